@@ -1,0 +1,77 @@
+# Nod. Two commands do everything: `make demo` and `make test`.
+SHELL := /bin/bash
+PORT ?= 8000
+DATA ?= data/demo
+PY := .venv/bin/python
+BIN := .venv/bin
+
+export NOD_PORT = $(PORT)
+
+
+.PHONY: screenshots demo demo-reset test check bench install install-dev browser api format clean
+
+demo: .venv/ready frontend/dist/index.html
+	@NOD_DATA_DIR="$(DATA)" $(BIN)/nod demo
+
+demo-reset: .venv/ready frontend/dist/index.html
+	rm -rf "$(DATA)"
+	@NOD_DATA_DIR="$(DATA)" $(BIN)/nod demo
+
+# Hashes are checked; the package itself is linked, so that a change of code needs no new install.
+.venv/ready: requirements.lock pyproject.toml
+	test -x .venv/bin/python || python3.11 -m venv .venv || python3 -m venv .venv
+	$(BIN)/python -m pip install -q --disable-pip-version-check uv==0.13.9
+	$(BIN)/uv pip install -q --python $(PY) --require-hashes -r requirements.lock
+	$(BIN)/uv pip install -q --python $(PY) --no-deps --no-build-isolation -e .
+	touch $@
+
+.venv/ready-dev: .venv/ready requirements-dev.lock
+	$(BIN)/uv pip install -q --python $(PY) --require-hashes -r requirements-dev.lock
+	touch $@
+
+frontend/node_modules/ready: frontend/package-lock.json frontend/package.json
+	cd frontend && npm ci --no-audit --no-fund --loglevel=error
+	touch $@
+
+FRONTEND_SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
+
+frontend/dist/index.html: frontend/node_modules/ready $(FRONTEND_SOURCES)
+	cd frontend && npm run -s build -- --logLevel warn
+
+browser:
+	@command -v chromium >/dev/null && command -v qpdf >/dev/null && command -v pdftotext >/dev/null || \
+		(apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium qpdf poppler-utils >/dev/null)
+
+check: .venv/ready-dev frontend/node_modules/ready
+	$(BIN)/ruff format --check -q src tests bench
+	$(BIN)/ruff check -q src tests bench
+	$(BIN)/mypy
+	$(BIN)/lint-imports --no-logo 2>/dev/null || $(BIN)/lint-imports
+	$(PY) -m nod.cli openapi /tmp/nod-openapi.json && diff -q /tmp/nod-openapi.json docs/openapi.json
+	cd frontend && npx openapi-typescript ../docs/openapi.json -o /tmp/nod-schema.gen.ts >/dev/null && diff -q /tmp/nod-schema.gen.ts src/api/schema.gen.ts
+	cd frontend && npm run -s format && npm run -s types && npm run -s lint && npm run -s rooms
+	$(PY) tests/lock_guard.py frontend/package-lock.json
+
+test: .venv/ready-dev frontend/dist/index.html browser check
+	cd frontend && npm run -s test
+	$(BIN)/pytest -n 2 --ignore tests/browser
+	$(BIN)/pytest tests/browser
+
+bench: .venv/ready-dev
+	$(PY) bench/run.py
+
+# After a change of a screen.
+screenshots: .venv/ready-dev frontend/dist/index.html browser
+	$(PY) -m tests.browser.take_screenshots
+
+# After a change of a route or its models.
+api: .venv/ready-dev frontend/node_modules/ready
+	$(BIN)/nod openapi docs/openapi.json
+	cd frontend && npm run -s api
+
+format: .venv/ready-dev frontend/node_modules/ready
+	$(BIN)/ruff format -q src tests bench && $(BIN)/ruff check -q --fix src tests bench
+	cd frontend && npx prettier --write . >/dev/null
+
+clean:
+	rm -rf .venv frontend/node_modules frontend/dist

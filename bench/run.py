@@ -1,0 +1,249 @@
+"""Speed, as ratios to the bare library in the same run: `make bench`. One line a figure, lower is better."""
+
+import hashlib
+import io
+import os
+import secrets
+import sqlite3
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import pypdfium2 as pdfium
+import pypdfium2.raw as pdfium_c
+from PIL import Image
+from reportlab.pdfgen.canvas import Canvas
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
+
+from tests.browser.client import Person
+from tests.ports import free_run
+
+from nod.clock import Clock
+from nod.core.trail import Fact, Subject, instant_text
+from nod.demo.people import set_up
+from nod.formats.pdf_look import TILE_PX, size_at
+from nod.services.context import acting, open_context
+from nod.services.press import Press
+from nod.settings import Settings
+from nod.store.ids import new_id
+
+BIN = Path(sys.executable).parent
+MARIT = "marit@hollinbrook.example"
+
+
+def timed(act, times):
+    """Median seconds of one call."""
+    spans = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        act()
+        spans.append(time.perf_counter() - begin)
+    return statistics.median(spans)
+
+
+def tell(what, ours, bare, unit="ms"):
+    scale = 1000 if unit == "ms" else 1
+    print(
+        f"{what:44} {ours * scale:9.2f} {unit}   bare {bare * scale:9.2f} {unit}   ratio {ours / bare:5.2f}", flush=True
+    )
+
+
+def dense_sheet(path, segments=100_000):
+    """An A0 sheet with that many line segments."""
+    canvas = Canvas(str(path), pagesize=(3370, 2384))
+    lines = canvas.beginPath()
+    for place in range(segments):
+        x, y = (place * 37) % 3300, (place * 91) % 2300
+        lines.moveTo(x, y)
+        lines.lineTo(x + 20 + place % 50, y + 10 + place % 30)
+    canvas.drawPath(lines)
+    canvas.save()
+
+
+def bench_tiles(aside):
+    """A tile by the press (another process, WebP, over its line) against pdfium and Pillow in this process."""
+    path = aside / "dense.pdf"
+    dense_sheet(path)
+    press = Press(1, 60)
+    page = pdfium.PdfDocument(path)[0]
+    for level in (11, 13):
+        places = [(column, row) for column in range(3) for row in range(2)]
+        full = size_at(page.get_width(), page.get_height(), level)
+        press.tile(path, 0, level, 0, 0)
+        ours = statistics.median(timed(lambda at=at: press.tile(path, 0, level, *at), 3) for at in places)
+        bare = statistics.median(timed(lambda at=at: _bare_tile(page, full, at), 3) for at in places)
+        tell(f"tile of an A0 with 100,000 lines, level {level}", ours, bare)
+    press.close()
+
+
+def _bare_tile(page, full, at):
+    bitmap = pdfium.PdfBitmap.new_native(TILE_PX, TILE_PX, pdfium_c.FPDFBitmap_BGRx)
+    bitmap.fill_rect((255, 255, 255, 255), 0, 0, TILE_PX, TILE_PX)
+    pdfium_c.FPDF_RenderPageBitmap(bitmap, page, -at[0] * TILE_PX, -at[1] * TILE_PX, *full, 0, pdfium_c.FPDF_ANNOT)
+    out = io.BytesIO()
+    image: Image.Image = bitmap.to_pil().convert("RGB")
+    image.save(out, "WEBP", lossless=True, method=0, quality=0)
+    return out.getvalue()
+
+
+def bench_blobs(context, aside):
+    """Taking in 64 MiB against hashing and writing it with one fsync."""
+    chunk = secrets.token_bytes(1024 * 1024)
+
+    def chunks():
+        for place in range(64):
+            yield place.to_bytes(8, "big") + chunk[8:]
+
+    def bare():
+        digest = hashlib.sha256()
+        with (aside / "bare").open("wb") as file:
+            for each in chunks():
+                digest.update(each)
+                file.write(each)
+            file.flush()
+            os.fsync(file.fileno())
+
+    def ours():
+        stored = context.blobs.put(chunks())
+        context.blobs.path(stored.sha256).unlink()
+
+    bare_seconds, our_seconds = timed(bare, 5), timed(ours, 5)
+    tell("taking in a file of 64 MiB", our_seconds, bare_seconds)
+
+
+def bench_audit(context, cast, aside):
+    """One act with one entry (trail, tree, live event, commit) against one INSERT and commit in bare sqlite3."""
+    raw = sqlite3.connect(aside / "bare.db", isolation_level=None)
+    raw.execute("PRAGMA journal_mode=WAL")
+    raw.execute("PRAGMA synchronous=FULL")
+    raw.execute("CREATE TABLE entry (seq INTEGER PRIMARY KEY, body BLOB)")
+    body = secrets.token_bytes(600)
+    actor = cast.actor("marit")
+
+    def ours():
+        with acting(context, actor) as act:
+            act.record(cast.project_id, Fact("signed_in", Subject("person", actor.person_id), "bench", after={"a": 1}))
+
+    def bare():
+        raw.execute("BEGIN IMMEDIATE")
+        raw.execute("INSERT INTO entry (body) VALUES (?)", (body,))
+        raw.execute("COMMIT")
+
+    tell("audit entry, one an act", timed(ours, 300), timed(bare, 300))
+    many = 500
+
+    def batch():
+        with acting(context, actor) as act:
+            for _ in range(many):
+                act.record(cast.project_id, Fact("signed_in", Subject("person", actor.person_id), "bench"))
+
+    def bare_batch():
+        raw.execute("BEGIN IMMEDIATE")
+        for _ in range(many):
+            raw.execute("INSERT INTO entry (body) VALUES (?)", (body,))
+        raw.execute("COMMIT")
+
+    tell(f"audit entries, {many} an act, each", timed(batch, 5) / many, timed(bare_batch, 5) / many)
+    raw.close()
+
+
+def fill_register(context, cast, count=100_000):
+    """Lines straight into the table: the list is measured here, not the filing."""
+    now = datetime.now(UTC)  # noqa: TID251 - only for the data of the measurement
+    raw = sqlite3.connect(context.settings.data_dir / "nod.db")
+    rows = (
+        (
+            new_id(), cast.project_id, f"BFT-TRA-Z1-{place // 10000:02d}-D-{'ASNEF'[place % 5]}-{place % 10000:04d}",
+            f"Sheet {place} of the quay hall", "ASNEF"[place % 5], "TRA", "D", 1, new_id(), "P01",
+            ("S3", "S4")[place % 2], "A1", ("", "A", "B")[place % 3], "", instant_text(now - timedelta(minutes=place)),
+        )
+        for place in range(count)
+    )  # fmt: skip
+    raw.executemany(
+        "INSERT INTO document (id, project_id, number, title, discipline, originator, form, version, revision_id,"
+        " revision, status, sheet_size, verdict, with_whom, filed_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+        rows,
+    )
+    raw.commit()
+    raw.close()
+
+
+@contextmanager
+def serving(data):
+    port = free_run(3)
+    environment = os.environ | {"NOD_DATA_DIR": str(data), "NOD_PORT": str(port), "NOD_PASSWORD_COST": "1"}
+    process = subprocess.Popen(
+        [BIN / "nod", "serve"], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+    )
+    url = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"{url}/healthz", timeout=1).close()
+                break
+            except OSError:
+                time.sleep(0.1)
+        yield url
+    finally:
+        process.terminate()
+        process.wait()
+
+
+def bench_register(context, cast):
+    """A page of 50 out of 100,000 over HTTP against the same rows by bare SQL plus an empty HTTP answer."""
+    fill_register(context, cast)
+    raw = sqlite3.connect(context.settings.data_dir / "nod.db")
+    page = (
+        "SELECT * FROM document WHERE project_id = ? {} ORDER BY {} LIMIT 51",
+        "SELECT count(*) FROM document WHERE project_id = ? {}",
+    )
+    cases = {
+        "register, 50 of 100,000 by number": ("", "number, seq", "sort=number"),
+        "register, two filters and a sort": (
+            "AND discipline = 'A' AND status = 'S3'", "title DESC, seq DESC",
+            "sort=title&descending=true&discipline=A&status=S3",
+        ),
+    }  # fmt: skip
+    with serving(context.settings.data_dir) as url:
+        marit = Person(url, MARIT)
+        empty = timed(lambda: marit("GET", "/api/me"), 60)
+        for what, (where, order, query) in cases.items():
+            path = f"/api/documents?project_id={cast.project_id}&limit=50&{query}"
+            assert len(marit("GET", path)["lines"]) == 50
+            ours = timed(lambda path=path: marit("GET", path), 60)
+            bare = timed(
+                lambda where=where, order=order: [
+                    raw.execute(statement.format(where, order), (cast.project_id,)).fetchall() for statement in page
+                ],
+                60,
+            )
+            tell(f"{what} (bare: SQL + /api/me)", ours, bare + empty)
+        words = f"/api/documents?project_id={cast.project_id}&limit=50&words=sheet%204242"
+        match = 'SELECT rowid FROM document_words WHERE document_words MATCH \'"sheet"* "4242"*\' LIMIT 50'
+        bare = timed(lambda: raw.execute(match).fetchall(), 60)
+        tell("register, as one types (bare: FTS5 + /api/me)", timed(lambda: marit("GET", words), 60), bare + empty)
+    raw.close()
+
+
+def main():
+    with tempfile.TemporaryDirectory() as name:
+        aside = Path(name)
+        bench_tiles(aside)
+        context = open_context(Settings(data_dir=aside / "data", password_cost=1, demo=True), Clock())
+        context.database.migrate()
+        cast = set_up(context, ())
+        bench_blobs(context, aside)
+        bench_audit(context, cast, aside)
+        context.database.close()
+        bench_register(context, cast)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,53 @@
+import type { QueryClient } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
+
+export type LiveState = 'joining' | 'live' | 'away'
+
+export interface Change {
+  topic: string
+  subject: string
+  project: string
+  by: string
+}
+
+/** What has to be fetched again when something of a topic changed. */
+const TOPICS: Record<string, readonly string[]> = {
+  intake: ['batches', 'batch', 'desk', 'trail'],
+  register: ['document', 'desk', 'sheet', 'trail'],
+  reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
+  transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
+  marks: ['marks', 'trail'],
+}
+
+const listeners = new Set<(change: Change) => void>()
+
+/** Be told of changes one by one, for lists that must not jump. */
+export function useChanges(listener: (change: Change) => void): void {
+  useEffect(() => {
+    listeners.add(listener)
+    return () => void listeners.delete(listener)
+  }, [listener])
+}
+
+/** Listens for as long as the component lives; the state is always to be shown. */
+export function useLive(client: QueryClient, port: number): LiveState {
+  const [state, setState] = useState<LiveState>('joining')
+  useEffect(() => {
+    const source = new EventSource(`${location.protocol}//${location.hostname}:${port}/live`, {
+      withCredentials: true,
+    })
+    source.addEventListener('start', () => setState('live'))
+    source.addEventListener('missed', () => {
+      setState('live')
+      void client.invalidateQueries()
+    })
+    source.addEventListener('change', (event: MessageEvent<string>) => {
+      const change = JSON.parse(event.data) as Change
+      for (const key of TOPICS[change.topic] ?? []) void client.invalidateQueries({ queryKey: [key] })
+      for (const listener of listeners) listener(change)
+    })
+    source.addEventListener('error', () => setState('away'))
+    return () => source.close()
+  }, [client, port])
+  return state
+}

@@ -1,0 +1,115 @@
+import { describe, expect, it } from 'vitest'
+
+import { apply, inverse, type Affine } from './affine'
+import { bytesText } from './bytes'
+import { BULGE, cloudPath } from './cloudPath'
+import { dayOf, dayText, fullInstant, instantText } from './dates'
+import { carried, centre, drag, press, rectangle, release, type Gesture } from './drawing'
+
+const LONDON = 'Europe/London'
+
+describe('dates', () => {
+  it('leave out the present year', () => {
+    expect(dayText('2027-03-14', '2027-12-31')).toBe('14 Mar')
+    expect(dayText('2027-03-04', '2028-01-01')).toBe('4 Mar 2027')
+  })
+
+  it.each([
+    ['2027-03-09T23:59:59.000000Z', LONDON, '2027-03-09'],
+    // Summer time: an hour before midnight in UTC is the next day already.
+    ['2027-06-09T23:30:00.000000Z', LONDON, '2027-06-10'],
+    ['2027-06-09T23:30:00.000000Z', 'America/Lima', '2027-06-09'],
+    ['2027-01-01T11:00:00Z', 'Pacific/Auckland', '2027-01-02'],
+  ])('%s in %s is on %s', (instant, zone, day) => {
+    expect(dayOf(instant, zone)).toBe(day)
+  })
+
+  it('tell the time of the project, and the zone on asking', () => {
+    expect(instantText('2027-06-09T07:05:00Z', LONDON, '2027-06-09', true)).toBe('9 Jun, 08:05')
+    expect(instantText('2027-06-09T07:05:00Z', LONDON, '2027-06-09')).toBe('9 Jun')
+    expect(fullInstant('2027-06-09T07:05:00Z', LONDON)).toContain('British Summer Time')
+  })
+})
+
+describe('matrices', () => {
+  const turned: Affine = [0, 1, 1, 0, -20, -10]
+
+  it('go there and back', () => {
+    const there = apply(turned, [300, 140])
+    expect(apply(inverse(turned), there)).toEqual([300, 140])
+  })
+
+  it('turn the page clockwise, as the server says for 90 degrees', () => {
+    // The same case as in tests/core/test_geometry.py: box (10, 20)-(210, 120), turned by 90.
+    expect(apply(turned, [10, 20])).toEqual([0, 0])
+  })
+
+  it('carry all points', () => {
+    expect(carried([[0, 0], [2, 1]], [2, 0, 0, -2, 0, 10])).toEqual([[0, 10], [4, 8]]) // prettier-ignore
+  })
+})
+
+describe('clouds', () => {
+  const square = rectangle([0, 0], [100, 100])
+
+  it('are closed and begin at the first corner', () => {
+    const path = cloudPath(square)
+    expect(path.startsWith('M0 0')).toBe(true)
+    expect(path.endsWith('0 0Z')).toBe(true)
+  })
+
+  it('have bulges of about the same length on paper, whatever their size', () => {
+    const arcs = (side: number) => cloudPath(rectangle([0, 0], [side, side])).split('A').length - 1
+    expect(arcs(BULGE * 10)).toBe(40)
+    expect(arcs(BULGE * 20)).toBe(80)
+    expect(arcs(1)).toBe(4)
+  })
+
+  it('bulge outwards in whichever direction they were drawn', () => {
+    const back = cloudPath([...square].reverse())
+    expect(new Set(back.split('A').slice(1))).not.toContain('')
+    expect(back.match(/ 0 0 1 /g)?.length).toBe(cloudPath(square).match(/ 0 0 1 /g)?.length)
+  })
+
+  it('of nothing are nothing', () => expect(cloudPath([])).toBe(''))
+})
+
+describe('drawing', () => {
+  const cloud: Gesture = { kind: 'pen', pen: 'cloud' }
+
+  it('draws a cloud by dragging, and keeps the pen up', () => {
+    const dragging = drag(press(cloud, [10, 10]), [50, 60])
+    expect(dragging).toMatchObject({ kind: 'dragging', to: [50, 60] })
+    const { gesture, stroke } = release(dragging, [90, 80])
+    expect(gesture).toEqual(cloud)
+    expect(stroke).toEqual({ kind: 'cloud', points: rectangle([10, 10], [90, 80]) })
+  })
+
+  it('takes a slip of the hand for nothing', () => {
+    expect(release(press(cloud, [10, 10]), [12, 90]).stroke).toBeNull()
+  })
+
+  it('places a pin where the hand lets go', () => {
+    const pin: Gesture = { kind: 'pen', pen: 'pin' }
+    expect(release(press(pin, [1, 1]), [5, 6]).stroke).toEqual({ kind: 'pin', points: [[5, 6]] })
+  })
+
+  it('does nothing without a pen', () => {
+    const idle: Gesture = { kind: 'idle' }
+    expect(release(drag(press(idle, [1, 1]), [9, 9]), [9, 9])).toEqual({ gesture: idle, stroke: null })
+  })
+
+  it('knows the middle of a mark', () => {
+    expect(centre(rectangle([0, 10], [100, 30]))).toEqual([50, 20])
+  })
+})
+
+it.each([
+  [0, '0 B'],
+  [999, '999 B'],
+  [1500, '2 kB'],
+  [4_200_000, '4.2 MB'],
+  [1_250_000_000, '1.25 GB'],
+])('%d bytes are %s', (bytes, text) => {
+  expect(bytesText(bytes)).toBe(text)
+})

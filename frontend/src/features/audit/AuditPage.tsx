@@ -1,0 +1,147 @@
+import { useInfiniteQuery } from '@tanstack/react-query'
+import { useNavigate, useSearch } from '@tanstack/react-router'
+
+import { api, unwrap } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { Select, TextField } from '../../ui/Field'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { When } from '../../ui/Standing'
+import { Details } from '../../ui/Trail'
+
+export interface AuditSearch {
+  person?: string | undefined
+  kind?: string | undefined
+  from?: string | undefined
+  until?: string | undefined
+}
+
+/** The log of the project, newest first, with the tree's size and root. */
+export function AuditPage() {
+  const { project } = useSeat()
+  const navigate = useNavigate()
+  const search = useSearch({ from: '/frame/audit' })
+  const query = {
+    project_id: project.id,
+    person_id: search.person ?? '',
+    kind: search.kind ?? '',
+    from_on: search.from ?? null,
+    until_on: search.until ?? null,
+  }
+  const log = useInfiniteQuery({
+    queryKey: ['trail', 'log', query],
+    queryFn: ({ pageParam }) => {
+      const given = Object.fromEntries(
+        Object.entries({ ...query, before_seq: pageParam }).filter(
+          ([, value]) => value !== null && value !== '',
+        ),
+      )
+      return unwrap(api.GET('/api/audit', { params: { query: given as typeof query } }))
+    },
+    initialPageParam: null as number | null,
+    getNextPageParam: (page) => (page.more ? (page.entries.at(-1)?.seq ?? null) : null),
+  })
+  const first = log.data?.pages[0]
+  const entries = log.data?.pages.flatMap((page) => page.entries) ?? []
+  const change = (part: AuditSearch) =>
+    void navigate({ to: '/audit', search: (old: AuditSearch) => ({ ...old, ...part }), replace: true })
+  const any = (words: string, choices: { code: string; words: string }[] = []) => [
+    { code: '', words },
+    ...choices,
+  ]
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex items-end gap-3 border-b border-line px-4 py-2">
+        <h1 className="mr-2 self-center text-[16px] font-semibold">Audit</h1>
+        <Select
+          label="Person"
+          className="w-[170px]"
+          value={search.person ?? ''}
+          onChange={(person) => change({ person: person || undefined })}
+          choices={any('Everybody', first?.people)}
+        />
+        <Select
+          label="Kind"
+          className="w-[210px]"
+          value={search.kind ?? ''}
+          onChange={(kind) => change({ kind: kind || undefined })}
+          choices={any('Every kind', first?.kinds)}
+        />
+        <TextField
+          label="From"
+          type="date"
+          className="w-[150px]"
+          value={search.from ?? ''}
+          onChange={(event) => change({ from: event.target.value || undefined })}
+        />
+        <TextField
+          label="Until"
+          type="date"
+          className="w-[150px]"
+          value={search.until ?? ''}
+          onChange={(event) => change({ until: event.target.value || undefined })}
+        />
+        {first && (
+          <p className="ml-auto text-right text-[12.5px] text-second">
+            {first.size.toLocaleString('en-GB')} entries in the trail
+            <br />
+            root{' '}
+            <span className="code text-ink" title={first.root}>
+              {first.root.slice(0, 16)}…
+            </span>
+          </p>
+        )}
+      </header>
+      <ErrorNote error={log.error} again={() => void log.refetch()} />
+      {log.isPending && <Loading what="the log" />}
+      {log.data && (
+        // The scrolling region takes the focus, so that the keyboard can scroll it.
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+        <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="region" aria-label="Entries">
+          <table className="w-full table-fixed text-list">
+            <thead className="sticky top-0 z-10 bg-surface text-left text-[12px] text-second">
+              <tr className="border-b border-second/40">
+                <th className="w-[62px] px-3 py-1.5 text-right font-semibold">Entry</th>
+                <th className="w-[112px] px-2 font-semibold">When</th>
+                <th className="w-[180px] px-2 font-semibold">Who</th>
+                <th className="w-[170px] px-2 font-semibold">Did what</th>
+                <th className="w-[240px] px-2 font-semibold">On what</th>
+                <th className="px-2 font-semibold">Before and after</th>
+              </tr>
+            </thead>
+            <tbody>
+              {entries.map((entry) => (
+                <tr key={entry.seq} className="border-b border-line/60 align-top">
+                  <td className="code px-3 py-1.5 text-right text-second" title={`leaf ${entry.leaf}`}>
+                    {entry.seq}
+                  </td>
+                  <td className="px-2 py-1.5">
+                    <When at={entry.at} time />
+                  </td>
+                  <td className="px-2 py-1.5" title={entry.came_from}>
+                    {entry.who} <span className="code text-second">{entry.company}</span>
+                  </td>
+                  <td className="px-2 py-1.5">{entry.words}</td>
+                  <td className="truncate px-2 py-1.5" title={entry.about}>
+                    {entry.about}
+                  </td>
+                  <td className="px-2 py-1.5">
+                    <Details entry={entry} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+          {entries.length === 0 && <p className="px-4 py-6 text-second">No entry fits these filters.</p>}
+          {log.hasNextPage && (
+            <div className="p-3">
+              <Button disabled={log.isFetchingNextPage} onClick={() => void log.fetchNextPage()}>
+                Show older entries
+              </Button>
+            </div>
+          )}
+        </div>
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,149 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link, Navigate, Outlet, useRouterState } from '@tanstack/react-router'
+import { Mail, Radio, Search, Unplug } from 'lucide-react'
+import { useState } from 'react'
+
+import { api, unwrap } from '../../api/client'
+import { useLive, type LiveState } from '../../api/live'
+import { hasLevel, SeatContext, useMeQuery, type Me, type Project } from '../../api/me'
+import { Logo } from '../../ui/Logo'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { VerdictContext } from '../../ui/Stamp'
+import { Find } from './Find'
+import { KeysHelp } from './KeysHelp'
+import { MeMenu } from './MeMenu'
+import { STATIONS } from './stations'
+
+/** The line on top, and below it the station. Without a sign-in it leads to the sign-in page. */
+export function Frame() {
+  const me = useMeQuery()
+  const here = useRouterState({ select: (state) => state.location.href })
+  // Kept: while the sign-in page is on its way, `here` is its address already.
+  const [address] = useState(here)
+  if (me.isPending) return <Loading what="who you are" />
+  if (me.error) {
+    const signedOut = 'problem' in me.error && (me.error.problem as { status: number }).status === 401
+    if (signedOut) return <Navigate to="/sign-in" search={{ next: address }} />
+    return <ErrorNote error={me.error} again={() => void me.refetch()} />
+  }
+  const project = me.data.projects[0]
+  if (!project) return <p className="p-8">You are not in a project yet. A project lead can add you.</p>
+  return <Seated me={me.data} project={project} />
+}
+
+function Seated({ me, project }: { me: Me; project: Project }) {
+  const client = useQueryClient()
+  const live = useLive(client, me.live_port)
+  const [finding, setFinding] = useState(false)
+  return (
+    <SeatContext.Provider value={{ me, project }}>
+      <VerdictContext.Provider value={project.verdict_set}>
+        <div className="flex h-full flex-col">
+          <a
+            href="#station"
+            className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-surface focus:p-2"
+          >
+            Skip to the station
+          </a>
+          <Line me={me} project={project} live={live} onFind={() => setFinding(true)} />
+          <main id="station" className="min-h-0 flex-1">
+            <Outlet />
+          </main>
+        </div>
+        <Find open={finding} onOpen={setFinding} />
+        <KeysHelp />
+      </VerdictContext.Provider>
+    </SeatContext.Provider>
+  )
+}
+
+function Line({
+  me,
+  project,
+  live,
+  onFind,
+}: {
+  me: Me
+  project: Project
+  live: LiveState
+  onFind: () => void
+}) {
+  const desk = useQuery({
+    queryKey: ['desk', project.id],
+    queryFn: () => unwrap(api.GET('/api/desk', { params: { query: { project_id: project.id } } })),
+  })
+  const stations = STATIONS.filter((station) => hasLevel(project, station.level))
+  return (
+    <header className="flex h-12 shrink-0 items-stretch gap-3 border-b border-line bg-surface px-3 xl:gap-4 xl:px-4">
+      <div className="flex shrink-0 items-center gap-2.5">
+        <Logo className="size-6" />
+        <span className="code font-bold">{project.number}</span>
+        <span className="hidden max-w-[210px] truncate text-second xl:inline">{project.name}</span>
+      </div>
+      <nav aria-label="Stations" className="flex min-w-0 items-stretch gap-0.5 overflow-x-auto">
+        {stations.map((station) => {
+          const count = station.count ? (desk.data?.counts[station.count] ?? 0) : 0
+          return (
+            <Link
+              key={station.to}
+              to={station.to}
+              activeOptions={{ exact: station.to === '/', includeSearch: false }}
+              className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2.5 pt-[3px] text-[14px] hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
+            >
+              {station.words}
+              {count > 0 && (
+                <span className="min-w-[18px] bg-plum px-1 text-center text-[11.5px] leading-[17px] font-semibold text-on-plum">
+                  {count}
+                  <span className="sr-only"> waiting for you</span>
+                </span>
+              )}
+            </Link>
+          )
+        })}
+      </nav>
+      <div className="ml-auto flex shrink-0 items-center gap-3">
+        <LiveSign state={live} />
+        {me.demo && (
+          <Link
+            to="/post-room"
+            className="flex items-center gap-1 text-second hover:text-ink"
+            title="The demo's mail"
+          >
+            <Mail size={16} aria-hidden />
+            <span className="hidden xl:inline">Post room</span>
+            <span className="sr-only xl:hidden">Post room</span>
+          </Link>
+        )}
+        <button
+          type="button"
+          onClick={onFind}
+          className="flex items-center gap-1.5 text-second hover:text-ink"
+        >
+          <Search size={16} aria-hidden /> <span className="max-sm:sr-only">Find</span>{' '}
+          <kbd className="code hidden border border-line px-1 text-[11px] lg:inline">Ctrl K</kbd>
+        </button>
+        <MeMenu me={me} />
+      </div>
+    </header>
+  )
+}
+
+const SIGNS = {
+  live: { words: 'Live', help: 'Changes by others appear by themselves.', look: 'text-spruce', Icon: Radio },
+  joining: { words: 'Joining', help: 'Joining the live channel.', look: 'text-second', Icon: Radio },
+  away: {
+    words: 'Away',
+    help: 'The line is broken. Nod tries again and catches up.',
+    look: 'text-brick',
+    Icon: Unplug,
+  },
+}
+
+function LiveSign({ state }: { state: LiveState }) {
+  const { words, help, look, Icon } = SIGNS[state]
+  return (
+    <span role="status" title={help} className={`flex items-center gap-1 text-[12.5px] ${look}`}>
+      <Icon size={14} aria-hidden /> {words}
+    </span>
+  )
+}

@@ -1,0 +1,44 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { useNavigate } from '@tanstack/react-router'
+import { DropdownMenu } from 'radix-ui'
+
+import { api, unwrap } from '../../api/client'
+import type { Me } from '../../api/me'
+
+/** Who I am, and the way out. */
+export function MeMenu({ me }: { me: Me }) {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+
+  async function signOut() {
+    await unwrap(api.POST('/api/sign-out'))
+    client.clear()
+    await navigate({ to: '/sign-in', search: { next: '/' } })
+  }
+
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="flex items-center gap-1.5 hover:text-plum">
+        <span className="max-w-[130px] truncate font-medium">{me.person.name}</span>
+        <span className="code text-[12px] text-second">{me.person.company}</span>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={8}
+          className="z-50 min-w-[220px] border border-second bg-surface py-1"
+        >
+          <p className="px-3 py-1.5 text-[13px] text-second">
+            {me.person.name}, {me.person.job}
+          </p>
+          <DropdownMenu.Item
+            onSelect={() => void signOut()}
+            className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint"
+          >
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

@@ -1,0 +1,173 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { Link, useNavigate, useParams } from '@tanstack/react-router'
+import { FileDown } from 'lucide-react'
+import { useRef, useState, type DragEvent } from 'react'
+
+import { bytesText } from '../../domain/bytes'
+import { Button } from '../../ui/Button'
+import { Empty, ErrorNote, Loading, ProgressBar } from '../../ui/Notes'
+import { When } from '../../ui/Standing'
+import { BatchTable } from './BatchTable'
+import { useBatches, useOpenBatch } from './useIntake'
+import { useUploads, type Upload } from './useUploads'
+
+/** Files are dropped anywhere on the station; the batches are on the left, the files of one on the right. */
+export function IntakePage() {
+  const { batchId } = useParams({ strict: false })
+  const batches = useBatches()
+  const open = useOpenBatch()
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  const { uploads, start, send, stopAll, clear } = useUploads()
+  const [over, setOver] = useState(false)
+  const chooser = useRef<HTMLInputElement>(null)
+
+  async function take(files: File[]) {
+    if (!files.length) return
+    const batch = await open.mutateAsync('')
+    await navigate({ to: '/intake/$batchId', params: { batchId: batch.id } })
+    await start(batch.id, files)
+    await client.invalidateQueries({ queryKey: ['batches'] })
+  }
+
+  function drop(event: DragEvent) {
+    event.preventDefault()
+    setOver(false)
+    void take([...event.dataTransfer.files])
+  }
+
+  const shown = batchId ?? batches.data?.find((batch) => batch.open > 0)?.id
+  return (
+    <div
+      role="presentation"
+      className={`flex h-full ${over ? 'outline-3 -outline-offset-4 outline-plum outline-dashed' : ''}`}
+      onDragOver={(event) => {
+        event.preventDefault()
+        setOver(true)
+      }}
+      onDragLeave={() => setOver(false)}
+      onDrop={drop}
+    >
+      <nav aria-label="Batches" className="flex w-[228px] shrink-0 flex-col border-r border-line">
+        <div className="border-b border-line p-3">
+          <Button look="act" className="w-full justify-center" onClick={() => chooser.current?.click()}>
+            <FileDown size={15} aria-hidden /> Take in files
+          </Button>
+          <p className="mt-1.5 text-[12.5px] text-second">or drop them anywhere here</p>
+          <input
+            ref={chooser}
+            type="file"
+            multiple
+            aria-label="Files to take in"
+            className="sr-only"
+            tabIndex={-1}
+            onChange={(event) => {
+              void take([...(event.target.files ?? [])])
+              event.target.value = ''
+            }}
+          />
+        </div>
+        <div className="min-h-0 flex-1 overflow-auto">
+          {batches.data?.map((batch) => (
+            <Link
+              key={batch.id}
+              to="/intake/$batchId"
+              params={{ batchId: batch.id }}
+              className={`block border-b border-line/60 px-3 py-2 text-list hover:bg-surface ${batch.id === shown ? 'bg-plum-tint' : ''}`}
+            >
+              <span className="flex justify-between gap-2 font-medium">
+                <span className="truncate">{batch.came_from}</span>
+                <When at={batch.arrived_at} />
+              </span>
+              <span className="text-second">
+                {batch.open
+                  ? `${batch.open} of ${batch.total} open`
+                  : `${batch.registered} of ${batch.total} registered`}
+                {batch.held > 0 && <span className="text-brick">, {batch.held} held</span>}
+              </span>
+            </Link>
+          ))}
+        </div>
+      </nav>
+      <section aria-label="Files of the batch" className="flex min-w-0 flex-1 flex-col">
+        <ErrorNote error={open.error ?? batches.error} />
+        <Uploads
+          uploads={uploads}
+          onStop={stopAll}
+          onClear={clear}
+          onAgain={(each) => shown && void send(shown, each)}
+        />
+        {batches.isPending && <Loading what="the batches" />}
+        {shown ? (
+          <BatchTable key={shown} batchId={shown} />
+        ) : (
+          batches.data && (
+            <Empty
+              act={
+                <Button look="act" onClick={() => chooser.current?.click()}>
+                  Take in files
+                </Button>
+              }
+            >
+              Arriving files are checked here before they enter the register. Drop PDF sheets on this page;
+              their number, revision, status and title are read from the file names.
+            </Empty>
+          )
+        )}
+      </section>
+    </div>
+  )
+}
+
+interface UploadsProps {
+  uploads: Upload[]
+  onStop: () => void
+  onClear: () => void
+  onAgain: (upload: Upload) => void
+}
+
+/** Progress by count and by file; what failed says why and can be sent again. */
+function Uploads({ uploads, onStop, onClear, onAgain }: UploadsProps) {
+  if (!uploads.length) return null
+  const done = uploads.filter((each) => each.state === 'done').length
+  const running = uploads.some((each) => each.state === 'sending' || each.state === 'waiting')
+  const rest = uploads.filter((each) => each.state !== 'done')
+  return (
+    <section aria-label="Uploads" className="border-b border-line bg-surface px-4 py-2">
+      <div className="flex items-center gap-3">
+        <p role="status" className="font-medium whitespace-nowrap">
+          {done} of {uploads.length} taken in
+        </p>
+        <ProgressBar done={done} of={uploads.length} label="Files taken in" />
+        {running ? (
+          <Button small onClick={onStop}>
+            Stop
+          </Button>
+        ) : (
+          <Button small onClick={onClear}>
+            Clear
+          </Button>
+        )}
+      </div>
+      <ul className="max-h-40 overflow-auto">
+        {rest.map((each) => (
+          <li
+            key={each.key}
+            className="grid grid-cols-[minmax(0,1fr)_150px_minmax(120px,auto)] items-center gap-3 py-0.5 text-list"
+          >
+            <span className="truncate">{each.file.name}</span>
+            <ProgressBar done={each.sentBytes} of={each.file.size} label={`Upload of ${each.file.name}`} />
+            <span className={each.state === 'failed' ? 'text-brick' : 'text-second'}>
+              {each.words || `${bytesText(each.sentBytes)} of ${bytesText(each.file.size)}`}{' '}
+              {(each.state === 'failed' || each.state === 'stopped') && (
+                <Button small onClick={() => onAgain(each)}>
+                  Send again
+                </Button>
+              )}
+            </span>
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}

@@ -1,0 +1,134 @@
+import { useState } from 'react'
+
+import { Button } from '../../ui/Button'
+import { TextArea } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { SheetLink } from '../../ui/SheetLink'
+import type { Review, useReviewActs } from './useReviews'
+
+interface Said {
+  verdict: string
+  comment: string
+}
+
+/** The running step's answers: a comment on each document, and a verdict where the step decides. */
+export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<typeof useReviewActs> }) {
+  const step = review.slip.find((each) => each.state === 'running')
+  const decides = step?.act === 'decide'
+  const [said, setSaid] = useState<Record<string, Said>>({})
+  const [note, setNote] = useState('')
+  const of = (id: string) => said[id] ?? { verdict: '', comment: '' }
+  const change = (id: string, part: Partial<Said>) =>
+    setSaid((old) => ({ ...old, [id]: { ...of(id), ...part } }))
+  const open = review.documents.filter((document) => decides && !of(document.document_id).verdict).length
+
+  function submit() {
+    const answers = review.documents.map((document) => ({
+      document_id: document.document_id,
+      ...of(document.document_id),
+    }))
+    acts.handIn.mutate({ answers, note })
+  }
+
+  return (
+    <form
+      aria-label={`Hand in ${step?.name ?? ''}`}
+      className="border-t-2 border-plum pt-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        submit()
+      }}
+    >
+      <div className="mb-2 flex items-center justify-between gap-2">
+        <h3 className="text-[14.5px] font-semibold">{decides ? 'Your verdicts' : 'Your comments'}</h3>
+        {decides && review.documents.length > 1 && (
+          <div className="flex items-center gap-1.5 text-second">
+            the same for all
+            {review.verdict_set.map((verdict) => (
+              <Button
+                key={verdict.code}
+                small
+                aria-label={`${verdict.code} ${verdict.words} for all`}
+                onClick={() =>
+                  review.documents.forEach((each) => change(each.document_id, { verdict: verdict.code }))
+                }
+              >
+                {verdict.code}
+              </Button>
+            ))}
+          </div>
+        )}
+      </div>
+      {review.documents.map((document) => (
+        <fieldset key={document.document_id} className="mb-2 border border-line px-3 py-2">
+          <legend className="sr-only">{document.number}</legend>
+          <p className="flex items-baseline gap-2 text-list">
+            <SheetLink
+              revisionId={document.revision_id}
+              number={document.number}
+              revision={document.revision}
+            />
+            <span className="truncate">{document.title}</span>
+          </p>
+          <Earlier review={review} documentId={document.document_id} />
+          {decides && (
+            <div
+              role="radiogroup"
+              aria-label={`Verdict on ${document.number}`}
+              className="mt-1.5 flex flex-wrap gap-1"
+            >
+              {review.verdict_set.map((verdict) => (
+                <label
+                  key={verdict.code}
+                  className="flex cursor-pointer items-center gap-1 border border-line px-1.5 py-0.5 text-list has-checked:border-plum has-checked:bg-plum-tint"
+                >
+                  <input
+                    type="radio"
+                    name={`verdict-${document.document_id}`}
+                    className="accent-plum"
+                    checked={of(document.document_id).verdict === verdict.code}
+                    onChange={() => change(document.document_id, { verdict: verdict.code })}
+                  />
+                  <span className="font-bold">{verdict.code}</span> {verdict.words}
+                </label>
+              ))}
+            </div>
+          )}
+          <textarea
+            aria-label={`Comment on ${document.number}`}
+            rows={1}
+            placeholder="Comment"
+            value={of(document.document_id).comment}
+            onChange={(event) => change(document.document_id, { comment: event.target.value })}
+            className="mt-1.5 w-full rounded-[3px] border border-line bg-surface px-2 py-1 placeholder:text-second"
+          />
+        </fieldset>
+      ))}
+      <TextArea
+        label="Note to whoever comes next"
+        value={note}
+        onChange={(event) => setNote(event.target.value)}
+      />
+      <ErrorNote error={acts.handIn.error} />
+      <div className="mt-2 flex items-center justify-end gap-3">
+        {open > 0 && <span className="text-second">{open} without a verdict yet</span>}
+        <Button look="act" type="submit" disabled={open > 0 || acts.handIn.isPending}>
+          {decides ? 'Hand in verdicts' : 'Hand in comments'}
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+/** What the steps before said of this document. */
+function Earlier({ review, documentId }: { review: Review; documentId: string }) {
+  return review.slip.flatMap((step) =>
+    step.answers
+      .filter((answer) => answer.document_id === documentId && answer.comment)
+      .map((answer) => (
+        <p key={step.name} className="mt-0.5 border-l-2 border-line pl-2 text-list text-second">
+          <span className="font-medium text-ink">{step.name}:</span> {answer.comment}
+        </p>
+      )),
+  )
+}

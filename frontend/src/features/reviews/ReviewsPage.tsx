@@ -1,0 +1,86 @@
+import { useNavigate, useParams } from '@tanstack/react-router'
+
+import type { Schemas } from '../../api/client'
+import { hasLevel, useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { ListTable, type Column } from '../../ui/ListTable'
+import { Empty, ErrorNote, Loading } from '../../ui/Notes'
+import { Due, When } from '../../ui/Standing'
+import { ReviewPanel } from './ReviewPanel'
+import { useReviewList } from './useReviews'
+
+type Line = Schemas['ReviewLine']
+
+const COLUMNS: Column<Line>[] = [
+  { key: 'number', head: 'Number', width: '84px', cell: (row) => <span className="code">{row.number}</span> },
+  {
+    key: 'name',
+    head: 'Name',
+    width: 'minmax(150px, 1fr)',
+    cell: (row) => <span title={row.name}>{row.name}</span>,
+  },
+  { key: 'documents', head: 'Docs', width: '50px', cell: (row) => row.documents },
+  {
+    key: 'step',
+    head: 'Step',
+    width: '84px',
+    cell: (row) => (row.state === 'running' ? row.step : <State row={row} />),
+  },
+  {
+    key: 'with',
+    head: 'With',
+    width: '150px',
+    cell: (row) => <span title={row.standing.with_whom}>{row.standing.with_whom}</span>,
+  },
+  { key: 'since', head: 'Since', width: '70px', cell: (row) => <When at={row.standing.since_at} /> },
+  { key: 'due', head: 'Due', width: '124px', cell: (row) => <Due standing={row.standing} /> },
+  { key: 'started', head: 'Started by', width: '130px', cell: (row) => row.started_by.name },
+]
+
+const NARROW = new Set(['number', 'name', 'step', 'with', 'due'])
+
+function State({ row }: { row: Line }) {
+  return (
+    <span className={row.state === 'closed' ? 'font-semibold text-spruce' : 'text-second'}>{row.state}</span>
+  )
+}
+
+/** Running reviews first, the soonest due on top. */
+export function ReviewsPage() {
+  const { reviewId } = useParams({ strict: false })
+  const { project } = useSeat()
+  const list = useReviewList()
+  const navigate = useNavigate()
+  const show = (row: Line) => void navigate({ to: '/reviews/$reviewId', params: { reviewId: row.id } })
+  return (
+    <div className="flex h-full">
+      <section aria-label="Reviews" className="flex min-w-0 flex-1 flex-col">
+        <header className="flex items-center justify-between border-b border-line px-4 py-2">
+          <h1 className="text-[16px] font-semibold">Reviews</h1>
+          {hasLevel(project, 'file') && (
+            <Button onClick={() => void navigate({ to: '/register' })}>Start one from the register</Button>
+          )}
+        </header>
+        <ErrorNote error={list.error} again={() => void list.refetch()} />
+        {list.isPending ? (
+          <Loading what="the reviews" />
+        ) : (
+          <ListTable
+            label="Reviews"
+            rows={list.data ?? []}
+            rowId={(row) => row.id}
+            columns={reviewId ? COLUMNS.filter((column) => NARROW.has(column.key)) : COLUMNS}
+            openId={reviewId}
+            onShow={show}
+            empty={
+              <Empty>
+                No review has been started. Mark documents in the register and send them on a route.
+              </Empty>
+            }
+          />
+        )}
+      </section>
+      {reviewId && <ReviewPanel reviewId={reviewId} onClose={() => void navigate({ to: '/reviews' })} />}
+    </div>
+  )
+}

@@ -1,0 +1,61 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
+
+export type Review = Schemas['Review']
+export type SlipStep = Schemas['SlipRow']
+
+export function useReviewList() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['reviews', project.id],
+    queryFn: () => unwrap(api.GET('/api/reviews', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+export function useReview(reviewId: string) {
+  return useQuery({
+    queryKey: ['review', reviewId],
+    queryFn: () => unwrap(api.GET('/api/reviews/{review_id}', { params: { path: { review_id: reviewId } } })),
+  })
+}
+
+export function useRoutes() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['routes', project.id],
+    queryFn: () => unwrap(api.GET('/api/routes', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+/** The acts on one review; each carries the version that was seen. */
+export function useReviewActs(review: Review) {
+  const client = useQueryClient()
+  const path = { params: { path: { review_id: review.id } } }
+  const onSettled = async () => {
+    for (const key of ['review', 'reviews', 'desk', 'register', 'document'])
+      await client.invalidateQueries({ queryKey: [key] })
+  }
+  const seen = { version: review.version }
+  return {
+    pickUp: useMutation({
+      mutationFn: () => unwrap(api.POST('/api/reviews/{review_id}/pick-up', { ...path, body: seen })),
+      onSettled,
+    }),
+    putDown: useMutation({
+      mutationFn: () => unwrap(api.POST('/api/reviews/{review_id}/put-down', { ...path, body: seen })),
+      onSettled,
+    }),
+    handIn: useMutation({
+      mutationFn: (command: { answers: Schemas['DocumentAnswer'][]; note: string }) =>
+        unwrap(api.POST('/api/reviews/{review_id}/hand-in', { ...path, body: { ...seen, ...command } })),
+      onSettled,
+    }),
+    cancel: useMutation({
+      mutationFn: (reason: string) =>
+        unwrap(api.POST('/api/reviews/{review_id}/cancel', { ...path, body: { ...seen, reason } })),
+      onSettled,
+    }),
+  }
+}

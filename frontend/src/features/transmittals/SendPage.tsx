@@ -1,0 +1,219 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useNavigate, useSearch } from '@tanstack/react-router'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { Select, TextArea, TextField } from '../../ui/Field'
+import { Empty, ErrorNote, Loading } from '../../ui/Notes'
+import { VerdictMark } from '../../ui/Stamp'
+
+interface Line {
+  revisionId: string
+  number: string
+  revision: string
+  title: string
+  verdict: string
+}
+
+/** Makes a transmittal from a closed review or from marked documents; says what will happen, to whom, before it does. */
+export function SendPage() {
+  const { review, revisions } = useSearch({ from: '/frame/transmittals/new' })
+  const lines = useLines(review, revisions)
+  const navigate = useNavigate()
+  if (lines.error) return <ErrorNote error={lines.error} />
+  if (!lines.data) return <Loading what="the documents" />
+  if (!lines.data.length)
+    return (
+      <Empty act={<Button onClick={() => void navigate({ to: '/register' })}>Go to the register</Button>}>
+        Mark the documents to send in the register first, or send them from a closed review.
+      </Empty>
+    )
+  return <Form lines={lines.data} reviewId={review} />
+}
+
+function useLines(review: string | undefined, revisions: string | undefined) {
+  return useQuery({
+    queryKey: ['to-send', review, revisions],
+    queryFn: async (): Promise<Line[]> => {
+      if (review) {
+        const found = await unwrap(
+          api.GET('/api/reviews/{review_id}', { params: { path: { review_id: review } } }),
+        )
+        return found.documents.map((each) => ({ ...each, revisionId: each.revision_id }))
+      }
+      const ids = (revisions ?? '').split(',').filter(Boolean)
+      return Promise.all(ids.map(readSheet))
+    },
+  })
+}
+
+async function readSheet(revisionId: string): Promise<Line> {
+  const sheet = await unwrap(
+    api.GET('/api/sheets/{revision_id}', { params: { path: { revision_id: revisionId } } }),
+  )
+  return {
+    revisionId,
+    number: sheet.number,
+    revision: sheet.revision,
+    title: sheet.title,
+    verdict: sheet.verdict,
+  }
+}
+
+function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined }) {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const [people, setPeople] = useState<string[]>([])
+  const [purpose, setPurpose] = useState('information')
+  const [note, setNote] = useState('')
+  const [wanted, setWanted] = useState('')
+  const revisions = lines.map((line) => line.revisionId)
+  const addressees = useQuery({
+    queryKey: ['addressees', project.id],
+    queryFn: () => unwrap(api.GET('/api/addressees', { params: { query: { project_id: project.id } } })),
+  })
+  const check = useQuery({
+    queryKey: ['check-sending', revisions, purpose],
+    queryFn: () =>
+      unwrap(api.POST('/api/transmittals/check', { body: { project_id: project.id, revisions, purpose } })),
+  })
+  const send = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.POST('/api/transmittals', {
+          body: {
+            project_id: project.id,
+            revisions,
+            people,
+            purpose,
+            note,
+            answer_wanted_on: wanted || null,
+            review_id: reviewId ?? null,
+          },
+        }),
+      ),
+    onSuccess: async (sent) => {
+      await client.invalidateQueries()
+      await navigate({ to: '/transmittals/$transmittalId', params: { transmittalId: sent.id } })
+    },
+  })
+  const chosen = addressees.data?.people.filter((each) => people.includes(each.who.id)) ?? []
+  return (
+    <div className="h-full overflow-auto px-6 py-5">
+      <form
+        className="mx-auto grid max-w-[1100px] grid-cols-[1fr_400px] gap-8"
+        onSubmit={(event) => {
+          event.preventDefault()
+          send.mutate()
+        }}
+      >
+        <div className="flex flex-col gap-3">
+          <h1 className="text-[20px] font-semibold">Send out</h1>
+          <div className="grid grid-cols-2 gap-3">
+            <Select
+              label="Purpose of issue"
+              value={purpose}
+              onChange={setPurpose}
+              choices={addressees.data?.purposes ?? []}
+            />
+            <TextField
+              label="Answer wanted by"
+              type="date"
+              min={project.today}
+              value={wanted}
+              onChange={(event) => setWanted(event.target.value)}
+            />
+          </div>
+          <TextArea
+            label="Covering note"
+            rows={4}
+            value={note}
+            onChange={(event) => setNote(event.target.value)}
+          />
+          <h2 className="mt-1 text-[14.5px] font-semibold">
+            {lines.length} {lines.length === 1 ? 'document' : 'documents'}, at exactly these revisions
+          </h2>
+          <ul className="border-t border-line bg-surface">
+            {lines.map((line) => (
+              <li
+                key={line.revisionId}
+                className="flex items-center gap-2 border-b border-line px-2 py-1.5 text-list"
+              >
+                <span className="code">{line.number}</span>
+                <span className="code font-bold">{line.revision}</span>
+                <span className="min-w-0 flex-1 truncate">{line.title}</span>
+                <VerdictMark code={line.verdict} />
+              </li>
+            ))}
+          </ul>
+          {check.data && check.data.warnings.length > 0 && (
+            <div role="alert" className="border-l-4 border-ochre bg-ochre-tint px-3 py-2 text-ochre">
+              <p className="font-semibold">Look before you send:</p>
+              {check.data.warnings.map((warning) => (
+                <p key={warning}>{warning}</p>
+              ))}
+            </div>
+          )}
+        </div>
+        <div className="flex flex-col gap-3">
+          <People people={addressees.data?.people ?? []} chosen={people} onChange={setPeople} />
+          <ErrorNote error={send.error ?? addressees.error ?? check.error} />
+          <div className="border border-line bg-surface p-3">
+            <p className="mb-2 text-second">
+              {chosen.length === 0
+                ? 'Choose who receives it.'
+                : `${chosen.map((each) => each.who.name).join(', ')} will get a mail with a link to the cover sheet and all documents. What is sent stays as it is.`}
+            </p>
+            <div className="flex gap-2">
+              <Button look="act" type="submit" disabled={!people.length || send.isPending}>
+                Send to {chosen.length || '…'}
+              </Button>
+              <Button onClick={() => history.back()}>Leave</Button>
+            </div>
+          </div>
+        </div>
+      </form>
+    </div>
+  )
+}
+
+interface PeopleProps {
+  people: Schemas['Addressee'][]
+  chosen: string[]
+  onChange: (chosen: string[]) => void
+}
+
+function People({ people, chosen, onChange }: PeopleProps) {
+  const toggle = (id: string) =>
+    onChange(chosen.includes(id) ? chosen.filter((each) => each !== id) : [...chosen, id])
+  return (
+    <fieldset>
+      <legend className="mb-0.5 text-[12.5px] font-medium text-second">Recipients</legend>
+      <ul className="max-h-[380px] overflow-auto border border-line bg-surface">
+        {people.map((each) => (
+          <li key={each.who.id}>
+            <label className="flex cursor-pointer items-start gap-2 border-b border-line/60 px-3 py-1.5 has-checked:bg-plum-tint">
+              <input
+                type="checkbox"
+                className="mt-1 accent-plum"
+                checked={chosen.includes(each.who.id)}
+                onChange={() => toggle(each.who.id)}
+              />
+              <span>
+                <span className="font-medium">{each.who.name}</span>{' '}
+                <span className="code text-[12.5px]">{each.who.company}</span>
+                <span className="block text-[12.5px] text-second">
+                  {each.who.job}, {each.company_name}
+                  {each.outside && ', outside contact, no account needed'}
+                </span>
+              </span>
+            </label>
+          </li>
+        ))}
+      </ul>
+    </fieldset>
+  )
+}

@@ -1,0 +1,175 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link } from '@tanstack/react-router'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { download } from '../../api/download'
+import { bytesText } from '../../domain/bytes'
+import { Button } from '../../ui/Button'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { Panel } from '../../ui/Panel'
+import { VerdictMark } from '../../ui/Stamp'
+import { Day, When } from '../../ui/Standing'
+import { Tabs } from '../../ui/Tabs'
+import { Timeline } from '../../ui/Trail'
+import { SheetLink } from '../../ui/SheetLink'
+
+type Transmittal = Schemas['Transmittal']
+
+/** One transmittal: what went, to whom, and when each thing happened. */
+export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: string; onClose: () => void }) {
+  const client = useQueryClient()
+  const path = { params: { path: { transmittal_id: transmittalId } } }
+  const found = useQuery({
+    queryKey: ['transmittal', transmittalId],
+    queryFn: () => unwrap(api.GET('/api/transmittals/{transmittal_id}', path)),
+  })
+  const acknowledge = useMutation({
+    mutationFn: () => unwrap(api.POST('/api/transmittals/{transmittal_id}/acknowledge', path)),
+    onSettled: () => client.invalidateQueries(),
+  })
+  if (!found.data)
+    return (
+      <Panel label="Transmittal" onClose={onClose} width={620}>
+        {found.error ? <ErrorNote error={found.error} /> : <Loading what="the transmittal" />}
+      </Panel>
+    )
+  const { line, company } = found.data
+  return (
+    <Panel label="Transmittal" onClose={onClose} width={620}>
+      <header className="px-4 pt-3 pr-10 pb-2">
+        <p className="text-[13px] text-second">
+          {company}, sent by {line.sent_by.name} <When at={line.sent_at} time />
+        </p>
+        <h2 className="text-[17px] font-semibold">
+          <span className="code">{line.number}</span> · {line.purpose}
+        </h2>
+      </header>
+      {found.data.may_acknowledge && (
+        <div className="mx-4 mb-2 flex items-center justify-between gap-3 bg-plum-tint px-3 py-2">
+          <p>It was sent to you. Acknowledge that you have it.</p>
+          <Button look="act" disabled={acknowledge.isPending} onClick={() => acknowledge.mutate()}>
+            Acknowledge
+          </Button>
+        </div>
+      )}
+      <ErrorNote error={acknowledge.error} />
+      <Tabs
+        label="Transmittal"
+        tabs={[
+          { key: 'now', words: 'Now', content: <Now transmittal={found.data} /> },
+          { key: 'trail', words: 'Trail', content: <Timeline subjectId={transmittalId} /> },
+        ]}
+      />
+    </Panel>
+  )
+}
+
+function Now({ transmittal }: { transmittal: Transmittal }) {
+  const { line, documents, recipients } = transmittal
+  return (
+    <div className="flex flex-col gap-4">
+      {transmittal.note && (
+        <p className="border-l-2 border-line pl-3 text-read whitespace-pre-line">“{transmittal.note}”</p>
+      )}
+      <p className="text-second">
+        {line.answer_wanted_on ? (
+          <>
+            An answer is wanted by <Day on={line.answer_wanted_on} />.
+          </>
+        ) : (
+          'No answer is asked for.'
+        )}{' '}
+        {transmittal.review_id && (
+          <>
+            From{' '}
+            <Link
+              to="/reviews/$reviewId"
+              params={{ reviewId: transmittal.review_id }}
+              className="code text-plum underline"
+            >
+              {transmittal.review_number}
+            </Link>
+            .
+          </>
+        )}
+      </p>
+      <div className="flex items-center gap-2">
+        {transmittal.packed ? (
+          <>
+            <Button onClick={() => download(`/api/transmittals/${line.id}/parts/cover`)}>
+              Cover sheet, PDF
+            </Button>
+            <Button onClick={() => download(`/api/transmittals/${line.id}/parts/pack`)}>
+              All of it, ZIP, {bytesText(transmittal.pack_bytes)}
+            </Button>
+          </>
+        ) : (
+          <p role="status" className="text-second">
+            Being packed; mail goes out when that is done …
+          </p>
+        )}
+      </div>
+      <section aria-label="Recipients">
+        <h3 className="mb-1 text-[14px] font-semibold">Recipients</h3>
+        <table className="w-full text-list">
+          <thead className="border-b border-second/40 text-left text-[12px] text-second">
+            <tr>
+              <th className="py-1 font-semibold">Who</th>
+              <th className="font-semibold">Mailed</th>
+              <th className="font-semibold">Opened</th>
+              <th className="font-semibold">Downloaded</th>
+              <th className="font-semibold">Acknowledged</th>
+            </tr>
+          </thead>
+          <tbody>
+            {recipients.map((each) => (
+              <tr key={each.email} className="border-b border-line/60">
+                <td className="py-1.5">
+                  <span className="font-medium">{each.who.name}</span>{' '}
+                  <span className="code text-second">{each.who.company}</span>
+                  {each.outside && <span className="text-second"> outside contact</span>}
+                </td>
+                <Cell at={each.mailed_at} />
+                <Cell at={each.opened_at} />
+                <Cell at={each.downloaded_at} />
+                <Cell at={each.acknowledged_at} good />
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </section>
+      <section aria-label="Documents sent">
+        <h3 className="mb-1 text-[14px] font-semibold">
+          {documents.length} {documents.length === 1 ? 'document' : 'documents'}
+        </h3>
+        <ul className="border-t border-line">
+          {documents.map((document) => (
+            <li
+              key={document.revision_id}
+              className="flex items-center gap-2 border-b border-line py-1.5 text-list"
+            >
+              <SheetLink
+                revisionId={document.revision_id}
+                number={document.number}
+                revision={document.revision}
+              />
+              <span className="min-w-0 flex-1 truncate">{document.title}</span>
+              {document.revision !== document.current_revision && (
+                <span className="text-brick">superseded by {document.current_revision}</span>
+              )}
+              <VerdictMark code={document.verdict} />
+            </li>
+          ))}
+        </ul>
+      </section>
+    </div>
+  )
+}
+
+function Cell({ at, good = false }: { at: string | null; good?: boolean }) {
+  return (
+    <td className={good && at ? 'font-semibold text-spruce' : ''}>
+      {at ? <When at={at} time /> : <span className="text-second">not yet</span>}
+    </td>
+  )
+}

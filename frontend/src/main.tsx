@@ -1,0 +1,30 @@
+import './index.css'
+
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { RouterProvider } from '@tanstack/react-router'
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+
+import { Refused } from './api/problems'
+import { router } from './router'
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 15_000,
+      refetchOnWindowFocus: false,
+      // What was refused stays refused; a broken line is tried again.
+      retry: (count, error) => count < 3 && !(error instanceof Refused && error.problem.status > 0),
+    },
+  },
+})
+
+const place = document.getElementById('root')
+if (!place) throw new Error('no place to draw')
+createRoot(place).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+)

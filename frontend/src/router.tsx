@@ -1,0 +1,139 @@
+import {
+  createRootRoute,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Outlet,
+} from '@tanstack/react-router'
+
+import type { RegisterSearch } from './features/register/useRegister'
+import type { AuditSearch } from './features/audit/AuditPage'
+import { AuditPage } from './features/audit/AuditPage'
+import { DeskPage } from './features/desk/DeskPage'
+import { Frame } from './features/frame/Frame'
+import { GuestPage } from './features/guest/GuestPage'
+import { IntakePage } from './features/intake/IntakePage'
+import { PostRoomPage } from './features/postroom/PostRoomPage'
+import { RegisterPage } from './features/register/RegisterPage'
+import { ReviewsPage } from './features/reviews/ReviewsPage'
+import { StartReviewPage } from './features/reviews/StartReviewPage'
+import { SignInPage } from './features/signin/SignInPage'
+import { SendPage } from './features/transmittals/SendPage'
+import { TransmittalsPage } from './features/transmittals/TransmittalsPage'
+
+const text = (value: unknown): string | undefined =>
+  typeof value === 'string' && value !== '' ? value : undefined
+
+const root = createRootRoute({
+  component: Outlet,
+  notFoundComponent: () => (
+    <main className="p-10">
+      <h1 className="text-[20px] font-semibold">There is nothing here</h1>
+      <a href="/" className="text-plum underline">
+        To your desk
+      </a>
+    </main>
+  ),
+})
+const signIn = createRoute({
+  getParentRoute: () => root,
+  path: '/sign-in',
+  component: SignInPage,
+  validateSearch: (search) => ({ next: text(search['next']) ?? '/' }),
+})
+const guest = createRoute({ getParentRoute: () => root, path: '/t/$token', component: GuestPage })
+const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
+const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
+const intake = createRoute({ getParentRoute: () => frame, path: '/intake', component: IntakePage })
+const batch = createRoute({ getParentRoute: () => frame, path: '/intake/$batchId', component: IntakePage })
+const register = createRoute({
+  getParentRoute: () => frame,
+  path: '/register',
+  component: RegisterPage,
+  validateSearch: (search): RegisterSearch => ({
+    words: text(search['words']),
+    discipline: text(search['discipline']),
+    status: text(search['status']),
+    verdict: text(search['verdict']),
+    sort: text(search['sort']),
+    descending: search['descending'] === true || undefined,
+    document: text(search['document']),
+  }),
+})
+const sheet = createRoute({
+  getParentRoute: () => frame,
+  path: '/sheet/$revisionId',
+  // The viewer is large: it is fetched when the first sheet is opened.
+  component: lazyRouteComponent(() => import('./features/sheet/SheetPage'), 'SheetPage'),
+})
+const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: ReviewsPage })
+const review = createRoute({
+  getParentRoute: () => frame,
+  path: '/reviews/$reviewId',
+  component: ReviewsPage,
+})
+const newReview = createRoute({
+  getParentRoute: () => frame,
+  path: '/reviews/new',
+  component: StartReviewPage,
+  validateSearch: (search) => ({ documents: text(search['documents']) ?? '' }),
+})
+const transmittals = createRoute({
+  getParentRoute: () => frame,
+  path: '/transmittals',
+  component: TransmittalsPage,
+})
+const transmittal = createRoute({
+  getParentRoute: () => frame,
+  path: '/transmittals/$transmittalId',
+  component: TransmittalsPage,
+})
+const newTransmittal = createRoute({
+  getParentRoute: () => frame,
+  path: '/transmittals/new',
+  component: SendPage,
+  validateSearch: (search): { review?: string | undefined; revisions?: string | undefined } => ({
+    review: text(search['review']),
+    revisions: text(search['revisions']),
+  }),
+})
+const audit = createRoute({
+  getParentRoute: () => frame,
+  path: '/audit',
+  component: AuditPage,
+  validateSearch: (search): AuditSearch => ({
+    person: text(search['person']),
+    kind: text(search['kind']),
+    from: text(search['from']),
+    until: text(search['until']),
+  }),
+})
+const postRoom = createRoute({ getParentRoute: () => frame, path: '/post-room', component: PostRoomPage })
+
+const tree = root.addChildren([
+  signIn,
+  guest,
+  frame.addChildren([
+    desk,
+    intake,
+    batch,
+    register,
+    sheet,
+    reviews,
+    review,
+    newReview,
+    transmittals,
+    transmittal,
+    newTransmittal,
+    audit,
+    postRoom,
+  ]),
+])
+
+export const router = createRouter({ routeTree: tree, defaultPreload: false })
+
+declare module '@tanstack/react-router' {
+  interface Register {
+    router: typeof router
+  }
+}

@@ -1,0 +1,80 @@
+import { useId, type InputHTMLAttributes, type ReactNode, type TextareaHTMLAttributes } from 'react'
+
+const BOX =
+  'w-full rounded-[3px] border border-line bg-surface px-2 text-ink placeholder:text-second focus:border-plum'
+
+interface Labelled {
+  label: string
+  hint?: ReactNode
+}
+
+export function TextField({
+  label,
+  hint,
+  className = '',
+  ...rest
+}: Labelled & InputHTMLAttributes<HTMLInputElement>) {
+  const id = useId()
+  return (
+    <div className={className}>
+      <label htmlFor={id} className="mb-0.5 block text-[12.5px] font-medium text-second">
+        {label}
+      </label>
+      <input id={id} className={`${BOX} h-8`} {...rest} />
+      {hint}
+    </div>
+  )
+}
+
+export function TextArea({
+  label,
+  hint,
+  className = '',
+  ...rest
+}: Labelled & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+  const id = useId()
+  return (
+    <div className={className}>
+      <label htmlFor={id} className="mb-0.5 block text-[12.5px] font-medium text-second">
+        {label}
+      </label>
+      <textarea id={id} rows={2} className={`${BOX} py-1.5`} {...rest} />
+      {hint}
+    </div>
+  )
+}
+
+interface SelectProps {
+  label: string
+  value: string
+  onChange: (value: string) => void
+  choices: readonly { code: string; words: string }[]
+  hideLabel?: boolean
+  className?: string
+}
+
+export function Select({ label, value, onChange, choices, hideLabel = false, className = '' }: SelectProps) {
+  const id = useId()
+  return (
+    <div className={className}>
+      <label
+        htmlFor={id}
+        className={hideLabel ? 'sr-only' : 'mb-0.5 block text-[12.5px] font-medium text-second'}
+      >
+        {label}
+      </label>
+      <select
+        id={id}
+        value={value}
+        onChange={(event) => onChange(event.target.value)}
+        className={`${BOX} h-8`}
+      >
+        {choices.map((choice) => (
+          <option key={choice.code} value={choice.code}>
+            {choice.words}
+          </option>
+        ))}
+      </select>
+    </div>
+  )
+}

@@ -1,0 +1,1 @@
+"""The rules and the arithmetic. No I/O, no clock, no framework."""

@@ -1,0 +1,200 @@
+"""The checks at the door: what is found about an arriving file (handbook §5.5)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from nod.core import numbering, revisions
+from nod.core.look_alikes import plain
+from nod.core.numbering import Convention
+from nod.core.revisions import Scheme
+
+
+class Weight(StrEnum):
+    """How much a finding weighs."""
+
+    STOP = "stop"
+    LOOK = "look"
+    SAME = "same"
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing found. `field` is what it is about; `mend` is the value that would put it right, if one is known."""
+
+    weight: Weight
+    code: str
+    words: str
+    field: str = ""
+    mend: str = ""
+
+
+@dataclass(frozen=True)
+class Arriving:
+    """What is known of one file when it is checked."""
+
+    number: str
+    revision: str
+    status: str
+    title: str
+    sha256: str
+    fault: str = ""
+    fault_words: str = ""
+    page_size: str = ""
+    has_text: bool = True
+    active_content: tuple[str, ...] = ()
+    twins_in_batch: int = 0
+
+
+@dataclass(frozen=True)
+class Registered:
+    """What the register holds under the same number. `revisions` maps each code to the SHA-256 of its file."""
+
+    title: str
+    current_revision: str
+    sheet_size: str
+    revisions: dict[str, str]
+
+
+@dataclass(frozen=True)
+class Rules:
+    """The project's rules that arriving files are held against."""
+
+    convention: Convention
+    scheme: Scheme
+    statuses: tuple[str, ...]
+
+
+def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list[Finding]:
+    """All findings, the gravest first. A file without a STOP can be registered, unless it is the SAME."""
+    if arriving.fault:
+        return [Finding(Weight.STOP, arriving.fault, arriving.fault_words, "file")]
+    found = [
+        *_check_number(arriving, rules),
+        *_check_revision_code(arriving, rules),
+        *_check_status(arriving, rules),
+        *_check_title(arriving),
+        *_check_batch(arriving),
+        *_check_content(arriving),
+    ]
+    if not any(each.weight is Weight.STOP for each in found):
+        found += _check_register(arriving, register, rules)
+    order = list(Weight)
+    return sorted(found, key=lambda each: order.index(each.weight))
+
+
+def is_stopped(findings: list[Finding]) -> bool:
+    return any(each.weight is Weight.STOP for each in findings)
+
+
+def is_already_there(findings: list[Finding]) -> bool:
+    return any(each.weight is Weight.SAME for each in findings)
+
+
+def held_reason(findings: list[Finding]) -> str:
+    """The words of everything that stops the file, in one line."""
+    return " ".join(each.words for each in findings if each.weight is Weight.STOP)
+
+
+def _check_number(arriving: Arriving, rules: Rules) -> list[Finding]:
+    faults = numbering.check_number(rules.convention, arriving.number)
+    if not faults:
+        return []
+    mend = numbering.mend_number(rules.convention, arriving.number) or ""
+    if mend and mend == plain(arriving.number).upper():
+        words = f"The number “{arriving.number}” holds spaces or look-alike characters. It should read {mend}."
+        return [Finding(Weight.STOP, "look_alikes", words, "number", mend)]
+    return [Finding(Weight.STOP, "number_breaks_convention", each.words, "number", mend) for each in faults]
+
+
+def _check_revision_code(arriving: Arriving, rules: Rules) -> list[Finding]:
+    if revisions.parse(rules.scheme, arriving.revision):
+        return []
+    if not arriving.revision:
+        return [Finding(Weight.STOP, "revision_missing", "No revision was found in the file name.", "revision")]
+    words = (
+        f"“{arriving.revision}” is not a revision of this project. The first is {revisions.first_code(rules.scheme)}."
+    )
+    return [Finding(Weight.STOP, "revision_unknown", words, "revision")]
+
+
+def _check_status(arriving: Arriving, rules: Rules) -> list[Finding]:
+    if arriving.status in rules.statuses:
+        return []
+    if not arriving.status:
+        return [
+            Finding(
+                Weight.LOOK, "status_missing", "No status was found; it will be S0, work in progress.", "status", "S0"
+            )
+        ]
+    words = f"“{arriving.status}” is not a status of this project. It has {', '.join(rules.statuses)}."
+    return [Finding(Weight.STOP, "status_unknown", words, "status")]
+
+
+def _check_title(arriving: Arriving) -> list[Finding]:
+    if arriving.title:
+        return []
+    return [Finding(Weight.STOP, "title_missing", "No title was found in the file name.", "title")]
+
+
+def _check_batch(arriving: Arriving) -> list[Finding]:
+    if not arriving.twins_in_batch:
+        return []
+    words = f"{arriving.number} {arriving.revision} is in this batch more than once."
+    return [Finding(Weight.STOP, "twice_in_batch", words, "number")]
+
+
+def _check_content(arriving: Arriving) -> list[Finding]:
+    found = []
+    if arriving.active_content:
+        words = f"The file carries {', '.join(arriving.active_content)}. Nod does not run it."
+        found.append(Finding(Weight.LOOK, "active_content", words, "file"))
+    if not arriving.has_text:
+        found.append(Finding(Weight.LOOK, "no_text", "There is no text on the page: it is a scan.", "file"))
+    return found
+
+
+def _check_register(arriving: Arriving, register: Registered | None, rules: Rules) -> list[Finding]:
+    if register is None:
+        found = [
+            Finding(Weight.LOOK, "new_number", "A new number: this document is not in the register yet.", "number")
+        ]
+        return found + _gap(arriving, None, rules)
+    if arriving.revision in register.revisions:
+        return [_same_revision(arriving, register)]
+    current, new = (revisions.parse(rules.scheme, code) for code in (register.current_revision, arriving.revision))
+    if current and new and new < current:
+        words = f"{arriving.revision} is older than the current {register.current_revision}."
+        return [Finding(Weight.STOP, "older_than_current", words, "revision")]
+    return [*_gap(arriving, register.current_revision, rules), *_changes(arriving, register)]
+
+
+def _same_revision(arriving: Arriving, register: Registered) -> Finding:
+    if register.revisions[arriving.revision] == arriving.sha256:
+        words = f"{arriving.number} {arriving.revision} is already in the register with the same content."
+        return Finding(Weight.SAME, "already_there", words, "file")
+    words = (
+        f"Silent change: {arriving.number} {arriving.revision} is already in the register with other content. "
+        "Ask for a new revision, or correct the revision here."
+    )
+    return Finding(Weight.STOP, "silent_change", words, "revision")
+
+
+def _gap(arriving: Arriving, current: str | None, rules: Rules) -> list[Finding]:
+    if not revisions.is_gap(rules.scheme, current, arriving.revision):
+        return []
+    after = f"after {current}" if current else "for a new document"
+    words = f"{arriving.revision} leaves a gap {after}."
+    return [Finding(Weight.LOOK, "revision_gap", words, "revision")]
+
+
+def _changes(arriving: Arriving, register: Registered) -> list[Finding]:
+    found = []
+    if arriving.title != register.title:
+        words = f"The title changes from “{register.title}”."
+        found.append(Finding(Weight.LOOK, "title_changed", words, "title", register.title))
+    if arriving.page_size and register.sheet_size and arriving.page_size != register.sheet_size:
+        words = f"The sheet changes from {register.sheet_size} to {arriving.page_size}."
+        found.append(Finding(Weight.LOOK, "size_changed", words, "file"))
+    return found

@@ -1,0 +1,47 @@
+"""Transmittals: what has to be known before one is sent (handbook §10)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+PURPOSES: dict[str, str] = {
+    "information": "For information",
+    "comment": "For comment",
+    "approval": "For approval",
+    "construction": "For construction",
+    "record": "For record",
+}
+
+
+@dataclass(frozen=True)
+class SendableDocument:
+    """A document at the revision that is about to be sent. `may_be_used` is None without a verdict."""
+
+    number: str
+    revision: str
+    current_revision: str
+    verdict: str
+    may_be_used: bool | None
+
+
+def warnings(documents: tuple[SendableDocument, ...], purpose: str) -> list[str]:
+    """What the sender should know: superseded revisions, and drawings for construction that no verdict lets be used."""
+    found = []
+    for each in documents:
+        if each.revision != each.current_revision:
+            found.append(f"{each.number}: {each.revision} is superseded by {each.current_revision}.")
+        if each.may_be_used is False:
+            found.append(f"{each.number} {each.revision} has verdict {each.verdict} and may not be used.")
+        elif each.may_be_used is None and purpose == "construction":
+            found.append(f"{each.number} {each.revision} has no verdict yet.")
+    return found
+
+
+def transmittal_number(company_code: str, running: int) -> str:
+    """Like `HBC-T-0031`."""
+    return f"{company_code}-T-{running:04d}"
+
+
+def review_number(running: int) -> str:
+    """Like `RV-0001`."""
+    return f"RV-{running:04d}"

@@ -1,0 +1,1 @@
+"""The Brackwater Ferry Terminal, made through the services."""

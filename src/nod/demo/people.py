@@ -1,0 +1,59 @@
+"""Sets up the project, its companies, people and ready route."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from nod.demo import scenario
+from nod.services import projects
+from nod.services.context import NOBODY, Act, Actor, Context, actor_of
+from nod.services.sign_in import DEMO_PASSWORD, hasher
+
+
+@dataclass(frozen=True)
+class Cast:
+    """The project and its people by their short names."""
+
+    project_id: str
+    route_id: str
+    people: dict[str, str]
+    context: Context
+
+    def actor(self, key: str) -> Actor:
+        with self.context.database.read() as session:
+            return actor_of(session, self.people[key])
+
+
+def set_up(context: Context, holidays: tuple[tuple[date, str], ...]) -> Cast:
+    """One transaction for everything that has to be there before the first file arrives."""
+    with context.database.write() as session:
+        act = Act(context, session, NOBODY, context.clock.now())
+        companies = {code: projects.add_company(act, name, code, part) for code, name, part in scenario.COMPANIES}
+        rules = projects.make_rules(scenario.NUMBER_FIELDS, scenario.DISCIPLINES)
+        project_id = projects.make_project(
+            act, scenario.PROJECT_NUMBER, scenario.PROJECT_NAME, scenario.TIME_ZONE, rules
+        )
+        password_hash = hasher(context).hash(DEMO_PASSWORD)
+        people = {each.key: _add(act, each, companies, password_hash) for each in scenario.PEOPLE}
+        for each in scenario.PEOPLE:
+            projects.add_member(act, project_id, people[each.key], each.roles)
+        for on, name in holidays:
+            projects.add_holiday(act, project_id, on, name)
+        route_id = _add_route(act, project_id, people)
+    return Cast(project_id, route_id, people, context)
+
+
+def _add(act: Act, person: scenario.DemoPerson, companies: dict[str, str], password_hash: str) -> str:
+    secret = "" if person.outside else password_hash
+    return projects.add_person(act, person.name, person.email, companies[person.company], person.job, secret)
+
+
+def _add_route(act: Act, project_id: str, people: dict[str, str]) -> str:
+    check = {
+        "name": "Check", "act": "comment", "people": [people["leilani"], people["anouk"], people["rafael"]],
+        "days": 3, "counting": "working",
+    }  # fmt: skip
+    decide = {"name": "Decide", "act": "decide", "people": [people["saoirse"]], "days": 3, "counting": "working"}
+    purpose = "One of several engineers checks and comments; the design lead gives a verdict on each document."
+    return projects.add_route(act, project_id, "Check and decide", purpose, [check, decide])

@@ -1,0 +1,112 @@
+"""Who and what there is at the Brackwater Ferry Terminal."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from nod.core.numbering import NumberField
+
+PROJECT_NUMBER, PROJECT_NAME, TIME_ZONE = "BFT", "Brackwater Ferry Terminal", "Europe/London"
+
+COMPANIES: tuple[tuple[str, str, str], ...] = (
+    ("BHT", "Brackwater Harbour Trust", "client"),
+    ("TRA", "Tallow Reed Architects", "lead designer"),
+    ("PLS", "Plinthwork Structures", "consultant"),
+    ("GME", "Gannet Marine Engineering", "consultant"),
+    ("OHS", "Ohmfield Services", "consultant"),
+    ("HBC", "Hollinbrook Contracting", "main contractor"),
+    ("SGS", "Sparrowgate Steel", "subcontractor"),
+    ("PFG", "Palefire Glazing", "subcontractor"),
+    ("NFA", "Nettlecombe Fire Advice", "consultant"),
+)
+
+DISCIPLINES = {"A": "Architecture", "S": "Structure", "N": "Marine", "E": "Building services", "F": "Fire"}
+
+NUMBER_FIELDS = [
+    NumberField("project", {"BFT": "Brackwater Ferry Terminal"}),
+    NumberField("originator", {code: name for code, name, _ in COMPANIES}),
+    NumberField(
+        "functional",
+        {
+            "Z1": "quay hall",
+            "Z2": "north linkspan",
+            "Z3": "south linkspan",
+            "Z4": "boarding bridge",
+            "Z5": "marshalling yard",
+            "ZZ": "several zones",
+        },
+    ),
+    NumberField(
+        "spatial",
+        {"00": "ground", "01": "level 1", "02": "level 2", "RF": "roof", "XX": "no level", "ZZ": "several levels"},
+    ),
+    NumberField("form", {"D": "drawing", "S": "schedule", "C": "calculation", "R": "report", "P": "specification"}),
+    NumberField("discipline", DISCIPLINES),
+    NumberField("number", pattern=r"\d{4}", pattern_words="four figures"),
+]
+
+
+@dataclass(frozen=True)
+class DemoPerson:
+    key: str
+    name: str
+    company: str
+    job: str
+    roles: tuple[str, ...]
+    outside: bool = False
+
+    @property
+    def email(self) -> str:
+        domain = {
+            "HBC": "hollinbrook",
+            "TRA": "tallowreed",
+            "PLS": "plinthwork",
+            "BHT": "brackwater",
+            "SGS": "sparrowgate",
+        }
+        return f"{self.key}@{domain[self.company]}.example"
+
+
+PEOPLE: tuple[DemoPerson, ...] = (
+    DemoPerson("marit", "Marit Osei", "HBC", "document controller", ("controller",)),
+    DemoPerson("rafael", "Rafael Nwosu", "HBC", "project lead", ("lead",)),
+    DemoPerson("tomasz", "Tomasz Adeyemi", "TRA", "document controller", ("controller",)),
+    DemoPerson("saoirse", "Saoirse Tanaka", "TRA", "design lead", ("reviewer",)),
+    DemoPerson("leilani", "Leilani Brandt", "PLS", "structural engineer", ("reviewer",)),
+    DemoPerson("anouk", "Anouk Ferreira", "BHT", "client's engineer", ("reviewer",)),
+    DemoPerson("yusuf", "Yusuf Haldane", "SGS", "workshop manager", (), outside=True),
+)
+
+
+@dataclass(frozen=True)
+class DemoSheet:
+    """`revisions` lists the codes with their status, oldest first."""
+
+    number: str
+    title: str
+    kind: str
+    size: str
+    revisions: tuple[tuple[str, str], ...]
+
+
+P1, P2, P3 = ("P01", "S3"), ("P02", "S3"), ("P03", "S4")
+
+SHEETS: tuple[DemoSheet, ...] = (
+    DemoSheet("BFT-TRA-Z1-00-D-A-0100", "Quay hall, ground floor plan", "plan", "A1", (P1, P2, P3)),
+    DemoSheet("BFT-TRA-Z1-01-D-A-0101", "Quay hall, level 1 plan", "plan", "A1", (P1, P2)),
+    DemoSheet("BFT-TRA-Z1-RF-D-A-0102", "Quay hall, roof plan", "plan", "A1", (P1,)),
+    DemoSheet("BFT-TRA-Z4-01-D-A-0140", "Boarding bridge, plan", "plan", "A3", (P1,)),
+    DemoSheet("BFT-TRA-Z5-00-D-A-0150", "Marshalling yard, booths plan", "plan", "A3", (P1,)),
+    DemoSheet("BFT-PLS-Z1-00-D-S-0200", "Quay hall, foundation layout", "frame", "A1", (P1, P2)),
+    DemoSheet("BFT-PLS-Z1-01-D-S-0201", "Quay hall, level 1 framing", "frame", "A1", (P1, P2)),
+    DemoSheet("BFT-PLS-Z1-RF-D-S-0202", "Quay hall, roof framing", "frame", "A1", (P1,)),
+    DemoSheet("BFT-PLS-Z4-ZZ-D-S-0240", "Boarding bridge, truss elevation", "frame", "A3", (P1,)),
+    DemoSheet("BFT-GME-Z2-XX-D-N-0300", "North linkspan, general arrangement", "linkspan", "A1", (P1,)),
+    DemoSheet("BFT-GME-Z2-XX-D-N-0301", "North linkspan, piles", "linkspan", "A1", (P1,)),
+    DemoSheet("BFT-GME-Z3-XX-D-N-0310", "South linkspan, general arrangement", "linkspan", "A1", (P1,)),
+    DemoSheet("BFT-OHS-Z1-00-D-E-0400", "Quay hall, ground floor lighting", "services", "A1", (P1,)),
+    DemoSheet("BFT-OHS-Z1-01-D-E-0401", "Quay hall, level 1 lighting", "services", "A1", (P1,)),
+    DemoSheet("BFT-OHS-Z4-01-D-E-0440", "Boarding bridge, power", "services", "A3", (P1,)),
+    DemoSheet("BFT-NFA-Z1-00-D-F-0500", "Quay hall, ground floor escape", "escape", "A1", (P1,)),
+    DemoSheet("BFT-NFA-Z1-01-D-F-0501", "Quay hall, level 1 escape", "escape", "A3", (P1,)),
+)

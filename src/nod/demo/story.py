@@ -1,0 +1,335 @@
+"""What happened at Brackwater in the last three weeks, act by act."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from pathlib import Path
+
+from sqlalchemy import select
+
+from nod.demo import scenario
+from nod.demo.drawings import draw_sheet
+from nod.demo.people import Cast
+from nod.demo.scenario import DemoSheet
+from nod.demo.sheet_frame import Issue, SheetSpec
+from nod.services import guests, intake, intake_view, marks, reviews, reviews_view, transmittals
+from nod.services.context import Context
+from nod.services.mailing import guest_token
+from nod.services.reviews import DocumentAnswer
+from nod.store.tables import DocumentRow, RecipientRow
+
+_AUTHORS = {"TRA": "S. Tanaka", "PLS": "L. Brandt", "GME": "O. Vestergaard", "OHS": "P. Marchetti", "NFA": "D. Okonkwo"}
+_CHANGE_WORDS = (
+    "First issue for comment",
+    "Partitions revised after comments",
+    "Doors revised, issued for authorisation",
+)
+
+
+Event = Callable[["Stage"], None]
+EVENTS: list[tuple[tuple[int, int, int], Event]] = []
+
+
+def at(days: int, hour: int, minute: int = 0) -> Callable[[Event], Event]:
+    """When an event happens: working days from today (0 or before) and local time."""
+
+    def plan(event: Event) -> Event:
+        EVENTS.append(((days, hour, minute), event))
+        return event
+
+    return plan
+
+
+@dataclass(frozen=True)
+class Stage:
+    """Everything a chapter needs."""
+
+    context: Context
+    cast: Cast
+    aside: Path
+    settle: Callable[[], None]
+    today: date
+    made: dict[str, str] = field(default_factory=dict)
+
+    def sheet_file(self, sheet: DemoSheet, revision: int, name: str = "") -> Path:
+        """Draws a sheet at its `revision`-th revision (from 0) under the name it would be sent with."""
+        code, status = sheet.revisions[min(revision, len(sheet.revisions) - 1)]
+        target = self.aside / (name or f"{sheet.number}_{code}_{status}_{sheet.title}.pdf")
+        draw_sheet(target, self._spec(sheet, revision), sheet.kind)
+        return target
+
+    def _spec(self, sheet: DemoSheet, revision: int) -> SheetSpec:
+        company_code = sheet.number.split("-")[1]
+        company = next(name for code, name, _ in scenario.COMPANIES if code == company_code)
+        issues = tuple(
+            Issue(
+                code, status, (self.today - timedelta(days=21 - 7 * place)).strftime("%d %b %Y"), _CHANGE_WORDS[place]
+            )
+            for place, (code, status) in enumerate(sheet.revisions[: revision + 1])
+        )
+        return SheetSpec(sheet.number, sheet.title, company, sheet.size, "1:100", issues, _AUTHORS[company_code])
+
+    def arrive(self, who: str, came_from: str, files: list[Path]) -> str:
+        actor = self.cast.actor(who)
+        batch = intake.open_batch(
+            self.context, actor, intake.OpenBatch(project_id=self.cast.project_id, came_from=came_from)
+        )
+        for file in files:
+            intake.add_file(self.context, actor, batch.id, file.name, [file.read_bytes()])
+        self.settle()
+        return batch.id
+
+    def register(self, who: str, batch_id: str) -> None:
+        actor = self.cast.actor(who)
+        batch = intake_view.read_batch(self.context, actor, batch_id)
+        seen = {each.id: each.version for each in batch.arrivals if each.state in intake.OPEN_STATES}
+        intake.register_batch(self.context, actor, batch_id, intake.RegisterBatch(seen=seen))
+
+    def documents(self, prefix: str) -> list[DocumentRow]:
+        with self.context.database.read() as session:
+            query = select(DocumentRow).where(DocumentRow.number.startswith(prefix)).order_by(DocumentRow.number)
+            return list(session.scalars(query))
+
+    def start(self, who: str, name: str, prefixes: tuple[str, ...], message: str = "") -> str:
+        chosen = {row.id: row.revision_id for prefix in prefixes for row in self.documents(prefix)}
+        command = reviews.StartReview(
+            project_id=self.cast.project_id, route_id=self.cast.route_id, name=name, message=message, documents=chosen
+        )
+        started = reviews.start_review(self.context, self.cast.actor(who), command)
+        return started.id
+
+    def _version(self, review_id: str) -> int:
+        return reviews_view.read_review(self.context, self.cast.actor("rafael"), review_id).version
+
+    def pick_up(self, who: str, review_id: str) -> None:
+        seen = reviews.SeenVersion(version=self._version(review_id))
+        reviews.pick_up(self.context, self.cast.actor(who), review_id, seen)
+
+    def hand_in(
+        self, who: str, review_id: str, verdicts: str = "", comments: tuple[str, ...] = (), note: str = ""
+    ) -> None:
+        """`verdicts`: a letter a document in the order of the review, repeated as needed."""
+        review = reviews_view.read_review(self.context, self.cast.actor(who), review_id)
+        answers = [
+            DocumentAnswer(
+                document_id=each.document_id,
+                verdict=verdicts[place % len(verdicts)] if verdicts else "",
+                comment=comments[place] if place < len(comments) else "",
+            )
+            for place, each in enumerate(review.documents)
+        ]
+        command = reviews.HandIn(version=review.version, answers=answers, note=note)
+        reviews.hand_in(self.context, self.cast.actor(who), review_id, command)
+
+
+def _sheets(originator: str) -> list[DemoSheet]:
+    return [sheet for sheet in scenario.SHEETS if sheet.number.split("-")[1] == originator]
+
+
+def _first_issue(code: str, company: str, who: str) -> Event:
+    def event(stage: Stage) -> None:
+        stage.register(who, stage.arrive(who, company, [stage.sheet_file(sheet, 0) for sheet in _sheets(code)]))
+
+    return event
+
+
+at(-15, 10, 20)(_first_issue("TRA", "Tallow Reed Architects", "tomasz"))
+at(-14, 9, 50)(_first_issue("PLS", "Plinthwork Structures", "marit"))
+at(-13, 11, 5)(_first_issue("GME", "Gannet Marine Engineering", "marit"))
+at(-12, 10, 20)(_first_issue("OHS", "Ohmfield Services", "marit"))
+at(-12, 14, 10)(_first_issue("NFA", "Nettlecombe Fire Advice", "marit"))
+
+
+def _second_issue(code: str, company: str, who: str) -> Event:
+    def event(stage: Stage) -> None:
+        sheets = [sheet for sheet in _sheets(code) if len(sheet.revisions) > 1]
+        stage.register(who, stage.arrive(who, company, [stage.sheet_file(sheet, 1) for sheet in sheets]))
+
+    return event
+
+
+at(-5, 10)(_second_issue("TRA", "Tallow Reed Architects", "tomasz"))
+at(-4, 15)(_second_issue("PLS", "Plinthwork Structures", "marit"))
+
+
+@at(-11, 9, 30)
+def start_quay_hall(stage: Stage) -> None:
+    message = "Please look at the door widths on the ground floor first."
+    stage.made["quay"] = stage.start("marit", "Quay hall plans, first round", ("BFT-TRA-Z1",), message)
+
+
+@at(-10, 14, 5)
+def pick_up_quay_hall(stage: Stage) -> None:
+    stage.pick_up("leilani", stage.made["quay"])
+
+
+@at(-9, 11, 40)
+def check_quay_hall(stage: Stage) -> None:
+    comments = (
+        "Columns C4 and C5 clash with the door to baggage.",
+        "Agrees with framing.",
+        "Parapet detail to follow.",
+    )
+    note = "Ground floor needs another look before it goes out."
+    stage.hand_in("leilani", stage.made["quay"], comments=comments, note=note)
+
+
+@at(-7, 16, 15)
+def decide_quay_hall(stage: Stage) -> None:
+    stage.hand_in("saoirse", stage.made["quay"], "CBA", note="Ground floor to be revised; the roof can go.")
+
+
+@at(-6, 9, 10)
+def send_quay_hall(stage: Stage) -> None:
+    marit = stage.cast.actor("marit")
+    review = reviews_view.read_review(stage.context, marit, stage.made["quay"])
+    command = transmittals.SendTransmittal(
+        project_id=stage.cast.project_id,
+        revisions=[each.revision_id for each in review.documents],
+        people=[stage.cast.people["yusuf"], stage.cast.people["anouk"]],
+        purpose="comment",
+        note="First round of the quay hall, for your comments.",
+        answer_wanted_on=stage.today + timedelta(days=3),
+        review_id=review.id,
+    )
+    stage.made["sent"] = transmittals.send_transmittal(stage.context, marit, command).id
+
+
+def _link(stage: Stage, place: int) -> str:
+    with stage.context.database.read() as session:
+        query = select(RecipientRow).where(RecipientRow.transmittal_id == stage.made["sent"])
+        return guest_token(stage.context, session.scalars(query.order_by(RecipientRow.place)).all()[place].id)
+
+
+@at(-6, 13, 25)
+def download_quay_hall(stage: Stage) -> None:
+    guests.note_opened(stage.context, _link(stage, 0))
+    guests.download_as_guest(stage.context, _link(stage, 0), "pack")
+
+
+@at(-5, 8, 5)
+def acknowledge_quay_hall(stage: Stage) -> None:
+    guests.acknowledge(stage.context, _link(stage, 0))
+    guests.note_opened(stage.context, _link(stage, 1))
+
+
+@at(-5, 9, 15)
+def start_escape(stage: Stage) -> None:
+    stage.made["escape"] = stage.start("marit", "Quay hall escape routes", ("BFT-NFA",))
+
+
+@at(-4, 13)
+def pick_up_escape(stage: Stage) -> None:
+    stage.pick_up("rafael", stage.made["escape"])
+
+
+@at(-3, 9, 5)
+def check_escape(stage: Stage) -> None:
+    stage.hand_in("rafael", stage.made["escape"], comments=("Travel distances agree with the strategy.", ""))
+
+
+@at(-1, 15, 20)
+def decide_escape(stage: Stage) -> None:
+    """Closed, and waiting to be sent out."""
+    stage.hand_in("saoirse", stage.made["escape"], "AB", ("", "Door 02.03 opens against the route."))
+
+
+@at(-5, 11)
+def start_bridge(stage: Stage) -> None:
+    stage.made["bridge"] = stage.start("marit", "Boarding bridge, truss and plan", ("BFT-PLS-Z4", "BFT-TRA-Z4"))
+
+
+@at(-4, 9, 35)
+def pick_up_bridge(stage: Stage) -> None:
+    """Picked up and forgotten: two working days late today."""
+    stage.pick_up("anouk", stage.made["bridge"])
+
+
+@at(-5, 16, 30)
+def start_lighting(stage: Stage) -> None:
+    stage.made["lighting"] = stage.start("tomasz", "Quay hall lighting", ("BFT-OHS-Z1",))
+
+
+@at(-4, 11)
+def pick_up_lighting(stage: Stage) -> None:
+    stage.pick_up("leilani", stage.made["lighting"])
+
+
+@at(-3, 10, 50)
+def check_lighting(stage: Stage) -> None:
+    """Checked in time; the verdict is due today."""
+    comments = ("Tray 4 crosses the smoke curtain.", "")
+    stage.hand_in("leilani", stage.made["lighting"], comments=comments, note="One clash, otherwise fine.")
+
+
+def _ground_floor(stage: Stage) -> DocumentRow:
+    return stage.documents("BFT-TRA-Z1-00")[0]
+
+
+def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], ...], text: str) -> marks.Mark:
+    command = marks.DrawMark.model_validate(
+        {"page": 0, "kind": kind, "points": list(points), "colour": "red" if kind == "cloud" else "blue", "text": text}
+    )
+    return marks.draw_mark(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
+
+
+def _ink(stage: Stage, who: str, drawn: list[marks.Mark]) -> None:
+    command = marks.InkMarks(marks={mark.id: mark.version for mark in drawn})
+    marks.ink_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
+
+
+@at(-3, 14, 10)
+def mark_ground_floor(stage: Stage) -> None:
+    corners = ((560, 700), (900, 700), (900, 930), (560, 930))
+    cloud = _draw(stage, "leilani", "cloud", corners, "Column C4 stands in the door to baggage.")
+    pin = _draw(stage, "leilani", "pin", ((1180, 860),), "Which fire rating does this partition have?")
+    _ink(stage, "leilani", [cloud, pin])
+    stage.made["pin"] = pin.id
+
+
+@at(-2, 9, 45)
+def answer_on_ground_floor(stage: Stage) -> None:
+    text = "60 minutes, after the fire strategy. It will be on the next issue."
+    marks.write_reply(stage.context, stage.cast.actor("tomasz"), stage.made["pin"], marks.WriteReply(text=text))
+    _ink(stage, "anouk", [_draw(stage, "anouk", "pin", ((1420, 620),), "Turnstile width as agreed with the harbour?")])
+
+
+@at(-1, 17)
+def pencil_on_ground_floor(stage: Stage) -> None:
+    corners = ((1000, 470), (1220, 470), (1220, 640), (1000, 640))
+    _draw(stage, "leilani", "cloud", corners, "Check the slab edge against the framing.")
+
+
+@at(-1, 16, 40)
+def start_linkspan(stage: Stage) -> None:
+    """Nobody has picked it up yet."""
+    stage.start("marit", "North linkspan", ("BFT-GME-Z2",), "The piling starts in four weeks.")
+
+
+@at(0, 7, 55)
+def morning_post(stage: Stage) -> None:
+    """Something fine, and something of each kind that is not."""
+    by_number = {sheet.number: sheet for sheet in scenario.SHEETS}
+    ground, level = by_number["BFT-TRA-Z1-00-D-A-0100"], by_number["BFT-TRA-Z1-01-D-A-0101"]
+    yard, bridge = by_number["BFT-TRA-Z5-00-D-A-0150"], by_number["BFT-TRA-Z4-01-D-A-0140"]
+    new = DemoSheet("BFT-TRA-Z1-02-D-A-0103", "Quay hall, level 2 plan", "plan", "A1", (("P01", "S3"),))
+    door = DemoSheet("BFT-TRA-Z1-ZZ-D-A-0190", "Quay hall, door details", "plan", "A3", (("P01", "S3"),))
+    files = [
+        stage.sheet_file(ground, 2),
+        stage.sheet_file(new, 0),
+        stage.sheet_file(level, 0, f"{level.number}_P02_S3_{level.title}.pdf"),
+        stage.sheet_file(yard, 0),
+        stage.sheet_file(door, 0, "BFT-TRA-Z1-ZZ-D-A-O19O_P01_S3_Quay hall, door details.pdf"),
+        stage.sheet_file(door, 0, "BFT-TRA-Z1-01-D-X-0191_P01_S3_Quay hall, stair details.pdf"),
+        stage.sheet_file(bridge, 0, f"{bridge.number}_P04_S3_Boarding bridge, plan at deck level.pdf"),
+        _broken_file(stage, stage.sheet_file(new, 0)),
+    ]
+    stage.arrive("tomasz", "Tallow Reed Architects", files)
+
+
+def _broken_file(stage: Stage, whole: Path) -> Path:
+    broken = stage.aside / "BFT-TRA-Z5-00-D-A-0151_P01_S3_Marshalling yard, levels.pdf"
+    broken.write_bytes(whole.read_bytes()[:900])
+    return broken

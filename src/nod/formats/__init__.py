@@ -1,0 +1,1 @@
+"""Bytes to core values and back; one open format a file."""

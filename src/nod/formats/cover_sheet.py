@@ -1,0 +1,120 @@
+"""The cover sheet of a transmittal: an A4 PDF with the list of what was sent."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+from xml.sax.saxutils import escape
+
+from reportlab.lib.colors import HexColor
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.styles import ParagraphStyle
+from reportlab.lib.units import mm
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+FONTS = Path(__file__).parent / "fonts"
+_INK, _SECOND, _LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
+
+
+@dataclass(frozen=True)
+class CoverLine:
+    """One document as sent."""
+
+    number: str
+    revision: str
+    status: str
+    title: str
+    verdict: str
+    sheet_size: str
+
+
+@dataclass(frozen=True)
+class Cover:
+    """All that the cover sheet says; dates as they are to be printed."""
+
+    number: str
+    project: str
+    sender: str
+    purpose: str
+    sent: str
+    answer_wanted: str
+    recipients: tuple[str, ...]
+    note: str
+    lines: tuple[CoverLine, ...]
+
+
+def write_cover(cover: Cover) -> bytes:
+    """The PDF. The same cover gives the same bytes."""
+    _know_fonts()
+    out = io.BytesIO()
+    template = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=20 * mm, bottomMargin=20 * mm,
+        title=f"Transmittal {cover.number}", author=cover.sender, invariant=1,
+    )  # fmt: skip
+    foot = partial(_foot, cover.number)
+    template.build(list(_story(cover)), onFirstPage=foot, onLaterPages=foot)
+    return out.getvalue()
+
+
+def _know_fonts() -> None:
+    for weight in ("Regular", "Bold"):
+        name = f"Nod-{weight}"
+        if name not in pdfmetrics.getRegisteredFontNames():
+            pdfmetrics.registerFont(TTFont(name, FONTS / f"AtkinsonHyperlegibleNext-{weight}.ttf"))
+
+
+def _style(size: float, weight: str = "Regular", second: bool = False) -> ParagraphStyle:
+    colour = _SECOND if second else _INK
+    return ParagraphStyle(
+        f"s{size}{weight}", fontName=f"Nod-{weight}", fontSize=size, leading=size * 1.35, textColor=colour
+    )
+
+
+def _story(cover: Cover) -> list[Flowable]:
+    body, small = _style(9.5), _style(8.5, second=True)
+    facts = [
+        ("From", cover.sender),
+        ("To", ", ".join(cover.recipients)),
+        ("Purpose", cover.purpose),
+        ("Sent", cover.sent),
+        ("Answer wanted by", cover.answer_wanted or "no answer asked for"),
+    ]
+    rows = [[Paragraph(escape(name), small), Paragraph(escape(value), body)] for name, value in facts]
+    note = [Paragraph(escape(line) or "&nbsp;", body) for line in cover.note.splitlines()]
+    count = f"{len(cover.lines)} document{'s' if len(cover.lines) != 1 else ''}"
+    return [
+        Paragraph(escape(cover.project), small),
+        Paragraph(f"Transmittal {escape(cover.number)}", _style(18, "Bold")),
+        Spacer(1, 5 * mm),
+        Table(rows, colWidths=[34 * mm, 140 * mm], style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP")])),
+        Spacer(1, 4 * mm),
+        *note,
+        Spacer(1, 4 * mm),
+        Paragraph(count, _style(11, "Bold")),
+        Spacer(1, 2 * mm),
+        _document_table(cover.lines),
+    ]
+
+
+def _document_table(lines: tuple[CoverLine, ...]) -> Table:
+    small, bold = _style(8.5), _style(8.5, "Bold")
+    heads = ("Number", "Rev", "Status", "Title", "Size", "Verdict")
+    rows = [[Paragraph(head, bold) for head in heads]]
+    for line in lines:
+        values = (line.number, line.revision, line.status, line.title, line.sheet_size, line.verdict or "none")
+        rows.append([Paragraph(escape(value), small) for value in values])
+    widths = [width * mm for width in (50, 14, 15, 62, 17, 16)]
+    style = TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, _LINE), ("VALIGN", (0, 0), (-1, -1), "TOP")])
+    return Table(rows, colWidths=widths, repeatRows=1, style=style)
+
+
+def _foot(number: str, canvas: Canvas, _template: object) -> None:
+    canvas.setFont("Nod-Regular", 8)
+    canvas.setFillColor(_SECOND)
+    canvas.drawString(18 * mm, 12 * mm, f"Transmittal {number}")
+    canvas.drawRightString(A4[0] - 18 * mm, 12 * mm, f"Page {canvas.getPageNumber()}")

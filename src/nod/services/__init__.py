@@ -1,0 +1,1 @@
+"""One function a command or a question, one file a feature."""

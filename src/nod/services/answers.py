@@ -1,0 +1,71 @@
+"""Shapes that several features answer with."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.store.tables import CompanyRow, PersonRow
+
+
+class Answered(BaseModel):
+    """Anything a service answers with; never changed after it is made."""
+
+    model_config = ConfigDict(frozen=True)
+
+
+class Command(BaseModel):
+    """Anything a service is told to do; nothing but what it names is taken."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
+
+
+class Who(Answered):
+    """A person as shown everywhere."""
+
+    id: str
+    name: str
+    company: str
+    job: str = ""
+
+
+class Standing(Answered):
+    """The three columns of every list: with whom, since when, due when and how late."""
+
+    with_whom: str = ""
+    since_at: datetime | None = None
+    due_on: date | None = None
+    days_late: int = 0
+
+
+class VerdictShown(Answered):
+    """One of the project's possible verdicts; `meaning` is go, look or stop."""
+
+    code: str
+    words: str
+    meaning: str
+    may_be_used: bool
+    needs_new_revision: bool
+
+
+def show_verdicts(verdict_set: list[dict[str, Any]]) -> list[VerdictShown]:
+    """A stored verdict set as it is shown, the mildest first."""
+    return [VerdictShown.model_validate(each, extra="ignore") for each in verdict_set]
+
+
+def people_by_id(session: Session, ids: set[str]) -> dict[str, Who]:
+    """Those asked for, with their company's code; unknown ids are left out."""
+    query = (
+        select(PersonRow.id, PersonRow.name, CompanyRow.code, PersonRow.job)
+        .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
+        .where(PersonRow.id.in_(ids))
+    )
+    return {row.id: Who(id=row.id, name=row.name, company=row.code, job=row.job) for row in session.execute(query)}
+
+
+def initials(name: str) -> str:
+    return "".join(part[0] for part in name.split()[:3]).upper()

@@ -1,0 +1,245 @@
+"""Intake: files arrive, are checked, corrected, and registered or held (handbook §5)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from nod.core import file_name as names
+from nod.core import intake as rules
+from nod.core.access import Level
+from nod.core.refusals import NotFound, RuleBroken
+from nod.core.trail import Fact, Subject, changed
+from nod.formats.pdf_facts import media_type
+from nod.services import filing, standing
+from nod.services.answers import Answered, Command
+from nod.services.context import Act, Actor, Context, acting, check_version, take_seat
+from nod.services.intake_view import Arrival, Checked, check_batch, show_arrival
+from nod.services.projects import rules_of
+from nod.store.blobs import BlobTooLarge, StoredBlob
+from nod.store.ids import new_id
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, ProjectRow
+
+OPEN_STATES = ("waiting", "held")
+
+
+class OpenBatch(Command):
+    project_id: str
+    came_from: str = ""
+
+
+class CorrectArrival(Command):
+    """What the controller typed over the reading; a field left out stays."""
+
+    version: int
+    number: str | None = None
+    revision: str | None = None
+    status: str | None = None
+    title: str | None = None
+
+
+class RegisterBatch(Command):
+    """`seen` lists the arrivals and versions the controller saw, so that nothing unseen is filed."""
+
+    seen: dict[str, int]
+
+
+class DiscardArrival(Command):
+    version: int
+    reason: str
+
+
+class BatchOpened(Answered):
+    id: str
+
+
+class Outcome(Answered):
+    """What registering did with one file."""
+
+    id: str
+    file_name: str
+    result: Literal["registered", "already_there", "held"]
+    reason: str
+
+
+class Registered(Answered):
+    outcomes: list[Outcome]
+
+
+def open_batch(context: Context, actor: Actor, command: OpenBatch) -> BatchOpened:
+    """A new, empty batch. `came_from` is the company that sent the files; empty for the actor's own."""
+    with acting(context, actor) as act:
+        act.enter(command.project_id, Level.FILE)
+        batch = BatchRow(
+            id=new_id(),
+            project_id=command.project_id,
+            source="browser",
+            came_from=command.came_from.strip()[:120] or act.session.get_one(CompanyRow, actor.company_id).name,
+            arrived_by=actor.person_id,
+            arrived_at=act.at,
+        )
+        act.session.add(batch)
+        act.session.flush()
+        act.record(
+            batch.project_id,
+            Fact("batch_opened", Subject("batch", batch.id), batch.came_from, after={"source": batch.source}),
+        )
+        return BatchOpened(id=batch.id)
+
+
+def check_may_add(context: Context, actor: Actor, batch_id: str) -> None:
+    """Asked before the bytes are taken in. Raises NotFound or NotAllowed."""
+    with context.database.read() as session:
+        take_seat(session, actor, _batch(session, batch_id).project_id).need(Level.FILE)
+
+
+def add_file(context: Context, actor: Actor, batch_id: str, file_name: str, chunks: Iterable[bytes]) -> Arrival:
+    """Stores the bytes once and adds the file to the batch; the worker looks into it afterwards."""
+    check_may_add(context, actor, batch_id)
+    try:
+        blob = context.blobs.put(chunks, context.settings.largest_file_bytes)
+    except BlobTooLarge as error:
+        largest = context.settings.largest_file_bytes // 1024**2
+        raise RuleBroken(
+            "file_too_large", f"The file is larger than {largest} MB.", names.base_name(file_name)
+        ) from error
+    with acting(context, actor) as act:
+        batch = _batch(act.session, batch_id)
+        seat = act.enter(batch.project_id, Level.FILE)
+        keep_blob(act, blob)
+        row = _arrival(act, batch, seat.project, names.base_name(file_name), blob.sha256)
+        act.tell(batch.project_id, "intake", batch.id)
+        checked = check_batch(act.session, seat.project, [row])[0]
+        return show_arrival(checked)
+
+
+def keep_blob(act: Act, blob: StoredBlob) -> None:
+    """Know the blob and have it looked into; a blob that is known already is not looked into again."""
+    if act.session.get(BlobRow, blob.sha256) is None:
+        act.session.add(
+            BlobRow(sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media_type(blob.head), stored_at=act.at)
+        )
+        act.session.flush()
+    act.ask("look_into", f"look_into:{blob.sha256}", {"sha256": blob.sha256})
+
+
+def _arrival(act: Act, batch: BatchRow, project: ProjectRow, file_name: str, sha256: str) -> ArrivalRow:
+    found = rules_of(project)
+    reading = names.read_file_name(file_name, found.scheme, found.statuses)
+    place = act.session.scalar(select(func.count()).where(ArrivalRow.batch_id == batch.id)) or 0
+    row = ArrivalRow(
+        id=new_id(), batch_id=batch.id, project_id=batch.project_id, place=place, file_name=file_name, sha256=sha256,
+        number=reading.number, revision=reading.revision, status=reading.status, title=reading.title,
+    )  # fmt: skip
+    act.session.add(row)
+    act.session.flush()
+    after = {"number": row.number, "revision": row.revision, "sha256": sha256}
+    fact = Fact("file_arrived", Subject("arrival", row.id), file_name, (Subject("batch", batch.id),), after=after)
+    act.record(batch.project_id, fact)
+    return row
+
+
+def _batch(session: Session, batch_id: str) -> BatchRow:
+    batch = session.get(BatchRow, batch_id)
+    if batch is None:
+        raise NotFound(batch_id)
+    return batch
+
+
+def _open_arrival(act: Act, arrival_id: str) -> ArrivalRow:
+    """Raises NotFound; RuleBroken for a file that has left Intake."""
+    row = act.session.get(ArrivalRow, arrival_id)
+    if row is None:
+        raise NotFound(arrival_id)
+    act.enter(row.project_id, Level.FILE)
+    if row.state not in OPEN_STATES:
+        raise RuleBroken("arrival_gone", "This file has left Intake.", row.file_name)
+    return row
+
+
+def correct_arrival(context: Context, actor: Actor, arrival_id: str, command: CorrectArrival) -> Arrival:
+    """The reading as the controller has it; findings are made anew."""
+    with acting(context, actor) as act:
+        row = _open_arrival(act, arrival_id)
+        check_version(command.version, row.version, row.file_name)
+        typed = command.model_dump(exclude={"version"}, exclude_none=True)
+        before, after = changed({key: getattr(row, key) for key in typed}, {k: v.strip() for k, v in typed.items()})
+        for key, value in after.items():
+            setattr(row, key, value[:200])
+        row.version += 1
+        if after:
+            act.record(
+                row.project_id,
+                Fact("reading_corrected", Subject("arrival", row.id), row.file_name, before=before, after=after),
+            )
+        act.tell(row.project_id, "intake", row.batch_id)
+        project = act.session.get_one(ProjectRow, row.project_id)
+        same_batch = _open_rows(act.session, row.batch_id)
+        return show_arrival(next(each for each in check_batch(act.session, project, same_batch) if each.row is row))
+
+
+def _open_rows(session: Session, batch_id: str) -> list[ArrivalRow]:
+    query = select(ArrivalRow).where(ArrivalRow.batch_id == batch_id, ArrivalRow.state.in_(OPEN_STATES))
+    return list(session.scalars(query.order_by(ArrivalRow.place)))
+
+
+def discard_arrival(context: Context, actor: Actor, arrival_id: str, command: DiscardArrival) -> None:
+    """The file leaves Intake with a reason; its bytes and its line in the trail stay."""
+    with acting(context, actor) as act:
+        row = _open_arrival(act, arrival_id)
+        check_version(command.version, row.version, row.file_name)
+        if not command.reason.strip():
+            raise RuleBroken("reason_missing", "Say why the file is discarded.", row.file_name)
+        row.state, row.reason = "discarded", command.reason.strip()
+        row.version += 1
+        act.record(row.project_id, Fact("file_discarded", Subject("arrival", row.id), row.file_name, why=row.reason))
+        act.tell(row.project_id, "intake", row.batch_id)
+
+
+def register_batch(context: Context, actor: Actor, batch_id: str, command: RegisterBatch) -> Registered:
+    """Files everything that nothing stops, in one transaction; the rest is held with its reason.
+
+    Findings are made anew inside the transaction: what was fine a minute ago may be a silent change by now.
+    Raises RuleBroken(`still_looking`) while the worker has not looked into every file, Stale for unseen changes.
+    """
+    with acting(context, actor) as act:
+        batch = _batch(act.session, batch_id)
+        seat = act.enter(batch.project_id, Level.FILE)
+        rows = _open_rows(act.session, batch_id)
+        for row in rows:
+            check_version(command.seen.get(row.id, 0), row.version, row.file_name)
+        checked = check_batch(act.session, seat.project, rows)
+        if any(each.arriving is None for each in checked):
+            raise RuleBroken("still_looking", "Nod is still looking into some of these files. Wait a moment.")
+        outcomes = [_settle(act, batch, each) for each in checked]
+        act.tell(batch.project_id, "intake", batch.id)
+        act.tell(batch.project_id, "register", batch.id)
+        return Registered(outcomes=outcomes)
+
+
+def _settle(act: Act, batch: BatchRow, checked: Checked) -> Outcome:
+    row = checked.row
+    row.version += 1
+    if rules.is_stopped(checked.findings):
+        _hold(act, row, rules.held_reason(checked.findings))
+    elif rules.is_already_there(checked.findings):
+        row.state, row.reason = "already_there", checked.findings[0].words
+        act.record(row.project_id, Fact("file_already_there", Subject("arrival", row.id), row.file_name))
+    else:
+        row.status = row.status or "S0"
+        revision = filing.file_revision(act, batch, row)
+        row.state, row.reason, row.revision_id = "registered", "", revision.id
+        standing.refresh(act.session, {revision.document_id})
+    result = {"registered": "registered", "already_there": "already_there"}.get(row.state, "held")
+    return Outcome.model_validate({"id": row.id, "file_name": row.file_name, "result": result, "reason": row.reason})
+
+
+def _hold(act: Act, row: ArrivalRow, reason: str) -> None:
+    if row.state == "held" and row.reason == reason:
+        return
+    row.held_at = row.held_at or act.at
+    row.state, row.reason = "held", reason
+    act.record(row.project_id, Fact("file_held", Subject("arrival", row.id), row.file_name, why=reason))

@@ -1,0 +1,76 @@
+"""Mail: written in the act's transaction, sent by the worker over SMTP."""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+import smtplib
+from email.message import EmailMessage
+from email.utils import format_datetime
+from typing import Any
+
+from nod.core.trail import Fact, Subject
+from nod.services.context import SYSTEM, Act, Context
+from nod.store import journal
+from nod.store.tables import PersonRow, RecipientRow, TransmittalRow
+
+_TIMEOUT_SECONDS = 20
+
+
+def write_mail(act: Act, key: str, person_id: str, subject: str, lines: list[str], recipient_id: str = "") -> None:
+    """Have a mail sent after the commit. With `recipient_id` its time is noted on the transmittal's recipient."""
+    person = act.session.get_one(PersonRow, person_id)
+    payload = {
+        "to_name": person.name,
+        "to_email": person.email,
+        "subject": " ".join(subject.split()),
+        "text": "\n".join(lines),
+        "recipient_id": recipient_id,
+    }
+    act.ask("mail", f"mail:{key}", payload)
+
+
+def guest_token(context: Context, recipient_id: str) -> str:
+    """The secret in a recipient's link: made from Nod's key, so that it need not be kept anywhere."""
+    return hmac.new(context.secret, f"recipient:{recipient_id}".encode(), hashlib.sha256).hexdigest()
+
+
+def send_mail(context: Context, key: str, payload: dict[str, Any]) -> None:
+    """Hands one mail to the mail server. A second sending has the same Message-ID, so mailboxes fold the two."""
+    message = EmailMessage()
+    message["From"] = f"Nod <{context.settings.mail_from}>"
+    message["To"] = f"{payload['to_name']} <{payload['to_email']}>"
+    message["Subject"] = payload["subject"]
+    message["Date"] = format_datetime(context.clock.now())
+    message["Message-ID"] = f"<{hashlib.sha256(key.encode()).hexdigest()[:32]}@{_domain(context)}>"
+    # RFC 3834: no vacation notes in answer to what a machine sent.
+    message["Auto-Submitted"] = "auto-generated"
+    text = payload["text"]
+    if payload["recipient_id"]:
+        token = guest_token(context, payload["recipient_id"])
+        text = text.replace("{link}", f"{context.settings.resolved_public_url}/t/{token}")
+    message.set_content(text)
+    settings = context.settings
+    with smtplib.SMTP(settings.smtp_host, settings.resolved_smtp_port, timeout=_TIMEOUT_SECONDS) as server:
+        server.send_message(message)
+    if payload["recipient_id"]:
+        _note_mailed(context, payload["recipient_id"], payload["to_email"])
+
+
+def _domain(context: Context) -> str:
+    return context.settings.mail_from.rpartition("@")[2]
+
+
+def _note_mailed(context: Context, recipient_id: str, email: str) -> None:
+    now = context.clock.now()
+    with context.database.write() as session:
+        recipient = session.get_one(RecipientRow, recipient_id)
+        if recipient.mailed_at:
+            return
+        recipient.mailed_at = now
+        row = session.get_one(TransmittalRow, recipient.transmittal_id)
+        subject = Subject("transmittal", row.id)
+        journal.record(
+            session, now, SYSTEM, row.project_id, Fact("transmittal_mailed", subject, row.number, after={"to": email})
+        )
+        journal.tell(session, now, row.project_id, "transmittals", row.id, by="")

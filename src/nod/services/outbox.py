@@ -1,0 +1,111 @@
+"""The outbox: what has to be done after an act, taken under a lease, done at least once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import ColumnElement, delete, func, or_, select
+
+from nod.services.context import Context
+from nod.services.mailing import send_mail
+from nod.services.packing import pack_transmittal
+from nod.store.tables import LiveEventRow, OutboxRow
+
+MOST_TRIES = 8
+_FIRST_WAIT = timedelta(seconds=2)
+_LIVE_EVENTS_KEPT = timedelta(days=2)
+
+Handler = Callable[[Context, str, dict[str, Any]], None]
+
+
+@dataclass(frozen=True)
+class Task:
+    """One row, taken."""
+
+    seq: int
+    kind: str
+    key: str
+    payload: dict[str, Any]
+    tries: int
+
+
+def handlers(look: Handler) -> dict[str, Handler]:
+    """By kind. `look` brings the press that reads and draws files."""
+    return {"mail": send_mail, "pack": pack_transmittal, "look_into": look}
+
+
+def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
+    """Lease the oldest open row of these kinds, also one whose lease has run out; None if there is none."""
+    now = context.clock.now()
+    with context.database.write() as session:
+        query = select(OutboxRow).where(*_ready(kinds, now))
+        row = session.scalars(query.order_by(OutboxRow.seq).limit(1)).one_or_none()
+        if row is None:
+            return None
+        row.leased_by = worker
+        row.leased_until = now + timedelta(seconds=context.settings.lease_seconds)
+        row.tries += 1
+        return Task(row.seq, row.kind, row.key, dict(row.payload), row.tries)
+
+
+def waiting(context: Context, kinds: tuple[str, ...]) -> bool:
+    """Whether `take` could find something; asked first, as reading does not queue up behind writers."""
+    now = context.clock.now()
+    with context.database.read() as session:
+        return session.scalar(select(OutboxRow.seq).where(*_ready(kinds, now)).limit(1)) is not None
+
+
+def _ready(kinds: tuple[str, ...], now: datetime) -> tuple[ColumnElement[bool], ...]:
+    return (
+        OutboxRow.kind.in_(kinds),
+        OutboxRow.done_at.is_(None),
+        OutboxRow.gave_up_at.is_(None),
+        OutboxRow.not_before <= now,
+        or_(OutboxRow.leased_until.is_(None), OutboxRow.leased_until < now),
+    )
+
+
+def finish(context: Context, task: Task) -> None:
+    with context.database.write() as session:
+        row = session.get_one(OutboxRow, task.seq)
+        row.done_at, row.leased_until, row.trouble = context.clock.now(), None, ""
+
+
+def put_off(context: Context, task: Task, trouble: str) -> None:
+    """Try again later, waiting twice as long each time; after `MOST_TRIES` it stays and is shown as given up."""
+    now = context.clock.now()
+    with context.database.write() as session:
+        row = session.get_one(OutboxRow, task.seq)
+        row.leased_until, row.trouble = None, trouble[:500]
+        row.not_before = now + _FIRST_WAIT * 2 ** (task.tries - 1)
+        if task.tries >= MOST_TRIES:
+            row.gave_up_at = now
+
+
+def do_one(context: Context, task: Task, by_kind: dict[str, Handler]) -> str:
+    """Do a task; returns the trouble, empty for none. Any failure of a handler is a reason to try again."""
+    try:
+        by_kind[task.kind](context, task.key, {**task.payload, "tries": task.tries})
+    except Exception as error:  # noqa: BLE001 - whatever went wrong, the row stays and is tried again
+        trouble = f"{type(error).__name__}: {error}"
+        put_off(context, task, trouble)
+        return trouble
+    finish(context, task)
+    return ""
+
+
+def counts(context: Context) -> dict[str, int]:
+    """How many rows are open and given up; for /healthz."""
+    with context.database.read() as session:
+        still_open = select(func.count()).where(OutboxRow.done_at.is_(None), OutboxRow.gave_up_at.is_(None))
+        given_up = select(func.count()).where(OutboxRow.gave_up_at.is_not(None))
+        return {"open": session.scalar(still_open) or 0, "given_up": session.scalar(given_up) or 0}
+
+
+def forget_old_events(context: Context) -> None:
+    """Live events are kept for reconnecting clients only."""
+    with context.database.write() as session:
+        session.execute(delete(LiveEventRow).where(LiveEventRow.at < context.clock.now() - _LIVE_EVENTS_KEPT))

@@ -1,0 +1,119 @@
+"""The press: processes that read and draw PDFs, and can be stopped without harm to the one that asked."""
+
+from __future__ import annotations
+
+import queue
+import signal
+import socket
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any, cast
+
+from nod.formats.pdf_facts import FileFacts
+from nod.formats.pdf_look import CannotDraw, Tile
+
+_START_SECONDS = 60.0
+_MOST_CRASHES = 3
+
+
+class PressStopped(Exception):
+    """A request took too long or brought its process down; the process has been replaced."""
+
+
+class PressCrashed(PressStopped):
+    """The process died. Whether the request was to blame shows when it is asked again."""
+
+
+class _Hand:
+    """One process of the press and the line to it."""
+
+    def __init__(self) -> None:
+        ours, theirs = socket.socketpair()
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "nod.services.press_hand", str(theirs.fileno())], pass_fds=[theirs.fileno()]
+        )
+        theirs.close()
+        self._line: Connection[Any, Any] = Connection(ours.detach())
+        # Its start is not counted as part of the first request.
+        try:
+            ready = self._line.poll(_START_SECONDS) and self._line.recv()
+        except (EOFError, OSError):
+            ready = False
+        if not ready:
+            self.end()
+            raise PressCrashed("a process of the press did not start")
+
+    def ask(self, request: tuple[Any, ...], timeout_seconds: float) -> Any:
+        try:
+            self._line.send((timeout_seconds, request))
+            if not self._line.poll(timeout_seconds):
+                raise PressStopped(f"{request[0]} took longer than {timeout_seconds:.0f} s")
+            return self._line.recv()
+        except (EOFError, OSError) as error:
+            raise PressCrashed(f"{request[0]} brought its process down") from error
+
+    def end(self) -> None:
+        self._line.close()
+        self._process.send_signal(signal.SIGKILL)
+        self._process.wait()
+
+
+class Press:
+    """A fixed number of processes; a caller waits for a free one. Processes start when first needed."""
+
+    def __init__(self, hands: int, timeout_seconds: float) -> None:
+        self._timeout = timeout_seconds
+        self._free: queue.LifoQueue[_Hand | None] = queue.LifoQueue()
+        for _ in range(hands):
+            self._free.put(None)
+
+    @contextmanager
+    def _hand(self) -> Iterator[_Hand]:
+        hand = self._free.get()
+        try:
+            hand = hand or _Hand()
+            yield hand
+        except PressStopped:
+            if hand:
+                hand.end()
+            hand = None
+            raise
+        finally:
+            self._free.put(hand)
+
+    def _ask(self, *request: Any) -> Any:
+        """A process may die for reasons of its own, so a file is blamed only when it takes down several in a row."""
+        for attempt in range(_MOST_CRASHES):
+            try:
+                with self._hand() as hand:
+                    answer = hand.ask(request, self._timeout)
+            except PressCrashed:
+                if attempt + 1 == _MOST_CRASHES:
+                    raise
+                continue
+            if isinstance(answer, CannotDraw):
+                raise answer
+            return answer
+        raise AssertionError("unreachable")
+
+    def facts(self, path: Path) -> FileFacts:
+        """Raises PressStopped."""
+        return cast(FileFacts, self._ask("facts", path))
+
+    def tile(self, path: Path, place: int, level: int, column: int, row: int) -> bytes:
+        """Raises PressStopped and CannotDraw."""
+        return cast(bytes, self._ask("tile", path, place, level, column, row))
+
+    def first_look(self, path: Path, place: int) -> tuple[list[Tile], bytes]:
+        """Raises PressStopped and CannotDraw."""
+        return cast("tuple[list[Tile], bytes]", self._ask("first_look", path, place))
+
+    def close(self) -> None:
+        while not self._free.empty():
+            hand = self._free.get()
+            if hand:
+                hand.end()

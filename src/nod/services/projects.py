@@ -1,0 +1,133 @@
+"""A project's rules as core values, running numbers, and setting a project up."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import date
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from nod.core.access import project_level
+from nod.core.intake import Rules
+from nod.core.numbering import Convention, NumberField
+from nod.core.revisions import Scheme
+from nod.core.trail import Fact, Subject
+from nod.core.verdicts import DEFAULT_SET
+from nod.services.context import Act
+from nod.store.ids import new_id
+from nod.store.tables import (
+    CompanyRow,
+    HolidayRow,
+    MembershipRow,
+    PersonRow,
+    ProjectRow,
+    RouteRow,
+    SeriesRow,
+)
+
+# ISO 19650-2 UK national annex, suitability codes, as the handbook lists them.
+STATUSES: dict[str, str] = {
+    "S0": "work in progress",
+    "S1": "coordination",
+    "S2": "information",
+    "S3": "review and comment",
+    "S4": "review and authorisation",
+    "S5": "review and acceptance",
+    "A1": "authorised and accepted, stage 1",
+    "A2": "authorised and accepted, stage 2",
+    "A3": "authorised and accepted, stage 3",
+    "B1": "partly signed off, with comments, stage 1",
+    "B2": "partly signed off, with comments, stage 2",
+    "CR": "as constructed",
+}
+
+
+def rules_of(project: ProjectRow) -> Rules:
+    """What arriving files are held against."""
+    convention = project.rules["convention"]
+    fields = tuple(NumberField(**each) for each in convention["fields"])
+    scheme = Scheme(project.rules["revision_scheme"])
+    return Rules(Convention(fields, convention["separator"]), scheme, tuple(project.rules["statuses"]))
+
+
+def next_running(session: Session, project_id: str, series: str) -> int:
+    """The next number of a series, from 1; given out for good with the transaction."""
+    row = session.get(SeriesRow, (project_id, series))
+    if row is None:
+        row = SeriesRow(project_id=project_id, name=series, last=0)
+        session.add(row)
+    row.last += 1
+    return row.last
+
+
+def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[str, Any]:
+    """The stored form of a project's rules, with the handbook's defaults for the rest."""
+    return {
+        "convention": {"separator": "-", "fields": [_field(each) for each in fields]},
+        "revision_scheme": Scheme.STAGED.value,
+        "statuses": STATUSES,
+        "working_weekdays": [0, 1, 2, 3, 4],
+        "disciplines": disciplines,
+        "verdict_set": [asdict(each) for each in DEFAULT_SET],
+    }
+
+
+def _field(each: NumberField) -> dict[str, Any]:
+    return {
+        "name": each.name,
+        "codes": dict(each.codes),
+        "pattern": each.pattern,
+        "pattern_words": each.pattern_words,
+    }
+
+
+def make_project(act: Act, number: str, name: str, time_zone: str, rules: dict[str, Any]) -> str:
+    """Returns the new project's id."""
+    project = ProjectRow(id=new_id(), number=number, name=name, time_zone=time_zone, rules=rules)
+    act.session.add(project)
+    act.session.flush()
+    act.record(project.id, Fact("project_made", Subject("project", project.id), name, after={"number": number}))
+    return project.id
+
+
+def add_company(act: Act, name: str, code: str, part: str) -> str:
+    """Returns the new company's id."""
+    company = CompanyRow(id=new_id(), name=name, code=code, part=part)
+    act.session.add(company)
+    act.session.flush()
+    act.record("", Fact("company_added", Subject("company", company.id), name, after={"code": code, "part": part}))
+    return company.id
+
+
+def add_person(act: Act, name: str, email: str, company_id: str, job: str, password_hash: str) -> str:
+    """Returns the new person's id; an empty `password_hash` makes an outside contact."""
+    person = PersonRow(id=new_id(), name=name, email=email, company_id=company_id, job=job, password_hash=password_hash)
+    act.session.add(person)
+    act.session.flush()
+    act.record("", Fact("person_added", Subject("person", person.id), name, after={"email": email, "job": job}))
+    return person.id
+
+
+def add_member(act: Act, project_id: str, person_id: str, roles: tuple[str, ...]) -> None:
+    level = project_level(roles)
+    act.session.add(MembershipRow(project_id=project_id, person_id=person_id, roles=list(roles), level=int(level)))
+    act.session.flush()
+    person = act.session.get_one(PersonRow, person_id)
+    after = {"roles": list(roles), "level": level.name.lower()}
+    act.record(project_id, Fact("member_added", Subject("person", person_id), person.name, after=after))
+
+
+def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
+    act.session.add(HolidayRow(project_id=project_id, on=on, name=name))
+    fact = Fact("holiday_added", Subject("project", project_id), name, after={"on": on.isoformat()})
+    act.record(project_id, fact)
+
+
+def add_route(act: Act, project_id: str, name: str, purpose: str, steps: list[dict[str, Any]]) -> str:
+    """`steps`: [{name, act, people, days, counting}, …] with ids of people. Returns the route's id."""
+    route = RouteRow(id=new_id(), project_id=project_id, name=name, purpose=purpose, steps=steps)
+    act.session.add(route)
+    act.session.flush()
+    act.record(project_id, Fact("route_made", Subject("route", route.id), name, after={"steps": steps}))
+    return route.id

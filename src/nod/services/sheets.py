@@ -1,0 +1,137 @@
+"""The sheet: its pages as the view needs them, its tiles and thumbnails."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from sqlalchemy import select
+
+from nod.core.geometry import PageBox
+from nod.core.refusals import NotFound, RuleBroken
+from nod.core.sheet_size import points_to_mm
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw
+from nod.services.answers import Answered
+from nod.services.context import Actor, Context, take_seat
+from nod.services.documents import find_document
+from nod.services.press import Press, PressStopped
+from nod.store.tables import PageRow, RevisionRow
+
+
+class SheetPage(Answered):
+    """One page as seen: size in points and millimetres, and the matrix from PDF points to the view (y down)."""
+
+    width_pt: float
+    height_pt: float
+    width_mm: float
+    height_mm: float
+    size_name: str
+    to_view: tuple[float, float, float, float, float, float]
+
+
+class SheetRevision(Answered):
+    id: str
+    code: str
+    superseded: bool
+
+
+class Sheet(Answered):
+    """A revision as the sheet view opens it. `revisions` from oldest to newest."""
+
+    document_id: str
+    project_id: str
+    revision_id: str
+    number: str
+    title: str
+    revision: str
+    status: str
+    verdict: str
+    superseded: bool
+    current_revision: str
+    tile_px: int
+    first_level: int
+    top_level: int
+    pages: list[SheetPage]
+    revisions: list[SheetRevision]
+    may_mark: bool
+
+
+def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
+    with context.database.read() as session:
+        revision = session.get(RevisionRow, revision_id)
+        if revision is None:
+            raise NotFound(revision_id)
+        document = find_document(session, revision.document_id)
+        seat = take_seat(session, actor, document.project_id)
+        pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
+        revisions = session.scalars(
+            select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.filed_at)
+        )
+        return Sheet(
+            document_id=document.id,
+            project_id=document.project_id,
+            revision_id=revision.id,
+            number=document.number,
+            title=revision.title,
+            revision=revision.code,
+            status=revision.status,
+            verdict=document.verdict if document.revision_id == revision.id else "",
+            superseded=revision.superseded_at is not None,
+            current_revision=document.revision,
+            tile_px=TILE_PX,
+            first_level=FIRST_LEVEL,
+            top_level=TOP_LEVEL,
+            pages=[_page(page) for page in pages],
+            revisions=[
+                SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None)
+                for each in revisions
+            ],
+            may_mark=seat.level >= 2,
+        )
+
+
+def _page(row: PageRow) -> SheetPage:
+    box = PageBox(row.left, row.bottom, row.right, row.top, row.rotation)
+    width, height = box.view_size()
+    return SheetPage(
+        width_pt=width,
+        height_pt=height,
+        width_mm=points_to_mm(width, row.user_unit),
+        height_mm=points_to_mm(height, row.user_unit),
+        size_name=row.size_name,
+        to_view=box.to_view().numbers(),
+    )
+
+
+def _content_of(context: Context, actor: Actor, revision_id: str) -> str:
+    """The SHA-256 behind a revision, for one who may see it."""
+    with context.database.read() as session:
+        revision = session.get(RevisionRow, revision_id)
+        if revision is None:
+            raise NotFound(revision_id)
+        take_seat(session, actor, find_document(session, revision.document_id).project_id)
+        return revision.sha256
+
+
+def read_tile(
+    context: Context, press: Press, actor: Actor, revision_id: str, page: int, level: int, column: int, row: int
+) -> Path:
+    """The picture's file, drawn now if it has not been drawn before. Raises NotFound outside the page."""
+    sha256 = _content_of(context, actor, revision_id)
+    path = context.tiles.tile_path(sha256, page, level, column, row)
+    if not path.is_file():
+        try:
+            picture = press.tile(context.blobs.path(sha256), page, level, column, row)
+        except CannotDraw as error:
+            raise NotFound(revision_id) from error
+        except PressStopped as error:
+            raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", revision_id) from error
+        context.tiles.keep(path, picture)
+    return path
+
+
+def read_thumbnail(context: Context, actor: Actor, revision_id: str) -> Path:
+    """Raises NotFound while there is none."""
+    path = context.tiles.thumbnail_path(_content_of(context, actor, revision_id), 0)
+    if not path.is_file():
+        raise NotFound(revision_id)
+    return path

@@ -1,0 +1,1 @@
+"""Tables, queries, blobs, transactions and the journal."""

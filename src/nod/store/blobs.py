@@ -1,0 +1,90 @@
+"""Bytes on the disk, each once, under their SHA-256."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import tempfile
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+from typing import BinaryIO
+
+CHUNK_BYTES = 1024 * 1024
+
+
+class BlobTooLarge(ValueError):
+    """More bytes arrived than are allowed."""
+
+
+@dataclass(frozen=True)
+class StoredBlob:
+    """What was stored; `head` is its first 4096 bytes."""
+
+    sha256: str
+    size_bytes: int
+    head: bytes
+
+
+class Blobs:
+    """A directory of blobs. A blob is whole or absent: it is written aside, synced, then renamed into place."""
+
+    def __init__(self, root: Path) -> None:
+        self._root = root
+        self._aside = root / "aside"
+        self._aside.mkdir(parents=True, exist_ok=True)
+
+    def path(self, sha256: str) -> Path:
+        return self._root / sha256[:2] / sha256[2:4] / sha256
+
+    def put(self, chunks: Iterable[bytes], largest_bytes: int | None = None) -> StoredBlob:
+        """Store what the chunks bring, in constant memory. Raises BlobTooLarge, and leaves nothing then."""
+        digest, size, head = hashlib.sha256(), 0, b""
+        with self._writing() as (file, name):
+            for chunk in chunks:
+                size += len(chunk)
+                if largest_bytes is not None and size > largest_bytes:
+                    raise BlobTooLarge(size)
+                digest.update(chunk)
+                head = head if len(head) >= 4096 else (head + chunk)[:4096]
+                file.write(chunk)
+            file.flush()
+            os.fsync(file.fileno())
+            self._place(name, digest.hexdigest())
+        return StoredBlob(digest.hexdigest(), size, head)
+
+    def put_file(self, path: Path) -> StoredBlob:
+        with path.open("rb") as file:
+            return self.put(chunks_of(file))
+
+    @contextmanager
+    def _writing(self) -> Iterator[tuple[BinaryIO, str]]:
+        descriptor, name = tempfile.mkstemp(dir=self._aside)
+        try:
+            with os.fdopen(descriptor, "wb") as file:
+                yield file, name
+        finally:
+            Path(name).unlink(missing_ok=True)
+
+    def _place(self, name: str, sha256: str) -> None:
+        target = self.path(sha256)
+        if target.is_file():
+            return
+        target.parent.mkdir(parents=True, exist_ok=True)
+        os.replace(name, target)
+        _sync_directory(target.parent)
+
+
+def _sync_directory(path: Path) -> None:
+    descriptor = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)
+
+
+def chunks_of(file: BinaryIO) -> Iterator[bytes]:
+    """The file's bytes, 1 MiB at a time."""
+    while chunk := file.read(CHUNK_BYTES):
+        yield chunk

@@ -1,0 +1,72 @@
+"""The database: how it is opened, read and written. Nothing outside `store` knows which one it is."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.orm import Session
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+_BUSY_MS = 20_000
+
+
+class Database:
+    """One database. Reads see one moment; writes are taken one at a time and commit whole or not at all."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self._engine = _open_engine(url)
+        self._writer = self._engine.execution_options(nod_write=True)
+        self._write_lock = threading.Lock()
+
+    @contextmanager
+    def read(self) -> Iterator[Session]:
+        with Session(self._engine, autoflush=False) as session:
+            yield session
+
+    @contextmanager
+    def write(self) -> Iterator[Session]:
+        """Commits at the end; anything raised leaves nothing behind.
+
+        The lock in front spares SQLite's busy waiting between the threads of one process.
+        """
+        with self._write_lock, Session(self._writer) as session, session.begin():
+            yield session
+
+    def migrate(self) -> None:
+        """Bring the tables to the newest form."""
+        # Only here: loading it takes longer than all that the other processes do before their first answer.
+        from alembic import command
+        from alembic.config import Config
+
+        config = Config()
+        config.set_main_option("script_location", str(MIGRATIONS))
+        with self._writer.connect() as connection, connection.begin():
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+
+    def close(self) -> None:
+        self._engine.dispose()
+
+
+def _open_engine(url: str) -> Engine:
+    engine = create_engine(url, connect_args={"isolation_level": None, "check_same_thread": False})
+    event.listen(engine, "connect", _prepare)
+    event.listen(engine, "begin", _begin)
+    return engine
+
+
+def _prepare(raw: Any, _record: object) -> None:
+    for pragma in ("journal_mode=WAL", "foreign_keys=ON", "synchronous=FULL", f"busy_timeout={_BUSY_MS}"):
+        raw.execute(f"PRAGMA {pragma}")
+
+
+def _begin(connection: Connection) -> None:
+    # The driver's own transactions are switched off; a write claims the lock at once instead of on its first write.
+    write = connection.get_execution_options().get("nod_write")
+    connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")

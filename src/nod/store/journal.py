@@ -1,0 +1,102 @@
+"""What every act writes beside its own rows, in the same transaction: trail, outbox, live events."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import bindparam, insert, select, update
+from sqlalchemy.dialects.sqlite import insert as upsert
+from sqlalchemy.orm import Session
+
+from nod.core.merkle import Frontier, leaf_hash
+from nod.core.trail import Fact, Subject, instant_text
+from nod.store.canonical import canonical_json
+from nod.store.tables import AuditEntryRow, AuditSubjectRow, Base, LiveEventRow, OutboxRow, TrailHeadRow
+
+HASH_BYTES = 32
+
+_tables = Base.metadata.tables
+_head = _tables[TrailHeadRow.__tablename__]
+_ADD_ENTRY = insert(_tables[AuditEntryRow.__tablename__])
+_ADD_SUBJECT = insert(_tables[AuditSubjectRow.__tablename__])
+_READ_HEAD = select(_head.c.size, _head.c.heads)
+_SET_HEAD = update(_head).values(size=bindparam("new_size"), heads=bindparam("new_heads"))
+
+
+@dataclass(frozen=True)
+class Witness:
+    """Who did it, from which company, and from where."""
+
+    person_id: str
+    name: str
+    company: str
+    came_from: str
+
+
+def record(session: Session, at: datetime, who: Witness, project_id: str, fact: Fact) -> int:
+    """Append one entry to the trail; returns its number, counted from 1.
+
+    Plain statements instead of mapped rows: an act may write hundreds of entries, and none is ever changed.
+    """
+    frontier = trail_head(session)
+    seq = frontier.size + 1
+    body = canonical_json(_body(seq, at, who, project_id, fact))
+    leaf = leaf_hash(body)
+    frontier = frontier.append(leaf)
+    entry = {
+        "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
+        "person_id": who.person_id, "kind": fact.kind, "private_to": fact.private_to,
+    }  # fmt: skip
+    session.execute(_ADD_ENTRY, entry)
+    subjects = dict.fromkeys((fact.subject, *fact.others))
+    session.execute(_ADD_SUBJECT, [{"seq": seq, "kind": each.kind, "subject_id": each.id} for each in subjects])
+    session.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
+    return seq
+
+
+def trail_head(session: Session) -> Frontier:
+    """The tree's frontier, from its single row."""
+    size, joined = session.execute(_READ_HEAD).one()
+    heads = tuple(joined[start : start + HASH_BYTES] for start in range(0, len(joined), HASH_BYTES))
+    return Frontier(size, heads)
+
+
+def _body(seq: int, at: datetime, who: Witness, project_id: str, fact: Fact) -> dict[str, Any]:
+    return {
+        "seq": seq,
+        "at": instant_text(at),
+        "who": {"id": who.person_id, "name": who.name, "company": who.company},
+        "from": who.came_from,
+        "project": project_id,
+        "kind": fact.kind,
+        "subject": _subject(fact.subject),
+        "about": fact.about,
+        "others": [_subject(each) for each in fact.others],
+        "before": fact.before,
+        "after": fact.after,
+        "why": fact.why,
+        "private_to": fact.private_to,
+    }
+
+
+def _subject(subject: Subject) -> dict[str, str]:
+    return {"kind": subject.kind, "id": subject.id}
+
+
+def ask(session: Session, at: datetime, kind: str, key: str, payload: dict[str, Any]) -> None:
+    """Have something done after the commit. A second wish with the same key is the same wish."""
+    row = {"kind": kind, "key": key, "payload": payload, "made_at": at, "not_before": at, "tries": 0}
+    session.execute(upsert(OutboxRow).values(**row).on_conflict_do_nothing(index_elements=["key"]))
+
+
+def tell(
+    session: Session, at: datetime, project_id: str, topic: str, subject_id: str, *, by: str, only: str = ""
+) -> None:
+    """Tell those signed in that something changed; `only` keeps it to one person."""
+    session.add(
+        LiveEventRow(
+            at=at, project_id=project_id, topic=topic, subject_id=subject_id, by_person_id=by, only_person_id=only
+        )
+    )

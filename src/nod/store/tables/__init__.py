@@ -1,0 +1,27 @@
+"""All tables, so that one import knows them."""
+
+from nod.store.tables.base import Base
+from nod.store.tables.intake import ArrivalRow, BatchRow
+from nod.store.tables.journal import AuditEntryRow, AuditSubjectRow, LiveEventRow, OutboxRow, TrailHeadRow
+from nod.store.tables.marks import MarkRow, ReplyRow
+from nod.store.tables.people import (
+    CompanyRow,
+    FailedSignInRow,
+    HolidayRow,
+    MembershipRow,
+    PersonRow,
+    ProjectRow,
+    SeriesRow,
+    SignInRow,
+)
+from nod.store.tables.register import BlobRow, DocumentRow, PageRow, RevisionRow
+from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPersonRow
+from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
+
+__all__ = [
+    "AnswerRow", "ArrivalRow", "AuditEntryRow", "AuditSubjectRow", "Base", "BatchRow", "BlobRow", "CompanyRow",
+    "DocumentRow", "FailedSignInRow", "HolidayRow", "LiveEventRow", "MarkRow", "MembershipRow", "OutboxRow",
+    "PageRow", "PersonRow", "ProjectRow", "RecipientRow", "ReplyRow", "ReviewDocumentRow", "ReviewRow",
+    "ReviewStepRow", "RevisionRow", "RouteRow", "SeriesRow", "SignInRow", "StepPersonRow", "TrailHeadRow",
+    "TransmittalDocumentRow", "TransmittalRow",
+]  # fmt: skip

@@ -1,0 +1,80 @@
+"""The audit trail, the work that follows an act (outbox), and what is told live."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index, LargeBinary, String
+from sqlalchemy.orm import Mapped, mapped_column
+
+from nod.store.tables.base import Base
+
+
+class AuditEntryRow(Base):
+    """`body` is the canonical JSON (RFC 8785) that was hashed; the other columns repeat parts of it for searching."""
+
+    __tablename__ = "audit_entry"
+    seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    body: Mapped[bytes] = mapped_column(LargeBinary)
+    leaf_sha256: Mapped[bytes] = mapped_column(LargeBinary(32))
+    at: Mapped[datetime] = mapped_column(index=True)
+    project_id: Mapped[str] = mapped_column(index=True)
+    person_id: Mapped[str] = mapped_column(index=True)
+    kind: Mapped[str] = mapped_column(index=True)
+    private_to: Mapped[str] = mapped_column(default="")
+
+
+class AuditSubjectRow(Base):
+    """Which things an entry is about, for the timeline of each."""
+
+    __tablename__ = "audit_subject"
+    seq: Mapped[int] = mapped_column(ForeignKey("audit_entry.seq"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    subject_id: Mapped[str] = mapped_column(primary_key=True)
+
+    __table_args__ = (Index("ix_audit_subject", "subject_id", "seq"),)
+
+
+class TrailHeadRow(Base):
+    """The frontier of the Merkle tree: size and the heads of its full subtrees, 32 bytes each. A single row."""
+
+    __tablename__ = "trail_head"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    size: Mapped[int]
+    heads: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class OutboxRow(Base):
+    """Work that an act asks for after its commit. `key` makes doing it twice harmless; a lease says who is at it."""
+
+    __tablename__ = "outbox"
+    seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    kind: Mapped[str]
+    key: Mapped[str] = mapped_column(unique=True)
+    payload: Mapped[dict[str, Any]]
+    made_at: Mapped[datetime]
+    not_before: Mapped[datetime]
+    tries: Mapped[int] = mapped_column(default=0)
+    leased_by: Mapped[str] = mapped_column(default="")
+    leased_until: Mapped[datetime | None]
+    done_at: Mapped[datetime | None]
+    gave_up_at: Mapped[datetime | None]
+    trouble: Mapped[str] = mapped_column(default="")
+
+    __table_args__ = (Index("ix_outbox_open", "done_at", "gave_up_at", "not_before"),)
+
+
+class LiveEventRow(Base):
+    """Something changed, for those who may know: members of the project, or one person only."""
+
+    __tablename__ = "live_event"
+    seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    at: Mapped[datetime]
+    project_id: Mapped[str]
+    only_person_id: Mapped[str] = mapped_column(default="")
+    topic: Mapped[str]
+    subject_id: Mapped[str] = mapped_column(String(64))
+    by_person_id: Mapped[str] = mapped_column(default="")
+
+    __table_args__ = (Index("ix_live_event_at", "at"),)

@@ -1,0 +1,100 @@
+"""Blobs and their pages; documents and their revisions."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+
+from sqlalchemy import ForeignKey, Index, String, UniqueConstraint, text
+from sqlalchemy.orm import Mapped, mapped_column
+
+from nod.store.tables.base import Base, Id, Version
+
+
+class BlobRow(Base):
+    """Bytes that are on the disk under their SHA-256. `state` tells how far they have been analysed."""
+
+    __tablename__ = "blob"
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    size_bytes: Mapped[int]
+    media_type: Mapped[str]
+    stored_at: Mapped[datetime]
+    state: Mapped[str] = mapped_column(default="waiting")
+    fault: Mapped[str] = mapped_column(default="")
+    fault_words: Mapped[str] = mapped_column(default="")
+    page_count: Mapped[int] = mapped_column(default=0)
+    has_text: Mapped[bool] = mapped_column(default=False)
+    active_content: Mapped[str] = mapped_column(default="")
+
+
+class PageRow(Base):
+    """One page: crop box in points of the unrotated page, rotation in degrees clockwise, UserUnit."""
+
+    __tablename__ = "page"
+    sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
+    left: Mapped[float]
+    bottom: Mapped[float]
+    right: Mapped[float]
+    top: Mapped[float]
+    rotation: Mapped[int]
+    user_unit: Mapped[float]
+    size_name: Mapped[str]
+
+
+class DocumentRow(Base):
+    """One line of the register. The columns from `revision` on mirror the current revision and what runs on it,
+
+    written in the same transaction as the act that changes them, so that lists sort and filter on an index.
+    """
+
+    __tablename__ = "document"
+    seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    id: Mapped[str] = mapped_column(String(16), unique=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"))
+    number: Mapped[str]
+    title: Mapped[str]
+    discipline: Mapped[str]
+    originator: Mapped[str]
+    form: Mapped[str]
+    version: Mapped[Version]
+    revision_id: Mapped[str]
+    revision: Mapped[str]
+    status: Mapped[str]
+    sheet_size: Mapped[str] = mapped_column(default="")
+    verdict: Mapped[str] = mapped_column(default="")
+    with_whom: Mapped[str] = mapped_column(default="")
+    since_at: Mapped[datetime | None]
+    due_on: Mapped[date | None]
+    filed_at: Mapped[datetime]
+
+    __table_args__ = (
+        UniqueConstraint("project_id", "number"),
+        *(
+            Index(f"ix_document_{column}", "project_id", column, "seq")
+            for column in ("title", "discipline", "revision", "status", "verdict", "with_whom", "due_on", "filed_at")
+        ),
+    )
+
+
+class RevisionRow(Base):
+    """What was filed under one code; never changed except that it becomes superseded."""
+
+    __tablename__ = "revision"
+    id: Mapped[Id]
+    document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), index=True)
+    code: Mapped[str]
+    status: Mapped[str]
+    title: Mapped[str]
+    sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), index=True)
+    file_name: Mapped[str]
+    size_bytes: Mapped[int]
+    filed_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    filed_at: Mapped[datetime]
+    came_from: Mapped[str]
+    arrived_at: Mapped[datetime]
+    superseded_at: Mapped[datetime | None]
+
+    __table_args__ = (
+        UniqueConstraint("document_id", "code"),
+        Index("one_current_revision", "document_id", unique=True, sqlite_where=text("superseded_at IS NULL")),
+    )

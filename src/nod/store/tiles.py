@@ -1,0 +1,27 @@
+"""Pictures of pages on the disk, by content hash; a cache that can be emptied at any time."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+
+class Tiles:
+    """Tiles and thumbnails under `root`; each file is whole or absent."""
+
+    def __init__(self, root: Path) -> None:
+        self._root = root
+
+    def tile_path(self, sha256: str, page: int, level: int, column: int, row: int) -> Path:
+        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}" / f"{column}_{row}.webp"
+
+    def thumbnail_path(self, sha256: str, page: int) -> Path:
+        return self._root / sha256[:2] / sha256 / f"{page}" / "thumbnail.webp"
+
+    def keep(self, path: Path, picture: bytes) -> None:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        descriptor, name = tempfile.mkstemp(dir=path.parent)
+        with os.fdopen(descriptor, "wb") as file:
+            file.write(picture)
+        os.replace(name, path)

@@ -1,0 +1,1 @@
+"""HTTP in, HTTP out, nothing else."""

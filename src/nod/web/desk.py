@@ -1,0 +1,23 @@
+"""The Desk over HTTP."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from nod.services import desk
+from nod.services.desk import Desk
+from nod.web.answering import answers, feature
+from nod.web.guard import actor, context, permission
+
+api = feature("desk")
+
+
+class OfProject(BaseModel):
+    project_id: str
+
+
+@api.get("/api/desk", responses=answers(Desk))
+@permission("read")
+def read_desk(query: OfProject) -> Desk:
+    """What waits on me, what I wait for, what is late."""
+    return desk.read_desk(context(), actor(), query.project_id)

@@ -1,0 +1,73 @@
+"""Who is asking: the cookie, the CSRF token, and the permission that every route states."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, TypeVar, cast
+
+from flask import current_app, g, request
+
+from nod.core.refusals import NotFound
+from nod.services import sign_in
+from nod.services.context import Actor, Context
+from nod.services.press import Press
+from nod.services.sign_in import SignedIn
+
+COOKIE = "nod"
+CSRF_HEADER = "X-Nod-Csrf"
+PERMISSIONS = ("public", "link", "signed in", "read", "mark", "file", "keep", "log")
+_SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
+
+View = TypeVar("View", bound=Callable[..., Any])
+
+
+def permission(needed: str) -> Callable[[View], View]:
+    """State what a route needs: nothing (`public`), a secret link, a sign-in, or an access level in the project."""
+    if needed not in PERMISSIONS:
+        raise ValueError(needed)
+
+    def mark(view: View) -> View:
+        view.permission = needed  # type: ignore[attr-defined]
+        return view
+
+    return mark
+
+
+def check_request() -> None:
+    """Before every request: those that are not public or by link need a sign-in, and a CSRF token to change things."""
+    view = current_app.view_functions.get(request.endpoint or "")
+    if view is None:
+        return
+    needed = getattr(view, "permission", "keep")
+    if needed in ("public", "link"):
+        return
+    g.signed_in = sign_in.who_is(context(), request.cookies.get(COOKIE, ""), _came_from())
+    if request.method not in _SAFE_METHODS:
+        token = request.headers.get(CSRF_HEADER) or request.form.get("csrf", "")
+        sign_in.check_csrf(g.signed_in, token)
+
+
+def _came_from() -> str:
+    return f"browser at {request.remote_addr}"
+
+
+def context() -> Context:
+    return cast(Context, current_app.extensions["nod_context"])
+
+
+def press() -> Press:
+    return cast(Press, current_app.extensions["nod_press"])
+
+
+def signed_in() -> SignedIn:
+    return cast(SignedIn, g.signed_in)
+
+
+def actor() -> Actor:
+    return signed_in().actor
+
+
+def only_in_demo() -> None:
+    """Raises NotFound outside the demo."""
+    if not context().settings.demo:
+        raise NotFound(request.path)

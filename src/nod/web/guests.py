@@ -1,0 +1,52 @@
+"""What the holder of a mailed link can do, without an account."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from flask import Response
+from pydantic import BaseModel
+
+from nod.services import guests
+from nod.services.guests import GuestView
+from nod.web.answering import answers, feature, send
+from nod.web.guard import context, permission
+
+api = feature("guests")
+
+
+class LinkPath(BaseModel):
+    token: str
+
+
+class LinkPartPath(BaseModel):
+    token: str
+    part: Literal["cover", "pack"]
+
+
+@api.get("/api/links/<token>", responses=answers(GuestView))
+@permission("link")
+def read_as_guest(path: LinkPath) -> GuestView:
+    """The transmittal behind a link."""
+    return guests.read_as_guest(context(), path.token)
+
+
+@api.post("/api/links/<token>/opened", responses=answers())
+@permission("link")
+def note_opened(path: LinkPath) -> None:
+    """Say that the link was opened by a person."""
+    guests.note_opened(context(), path.token)
+
+
+@api.post("/api/links/<token>/acknowledge", responses=answers())
+@permission("link")
+def acknowledge(path: LinkPath) -> None:
+    """Acknowledge the transmittal."""
+    guests.acknowledge(context(), path.token)
+
+
+@api.post("/api/links/<token>/parts/<part>")
+@permission("link")
+def download_as_guest(path: LinkPartPath) -> Response:
+    """The cover sheet or the ZIP. A POST, because each download is recorded."""
+    return send(guests.download_as_guest(context(), path.token, path.part))

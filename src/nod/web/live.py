@@ -1,0 +1,103 @@
+"""The live channel: server-sent events, from a process of its own.
+
+Each client holds a thread, so the channel must not share a process with the API. The database is the truth: one
+thread polls it, and a client that was away catches up from the last event it had.
+"""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections.abc import Iterator
+
+from flask import Flask, Response, request
+
+from nod.clock import steady_seconds
+from nod.core.refusals import NotSignedIn
+from nod.services import live
+from nod.services.context import Context
+from nod.services.live import Event
+from nod.services.sign_in import who_is
+from nod.web.errors import register_errors
+from nod.web.guard import COOKIE
+
+KEEP_ALIVE_SECONDS = 4.0
+_POLL_SECONDS = 0.1
+
+
+class Bell:
+    """Rings when there are new events."""
+
+    def __init__(self, context: Context) -> None:
+        self._context = context
+        self._condition = threading.Condition()
+        self.last_seq = live.last_seq(context)
+        threading.Thread(target=self._poll, daemon=True, name="live-poll").start()
+
+    def _poll(self) -> None:
+        pause = threading.Event()
+        while not pause.wait(_POLL_SECONDS):
+            seq = live.last_seq(self._context)
+            if seq != self.last_seq:
+                with self._condition:
+                    self.last_seq = seq
+                    self._condition.notify_all()
+
+    def wait(self, after: int) -> None:
+        """Until there is something after `after`, or it is time for a keep-alive."""
+        with self._condition:
+            self._condition.wait_for(lambda: self.last_seq > after, KEEP_ALIVE_SECONDS)
+
+
+def create_live_app(context: Context) -> Flask:
+    app = Flask("nod-live", static_folder=None)
+    register_errors(app)
+    bell = Bell(context)
+
+    @app.get("/live")
+    def listen() -> Response:
+        token = request.cookies.get(COOKIE, "")
+        person_id = who_is(context, token).actor.person_id
+        told = request.headers.get("Last-Event-ID") or request.args.get("after", "")
+        after = int(told) if told.isdigit() else bell.last_seq
+        response = Response(_stream(context, bell, token, person_id, after), mimetype="text/event-stream")
+        response.headers["Cache-Control"] = "no-store"
+        response.headers["X-Accel-Buffering"] = "no"
+        _allow_own_pages(response, context)
+        return response
+
+    return app
+
+
+def _allow_own_pages(response: Response, context: Context) -> None:
+    """The channel has a port of its own, so the browser asks whether Nod's pages may read it: those alone may."""
+    origin = request.headers.get("Origin", "")
+    here = request.host.partition(":")[0]
+    if origin in (f"{request.scheme}://{here}:{context.settings.port}", context.settings.resolved_public_url):
+        response.headers["Access-Control-Allow-Origin"] = origin
+        response.headers["Access-Control-Allow-Credentials"] = "true"
+        response.headers["Vary"] = "Origin"
+
+
+def _stream(context: Context, bell: Bell, token: str, person_id: str, after: int) -> Iterator[str]:
+    """`change` events in order, each with its number; `start` says from where, `missed` that too much was missed."""
+    yield f"retry: 1000\nid: {after}\nevent: {'missed' if live.has_gap(context, after) else 'start'}\ndata: {after}\n\n"
+    spoke_at = steady_seconds()
+    while True:
+        bell.wait(after)
+        try:
+            who_is(context, token)
+        except NotSignedIn:
+            return
+        events, after = live.events_after(context, person_id, after)
+        # Silence for what one may not know: a sign of life comes by the clock alone.
+        if events or steady_seconds() - spoke_at >= KEEP_ALIVE_SECONDS:
+            spoke_at = steady_seconds()
+            yield "".join(_text(event) for event in events) or ": still here\n\n"
+
+
+def _text(event: Event) -> str:
+    data = json.dumps(
+        {"topic": event.topic, "subject": event.subject_id, "project": event.project_id, "by": event.by_person_id}
+    )
+    return f"id: {event.seq}\nevent: change\ndata: {data}\n\n"

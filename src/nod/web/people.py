@@ -1,0 +1,54 @@
+"""Signing in and out; who I am."""
+
+from __future__ import annotations
+
+from flask import Response, make_response, request
+
+from nod.services import sign_in
+from nod.services.sign_in import DemoSignIn, Me, SignIn
+from nod.web.answering import answers, feature
+from nod.web.guard import COOKIE, context, permission, signed_in
+
+api = feature("people")
+
+
+@api.post("/api/sign-in", responses=answers())
+@permission("public")
+def do_sign_in(body: SignIn) -> Response:
+    """Sign in; sets the cookie."""
+    token = sign_in.sign_in(context(), body, request.remote_addr or "")
+    settings = context().settings
+    response = make_response("", 204)
+    response.set_cookie(
+        COOKIE,
+        token,
+        max_age=settings.session_hours * 3600,
+        httponly=True,
+        samesite="Lax",
+        secure=settings.secure_cookies,
+    )
+    return response
+
+
+@api.post("/api/sign-out", responses=answers())
+@permission("signed in")
+def do_sign_out() -> Response:
+    """Sign out; the cookie is worth nothing afterwards."""
+    sign_in.sign_out(context(), request.cookies.get(COOKIE, ""))
+    response = make_response("", 204)
+    response.delete_cookie(COOKIE, httponly=True, samesite="Lax")
+    return response
+
+
+@api.get("/api/me", responses=answers(Me))
+@permission("signed in")
+def read_me() -> Me:
+    """The person signed in, and their projects."""
+    return sign_in.read_me(context(), signed_in())
+
+
+@api.get("/api/demo-people", responses=answers(DemoSignIn))
+@permission("public")
+def list_demo_people() -> DemoSignIn:
+    """The demo's people; nobody outside the demo."""
+    return sign_in.demo_people(context())

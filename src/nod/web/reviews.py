@@ -1,0 +1,85 @@
+"""Reviews over HTTP."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, RootModel
+
+from nod.services import reviews, reviews_view
+from nod.services.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
+from nod.services.reviews_view import Review, ReviewLine, RouteShown
+from nod.web.answering import answers, feature
+from nod.web.guard import actor, context, permission
+
+api = feature("reviews")
+
+
+class OfProject(BaseModel):
+    project_id: str
+
+
+class ReviewPath(BaseModel):
+    review_id: str
+
+
+class ReviewLines(RootModel[list[ReviewLine]]):
+    pass
+
+
+class Routes(RootModel[list[RouteShown]]):
+    pass
+
+
+@api.get("/api/reviews", responses=answers(ReviewLines))
+@permission("read")
+def list_reviews(query: OfProject) -> list[ReviewLine]:
+    """All reviews, the soonest due first."""
+    return reviews_view.list_reviews(context(), actor(), query.project_id)
+
+
+@api.get("/api/routes", responses=answers(Routes))
+@permission("read")
+def list_routes(query: OfProject) -> list[RouteShown]:
+    """The routes of the project with their dates, were they begun now."""
+    return reviews_view.list_routes(context(), actor(), query.project_id)
+
+
+@api.post("/api/reviews", responses=answers(ReviewStarted))
+@permission("file")
+def start_review(body: StartReview) -> ReviewStarted:
+    """Send documents on a route."""
+    return reviews.start_review(context(), actor(), body)
+
+
+@api.get("/api/reviews/<review_id>", responses=answers(Review))
+@permission("read")
+def read_review(path: ReviewPath) -> Review:
+    """A review with its slip."""
+    return reviews_view.read_review(context(), actor(), path.review_id)
+
+
+@api.post("/api/reviews/<review_id>/pick-up", responses=answers())
+@permission("mark")
+def pick_up(path: ReviewPath, body: SeenVersion) -> None:
+    """Take the running step."""
+    reviews.pick_up(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/reviews/<review_id>/put-down", responses=answers())
+@permission("mark")
+def put_down(path: ReviewPath, body: SeenVersion) -> None:
+    """Give the running step back."""
+    reviews.put_down(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/reviews/<review_id>/hand-in", responses=answers())
+@permission("mark")
+def hand_in(path: ReviewPath, body: HandIn) -> None:
+    """Hand in the running step's comments or verdicts."""
+    reviews.hand_in(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/reviews/<review_id>/cancel", responses=answers())
+@permission("mark")
+def cancel_review(path: ReviewPath, body: CancelReview) -> None:
+    """Cancel a review, with a reason."""
+    reviews.cancel_review(context(), actor(), path.review_id, body)

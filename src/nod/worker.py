@@ -1,0 +1,80 @@
+"""The worker: drains the outbox. Two threads look into files, one sends and packs; any number of workers may run."""
+
+from __future__ import annotations
+
+import os
+import signal
+import threading
+from collections.abc import Iterable
+from typing import Any
+
+import structlog
+
+from nod.services import outbox
+from nod.services.context import Context, open_context
+from nod.services.looking import look_into
+from nod.services.outbox import Handler
+from nod.services.press import Press
+from nod.settings import Settings
+
+LOOK_KINDS = ("look_into",)
+SEND_KINDS = ("pack", "mail")
+_IDLE_SECONDS = 0.15
+_HOUSEKEEPING_ROUNDS = 20_000
+
+log = structlog.get_logger()
+
+
+def handlers_with(press: Press) -> dict[str, Handler]:
+    def look(context: Context, _key: str, payload: dict[str, Any]) -> None:
+        look_into(context, press, payload)
+
+    return outbox.handlers(look)
+
+
+def drain(context: Context, by_kind: dict[str, Handler], name: str, kinds: tuple[str, ...]) -> int:
+    """Do all that is ready now; returns how many tasks were tried."""
+    count = 0
+    while outbox.waiting(context, kinds):
+        task = outbox.take(context, name, kinds)
+        if task is None:
+            break
+        trouble = outbox.do_one(context, task, by_kind)
+        count += 1
+        if trouble:
+            log.warning("put off", kind=task.kind, key=task.key, tries=task.tries, trouble=trouble)
+    return count
+
+
+def _work(context: Context, by_kind: dict[str, Handler], kinds: tuple[str, ...], stop: threading.Event) -> None:
+    name = f"{os.getpid()}:{threading.current_thread().name}"
+    rounds = 0
+    while not stop.is_set():
+        drain(context, by_kind, name, kinds)
+        rounds += 1
+        if kinds == SEND_KINDS and rounds % _HOUSEKEEPING_ROUNDS == 1:
+            outbox.forget_old_events(context)
+        stop.wait(_IDLE_SECONDS)
+
+
+def _threads(kinds_each: Iterable[tuple[str, ...]], *arguments: Any) -> list[threading.Thread]:
+    context, by_kind, stop = arguments
+    return [
+        threading.Thread(target=_work, args=(context, by_kind, kinds, stop), name=f"{kinds[0]}-{place}")
+        for place, kinds in enumerate(kinds_each)
+    ]
+
+
+def run(settings: Settings) -> None:
+    """Until told to stop by SIGTERM or SIGINT; what is at hand is finished first."""
+    context = open_context(settings)
+    press = Press(2, settings.page_timeout_seconds)
+    stop = threading.Event()
+    for each in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(each, lambda *_: stop.set())
+    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS), context, handlers_with(press), stop)
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    press.close()

@@ -1,0 +1,42 @@
+"""A person at the API of a running Nod, without a browser; answers that do not come raise OSError."""
+
+import http.cookiejar
+import json
+import urllib.error
+import urllib.parse
+import urllib.request
+
+from nod.services.sign_in import DEMO_PASSWORD
+
+
+class Person:
+    def __init__(self, url, email):
+        self.url, self.csrf = url, ""
+        self.jar = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+        self("POST", "/api/sign-in", {"email": email, "password": DEMO_PASSWORD})
+        me = self("GET", "/api/me")
+        self.csrf, self.project_id = me["csrf_token"], me["projects"][0]["id"]
+
+    def __call__(self, method, path, body=None, raw=None, timeout=10):
+        data = raw if raw is not None else json.dumps(body).encode() if body is not None else None
+        kind = "application/json" if raw is None else "application/octet-stream"
+        headers = {"X-Nod-Csrf": self.csrf, "Content-Type": kind}
+        request = urllib.request.Request(self.url + path, method=method, data=data, headers=headers)
+        with self.opener.open(request, timeout=timeout) as answer:
+            text = answer.read()
+        return json.loads(text) if text else None
+
+    def status(self, method, path, body=None):
+        try:
+            self(method, path, body)
+        except urllib.error.HTTPError as refused:
+            return refused.code, json.loads(refused.read())
+        return 200, None
+
+    def cookie(self):
+        return "; ".join(f"{each.name}={each.value}" for each in self.jar)
+
+    def upload(self, batch_id, name, content, timeout=60):
+        query = urllib.parse.urlencode({"name": name})
+        return self("PUT", f"/api/intake/batches/{batch_id}/files?{query}", raw=content, timeout=timeout)

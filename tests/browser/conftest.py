@@ -1,0 +1,148 @@
+"""The real thing: all processes of Nod on a demo of its own, and Chromium in front, as several people at once."""
+
+import os
+import shutil
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+from nod.services.sign_in import DEMO_PASSWORD
+from tests.ports import free_run
+
+BIN = Path(sys.executable).parent
+FLAGS = (
+    "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking"
+    " --disable-component-update --disable-sync"
+)
+EMAILS = {
+    "marit": "marit@hollinbrook.example",
+    "rafael": "rafael@hollinbrook.example",
+    "tomasz": "tomasz@tallowreed.example",
+    "saoirse": "saoirse@tallowreed.example",
+    "leilani": "leilani@plinthwork.example",
+    "anouk": "anouk@brackwater.example",
+}
+
+
+class Served:
+    """A running Nod and its data."""
+
+    def __init__(self, data: Path):
+        self.data = data
+        self.port = free_run(3)
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.environment = os.environ | {
+            "NOD_DATA_DIR": str(data), "NOD_PORT": str(self.port), "NOD_DEMO": "true",
+            "NOD_CLOCK_START": "2027-03-09T08:30:00+00:00", "NOD_PASSWORD_COST": "1",
+        }  # fmt: skip
+        self.process = None
+
+    def make_demo(self):
+        subprocess.run([BIN / "nod", "make-demo"], env=self.environment, check=True, capture_output=True)
+
+    def start(self):
+        with (self.data.parent / "serve.log").open("ab") as log:
+            self.process = subprocess.Popen([BIN / "nod", "serve"], env=self.environment, stdout=log, stderr=log)
+        self.wait()
+
+    def wait(self, seconds=120.0):
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            try:
+                with urllib.request.urlopen(f"{self.url}/healthz", timeout=2) as answer:
+                    if answer.status == 200:
+                        return
+            except OSError:
+                time.sleep(0.1)
+        raise TimeoutError((self.data.parent / "serve.log").read_text()[-2000:])
+
+    def stop(self):
+        self.process.send_signal(signal.SIGTERM)
+        assert self.process.wait(20) == 0
+
+    def verify(self):
+        return subprocess.run(
+            [BIN / "nod", "verify"], env=self.environment, capture_output=True, text=True, check=False
+        )
+
+
+@pytest.fixture(scope="session")
+def made_demo(tmp_path_factory):
+    """The demo's data, made once; `copy_of` is for those who want their own."""
+    served = Served(tmp_path_factory.mktemp("demo") / "data")
+    served.make_demo()
+    shutil.copytree(served.data, served.data.parent / "untouched")
+    return served
+
+
+@pytest.fixture
+def own_nod(made_demo, tmp_path):
+    """A demo of one's own, not started yet."""
+    shutil.copytree(made_demo.data.parent / "untouched", tmp_path / "data")
+    served = Served(tmp_path / "data")
+    yield served
+    if served.process and served.process.poll() is None:
+        served.stop()
+
+
+@pytest.fixture(scope="session")
+def nod(made_demo):
+    made_demo.start()
+    yield made_demo
+    made_demo.stop()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": FLAGS.split()}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    return {
+        **browser_context_args, "viewport": {"width": 1280, "height": 800}, "locale": "en-GB",
+        "timezone_id": "Europe/London", "reduced_motion": "reduce",
+    }  # fmt: skip
+
+
+@pytest.fixture
+def visit(nod, browser, browser_context_args):
+    """`visit("marit")` is her page, signed in; `visit()` a stranger's. Errors and foreign requests fail the test."""
+    contexts, trouble = [], []
+
+    def open_page(who="", path="/", **more):
+        context = browser.new_context(**{**browser_context_args, **more}, accept_downloads=True)
+        contexts.append(context)
+        page = context.new_page()
+        page.on("pageerror", lambda error: trouble.append(f"{who}: {error}"))
+        page.on("console", lambda line: trouble.append(f"{who}: {line.text}") if _is_trouble(line) else None)
+        page.on(
+            "request", lambda request: trouble.append(f"foreign {request.url}") if _is_foreign(request.url) else None
+        )
+        if who:
+            answer = context.request.post(
+                f"{nod.url}/api/sign-in", data={"email": EMAILS[who], "password": DEMO_PASSWORD}
+            )
+            assert answer.ok
+        page.goto(nod.url + path)
+        return page
+
+    yield open_page
+    for context in contexts:
+        context.close()
+    assert trouble == []
+
+
+def _is_trouble(line):
+    # A 401 on the first question who one is, and refusals that a test provokes, are not errors of the page.
+    expected = ("ERR_FAILED", "status of 401", "status of 403", "status of 404", "status of 409", "status of 422")
+    return line.type == "error" and not any(each in line.text for each in expected)
+
+
+def _is_foreign(url):
+    return not url.startswith(("http://127.0.0.1", "data:", "blob:"))

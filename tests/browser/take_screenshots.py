@@ -1,0 +1,78 @@
+"""Takes the pictures in docs/screenshots from a fresh demo on Tuesday 9 March 2027, 08:30: `make screenshots`."""
+
+import re
+import shutil
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from nod.services.sign_in import DEMO_PASSWORD
+from tests.browser.conftest import EMAILS, FLAGS, Served
+
+TARGET = Path(__file__).resolve().parents[2] / "docs/screenshots"
+
+
+class Camera:
+    def __init__(self, nod, browser):
+        self.nod, self.browser = nod, browser
+
+    def sit(self, who="", scheme="light"):
+        context = self.browser.new_context(
+            viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/London",
+            reduced_motion="reduce", color_scheme=scheme,
+        )  # fmt: skip
+        page = context.new_page()
+        if who:
+            data = {"email": EMAILS[who], "password": DEMO_PASSWORD}
+            context.request.post(f"{self.nod.url}/api/sign-in", data=data)
+        page.goto(self.nod.url)
+        return page
+
+    def take(self, page, name, path=None, *clicks):
+        if path:
+            page.goto(self.nod.url + path)
+        for words in clicks:
+            page.get_by_text(words, exact=True).first.click()
+        page.wait_for_load_state("networkidle")
+        page.wait_for_timeout(900)
+        page.screenshot(path=TARGET / f"{name}.png")
+
+
+def take_all(camera):
+    marit = camera.sit("marit")
+    camera.take(marit, "desk")
+    camera.take(marit, "intake", "/intake")
+    camera.take(marit, "register", "/register", "Quay hall, ground floor plan")
+    marit.get_by_role("link", name="Open the sheet", exact=True).click()
+    camera.take(marit, "sheet", None, "Which fire rating does this partition have?")
+    camera.take(marit, "slip", "/reviews", "Quay hall lighting")
+    camera.take(marit, "transmittal", "/transmittals", "HBC-T-0001")
+    camera.take(marit, "audit", "/audit")
+    marit.goto(camera.nod.url + "/reviews")
+    marit.get_by_text("Quay hall escape routes").click()
+    marit.get_by_role("button", name="Send out").click()
+    marit.get_by_label("Yusuf Haldane").check()
+    camera.take(marit, "send")
+    camera.take(camera.sit("marit", "dark"), "desk-night")
+    camera.take(camera.sit("saoirse"), "verdicts", "/reviews", "Quay hall lighting")
+    marit.goto(camera.nod.url + "/post-room")
+    marit.get_by_text(re.compile("HBC-T-0001: 3 documents")).last.click()
+    link = marit.get_by_role("article").get_by_role("link").get_attribute("href")
+    camera.take(camera.sit(), "guest", link.removeprefix(camera.nod.url))
+    camera.take(camera.sit(), "sign-in")
+
+
+def main():
+    with tempfile.TemporaryDirectory() as name, sync_playwright() as playwright:
+        nod = Served(Path(name) / "data")
+        nod.make_demo()
+        nod.start()
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS.split())
+        take_all(Camera(nod, browser))
+        browser.close()
+        nod.stop()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,164 @@
+"""Every screen: nothing for axe to find, and the work done by keyboard alone."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+AXE = Path(__file__).resolve().parents[2] / "frontend/node_modules/axe-core/axe.min.js"
+TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+
+
+def _axe(page):
+    """What axe finds, and what it could not decide and nobody has looked at yet."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate(
+        "async (tags) => { const r = await axe.run({ runOnly: tags }); return r.violations.map("
+        "v => v.id + ': ' + v.nodes.map(n => n.target + ' ' + n.html.slice(0, 120)).join(' | ')) }",
+        TAGS,
+    )
+    assert found == []
+
+
+STATIONS = {
+    "/": "Yours now",
+    "/intake": "Register 3, hold 4",
+    "/register": "Quay hall, ground floor plan",
+    "/reviews": "Boarding bridge, truss and plan",
+    "/transmittals": "HBC-T-0001",
+    "/audit": "entries in the trail",
+    "/post-room": "mail that left Nod",
+}
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_finds_nothing_at_any_station(own_nod, browser, browser_context_args, scheme):
+    own_nod.start()
+    context = browser.new_context(**{**browser_context_args, "color_scheme": scheme})
+    page = context.new_page()
+    page.goto(own_nod.url)
+    page.get_by_role("button", name=re.compile("Marit Osei")).click()
+    _axe(page)
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    expect(page.get_by_role("heading", name="Marit Osei’s desk")).to_be_visible()
+    for path, words in STATIONS.items():
+        page.goto(own_nod.url + path)
+        expect(page.get_by_text(words).first).to_be_visible()
+        _axe(page)
+    page.goto(own_nod.url + "/register")
+    page.get_by_text("Quay hall, ground floor plan").click()
+    expect(page.get_by_role("complementary", name="Dossier")).to_be_visible()
+    _axe(page)
+    page.get_by_role("link", name="Open the sheet", exact=True).click()
+    expect(page.get_by_text("Turnstile width")).to_be_visible()
+    page.get_by_text("Which fire rating").click()
+    _axe(page)
+    page.goto(own_nod.url + "/reviews")
+    page.get_by_text("Quay hall lighting").click()
+    expect(page.get_by_role("region", name="Routing slip")).to_be_visible()
+    _axe(page)
+    page.goto(own_nod.url + "/transmittals")
+    page.get_by_text("HBC-T-0001").click()
+    expect(page.get_by_role("region", name="Recipients")).to_be_visible()
+    _axe(page)
+    context.close()
+
+
+def test_a_mark_is_placed_moved_and_inked_by_keyboard(visit):
+    page = visit("rafael", "/register")
+    page.get_by_label("Filter by number or title").fill("truss")
+    expect(page.get_by_text("1 document", exact=True)).to_be_visible()
+    page.get_by_label("Filter by number or title").press("Tab")
+    row = page.get_by_role("row").filter(has_text="Boarding bridge, truss elevation")
+    row.focus()
+    page.keyboard.press("Space")
+    expect(page.get_by_role("complementary", name="Dossier")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("complementary", name="Dossier")).to_have_count(0)
+    row.focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Nobody has marked this revision")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    page.keyboard.press("2")
+    expect(page.get_by_role("button", name="Pin")).to_have_attribute("aria-pressed", "true")
+    page.keyboard.press("Enter")
+    page.get_by_label("Text of the mark").fill("Splice here?")
+    page.get_by_label("Text of the mark").press("Enter")
+    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    pin = page.locator("[data-mark]")
+    before = pin.bounding_box()
+    page.keyboard.press("ArrowRight")
+    expect(pin).not_to_have_attribute("style", pin.get_attribute("style"))
+    assert pin.bounding_box()["x"] > before["x"]
+    page.keyboard.press("Delete")
+    expect(pin).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(pin).to_have_count(1)
+    page.keyboard.press("p")
+    expect(page.get_by_text("Pin 1")).to_be_visible()
+
+
+def test_the_list_is_worked_by_keyboard(visit):
+    page = visit("marit", "/register")
+    expect(page.get_by_text("North linkspan, general arrangement")).to_be_visible()
+    page.get_by_role("row").filter(has_text="North linkspan, general").focus()
+    page.keyboard.press("x")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Shift+ArrowDown")
+    expect(page.get_by_text("3 marked")).to_be_visible()
+    page.keyboard.press(".")
+    expect(page.get_by_role("button", name="Start a review")).to_be_focused()
+    page.keyboard.press("Control+k")
+    page.get_by_placeholder("A number, a title, a station").fill("0150")
+    expect(page.get_by_role("option").filter(has_text="Marshalling yard, booths plan")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Marshalling yard, booths plan")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_contain_text("fit the sheet")
+
+
+def test_the_address_holds_the_view(visit):
+    page = visit("tomasz", "/register?words=quay&discipline=S&sort=title&descending=true")
+    rows = page.get_by_role("grid").get_by_role("row")
+    expect(rows).to_have_count(4)
+    expect(rows.nth(1)).to_contain_text("roof framing")
+    expect(page.get_by_role("columnheader", name="Title")).to_have_attribute("aria-sort", "descending")
+
+
+def test_a_broken_line_is_shown_and_what_was_typed_is_kept(visit):
+    page = visit("anouk", "/register")
+    page.get_by_text("Quay hall, roof framing").dblclick()
+    expect(page.get_by_text("Nobody has marked this revision")).to_be_visible()
+    page.get_by_role("button", name="Pin").click()
+    sheet = page.get_by_test_id("sheet").bounding_box()
+    page.mouse.click(sheet["x"] + 500, sheet["y"] + 300)
+    page.get_by_label("Text of the mark").fill("Which bolts?")
+    page.get_by_label("Text of the mark").press("Enter")
+    page.get_by_role("button", name="Ink 1 mark").click()
+    expect(page.get_by_label("Reply", exact=True)).to_be_visible()
+    page.route("**/replies", lambda route: route.abort())
+    page.get_by_label("Reply", exact=True).fill("M20, grade 8.8")
+    page.get_by_role("button", name="Reply").click()
+    expect(page.get_by_role("alert")).to_contain_text("No connection to Nod")
+    expect(page.get_by_label("Reply", exact=True)).to_have_value("M20, grade 8.8")
+    page.unroute("**/replies")
+    page.get_by_role("button", name="Reply").click()
+    expect(page.get_by_text("M20, grade 8.8")).to_be_visible()
+
+
+def test_a_reader_sees_no_station_that_is_not_theirs(visit):
+    page = visit("leilani")
+    stations = page.get_by_role("navigation", name="Stations")
+    expect(stations.get_by_role("link", name="Register")).to_be_visible()
+    expect(stations.get_by_role("link", name="Intake")).to_have_count(0)
+    expect(stations.get_by_role("link", name="Audit")).to_have_count(0)
+
+
+def test_a_link_that_is_none_says_so(visit):
+    page = visit(path="/t/made-up")
+    expect(page.get_by_role("heading", name="This link leads nowhere")).to_be_visible()
+    page = visit(path="/reviews")
+    expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()

@@ -1,0 +1,47 @@
+"""A small world for every test: its own copy of a project, its own clock, a press that is shared."""
+
+import shutil
+from datetime import UTC, datetime
+
+import pytest
+
+from nod.clock import SetClock
+from nod.demo.people import set_up
+from nod.services.context import open_context
+from nod.services.press import Press
+from nod.settings import Settings
+from tests.world import World
+
+NOW = datetime(2027, 3, 9, 8, 30, tzinfo=UTC)
+
+
+def settings_for(path, **more):
+    return Settings(data_dir=path, password_cost=1, demo=True, **more)
+
+
+@pytest.fixture(scope="session")
+def template(tmp_path_factory):
+    """A data directory with the project and its people, made once."""
+    path = tmp_path_factory.mktemp("template")
+    context = open_context(settings_for(path), SetClock(NOW))
+    context.database.migrate()
+    cast = set_up(context, ())
+    context.database.close()
+    return path, cast
+
+
+@pytest.fixture(scope="session")
+def press():
+    press = Press(1, 20)
+    yield press
+    press.close()
+
+
+@pytest.fixture
+def world(template, press, tmp_path):
+    path, cast = template
+    shutil.copytree(path, tmp_path / "data")
+    clock = SetClock(NOW)
+    context = open_context(settings_for(tmp_path / "data"), clock)
+    yield World(context, clock, press, cast)
+    context.database.close()

@@ -1,0 +1,70 @@
+from dataclasses import replace
+
+import pytest
+
+from nod.core import intake
+from nod.core.intake import Arriving, Registered, Rules, Weight
+from nod.core.numbering import Convention
+from nod.core.revisions import Scheme
+from nod.demo.scenario import NUMBER_FIELDS
+
+RULES = Rules(Convention(tuple(NUMBER_FIELDS)), Scheme.STAGED, ("S0", "S3", "A1"))
+NEW = Arriving("BFT-TRA-Z1-01-D-A-0101", "P02", "S3", "Quay hall, level 1 plan", "b" * 64, page_size="A1")
+THERE = Registered("Quay hall, level 1 plan", "P01", "A1", {"P01": "a" * 64})
+
+
+def _codes(arriving, register=THERE):
+    return [(each.weight, each.code) for each in intake.check(arriving, register, RULES)]
+
+
+def test_the_next_revision_of_a_known_sheet_is_fine():
+    assert _codes(NEW) == []
+
+
+@pytest.mark.parametrize(
+    ("change", "found"),
+    [
+        ({"number": "BFT-TRA-Z1-01-D-X-0101"}, (Weight.STOP, "number_breaks_convention")),
+        ({"number": "BFT-TRA-Z1-01-D-А-0101"}, (Weight.STOP, "look_alikes")),
+        ({"revision": ""}, (Weight.STOP, "revision_missing")),
+        ({"revision": "Q7"}, (Weight.STOP, "revision_unknown")),
+        ({"status": "Z9"}, (Weight.STOP, "status_unknown")),
+        ({"title": ""}, (Weight.STOP, "title_missing")),
+        ({"twins_in_batch": 1}, (Weight.STOP, "twice_in_batch")),
+        ({"revision": "P01"}, (Weight.STOP, "silent_change")),
+        ({"revision": "P01.2"}, (Weight.STOP, "older_than_current")),
+        ({"fault": "encrypted", "fault_words": "It is encrypted."}, (Weight.STOP, "encrypted")),
+        ({"revision": "P04"}, (Weight.LOOK, "revision_gap")),
+        ({"status": ""}, (Weight.LOOK, "status_missing")),
+        ({"title": "Another"}, (Weight.LOOK, "title_changed")),
+        ({"page_size": "A3"}, (Weight.LOOK, "size_changed")),
+        ({"has_text": False}, (Weight.LOOK, "no_text")),
+        ({"active_content": ("a script",)}, (Weight.LOOK, "active_content")),
+        ({"revision": "P01", "sha256": "a" * 64}, (Weight.SAME, "already_there")),
+    ],
+)
+def test_each_finding_of_the_handbook_is_found_alone(change, found):
+    assert _codes(replace(NEW, **change)) == [found]
+
+
+def test_a_number_that_is_new_is_worth_a_look():
+    assert _codes(replace(NEW, revision="P01"), None) == [(Weight.LOOK, "new_number")]
+    assert (Weight.LOOK, "revision_gap") in _codes(replace(NEW, revision="P03"), None)
+
+
+def test_the_gravest_finding_comes_first():
+    findings = intake.check(replace(NEW, status="", revision="Q7"), THERE, RULES)
+    assert [each.weight for each in findings] == [Weight.STOP, Weight.LOOK]
+    assert intake.is_stopped(findings)
+    assert intake.held_reason(findings) == findings[0].words
+
+
+def test_a_broken_file_is_not_asked_anything_else():
+    fault = replace(NEW, number="", fault="unreadable", fault_words="It is broken.")
+    assert _codes(fault) == [(Weight.STOP, "unreadable")]
+
+
+def test_an_older_revision_with_a_code_already_used_is_told_as_what_it_is():
+    register = replace(THERE, current_revision="P03", revisions={"P01": "a" * 64, "P03": "c" * 64})
+    assert _codes(replace(NEW, revision="P01"), register) == [(Weight.STOP, "silent_change")]
+    assert _codes(replace(NEW, revision="P01", sha256="a" * 64), register) == [(Weight.SAME, "already_there")]

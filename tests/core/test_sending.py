@@ -1,0 +1,47 @@
+from datetime import UTC, datetime, timedelta, timezone
+
+import pytest
+
+from nod.core import trail
+from nod.core.access import Level, project_level, sees_whole_trail
+from nod.core.sending import SendableDocument, review_number, transmittal_number, warnings
+
+FINE = SendableDocument("BFT-1", "P02", "P02", "A", True)
+
+
+def test_numbers_read_as_in_the_handbook():
+    assert transmittal_number("HBC", 31) == "HBC-T-0031"
+    assert review_number(1) == "RV-0001"
+
+
+@pytest.mark.parametrize(
+    ("document", "purpose", "count"),
+    [
+        (FINE, "construction", 0),
+        (SendableDocument("BFT-1", "P01", "P02", "A", True), "information", 1),
+        (SendableDocument("BFT-1", "P01", "P02", "C", False), "information", 2),
+        (SendableDocument("BFT-1", "P02", "P02", "", None), "construction", 1),
+        (SendableDocument("BFT-1", "P02", "P02", "", None), "information", 0),
+    ],
+)
+def test_superseded_and_unapproved_sheets_are_warned_of(document, purpose, count):
+    assert len(warnings((document,), purpose)) == count
+
+
+def test_the_highest_role_counts():
+    assert project_level(("reader", "author")) is Level.FILE
+    assert project_level(()) is Level.NONE
+    assert project_level(("unheard of",)) is Level.NONE
+    assert sees_whole_trail(("controller",))
+    assert not sees_whole_trail(("reviewer", "author"))
+
+
+def test_instants_are_written_so_that_text_order_is_time_order():
+    summer = timezone(timedelta(hours=1))
+    assert trail.instant_text(datetime(2027, 6, 1, 9, tzinfo=summer)) == "2027-06-01T08:00:00.000000Z"
+    early, late = datetime(2027, 1, 1, tzinfo=UTC), datetime(2027, 1, 1, microsecond=1, tzinfo=UTC)
+    assert trail.instant_text(early) < trail.instant_text(late)
+
+
+def test_only_what_changed_is_told():
+    assert trail.changed({"a": 1, "b": 2}, {"a": 1, "b": 3, "c": 4}) == ({"b": 2, "c": None}, {"b": 3, "c": 4})

@@ -1,0 +1,189 @@
+"""Reading and drawing PDFs that nobody here wrote, against what qpdf and pdfium say of them."""
+
+import io
+import json
+
+import pikepdf
+import pypdfium2 as pdfium
+import pytest
+from PIL import Image
+
+from nod.formats import pdf_look
+from nod.formats.pdf_facts import media_type, read_facts
+from nod.formats.pdf_look import CannotDraw, Looker
+from nod.formats.zip_pack import safe_name, write_zip
+from nod.services.press import Press, PressStopped
+from tests.outside import ROOT
+from tests.world import pdf
+
+FILES = sorted((ROOT / "pdf").rglob("*.pdf")) + sorted((ROOT / "drawings").rglob("*.pdf"))
+ids = [str(path.relative_to(ROOT)) for path in FILES]
+every_file = pytest.mark.parametrize("path", FILES, ids=ids)
+geometry = pytest.mark.parametrize(
+    "path", [path for path in FILES if "geometry" in path.parts], ids=lambda path: path.name
+)
+
+
+def _inventory():
+    path = ROOT / "pdf_inventory.jsonl"
+    lines = path.read_text().splitlines() if path.exists() else []
+    return {entry["file"]: entry for entry in map(json.loads, lines)}
+
+
+INVENTORY = _inventory()
+COUNTED = [
+    path
+    for path in FILES
+    if str(path.relative_to(ROOT)) in INVENTORY and not {"malformed", "encrypted"} & set(path.parts)
+]
+
+
+@every_file
+def test_no_file_hangs_or_kills_the_press(path, press):
+    """Every file ends as facts or as a fault in words; the press goes on."""
+    facts = press.facts(path)
+    assert bool(facts.fault) == bool(facts.fault_words)
+    if not facts.fault:
+        assert facts.pages
+        for place in range(min(2, len(facts.pages))):
+            try:
+                tiles, thumbnail = press.first_look(path, place)
+            except (CannotDraw, PressStopped):
+                continue
+            assert tiles
+            assert Image.open(io.BytesIO(thumbnail)).format == "WEBP"
+
+
+@pytest.mark.parametrize("path", COUNTED, ids=lambda path: path.name)
+def test_pages_are_counted_as_by_qpdf(path):
+    facts = read_facts(path)
+    assert facts.fault == ""
+    assert len(facts.pages) == INVENTORY[str(path.relative_to(ROOT))]["pages"]
+
+
+def test_scripts_and_embedded_files_are_told():
+    found = {path.name: read_facts(path).active_content for path in FILES if "active" in path.parts}
+    if not found:
+        pytest.skip("the test files are absent")
+    assert found["js-buttons.pdf"] == ("a script",)
+    assert found["attachment.pdf"] == ("embedded files",)
+
+
+def test_encrypted_files_are_told_apart_from_broken_ones():
+    found = {path.name: read_facts(path).fault for path in FILES if "encrypted" in path.parts}
+    if not found:
+        pytest.skip("the test files are absent")
+    assert found["r3-user-password.pdf"] == found["r6-user-password.pdf"] == "encrypted"
+    assert found["r6-owner-password.pdf"] == found["r6-empty-password.pdf"] == ""
+
+
+@geometry
+def test_the_size_as_seen_is_the_size_pdfium_draws(path):
+    facts = read_facts(path)
+    with pdfium.PdfDocument(path) as document:
+        for place, page in enumerate(facts.pages):
+            drawn = document[place]
+            assert page.box.view_size() == pytest.approx((drawn.get_width(), drawn.get_height()), abs=0.6)
+
+
+@pytest.mark.parametrize("rotation", [0, 90, 180, 270])
+def test_a_place_in_points_is_that_place_in_the_picture(tmp_path, rotation):
+    """A black square at a known place of a cropped, turned page is where the matrix says."""
+    path = tmp_path / "turned.pdf"
+    with pikepdf.new() as made:
+        page = made.add_blank_page(page_size=(400, 300))
+        page.obj.Contents = made.make_stream(b"0 g 290 130 20 20 re f")
+        page.obj.CropBox = pikepdf.Array([100, 50, 380, 260])
+        page.obj.Rotate = rotation
+        made.save(path)
+    (facts,) = read_facts(path).pages
+    x, y = facts.box.to_view().apply((300, 140))
+    width, height = facts.box.view_size()
+    tiles, _ = Looker().first_look(path, 0)
+    sheet = Image.new("L", pdf_look.size_at(width, height, 8), 255)
+    for tile in (each for each in tiles if each.level == 8):
+        part = Image.open(io.BytesIO(tile.webp))
+        sheet.paste(part.convert("L"), (tile.column * pdf_look.TILE_PX, tile.row * pdf_look.TILE_PX))
+    scale = sheet.width / width
+    assert sheet.getpixel((int(x * scale), int(y * scale))) == 0
+    assert sheet.getpixel((int((x + 20) * scale) % sheet.width, int(y * scale))) == 255
+
+
+def test_tiles_fit_together_at_every_level(tmp_path):
+    path = tmp_path / "sheet.pdf"
+    path.write_bytes(pdf(size_mm=(841, 594)))
+    looker = Looker()
+    for level in (8, 9, 11):
+        width, height = pdf_look.size_at(841, 594, level)
+        columns, rows = (-(-side // pdf_look.TILE_PX) for side in (width, height))
+        last = Image.open(io.BytesIO(looker.tile(path, 0, level, columns - 1, rows - 1)))
+        assert (columns - 1) * pdf_look.TILE_PX + last.width == width
+        assert (rows - 1) * pdf_look.TILE_PX + last.height == height
+        with pytest.raises(CannotDraw):
+            looker.tile(path, 0, level, columns, 0)
+
+
+@pytest.mark.parametrize(("place", "level"), [(1, 9), (-2, 9), (0, 3), (0, 40)])
+def test_a_page_or_level_that_is_not_there_cannot_be_drawn(tmp_path, place, level):
+    path = tmp_path / "sheet.pdf"
+    path.write_bytes(pdf())
+    with pytest.raises(CannotDraw):
+        Looker().tile(path, place, level, 0, 0)
+
+
+def test_a_page_that_takes_too_long_is_stopped_and_the_press_goes_on(tmp_path):
+    """Millions of curves: drawing them takes far longer than is allowed here."""
+    slow, quick = tmp_path / "slow.pdf", tmp_path / "quick.pdf"
+    quick.write_bytes(pdf())
+    with pikepdf.new() as made:
+        page = made.add_blank_page(page_size=(2384, 1684))
+        curve = b"0 0 m 2000 1600 100 900 2300 30 c S\n"
+        page.obj.Contents = made.make_stream(curve * 2_000_000)
+        made.save(slow)
+    press = Press(1, 3.0)
+    try:
+        press.facts(quick)
+        with pytest.raises(PressStopped):
+            press.first_look(slow, 0)
+        assert press.facts(quick).pages
+    finally:
+        press.close()
+
+
+def test_a_file_is_not_blamed_for_the_death_of_a_process(tmp_path):
+    path = tmp_path / "sheet.pdf"
+    path.write_bytes(pdf())
+    press = Press(1, 20)
+    try:
+        assert press.facts(path).pages
+        for _ in range(2):
+            press._free.queue[0]._process.kill()
+            assert press.facts(path).pages
+    finally:
+        press.close()
+
+
+@pytest.mark.parametrize(
+    ("head", "kind"),
+    [
+        (b"%PDF-1.7", "application/pdf"),
+        (b"\x89PNG\r\n\x1a\n" + b"\0" * 40, "image/png"),
+        (b"", "application/octet-stream"),
+    ],
+)
+def test_the_type_comes_from_the_content(head, kind):
+    assert media_type(head) == kind
+
+
+def test_names_in_a_zip_are_safe_and_distinct(tmp_path):
+    import zipfile
+
+    file = tmp_path / "x"
+    file.write_bytes(b"content")
+    write_zip(tmp_path / "pack.zip", [("../a:b.pdf", file), ("-a-b.pdf", file), ("-A-B.PDF", file), (" . ", file)])
+    with zipfile.ZipFile(tmp_path / "pack.zip") as pack:
+        assert pack.testzip() is None
+        names = pack.namelist()
+    assert len({each.lower() for each in names}) == 4
+    assert not any(sign in each for each in names for sign in '/\\:*?"<>|')
+    assert safe_name("") == "file"

@@ -1,0 +1,35 @@
+import pytest
+
+from nod.services.sign_in import DEMO_PASSWORD
+from nod.web.app import create_app
+from nod.web.guard import CSRF_HEADER
+
+
+class Visit:
+    """A signed-in test client that sends its CSRF token."""
+
+    def __init__(self, app, email=""):
+        self.client = app.test_client()
+        self.csrf = ""
+        if email:
+            answer = self.client.post("/api/sign-in", json={"email": email, "password": DEMO_PASSWORD})
+            assert answer.status_code == 204, answer.text
+            self.csrf = self.client.get("/api/me").json["csrf_token"]
+
+    def __call__(self, method, path, json=None, **more):
+        headers = {CSRF_HEADER: self.csrf}
+        # Buffered: a streamed file is read and closed.
+        return self.client.open(path, method=method, json=json, headers=headers, buffered=True, **more)
+
+
+@pytest.fixture
+def app(world):
+    app = create_app(world.context, world.press)
+    # Faults of ours are to be seen as what they are.
+    app.testing = False
+    return app
+
+
+@pytest.fixture
+def visit(app):
+    return lambda email="": Visit(app, email)

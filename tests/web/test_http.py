@@ -1,0 +1,167 @@
+import ast
+import io
+import re
+from pathlib import Path
+
+import pytest
+
+from nod.web import errors
+from tests.world import NUMBER, name, pdf
+
+ROOT = Path(__file__).resolve().parents[2]
+MARIT = "marit@hollinbrook.example"
+
+
+@pytest.fixture
+def marit(visit):
+    return visit(MARIT)
+
+
+def test_the_front_end_has_words_for_every_refusal():
+    """Every code that the source can answer with is a key of the front end's table."""
+    known = (ROOT / "frontend/src/api/problems.ts").read_text()
+    for code in sorted(_codes()):
+        assert re.search(rf"^  {code}:\s", known, re.M), f"no words for {code}"
+
+
+def _codes():
+    for path in (ROOT / "src/nod").rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if (
+                isinstance(node, ast.Call)
+                and getattr(node.func, "id", "") in ("RuleBroken", "NotAllowed")
+                and node.args
+            ):
+                yield node.args[0].value
+    yield from (
+        "not_found",
+        "not_signed_in",
+        "stale",
+        "too_many",
+        "malformed",
+        "too_large",
+        "method_not_allowed",
+        "fault",
+    )
+
+
+def test_problems_are_problem_details(marit):
+    answer = marit("POST", "/api/reviews", json={"surprise": 1})
+    assert answer.status_code == 400
+    assert answer.content_type == "application/problem+json"
+    assert {"type", "title", "status", "detail", "code", "about"} == set(answer.json)
+
+
+@pytest.mark.parametrize("body", [b"{", b"[]", b'"x"', b"null", b"\xff\xfe", b'{"seen": {"a": "one"}}'])
+def test_a_hostile_body_is_malformed_and_nothing_more(marit, world, body):
+    before = world.kinds()
+    batch = world.arrive({})
+    path = f"/api/intake/batches/{batch}/register"
+    answer = marit.client.post(path, data=body, content_type="application/json", headers={"X-Nod-Csrf": marit.csrf})
+    assert (answer.status_code, answer.json["code"]) == (400, "malformed")
+    assert world.kinds() == [*before, "batch_opened"]
+
+
+def test_a_command_of_three_megabytes_is_refused(marit, world):
+    body = {"project_id": world.project_id, "came_from": "x" * 3_000_000}
+    answer = marit("POST", "/api/intake/batches", json=body)
+    assert (answer.status_code, answer.json["code"]) == (413, "too_large")
+
+
+def test_a_fault_of_ours_tells_no_innards(app, visit, monkeypatch):
+    monkeypatch.setattr("nod.web.desk.desk.read_desk", lambda *_: 1 / 0)
+    answer = visit(MARIT)("GET", "/api/desk?project_id=x")
+    assert (answer.status_code, answer.json["code"]) == (500, "fault")
+    assert "division" not in answer.text
+
+
+def test_every_answer_says_what_a_browser_may_do_with_it(marit):
+    for path in ("/", "/api/me", "/healthz", "/api/nothing"):
+        headers = marit("GET", path).headers
+        assert "script-src 'self'" in headers["Content-Security-Policy"]
+        assert headers["X-Content-Type-Options"] == "nosniff"
+    assert marit("GET", "/api/me").headers["Cache-Control"] == "no-store"
+
+
+def test_the_cookie_is_for_nod_alone(app):
+    answer = app.test_client().post("/api/sign-in", json={"email": MARIT, "password": "ferry-terminal"})
+    cookie = answer.headers["Set-Cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=Lax" in cookie
+
+
+def test_guessing_passwords_is_told_when_to_come_back(app):
+    client = app.test_client()
+    codes = [client.post("/api/sign-in", json={"email": MARIT, "password": "guess"}).status_code for _ in range(6)]
+    assert codes == [403] * 5 + [429]
+    answer = client.post("/api/sign-in", json={"email": MARIT, "password": "ferry-terminal"})
+    assert answer.headers["Retry-After"] == "600"
+
+
+def _upload(marit, batch, file_name, content, **more):
+    return marit.client.put(
+        f"/api/intake/batches/{batch}/files",
+        query_string={"name": file_name},
+        headers={"X-Nod-Csrf": marit.csrf},
+        **(more or {"data": content}),
+    )
+
+
+def test_a_file_travels_as_it_is(marit, world):
+    batch = marit("POST", "/api/intake/batches", json={"project_id": world.project_id}).json["id"]
+    answer = _upload(marit, batch, name(), pdf())
+    assert answer.status_code == 200
+    assert answer.json["number"] == NUMBER
+    assert answer.json["looking"] is True
+    world.look()
+    (arrival,) = marit("GET", f"/api/intake/batches/{batch}").json["arrivals"]
+    assert arrival["looking"] is False
+
+
+def test_an_upload_that_breaks_off_leaves_nothing(marit, world):
+    batch = world.arrive({})
+    length = {"CONTENT_LENGTH": str(len(pdf()))}
+    answer = _upload(marit, batch, name(), None, input_stream=io.BytesIO(pdf()[:500]), environ_overrides=length)
+    assert (answer.status_code, answer.json.get("code")) == (422, "upload_broken_off"), answer.json
+    assert world.batch(batch).arrivals == []
+    assert _upload(marit, batch, name(), pdf()).status_code == 200
+
+
+def test_a_revision_is_downloaded_under_its_number_and_that_is_recorded(marit, world):
+    ((_, revision),) = world.file(name())
+    answer = marit("POST", f"/api/revisions/{revision}/download")
+    assert answer.data == pdf(name())
+    assert f"{NUMBER}_P01_S3.pdf" in answer.headers["Content-Disposition"]
+    assert world.kinds()[-1] == "revision_downloaded"
+
+
+def test_tiles_are_drawn_once_and_kept_by_the_browser(marit, world):
+    ((_, revision),) = world.file(name())
+    path = f"/api/sheets/{revision}/tiles/0/12/1/1"
+    first = marit("GET", path)
+    assert first.content_type == "image/webp"
+    assert "private" in first.headers["Cache-Control"]
+    tile = next((world.context.settings.data_dir / "tiles").rglob("12/1_1.webp"))
+    made = tile.stat().st_mtime_ns
+    assert marit("GET", path).data == first.data
+    assert tile.stat().st_mtime_ns == made
+    assert marit("GET", f"/api/sheets/{revision}/tiles/0/12/90/1").status_code == 404
+    assert marit("GET", f"/api/sheets/{revision}/tiles/7/12/0/0").status_code == 404
+
+
+def test_health_tells_the_trails_size_and_root(app, world):
+    world.file(name())
+    answer = app.test_client().get("/healthz").json
+    assert answer["status"] == "ok"
+    assert answer["trail"]["entries"] == len(world.kinds())
+    assert re.fullmatch(r"[0-9a-f]{64}", answer["trail"]["root"])
+
+
+def test_each_refusal_has_its_status():
+    assert set(errors.STATUS.values()) == {401, 403, 404, 409, 422, 429}
+
+
+def test_the_description_of_the_api_is_the_one_committed(app):
+    import json
+
+    assert json.loads((ROOT / "docs/openapi.json").read_text()) == json.loads(json.dumps(app.api_doc))
