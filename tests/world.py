@@ -38,7 +38,7 @@ def name(number=NUMBER, revision="P01", status="S3", title="Quay hall plan") -> 
 class World:
     def __init__(self, context, clock, press, cast):
         self.context, self.clock, self.press = context, clock, press
-        self.cast = Cast(cast.project_id, cast.route_id, cast.people, context)
+        self.cast = Cast(cast.project_id, cast.route_id, cast.people, context, cast.folders)
         self.project_id = cast.project_id
         self.actor = self.cast.actor
 

@@ -17,9 +17,14 @@ import { PostRoomPage } from './features/postroom/PostRoomPage'
 import { RegisterPage } from './features/register/RegisterPage'
 import { ReviewsPage } from './features/reviews/ReviewsPage'
 import { StartReviewPage } from './features/reviews/StartReviewPage'
+import { AccountPage } from './features/account/AccountPage'
+import { SetupPage } from './features/setup/SetupPage'
+import { ForgottenPage } from './features/signin/ForgottenPage'
+import { KeyLinkPage } from './features/signin/KeyLinkPage'
 import { SignInPage } from './features/signin/SignInPage'
 import { SendPage } from './features/transmittals/SendPage'
 import { TransmittalsPage } from './features/transmittals/TransmittalsPage'
+import { WorkspacePage } from './features/workspace/WorkspacePage'
 
 const text = (value: unknown): string | undefined =>
   typeof value === 'string' && value !== '' ? value : undefined
@@ -42,6 +47,8 @@ const signIn = createRoute({
   validateSearch: (search) => ({ next: text(search['next']) ?? '/' }),
 })
 const guest = createRoute({ getParentRoute: () => root, path: '/t/$token', component: GuestPage })
+const forgotten = createRoute({ getParentRoute: () => root, path: '/forgotten', component: ForgottenPage })
+const keyLink = createRoute({ getParentRoute: () => root, path: '/k/$token', component: KeyLinkPage })
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
 const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
 const intake = createRoute({ getParentRoute: () => frame, path: '/intake', component: IntakePage })
@@ -103,16 +110,28 @@ const audit = createRoute({
   component: AuditPage,
   validateSearch: (search): AuditSearch => ({
     person: text(search['person']),
+    company: text(search['company']),
+    object: text(search['object']),
     kind: text(search['kind']),
     from: text(search['from']),
     until: text(search['until']),
   }),
 })
+const setup = createRoute({ getParentRoute: () => frame, path: '/setup', component: SetupPage })
+const setupSection = createRoute({
+  getParentRoute: () => frame,
+  path: '/setup/$section',
+  component: SetupPage,
+})
+const account = createRoute({ getParentRoute: () => frame, path: '/account', component: AccountPage })
+const workspace = createRoute({ getParentRoute: () => frame, path: '/workspace', component: WorkspacePage })
 const postRoom = createRoute({ getParentRoute: () => frame, path: '/post-room', component: PostRoomPage })
 
 const tree = root.addChildren([
   signIn,
   guest,
+  forgotten,
+  keyLink,
   frame.addChildren([
     desk,
     intake,
@@ -126,6 +145,10 @@ const tree = root.addChildren([
     transmittal,
     newTransmittal,
     audit,
+    setup,
+    setupSection,
+    account,
+    workspace,
     postRoom,
   ]),
 ])

@@ -10,6 +10,9 @@ import { VerdictContext } from './ui/Stamp'
 export const SEAT: Seat = {
   me: {
     person: { id: 'marit', name: 'Marit Osei', company: 'HBC', job: 'document controller' },
+    email: 'marit@hollinbrook.example',
+    steward: false,
+    looker: '',
     csrf_token: '',
     projects: [],
     live_port: 1,
@@ -23,6 +26,9 @@ export const SEAT: Seat = {
     time_zone: 'Europe/London',
     roles: ['controller'],
     level: 'keep',
+    runs: true,
+    leads: false,
+    tools: ['reviews', 'transmittals'],
     today: '2027-03-09',
     disciplines: { A: 'Architecture' },
     statuses: { S3: 'review and comment' },

@@ -1,4 +1,4 @@
-"""`nod serve | demo | worker | post-room | verify | openapi`."""
+"""`nod serve | demo | user | worker | post-room | verify | openapi`."""
 
 from __future__ import annotations
 
@@ -99,6 +99,30 @@ def verify(data: DataOption = None) -> None:
         typer.echo(f"NOT SOUND: {found.fault}")
         raise typer.Exit(1)
     typer.echo(f"{found.entries} entries verified, root {found.root}")
+
+
+@main.command()
+def user(
+    email: Annotated[str, typer.Argument(help="The e-mail address of the steward.")],
+    name: Annotated[str, typer.Option(help="The person's name, if they are new.")] = "",
+    company: Annotated[str, typer.Option(help="The company's name, if it is new.")] = "My company",
+    code: Annotated[str, typer.Option(help="The company's code: 2 to 6 capitals.")] = "OWN",
+    data: DataOption = None,
+) -> None:
+    """Make a steward of the workspace, and print a link to set a password: the first step on a new server."""
+    from nod.core.refusals import Refusal
+    from nod.services.mailing import link_token
+    from nod.services.workspace import make_steward
+
+    settings = _settings(data)
+    context = _ready(settings)
+    try:
+        link_id = make_steward(context, name, email, (code, company, "main contractor"))
+    except Refusal as refused:
+        typer.echo(refused.words, err=True)
+        raise typer.Exit(1) from None
+    typer.echo(f"{email} is a steward. Set a password here, once, within 14 days:")
+    typer.echo(f"{settings.resolved_public_url}/k/{link_token(context, link_id)}")
 
 
 @main.command()

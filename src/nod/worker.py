@@ -13,6 +13,7 @@ import structlog
 from nod.services import outbox
 from nod.services.context import Context, open_context
 from nod.services.looking import look_into
+from nod.services.notices import send_summaries
 from nod.services.outbox import Handler
 from nod.services.press import Press
 from nod.settings import Settings
@@ -21,6 +22,7 @@ LOOK_KINDS = ("look_into",)
 SEND_KINDS = ("pack", "mail")
 _IDLE_SECONDS = 0.15
 _HOUSEKEEPING_ROUNDS = 20_000
+_SUMMARY_ROUNDS = 100
 
 log = structlog.get_logger()
 
@@ -52,6 +54,8 @@ def _work(context: Context, by_kind: dict[str, Handler], kinds: tuple[str, ...],
     while not stop.is_set():
         drain(context, by_kind, name, kinds)
         rounds += 1
+        if kinds == SEND_KINDS and rounds % _SUMMARY_ROUNDS == 1:
+            send_summaries(context)
         if kinds == SEND_KINDS and rounds % _HOUSEKEEPING_ROUNDS == 1:
             outbox.forget_old_events(context)
         stop.wait(_IDLE_SECONDS)

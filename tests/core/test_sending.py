@@ -3,7 +3,6 @@ from datetime import UTC, datetime, timedelta, timezone
 import pytest
 
 from nod.core import trail
-from nod.core.access import Level, project_level, sees_whole_trail
 from nod.core.sending import SendableDocument, review_number, transmittal_number, warnings
 
 FINE = SendableDocument("BFT-1", "P02", "P02", "A", True)
@@ -26,14 +25,6 @@ def test_numbers_read_as_in_the_handbook():
 )
 def test_superseded_and_unapproved_sheets_are_warned_of(document, purpose, count):
     assert len(warnings((document,), purpose)) == count
-
-
-def test_the_highest_role_counts():
-    assert project_level(("reader", "author")) is Level.FILE
-    assert project_level(()) is Level.NONE
-    assert project_level(("unheard of",)) is Level.NONE
-    assert sees_whole_trail(("controller",))
-    assert not sees_whole_trail(("reviewer", "author"))
 
 
 def test_instants_are_written_so_that_text_order_is_time_order():

@@ -28,12 +28,12 @@ def test_pencil_is_for_its_author_alone_and_ink_for_all(world, sheet):
 def test_pencil_tells_nobody_else_live_nor_in_the_trail(world, sheet):
     before = live.last_seq(world.context)
     drawn = world.draw(sheet)
-    anouk, leilani = (world.cast.people[who] for who in ("anouk", "leilani"))
+    anouk, leilani = world.actor("anouk"), world.actor("leilani")
     assert live.events_after(world.context, anouk, before)[0] == []
     assert [event.topic for event in live.events_after(world.context, leilani, before)[0]] == ["marks"]
-    assert live.events_after(world.context, world.cast.people["yusuf"], 0)[0] == []
+    assert live.events_after(world.context, world.actor("yusuf"), 0)[0] == []
     private = world.sql("SELECT private_to FROM audit_entry WHERE kind = 'mark_drawn'")
-    assert private == [(leilani,)]
+    assert private == [(leilani.person_id,)]
     world.ink(sheet, drawn)
     assert [event.topic for event in live.events_after(world.context, anouk, before)[0]] == ["marks"]
 

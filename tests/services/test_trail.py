@@ -1,10 +1,12 @@
+import csv
+import io
 import json
 import sqlite3
 
 import pytest
 
 from nod.core import merkle
-from nod.core.refusals import NotAllowed, NotFound
+from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import KIND_WORDS
 from nod.services import trail
 from nod.services.trail import TrailView
@@ -78,12 +80,41 @@ def test_anothers_pencil_is_not_in_the_log(lived):
     )
 
 
-def test_the_whole_log_is_for_leads_and_controllers(lived):
-    assert _log(lived, "rafael").entries
-    with pytest.raises(NotAllowed):
-        _log(lived, "leilani")
+def test_others_see_of_the_log_what_they_see_of_the_project(lived):
+    whole, part = _log(lived, "rafael"), _log(lived, "leilani")
+    assert (whole.size, whole.entries[0].seq) == (len(lived.kinds()), len(lived.kinds()))
+    assert (part.size, part.root, {entry.seq for entry in part.entries}) == (None, "", {None})
+    shared = {entry.leaf for entry in part.entries if not entry.private}
+    assert shared < {entry.leaf for entry in whole.entries}
+    assert {"revision_filed", "review_closed"} <= {entry.kind for entry in part.entries}
+    assert {"member_added", "project_made", "access_changed"}.isdisjoint(entry.kind for entry in part.entries)
     with pytest.raises(NotFound):
         _log(lived, "yusuf")
+
+
+def test_paging_goes_on_after_the_last_entry_shown(lived):
+    entries = _log(lived).entries
+    assert _log(lived, before=entries[4].leaf).entries == entries[5:]
+    with pytest.raises(RuleBroken):
+        _log(lived, before="nonsense")
+
+
+def test_the_export_is_what_the_filters_leave_and_is_recorded(lived):
+    view = TrailView(project_id=lived.project_id, kind="revision_filed")
+    rows = list(csv.DictReader(io.StringIO(trail.export_log(lived.context, lived.actor("leilani"), view))))
+    assert [row["act"] for row in rows] == ["filed a revision"]
+    assert NUMBER in rows[0]["about"]
+    assert _log(lived, kind="activity_exported").entries[0].after == {"entries": 1, "kind": "revision_filed"}
+
+
+def test_no_cell_of_the_export_is_a_formula(lived):
+    lived.ink(lived.document(NUMBER)[1], lived.draw(lived.document(NUMBER)[1], text="=1+1"))
+    world_batch = lived.arrive({"=cmd|'.pdf": b"x"})
+    assert world_batch
+    text = trail.export_log(lived.context, lived.actor("marit"), TrailView(project_id=lived.project_id))
+    cells = [cell for row in csv.reader(io.StringIO(text)) for cell in row]
+    assert "'=cmd|'.pdf" in cells
+    assert not [cell for cell in cells if cell[:1] in ("=", "+", "@")]
 
 
 def test_a_sound_trail_verifies_and_its_root_is_the_trees(lived):

@@ -3,12 +3,21 @@
 import pytest
 
 from nod.core.trail import KIND_WORDS
-from nod.services.mailing import guest_token
+from nod.demo import scenario
+from nod.services import intake, key_links
+from nod.services.mailing import guest_token, link_token
 from tests.world import NUMBER, name, pdf
 
-PEOPLE = ("marit", "rafael", "leilani", "reader", "stranger", "nobody")
-LEVELS = {"marit": 4, "rafael": 4, "leilani": 2, "reader": 1, "stranger": 0, "nobody": -1}
-NEEDS = {"signed in": 0, "read": 1, "mark": 2, "file": 3, "keep": 4, "log": 4}
+RANK = {
+    "nobody": -1, "stranger": 0, "bronwen": 0, "junpei": 1, "leilani": 2, "paolo": 3, "marit": 4, "rafael": 5,
+    "ines": 6,
+}  # fmt: skip
+"""Nobody signed in; a stranger; somebody removed; reader, reviewer, author, controller, lead, steward."""
+PEOPLE = tuple(sorted(RANK, key=RANK.__getitem__))
+NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4, "run": 4, "lead": 5, "steward": 6}
+LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter"}
+"""Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
+GRANT = {"kind": "role", "id": "reader", "level": "read"}
 
 BODIES = {
     "sign_in": {"email": "x@example.com", "password": "x"},
@@ -33,6 +42,47 @@ BODIES = {
     "hand_in": {"version": 1, "answers": []},
     "cancel_review": {"version": 1, "reason": "r"},
     "check_sending": lambda ids: {"project_id": ids["project"], "revisions": [ids["revision"]], "purpose": "record"},
+    "change_password": {"present": "wrong", "password": "quiet tidal estuary"},
+    "set_notices": {"hows": {}, "summary_hour": 7, "time_zone": ""},
+    "confirm_second_factor": {"code": "0"},
+    "switch_off_second_factor": {"code": "0"},
+    "ask_for_password": {"email": "x@example.com"},
+    "use_key_link": {"password": "short"},
+    "begin_seeing_as": lambda ids: {"project_id": ids["project"], "person_id": "aaaaaaaaaaaaaaaa"},
+    "export_log": lambda ids: {"project_id": ids["project"]},
+    "make_folder": lambda ids: {"parent_id": ids["folder"], "name": "a/b"},
+    "rename_folder": {"name": "Root"},
+    "move_folder": lambda ids: {"parent_id": ids["folder"]},
+    "preview_access": lambda ids: {
+        "project_id": ids["project"],
+        "version": 1,
+        "cells": [{"kind": "role", "id": "reader", "folder_id": ids["folder"]}],
+        "level": "read",
+        "below": True,
+    },
+    "change_access": lambda ids: BODIES["preview_access"](ids),
+    "set_grants": lambda ids: {
+        "project_id": ids["project"],
+        "version": 1,
+        "grants": [{"folder_id": ids["folder"], "alone": False, **GRANT}],
+    },
+    "read_pasted": lambda ids: {"project_id": ids["project"], "text": "x"},
+    "add_people": lambda ids: {"project_id": ids["project"], "people": [{"name": "x", "email": "x"}]},
+    "change_member": {"version": 99, "roles": [], "tools": None, "job": ""},
+    "remove_member": {"version": 99},
+    "set_profile": {"version": 99, "name": "n", "time_zone": "UTC", "profile": {}},
+    "set_numbering": {"version": 99, "separator": "-", "number_fields": []},
+    "try_number": {"separator": "-", "number_fields": [], "number": ""},
+    "set_codes": {"version": 99, "revision_scheme": "staged", "statuses": [], "verdict_set": []},
+    "set_days": {"version": 99, "working_weekdays": [0], "holidays": []},
+    "set_fields": {"version": 99, "fields": []},
+    "set_roles": {"version": 99, "roles": [], "tools": []},
+    "set_group_notices": {"version": 99, "hows": {}},
+    "keep_starter": lambda ids: {"project_id": ids["project"], "name": "Small works, short numbers", "purpose": ""},
+    "make_project": {"number": "x!", "name": "n", "time_zone": "UTC", "starter_id": "x", "lead_email": "x"},
+    "change_company": {"name": "Hollinbrook Contracting", "part": "none", "code": "HBC"},
+    "merge_companies": {"from_id": "x", "into_id": "x"},
+    "change_person": {"name": "n", "company_id": "x", "steward": False, "state": "odd"},
     "send_transmittal": lambda ids: {
         "project_id": ids["project"],
         "revisions": [ids["revision"]],
@@ -59,17 +109,21 @@ def ids(world, template):
     )
     world.send()
     batch = world.arrive({"odd.pdf": pdf("odd")})
+    key_links.ask_for_password(world.context, key_links.AskForPassword(email="ines@hollinbrook.example"), "here")
+    key_link = world.sql("SELECT id FROM key_link")[0][0]
     recipient = world.sql("SELECT id FROM recipient")[0][0]
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
+        "folder": world.cast.folders[""], "company": world.actor("rafael").company_id, "sign_in": "aaaaaaaaaaaaaaaa",
+        "starter": "aaaaaaaaaaaaaaaa", "key_link": link_token(world.context, key_link),
     }  # fmt: skip
 
 
 @pytest.fixture
 def everybody(world, visit):
-    """People of every level: a reader and a stranger are made here, beside those of the demo."""
+    """The demo's people of every rank, and a stranger who is made here."""
     from nod.services import projects
     from nod.services.context import acting
     from nod.services.sign_in import DEMO_PASSWORD, hasher
@@ -77,12 +131,12 @@ def everybody(world, visit):
     secret = hasher(world.context).hash(DEMO_PASSWORD)
     with acting(world.context, world.actor("rafael")) as act:
         company = world.actor("anouk").company_id
-        reader = projects.add_person(act, "Rea Der", "reader@brackwater.example", company, "reads", secret)
-        projects.add_member(act, world.project_id, reader, ("reader",))
         projects.add_person(act, "Stran Ger", "stranger@brackwater.example", company, "elsewhere", secret)
-    emails = {"marit": "marit@hollinbrook.example", "rafael": "rafael@hollinbrook.example"}
-    emails |= {"leilani": "leilani@plinthwork.example", "nobody": ""}
-    return {who: visit(emails.get(who, f"{who}@brackwater.example")) for who in PEOPLE}
+    emails = {each.key: each.email for each in scenario.PEOPLE} | {
+        "nobody": "",
+        "stranger": "stranger@brackwater.example",
+    }
+    return {who: visit(emails[who]) for who in PEOPLE}
 
 
 def _routes(app):
@@ -97,6 +151,8 @@ def _address(rule, ids):
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"],
     }  # fmt: skip
     path = rule.rule
+    if "key-links" in path:
+        values["token"] = ids["key_link"]
     for argument in rule.arguments:
         for form in (f"<{argument}>", f"<int:{argument}>", f"<path:{argument}>"):
             path = path.replace(form, str(values[argument]))
@@ -107,7 +163,10 @@ def _ask(who, rule, method, ids):
     name = rule.endpoint.partition(".")[2] or rule.endpoint
     body = BODIES.get({"do_sign_in": "sign_in"}.get(name, name))
     body = body(ids) if callable(body) else body
-    query = {"project_id": ids["project"], "name": "x.pdf"}
+    query = {
+        "project_id": ids["project"], "name": "x.pdf", "words": "ma", "country": "GB", "first_year": 2027,
+        "last_year": 2027,
+    }  # fmt: skip
     if name == "add_file":
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if method == "POST" and body is None:
@@ -127,30 +186,82 @@ def test_every_route_as_everybody(app, ids, everybody):
     """
     walked = 0
     for rule, method, view in sorted(_routes(app), key=lambda each: each[0].rule.endswith("sign-out")):
-        for person in sorted(PEOPLE, key=LEVELS.__getitem__):
+        name = rule.endpoint.partition(".")[2] or rule.endpoint
+        for person in PEOPLE:
             answer = _ask(everybody[person], rule, method, ids)
             told = f"{method} {rule.rule} as {person}: {answer.status_code} {answer.data[:200]!r}"
             assert answer.status_code < 500, told
-            _check(view.permission, person, answer, told)
+            _check(view.permission, person, answer, told, leads_nowhere=name in LEADS_NOWHERE)
             walked += 1
-    assert walked > 200
+    assert walked > 600
 
 
-def _check(needed, person, answer, told):
+ABOUT_THE_THING = {
+    "not_your_step", "not_your_review", "not_your_mark", "not_a_recipient", "wrong_password", "not_leading",
+}  # fmt: skip
+
+
+def _check(needed, person, answer, told, *, leads_nowhere):
     if needed in ("public", "link"):
         assert answer.status_code not in (401, 404) or "/assets/" in told or "get_assets" in told, told
         return
-    level = LEVELS[person]
-    if level < 0:
+    rank, code = RANK[person], answer.json["code"] if answer.status_code == 403 else ""
+    if rank < 0:
         assert answer.status_code == 401, told
-    elif level == 0 and needed != "signed in":
+    elif leads_nowhere:
+        assert answer.status_code in (204, 403, 404), told
+    elif rank == 0 and needed not in ("signed in", "steward"):
         assert answer.status_code == 404, told
-    elif level < NEEDS[needed]:
+    elif rank < NEEDS[needed]:
         assert answer.status_code == 403, told
+        assert code in ("level_too_low", "not_running", "not_leading", "not_steward"), told
     else:
         assert answer.status_code != 404, told
-        about_the_thing = ("not_your_step", "not_your_review", "not_your_mark", "not_a_recipient")
-        assert answer.status_code != 403 or answer.json["code"] in about_the_thing, told
+        assert answer.status_code != 403 or code in ABOUT_THE_THING - {"not_leading"}, told
+
+
+HIDDEN = "BFT-HBC-Z1-01-D-S-0900"
+SECRET = "Secret cofferdam"
+
+
+def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
+    """Every route that reads, as those who see no more than the rest of the project, searched for the hidden sheet."""
+    batch = intake.open_batch(
+        world.context, world.actor("marit"),
+        intake.OpenBatch(project_id=world.project_id, folder_id=world.cast.folders["Temporary works"]),
+    )  # fmt: skip
+    intake.add_file(world.context, world.actor("marit"), batch.id, name(HIDDEN, title=SECRET), [pdf(SECRET)])
+    world.look()
+    world.register(batch.id)
+    document, revision = world.document(HIDDEN)
+    (mark,) = world.ink(revision, world.draw(revision, "marit", text=SECRET), who="marit")
+    from nod.services import transmittals
+
+    sent = transmittals.send_transmittal(
+        world.context, world.actor("marit"),
+        transmittals.SendTransmittal(
+            project_id=world.project_id, revisions=[revision], people=[world.cast.people["rafael"]], purpose="record",
+            note=SECRET,
+        ),
+    )  # fmt: skip
+    hidden = [HIDDEN, SECRET, document, revision, mark.id, sent.id, batch.id, world.cast.folders["Temporary works"]]
+    aimed = {
+        **ids,
+        "document": document,
+        "revision": revision,
+        "mark": mark.id,
+        "transmittal": sent.id,
+        "batch": batch.id,
+    }
+    for rule, method, view in _routes(app):
+        if method != "GET" or view.permission == "public":
+            continue
+        for person in ("stranger", "bronwen", "junpei", "leilani", "paolo"):
+            for there in (ids, aimed):
+                text = _ask(everybody[person], rule, method, there).data.decode(errors="replace")
+                spoken = [each for each in hidden if each in text and each not in _address(rule, there)]
+                assert spoken == [], f"{rule.rule} as {person} tells {spoken}"
+    assert HIDDEN in everybody["marit"]("GET", f"/api/documents?project_id={ids['project']}").text
 
 
 def test_what_one_may_not_see_answers_like_what_is_not_there(ids, everybody):

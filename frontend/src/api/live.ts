@@ -17,6 +17,21 @@ const TOPICS: Record<string, readonly string[]> = {
   reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
   transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
   marks: ['marks', 'trail'],
+  people: ['people', 'me', 'access', 'open-work'],
+  folders: ['folders', 'access', 'document', 'register'],
+  access: [
+    'me',
+    'access',
+    'folders',
+    'register',
+    'desk',
+    'reviews',
+    'transmittals',
+    'document',
+    'batches',
+    'trail',
+  ],
+  setup: ['setup', 'me', 'people'],
 }
 
 const listeners = new Set<(change: Change) => void>()

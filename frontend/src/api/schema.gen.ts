@@ -4,6 +4,177 @@
  */
 
 export interface paths {
+    "/api/access": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The grid of access. */
+        get: operations["read_grid"];
+        put?: never;
+        /** Change many cells at once. */
+        post: operations["change_access"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access/grants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo a change. */
+        post: operations["set_grants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/access/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a change would change. Changes nothing. */
+        post: operations["preview_access"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own account. */
+        get: operations["read_account"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How one is told of what. */
+        put: operations["set_notices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change one's own password; ends all other sign-ins. */
+        post: operations["change_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A secret for an authenticator app, to be confirmed with a code. */
+        post: operations["begin_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/second-factor/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** From now on a code is asked for. */
+        post: operations["confirm_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/second-factor/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** No code is asked for any more. */
+        post: operations["switch_off_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/sign-ins/{sign_in_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End one of one's own sign-ins. */
+        delete: operations["end_sign_in"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/addressees": {
         parameters: {
             query?: never;
@@ -30,6 +201,57 @@ export interface paths {
         };
         /** A page of the log, or of the timeline of one thing. */
         get: operations["read_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the filters leave, as CSV. A POST, because each export is recorded. */
+        post: operations["export_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Countries with a published calendar. */
+        get: operations["list_countries"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/calendars/holidays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Holidays of a published calendar. */
+        get: operations["propose_holidays"];
         put?: never;
         post?: never;
         delete?: never;
@@ -100,6 +322,92 @@ export interface paths {
         get: operations["read_document"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The folders one sees, each after the one it is in. */
+        get: operations["list_folders"];
+        put?: never;
+        /** Make a folder. */
+        post: operations["make_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{folder_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove an empty folder. */
+        delete: operations["remove_folder"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{folder_id}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a folder with all that is in it. */
+        post: operations["move_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{folder_id}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rename a folder. */
+        post: operations["rename_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forgotten-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mail a link, if there is such a person. The answer is the same for everybody. */
+        post: operations["ask_for_password"];
         delete?: never;
         options?: never;
         head?: never;
@@ -203,6 +511,24 @@ export interface paths {
         put?: never;
         /** Register what nothing stops; hold the rest. */
         post: operations["register_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/key-links/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whose link this is and what for. */
+        get: operations["read_key_link"];
+        put?: never;
+        /** Set a password, once; signs in. */
+        post: operations["use_key_link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -379,6 +705,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add people and send their invitations. */
+        post: operations["add_people"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What was typed or pasted, line by line. Changes nothing. */
+        post: operations["read_pasted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/post-room": {
         parameters: {
             query?: never;
@@ -388,6 +748,278 @@ export interface paths {
         };
         /** All mail that left Nod, newest first. Only in the demo. */
         get: operations["list_mail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Revision scheme, statuses, verdicts. */
+        put: operations["set_codes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/company-code": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A free code for a company of this name. */
+        get: operations["propose_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/days": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Working days and holidays. */
+        put: operations["set_days"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/fields": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Typed fields of documents. */
+        put: operations["set_fields"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How groups are told of what, unless a person sets their own. */
+        put: operations["set_group_notices"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/numbering": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How numbers are made. */
+        put: operations["set_numbering"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/numbering/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is wrong with a number under a convention. Changes nothing. */
+        post: operations["try_number"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** People, roles, tools and companies of a project. */
+        get: operations["list_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** People the workspace knows, by the beginning of a name or address. */
+        get: operations["suggest_people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a person's roles and tools. */
+        post: operations["change_member"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/{person_id}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send an invitation again. */
+        post: operations["send_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/{person_id}/open-work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is with a person. */
+        get: operations["list_open_work"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/people/{person_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove a person, handing over what is with them. */
+        post: operations["remove_member"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name, dates, zone, units and the rest of what the project is. */
+        put: operations["set_profile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/roles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Roles and tools. */
+        put: operations["set_roles"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A project's whole set-up. */
+        get: operations["read_setup"];
         put?: never;
         post?: never;
         delete?: never;
@@ -533,6 +1165,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/see-as": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look through another's eyes. For leads. */
+        post: operations["begin_seeing_as"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/see-as/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Back to one's own eyes. */
+        post: operations["end_seeing_as"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}": {
         parameters: {
             query?: never;
@@ -653,6 +1319,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/starters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The starters there are. */
+        get: operations["list_starters"];
+        put?: never;
+        /** Keep a project's set-up as a starter. */
+        post: operations["keep_starter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starters/{starter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a starter that one kept oneself. */
+        delete: operations["remove_starter"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/transmittals": {
         parameters: {
             query?: never;
@@ -739,10 +1440,186 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All projects, companies and people. */
+        get: operations["read_workspace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/companies/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Merge two companies that were typed twice. */
+        post: operations["merge_companies"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/companies/{company_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a company. */
+        post: operations["change_company"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a person of the workspace. */
+        post: operations["change_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/workspace/projects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a project from a starter. */
+        post: operations["make_project"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AccessChanged
+         * @description `undo` are the grants as they were.
+         */
+        AccessChanged: {
+            /** Cells */
+            cells: number;
+            /** Undo */
+            undo: components["schemas"]["GrantSetting"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * AccessGrid
+         * @description Per column one character a folder: `levels` 0 (none) to 4 (keep), `own` 1 where a grant is set for it there.
+         *
+         *     `sources` points into `words`, which say where each level comes from. `version` goes with every change.
+         */
+        AccessGrid: {
+            /** Columns */
+            columns: components["schemas"]["GridColumn"][];
+            /** Folders */
+            folders: components["schemas"]["FolderShown"][];
+            /** Levels */
+            levels: string[];
+            /** Own */
+            own: string[];
+            /** Sources */
+            sources: number[][];
+            /** Version */
+            version: number;
+            /** Words */
+            words: string[];
+        };
+        /**
+         * AccessPreview
+         * @description What would change for whom: the first lines, and how many there are in all.
+         */
+        AccessPreview: {
+            /** Cells */
+            cells: number;
+            /** Lines */
+            lines: components["schemas"]["ChangedCell"][];
+            /** People */
+            people: number;
+        };
+        /**
+         * Account
+         * @description `notices` says for each kind how one is told, whether by own setting or by default.
+         */
+        Account: {
+            /** Email */
+            email: string;
+            /** Hows */
+            hows: components["schemas"]["HowTold"][];
+            /** Notices */
+            notices: components["schemas"]["NoticeKind"][];
+            /** Second Factor On */
+            second_factor_on: boolean;
+            /** Sign Ins */
+            sign_ins: components["schemas"]["SignInShown"][];
+            /** Summary Hour */
+            summary_hour: number;
+            /** Time Zone */
+            time_zone: string;
+            /** Time Zones */
+            time_zones: string[];
+        };
+        /** AddPeople */
+        AddPeople: {
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            /** People */
+            people: components["schemas"]["PersonToAdd"][];
+            /** Project Id */
+            project_id: string;
+        };
+        /** Added */
+        Added: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Person Id */
+            person_id: string;
+            /** State */
+            state: string;
+        };
         /** Addressee */
         Addressee: {
             /** Company Name */
@@ -809,6 +1686,11 @@ export interface components {
             /** Weight */
             weight: string;
         };
+        /** AskForPassword */
+        AskForPassword: {
+            /** Email */
+            email: string;
+        };
         /** Batch */
         Batch: {
             /** Arrivals */
@@ -853,6 +1735,43 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** Cell */
+        Cell: {
+            /** Folder Id */
+            folder_id: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "role" | "company" | "everyone";
+        };
+        /**
+         * ChangeAccess
+         * @description Give `level` in all `cells`; empty takes their own grants away, so that what is above comes through.
+         */
+        ChangeAccess: {
+            /** Below */
+            below: boolean;
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Level */
+            level: ("none" | "read" | "mark" | "file" | "keep") | "";
+            /** Project Id */
+            project_id: string;
+            /** Version */
+            version: number;
+        };
+        /** ChangeCompany */
+        ChangeCompany: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+        };
         /** ChangeMark */
         ChangeMark: {
             /** Points */
@@ -864,6 +1783,54 @@ export interface components {
             text?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * ChangeMember
+         * @description `tools` null for what the roles bring. `even_without_tools`: the person may be left with no way in.
+         */
+        ChangeMember: {
+            /**
+             * Even Without Tools
+             * @default false
+             */
+            even_without_tools: boolean;
+            /** Job */
+            job: string;
+            /** Roles */
+            roles: string[];
+            /** Tools */
+            tools: string[] | null;
+            /** Version */
+            version: number;
+        };
+        /** ChangePassword */
+        ChangePassword: {
+            /** Password */
+            password: string;
+            /** Present */
+            present: string;
+        };
+        /** ChangePerson */
+        ChangePerson: {
+            /** Company Id */
+            company_id: string;
+            /** Name */
+            name: string;
+            /** State */
+            state: string;
+            /** Steward */
+            steward: boolean;
+        };
+        /** ChangedCell */
+        ChangedCell: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Folder */
+            folder: string;
+            /** Person */
+            person: string;
         };
         /** CheckSending */
         CheckSending: {
@@ -881,6 +1848,31 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** CodeWords */
+        CodeWords: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
+        /** CompanyLine */
+        CompanyLine: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** People */
+            people: number;
+        };
+        /** ConfirmSecondFactor */
+        ConfirmSecondFactor: {
+            /** Code */
+            code: string;
+        };
         /**
          * CorrectArrival
          * @description What the controller typed over the reading; a field left out stays.
@@ -896,6 +1888,20 @@ export interface components {
             title?: string | null;
             /** Version */
             version: number;
+        };
+        /** Countries */
+        Countries: {
+            /** Countries */
+            countries: components["schemas"]["Country"][];
+        };
+        /** Country */
+        Country: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Regions */
+            regions: string[];
         };
         /** DemoPerson */
         DemoPerson: {
@@ -956,6 +1962,36 @@ export interface components {
             number: string;
             standing: components["schemas"]["Standing"];
         };
+        /** DirectoryCompany */
+        DirectoryCompany: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** People */
+            people: number;
+            /** Projects */
+            projects: number;
+        };
+        /**
+         * DirectoryPerson
+         * @description `state` is active, contact (no sign-in) or removed from the workspace.
+         */
+        DirectoryPerson: {
+            /** Email */
+            email: string;
+            /** Projects */
+            projects: string[];
+            /** State */
+            state: string;
+            /** Steward */
+            steward: boolean;
+            who: components["schemas"]["Who"];
+        };
         /** DiscardArrival */
         DiscardArrival: {
             /** Reason */
@@ -1015,6 +2051,8 @@ export interface components {
          * @description Everything about one document.
          */
         Dossier: {
+            /** Folder */
+            folder: string;
             /** Form */
             form: string;
             line: components["schemas"]["DocumentLine"];
@@ -1058,6 +2096,9 @@ export interface components {
         /**
          * Entry
          * @description One act. `leaf` is its hash in the tree, `words` says the kind.
+         *
+         *     `seq` is its number in the whole workspace's trail, for those alone who see the whole of the project: from gaps
+         *     between numbers, others could tell how much they are not shown.
          */
         Entry: {
             /** About */
@@ -1086,7 +2127,7 @@ export interface components {
             /** Private */
             private: boolean;
             /** Seq */
-            seq: number;
+            seq: number | null;
             /** Subject Id */
             subject_id: string;
             /** Subject Kind */
@@ -1110,6 +2151,68 @@ export interface components {
             weight: string;
             /** Words */
             words: string;
+        };
+        /** FolderMade */
+        FolderMade: {
+            /** Id */
+            id: string;
+        };
+        /**
+         * FolderShown
+         * @description A folder as its viewer may see it; `parent_id` is the nearest one above that they see.
+         *
+         *     `documents` counts those in the folder itself; `level` is the viewer's.
+         */
+        FolderShown: {
+            /** Depth */
+            depth: number;
+            /** Documents */
+            documents: number;
+            /** Id */
+            id: string;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
+            /** Parent Id */
+            parent_id: string | null;
+        };
+        /** Folders */
+        Folders: components["schemas"]["FolderShown"][];
+        /**
+         * GrantSetting
+         * @description A grant as it is to be; an empty level takes it away.
+         */
+        GrantSetting: {
+            /** Alone */
+            alone: boolean;
+            /** Folder Id */
+            folder_id: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "role" | "company" | "everyone";
+            /** Level */
+            level: ("none" | "read" | "mark" | "file" | "keep") | "";
+        };
+        /**
+         * GridColumn
+         * @description A person, role, company or everyone. `fixed`: keeps everything as a lead or controller.
+         */
+        GridColumn: {
+            /** Detail */
+            detail: string;
+            /** Fixed */
+            fixed: boolean;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
         };
         /**
          * GuestView
@@ -1162,6 +2265,23 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** Holiday */
+        Holiday: {
+            /** Name */
+            name: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+        };
+        /** HowTold */
+        HowTold: {
+            /** Code */
+            code: string;
+            /** Words */
+            words: string;
+        };
         /**
          * InkMarks
          * @description Pencil marks of one's own, each with the version seen.
@@ -1171,6 +2291,52 @@ export interface components {
             marks: {
                 [key: string]: number;
             };
+        };
+        /** KeepStarter */
+        KeepStarter: {
+            /** Name */
+            name: string;
+            /** Project Id */
+            project_id: string;
+            /** Purpose */
+            purpose: string;
+        };
+        /**
+         * KeyLinkShown
+         * @description What the page of a link says before a password is set.
+         */
+        KeyLinkShown: {
+            /** Email */
+            email: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Project */
+            project: string;
+        };
+        /**
+         * Known
+         * @description Somebody the workspace knows. `state` is theirs in this project, empty for none.
+         */
+        Known: {
+            /** Company */
+            company: string;
+            /** Company Id */
+            company_id: string;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Person Id */
+            person_id: string;
+            /** State */
+            state: string;
         };
         /** Mail */
         Mail: {
@@ -1187,6 +2353,39 @@ export interface components {
         };
         /** Mails */
         Mails: components["schemas"]["Mail"][];
+        /** MakeFolder */
+        MakeFolder: {
+            /** Name */
+            name: string;
+            /** Parent Id */
+            parent_id: string;
+        };
+        /**
+         * MakeProject
+         * @description `lead_email` may be the steward's own or that of somebody new, with `lead_name` and `lead_company_id`.
+         */
+        MakeProject: {
+            /**
+             * Lead Company Id
+             * @default
+             */
+            lead_company_id: string;
+            /** Lead Email */
+            lead_email: string;
+            /**
+             * Lead Name
+             * @default
+             */
+            lead_name: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Starter Id */
+            starter_id: string;
+            /** Time Zone */
+            time_zone: string;
+        };
         /**
          * Mark
          * @description One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it.
@@ -1236,14 +2435,20 @@ export interface components {
         /**
          * Me
          * @description The person signed in. `csrf_token` goes with every request that changes something.
+         *
+         *     `looker` is who really looks, while it is through another's eyes.
          */
         Me: {
             /** Csrf Token */
             csrf_token: string;
             /** Demo */
             demo: boolean;
+            /** Email */
+            email: string;
             /** Live Port */
             live_port: number;
+            /** Looker */
+            looker: string;
             /**
              * Now
              * Format: date-time
@@ -1252,6 +2457,52 @@ export interface components {
             person: components["schemas"]["Who"];
             /** Projects */
             projects: components["schemas"]["Project"][];
+            /** Steward */
+            steward: boolean;
+        };
+        /**
+         * MemberLine
+         * @description One person of the project. `tools` are those in force; `own_tools` whether they are the person's own setting.
+         */
+        MemberLine: {
+            /** Company Id */
+            company_id: string;
+            /** Company Name */
+            company_name: string;
+            /** Email */
+            email: string;
+            /** Invited At */
+            invited_at: string | null;
+            /** Last Here At */
+            last_here_at: string | null;
+            /** Level */
+            level: string;
+            /** Own Tools */
+            own_tools: boolean;
+            /** Roles */
+            roles: string[];
+            /** State */
+            state: string;
+            /** Tools */
+            tools: string[];
+            /** Version */
+            version: number;
+            who: components["schemas"]["Who"];
+        };
+        /**
+         * MergeCompanies
+         * @description `from_id` goes up into `into_id`.
+         */
+        MergeCompanies: {
+            /** From Id */
+            from_id: string;
+            /** Into Id */
+            into_id: string;
+        };
+        /** MoveFolder */
+        MoveFolder: {
+            /** Parent Id */
+            parent_id: string;
         };
         /**
          * MyPart
@@ -1269,6 +2520,65 @@ export interface components {
             /** May Send */
             may_send: boolean;
         };
+        /** NewCompany */
+        NewCompany: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+        };
+        /** NoticeKind */
+        NoticeKind: {
+            /** Code */
+            code: string;
+            /** How */
+            how: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * NumberFieldSet
+         * @description One field: `codes`, or `kind` with lengths when there are none. A kind of `own` keeps a pattern as it was.
+         */
+        NumberFieldSet: {
+            /** Codes */
+            codes: components["schemas"]["CodeWords"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "codes" | "figures" | "letters" | "mixed" | "own";
+            /**
+             * Longest
+             * @default 1
+             */
+            longest: number;
+            /** Name */
+            name: string;
+            /**
+             * Shortest
+             * @default 1
+             */
+            shortest: number;
+        };
+        /**
+         * NumberTested
+         * @description `faults` in words, empty if the number keeps it; `breaking` counts those of the register that would not.
+         */
+        NumberTested: {
+            /** Breaking */
+            breaking: number;
+            /** Breaking Like */
+            breaking_like: string[];
+            /** Example */
+            example: string;
+            /** Faults */
+            faults: string[];
+            /** Outline */
+            outline: string;
+        };
         /** OpenBatch */
         OpenBatch: {
             /**
@@ -1276,8 +2586,41 @@ export interface components {
              * @default
              */
             came_from: string;
+            /**
+             * Folder Id
+             * @default
+             */
+            folder_id: string;
             /** Project Id */
             project_id: string;
+        };
+        /**
+         * OpenWork
+         * @description A step that is, or will be, with the person.
+         */
+        OpenWork: {
+            /** Alone */
+            alone: boolean;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Review Id */
+            review_id: string;
+            /** State */
+            state: string;
+            /** Step */
+            step: string;
+        };
+        /**
+         * OpenWorkList
+         * @description `routes` are those that name the person: the heir takes their place there too.
+         */
+        OpenWorkList: {
+            /** Routes */
+            routes: string[];
+            /** Steps */
+            steps: components["schemas"]["OpenWork"][];
         };
         /**
          * Outcome
@@ -1295,6 +2638,64 @@ export interface components {
              * @enum {string}
              */
             result: "registered" | "already_there" | "held";
+        };
+        /**
+         * People
+         * @description Everything the page about the project's people shows.
+         */
+        People: {
+            /** Companies */
+            companies: components["schemas"]["CompanyLine"][];
+            /** Members */
+            members: components["schemas"]["MemberLine"][];
+            /** Parts */
+            parts: string[];
+            /** Roles */
+            roles: components["schemas"]["RoleShown"][];
+            /** Tools */
+            tools: components["schemas"]["ToolShown"][];
+        };
+        /** PeopleAdded */
+        PeopleAdded: {
+            /** People */
+            people: components["schemas"]["Added"][];
+        };
+        /** PeopleRead */
+        PeopleRead: {
+            /** People */
+            people: components["schemas"]["ReadPerson"][];
+        };
+        /**
+         * PersonToAdd
+         * @description `company_id`, or `company` for one that is typed in. `level` empty for what the roles bring; so `tools` null.
+         */
+        PersonToAdd: {
+            company?: components["schemas"]["NewCompany"] | null;
+            /**
+             * Company Id
+             * @default
+             */
+            company_id: string;
+            /**
+             * Contact
+             * @default false
+             */
+            contact: boolean;
+            /** Email */
+            email: string;
+            /**
+             * Job
+             * @default
+             */
+            job: string;
+            /** Level */
+            level?: ("none" | "read" | "mark" | "file" | "keep") | null;
+            /** Name */
+            name: string;
+            /** Roles */
+            roles?: string[];
+            /** Tools */
+            tools?: string[] | null;
         };
         /**
          * Problem
@@ -1320,6 +2721,42 @@ export interface components {
              */
             type: string;
         };
+        /**
+         * Profile
+         * @description What the project is. Amounts as typed, with the currency's code beside them.
+         */
+        Profile: {
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /**
+             * Currency
+             * @default
+             */
+            currency: string;
+            /** Ends On */
+            ends_on?: string | null;
+            /** Starts On */
+            starts_on?: string | null;
+            /**
+             * Type
+             * @default
+             */
+            type: string;
+            /**
+             * Units
+             * @default metric
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
+            /**
+             * Value
+             * @default
+             */
+            value: string;
+        };
         /** Project */
         Project: {
             /** Disciplines */
@@ -1328,6 +2765,8 @@ export interface components {
             };
             /** Id */
             id: string;
+            /** Leads */
+            leads: boolean;
             /** Level */
             level: string;
             /** Name */
@@ -1336,6 +2775,8 @@ export interface components {
             number: string;
             /** Roles */
             roles: string[];
+            /** Runs */
+            runs: boolean;
             /** Statuses */
             statuses: {
                 [key: string]: string;
@@ -1344,8 +2785,38 @@ export interface components {
             time_zone: string;
             /** Today */
             today: string;
+            /** Tools */
+            tools: string[];
             /** Verdict Set */
             verdict_set: components["schemas"]["VerdictShown"][];
+        };
+        /** ProjectLine */
+        ProjectLine: {
+            /** Id */
+            id: string;
+            /** Leads */
+            leads: string[];
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** People */
+            people: number;
+        };
+        /** ProjectMade */
+        ProjectMade: {
+            /** Id */
+            id: string;
+        };
+        /** ProposedCode */
+        ProposedCode: {
+            /** Code */
+            code: string;
+        };
+        /** ProposedHolidays */
+        ProposedHolidays: {
+            /** Holidays */
+            holidays: components["schemas"]["Holiday"][];
         };
         /** Purpose */
         Purpose: {
@@ -1353,6 +2824,26 @@ export interface components {
             code: string;
             /** Words */
             words: string;
+        };
+        /** ReadPeople */
+        ReadPeople: {
+            /** Project Id */
+            project_id: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ReadPerson
+         * @description A line of what was typed or pasted. `known` is who the workspace knows under the address.
+         */
+        ReadPerson: {
+            /** Email */
+            email: string;
+            known: components["schemas"]["Known"] | null;
+            /** Name */
+            name: string;
+            /** Trouble */
+            trouble: string;
         };
         /** RecipientShown */
         RecipientShown: {
@@ -1401,6 +2892,24 @@ export interface components {
         RemoveMark: {
             /** Version */
             version: number;
+        };
+        /**
+         * RemoveMember
+         * @description `heir_id` takes what is open; empty only if nothing is.
+         */
+        RemoveMember: {
+            /**
+             * Heir Id
+             * @default
+             */
+            heir_id: string;
+            /** Version */
+            version: number;
+        };
+        /** RenameFolder */
+        RenameFolder: {
+            /** Name */
+            name: string;
         };
         /** Reply */
         Reply: {
@@ -1561,6 +3070,47 @@ export interface components {
             /** Verdict */
             verdict: string;
         };
+        /** RoleNotices */
+        RoleNotices: {
+            /** Hows */
+            hows: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+        };
+        /**
+         * RoleSet
+         * @description `code` empty for a new role.
+         */
+        RoleSet: {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
+            /** Tools */
+            tools: string[];
+        };
+        /**
+         * RoleShown
+         * @description A role with what it brings: tools, and its level in the topmost folder. `fixed` ones cannot be changed.
+         */
+        RoleShown: {
+            /** Code */
+            code: string;
+            /** Fixed */
+            fixed: boolean;
+            /** Level */
+            level: string;
+            /** Name */
+            name: string;
+            /** People */
+            people: number;
+            /** Tools */
+            tools: string[];
+        };
         /**
          * RouteShown
          * @description A route and the dates it would take if it began now.
@@ -1595,6 +3145,30 @@ export interface components {
         };
         /** Routes */
         Routes: components["schemas"]["RouteShown"][];
+        /** Saved */
+        Saved: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * SecondFactorBegun
+         * @description To be put into the app by hand or from `picture`, rows of dark (1) and light (0) squares.
+         *
+         *     It is in force once a code of the app has been shown.
+         */
+        SecondFactorBegun: {
+            /** Picture */
+            picture: string[];
+            /** Secret */
+            secret: string;
+        };
+        /** SeeAs */
+        SeeAs: {
+            /** Person Id */
+            person_id: string;
+            /** Project Id */
+            project_id: string;
+        };
         /** SeenVersion */
         SeenVersion: {
             /** Version */
@@ -1675,6 +3249,62 @@ export interface components {
             /** Verdict */
             verdict: string;
         };
+        /** SetCodes */
+        SetCodes: {
+            /**
+             * Revision Scheme
+             * @enum {string}
+             */
+            revision_scheme: "staged" | "letters" | "numbers";
+            /** Statuses */
+            statuses: components["schemas"]["CodeWords"][];
+            /** Verdict Set */
+            verdict_set: components["schemas"]["VerdictSet"][];
+            /** Version */
+            version: number;
+        };
+        /** SetDays */
+        SetDays: {
+            /** Holidays */
+            holidays: components["schemas"]["Holiday"][];
+            /** Version */
+            version: number;
+            /** Working Weekdays */
+            working_weekdays: number[];
+        };
+        /** SetFields */
+        SetFields: {
+            /** Fields */
+            fields: components["schemas"]["TypedField"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * SetGrants
+         * @description For undoing: exactly these grants.
+         */
+        SetGrants: {
+            /** Grants */
+            grants: components["schemas"]["GrantSetting"][];
+            /** Project Id */
+            project_id: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * SetGroupNotices
+         * @description `hows` maps a role to a kind of notice to how it is told.
+         */
+        SetGroupNotices: {
+            /** Hows */
+            hows: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            /** Version */
+            version: number;
+        };
         /** SetMarkState */
         SetMarkState: {
             /**
@@ -1684,6 +3314,95 @@ export interface components {
             state: "open" | "agreed" | "declined" | "done";
             /** Version */
             version: number;
+        };
+        /**
+         * SetNotices
+         * @description `hows` maps a kind of notice to how it is told; `time_zone` empty for each project's own.
+         */
+        SetNotices: {
+            /** Hows */
+            hows: {
+                [key: string]: string;
+            };
+            /** Summary Hour */
+            summary_hour: number;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /** SetNumbering */
+        SetNumbering: {
+            /** Number Fields */
+            number_fields: components["schemas"]["NumberFieldSet"][];
+            /** Separator */
+            separator: string;
+            /** Version */
+            version: number;
+        };
+        /** SetProfile */
+        SetProfile: {
+            /** Name */
+            name: string;
+            profile: components["schemas"]["Profile"];
+            /** Time Zone */
+            time_zone: string;
+            /** Version */
+            version: number;
+        };
+        /** SetRoles */
+        SetRoles: {
+            /** Roles */
+            roles: components["schemas"]["RoleSet"][];
+            /** Tools */
+            tools: string[];
+            /** Version */
+            version: number;
+        };
+        /**
+         * Setup
+         * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
+         */
+        Setup: {
+            /** Documents */
+            documents: number;
+            /** Example */
+            example: string;
+            /** Field Kinds */
+            field_kinds: components["schemas"]["CodeWords"][];
+            /** Fields */
+            fields: components["schemas"]["TypedField"][];
+            /** First Revision */
+            first_revision: string;
+            /** Holidays */
+            holidays: components["schemas"]["Holiday"][];
+            /** Name */
+            name: string;
+            /** Notice Hows */
+            notice_hows: components["schemas"]["CodeWords"][];
+            /** Notice Kinds */
+            notice_kinds: components["schemas"]["CodeWords"][];
+            /** Notices */
+            notices: components["schemas"]["RoleNotices"][];
+            /** Number */
+            number: string;
+            /** Number Fields */
+            number_fields: components["schemas"]["NumberFieldSet"][];
+            /** Outline */
+            outline: string;
+            profile: components["schemas"]["Profile"];
+            /** Revision Scheme */
+            revision_scheme: string;
+            /** Separator */
+            separator: string;
+            /** Statuses */
+            statuses: components["schemas"]["CodeWords"][];
+            /** Time Zone */
+            time_zone: string;
+            /** Verdict Set */
+            verdict_set: components["schemas"]["VerdictSet"][];
+            /** Version */
+            version: number;
+            /** Working Weekdays */
+            working_weekdays: number[];
         };
         /**
          * Sheet
@@ -1757,12 +3476,42 @@ export interface components {
             /** Superseded */
             superseded: boolean;
         };
-        /** SignIn */
+        /**
+         * SignIn
+         * @description `code` is the authenticator's, for those who have set a second factor.
+         */
         SignIn: {
+            /**
+             * Code
+             * @default
+             */
+            code: string;
             /** Email */
             email: string;
             /** Password */
             password: string;
+        };
+        /**
+         * SignInShown
+         * @description A browser that is signed in.
+         */
+        SignInShown: {
+            /**
+             * Began At
+             * Format: date-time
+             */
+            began_at: string;
+            /** Came From */
+            came_from: string;
+            /**
+             * Ends At
+             * Format: date-time
+             */
+            ends_at: string;
+            /** Id */
+            id: string;
+            /** This One */
+            this_one: boolean;
         };
         /**
          * SlipRow
@@ -1842,23 +3591,110 @@ export interface components {
             /** Route Id */
             route_id: string;
         };
+        /** StarterList */
+        StarterList: {
+            /** Starters */
+            starters: components["schemas"]["StarterShown"][];
+        };
+        /**
+         * StarterShown
+         * @description `may_remove`: the viewer may take it away. The shipped ones stay.
+         */
+        StarterShown: {
+            /** Folders */
+            folders: number;
+            /** Id */
+            id: string;
+            /** Made By */
+            made_by: string;
+            /** May Remove */
+            may_remove: boolean;
+            /** Name */
+            name: string;
+            /** Number Like */
+            number_like: string;
+            /** Purpose */
+            purpose: string;
+            /** Shipped */
+            shipped: boolean;
+        };
+        /** Suggestions */
+        Suggestions: {
+            /** People */
+            people: components["schemas"]["Known"][];
+        };
+        /** ToolShown */
+        ToolShown: {
+            /** Code */
+            code: string;
+            /** On */
+            on: boolean;
+            /** Words */
+            words: string;
+        };
         /**
          * TrailPage
-         * @description Newest first. `size` and `root` are the whole tree's.
+         * @description Newest first. `size` and `root` are the whole tree's, for those who see the whole of the project.
          */
         TrailPage: {
+            /** Companies */
+            companies: components["schemas"]["Choice"][];
             /** Entries */
             entries: components["schemas"]["Entry"][];
             /** Kinds */
             kinds: components["schemas"]["Choice"][];
             /** More */
             more: boolean;
+            /** Object Kinds */
+            object_kinds: components["schemas"]["Choice"][];
             /** People */
             people: components["schemas"]["Choice"][];
             /** Root */
             root: string;
             /** Size */
-            size: number;
+            size: number | null;
+        };
+        /**
+         * TrailView
+         * @description Which entries: by subject, person, company, object, kind and days; `before` is the leaf to page on from.
+         */
+        TrailView: {
+            /**
+             * Before
+             * @default
+             */
+            before: string;
+            /**
+             * Company
+             * @default
+             */
+            company: string;
+            /** From On */
+            from_on?: string | null;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Object Kind
+             * @default
+             */
+            object_kind: string;
+            /**
+             * Person Id
+             * @default
+             */
+            person_id: string;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Subject Id
+             * @default
+             */
+            subject_id: string;
+            /** Until On */
+            until_on?: string | null;
         };
         /** Transmittal */
         Transmittal: {
@@ -1911,6 +3747,40 @@ export interface components {
         };
         /** TransmittalLines */
         TransmittalLines: components["schemas"]["TransmittalLine"][];
+        /**
+         * TryNumber
+         * @description A convention as it is being edited, and a number to try on it.
+         */
+        TryNumber: {
+            /** Number */
+            number: string;
+            /** Number Fields */
+            number_fields: components["schemas"]["NumberFieldSet"][];
+            /** Separator */
+            separator: string;
+        };
+        /** TypedField */
+        TypedField: {
+            /** Choices */
+            choices: string[];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * UseKeyLink
+         * @description The person's name can be put right while accepting an invitation.
+         */
+        UseKeyLink: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Password */
+            password: string;
+        };
         /** ValidationErrorModel */
         ValidationErrorModel: {
             /**
@@ -1946,6 +3816,22 @@ export interface components {
              */
             url?: string | null;
         };
+        /** VerdictSet */
+        VerdictSet: {
+            /** Code */
+            code: string;
+            /** May Be Used */
+            may_be_used: boolean;
+            /**
+             * Meaning
+             * @enum {string}
+             */
+            meaning: "go" | "look" | "stop";
+            /** Needs New Revision */
+            needs_new_revision: boolean;
+            /** Words */
+            words: string;
+        };
         /**
          * VerdictShown
          * @description One of the project's possible verdicts; `meaning` is go, look or stop.
@@ -1979,6 +3865,17 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** Workspace */
+        Workspace: {
+            /** Companies */
+            companies: components["schemas"]["DirectoryCompany"][];
+            /** Parts */
+            parts: string[];
+            /** People */
+            people: components["schemas"]["DirectoryPerson"][];
+            /** Projects */
+            projects: components["schemas"]["ProjectLine"][];
+        };
         /** WriteReply */
         WriteReply: {
             /** Text */
@@ -1993,6 +3890,436 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    read_grid: {
+        parameters: {
+            query: {
+                project_id: string;
+                by?: "people" | "roles" | "companies";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessGrid"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_access: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeAccess"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessChanged"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_grants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetGrants"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessChanged"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_access: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeAccess"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccessPreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_account: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Account"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetNotices"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangePassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorBegun"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    confirm_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmSecondFactor"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switch_off_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmSecondFactor"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sign_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_addressees: {
         parameters: {
             query: {
@@ -2038,10 +4365,12 @@ export interface operations {
                 project_id: string;
                 subject_id?: string;
                 person_id?: string;
+                company?: string;
+                object_kind?: string;
                 kind?: string;
                 from_on?: string | null;
                 until_on?: string | null;
-                before_seq?: number | null;
+                before?: string;
             };
             header?: never;
             path?: never;
@@ -2056,6 +4385,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrailPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["TrailView"];
+            };
+        };
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    list_countries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Countries"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_holidays: {
+        parameters: {
+            query: {
+                country: string;
+                region?: string;
+                first_year: number;
+                last_year: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedHolidays"];
                 };
             };
             /** @description Bad Request */
@@ -2219,6 +4651,244 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Dossier"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_folders: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Folders"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeFolder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FolderMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveFolder"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_folder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                folder_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameFolder"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_for_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskForPassword"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -2506,6 +5176,86 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Registered"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_key_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyLinkShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    use_key_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseKeyLink"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -2908,6 +5658,88 @@ export interface operations {
             };
         };
     };
+    add_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddPeople"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleAdded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_pasted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadPeople"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_mail: {
         parameters: {
             query?: never;
@@ -2924,6 +5756,672 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mails"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetCodes"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    propose_code: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposedCode"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_days: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetDays"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_fields: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetFields"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_group_notices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetGroupNotices"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_numbering: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetNumbering"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_number: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryNumber"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberTested"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["People"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suggest_people: {
+        parameters: {
+            query?: {
+                words?: string;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Suggestions"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeMember"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_open_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenWorkList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_member: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoveMember"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_profile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetProfile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_roles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetRoles"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
                 };
             };
             /** @description Bad Request */
@@ -3289,6 +6787,80 @@ export interface operations {
             };
         };
     };
+    begin_seeing_as: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeeAs"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_seeing_as: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_sheet: {
         parameters: {
             query?: never;
@@ -3575,6 +7147,119 @@ export interface operations {
             };
         };
     };
+    list_starters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StarterList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_starter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepStarter"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_starter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                starter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_transmittals: {
         parameters: {
             query: {
@@ -3791,6 +7476,205 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    read_workspace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Workspace"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    merge_companies: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeCompanies"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_company: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                company_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeCompany"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangePerson"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeProject"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

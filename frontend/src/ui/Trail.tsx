@@ -20,7 +20,7 @@ export function Timeline({ subjectId }: { subjectId: string }) {
   return (
     <ol className="border-l border-line pl-4">
       {trail.data.entries.map((entry) => (
-        <li key={entry.seq} className="relative pb-3">
+        <li key={entry.leaf} className="relative pb-3">
           <span aria-hidden className="absolute top-[7px] -left-[20px] size-[7px] bg-second" />
           <p className="text-list">
             <span className="font-semibold">{entry.who}</span>{' '}
@@ -29,7 +29,8 @@ export function Timeline({ subjectId }: { subjectId: string }) {
           </p>
           <Details entry={entry} />
           <p className="text-[12px] text-second">
-            <When at={entry.at} time /> · entry {entry.seq} · {entry.came_from}
+            <When at={entry.at} time /> · {entry.seq !== null && `entry ${entry.seq} · `}
+            {entry.came_from}
           </p>
         </li>
       ))}

@@ -49,12 +49,16 @@ class Arriving:
 
 @dataclass(frozen=True)
 class Registered:
-    """What the register holds under the same number. `revisions` maps each code to the SHA-256 of its file."""
+    """What the register holds under the same number. `revisions` maps each code to the SHA-256 of its file.
+
+    `for_others`: the number is not for whoever brings the file, and they may learn nothing more of it.
+    """
 
     title: str
     current_revision: str
     sheet_size: str
     revisions: dict[str, str]
+    for_others: bool = False
 
 
 @dataclass(frozen=True)
@@ -161,6 +165,9 @@ def _check_register(arriving: Arriving, register: Registered | None, rules: Rule
             Finding(Weight.LOOK, "new_number", "A new number: this document is not in the register yet.", "number")
         ]
         return found + _gap(arriving, None, rules)
+    if register.for_others:
+        words = f"{arriving.number} is filed by the document controllers. Leave it here: they find it in Intake."
+        return [Finding(Weight.STOP, "filed_by_controllers", words, "number")]
     if arriving.revision in register.revisions:
         return [_same_revision(arriving, register)]
     current, new = (revisions.parse(rules.scheme, code) for code in (register.current_revision, arriving.revision))

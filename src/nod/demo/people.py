@@ -5,20 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from sqlalchemy import select
+
+from nod.core.access import Grantee, Level, To
 from nod.demo import scenario
 from nod.services import projects
-from nod.services.context import NOBODY, Act, Actor, Context, actor_of
+from nod.services.context import Act, Context
+from nod.services.seats import NOBODY, Actor, actor_of
 from nod.services.sign_in import DEMO_PASSWORD, hasher
+from nod.store.tables import FolderRow, PersonRow
 
 
 @dataclass(frozen=True)
 class Cast:
-    """The project and its people by their short names."""
+    """The project, its people by their short names, its folders by name."""
 
     project_id: str
     route_id: str
     people: dict[str, str]
     context: Context
+    folders: dict[str, str]
 
     def actor(self, key: str) -> Actor:
         with self.context.database.read() as session:
@@ -37,16 +43,33 @@ def set_up(context: Context, holidays: tuple[tuple[date, str], ...]) -> Cast:
         password_hash = hasher(context).hash(DEMO_PASSWORD)
         people = {each.key: _add(act, each, companies, password_hash) for each in scenario.PEOPLE}
         for each in scenario.PEOPLE:
-            projects.add_member(act, project_id, people[each.key], each.roles)
+            if not each.steward:
+                projects.add_member(act, project_id, people[each.key], each.roles, "removed" if each.left else "")
+        folders = _add_folders(act, project_id, people | companies)
         for on, name in holidays:
             projects.add_holiday(act, project_id, on, name)
         route_id = _add_route(act, project_id, people)
-    return Cast(project_id, route_id, people, context)
+    return Cast(project_id, route_id, people, context, folders)
 
 
 def _add(act: Act, person: scenario.DemoPerson, companies: dict[str, str], password_hash: str) -> str:
     secret = "" if person.outside else password_hash
-    return projects.add_person(act, person.name, person.email, companies[person.company], person.job, secret)
+    id = projects.add_person(act, person.name, person.email, companies[person.company], person.job, secret)
+    act.session.get_one(PersonRow, id).steward = person.steward
+    return id
+
+
+def _add_folders(act: Act, project_id: str, grantees: dict[str, str]) -> dict[str, str]:
+    """Every folder's id by its name, with what is granted in it."""
+    root = act.session.scalars(select(FolderRow.id).where(FolderRow.project_id == project_id)).one()
+    found = {"": root}
+    for path in scenario.FOLDERS:
+        parent = found[path[-2]] if len(path) > 1 else root
+        found[path[-1]] = projects.add_folder(act, project_id, parent, path[-1])
+    for folder, kind, key, level in scenario.GRANTS:
+        id = grantees.get(key, key)
+        projects.give(act, project_id, found[folder], Grantee(To(kind), id), Level[level.upper()])
+    return found
 
 
 def _add_route(act: Act, project_id: str, people: dict[str, str]) -> str:

@@ -54,6 +54,8 @@ class DemoPerson:
     job: str
     roles: tuple[str, ...]
     outside: bool = False
+    steward: bool = False
+    left: bool = False
 
     @property
     def email(self) -> str:
@@ -63,6 +65,10 @@ class DemoPerson:
             "PLS": "plinthwork",
             "BHT": "brackwater",
             "SGS": "sparrowgate",
+            "GME": "gannetmarine",
+            "OHS": "ohmfield",
+            "NFA": "nettlecombe",
+            "PFG": "palefire",
         }
         return f"{self.key}@{domain[self.company]}.example"
 
@@ -75,6 +81,43 @@ PEOPLE: tuple[DemoPerson, ...] = (
     DemoPerson("leilani", "Leilani Brandt", "PLS", "structural engineer", ("reviewer",)),
     DemoPerson("anouk", "Anouk Ferreira", "BHT", "client's engineer", ("reviewer",)),
     DemoPerson("yusuf", "Yusuf Haldane", "SGS", "workshop manager", (), outside=True),
+    DemoPerson("ottilie", "Ottilie Vestergaard", "GME", "marine engineer", ("author",)),
+    DemoPerson("paolo", "Paolo Marchetti", "OHS", "services engineer", ("author",)),
+    DemoPerson("dede", "Dede Okonkwo", "NFA", "fire engineer", ("reviewer",)),
+    DemoPerson("junpei", "Junpei Mori", "BHT", "harbour master's office", ("reader",)),
+    DemoPerson("ines", "Ines Carvalho", "HBC", "workspace steward", (), steward=True),
+    DemoPerson("bronwen", "Bronwen Achebe", "PFG", "glazing designer", ("author",), left=True),
+)
+
+FOLDERS: tuple[tuple[str, ...], ...] = (
+    ("Drawings",),
+    ("Drawings", "Architecture"),
+    ("Drawings", "Structure"),
+    ("Drawings", "Marine"),
+    ("Drawings", "Building services"),
+    ("Drawings", "Fire"),
+    ("Schedules",),
+    ("Reports",),
+    ("Contractor only",),
+    ("Contractor only", "Temporary works"),
+)
+
+FOLDER_OF_COMPANY = {
+    "TRA": "Architecture",
+    "PLS": "Structure",
+    "GME": "Marine",
+    "OHS": "Building services",
+    "NFA": "Fire",
+}
+
+# Folder, whom, level: what differs from the roles' levels in the topmost folder.
+GRANTS: tuple[tuple[str, str, str, str], ...] = (
+    ("Contractor only", "everyone", "", "none"),
+    ("Contractor only", "company", "HBC", "file"),
+    ("Fire", "company", "NFA", "file"),
+    ("Drawings", "person", "junpei", "none"),
+    ("Marine", "person", "junpei", "read"),
+    ("Marine", "role", "author", "file"),
 )
 
 

@@ -73,9 +73,10 @@ class Stage:
 
     def arrive(self, who: str, came_from: str, files: list[Path]) -> str:
         actor = self.cast.actor(who)
-        batch = intake.open_batch(
-            self.context, actor, intake.OpenBatch(project_id=self.cast.project_id, came_from=came_from)
-        )
+        code = next((code for code, name, _ in scenario.COMPANIES if name == came_from), "")
+        folder_id = self.cast.folders[scenario.FOLDER_OF_COMPANY.get(code, "")]
+        command = intake.OpenBatch(project_id=self.cast.project_id, came_from=came_from, folder_id=folder_id)
+        batch = intake.open_batch(self.context, actor, command)
         for file in files:
             intake.add_file(self.context, actor, batch.id, file.name, [file.read_bytes()])
         self.settle()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -16,15 +16,15 @@ from sqlalchemy.orm import Session
 from nod.clock import Clock
 from nod.core.access import Level
 from nod.core.calendar import Calendar, local_date
-from nod.core.refusals import NotAllowed, NotFound, Stale
+from nod.core.refusals import NotAllowed, Stale
 from nod.core.routing import ProjectClock
 from nod.core.trail import Fact
+from nod.services.seats import Actor, Seat, take_seat
 from nod.settings import Settings
 from nod.store import journal
 from nod.store.blobs import Blobs
 from nod.store.database import Database
-from nod.store.journal import Witness
-from nod.store.tables import CompanyRow, HolidayRow, MembershipRow, PersonRow, ProjectRow
+from nod.store.tables import HolidayRow, ProjectRow
 from nod.store.tiles import Tiles
 
 
@@ -64,38 +64,6 @@ def _secret(settings: Settings) -> bytes:
 
 
 @dataclass(frozen=True)
-class Actor:
-    """The person who acts, and from where."""
-
-    person_id: str
-    name: str
-    company_id: str
-    company_code: str
-    came_from: str = "browser"
-
-    def witness(self) -> Witness:
-        return Witness(self.person_id, self.name, self.company_code, self.came_from)
-
-
-NOBODY = Actor("", "Nod", "", "", "the worker")
-SYSTEM = NOBODY.witness()
-
-
-@dataclass(frozen=True)
-class Seat:
-    """A person's place in a project."""
-
-    project: ProjectRow
-    level: Level
-    roles: tuple[str, ...]
-
-    def need(self, level: Level) -> None:
-        """Raises NotAllowed below `level`."""
-        if self.level < level:
-            raise NotAllowed("level_too_low", f"This needs the access level {level.name.lower()}.", self.project.name)
-
-
-@dataclass(frozen=True)
 class Act:
     """One write transaction by one person at one instant."""
 
@@ -104,16 +72,21 @@ class Act:
     actor: Actor
     at: datetime
 
-    def enter(self, project_id: str, level: Level) -> Seat:
+    def enter(self, project_id: str, level: Level = Level.NONE, tool: str = "") -> Seat:
+        """Raises NotFound without a part in the project; NotAllowed below the level or without the tool."""
         seat = take_seat(self.session, self.actor, project_id)
+        if tool:
+            seat.need_tool(tool)
         seat.need(level)
         return seat
 
     def record(self, project_id: str, fact: Fact) -> None:
         journal.record(self.session, self.at, self.actor.witness(), project_id, fact)
 
-    def tell(self, project_id: str, topic: str, subject_id: str, only: str = "") -> None:
-        journal.tell(self.session, self.at, project_id, topic, subject_id, by=self.actor.person_id, only=only)
+    def tell(
+        self, project_id: str, topic: str, subject_id: str, folders: Iterable[str] = (), *, only: str = ""
+    ) -> None:
+        journal.tell(self.session, self.at, project_id, topic, subject_id, folders, by=self.actor.person_id, only=only)
 
     def ask(self, kind: str, key: str, payload: dict[str, Any]) -> None:
         journal.ask(self.session, self.at, kind, key, payload)
@@ -121,17 +94,11 @@ class Act:
 
 @contextmanager
 def acting(context: Context, actor: Actor) -> Iterator[Act]:
-    """Everything inside is committed together, or nothing."""
+    """Everything inside is committed together, or nothing. Raises NotAllowed through another's eyes."""
+    if actor.looker:
+        raise NotAllowed("seeing_as", f"You see as {actor.name}. Nothing can be changed or taken away like this.")
     with context.database.write() as session:
         yield Act(context, session, actor, context.clock.now())
-
-
-def take_seat(session: Session, actor: Actor, project_id: str) -> Seat:
-    """Raises NotFound for a project that is not there or whose member the person is not."""
-    row = session.get(MembershipRow, (project_id, actor.person_id))
-    if row is None or row.level <= Level.NONE:
-        raise NotFound(project_id)
-    return Seat(session.get_one(ProjectRow, project_id), Level(row.level), tuple(row.roles))
 
 
 def check_version(seen: int, now: int, about: str) -> None:
@@ -148,12 +115,3 @@ def project_clock(session: Session, project: ProjectRow) -> ProjectClock:
 
 def today_in(project: ProjectRow, now: datetime) -> date:
     return local_date(now, ZoneInfo(project.time_zone))
-
-
-def actor_of(session: Session, person_id: str, came_from: str = "browser") -> Actor:
-    """Raises NotFound for nobody."""
-    person = session.get(PersonRow, person_id)
-    if person is None:
-        raise NotFound(person_id)
-    company = session.get_one(CompanyRow, person.company_id)
-    return Actor(person.id, person.name, company.id, company.code, came_from)

@@ -12,9 +12,11 @@ from nod.core.access import Level
 from nod.core.routing import StepAct
 from nod.services import review_rows
 from nod.services.answers import Answered, Standing
-from nod.services.context import Actor, Context, Seat, project_clock, take_seat
+from nod.services.context import Context, project_clock
 from nod.services.documents import LateBy
 from nod.services.reviews_view import step_standing
+from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seeing import reviews_seen
 from nod.services.transmittals_view import transmittal_lines
 from nod.store.tables import (
     ArrivalRow,
@@ -67,7 +69,7 @@ def read_desk(context: Context, actor: Actor, project_id: str) -> Desk:
         steps = _my_steps(room)
         batches = _batches(room)
         receipts = _receipts(room)
-        closed = _to_send_out(room)
+        closed = _to_send_out(room) if "transmittals" in room.seat.tools else []
         return Desk(
             yours_now=[*steps, *batches, *closed, *receipts],
             coming=_coming(room),
@@ -83,10 +85,13 @@ def read_desk(context: Context, actor: Actor, project_id: str) -> Desk:
 
 
 def _step_rows(room: _Room, *conditions: object) -> list[tuple[ReviewStepRow, ReviewRow]]:
+    if "reviews" not in room.seat.tools:
+        return []
     query = (
         select(ReviewStepRow, ReviewRow)
         .join(ReviewRow, ReviewRow.id == ReviewStepRow.review_id)
         .where(ReviewRow.project_id == room.project_id, ReviewRow.state == "running", *conditions)  # type: ignore[arg-type]
+        .where(reviews_seen(room.seat))
         .order_by(ReviewStepRow.due_on, ReviewRow.number)
     )
     return [(step, review) for step, review in room.session.execute(query)]
@@ -124,7 +129,7 @@ def _step_act(step: ReviewStepRow) -> str:
 
 
 def _batches(room: _Room) -> list[DeskLine]:
-    if room.seat.level < Level.KEEP:
+    if not room.seat.runs:
         return []
     query = (
         select(BatchRow, func.count(), func.sum(ArrivalRow.state == "held"))
@@ -156,6 +161,7 @@ def _to_send_out(room: _Room) -> list[DeskLine]:
         ReviewRow.state == "closed",
         ReviewRow.started_by == room.actor.person_id,
         ReviewRow.id.not_in(sent),
+        reviews_seen(room.seat),
     )
     return [
         DeskLine(
@@ -173,6 +179,8 @@ def _to_send_out(room: _Room) -> list[DeskLine]:
 
 
 def _receipts(room: _Room) -> list[DeskLine]:
+    if "transmittals" not in room.seat.tools:
+        return []
     query = (
         select(TransmittalRow)
         .join(RecipientRow, RecipientRow.transmittal_id == TransmittalRow.id)
@@ -234,6 +242,8 @@ def _my_reviews(room: _Room) -> list[DeskLine]:
 
 
 def _my_transmittals(room: _Room) -> list[DeskLine]:
+    if "transmittals" not in room.seat.tools:
+        return []
     query = select(TransmittalRow).where(
         TransmittalRow.project_id == room.project_id, TransmittalRow.sent_by == room.actor.person_id
     )
@@ -257,7 +267,7 @@ def _my_transmittals(room: _Room) -> list[DeskLine]:
 def _late(room: _Room) -> list[DeskLine]:
     """Running steps that are late or due by tomorrow: all of them for leads and controllers, otherwise one's own."""
     conditions = [ReviewStepRow.state == "running", ReviewStepRow.due_on <= room.late.today + _SOON]
-    if room.seat.level < Level.KEEP:
+    if not room.seat.runs:
         conditions.append(_mine(room) | (ReviewRow.started_by == room.actor.person_id))  # type: ignore[operator]
     return [_step_line(room, step, review, "Open") for step, review in _step_rows(room, *conditions)]
 
@@ -269,5 +279,6 @@ def _arrived_today(room: _Room) -> int:
         .select_from(ArrivalRow)
         .join(BatchRow, BatchRow.id == ArrivalRow.batch_id)
         .where(BatchRow.project_id == room.project_id, BatchRow.arrived_at >= begin)
+        .where(room.seat.sees(BatchRow.folder_id, Level.FILE))
     )
     return room.session.scalar(query) or 0

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.access import Level
 from nod.core.calendar import Counting, days_late
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.revisions import Scheme, next_codes
 from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Standing, Who, people_by_id
-from nod.services.context import Actor, Context, acting, project_clock, take_seat, today_in
+from nod.services.context import Context, acting, project_clock, today_in
+from nod.services.folders import folder_path
 from nod.services.projects import rules_of
+from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seeing import reviews_seen, see_document, see_revision, transmittals_seen
 from nod.store import register_query
 from nod.store.register_query import RegisterView
 from nod.store.tables import (
@@ -96,6 +98,7 @@ class Dossier(Answered):
 
     line: DocumentLine
     project_id: str
+    folder: str
     originator: str
     form: str
     sheet_size: str
@@ -117,14 +120,16 @@ class FileToSend:
 def list_register(context: Context, actor: Actor, view: RegisterView) -> RegisterPage:
     """Raises RuleBroken for a column that does not sort or a cursor that is not one of ours."""
     with context.database.read() as session:
-        project = take_seat(session, actor, view.project_id).project
-        late = LateBy(session, project, context.clock.now())
+        seat = take_seat(session, actor, view.project_id)
+        view = replace(view, folders=None if seat.runs else frozenset(seat.levels))
+        late = LateBy(session, seat.project, context.clock.now())
         try:
-            page = register_query.read_page(session, view)
+            total = register_query.count(session, view)
+            page = register_query.read_page(session, view, total)
         except (KeyError, ValueError, TypeError) as error:
             raise RuleBroken("view_unknown", "This list cannot be shown in that order.", view.sort) from error
         lines = [_line(row, late) for row in page.rows]
-        return RegisterPage(lines=lines, cursor=page.cursor, total=register_query.count(session, view))
+        return RegisterPage(lines=lines, cursor=page.cursor, total=total)
 
 
 class LateBy:
@@ -161,29 +166,30 @@ def _line(row: object, late: LateBy) -> DocumentLine:
 
 def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:
     with context.database.read() as session:
-        document = find_document(session, document_id)
-        project = take_seat(session, actor, document.project_id).project
+        document, seat = see_document(session, actor, document_id)
+        project = seat.project
         rows = list(
             session.scalars(
                 select(RevisionRow).where(RevisionRow.document_id == document_id).order_by(RevisionRow.filed_at.desc())
             )
         )
-        reviews = _reviews(session, document_id)
+        reviews = _reviews(session, seat, document_id)
         return Dossier(
             line=_line(document, LateBy(session, project, context.clock.now())),
             project_id=document.project_id,
+            folder=folder_path(session, seat, document.folder_id),
             originator=document.originator,
             form=document.form,
             sheet_size=document.sheet_size,
             next_revisions=list(next_codes(Scheme(rules_of(project).scheme), document.revision)),
             revisions=_revisions(session, rows, reviews),
             reviews=reviews,
-            sent=_sent(session, document_id),
+            sent=_sent(session, seat, actor, document_id),
         )
 
 
 def find_document(session: Session, document_id: str) -> DocumentRow:
-    """Raises NotFound. The caller still has to ask for the seat in its project."""
+    """Raises NotFound. For rows that are known to be seen; from an address, ask `seeing.see_document`."""
     document = session.scalars(select(DocumentRow).where(DocumentRow.id == document_id)).one_or_none()
     if document is None:
         raise NotFound(document_id)
@@ -216,13 +222,13 @@ def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBr
     ]
 
 
-def _reviews(session: Session, document_id: str) -> list[ReviewBrief]:
+def _reviews(session: Session, seat: Seat, document_id: str) -> list[ReviewBrief]:
     """Newest first."""
     query = (
         select(ReviewRow, ReviewDocumentRow.verdict, RevisionRow.code)
         .join(ReviewDocumentRow, ReviewDocumentRow.review_id == ReviewRow.id)
         .join(RevisionRow, RevisionRow.id == ReviewDocumentRow.revision_id)
-        .where(ReviewDocumentRow.document_id == document_id)
+        .where(ReviewDocumentRow.document_id == document_id, reviews_seen(seat))
         .order_by(ReviewRow.started_at.desc())
     )
     return [
@@ -239,12 +245,12 @@ def _reviews(session: Session, document_id: str) -> list[ReviewBrief]:
     ]
 
 
-def _sent(session: Session, document_id: str) -> list[SentBrief]:
+def _sent(session: Session, seat: Seat, actor: Actor, document_id: str) -> list[SentBrief]:
     query = (
         select(TransmittalRow, RevisionRow.code)
         .join(TransmittalDocumentRow, TransmittalDocumentRow.transmittal_id == TransmittalRow.id)
         .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
-        .where(TransmittalDocumentRow.document_id == document_id)
+        .where(TransmittalDocumentRow.document_id == document_id, transmittals_seen(seat, actor.person_id))
         .order_by(TransmittalRow.sent_at.desc())
     )
     return [
@@ -256,11 +262,7 @@ def _sent(session: Session, document_id: str) -> list[SentBrief]:
 def download_revision(context: Context, actor: Actor, revision_id: str) -> FileToSend:
     """The file as it came, under the document's number. Each download is an entry of the trail."""
     with acting(context, actor) as act:
-        revision = act.session.get(RevisionRow, revision_id)
-        if revision is None:
-            raise NotFound(revision_id)
-        document = find_document(act.session, revision.document_id)
-        act.enter(document.project_id, Level.READ)
+        revision, document, _ = see_revision(act.session, actor, revision_id)
         about = f"{document.number} {revision.code}"
         subjects = (Subject("revision", revision.id),)
         act.record(document.project_id, Fact("revision_downloaded", Subject("document", document.id), about, subjects))

@@ -39,7 +39,7 @@ def _new_document(act: Act, batch: BatchRow, arrival: ArrivalRow, revision_id: s
     project = act.session.get_one(ProjectRow, batch.project_id)
     fields = rules_of(project).convention.split(arrival.number)
     document = DocumentRow(
-        id=new_id(), project_id=batch.project_id, number=arrival.number, title=arrival.title,
+        id=new_id(), project_id=batch.project_id, folder_id=batch.folder_id, number=arrival.number, title=arrival.title,
         discipline=fields.get("discipline", ""), originator=fields.get("originator", ""), form=fields.get("form", ""),
         revision_id=revision_id, revision="", status="", filed_at=act.at,
     )  # fmt: skip

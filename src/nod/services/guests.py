@@ -7,15 +7,16 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.access import Level
 from nod.core.refusals import NotAllowed, NotFound
 from nod.core.sending import PURPOSES
 from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
-from nod.services.context import Act, Actor, Context, acting, actor_of
+from nod.services.context import Act, Context, acting
 from nod.services.documents import FileToSend
+from nod.services.seats import Actor, actor_of
 from nod.services.sign_in import token_hash
-from nod.services.transmittals_view import SentDocument, part_of, sent_documents
+from nod.services.standing import tell_transmittal
+from nod.services.transmittals_view import SentDocument, part_of, see_transmittal, sent_documents
 from nod.store.tables import BlobRow, CompanyRow, ProjectRow, RecipientRow, TransmittalRow
 
 
@@ -101,10 +102,7 @@ def _acknowledge(act: Act, recipient: RecipientRow, row: TransmittalRow) -> None
 def acknowledge_as_member(context: Context, actor: Actor, transmittal_id: str) -> None:
     """For a recipient who is signed in. Raises NotAllowed for a member it was not sent to."""
     with acting(context, actor) as act:
-        row = act.session.get(TransmittalRow, transmittal_id)
-        if row is None:
-            raise NotFound(transmittal_id)
-        act.enter(row.project_id, Level.READ)
+        row, _ = see_transmittal(act.session, actor, transmittal_id)
         query = select(RecipientRow).where(
             RecipientRow.transmittal_id == transmittal_id, RecipientRow.person_id == actor.person_id
         )
@@ -133,4 +131,4 @@ def _as_recipient(context: Context, session: Session, recipient: RecipientRow) -
 
 def _record(act: Act, row: TransmittalRow, kind: str, after: dict[str, str] | None = None) -> None:
     act.record(row.project_id, Fact(kind, Subject("transmittal", row.id), row.number, after=after or {}))
-    act.tell(row.project_id, "transmittals", row.id)
+    tell_transmittal(act.session, act.at, row, by=act.actor.person_id)

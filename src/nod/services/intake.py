@@ -10,18 +10,19 @@ from sqlalchemy.orm import Session
 
 from nod.core import file_name as names
 from nod.core import intake as rules
-from nod.core.access import Level
+from nod.core.access import Level, downward
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.formats.pdf_facts import media_type
 from nod.services import filing, standing
 from nod.services.answers import Answered, Command
-from nod.services.context import Act, Actor, Context, acting, check_version, take_seat
-from nod.services.intake_view import Arrival, Checked, check_batch, show_arrival
+from nod.services.context import Act, Context, acting, check_version
+from nod.services.intake_view import Arrival, Checked, check_batch, see_batch, show_arrival
 from nod.services.projects import rules_of
+from nod.services.seats import Actor, Seat, tree_of
 from nod.store.blobs import BlobTooLarge, StoredBlob
 from nod.store.ids import new_id
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, ProjectRow
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, DocumentRow, FolderRow, ProjectRow, RevisionRow
 
 OPEN_STATES = ("waiting", "held")
 
@@ -29,6 +30,7 @@ OPEN_STATES = ("waiting", "held")
 class OpenBatch(Command):
     project_id: str
     came_from: str = ""
+    folder_id: str = ""
 
 
 class CorrectArrival(Command):
@@ -70,12 +72,17 @@ class Registered(Answered):
 
 
 def open_batch(context: Context, actor: Actor, command: OpenBatch) -> BatchOpened:
-    """A new, empty batch. `came_from` is the company that sent the files; empty for the actor's own."""
+    """A new, empty batch. `came_from` is the company that sent the files; empty for the actor's own.
+
+    New documents go into `folder_id`; empty for the topmost folder into which the actor may file.
+    """
     with acting(context, actor) as act:
-        act.enter(command.project_id, Level.FILE)
+        seat = act.enter(command.project_id, Level.FILE)
+        folder = _target(act.session, seat, command.folder_id)
         batch = BatchRow(
             id=new_id(),
             project_id=command.project_id,
+            folder_id=folder,
             source="browser",
             came_from=command.came_from.strip()[:120] or act.session.get_one(CompanyRow, actor.company_id).name,
             arrived_by=actor.person_id,
@@ -90,10 +97,21 @@ def open_batch(context: Context, actor: Actor, command: OpenBatch) -> BatchOpene
         return BatchOpened(id=batch.id)
 
 
+def _target(session: Session, seat: Seat, folder_id: str) -> str:
+    """Raises NotFound for a folder that is not there for this person, NotAllowed for one they may not file into."""
+    tree = tree_of(session, seat.project.id)
+    if not folder_id:
+        return next(each for each in downward(tree) if seat.at(each) >= Level.FILE)
+    if folder_id not in tree:
+        raise NotFound(folder_id)
+    seat.need_at(folder_id, Level.FILE, session.get_one(FolderRow, folder_id).name)
+    return folder_id
+
+
 def check_may_add(context: Context, actor: Actor, batch_id: str) -> None:
     """Asked before the bytes are taken in. Raises NotFound or NotAllowed."""
     with context.database.read() as session:
-        take_seat(session, actor, _batch(session, batch_id).project_id).need(Level.FILE)
+        see_batch(session, actor, batch_id)
 
 
 def add_file(context: Context, actor: Actor, batch_id: str, file_name: str, chunks: Iterable[bytes]) -> Arrival:
@@ -107,12 +125,11 @@ def add_file(context: Context, actor: Actor, batch_id: str, file_name: str, chun
             "file_too_large", f"The file is larger than {largest} MB.", names.base_name(file_name)
         ) from error
     with acting(context, actor) as act:
-        batch = _batch(act.session, batch_id)
-        seat = act.enter(batch.project_id, Level.FILE)
+        batch, seat = see_batch(act.session, actor, batch_id)
         keep_blob(act, blob)
         row = _arrival(act, batch, seat.project, names.base_name(file_name), blob.sha256)
-        act.tell(batch.project_id, "intake", batch.id)
-        checked = check_batch(act.session, seat.project, [row])[0]
+        act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
+        checked = check_batch(act.session, seat, [row])[0]
         return show_arrival(checked)
 
 
@@ -142,28 +159,24 @@ def _arrival(act: Act, batch: BatchRow, project: ProjectRow, file_name: str, sha
     return row
 
 
-def _batch(session: Session, batch_id: str) -> BatchRow:
-    batch = session.get(BatchRow, batch_id)
-    if batch is None:
-        raise NotFound(batch_id)
-    return batch
-
-
-def _open_arrival(act: Act, arrival_id: str) -> ArrivalRow:
+def _open_arrival(act: Act, arrival_id: str) -> tuple[ArrivalRow, BatchRow, Seat]:
     """Raises NotFound; RuleBroken for a file that has left Intake."""
     row = act.session.get(ArrivalRow, arrival_id)
     if row is None:
         raise NotFound(arrival_id)
-    act.enter(row.project_id, Level.FILE)
+    try:
+        batch, seat = see_batch(act.session, act.actor, row.batch_id)
+    except NotFound as hidden:
+        raise NotFound(arrival_id) from hidden
     if row.state not in OPEN_STATES:
         raise RuleBroken("arrival_gone", "This file has left Intake.", row.file_name)
-    return row
+    return row, batch, seat
 
 
 def correct_arrival(context: Context, actor: Actor, arrival_id: str, command: CorrectArrival) -> Arrival:
     """The reading as the controller has it; findings are made anew."""
     with acting(context, actor) as act:
-        row = _open_arrival(act, arrival_id)
+        row, batch, seat = _open_arrival(act, arrival_id)
         check_version(command.version, row.version, row.file_name)
         typed = command.model_dump(exclude={"version"}, exclude_none=True)
         before, after = changed({key: getattr(row, key) for key in typed}, {k: v.strip() for k, v in typed.items()})
@@ -175,10 +188,9 @@ def correct_arrival(context: Context, actor: Actor, arrival_id: str, command: Co
                 row.project_id,
                 Fact("reading_corrected", Subject("arrival", row.id), row.file_name, before=before, after=after),
             )
-        act.tell(row.project_id, "intake", row.batch_id)
-        project = act.session.get_one(ProjectRow, row.project_id)
+        act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})
         same_batch = _open_rows(act.session, row.batch_id)
-        return show_arrival(next(each for each in check_batch(act.session, project, same_batch) if each.row is row))
+        return show_arrival(next(each for each in check_batch(act.session, seat, same_batch) if each.row is row))
 
 
 def _open_rows(session: Session, batch_id: str) -> list[ArrivalRow]:
@@ -189,14 +201,14 @@ def _open_rows(session: Session, batch_id: str) -> list[ArrivalRow]:
 def discard_arrival(context: Context, actor: Actor, arrival_id: str, command: DiscardArrival) -> None:
     """The file leaves Intake with a reason; its bytes and its line in the trail stay."""
     with acting(context, actor) as act:
-        row = _open_arrival(act, arrival_id)
+        row, batch, _ = _open_arrival(act, arrival_id)
         check_version(command.version, row.version, row.file_name)
         if not command.reason.strip():
             raise RuleBroken("reason_missing", "Say why the file is discarded.", row.file_name)
         row.state, row.reason = "discarded", command.reason.strip()
         row.version += 1
         act.record(row.project_id, Fact("file_discarded", Subject("arrival", row.id), row.file_name, why=row.reason))
-        act.tell(row.project_id, "intake", row.batch_id)
+        act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})
 
 
 def register_batch(context: Context, actor: Actor, batch_id: str, command: RegisterBatch) -> Registered:
@@ -206,18 +218,24 @@ def register_batch(context: Context, actor: Actor, batch_id: str, command: Regis
     Raises RuleBroken(`still_looking`) while the worker has not looked into every file, Stale for unseen changes.
     """
     with acting(context, actor) as act:
-        batch = _batch(act.session, batch_id)
-        seat = act.enter(batch.project_id, Level.FILE)
+        batch, seat = see_batch(act.session, actor, batch_id)
         rows = _open_rows(act.session, batch_id)
         for row in rows:
             check_version(command.seen.get(row.id, 0), row.version, row.file_name)
-        checked = check_batch(act.session, seat.project, rows)
+        checked = check_batch(act.session, seat, rows)
         if any(each.arriving is None for each in checked):
             raise RuleBroken("still_looking", "Nod is still looking into some of these files. Wait a moment.")
         outcomes = [_settle(act, batch, each) for each in checked]
-        act.tell(batch.project_id, "intake", batch.id)
-        act.tell(batch.project_id, "register", batch.id)
+        act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
+        for folder in sorted(_folders_filed(act.session, rows)):
+            act.tell(batch.project_id, "register", folder, {folder})
         return Registered(outcomes=outcomes)
+
+
+def _folders_filed(session: Session, rows: list[ArrivalRow]) -> set[str]:
+    filed = [row.revision_id for row in rows if row.revision_id]
+    query = select(DocumentRow.folder_id).join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
+    return set(session.scalars(query.where(RevisionRow.id.in_(filed))))
 
 
 def _settle(act: Act, batch: BatchRow, checked: Checked) -> Outcome:

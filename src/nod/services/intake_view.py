@@ -15,9 +15,10 @@ from nod.core.access import Level
 from nod.core.intake import Arriving, Finding
 from nod.core.refusals import NotFound
 from nod.services.answers import Answered, Who, people_by_id
-from nod.services.context import Actor, Context, take_seat
+from nod.services.context import Context
 from nod.services.projects import rules_of
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, PageRow, ProjectRow, RevisionRow
+from nod.services.seats import Actor, Seat, take_seat
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, PageRow, RevisionRow
 
 
 class FindingShown(Answered):
@@ -79,14 +80,26 @@ class Checked:
     findings: list[Finding]
 
 
-def check_batch(session: Session, project: ProjectRow, rows: Sequence[ArrivalRow]) -> list[Checked]:
-    """Findings for all rows in a fixed number of queries."""
-    found = rules_of(project)
+def see_batch(session: Session, actor: Actor, batch_id: str) -> tuple[BatchRow, Seat]:
+    """A batch is there for those who may file into its folder. Raises NotFound, or NotAllowed for lesser readers."""
+    batch = session.get(BatchRow, batch_id)
+    if batch is None:
+        raise NotFound(batch_id)
+    seat = take_seat(session, actor, batch.project_id)
+    if seat.at(batch.folder_id) is Level.NONE:
+        raise NotFound(batch_id)
+    seat.need_at(batch.folder_id, Level.FILE, seat.project.name)
+    return batch, seat
+
+
+def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> list[Checked]:
+    """Findings for all rows in a fixed number of queries, as this seat may know them."""
+    found = rules_of(seat.project)
     hashes = {row.sha256 for row in rows}
     blobs = {blob.sha256: blob for blob in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))}
     first_pages = select(PageRow.sha256, PageRow.size_name).where(PageRow.sha256.in_(hashes), PageRow.place == 0)
     sizes = {row.sha256: row.size_name for row in session.execute(first_pages)}
-    register = _registered(session, project.id, {row.number for row in rows})
+    register = _registered(session, seat, {row.number for row in rows})
     twins = Counter((row.number, row.revision) for row in rows if row.number and row.revision)
     checked = []
     for row in rows:
@@ -113,14 +126,18 @@ def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int) -> Arriving
     )
 
 
-def _registered(session: Session, project_id: str, numbers: set[str]) -> dict[str, rules.Registered]:
+def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, rules.Registered]:
+    """What is held under these numbers; of a document that may not be seen or revised, only that it is not for them."""
     query = (
         select(DocumentRow, RevisionRow.code, RevisionRow.sha256)
         .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
-        .where(DocumentRow.project_id == project_id, DocumentRow.number.in_(numbers))
+        .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
     )
     found: dict[str, rules.Registered] = {}
     for document, code, sha256 in session.execute(query):
+        if seat.at(document.folder_id) < Level.FILE:
+            found[document.number] = rules.Registered("", "", "", {}, for_others=True)
+            continue
         known = found.setdefault(
             document.number, rules.Registered(document.title, document.revision, document.sheet_size, {})
         )
@@ -157,8 +174,13 @@ def show_arrival(checked: Checked) -> Arrival:
 def list_batches(context: Context, actor: Actor, project_id: str) -> list[BatchLine]:
     """The latest hundred batches; those with open files first."""
     with context.database.read() as session:
-        take_seat(session, actor, project_id).need(Level.FILE)
-        query = select(BatchRow).where(BatchRow.project_id == project_id).order_by(BatchRow.arrived_at.desc())
+        seat = take_seat(session, actor, project_id)
+        seat.need(Level.FILE)
+        query = (
+            select(BatchRow)
+            .where(BatchRow.project_id == project_id, seat.sees(BatchRow.folder_id, Level.FILE))
+            .order_by(BatchRow.arrived_at.desc())
+        )
         batches = list(session.scalars(query.limit(100)))
         lines = _lines(session, batches)
     return sorted(lines, key=lambda line: line.open == 0)
@@ -190,15 +212,11 @@ def _lines(session: Session, batches: list[BatchRow]) -> list[BatchLine]:
 
 def read_batch(context: Context, actor: Actor, batch_id: str) -> Batch:
     with context.database.read() as session:
-        batch = session.get(BatchRow, batch_id)
-        if batch is None:
-            raise NotFound(batch_id)
-        seat = take_seat(session, actor, batch.project_id)
-        seat.need(Level.FILE)
+        batch, seat = see_batch(session, actor, batch_id)
         query = select(ArrivalRow).where(ArrivalRow.batch_id == batch_id).order_by(ArrivalRow.place)
         rows = list(session.scalars(query))
         open_rows = [row for row in rows if row.state in ("waiting", "held")]
-        checked = {each.row.id: each for each in check_batch(session, seat.project, open_rows)}
+        checked = {each.row.id: each for each in check_batch(session, seat, open_rows)}
         settled = _settled(session, [row for row in rows if row.id not in checked])
         arrivals = [show_arrival(checked.get(row.id) or settled[row.id]) for row in rows]
         return Batch(line=_lines(session, [batch])[0], arrivals=arrivals)

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import ColumnElement, and_, exists, func, or_, select
 
+from nod.core.refusals import NotFound
 from nod.services.context import Context
-from nod.store.tables import LiveEventRow, MembershipRow
+from nod.services.seats import Actor, Seat, take_seat
+from nod.store.tables import LiveEventFolderRow, LiveEventRow
 
 _MOST_AT_ONCE = 500
 
 
 @dataclass(frozen=True)
 class Event:
-    """`topic` is what to fetch again, `subject_id` which one of it."""
+    """`topic` is what to fetch again, `subject_id` which one of it; `key` is its name outside."""
 
-    seq: int
+    key: str
     topic: str
     subject_id: str
     project_id: str
@@ -29,31 +31,42 @@ def last_seq(context: Context) -> int:
         return session.scalar(select(func.max(LiveEventRow.seq))) or 0
 
 
-def has_gap(context: Context, after: int) -> bool:
-    """Whether events after `after` have been forgotten already: then everything is to be fetched again."""
+def seq_of(context: Context, key: str) -> int | None:
+    """The number behind an event's name; None for one that has been forgotten: then all is to be fetched again."""
     with context.database.read() as session:
-        oldest = session.scalar(select(func.min(LiveEventRow.seq)))
-        return oldest is not None and after + 1 < oldest
+        return session.scalar(select(LiveEventRow.seq).where(LiveEventRow.key == key))
 
 
-def events_after(context: Context, person_id: str, after: int) -> tuple[list[Event], int]:
+def key_of(context: Context, seq: int) -> str:
+    """The name of an event by its number; empty for none."""
+    with context.database.read() as session:
+        return session.scalar(select(LiveEventRow.key).where(LiveEventRow.seq == seq)) or ""
+
+
+def events_after(context: Context, actor: Actor, after: int) -> tuple[list[Event], int]:
     """Those the person may know, in order, and the number up to which all have been considered."""
     with context.database.read() as session:
         until = session.scalar(select(func.max(LiveEventRow.seq)).where(LiveEventRow.seq <= after + _MOST_AT_ONCE))
-        query = (
-            select(LiveEventRow)
-            .join(MembershipRow, MembershipRow.project_id == LiveEventRow.project_id)
-            .where(
-                LiveEventRow.seq > after,
-                LiveEventRow.seq <= (until or after),
-                MembershipRow.person_id == person_id,
-                MembershipRow.level > 0,
-                or_(LiveEventRow.only_person_id == "", LiveEventRow.only_person_id == person_id),
-            )
-            .order_by(LiveEventRow.seq)
-        )
+        lately = (LiveEventRow.seq > after, LiveEventRow.seq <= (until or after))
+        rows: list[LiveEventRow] = []
+        for project_id in session.scalars(select(LiveEventRow.project_id).where(*lately).distinct()).all():
+            try:
+                seat = take_seat(session, actor, project_id)
+            except NotFound:
+                continue
+            rows += session.scalars(select(LiveEventRow).where(*lately, _known_to(actor, seat)))
         events = [
-            Event(row.seq, row.topic, row.subject_id, row.project_id, row.by_person_id)
-            for row in session.scalars(query)
+            Event(row.key, row.topic, row.subject_id, row.project_id, row.by_person_id)
+            for row in sorted(rows, key=lambda row: row.seq)
         ]
     return events, max(until or after, after)
+
+
+def _known_to(actor: Actor, seat: Seat) -> ColumnElement[bool]:
+    """Of the seat's project: what is for this person alone, and what speaks of nothing but folders they see."""
+    hidden = exists().where(LiveEventFolderRow.seq == LiveEventRow.seq, seat.hides(LiveEventFolderRow.folder_id))
+    for_all = LiveEventRow.only_person_id == ""
+    return and_(
+        LiveEventRow.project_id == seat.project.id,
+        or_(LiveEventRow.only_person_id == (actor.private_id or "-"), for_all if seat.runs else for_all & ~hidden),
+    )

@@ -10,10 +10,11 @@ from sqlalchemy.orm import Session
 from nod.core.trail import Fact, Subject
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_look import CannotDraw
-from nod.services.context import SYSTEM, Context
+from nod.services.context import Context
 from nod.services.press import Press, PressCrashed, PressStopped
+from nod.services.seats import SYSTEM
 from nod.store import journal
-from nod.store.tables import ArrivalRow, BlobRow, DocumentRow, PageRow
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, PageRow
 
 _PAGES_DRAWN_AHEAD = 3
 _BLAMED_AT = 3
@@ -98,7 +99,8 @@ def _note(context: Context, sha256: str, facts: FileFacts) -> None:
         for arrival in arrivals:
             fact = Fact("file_looked_into", Subject("arrival", arrival.id), arrival.file_name, after=after)
             journal.record(session, now, SYSTEM, arrival.project_id, fact)
-            journal.tell(session, now, arrival.project_id, "intake", arrival.batch_id, by="")
+            folder_id = session.get_one(BatchRow, arrival.batch_id).folder_id
+            journal.tell(session, now, arrival.project_id, "intake", arrival.batch_id, {folder_id}, by="")
         _mirror_size(session, arrivals, facts)
 
 

@@ -10,15 +10,28 @@ from email.utils import format_datetime
 from typing import Any
 
 from nod.core.trail import Fact, Subject
-from nod.services.context import SYSTEM, Act, Context
+from nod.services.context import Act, Context
+from nod.services.seats import SYSTEM
+from nod.services.standing import tell_transmittal
 from nod.store import journal
 from nod.store.tables import PersonRow, RecipientRow, TransmittalRow
 
 _TIMEOUT_SECONDS = 20
 
 
-def write_mail(act: Act, key: str, person_id: str, subject: str, lines: list[str], recipient_id: str = "") -> None:
-    """Have a mail sent after the commit. With `recipient_id` its time is noted on the transmittal's recipient."""
+def write_mail(
+    act: Act,
+    key: str,
+    person_id: str,
+    subject: str,
+    lines: list[str],
+    recipient_id: str = "",
+    key_link_id: str = "",
+) -> None:
+    """Have a mail sent after the commit. With `recipient_id` its time is noted on the transmittal's recipient.
+
+    `{link}` in the text becomes the secret address of that recipient, or of the key link, only when it is sent.
+    """
     person = act.session.get_one(PersonRow, person_id)
     payload = {
         "to_name": person.name,
@@ -26,6 +39,7 @@ def write_mail(act: Act, key: str, person_id: str, subject: str, lines: list[str
         "subject": " ".join(subject.split()),
         "text": "\n".join(lines),
         "recipient_id": recipient_id,
+        "key_link_id": key_link_id,
     }
     act.ask("mail", f"mail:{key}", payload)
 
@@ -33,6 +47,12 @@ def write_mail(act: Act, key: str, person_id: str, subject: str, lines: list[str
 def guest_token(context: Context, recipient_id: str) -> str:
     """The secret in a recipient's link: made from Nod's key, so that it need not be kept anywhere."""
     return hmac.new(context.secret, f"recipient:{recipient_id}".encode(), hashlib.sha256).hexdigest()
+
+
+def link_token(context: Context, link_id: str) -> str:
+    """The secret part of a key link's address, made in the same way."""
+    mac = hmac.new(context.secret, f"key link:{link_id}".encode(), hashlib.sha256).hexdigest()
+    return f"{link_id}.{mac}"
 
 
 def send_mail(context: Context, key: str, payload: dict[str, Any]) -> None:
@@ -49,6 +69,9 @@ def send_mail(context: Context, key: str, payload: dict[str, Any]) -> None:
     if payload["recipient_id"]:
         token = guest_token(context, payload["recipient_id"])
         text = text.replace("{link}", f"{context.settings.resolved_public_url}/t/{token}")
+    if payload.get("key_link_id"):
+        token = link_token(context, payload["key_link_id"])
+        text = text.replace("{link}", f"{context.settings.resolved_public_url}/k/{token}")
     message.set_content(text)
     settings = context.settings
     with smtplib.SMTP(settings.smtp_host, settings.resolved_smtp_port, timeout=_TIMEOUT_SECONDS) as server:
@@ -73,4 +96,4 @@ def _note_mailed(context: Context, recipient_id: str, email: str) -> None:
         journal.record(
             session, now, SYSTEM, row.project_id, Fact("transmittal_mailed", subject, row.number, after={"to": email})
         )
-        journal.tell(session, now, row.project_id, "transmittals", row.id, by="")
+        tell_transmittal(session, now, row, by="")

@@ -15,10 +15,12 @@ from nod.core.marks import MarkKind, MarkState, Shape
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.services.answers import Answered, Command, Who, people_by_id
-from nod.services.context import Act, Actor, Context, acting, check_version, take_seat
-from nod.services.documents import find_document
+from nod.services.context import Act, Context, acting, check_version
+from nod.services.notices import Notice, tell_person
+from nod.services.seats import Actor
+from nod.services.seeing import see_document, see_revision
 from nod.store.ids import new_id
-from nod.store.tables import BlobRow, DocumentRow, MarkRow, ReplyRow, RevisionRow
+from nod.store.tables import BlobRow, DocumentRow, MarkRow, ProjectRow, ReplyRow
 
 # JSON has no tuples: a pair of numbers arrives as a list.
 Pair = Annotated[tuple[float, float], Strict(False)]
@@ -89,22 +91,14 @@ class Mark(Answered):
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
     """All ink, and one's own pencil."""
     with context.database.read() as session:
-        document = _document_of(session, revision_id)
-        take_seat(session, actor, document.project_id)
+        see_revision(session, actor, revision_id)
         query = select(MarkRow).where(
             MarkRow.revision_id == revision_id,
             MarkRow.removed_at.is_(None),
-            or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.person_id),
+            or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
         )
         rows = list(session.scalars(query.order_by(MarkRow.drawn_at)))
         return _shown(session, actor, rows)
-
-
-def _document_of(session: Session, revision_id: str) -> DocumentRow:
-    revision = session.get(RevisionRow, revision_id)
-    if revision is None:
-        raise NotFound(revision_id)
-    return find_document(session, revision.document_id)
 
 
 def _shown(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
@@ -119,7 +113,7 @@ def _shown(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
 
 
 def _mark(row: MarkRow, author: Who, replies: list[Reply], actor: Actor) -> Mark:
-    mine = row.author_id == actor.person_id
+    mine = row.author_id == actor.person_id and actor.looker is None
     return Mark.model_validate(
         {
             "id": row.id,
@@ -145,9 +139,7 @@ def draw_mark(context: Context, actor: Actor, revision_id: str, command: DrawMar
     """A new mark in pencil, for its author alone."""
     rules.check_shape(Shape(MarkKind(command.kind), tuple(command.points), command.colour))
     with acting(context, actor) as act:
-        document = _document_of(act.session, revision_id)
-        act.enter(document.project_id, Level.MARK)
-        revision = act.session.get_one(RevisionRow, revision_id)
+        revision, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
         if command.page >= act.session.get_one(BlobRow, revision.sha256).page_count:
             raise RuleBroken("page_missing", f"The sheet has no page {command.page + 1}.", document.number)
         row = MarkRow(
@@ -181,7 +173,7 @@ def _record(
         before or {}, after or {}, private_to=only,
     )  # fmt: skip
     act.record(document.project_id, fact)
-    act.tell(document.project_id, "marks", row.revision_id, only=only)
+    act.tell(document.project_id, "marks", row.revision_id, {document.folder_id}, only=only)
 
 
 def _known(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
@@ -189,8 +181,10 @@ def _known(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
     row = act.session.get(MarkRow, mark_id)
     if row is None or not (row.inked_at or row.author_id == act.actor.person_id):
         raise NotFound(mark_id)
-    document = find_document(act.session, row.document_id)
-    act.enter(document.project_id, Level.MARK)
+    try:
+        document, _ = see_document(act.session, act.actor, row.document_id, Level.MARK)
+    except NotFound as hidden:
+        raise NotFound(mark_id) from hidden
     return row, document
 
 
@@ -249,8 +243,7 @@ def bring_back_mark(context: Context, actor: Actor, mark_id: str) -> Mark:
 def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMarks) -> list[Mark]:
     """Publishes pencil marks of one's own; pins get their numbers. Cannot be undone."""
     with acting(context, actor) as act:
-        document = _document_of(act.session, revision_id)
-        act.enter(document.project_id, Level.MARK)
+        _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
         rows = [_pencil_row(act, mark_id, revision_id) for mark_id in command.marks]
         for row in rows:
             check_version(command.marks[row.id], row.version, document.number)
@@ -282,10 +275,20 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         row, document = _visible(act, mark_id)
         if not row.inked_at:
             raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
-        act.session.add(ReplyRow(id=new_id(), mark_id=mark_id, author_id=actor.person_id, text=text, at=act.at))
+        reply = ReplyRow(id=new_id(), mark_id=mark_id, author_id=actor.person_id, text=text, at=act.at)
+        act.session.add(reply)
         act.session.flush()
+        _tell_author(act, document, row, reply)
         _record(act, document, row, "mark_answered", after={"text": text})
         return _shown(act.session, actor, [row])[0]
+
+
+def _tell_author(act: Act, document: DocumentRow, row: MarkRow, reply: ReplyRow) -> None:
+    project = act.session.get_one(ProjectRow, document.project_id)
+    subject = f"{project.number}: {act.actor.name} answered your mark on {document.number}"
+    lines = [f"{act.actor.name} answered your mark on {document.number} {document.title}:", "", reply.text]
+    notice = Notice(f"answer:{reply.id}", subject, lines, f"/sheet/{row.revision_id}", [document.id])
+    tell_person(act, project, "answer", row.author_id, notice)
 
 
 def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMarkState) -> Mark:

@@ -14,9 +14,11 @@ from nod.core.sending import PURPOSES
 from nod.core.trail import Fact, Subject
 from nod.formats.cover_sheet import Cover, CoverLine, write_cover
 from nod.formats.zip_pack import write_zip
-from nod.services.context import NOBODY, SYSTEM, Act, Context
+from nod.services.context import Act, Context
 from nod.services.documents import sendable_name
 from nod.services.mailing import write_mail
+from nod.services.seats import NOBODY, SYSTEM
+from nod.services.standing import tell_transmittal
 from nod.store import journal
 from nod.store.blobs import StoredBlob
 from nod.store.tables import (
@@ -122,7 +124,7 @@ def _finish(context: Context, transmittal_id: str, cover: Cover, cover_blob: Sto
             session, now, SYSTEM, row.project_id,
             Fact("transmittal_packed", Subject("transmittal", row.id), row.number, after=after),
         )  # fmt: skip
-        journal.tell(session, now, row.project_id, "transmittals", row.id, by="")
+        tell_transmittal(session, now, row, by="")
         _write_to_recipients(context, session, row, cover)
 
 

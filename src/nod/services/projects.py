@@ -8,16 +8,19 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from nod.core.access import project_level
+from nod.core.access import Grantee, Level, To
 from nod.core.intake import Rules
 from nod.core.numbering import Convention, NumberField
 from nod.core.revisions import Scheme
+from nod.core.tools import DEFAULT_ROLES, TOOLS
 from nod.core.trail import Fact, Subject
 from nod.core.verdicts import DEFAULT_SET
 from nod.services.context import Act
 from nod.store.ids import new_id
 from nod.store.tables import (
     CompanyRow,
+    FolderRow,
+    GrantRow,
     HolidayRow,
     MembershipRow,
     PersonRow,
@@ -41,6 +44,10 @@ STATUSES: dict[str, str] = {
     "B2": "partly signed off, with comments, stage 2",
     "CR": "as constructed",
 }
+
+
+ROLE_LEVELS = {"author": Level.FILE, "reviewer": Level.MARK, "reader": Level.READ}
+"""The default access of the default roles: grants in the topmost folder, changed there like all others."""
 
 
 def rules_of(project: ProjectRow) -> Rules:
@@ -70,6 +77,10 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "working_weekdays": [0, 1, 2, 3, 4],
         "disciplines": disciplines,
         "verdict_set": [asdict(each) for each in DEFAULT_SET],
+        "roles": [{"code": each.code, "name": each.name, "tools": list(each.tools)} for each in DEFAULT_ROLES],
+        "tools": list(TOOLS),
+        "fields": [],
+        "notices": {},
     }
 
 
@@ -83,12 +94,35 @@ def _field(each: NumberField) -> dict[str, Any]:
 
 
 def make_project(act: Act, number: str, name: str, time_zone: str, rules: dict[str, Any]) -> str:
-    """Returns the new project's id."""
-    project = ProjectRow(id=new_id(), number=number, name=name, time_zone=time_zone, rules=rules)
+    """Returns the new project's id. Its topmost folder bears its name; the default roles have their levels there."""
+    project = ProjectRow(id=new_id(), number=number, name=name, time_zone=time_zone, rules=rules, profile={})
     act.session.add(project)
     act.session.flush()
     act.record(project.id, Fact("project_made", Subject("project", project.id), name, after={"number": number}))
+    root = add_folder(act, project.id, None, name)
+    for role, level in ROLE_LEVELS.items():
+        give(act, project.id, root, Grantee(To.ROLE, role), level)
     return project.id
+
+
+def add_folder(act: Act, project_id: str, parent_id: str | None, name: str) -> str:
+    """Returns the new folder's id."""
+    folder = FolderRow(id=new_id(), project_id=project_id, parent_id=parent_id, name=name)
+    act.session.add(folder)
+    act.session.flush()
+    act.record(project_id, Fact("folder_made", Subject("folder", folder.id), name))
+    return folder.id
+
+
+def give(act: Act, project_id: str, folder_id: str, to: Grantee, level: Level, *, alone: bool = False) -> None:
+    """A first grant, while a project is being set up."""
+    act.session.add(
+        GrantRow(
+            folder_id=folder_id, to_kind=to.kind.value, to_id=to.id, alone=alone, project_id=project_id, level=level
+        )
+    )
+    after = {"to": f"{to.kind.value} {to.id}".strip(), "level": level.name.lower(), "below": not alone}
+    act.record(project_id, Fact("access_changed", Subject("folder", folder_id), "", after=after))
 
 
 def add_company(act: Act, name: str, code: str, part: str) -> str:
@@ -109,18 +143,21 @@ def add_person(act: Act, name: str, email: str, company_id: str, job: str, passw
     return person.id
 
 
-def add_member(act: Act, project_id: str, person_id: str, roles: tuple[str, ...]) -> None:
-    level = project_level(roles)
-    act.session.add(MembershipRow(project_id=project_id, person_id=person_id, roles=list(roles), level=int(level)))
+def add_member(act: Act, project_id: str, person_id: str, roles: tuple[str, ...], state: str = "") -> None:
+    """`state` is active for somebody with roles and contact without, unless it is given."""
+    state = state or ("active" if roles else "contact")
+    act.session.add(
+        MembershipRow(project_id=project_id, person_id=person_id, roles=list(roles), state=state, invited_at=None)
+    )
     act.session.flush()
     person = act.session.get_one(PersonRow, person_id)
-    after = {"roles": list(roles), "level": level.name.lower()}
+    after = {"roles": list(roles), "state": state}
     act.record(project_id, Fact("member_added", Subject("person", person_id), person.name, after=after))
 
 
 def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
     act.session.add(HolidayRow(project_id=project_id, on=on, name=name))
-    fact = Fact("holiday_added", Subject("project", project_id), name, after={"on": on.isoformat()})
+    fact = Fact("holidays_set", Subject("project", project_id), name, after={"on": on.isoformat()})
     act.record(project_id, fact)
 
 

@@ -13,7 +13,8 @@ from nod.core.trail import Subject
 from nod.core.verdicts import Verdict
 from nod.services import standing
 from nod.services.context import Act
-from nod.services.mailing import write_mail
+from nod.services.notices import Notice, tell_person
+from nod.services.seeing import folders_of
 from nod.store.tables import (
     DocumentRow,
     PersonRow,
@@ -41,6 +42,12 @@ class LoadedReview:
             for each in self.documents
             for subject in (Subject("document", each.document_id), Subject("revision", each.revision_id))
         )
+
+    def document_ids(self) -> list[str]:
+        return [each.document_id for each in self.documents]
+
+
+_SHARED = "Others may take this step too. Pick it up first, so that nobody does it twice."
 
 
 def load(session: Session, row: ReviewRow) -> LoadedReview:
@@ -82,9 +89,12 @@ def write_back(act: Act, loaded: LoadedReview, value: Review) -> LoadedReview:
     loaded.row.version += 1
     if value.state is not ReviewState.RUNNING:
         loaded.row.ended_at = act.at
-    standing.refresh(act.session, {each.document_id for each in loaded.documents})
-    act.tell(loaded.row.project_id, "reviews", loaded.row.id)
-    act.tell(loaded.row.project_id, "register", loaded.row.id)
+    documents = {each.document_id for each in loaded.documents}
+    standing.refresh(act.session, documents)
+    folders = folders_of(act.session, documents)
+    act.tell(loaded.row.project_id, "reviews", loaded.row.id, folders)
+    for folder in sorted(folders):
+        act.tell(loaded.row.project_id, "register", folder, {folder})
     return replace(loaded, value=value)
 
 
@@ -105,25 +115,38 @@ def document_lines(session: Session, loaded: LoadedReview) -> list[str]:
 
 def _mail_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, run: StepRun) -> None:
     """Only those who may take the step that begins are told."""
+    for person in standing.step_people(act.session, row.id):
+        _tell_step(act, loaded, row, run.step, person, f"step:{row.id}:{person.id}")
+
+
+def mail_heir(act: Act, loaded: LoadedReview, heir: PersonRow) -> None:
+    """Whoever takes over a running step is told as if it began for them."""
+    for row, run in zip(loaded.steps, loaded.value.steps, strict=True):
+        if run.state is StepState.RUNNING and heir.id in run.step.people:
+            _tell_step(act, loaded, row, run.step, heir, f"step:{row.id}:{heir.id}:heir")
+
+
+def _tell_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, person: PersonRow, key: str) -> None:
     review = loaded.row
     project = act.session.get_one(ProjectRow, review.project_id)
-    wanted = "a verdict on each document" if run.step.act is StepAct.DECIDE else "your comments on each document"
-    due = run.due_on.strftime("%-d %B %Y") if run.due_on else ""
-    shared = len(run.step.people) > 1
+    wanted = "a verdict on each document" if step.act is StepAct.DECIDE else "your comments on each document"
+    due = row.due_on.strftime("%-d %B %Y") if row.due_on else ""
     text = [
         f"{review.number} {review.name}: the step {row.name} is with you.",
         "",
         f"Wanted: {wanted}, by the end of {due}.",
-        *(["Others may take this step too. Pick it up first, so that nobody does it twice."] if shared else []),
+        *(
+            ["Others may take this step too. Pick it up first, so that nobody does it twice."]
+            if len(step.people) > 1
+            else []
+        ),
         *(["", review.message] if review.message else []),
         "",
         *document_lines(act.session, loaded),
-        "",
-        f"{act.context.settings.resolved_public_url}/reviews/{review.id}",
     ]
-    for person in standing.step_people(act.session, row.id):
-        subject = f"{project.number}: {row.name} by {due} · {review.number} {review.name}"
-        write_mail(act, f"step:{row.id}:{person.id}", person.id, subject, text)
+    subject = f"{project.number}: {row.name} by {due} · {review.number} {review.name}"
+    notice = Notice(key, subject, text, f"/reviews/{review.id}", loaded.document_ids())
+    tell_person(act, project, "step", person.id, notice)
 
 
 def mail_end(act: Act, loaded: LoadedReview) -> None:
@@ -137,6 +160,10 @@ def mail_end(act: Act, loaded: LoadedReview) -> None:
         *document_lines(act.session, loaded),
         "",
         "Next: send the documents out.",
-        f"{act.context.settings.resolved_public_url}/reviews/{review.id}",
     ]
-    write_mail(act, f"review_closed:{review.id}", starter.id, f"Closed: {review.number} {review.name}", text)
+    project = act.session.get_one(ProjectRow, review.project_id)
+    notice = Notice(
+        f"review_closed:{review.id}", f"Closed: {review.number} {review.name}", text, f"/reviews/{review.id}",
+        loaded.document_ids(),
+    )  # fmt: skip
+    tell_person(act, project, "closed", starter.id, notice)

@@ -16,14 +16,17 @@ from nod.core.trail import Fact, Subject
 from nod.core.verdicts import Verdict, most_severe
 from nod.services import review_rows
 from nod.services.answers import Answered, Command
-from nod.services.context import Act, Actor, Context, Seat, acting, check_version, project_clock
+from nod.services.context import Act, Context, acting, check_version, project_clock
 from nod.services.documents import find_document
 from nod.services.projects import next_running
 from nod.services.review_rows import LoadedReview
+from nod.services.seats import Actor, Seat, can_see_all, reach
+from nod.services.seeing import see_document, see_review
 from nod.store.ids import new_id
 from nod.store.tables import (
     AnswerRow,
     DocumentRow,
+    PersonRow,
     ReviewDocumentRow,
     ReviewRow,
     ReviewStepRow,
@@ -82,11 +85,12 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
     if not name:
         raise RuleBroken("name_missing", "Give the review a name.")
     with acting(context, actor) as act:
-        seat = act.enter(command.project_id, Level.FILE)
+        seat = act.enter(command.project_id, Level.FILE, "reviews")
         route = act.session.get(RouteRow, command.route_id)
         if route is None or route.project_id != command.project_id:
             raise NotFound(command.route_id)
-        chosen = [_choosable(act, command.project_id, *pair) for pair in command.documents.items()]
+        chosen = [_choosable(act, seat, *pair) for pair in command.documents.items()]
+        _check_they_see(act, seat, steps_of(route), chosen)
         filed_by = {row.id: act.session.get_one(RevisionRow, row.revision_id).filed_by for row in chosen}
         verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
         value = routing.start(steps_of(route), filed_by, verdicts, act.at, project_clock(act.session, seat.project))
@@ -103,9 +107,22 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         return ReviewStarted(id=loaded.row.id, number=loaded.row.number)
 
 
-def _choosable(act: Act, project_id: str, document_id: str, revision_id: str) -> DocumentRow:
-    document = find_document(act.session, document_id)
-    if document.project_id != project_id:
+def _check_they_see(act: Act, seat: Seat, steps: tuple[Step, ...], chosen: list[DocumentRow]) -> None:
+    """Raises RuleBroken for somebody on the route who could not mark one of the documents: they could never answer."""
+    for person_id in dict.fromkeys(person for step in steps for person in step.people):
+        effects = reach(act.session, seat.project, person_id)
+        for row in chosen:
+            if not can_see_all(effects, [row.folder_id], Level.MARK):
+                name = act.session.get_one(PersonRow, person_id).name
+                words = (
+                    f"{name} is on this route and may not mark {row.number}. Set their access, or choose another route."
+                )
+                raise RuleBroken("reviewer_cannot_mark", words, row.number)
+
+
+def _choosable(act: Act, seat: Seat, document_id: str, revision_id: str) -> DocumentRow:
+    document, _ = see_document(act.session, act.actor, document_id, Level.FILE)
+    if document.project_id != seat.project.id:
         raise NotFound(document_id)
     if document.revision_id != revision_id:
         raise RuleBroken("revision_moved_on", f"{document.number} has a newer revision since.", document.number)
@@ -158,10 +175,8 @@ def _add_step(act: Act, review: ReviewRow, place: int, step: Step) -> ReviewStep
 
 
 def _open(act: Act, review_id: str, version: int) -> tuple[LoadedReview, Seat]:
-    row = act.session.get(ReviewRow, review_id)
-    if row is None:
-        raise NotFound(review_id)
-    seat = act.enter(row.project_id, Level.MARK)
+    row, seat = see_review(act.session, act.actor, review_id)
+    seat.need(Level.MARK)
     loaded = review_rows.load(act.session, row)
     place = loaded.value.current()
     if place is not None and act.actor.person_id not in loaded.value.steps[place].step.people:
@@ -256,11 +271,9 @@ def _close(act: Act, loaded: LoadedReview) -> None:
 def cancel_review(context: Context, actor: Actor, review_id: str, command: CancelReview) -> None:
     """By its starter, a lead or a controller, with a reason."""
     with acting(context, actor) as act:
-        row = act.session.get(ReviewRow, review_id)
-        if row is None:
-            raise NotFound(review_id)
-        seat = act.enter(row.project_id, Level.MARK)
-        if row.started_by != actor.person_id and seat.level < Level.KEEP:
+        row, seat = see_review(act.session, actor, review_id)
+        seat.need(Level.MARK)
+        if row.started_by != actor.person_id and not seat.runs:
             raise NotAllowed("not_your_review", "Its starter, a lead or a controller can cancel it.", row.number)
         check_version(command.version, row.version, row.number)
         loaded = review_rows.load(act.session, row)

@@ -11,14 +11,15 @@ from sqlalchemy.orm import Session
 from nod.core import routing
 from nod.core.access import Level
 from nod.core.calendar import Counting
-from nod.core.refusals import NotFound
 from nod.core.routing import StepState
 from nod.services import review_rows, standing
 from nod.services.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
-from nod.services.context import Actor, Context, Seat, project_clock, take_seat, today_in
+from nod.services.context import Context, project_clock, today_in
 from nod.services.documents import LateBy
 from nod.services.review_rows import LoadedReview
 from nod.services.reviews import steps_of
+from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seeing import reviews_seen, see_review, transmittals_seen
 from nod.store.tables import (
     AnswerRow,
     DocumentRow,
@@ -133,6 +134,7 @@ class Review(Answered):
 def list_routes(context: Context, actor: Actor, project_id: str) -> list[RouteShown]:
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
+        seat.need_tool("reviews")
         rows = list(session.scalars(select(RouteRow).where(RouteRow.project_id == project_id).order_by(RouteRow.name)))
         return [_route(session, seat, row, context.clock.now()) for row in rows]
 
@@ -164,7 +166,9 @@ def list_reviews(context: Context, actor: Actor, project_id: str) -> list[Review
     """Running ones first, the soonest due on top; then the rest, newest first."""
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
-        rows = list(session.scalars(select(ReviewRow).where(ReviewRow.project_id == project_id)))
+        seat.need_tool("reviews")
+        query = select(ReviewRow).where(ReviewRow.project_id == project_id, reviews_seen(seat))
+        rows = list(session.scalars(query))
         lines = _lines(session, rows, LateBy(session, seat.project, context.clock.now()))
     running = sorted(
         (line for line in lines if line.state == "running"), key=lambda line: (line.standing.due_on, line.number)
@@ -211,15 +215,14 @@ def step_standing(session: Session, step: ReviewStepRow | None, late: LateBy) ->
 def read_review(context: Context, actor: Actor, review_id: str) -> Review:
     now = context.clock.now()
     with context.database.read() as session:
-        row = session.get(ReviewRow, review_id)
-        if row is None:
-            raise NotFound(review_id)
-        seat = take_seat(session, actor, row.project_id)
+        row, seat = see_review(session, actor, review_id)
         loaded = review_rows.load(session, row)
         at = project_clock(session, seat.project)
         planned = routing.forecast(loaded.value, today_in(seat.project, now), at)
         late = LateBy(session, seat.project, now)
-        sent = select(TransmittalRow.number).where(TransmittalRow.review_id == review_id)
+        sent = select(TransmittalRow.number).where(
+            TransmittalRow.review_id == review_id, transmittals_seen(seat, actor.person_id)
+        )
         return Review(
             id=row.id,
             project_id=row.project_id,
@@ -306,14 +309,15 @@ def _documents(session: Session, review_id: str) -> list[ReviewedDocument]:
 def _my_part(actor: Actor, seat: Seat, loaded: LoadedReview) -> MyPart:
     place = loaded.value.current()
     run = loaded.value.steps[place] if place is not None else None
-    mine = run is not None and actor.person_id in run.step.people and seat.level >= Level.MARK
+    may_act = seat.level >= Level.MARK and actor.looker is None
+    mine = run is not None and actor.person_id in run.step.people and may_act
     taken_by = run.taken_by if run else None
     alone = run is not None and len(run.step.people) == 1
-    steward = loaded.row.started_by == actor.person_id or seat.level >= Level.KEEP
+    steward = may_act and (loaded.row.started_by == actor.person_id or seat.runs)
     return MyPart(
         may_pick_up=mine and taken_by is None,
         may_put_down=mine and taken_by == actor.person_id and not alone,
         may_hand_in=mine and taken_by == actor.person_id,
         may_cancel=run is not None and steward,
-        may_send=loaded.row.state == "closed" and seat.level >= Level.FILE,
+        may_send=loaded.row.state == "closed" and may_act and seat.level >= Level.FILE and "transmittals" in seat.tools,
     )

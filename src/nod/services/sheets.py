@@ -6,14 +6,16 @@ from pathlib import Path
 
 from sqlalchemy import select
 
+from nod.core.access import Level
 from nod.core.geometry import PageBox
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sheet_size import points_to_mm
 from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw
 from nod.services.answers import Answered
-from nod.services.context import Actor, Context, take_seat
-from nod.services.documents import find_document
+from nod.services.context import Context
 from nod.services.press import Press, PressStopped
+from nod.services.seats import Actor
+from nod.services.seeing import see_revision
 from nod.store.tables import PageRow, RevisionRow
 
 
@@ -57,11 +59,7 @@ class Sheet(Answered):
 
 def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
     with context.database.read() as session:
-        revision = session.get(RevisionRow, revision_id)
-        if revision is None:
-            raise NotFound(revision_id)
-        document = find_document(session, revision.document_id)
-        seat = take_seat(session, actor, document.project_id)
+        revision, document, seat = see_revision(session, actor, revision_id)
         pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
         revisions = session.scalars(
             select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.filed_at)
@@ -85,7 +83,7 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
                 SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None)
                 for each in revisions
             ],
-            may_mark=seat.level >= 2,
+            may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None,
         )
 
 
@@ -105,11 +103,7 @@ def _page(row: PageRow) -> SheetPage:
 def _content_of(context: Context, actor: Actor, revision_id: str) -> str:
     """The SHA-256 behind a revision, for one who may see it."""
     with context.database.read() as session:
-        revision = session.get(RevisionRow, revision_id)
-        if revision is None:
-            raise NotFound(revision_id)
-        take_seat(session, actor, find_document(session, revision.document_id).project_id)
-        return revision.sha256
+        return see_revision(session, actor, revision_id)[0].sha256
 
 
 def read_tile(

@@ -4,19 +4,20 @@ from __future__ import annotations
 
 import hashlib
 import hmac
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from nod.core.access import Level
-from nod.core.refusals import NotAllowed, NotSignedIn, TooMany
+from nod.core.refusals import NotAllowed, NotFound, NotSignedIn, TooMany
 from nod.core.trail import Fact, Subject
+from nod.services import second_factor
 from nod.services.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
-from nod.services.context import Actor, Context, actor_of, today_in
+from nod.services.context import Context, today_in
+from nod.services.seats import Actor, Seat, actor_of, take_seat
 from nod.store import journal
 from nod.store.ids import new_token
 from nod.store.tables import CompanyRow, FailedSignInRow, MembershipRow, PersonRow, ProjectRow, SignInRow
@@ -27,8 +28,11 @@ MOST_WRONG_PER_ADDRESS = 30
 
 
 class SignIn(Command):
+    """`code` is the authenticator's, for those who have set a second factor."""
+
     email: str
     password: str
+    code: str = ""
 
 
 class Project(Answered):
@@ -38,6 +42,9 @@ class Project(Answered):
     time_zone: str
     roles: list[str]
     level: str
+    runs: bool
+    leads: bool
+    tools: list[str]
     today: str
     disciplines: dict[str, str]
     statuses: dict[str, str]
@@ -45,9 +52,15 @@ class Project(Answered):
 
 
 class Me(Answered):
-    """The person signed in. `csrf_token` goes with every request that changes something."""
+    """The person signed in. `csrf_token` goes with every request that changes something.
+
+    `looker` is who really looks, while it is through another's eyes.
+    """
 
     person: Who
+    email: str
+    steward: bool
+    looker: str
     csrf_token: str
     projects: list[Project]
     live_port: int
@@ -61,6 +74,8 @@ class SignedIn:
 
     actor: Actor
     csrf_token: str
+    own: Actor
+    """The one who signed in, whoever's eyes they look through."""
 
 
 def hasher(context: Context) -> PasswordHasher:
@@ -73,31 +88,43 @@ def sign_in(context: Context, command: SignIn, address: str) -> str:
     """Returns the cookie's token. Raises TooMany, or NotAllowed with the same words for every wrong pair."""
     now = context.clock.now()
     email = command.email.strip().lower()
-    keys = (_key("name", address, email), _key("address", address))
+    keys = (key_of("name", address, email), key_of("address", address))
     with context.database.read() as session:
-        _check_tries(session, keys, now)
+        check_tries(session, dict(zip(keys, (MOST_WRONG_PER_NAME, MOST_WRONG_PER_ADDRESS), strict=True)), now)
         person = session.scalars(select(PersonRow).where(PersonRow.email == email)).one_or_none()
     known = person is not None and person.password_hash and person.state == "active"
-    if not _fits(context, command.password, person.password_hash if person and known else ""):
-        with context.database.write() as session:
-            session.add_all(FailedSignInRow(key=key, at=now) for key in keys)
+    right = fits(context, command.password, person.password_hash if person and known else "")
+    if person is None or not right:
+        _count_wrong(context, keys, now)
         raise NotAllowed("wrong_password", "This e-mail address and password do not go together.")
-    assert person is not None  # noqa: S101 - `known` was checked by `_fits`
-    return _open(context, person.id, keys[0], now, address)
+    if person.second_factor_on:
+        if not command.code:
+            raise NotAllowed("code_wanted", "Type the six figures that your authenticator app shows.")
+        if not second_factor.take_code(context, person.id, command.code, now):
+            _count_wrong(context, keys, now)
+            raise NotAllowed("wrong_code", "This code is not, or no longer, the one your app shows.")
+    return open_session(context, person.id, now, address, keys[0])
 
 
-def _key(*parts: str) -> str:
+def _count_wrong(context: Context, keys: tuple[str, str], now: datetime) -> None:
+    """Counted against the next tries from this address: nobody elsewhere is kept out by them."""
+    with context.database.write() as session:
+        session.add_all(FailedSignInRow(key=key, at=now) for key in keys)
+
+
+def key_of(*parts: str) -> str:
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 
-def _check_tries(session: Session, keys: tuple[str, str], now: datetime) -> None:
-    for key, most in zip(keys, (MOST_WRONG_PER_NAME, MOST_WRONG_PER_ADDRESS), strict=True):
+def check_tries(session: Session, most_by_key: dict[str, int], now: datetime) -> None:
+    """Raises TooMany. Every key has the address that the tries come from: nobody can lock out somebody elsewhere."""
+    for key, most in most_by_key.items():
         wrong = select(func.count()).where(FailedSignInRow.key == key, FailedSignInRow.at > now - WINDOW)
         if (session.scalar(wrong) or 0) >= most:
             raise TooMany(int(WINDOW.total_seconds()))
 
 
-def _fits(context: Context, password: str, password_hash: str) -> bool:
+def fits(context: Context, password: str, password_hash: str) -> bool:
     """Takes as long for a person who is not there as for one who is."""
     verifier = hasher(context)
     try:
@@ -106,7 +133,8 @@ def _fits(context: Context, password: str, password_hash: str) -> bool:
         return False
 
 
-def _open(context: Context, person_id: str, key: str, now: datetime, address: str) -> str:
+def open_session(context: Context, person_id: str, now: datetime, address: str, key: str = "") -> str:
+    """Returns the new cookie's token. `key` is whose wrong tries are forgiven."""
     token = new_token()
     with context.database.write() as session:
         session.execute(
@@ -121,6 +149,8 @@ def _open(context: Context, person_id: str, key: str, now: datetime, address: st
                 csrf_token=new_token(),
                 began_at=now,
                 ends_at=ends_at,
+                came_from=address,
+                seen_at=now,
             )
         )
         actor = actor_of(session, person_id, address)
@@ -136,7 +166,7 @@ def sign_out(context: Context, token: str) -> None:
     who = who_is(context, token)
     with context.database.write() as session:
         session.execute(delete(SignInRow).where(SignInRow.token_sha256 == token_hash(token)))
-        journal.record(session, context.clock.now(), who.actor.witness(), "", _signed("signed_out", who.actor))
+        journal.record(session, context.clock.now(), who.own.witness(), "", _signed("signed_out", who.own))
 
 
 def token_hash(token: str) -> str:
@@ -151,7 +181,20 @@ def who_is(context: Context, token: str, came_from: str = "browser") -> SignedIn
             raise NotSignedIn
         if session.get_one(PersonRow, row.person_id).state != "active":
             raise NotSignedIn
-        return SignedIn(actor_of(session, row.person_id, came_from), row.csrf_token)
+        own = actor_of(session, row.person_id, came_from)
+        return SignedIn(_eyes(session, own, row), row.csrf_token, own)
+
+
+def _eyes(session: Session, own: Actor, row: SignInRow) -> Actor:
+    """Another's, as long as the project may still be seen so; otherwise one's own."""
+    if not row.sees_as:
+        return own
+    try:
+        take_seat(session, own, row.sees_in).need_to_lead()
+    except (NotAllowed, NotFound):
+        return own
+    other = actor_of(session, row.sees_as, own.came_from)
+    return replace(other, steward=False, looker=own.witness(), only_project=row.sees_in)
 
 
 def check_csrf(signed_in: SignedIn, token: str) -> None:
@@ -161,35 +204,48 @@ def check_csrf(signed_in: SignedIn, token: str) -> None:
 
 
 def read_me(context: Context, signed_in: SignedIn) -> Me:
-    now = context.clock.now()
-    person_id = signed_in.actor.person_id
+    now, actor = context.clock.now(), signed_in.actor
     with context.database.read() as session:
-        query = (
-            select(MembershipRow, ProjectRow)
-            .join(ProjectRow, ProjectRow.id == MembershipRow.project_id)
-            .where(MembershipRow.person_id == person_id, MembershipRow.level > 0)
-            .order_by(ProjectRow.number)
+        seats = [take_seat(session, actor, project_id) for project_id in _projects(session, actor)]
+        person = session.get_one(PersonRow, actor.person_id)
+        return Me(
+            person=people_by_id(session, {person.id})[person.id],
+            email=person.email,
+            steward=actor.steward,
+            looker=actor.looker.name if actor.looker else "",
+            csrf_token=signed_in.csrf_token,
+            projects=[_project(seat, now) for seat in seats],
+            live_port=context.settings.resolved_live_port,
+            demo=context.settings.demo,
+            now=now,
         )
-        projects = [_project(member, project, now) for member, project in session.execute(query)]
-        me = people_by_id(session, {person_id})[person_id]
-    return Me(
-        person=me,
-        csrf_token=signed_in.csrf_token,
-        projects=projects,
-        live_port=context.settings.resolved_live_port,
-        demo=context.settings.demo,
-        now=now,
-    )
 
 
-def _project(member: MembershipRow, project: ProjectRow, now: datetime) -> Project:
+def _projects(session: Session, actor: Actor) -> list[str]:
+    """Those the person has a seat in, by number."""
+    query = select(ProjectRow.id).order_by(ProjectRow.number)
+    if actor.only_project:
+        query = query.where(ProjectRow.id == actor.only_project)
+    if not actor.steward:
+        active = select(MembershipRow.project_id).where(
+            MembershipRow.person_id == actor.person_id, MembershipRow.state == "active"
+        )
+        query = query.where(ProjectRow.id.in_(active))
+    return list(session.scalars(query))
+
+
+def _project(seat: Seat, now: datetime) -> Project:
+    project = seat.project
     return Project(
         id=project.id,
         number=project.number,
         name=project.name,
         time_zone=project.time_zone,
-        roles=list(member.roles),
-        level=Level(member.level).name.lower(),
+        roles=list(seat.roles),
+        level=seat.level.name.lower(),
+        runs=seat.runs,
+        leads="lead" in seat.roles,
+        tools=sorted(seat.tools),
         today=today_in(project, now).isoformat(),
         disciplines=project.rules["disciplines"],
         statuses=project.rules["statuses"],
@@ -217,11 +273,13 @@ class DemoSignIn(Answered):
 def demo_people(context: Context) -> DemoSignIn:
     if not context.settings.demo:
         return DemoSignIn(people=[], password="")
+    in_a_project = select(MembershipRow.person_id).where(MembershipRow.state == "active")
     with context.database.read() as session:
         query = (
             select(PersonRow, CompanyRow.name.label("company"))
             .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
-            .where(PersonRow.password_hash != "")
+            .where(PersonRow.password_hash != "", PersonRow.state == "active")
+            .where(or_(PersonRow.steward, PersonRow.id.in_(in_a_project)))
             .order_by(PersonRow.name)
         )
         people = [

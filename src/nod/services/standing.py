@@ -1,17 +1,23 @@
-"""Where a document stands: with whom, since when, due when, and its latest verdict."""
+"""Where a document stands: with whom, since when, due when, its latest verdict; and telling of a transmittal."""
 
 from __future__ import annotations
+
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.store import journal
 from nod.store.tables import (
     DocumentRow,
     PersonRow,
+    RecipientRow,
     ReviewDocumentRow,
     ReviewRow,
     ReviewStepRow,
     StepPersonRow,
+    TransmittalDocumentRow,
+    TransmittalRow,
 )
 
 
@@ -67,3 +73,13 @@ def with_whom(session: Session, step: ReviewStepRow) -> str:
     if len(people) <= 2:
         return " or ".join(person.name for person in people)
     return f"any of {len(people)} for {step.name}"
+
+
+def tell_transmittal(session: Session, at: datetime, row: TransmittalRow, *, by: str) -> None:
+    """Those who see all its documents, and whoever sent or was sent it."""
+    documents = select(TransmittalDocumentRow.document_id).where(TransmittalDocumentRow.transmittal_id == row.id)
+    folders = set(session.scalars(select(DocumentRow.folder_id).where(DocumentRow.id.in_(documents))))
+    journal.tell(session, at, row.project_id, "transmittals", row.id, folders, by=by)
+    recipients = session.scalars(select(RecipientRow.person_id).where(RecipientRow.transmittal_id == row.id))
+    for person_id in {row.sent_by, *recipients}:
+        journal.tell(session, at, row.project_id, "transmittals", row.id, by=by, only=person_id)

@@ -2,42 +2,52 @@
 
 from __future__ import annotations
 
+import csv
+import io
 import json
 from datetime import date, datetime, timedelta
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from pydantic import BaseModel
-from sqlalchemy import or_, select
+from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
 
-from nod.core.access import sees_whole_trail
 from nod.core.calendar import end_of_day
-from nod.core.refusals import NotAllowed
-from nod.core.trail import KIND_WORDS
+from nod.core.refusals import RuleBroken
+from nod.core.trail import KIND_WORDS, OBJECT_WORDS, Fact, Subject, instant_text
 from nod.services.answers import Answered
-from nod.services.context import Actor, Context, Seat, project_clock, take_seat
+from nod.services.context import Context, acting, project_clock
+from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seeing import entries_seen
 from nod.store import journal
-from nod.store.tables import AuditEntryRow, AuditSubjectRow, MembershipRow, PersonRow
+from nod.store.tables import AuditEntryRow, AuditSubjectRow, CompanyRow, MembershipRow, PersonRow
 
 _PAGE = 200
 
 
 class TrailView(BaseModel):
-    """Which entries: by subject, person, kind and days; `before_seq` pages backwards."""
+    """Which entries: by subject, person, company, object, kind and days; `before` is the leaf to page on from."""
 
     project_id: str
     subject_id: str = ""
     person_id: str = ""
+    company: str = ""
+    object_kind: str = ""
     kind: str = ""
     from_on: date | None = None
     until_on: date | None = None
-    before_seq: int | None = None
+    before: str = ""
 
 
 class Entry(Answered):
-    """One act. `leaf` is its hash in the tree, `words` says the kind."""
+    """One act. `leaf` is its hash in the tree, `words` says the kind.
 
-    seq: int
+    `seq` is its number in the whole workspace's trail, for those alone who see the whole of the project: from gaps
+    between numbers, others could tell how much they are not shown.
+    """
+
+    seq: int | None
     at: datetime
     who: str
     company: str
@@ -60,55 +70,128 @@ class Choice(Answered):
 
 
 class TrailPage(Answered):
-    """Newest first. `size` and `root` are the whole tree's."""
+    """Newest first. `size` and `root` are the whole tree's, for those who see the whole of the project."""
 
     entries: list[Entry]
     more: bool
-    size: int
+    size: int | None
     root: str
     people: list[Choice]
+    companies: list[Choice]
     kinds: list[Choice]
+    object_kinds: list[Choice]
 
 
 def read_log(context: Context, actor: Actor, view: TrailView) -> TrailPage:
-    """A page of the project's log. Without a subject it is for leads and controllers."""
+    """A page of what the viewer may see of the project's log, or of one subject's timeline."""
     with context.database.read() as session:
         seat = take_seat(session, actor, view.project_id)
-        if not view.subject_id and not sees_whole_trail(seat.roles):
-            raise NotAllowed("level_too_low", "The whole log is for leads and controllers.", seat.project.name)
-        rows = list(session.scalars(_query(session, actor, seat, view)))
+        rows = list(session.scalars(_query(session, actor, seat, view).limit(_PAGE + 1)))
         head = journal.trail_head(session)
         return TrailPage(
-            entries=[_entry(row) for row in rows[:_PAGE]],
+            entries=[_entry(row, whole=seat.runs) for row in rows[:_PAGE]],
             more=len(rows) > _PAGE,
-            size=head.size,
-            root=head.root().hex(),
+            size=head.size if seat.runs else None,
+            root=head.root().hex() if seat.runs else "",
             people=_people(session, view.project_id),
+            companies=_companies(session, view.project_id),
             kinds=[Choice(code=code, words=words) for code, words in sorted(KIND_WORDS.items(), key=lambda kv: kv[1])],
+            object_kinds=[Choice(code=code, words=words) for code, words in OBJECT_WORDS.items()],
         )
 
 
+def export_log(context: Context, actor: Actor, view: TrailView) -> str:
+    """All that the filters leave, as CSV with a heading line, oldest first; times in UTC. The export is recorded."""
+    with acting(context, actor) as act:
+        seat = act.enter(view.project_id)
+        query = _query(act.session, actor, seat, view).order_by(None).order_by(AuditEntryRow.seq)
+        out = io.StringIO()
+        table = csv.writer(out)
+        table.writerow(("at", "who", "company", "from", "act", "object", "about", "before", "after", "why", "leaf"))
+        count = 0
+        for row in act.session.scalars(query):
+            table.writerow([_safe(each) for each in _cells(_entry(row, whole=False))])
+            count += 1
+        subject = Subject("project", view.project_id)
+        after = {"entries": count, **view.model_dump(mode="json", exclude_defaults=True, exclude={"project_id"})}
+        act.record(view.project_id, Fact("activity_exported", subject, seat.project.name, after=after))
+        return out.getvalue()
+
+
+def _cells(entry: Entry) -> tuple[str, ...]:
+    before, after = (json.dumps(each, ensure_ascii=False) if each else "" for each in (entry.before, entry.after))
+    at = instant_text(entry.at)
+    return (
+        at, entry.who, entry.company, entry.came_from, entry.words, OBJECT_WORDS.get(entry.subject_kind, ""),
+        entry.about, before, after, entry.why, entry.leaf,
+    )  # fmt: skip
+
+
+def _safe(cell: str) -> str:
+    """Spreadsheets take a cell that begins so for a formula (OWASP, CSV injection)."""
+    return f"'{cell}" if cell[:1] in "=+-@\t\r" and cell else cell
+
+
 def _query(session: Session, actor: Actor, seat: Seat, view: TrailView) -> Any:
-    """What a viewer may not see is left out by the query: another's pencil and sign-ins."""
+    """What a viewer may not see is left out by the query: hidden documents, another's pencil and sign-ins."""
     query = select(AuditEntryRow).where(
         AuditEntryRow.project_id == view.project_id,
-        or_(AuditEntryRow.private_to == "", AuditEntryRow.private_to == actor.person_id),
+        or_(AuditEntryRow.private_to == "", AuditEntryRow.private_to == (actor.private_id or "-")),
+        entries_seen(seat, actor),
+        *_conditions(view),
+        *_between(view, project_clock(session, seat.project).zone),
     )
+    if view.before:
+        beyond = select(AuditEntryRow.seq).where(AuditEntryRow.leaf_sha256 == _leaf(view.before)).scalar_subquery()
+        query = query.where(AuditEntryRow.seq < beyond)
+    return query.order_by(AuditEntryRow.seq.desc())
+
+
+def _leaf(text: str) -> bytes:
+    """Raises RuleBroken for what is no hash."""
+    try:
+        return bytes.fromhex(text)
+    except ValueError as error:
+        raise RuleBroken("view_unknown", "This place in the log is not known.", text[:80]) from error
+
+
+def _conditions(view: TrailView) -> list[ColumnElement[bool]]:
+    found: list[ColumnElement[bool]] = []
+    about = select(AuditSubjectRow.seq)
     if view.subject_id:
-        about = select(AuditSubjectRow.seq).where(AuditSubjectRow.subject_id == view.subject_id)
-        query = query.where(AuditEntryRow.seq.in_(about))
+        found.append(AuditEntryRow.seq.in_(about.where(AuditSubjectRow.subject_id == view.subject_id)))
+    if view.object_kind:
+        found.append(AuditEntryRow.seq.in_(about.where(AuditSubjectRow.kind == view.object_kind)))
     if view.person_id:
-        query = query.where(AuditEntryRow.person_id == view.person_id)
+        found.append(AuditEntryRow.person_id == view.person_id)
+    if view.company:
+        people = select(PersonRow.id).join(CompanyRow, CompanyRow.id == PersonRow.company_id)
+        found.append(AuditEntryRow.person_id.in_(people.where(CompanyRow.code == view.company)))
     if view.kind:
-        query = query.where(AuditEntryRow.kind == view.kind)
-    zone = project_clock(session, seat.project).zone
+        found.append(AuditEntryRow.kind == view.kind)
+    return found
+
+
+def _between(view: TrailView, zone: ZoneInfo) -> list[ColumnElement[bool]]:
+    """Whole days of the project's zone, both ends with them."""
+    found: list[ColumnElement[bool]] = []
     if view.from_on:
-        query = query.where(AuditEntryRow.at >= end_of_day(view.from_on - timedelta(days=1), zone))
+        found.append(AuditEntryRow.at >= end_of_day(view.from_on - timedelta(days=1), zone))
     if view.until_on:
-        query = query.where(AuditEntryRow.at < end_of_day(view.until_on, zone))
-    if view.before_seq:
-        query = query.where(AuditEntryRow.seq < view.before_seq)
-    return query.order_by(AuditEntryRow.seq.desc()).limit(_PAGE + 1)
+        found.append(AuditEntryRow.at < end_of_day(view.until_on, zone))
+    return found
+
+
+def _companies(session: Session, project_id: str) -> list[Choice]:
+    query = (
+        select(CompanyRow.code, CompanyRow.name)
+        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
+        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+        .where(MembershipRow.project_id == project_id)
+        .distinct()
+        .order_by(CompanyRow.name)
+    )
+    return [Choice(code=row.code, words=row.name) for row in session.execute(query)]
 
 
 def _people(session: Session, project_id: str) -> list[Choice]:
@@ -121,10 +204,10 @@ def _people(session: Session, project_id: str) -> list[Choice]:
     return [Choice(code=row.id, words=row.name) for row in session.execute(query)]
 
 
-def _entry(row: AuditEntryRow) -> Entry:
+def _entry(row: AuditEntryRow, *, whole: bool) -> Entry:
     body = json.loads(row.body)
     return Entry(
-        seq=row.seq,
+        seq=row.seq if whole else None,
         at=row.at,
         who=body["who"]["name"],
         company=body["who"]["company"],

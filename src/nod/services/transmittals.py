@@ -14,11 +14,14 @@ from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sending import SendableDocument
 from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Command
-from nod.services.context import Act, Actor, Context, acting, take_seat
+from nod.services.context import Act, Context, acting
 from nod.services.documents import find_document
 from nod.services.mailing import guest_token
 from nod.services.projects import next_running
+from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seeing import reviews_seen
 from nod.services.sign_in import token_hash
+from nod.services.standing import tell_transmittal
 from nod.store.ids import new_id
 from nod.store.tables import (
     CompanyRow,
@@ -68,20 +71,24 @@ class Sent(Answered):
 def check_sending(context: Context, actor: Actor, command: CheckSending) -> Sendable:
     with context.database.read() as session:
         seat = take_seat(session, actor, command.project_id)
+        seat.need_tool("transmittals")
         seat.need(Level.FILE)
-        pairs = [_pair(session, command.project_id, revision) for revision in command.revisions]
+        pairs = [_pair(session, seat, revision) for revision in command.revisions]
         documents = tuple(_sendable(session, seat.project, *pair) for pair in pairs)
         return Sendable(
             next_number_like=f"{actor.company_code}-T-…", warnings=sending.warnings(documents, command.purpose)
         )
 
 
-def _pair(session: Session, project_id: str, revision_id: str) -> tuple[DocumentRow, RevisionRow]:
-    """Raises NotFound for a revision that is not in the project."""
+def _pair(session: Session, seat: Seat, revision_id: str) -> tuple[DocumentRow, RevisionRow]:
+    """Raises NotFound for a revision that the sender does not see in the project; NotAllowed without file there."""
     revision = session.get(RevisionRow, revision_id)
     document = find_document(session, revision.document_id) if revision else None
-    if revision is None or document is None or document.project_id != project_id:
+    if revision is None or document is None or document.project_id != seat.project.id:
         raise NotFound(revision_id)
+    if seat.at(document.folder_id) is Level.NONE:
+        raise NotFound(revision_id)
+    seat.need_at(document.folder_id, Level.FILE, document.number)
     return document, revision
 
 
@@ -109,11 +116,11 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
     """
     _check_named(command)
     with acting(context, actor) as act:
-        act.enter(command.project_id, Level.FILE)
-        pairs = [_pair(act.session, command.project_id, each) for each in dict.fromkeys(command.revisions)]
+        seat = act.enter(command.project_id, Level.FILE, "transmittals")
+        pairs = [_pair(act.session, seat, each) for each in dict.fromkeys(command.revisions)]
         people = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.people)]
         if command.review_id:
-            _check_review(act, command.project_id, command.review_id)
+            _check_review(act, seat, command.review_id)
         row = _write(act, command, pairs)
         for place, person in enumerate(people):
             _add_recipient(act, row, person, place)
@@ -130,7 +137,7 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
             Fact("transmittal_sent", Subject("transmittal", row.id), row.number, tuple(subjects), after=after),
         )
         act.ask("pack", f"pack:{row.id}", {"transmittal_id": row.id})
-        act.tell(row.project_id, "transmittals", row.id)
+        tell_transmittal(act.session, act.at, row, by=actor.person_id)
         return Sent(id=row.id, number=row.number)
 
 
@@ -145,14 +152,15 @@ def _check_named(command: SendTransmittal) -> None:
 
 def _addressee(act: Act, project_id: str, person_id: str) -> PersonRow:
     """Members and outside contacts of the project can be written to."""
-    if act.session.get(MembershipRow, (project_id, person_id)) is None:
+    member = act.session.get(MembershipRow, (project_id, person_id))
+    if member is None or member.state == "removed":
         raise NotFound(person_id)
     return act.session.get_one(PersonRow, person_id)
 
 
-def _check_review(act: Act, project_id: str, review_id: str) -> None:
-    review = act.session.get(ReviewRow, review_id)
-    if review is None or review.project_id != project_id:
+def _check_review(act: Act, seat: Seat, review_id: str) -> None:
+    query = select(ReviewRow.id).where(ReviewRow.id == review_id, ReviewRow.project_id == seat.project.id)
+    if act.session.scalar(query.where(reviews_seen(seat))) is None:
         raise NotFound(review_id)
 
 

@@ -13,8 +13,10 @@ from nod.core.refusals import NotFound
 from nod.core.sending import PURPOSES
 from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Who, people_by_id
-from nod.services.context import Actor, Context, acting, take_seat
+from nod.services.context import Context, acting
 from nod.services.documents import FileToSend
+from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seeing import reviews_seen, transmittals_seen
 from nod.store.tables import (
     BlobRow,
     CompanyRow,
@@ -97,22 +99,24 @@ class Addressees(Answered):
 def list_addressees(context: Context, actor: Actor, project_id: str) -> Addressees:
     """Everybody of the project who can be written to, by company, outside contacts last."""
     with context.database.read() as session:
-        take_seat(session, actor, project_id).need(Level.FILE)
+        seat = take_seat(session, actor, project_id)
+        seat.need_tool("transmittals")
+        seat.need(Level.FILE)
         query = (
-            select(PersonRow, CompanyRow, MembershipRow.level)
+            select(PersonRow, CompanyRow, MembershipRow.state)
             .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
             .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
-            .where(MembershipRow.project_id == project_id, PersonRow.state == "active")
-            .order_by(MembershipRow.level == 0, CompanyRow.name, PersonRow.name)
+            .where(MembershipRow.project_id == project_id, MembershipRow.state != "removed")
+            .order_by(MembershipRow.state == "contact", CompanyRow.name, PersonRow.name)
         )
         people = [
             Addressee(
                 who=Who(id=person.id, name=person.name, company=company.code, job=person.job),
                 email=person.email,
                 company_name=company.name,
-                outside=level == 0,
+                outside=state == "contact",
             )
-            for person, company, level in session.execute(query)
+            for person, company, state in session.execute(query)
         ]
     return Addressees(people=people, purposes=[Purpose(code=code, words=words) for code, words in PURPOSES.items()])
 
@@ -120,8 +124,11 @@ def list_addressees(context: Context, actor: Actor, project_id: str) -> Addresse
 def list_transmittals(context: Context, actor: Actor, project_id: str) -> list[TransmittalLine]:
     """Newest first."""
     with context.database.read() as session:
-        take_seat(session, actor, project_id)
-        query = select(TransmittalRow).where(TransmittalRow.project_id == project_id)
+        seat = take_seat(session, actor, project_id)
+        seat.need_tool("transmittals")
+        query = select(TransmittalRow).where(
+            TransmittalRow.project_id == project_id, transmittals_seen(seat, actor.person_id)
+        )
         rows = list(session.scalars(query.order_by(TransmittalRow.sent_at.desc(), TransmittalRow.number.desc())))
         return transmittal_lines(session, rows)
 
@@ -165,13 +172,26 @@ def _names(names: list[str]) -> str:
     return " and ".join(names) if len(names) <= 2 else f"{names[0]} and {len(names) - 1} others"
 
 
+def see_transmittal(session: Session, actor: Actor, transmittal_id: str) -> tuple[TransmittalRow, Seat]:
+    """Raises NotFound for a transmittal that is not there for this person, NotAllowed without the tool."""
+    row = session.get(TransmittalRow, transmittal_id)
+    if row is None:
+        raise NotFound(transmittal_id)
+    seat = take_seat(session, actor, row.project_id)
+    query = select(TransmittalRow.id).where(
+        TransmittalRow.id == transmittal_id, transmittals_seen(seat, actor.person_id)
+    )
+    if session.scalar(query) is None:
+        raise NotFound(transmittal_id)
+    seat.need_tool("transmittals")
+    return row, seat
+
+
 def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Transmittal:
     with context.database.read() as session:
-        row = session.get(TransmittalRow, transmittal_id)
-        if row is None:
-            raise NotFound(transmittal_id)
-        take_seat(session, actor, row.project_id)
-        review = session.get(ReviewRow, row.review_id) if row.review_id else None
+        row, seat = see_transmittal(session, actor, transmittal_id)
+        from_review = select(ReviewRow).where(ReviewRow.id == row.review_id, reviews_seen(seat))
+        review = session.scalars(from_review).one_or_none()
         pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
         recipients = _recipients(session, row.id)
         return Transmittal(
@@ -235,10 +255,7 @@ def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
 def download_part(context: Context, actor: Actor, transmittal_id: str, part: str) -> FileToSend:
     """The cover sheet or the ZIP, for a member. Raises NotFound while it is not packed yet."""
     with acting(context, actor) as act:
-        row = act.session.get(TransmittalRow, transmittal_id)
-        if row is None:
-            raise NotFound(transmittal_id)
-        act.enter(row.project_id, Level.READ)
+        row, _ = see_transmittal(act.session, actor, transmittal_id)
         file = part_of(context, row, part)
         act.record(
             row.project_id,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -13,7 +14,15 @@ from sqlalchemy.orm import Session
 from nod.core.merkle import Frontier, leaf_hash
 from nod.core.trail import Fact, Subject, instant_text
 from nod.store.canonical import canonical_json
-from nod.store.tables import AuditEntryRow, AuditSubjectRow, Base, LiveEventRow, OutboxRow, TrailHeadRow
+from nod.store.tables import (
+    AuditEntryRow,
+    AuditSubjectRow,
+    Base,
+    LiveEventFolderRow,
+    LiveEventRow,
+    OutboxRow,
+    TrailHeadRow,
+)
 
 HASH_BYTES = 32
 
@@ -92,11 +101,20 @@ def ask(session: Session, at: datetime, kind: str, key: str, payload: dict[str, 
 
 
 def tell(
-    session: Session, at: datetime, project_id: str, topic: str, subject_id: str, *, by: str, only: str = ""
+    session: Session,
+    at: datetime,
+    project_id: str,
+    topic: str,
+    subject_id: str,
+    folders: Iterable[str] = (),
+    *,
+    by: str,
+    only: str = "",
 ) -> None:
-    """Tell those signed in that something changed; `only` keeps it to one person."""
-    session.add(
-        LiveEventRow(
-            at=at, project_id=project_id, topic=topic, subject_id=subject_id, by_person_id=by, only_person_id=only
-        )
+    """Tell those signed in that something changed: those who see all `folders`; `only` keeps it to one person."""
+    event = LiveEventRow(
+        at=at, project_id=project_id, topic=topic, subject_id=subject_id, by_person_id=by, only_person_id=only
     )
+    session.add(event)
+    session.flush()
+    session.add_all(LiveEventFolderRow(seq=event.seq, folder_id=folder) for folder in sorted(set(folders)))

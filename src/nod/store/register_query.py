@@ -24,7 +24,10 @@ _COLUMNS = (
 
 @dataclass(frozen=True)
 class RegisterView:
-    """What the list shows. `cursor` is what the page before answered; empty for the first."""
+    """What the list shows. `cursor` is what the page before answered; empty for the first.
+
+    `folders` are those the viewer sees; None for all.
+    """
 
     project_id: str
     words: str = ""
@@ -33,6 +36,7 @@ class RegisterView:
     descending: bool = False
     cursor: str = ""
     limit: int = 100
+    folders: frozenset[str] | None = None
 
 
 @dataclass(frozen=True)
@@ -41,12 +45,15 @@ class RegisterPage:
     cursor: str
 
 
-def read_page(session: Session, view: RegisterView) -> RegisterPage:
-    """One page in order; empty values sort first going up. Raises KeyError for a column that does not sort."""
+def read_page(session: Session, view: RegisterView, total: int) -> RegisterPage:
+    """One page in order; empty values sort first going up. Raises KeyError for a column that does not sort.
+
+    `total` is what `count` says of the same view: where folders leave few lines, these are looked up, not walked to.
+    """
     if view.sort not in SORTABLE:
         raise KeyError(view.sort)
     column = getattr(DocumentRow, view.sort)
-    query = _filtered(session, select(*_COLUMNS), view)
+    query = _filtered(session, select(*_COLUMNS), view, few=total <= _FEW)
     order = (column.desc(), DocumentRow.seq.desc()) if view.descending else (column, DocumentRow.seq)
     if view.cursor:
         query = query.where(_beyond(column, *json.loads(view.cursor), descending=view.descending))
@@ -85,12 +92,16 @@ def _typed(column: Any, value: Any) -> Any:
     return python_type.fromisoformat(value) if hasattr(python_type, "fromisoformat") else value
 
 
-def _filtered(session: Session, query: Any, view: RegisterView) -> Any:
+def _filtered(session: Session, query: Any, view: RegisterView, *, few: bool = False) -> Any:
     match = word_query(view.words)
     hits = _few_hits(session, match) if match else None
     # With few hits they are looked up one by one; the plus keeps SQLite from walking the project's index instead.
     project = DocumentRow.project_id if hits is None else literal_column("+document.project_id", String)
     query = query.where(project == view.project_id)
+    if view.folders is not None:
+        # The plus keeps SQLite on the index of the sort, which ends with the folder; few lines come by their folder.
+        folder = DocumentRow.folder_id if few else literal_column("+document.folder_id", String)
+        query = query.where(folder.in_(view.folders))
     for name, value in view.filters:
         query = query.where(getattr(DocumentRow, name) == value)
     if hits is not None:

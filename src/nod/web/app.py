@@ -14,14 +14,33 @@ from nod.core.refusals import NotFound
 from nod.services.context import Context
 from nod.services.health import read_health
 from nod.services.press import Press
-from nod.web import desk, documents, guests, intake, people, post_room, reviews, sheets, trail, transmittals
+from nod.web import (
+    access,
+    account,
+    desk,
+    documents,
+    guests,
+    intake,
+    members,
+    people,
+    post_room,
+    reviews,
+    setup,
+    sheets,
+    trail,
+    transmittals,
+    workspace,
+)
 from nod.web.answering import NodApp
 from nod.web.errors import malformed, register_errors
 from nod.web.guard import check_request, permission
 
 FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
-_FEATURES = (people, desk, intake, documents, sheets, reviews, transmittals, guests, trail, post_room)
+_FEATURES = (
+    people, account, desk, intake, documents, sheets, reviews, transmittals, guests, trail, members, access, setup,
+    workspace, post_room,
+)  # fmt: skip
 
 
 def create_app(context: Context, press: Press) -> NodApp:

@@ -17,7 +17,7 @@ class OfProject(BaseModel):
 
 
 @api.get("/api/desk", responses=answers(Desk))
-@permission("read")
+@permission("member")
 def read_desk(query: OfProject) -> Desk:
     """What waits on me, what I wait for, what is late."""
     return desk.read_desk(context(), actor(), query.project_id)

@@ -37,7 +37,7 @@ class RevisionPath(BaseModel):
 
 
 @api.get("/api/documents", responses=answers(RegisterPage))
-@permission("read")
+@permission("member")
 def list_register(query: RegisterQuery) -> RegisterPage:
     """A page of the register."""
     filters = tuple((name, getattr(query, name)) for name in FILTERS if getattr(query, name))

@@ -5,24 +5,28 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any, TypeVar, cast
 
-from flask import current_app, g, request
+from flask import Response, current_app, g, request
 
 from nod.core.refusals import NotFound
 from nod.services import sign_in
-from nod.services.context import Actor, Context
+from nod.services.context import Context
 from nod.services.press import Press
+from nod.services.seats import Actor
 from nod.services.sign_in import SignedIn
 
 COOKIE = "nod"
 CSRF_HEADER = "X-Nod-Csrf"
-PERMISSIONS = ("public", "link", "signed in", "read", "mark", "file", "keep", "log")
+PERMISSIONS = ("public", "link", "signed in", "member", "read", "mark", "file", "keep", "run", "lead", "steward")
 _SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 
 View = TypeVar("View", bound=Callable[..., Any])
 
 
 def permission(needed: str) -> Callable[[View], View]:
-    """State what a route needs: nothing (`public`), a secret link, a sign-in, or an access level in the project."""
+    """State what a route needs: nothing (`public`), a secret link, a sign-in, a part or a level in the project, …
+
+    `run` is for leads and controllers, `lead` for leads, `steward` for the stewards of the workspace.
+    """
     if needed not in PERMISSIONS:
         raise ValueError(needed)
 
@@ -61,6 +65,19 @@ def press() -> Press:
 
 def signed_in() -> SignedIn:
     return cast(SignedIn, g.signed_in)
+
+
+def set_cookie(response: Response, token: str) -> None:
+    """The browser is signed in with this answer."""
+    settings = context().settings
+    response.set_cookie(
+        COOKIE,
+        token,
+        max_age=settings.session_hours * 3600,
+        httponly=True,
+        samesite="Lax",
+        secure=settings.secure_cookies,
+    )
 
 
 def actor() -> Actor:

@@ -57,10 +57,10 @@ def create_live_app(context: Context) -> Flask:
     @app.get("/live")
     def listen() -> Response:
         token = request.cookies.get(COOKIE, "")
-        person_id = who_is(context, token).actor.person_id
+        who_is(context, token)
         told = request.headers.get("Last-Event-ID") or request.args.get("after", "")
-        after = int(told) if told.isdigit() else bell.last_seq
-        response = Response(_stream(context, bell, token, person_id, after), mimetype="text/event-stream")
+        known = live.seq_of(context, told) if told else bell.last_seq
+        response = Response(_stream(context, bell, token, known), mimetype="text/event-stream")
         response.headers["Cache-Control"] = "no-store"
         response.headers["X-Accel-Buffering"] = "no"
         _allow_own_pages(response, context)
@@ -79,17 +79,19 @@ def _allow_own_pages(response: Response, context: Context) -> None:
         response.headers["Vary"] = "Origin"
 
 
-def _stream(context: Context, bell: Bell, token: str, person_id: str, after: int) -> Iterator[str]:
-    """`change` events in order, each with its number; `start` says from where, `missed` that too much was missed."""
-    yield f"retry: 1000\nid: {after}\nevent: {'missed' if live.has_gap(context, after) else 'start'}\ndata: {after}\n\n"
+def _stream(context: Context, bell: Bell, token: str, known: int | None) -> Iterator[str]:
+    """`change` events in order, each with its name; `start` says from where, `missed` that too much was missed."""
+    after = bell.last_seq if known is None else known
+    key = live.key_of(context, after)
+    yield f"retry: 1000\nid: {key}\nevent: {'missed' if known is None else 'start'}\ndata: {key}\n\n"
     spoke_at = steady_seconds()
     while True:
         bell.wait(after)
         try:
-            who_is(context, token)
+            who = who_is(context, token).actor
         except NotSignedIn:
             return
-        events, after = live.events_after(context, person_id, after)
+        events, after = live.events_after(context, who, after)
         # Silence for what one may not know: a sign of life comes by the clock alone.
         if events or steady_seconds() - spoke_at >= KEEP_ALIVE_SECONDS:
             spoke_at = steady_seconds()
@@ -100,4 +102,4 @@ def _text(event: Event) -> str:
     data = json.dumps(
         {"topic": event.topic, "subject": event.subject_id, "project": event.project_id, "by": event.by_person_id}
     )
-    return f"id: {event.seq}\nevent: change\ndata: {data}\n\n"
+    return f"id: {event.key}\nevent: change\ndata: {data}\n\n"

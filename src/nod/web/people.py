@@ -7,7 +7,7 @@ from flask import Response, make_response, request
 from nod.services import sign_in
 from nod.services.sign_in import DemoSignIn, Me, SignIn
 from nod.web.answering import answers, feature
-from nod.web.guard import COOKIE, context, permission, signed_in
+from nod.web.guard import COOKIE, context, permission, set_cookie, signed_in
 
 api = feature("people")
 
@@ -17,16 +17,8 @@ api = feature("people")
 def do_sign_in(body: SignIn) -> Response:
     """Sign in; sets the cookie."""
     token = sign_in.sign_in(context(), body, request.remote_addr or "")
-    settings = context().settings
     response = make_response("", 204)
-    response.set_cookie(
-        COOKIE,
-        token,
-        max_age=settings.session_hours * 3600,
-        httponly=True,
-        samesite="Lax",
-        secure=settings.secure_cookies,
-    )
+    set_cookie(response, token)
     return response
 
 

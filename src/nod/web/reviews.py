@@ -30,14 +30,14 @@ class Routes(RootModel[list[RouteShown]]):
 
 
 @api.get("/api/reviews", responses=answers(ReviewLines))
-@permission("read")
+@permission("member")
 def list_reviews(query: OfProject) -> list[ReviewLine]:
     """All reviews, the soonest due first."""
     return reviews_view.list_reviews(context(), actor(), query.project_id)
 
 
 @api.get("/api/routes", responses=answers(Routes))
-@permission("read")
+@permission("member")
 def list_routes(query: OfProject) -> list[RouteShown]:
     """The routes of the project with their dates, were they begun now."""
     return reviews_view.list_routes(context(), actor(), query.project_id)

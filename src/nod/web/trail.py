@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from flask import Response
+
 from nod.services import trail
 from nod.services.trail import TrailPage, TrailView
 from nod.web.answering import answers, feature
@@ -11,7 +13,17 @@ api = feature("trail")
 
 
 @api.get("/api/audit", responses=answers(TrailPage))
-@permission("log")
+@permission("member")
 def read_log(query: TrailView) -> TrailPage:
     """A page of the log, or of the timeline of one thing."""
     return trail.read_log(context(), actor(), query)
+
+
+@api.post("/api/audit/export")
+@permission("member")
+def export_log(form: TrailView) -> Response:
+    """What the filters leave, as CSV. A POST, because each export is recorded."""
+    text = trail.export_log(context(), actor(), form)
+    response = Response(text, mimetype="text/csv")
+    response.headers["Content-Disposition"] = "attachment; filename=activity.csv"
+    return response

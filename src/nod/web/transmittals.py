@@ -34,7 +34,7 @@ class TransmittalLines(RootModel[list[TransmittalLine]]):
 
 
 @api.get("/api/transmittals", responses=answers(TransmittalLines))
-@permission("read")
+@permission("member")
 def list_transmittals(query: OfProject) -> list[TransmittalLine]:
     """All transmittals, newest first."""
     return transmittals_view.list_transmittals(context(), actor(), query.project_id)

@@ -1,7 +1,9 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
+import { Download } from 'lucide-react'
 
-import { api, unwrap } from '../../api/client'
+import { api, unwrap, type Schemas } from '../../api/client'
+import { download } from '../../api/download'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
@@ -11,12 +13,14 @@ import { Details } from '../../ui/Trail'
 
 export interface AuditSearch {
   person?: string | undefined
+  company?: string | undefined
+  object?: string | undefined
   kind?: string | undefined
   from?: string | undefined
   until?: string | undefined
 }
 
-/** The log of the project, newest first, with the tree's size and root. */
+/** What one may see of the project's log, newest first; those who see all of it also see the tree's size and root. */
 export function AuditPage() {
   const { project } = useSeat()
   const navigate = useNavigate()
@@ -24,6 +28,8 @@ export function AuditPage() {
   const query = {
     project_id: project.id,
     person_id: search.person ?? '',
+    company: search.company ?? '',
+    object_kind: search.object ?? '',
     kind: search.kind ?? '',
     from_on: search.from ?? null,
     until_on: search.until ?? null,
@@ -32,62 +38,41 @@ export function AuditPage() {
     queryKey: ['trail', 'log', query],
     queryFn: ({ pageParam }) => {
       const given = Object.fromEntries(
-        Object.entries({ ...query, before_seq: pageParam }).filter(
-          ([, value]) => value !== null && value !== '',
-        ),
+        Object.entries({ ...query, before: pageParam }).filter(([, value]) => value !== null && value !== ''),
       )
       return unwrap(api.GET('/api/audit', { params: { query: given as typeof query } }))
     },
-    initialPageParam: null as number | null,
-    getNextPageParam: (page) => (page.more ? (page.entries.at(-1)?.seq ?? null) : null),
+    initialPageParam: null as string | null,
+    getNextPageParam: (page) => (page.more ? (page.entries.at(-1)?.leaf ?? null) : null),
   })
   const first = log.data?.pages[0]
   const entries = log.data?.pages.flatMap((page) => page.entries) ?? []
   const change = (part: AuditSearch) =>
     void navigate({ to: '/audit', search: (old: AuditSearch) => ({ ...old, ...part }), replace: true })
-  const any = (words: string, choices: { code: string; words: string }[] = []) => [
-    { code: '', words },
-    ...choices,
-  ]
   return (
     <div className="flex h-full flex-col">
       <header className="flex items-end gap-3 border-b border-line px-4 py-2">
         <h1 className="mr-2 self-center text-[16px] font-semibold">Audit</h1>
-        <Select
-          label="Person"
-          className="w-[170px]"
-          value={search.person ?? ''}
-          onChange={(person) => change({ person: person || undefined })}
-          choices={any('Everybody', first?.people)}
-        />
-        <Select
-          label="Kind"
-          className="w-[210px]"
-          value={search.kind ?? ''}
-          onChange={(kind) => change({ kind: kind || undefined })}
-          choices={any('Every kind', first?.kinds)}
-        />
-        <TextField
-          label="From"
-          type="date"
-          className="w-[150px]"
-          value={search.from ?? ''}
-          onChange={(event) => change({ from: event.target.value || undefined })}
-        />
-        <TextField
-          label="Until"
-          type="date"
-          className="w-[150px]"
-          value={search.until ?? ''}
-          onChange={(event) => change({ until: event.target.value || undefined })}
-        />
-        {first && (
+        <Filters search={search} change={change} page={first} />
+        <Button
+          onClick={() =>
+            download(
+              '/api/audit/export',
+              Object.fromEntries(
+                Object.entries(query).flatMap(([key, value]) => (value ? [[key, value]] : [])),
+              ),
+            )
+          }
+        >
+          <Download size={14} aria-hidden /> CSV
+        </Button>
+        {first && first.size !== null && (
           <p className="ml-auto text-right text-[12.5px] text-second">
-            {first.size.toLocaleString('en-GB')} entries in the trail
+            {first.size.toLocaleString('en-GB')} entries
             <br />
             root{' '}
             <span className="code text-ink" title={first.root}>
-              {first.root.slice(0, 16)}…
+              {first.root.slice(0, 10)}…
             </span>
           </p>
         )}
@@ -111,7 +96,7 @@ export function AuditPage() {
             </thead>
             <tbody>
               {entries.map((entry) => (
-                <tr key={entry.seq} className="border-b border-line/60 align-top">
+                <tr key={entry.leaf} className="border-b border-line/60 align-top">
                   <td className="code px-3 py-1.5 text-right text-second" title={`leaf ${entry.leaf}`}>
                     {entry.seq}
                   </td>
@@ -143,5 +128,64 @@ export function AuditPage() {
         </div>
       )}
     </div>
+  )
+}
+
+interface FilterProps {
+  search: AuditSearch
+  change: (part: AuditSearch) => void
+  page: Schemas['TrailPage'] | undefined
+}
+
+function Filters({ search, change, page: first }: FilterProps) {
+  const any = (words: string, choices: { code: string; words: string }[] = []) => [
+    { code: '', words },
+    ...choices,
+  ]
+  return (
+    <>
+      <Select
+        label="Person"
+        className="w-[140px]"
+        value={search.person ?? ''}
+        onChange={(person) => change({ person: person || undefined })}
+        choices={any('Everybody', first?.people)}
+      />
+      <Select
+        label="Company"
+        className="w-[130px]"
+        value={search.company ?? ''}
+        onChange={(company) => change({ company: company || undefined })}
+        choices={any('Every company', first?.companies)}
+      />
+      <Select
+        label="Object"
+        className="w-[116px]"
+        value={search.object ?? ''}
+        onChange={(object) => change({ object: object || undefined })}
+        choices={any('Everything', first?.object_kinds)}
+      />
+      <Select
+        label="Act"
+        className="w-[150px]"
+        value={search.kind ?? ''}
+        onChange={(kind) => change({ kind: kind || undefined })}
+        choices={any('Every act', first?.kinds)}
+      />
+      <TextField
+        label="From"
+        type="date"
+        className="w-[132px]"
+        value={search.from ?? ''}
+        onChange={(event) => change({ from: event.target.value || undefined })}
+      />
+      <TextField
+        label="Until"
+        type="date"
+        className="w-[132px]"
+        value={search.until ?? ''}
+        onChange={(event) => change({ until: event.target.value || undefined })}
+      />
+    </>
   )
 }

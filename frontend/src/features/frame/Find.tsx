@@ -5,8 +5,8 @@ import { Dialog as Radix } from 'radix-ui'
 import { useEffect, useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
-import { hasLevel, useSeat } from '../../api/me'
-import { STATIONS } from './stations'
+import { useSeat } from '../../api/me'
+import { stationsFor } from './stations'
 
 /** Ctrl K: go to a station or a sheet without leaving the keyboard. */
 export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
@@ -33,8 +33,8 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
     return () => window.removeEventListener('keydown', listen)
   }, [onOpen])
 
-  const stations = STATIONS.filter(
-    (each) => hasLevel(project, each.level) && each.words.toLowerCase().includes(words.toLowerCase()),
+  const stations = stationsFor(project).filter((each) =>
+    each.words.toLowerCase().includes(words.toLowerCase()),
   )
   const lines = found.data?.lines ?? []
   const offered = [...stations.map((each) => each.to as string), ...lines.map((each) => each.id)]

@@ -1,18 +1,20 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Link, Navigate, Outlet, useRouterState } from '@tanstack/react-router'
-import { Mail, Radio, Search, Unplug } from 'lucide-react'
+import { Link, Navigate, Outlet, useNavigate, useRouterState } from '@tanstack/react-router'
+import { Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
 import { useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useLive, type LiveState } from '../../api/live'
-import { hasLevel, SeatContext, useMeQuery, type Me, type Project } from '../../api/me'
+import { SeatContext, useMeQuery, type Me, type Project } from '../../api/me'
+import { Button } from '../../ui/Button'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictContext } from '../../ui/Stamp'
 import { Find } from './Find'
 import { KeysHelp } from './KeysHelp'
 import { MeMenu } from './MeMenu'
-import { STATIONS } from './stations'
+import { ProjectName } from './ProjectName'
+import { stationsFor } from './stations'
 
 /** The line on top, and below it the station. Without a sign-in it leads to the sign-in page. */
 export function Frame() {
@@ -26,12 +28,65 @@ export function Frame() {
     if (signedOut) return <Navigate to="/sign-in" search={{ next: address }} />
     return <ErrorNote error={me.error} again={() => void me.refetch()} />
   }
-  const project = me.data.projects[0]
-  if (!project) return <p className="p-8">You are not in a project yet. A project lead can add you.</p>
-  return <Seated me={me.data} project={project} />
+  return <Placed me={me.data} />
 }
 
-function Seated({ me, project }: { me: Me; project: Project }) {
+const KEPT = 'nod.project'
+
+/** In the project chosen last; without one there are only the account and, for stewards, the workspace. */
+function Placed({ me }: { me: Me }) {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const [chosen, setChosen] = useState(() => localStorage.getItem(KEPT) ?? '')
+  const project = me.projects.find((each) => each.id === chosen) ?? me.projects[0]
+
+  function choose(id: string) {
+    localStorage.setItem(KEPT, id)
+    setChosen(id)
+    client.removeQueries({ predicate: (query) => query.queryKey[0] !== 'me' })
+    void navigate({ to: '/' })
+  }
+
+  if (!project) return <Projectless me={me} />
+  return <Seated key={project.id} me={me} project={project} onProject={choose} />
+}
+
+function Projectless({ me }: { me: Me }) {
+  const path = useRouterState({ select: (state) => state.location.pathname })
+  const elsewhere = path === '/account' || path === '/workspace'
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex h-12 shrink-0 items-center justify-between border-b border-line bg-surface px-4">
+        <Logo className="size-6" />
+        <MeMenu me={me} />
+      </header>
+      <main className="min-h-0 flex-1">
+        {elsewhere ? (
+          <Outlet />
+        ) : (
+          <p className="p-8 text-read">
+            You are not in a project yet.{' '}
+            {me.steward ? (
+              <Link to="/workspace" className="text-plum underline">
+                Begin one in the workspace
+              </Link>
+            ) : (
+              'A project lead can add you.'
+            )}
+          </p>
+        )}
+      </main>
+    </div>
+  )
+}
+
+interface SeatedProps {
+  me: Me
+  project: Project
+  onProject: (id: string) => void
+}
+
+function Seated({ me, project, onProject }: SeatedProps) {
   const client = useQueryClient()
   const live = useLive(client, me.live_port)
   const [finding, setFinding] = useState(false)
@@ -45,7 +100,8 @@ function Seated({ me, project }: { me: Me; project: Project }) {
           >
             Skip to the station
           </a>
-          <Line me={me} project={project} live={live} onFind={() => setFinding(true)} />
+          {me.looker && <SeenAs me={me} />}
+          <Line me={me} project={project} onProject={onProject} live={live} onFind={() => setFinding(true)} />
           <main id="station" className="min-h-0 flex-1">
             <Outlet />
           </main>
@@ -57,28 +113,46 @@ function Seated({ me, project }: { me: Me; project: Project }) {
   )
 }
 
-function Line({
-  me,
-  project,
-  live,
-  onFind,
-}: {
-  me: Me
-  project: Project
+/** Says plainly through whose eyes this is, and leads back. */
+function SeenAs({ me }: { me: Me }) {
+  const client = useQueryClient()
+  async function end() {
+    await unwrap(api.POST('/api/see-as/end'))
+    await client.resetQueries()
+  }
+  return (
+    <div
+      role="status"
+      className="flex shrink-0 items-center gap-3 border-b-2 border-ochre bg-ochre-tint px-4 py-1 text-ochre"
+    >
+      <Eye size={16} aria-hidden />
+      <span>
+        You see this project as <strong>{me.person.name}</strong> does. Nothing can be changed. It is in the
+        trail that you, {me.looker}, looked.
+      </span>
+      <Button small className="ml-auto" onClick={() => void end()}>
+        Back to my own eyes
+      </Button>
+    </div>
+  )
+}
+
+interface LineProps extends SeatedProps {
   live: LiveState
   onFind: () => void
-}) {
+}
+
+function Line({ me, project, onProject, live, onFind }: LineProps) {
   const desk = useQuery({
     queryKey: ['desk', project.id],
     queryFn: () => unwrap(api.GET('/api/desk', { params: { query: { project_id: project.id } } })),
   })
-  const stations = STATIONS.filter((station) => hasLevel(project, station.level))
+  const stations = stationsFor(project)
   return (
     <header className="flex h-12 shrink-0 items-stretch gap-3 border-b border-line bg-surface px-3 xl:gap-4 xl:px-4">
       <div className="flex shrink-0 items-center gap-2.5">
         <Logo className="size-6" />
-        <span className="code font-bold">{project.number}</span>
-        <span className="hidden max-w-[210px] truncate text-second xl:inline">{project.name}</span>
+        <ProjectName me={me} project={project} onProject={onProject} />
       </div>
       <nav aria-label="Stations" className="flex min-w-0 items-stretch gap-0.5 overflow-x-auto">
         {stations.map((station) => {

@@ -29,8 +29,22 @@ export function MeMenu({ me }: { me: Me }) {
           className="z-50 min-w-[220px] border border-second bg-surface py-1"
         >
           <p className="px-3 py-1.5 text-[13px] text-second">
-            {me.person.name}, {me.person.job}
+            {[me.person.name, me.person.job].filter(Boolean).join(', ')}
           </p>
+          <DropdownMenu.Item
+            onSelect={() => void navigate({ to: '/account' })}
+            className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint"
+          >
+            My account
+          </DropdownMenu.Item>
+          {me.steward && (
+            <DropdownMenu.Item
+              onSelect={() => void navigate({ to: '/workspace' })}
+              className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint"
+            >
+              The workspace
+            </DropdownMenu.Item>
+          )}
           <DropdownMenu.Item
             onSelect={() => void signOut()}
             className="cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint"

@@ -1,18 +1,36 @@
+import { hasLevel, type Project } from '../../api/me'
+
 export interface Station {
-  to: '/' | '/intake' | '/register' | '/reviews' | '/transmittals' | '/audit'
+  to: '/' | '/intake' | '/register' | '/reviews' | '/transmittals' | '/audit' | '/setup'
   words: string
   /** Where the Desk's answer counts what waits here for me. */
   count?: string
   /** The level below which the station is not there. */
   level: string
+  /** The tool without which it is not there. */
+  tool?: string
 }
 
 /** The stations in the order of the work. */
 export const STATIONS: readonly Station[] = [
-  { to: '/', words: 'Desk', level: 'read' },
+  { to: '/', words: 'Desk', level: 'none' },
   { to: '/intake', words: 'Intake', count: 'intake', level: 'file' },
-  { to: '/register', words: 'Register', level: 'read' },
-  { to: '/reviews', words: 'Reviews', count: 'reviews', level: 'read' },
-  { to: '/transmittals', words: 'Transmittals', count: 'transmittals', level: 'read' },
-  { to: '/audit', words: 'Audit', level: 'keep' },
+  { to: '/register', words: 'Register', level: 'none' },
+  { to: '/reviews', words: 'Reviews', count: 'reviews', level: 'none', tool: 'reviews' },
+  {
+    to: '/transmittals',
+    words: 'Transmittals',
+    count: 'transmittals',
+    level: 'none',
+    tool: 'transmittals',
+  },
+  { to: '/audit', words: 'Audit', level: 'none' },
+  { to: '/setup', words: 'Set-up', level: 'keep' },
 ]
+
+/** Those that are there for the person in this project. */
+export function stationsFor(project: Project): Station[] {
+  return STATIONS.filter(
+    (station) => hasLevel(project, station.level) && (!station.tool || project.tools.includes(station.tool)),
+  )
+}

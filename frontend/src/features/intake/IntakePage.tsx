@@ -5,10 +5,11 @@ import { useRef, useState, type DragEvent } from 'react'
 
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
+import { Select } from '../../ui/Field'
 import { Empty, ErrorNote, Loading, ProgressBar } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { BatchTable } from './BatchTable'
-import { useBatches, useOpenBatch } from './useIntake'
+import { useBatches, useFolders, useOpenBatch } from './useIntake'
 import { useUploads, type Upload } from './useUploads'
 
 /** Files are dropped anywhere on the station; the batches are on the left, the files of one on the right. */
@@ -16,6 +17,7 @@ export function IntakePage() {
   const { batchId } = useParams({ strict: false })
   const batches = useBatches()
   const open = useOpenBatch()
+  const { choices, folder, setFolder } = useTarget()
   const navigate = useNavigate()
   const client = useQueryClient()
   const { uploads, start, send, stopAll, clear } = useUploads()
@@ -24,7 +26,7 @@ export function IntakePage() {
 
   async function take(files: File[]) {
     if (!files.length) return
-    const batch = await open.mutateAsync('')
+    const batch = await open.mutateAsync(folder)
     await navigate({ to: '/intake/$batchId', params: { batchId: batch.id } })
     await start(batch.id, files)
     await client.invalidateQueries({ queryKey: ['batches'] })
@@ -54,6 +56,13 @@ export function IntakePage() {
             <FileDown size={15} aria-hidden /> Take in files
           </Button>
           <p className="mt-1.5 text-[12.5px] text-second">or drop them anywhere here</p>
+          <Select
+            label="New documents go into"
+            className="mt-2"
+            value={folder}
+            onChange={setFolder}
+            choices={choices}
+          />
           <input
             ref={chooser}
             type="file"
@@ -117,6 +126,26 @@ export function IntakePage() {
       </section>
     </div>
   )
+}
+
+const KEPT = 'nod.intake.folder'
+
+/** The folders one may file into, and the one chosen last. */
+function useTarget() {
+  const folders = useFolders()
+  const [chosen, setChosen] = useState(() => localStorage.getItem(KEPT) ?? '')
+  const choices = (folders.data ?? [])
+    .filter((each) => each.level === 'file' || each.level === 'keep')
+    .map((each) => ({ code: each.id, words: `${'\u2003'.repeat(each.depth)}${each.name}` }))
+  const folder = choices.some((each) => each.code === chosen) ? chosen : (choices[0]?.code ?? '')
+  return {
+    choices,
+    folder,
+    setFolder: (id: string) => {
+      localStorage.setItem(KEPT, id)
+      setChosen(id)
+    },
+  }
 }
 
 interface UploadsProps {

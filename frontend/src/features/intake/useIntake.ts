@@ -69,13 +69,26 @@ export function useRegister(batchId: string) {
   })
 }
 
-/** Opens a batch for files from `cameFrom` (a company's name; empty for one's own). */
+/** The folders one sees; new documents of a batch go into one of them. */
+export function useFolders() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['folders', project.id],
+    queryFn: () => unwrap(api.GET('/api/folders', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+/** Opens a batch whose new documents go into a folder. */
 export function useOpenBatch() {
   const { project } = useSeat()
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (cameFrom: string) =>
-      unwrap(api.POST('/api/intake/batches', { body: { project_id: project.id, came_from: cameFrom } })),
+    mutationFn: (folderId: string) =>
+      unwrap(
+        api.POST('/api/intake/batches', {
+          body: { project_id: project.id, came_from: '', folder_id: folderId },
+        }),
+      ),
     onSettled: () => client.invalidateQueries({ queryKey: ['batches'] }),
   })
 }

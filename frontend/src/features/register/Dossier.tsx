@@ -130,6 +130,7 @@ function Now({ dossier }: { dossier: DossierData }) {
             <Due standing={line.standing} />
           </Fact>
         )}
+        <Fact name="Folder">{dossier.folder}</Fact>
         <Fact name="Discipline">{project.disciplines[line.discipline] ?? line.discipline}</Fact>
         <Fact name="Originator">
           <span className="code">{dossier.originator}</span>

@@ -140,30 +140,34 @@ export function RegisterPage() {
             </span>
             {hasLevel(project, 'file') && (
               <>
-                <Button
-                  ref={startButton}
-                  small
-                  look="act"
-                  onClick={() =>
-                    void navigate({
-                      to: '/reviews/new',
-                      search: { documents: chosen.map((row) => row.id).join(',') },
-                    })
-                  }
-                >
-                  Start a review
-                </Button>
-                <Button
-                  small
-                  onClick={() =>
-                    void navigate({
-                      to: '/transmittals/new',
-                      search: { revisions: chosen.map((row) => row.revision_id).join(',') },
-                    })
-                  }
-                >
-                  Send out
-                </Button>
+                {project.tools.includes('reviews') && (
+                  <Button
+                    ref={startButton}
+                    small
+                    look="act"
+                    onClick={() =>
+                      void navigate({
+                        to: '/reviews/new',
+                        search: { documents: chosen.map((row) => row.id).join(',') },
+                      })
+                    }
+                  >
+                    Start a review
+                  </Button>
+                )}
+                {project.tools.includes('transmittals') && (
+                  <Button
+                    small
+                    onClick={() =>
+                      void navigate({
+                        to: '/transmittals/new',
+                        search: { revisions: chosen.map((row) => row.revision_id).join(',') },
+                      })
+                    }
+                  >
+                    Send out
+                  </Button>
+                )}
               </>
             )}
             <Button small onClick={() => setMarked(new Set())}>

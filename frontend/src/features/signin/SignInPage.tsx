@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useNavigate, useSearch } from '@tanstack/react-router'
+import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import { useState, type FormEvent } from 'react'
 
 import { api, unwrap } from '../../api/client'
+import { Refused } from '../../api/problems'
 import { Button } from '../../ui/Button'
 import { TextField } from '../../ui/Field'
 import { Logo } from '../../ui/Logo'
@@ -15,6 +16,8 @@ export function SignInPage() {
   const navigate = useNavigate()
   const [email, setEmail] = useState('')
   const [password, setPassword] = useState('')
+  const [code, setCode] = useState('')
+  const [codeWanted, setCodeWanted] = useState(false)
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
   const demo = useQuery({ queryKey: ['demo-people'], queryFn: () => unwrap(api.GET('/api/demo-people')) })
@@ -24,11 +27,12 @@ export function SignInPage() {
     setBusy(true)
     setError(null)
     try {
-      await unwrap(api.POST('/api/sign-in', { body: { email, password } }))
+      await unwrap(api.POST('/api/sign-in', { body: { email, password, code } }))
       client.clear()
       await navigate({ to: next.startsWith('/') && !next.startsWith('//') ? next : '/' })
     } catch (refused) {
-      setError(refused)
+      if (refused instanceof Refused && refused.problem.code === 'code_wanted') setCodeWanted(true)
+      else setError(refused)
     } finally {
       setBusy(false)
     }
@@ -61,10 +65,26 @@ export function SignInPage() {
             value={password}
             onChange={(event) => setPassword(event.target.value)}
           />
+          {codeWanted && (
+            <TextField
+              label="Code of your authenticator app"
+              inputMode="numeric"
+              autoComplete="one-time-code"
+              // The field appears because of what the person just did: it is what they type next.
+              // eslint-disable-next-line jsx-a11y/no-autofocus
+              autoFocus
+              required
+              value={code}
+              onChange={(event) => setCode(event.target.value)}
+            />
+          )}
           <ErrorNote error={error} />
           <Button look="act" type="submit" disabled={busy}>
             {busy ? 'Signing in …' : 'Sign in'}
           </Button>
+          <Link to="/forgotten" className="text-[13px] text-plum underline">
+            I have forgotten my password
+          </Link>
         </form>
       </section>
       {demo.data && demo.data.people.length > 0 && (

@@ -2,17 +2,29 @@
 
 from nod.store.tables.base import Base
 from nod.store.tables.intake import ArrivalRow, BatchRow
-from nod.store.tables.journal import AuditEntryRow, AuditSubjectRow, LiveEventRow, OutboxRow, TrailHeadRow
+from nod.store.tables.journal import (
+    AuditEntryRow,
+    AuditSubjectRow,
+    LiveEventFolderRow,
+    LiveEventRow,
+    OutboxRow,
+    TrailHeadRow,
+)
 from nod.store.tables.marks import MarkRow, ReplyRow
 from nod.store.tables.people import (
     CompanyRow,
     FailedSignInRow,
+    FolderRow,
+    GrantRow,
     HolidayRow,
+    KeyLinkRow,
     MembershipRow,
     PersonRow,
     ProjectRow,
     SeriesRow,
     SignInRow,
+    StarterRow,
+    SummaryLineRow,
 )
 from nod.store.tables.register import BlobRow, DocumentRow, PageRow, RevisionRow
 from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPersonRow
@@ -20,8 +32,9 @@ from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, 
 
 __all__ = [
     "AnswerRow", "ArrivalRow", "AuditEntryRow", "AuditSubjectRow", "Base", "BatchRow", "BlobRow", "CompanyRow",
-    "DocumentRow", "FailedSignInRow", "HolidayRow", "LiveEventRow", "MarkRow", "MembershipRow", "OutboxRow",
-    "PageRow", "PersonRow", "ProjectRow", "RecipientRow", "ReplyRow", "ReviewDocumentRow", "ReviewRow",
-    "ReviewStepRow", "RevisionRow", "RouteRow", "SeriesRow", "SignInRow", "StepPersonRow", "TrailHeadRow",
-    "TransmittalDocumentRow", "TransmittalRow",
+    "DocumentRow", "FailedSignInRow", "FolderRow", "GrantRow", "HolidayRow", "KeyLinkRow", "LiveEventFolderRow",
+    "LiveEventRow", "MarkRow", "MembershipRow", "OutboxRow", "PageRow", "PersonRow", "ProjectRow", "RecipientRow",
+    "ReplyRow", "ReviewDocumentRow", "ReviewRow", "ReviewStepRow", "RevisionRow", "RouteRow", "SeriesRow",
+    "SignInRow", "StarterRow", "StepPersonRow", "SummaryLineRow", "TrailHeadRow", "TransmittalDocumentRow",
+    "TransmittalRow",
 ]  # fmt: skip

@@ -11,11 +11,12 @@ from nod.store.tables.base import Base, Id, Version
 
 
 class BatchRow(Base):
-    """One arrival. `source` says by which door: browser for now."""
+    """One arrival. `source` says by which door: browser for now. New documents go into `folder_id`."""
 
     __tablename__ = "batch"
     id: Mapped[Id]
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), index=True)
+    folder_id: Mapped[str] = mapped_column(ForeignKey("folder.id"), index=True)
     source: Mapped[str]
     came_from: Mapped[str]
     arrived_by: Mapped[str] = mapped_column(ForeignKey("person.id"))

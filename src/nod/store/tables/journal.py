@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import ForeignKey, Index, LargeBinary, String
 from sqlalchemy.orm import Mapped, mapped_column
 
+from nod.store.ids import new_id
 from nod.store.tables.base import Base
 
 
@@ -17,7 +18,7 @@ class AuditEntryRow(Base):
     __tablename__ = "audit_entry"
     seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
     body: Mapped[bytes] = mapped_column(LargeBinary)
-    leaf_sha256: Mapped[bytes] = mapped_column(LargeBinary(32))
+    leaf_sha256: Mapped[bytes] = mapped_column(LargeBinary(32), index=True)
     at: Mapped[datetime] = mapped_column(index=True)
     project_id: Mapped[str] = mapped_column(index=True)
     person_id: Mapped[str] = mapped_column(index=True)
@@ -66,10 +67,14 @@ class OutboxRow(Base):
 
 
 class LiveEventRow(Base):
-    """Something changed, for those who may know: members of the project, or one person only."""
+    """Something changed, for those who may know: those who see all its folders, or one person only.
+
+    `key` stands for the event outside: a running number would tell how much happened elsewhere.
+    """
 
     __tablename__ = "live_event"
     seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    key: Mapped[str] = mapped_column(String(16), default=new_id, unique=True)
     at: Mapped[datetime]
     project_id: Mapped[str]
     only_person_id: Mapped[str] = mapped_column(default="")
@@ -78,3 +83,11 @@ class LiveEventRow(Base):
     by_person_id: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (Index("ix_live_event_at", "at"),)
+
+
+class LiveEventFolderRow(Base):
+    """The folders that an event speaks of."""
+
+    __tablename__ = "live_event_folder"
+    seq: Mapped[int] = mapped_column(ForeignKey("live_event.seq", ondelete="CASCADE"), primary_key=True)
+    folder_id: Mapped[str] = mapped_column(primary_key=True)

@@ -51,6 +51,7 @@ class DocumentRow(Base):
     seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
     id: Mapped[str] = mapped_column(String(16), unique=True)
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"))
+    folder_id: Mapped[str] = mapped_column(ForeignKey("folder.id"))
     number: Mapped[str]
     title: Mapped[str]
     discipline: Mapped[str]
@@ -67,11 +68,23 @@ class DocumentRow(Base):
     due_on: Mapped[date | None]
     filed_at: Mapped[datetime]
 
+    # The folder at the end of each index lets a walk along it skip what its reader may not see without fetching rows.
     __table_args__ = (
         UniqueConstraint("project_id", "number"),
+        Index("ix_document_folder", "project_id", "folder_id"),
         *(
-            Index(f"ix_document_{column}", "project_id", column, "seq")
-            for column in ("title", "discipline", "revision", "status", "verdict", "with_whom", "due_on", "filed_at")
+            Index(f"ix_document_{column}", "project_id", column, "seq", "folder_id")
+            for column in (
+                "number",
+                "title",
+                "discipline",
+                "revision",
+                "status",
+                "verdict",
+                "with_whom",
+                "due_on",
+                "filed_at",
+            )
         ),
     )
 

@@ -1,0 +1,225 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState, type FormEvent, type ReactNode } from 'react'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { Button } from '../../ui/Button'
+import { Select, TextField } from '../../ui/Field'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { SecondFactor } from './SecondFactor'
+
+type Account = Schemas['Account']
+
+/** One's own password, second factor, sign-ins and notices. */
+export function AccountPage() {
+  const account = useQuery({ queryKey: ['account'], queryFn: () => unwrap(api.GET('/api/account')) })
+  return (
+    <div className="h-full overflow-auto">
+      <div className="mx-auto max-w-[980px] px-6 py-5">
+        <h1 className="text-[20px] font-semibold">My account</h1>
+        <ErrorNote error={account.error} />
+        {account.isPending && <Loading what="your account" />}
+        {account.data && (
+          <>
+            <p className="code mb-4 text-second">{account.data.email}</p>
+            <Part
+              title="Notices"
+              about="How you are told by mail. Nobody is told of their own act, and what you may not see is never mailed."
+            >
+              <Notices account={account.data} />
+            </Part>
+            <Part title="Password" about="Changing it ends all your other sign-ins.">
+              <Password />
+            </Part>
+            <Part
+              title="Second factor"
+              about="A code of an authenticator app is asked for beside the password. Optional."
+            >
+              <SecondFactor on={account.data.second_factor_on} />
+            </Part>
+            <Part
+              title="Sign-ins"
+              about="Browsers that are signed in as you. End those that you do not know."
+            >
+              <SignIns account={account.data} />
+            </Part>
+          </>
+        )}
+      </div>
+    </div>
+  )
+}
+
+function Part({ title, about, children }: { title: string; about: string; children: ReactNode }) {
+  return (
+    <section
+      aria-label={title}
+      className="grid grid-cols-[240px_minmax(0,1fr)] gap-6 border-t border-line py-4"
+    >
+      <div>
+        <h2 className="font-semibold">{title}</h2>
+        <p className="text-list text-second">{about}</p>
+      </div>
+      <div>{children}</div>
+    </section>
+  )
+}
+
+function Notices({ account }: { account: Account }) {
+  const client = useQueryClient()
+  const [hows, setHows] = useState(() =>
+    Object.fromEntries(account.notices.map((each) => [each.code, each.how])),
+  )
+  const [hour, setHour] = useState(String(account.summary_hour))
+  const [zone, setZone] = useState(account.time_zone)
+  const save = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.PUT('/api/account/notices', { body: { hows, summary_hour: Number(hour), time_zone: zone } }),
+      ),
+    onSuccess: () => client.invalidateQueries({ queryKey: ['account'] }),
+  })
+  return (
+    <div className="flex max-w-[560px] flex-col gap-2">
+      {account.notices.map((kind) => (
+        <div key={kind.code} className="grid grid-cols-[1fr_190px] items-center gap-3">
+          <span>{kind.words}</span>
+          <Select
+            hideLabel
+            label={kind.words}
+            value={hows[kind.code] ?? 'now'}
+            onChange={(how) => setHows({ ...hows, [kind.code]: how })}
+            choices={account.hows}
+          />
+        </div>
+      ))}
+      <div className="mt-1 flex items-end gap-3">
+        <Select
+          label="Daily summary at"
+          className="w-[130px]"
+          value={hour}
+          onChange={setHour}
+          choices={Array.from({ length: 24 }, (_, each) => ({
+            code: String(each),
+            words: `${String(each).padStart(2, '0')}:00`,
+          }))}
+        />
+        <Select
+          label="in the time zone"
+          className="min-w-0 flex-1"
+          value={zone}
+          onChange={setZone}
+          choices={[
+            { code: '', words: 'of the project' },
+            ...account.time_zones.map((each) => ({ code: each, words: each })),
+          ]}
+        />
+        <Button look="act" disabled={save.isPending} onClick={() => save.mutate()}>
+          Save
+        </Button>
+      </div>
+      <ErrorNote error={save.error} />
+      <p role="status" className="text-second">
+        {save.isSuccess && 'Saved'}
+      </p>
+    </div>
+  )
+}
+
+function Password() {
+  const client = useQueryClient()
+  const [present, setPresent] = useState('')
+  const [password, setPassword] = useState('')
+  const [again, setAgain] = useState('')
+  const differs = again !== '' && again !== password
+  const change = useMutation({
+    mutationFn: () => unwrap(api.POST('/api/account/password', { body: { present, password } })),
+    onSuccess: () => {
+      setPresent('')
+      setPassword('')
+      setAgain('')
+      return client.invalidateQueries({ queryKey: ['account'] })
+    },
+  })
+  function submit(event: FormEvent) {
+    event.preventDefault()
+    if (!differs) change.mutate()
+  }
+  return (
+    <form onSubmit={submit} className="grid max-w-[560px] grid-cols-3 items-start gap-3">
+      <TextField
+        label="Present password"
+        type="password"
+        autoComplete="current-password"
+        required
+        value={present}
+        onChange={(event) => setPresent(event.target.value)}
+      />
+      <TextField
+        label="New, 12 characters or more"
+        type="password"
+        autoComplete="new-password"
+        required
+        value={password}
+        onChange={(event) => setPassword(event.target.value)}
+      />
+      <TextField
+        label="The same again"
+        type="password"
+        autoComplete="new-password"
+        required
+        value={again}
+        onChange={(event) => setAgain(event.target.value)}
+        hint={differs ? <p className="text-brick">Not the same.</p> : undefined}
+      />
+      <div className="col-span-3 flex items-center gap-3">
+        <Button look="act" type="submit" disabled={change.isPending || differs}>
+          Change the password
+        </Button>
+        <span role="status" className="text-second">
+          {change.isSuccess && 'Changed'}
+        </span>
+      </div>
+      <div className="col-span-3">
+        <ErrorNote error={change.error} />
+      </div>
+    </form>
+  )
+}
+
+function SignIns({ account }: { account: Account }) {
+  const client = useQueryClient()
+  const end = useMutation({
+    mutationFn: (id: string) =>
+      unwrap(api.DELETE('/api/account/sign-ins/{sign_in_id}', { params: { path: { sign_in_id: id } } })),
+    onSettled: () => client.invalidateQueries({ queryKey: ['account'] }),
+  })
+  const when = (text: string) =>
+    new Date(text).toLocaleString('en-GB', {
+      day: 'numeric',
+      month: 'short',
+      hour: '2-digit',
+      minute: '2-digit',
+    })
+  return (
+    <>
+      <ul className="max-w-[560px]">
+        {account.sign_ins.map((each) => (
+          <li key={each.id} className="flex items-center gap-4 border-b border-line/60 py-1.5">
+            <span className="flex-1">
+              From <span className="code">{each.came_from || 'an unknown place'}</span>, since{' '}
+              {when(each.began_at)}, until {when(each.ends_at)} at the latest
+            </span>
+            {each.this_one ? (
+              <span className="text-second">this browser</span>
+            ) : (
+              <Button small disabled={end.isPending} onClick={() => end.mutate(each.id)}>
+                End it
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <ErrorNote error={end.error} />
+    </>
+  )
+}

@@ -1,0 +1,120 @@
+import { api, unwrap, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Checkbox } from '../../ui/Checkbox'
+import { Select } from '../../ui/Field'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { CodeRows, type CodeWords } from './CodeRows'
+import { SaveBar, Section } from './Section'
+import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+
+type Verdict = Schemas['VerdictSet']
+
+const SCHEMES = [
+  { code: 'staged', words: 'P01, P02 … then C01, C02 …' },
+  { code: 'letters', words: 'A, B, C … without I and O' },
+  { code: 'numbers', words: '0, 1, 2 …' },
+]
+const MEANINGS = [
+  { code: 'go', words: 'go' },
+  { code: 'look', words: 'look' },
+  { code: 'stop', words: 'stop' },
+]
+
+/** Revision scheme, statuses, verdicts. */
+export function CodesSection() {
+  const setup = useSetup()
+  if (setup.error) return <ErrorNote error={setup.error} />
+  if (!setup.data) return <Loading what="the codes" />
+  return <Form setup={setup.data} />
+}
+
+function Form({ setup }: { setup: Setup }) {
+  const { project } = useSeat()
+  const draft = useDraft(
+    {
+      revision_scheme: setup.revision_scheme as 'staged',
+      statuses: setup.statuses,
+      verdict_set: setup.verdict_set,
+    },
+    setup.version,
+  )
+  const save = useSave(draft, (value, version) =>
+    unwrap(
+      api.PUT('/api/projects/{project_id}/codes', {
+        params: { path: { project_id: project.id } },
+        body: { version, ...value },
+      }),
+    ),
+  )
+  const value = draft.value
+  const set = (part: Partial<typeof value>) => draft.change({ ...value, ...part })
+  const setVerdict = (place: number, part: Partial<Verdict>) =>
+    set({ verdict_set: value.verdict_set.map((each, at) => (at === place ? { ...each, ...part } : each)) })
+  return (
+    <Section
+      title="Revisions, statuses, verdicts"
+      about="Codes that documents have cannot be taken away: nothing in the register is rewritten."
+    >
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(300px,2fr)_minmax(0,3fr)] overflow-auto">
+        <div className="border-r border-line px-5 py-3">
+          <Select
+            label="Revisions go"
+            value={value.revision_scheme}
+            onChange={(scheme) => set({ revision_scheme: scheme as 'staged' })}
+            choices={SCHEMES}
+          />
+          <h2 className="mt-4 mb-1 font-semibold">Statuses</h2>
+          <CodeRows what="status" rows={value.statuses} onChange={(statuses) => set({ statuses })} />
+        </div>
+        <div className="px-5 py-3">
+          <h2 className="font-semibold">Verdicts, the mildest first</h2>
+          <p className="mb-1 text-[12.5px] text-second">
+            Where several are given, the one further down counts. Running reviews keep the set they began
+            with.
+          </p>
+          <CodeRows
+            what="verdict"
+            rows={value.verdict_set}
+            onChange={(rows: CodeWords[]) => set({ verdict_set: rows as Verdict[] })}
+            blank={() =>
+              ({
+                code: '',
+                words: '',
+                meaning: 'look',
+                may_be_used: false,
+                needs_new_revision: true,
+              }) as Verdict
+            }
+            extra={(place) => {
+              const verdict = value.verdict_set[place]
+              if (!verdict) return null
+              return (
+                <span className="flex shrink-0 items-center gap-2.5 text-list">
+                  <Select
+                    hideLabel
+                    label={`What ${verdict.code} means`}
+                    className="w-[72px]"
+                    value={verdict.meaning}
+                    onChange={(meaning) => setVerdict(place, { meaning: meaning as Verdict['meaning'] })}
+                    choices={MEANINGS}
+                  />
+                  <Checkbox
+                    label="may be used"
+                    checked={verdict.may_be_used}
+                    onChange={(may_be_used) => setVerdict(place, { may_be_used })}
+                  />
+                  <Checkbox
+                    label="new revision"
+                    checked={verdict.needs_new_revision}
+                    onChange={(needs_new_revision) => setVerdict(place, { needs_new_revision })}
+                  />
+                </span>
+              )
+            }}
+          />
+        </div>
+      </div>
+      <SaveBar draft={draft} save={save} may={project.leads} />
+    </Section>
+  )
+}

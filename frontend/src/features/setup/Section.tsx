@@ -1,0 +1,87 @@
+import type { ReactNode } from 'react'
+
+import { Refused } from '../../api/problems'
+import { Button } from '../../ui/Button'
+import { ErrorNote } from '../../ui/Notes'
+import type { Draft } from './useSetup'
+
+interface Props {
+  title: string
+  about: string
+  children: ReactNode
+  acts?: ReactNode
+}
+
+/** A part of the set-up: what it is, what it does, and below it the thing itself. */
+export function Section({ title, about, children, acts }: Props) {
+  return (
+    <section aria-label={title} className="flex h-full min-w-0 flex-1 flex-col">
+      <header className="flex items-center gap-4 border-b border-line px-5 py-2">
+        <div className="min-w-0 flex-1">
+          <h1 className="text-[16px] font-semibold">{title}</h1>
+          <p className="text-[12.5px] text-second">{about}</p>
+        </div>
+        {acts}
+      </header>
+      {children}
+    </section>
+  )
+}
+
+interface SaveProps {
+  draft: Omit<Draft<unknown>, 'value' | 'change'>
+  save: { mutate: () => void; isPending: boolean; isSuccess: boolean; error: unknown; reset: () => void }
+  /** Leads save; others read. */
+  may: boolean
+}
+
+/** Below a form: what is not saved yet, and what happened. What was typed stays until it is saved or put back. */
+export function SaveBar({ draft, save, may }: SaveProps) {
+  const stale = save.error instanceof Refused && save.error.problem.code === 'stale'
+  if (!may)
+    return <p className="border-t border-line px-5 py-2 text-second">Leads of the project change this.</p>
+  return (
+    <footer className="flex flex-col gap-2 border-t border-line bg-surface px-5 py-2">
+      {draft.overtaken || stale ? (
+        <div role="alert" className="flex items-center gap-3 bg-ochre-tint px-3 py-1.5 text-ochre">
+          Somebody saved the set-up while you were editing. What you typed is still here.
+          <Button
+            small
+            onClick={() => {
+              draft.keepMine()
+              save.reset()
+            }}
+          >
+            Keep mine
+          </Button>
+          <Button
+            small
+            onClick={() => {
+              draft.reset()
+              save.reset()
+            }}
+          >
+            Show theirs
+          </Button>
+        </div>
+      ) : (
+        <ErrorNote error={save.error} />
+      )}
+      <div className="flex items-center gap-3">
+        <Button
+          look="act"
+          disabled={!draft.dirty || save.isPending || draft.overtaken}
+          onClick={() => save.mutate()}
+        >
+          {save.isPending ? 'Saving …' : 'Save'}
+        </Button>
+        <Button disabled={!draft.dirty} onClick={draft.reset}>
+          Put back
+        </Button>
+        <span role="status" className="text-second">
+          {draft.dirty ? 'Not saved yet' : save.isSuccess ? 'Saved' : ''}
+        </span>
+      </div>
+    </footer>
+  )
+}

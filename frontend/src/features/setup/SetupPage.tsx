@@ -1,0 +1,69 @@
+import { Link, useParams } from '@tanstack/react-router'
+import type { ComponentType } from 'react'
+
+import { useSeat } from '../../api/me'
+import { Empty } from '../../ui/Notes'
+import { AccessSection } from './AccessSection'
+import { CodesSection } from './CodesSection'
+import { CompaniesSection } from './CompaniesSection'
+import { DaysSection } from './DaysSection'
+import { FieldsSection } from './FieldsSection'
+import { NoticesSection } from './NoticesSection'
+import { NumbersSection } from './NumbersSection'
+import { PeopleSection } from './PeopleSection'
+import { ProfileSection } from './ProfileSection'
+import { RolesSection } from './RolesSection'
+import { StarterSection } from './StarterSection'
+
+interface Part {
+  key: string
+  words: string
+  part: ComponentType
+  /** Also for those who keep a folder and run nothing. */
+  forKeepers?: boolean
+}
+
+const PARTS: readonly Part[] = [
+  { key: 'people', words: 'People', part: PeopleSection },
+  { key: 'companies', words: 'Companies', part: CompaniesSection },
+  { key: 'roles', words: 'Roles and tools', part: RolesSection },
+  { key: 'access', words: 'Folders and access', part: AccessSection, forKeepers: true },
+  { key: 'project', words: 'Project', part: ProfileSection },
+  { key: 'numbers', words: 'Numbers', part: NumbersSection },
+  { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
+  { key: 'days', words: 'Working days', part: DaysSection },
+  { key: 'fields', words: 'Fields', part: FieldsSection },
+  { key: 'notices', words: 'Notices', part: NoticesSection },
+  { key: 'starter', words: 'Starter', part: StarterSection },
+]
+
+/** Setting the project up, a part at a time, in the order in which it is usually done. */
+export function SetupPage() {
+  const { section } = useParams({ strict: false })
+  const { project } = useSeat()
+  const parts = PARTS.filter((each) => project.runs || each.forKeepers)
+  const shown = parts.find((each) => each.key === section) ?? parts[0]
+  if (!shown || (project.level !== 'keep' && !project.runs))
+    return <Empty>The project is set up by its leads.</Empty>
+  return (
+    <div className="flex h-full">
+      <nav
+        aria-label="Parts of the set-up"
+        className="w-[200px] shrink-0 overflow-auto border-r border-line py-2"
+      >
+        {parts.map((each) => (
+          <Link
+            key={each.key}
+            to="/setup/$section"
+            params={{ section: each.key }}
+            aria-current={each === shown ? 'page' : undefined}
+            className={`block border-l-[3px] px-3 py-1.5 hover:bg-surface ${each === shown ? 'border-plum bg-plum-tint font-semibold' : 'border-transparent'}`}
+          >
+            {each.words}
+          </Link>
+        ))}
+      </nav>
+      <shown.part />
+    </div>
+  )
+}

@@ -1,0 +1,116 @@
+"""Telling a person: at once by mail, in their daily summary, or not at all (handbook §13)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.dialects.sqlite import insert as upsert
+from sqlalchemy.orm import Session
+
+from nod.core.access import Level
+from nod.core.notices import told_how
+from nod.services.context import Act, Context
+from nod.services.mailing import write_mail
+from nod.services.seats import NOBODY, can_see_all, reach
+from nod.services.seeing import folders_of
+from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRow
+
+
+@dataclass(frozen=True)
+class Notice:
+    """`subject` is the mail's, and the line of a summary; `link` is a path of Nod's. `key` tells it once only.
+
+    It speaks of `document_ids`, and goes only to those who see all of them.
+    """
+
+    key: str
+    subject: str
+    lines: list[str]
+    link: str
+    document_ids: list[str]
+
+
+def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice) -> None:
+    """As the person, or the project for their roles, has set it. Never of one's own act, nor to who has left."""
+    member = act.session.get(MembershipRow, (project.id, person_id))
+    if person_id == act.actor.person_id or member is None or member.state not in ("active", "invited"):
+        return
+    if not _may_know(act.session, project, person_id, notice.document_ids):
+        return
+    person = act.session.get_one(PersonRow, person_id)
+    how = told_how(kind, person.notices, project.rules["notices"], member.roles)
+    if how == "now":
+        address = f"{act.context.settings.resolved_public_url}{notice.link}"
+        write_mail(act, notice.key, person_id, notice.subject, [*notice.lines, "", address])
+    elif how == "daily":
+        row = {
+            "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at,
+            "words": notice.subject, "link": notice.link, "document_ids": notice.document_ids,
+        }  # fmt: skip
+        act.session.execute(upsert(SummaryLineRow).values(**row).on_conflict_do_nothing(index_elements=["key"]))
+
+
+def _may_know(session: Session, project: ProjectRow, person_id: str, document_ids: list[str]) -> bool:
+    return can_see_all(reach(session, project, person_id), folders_of(session, set(document_ids)), Level.READ)
+
+
+def send_summaries(context: Context) -> int:
+    """Mails to those whose hour has come all that has gathered for them, once a day; returns how many mails."""
+    now = context.clock.now()
+    with context.database.read() as session:
+        due = [person_id for person_id, day in _waiting(session, now) if day]
+    for person_id in due:
+        _send_summary(context, person_id, now)
+    return len(due)
+
+
+def _waiting(session: Session, now: datetime) -> Iterable[tuple[str, date | None]]:
+    """Everybody with open lines, with their present day if their hour has come and today's has not been sent."""
+    people = select(SummaryLineRow.person_id).where(SummaryLineRow.sent_at.is_(None)).distinct()
+    for person in session.scalars(select(PersonRow).where(PersonRow.id.in_(people))).all():
+        there = now.astimezone(_zone(session, person))
+        ready = there.hour >= person.summary_hour and person.summary_sent_on != there.date()
+        yield person.id, there.date() if ready else None
+
+
+def _zone(session: Session, person: PersonRow) -> ZoneInfo:
+    """The person's own, otherwise that of the project that has the oldest line for them."""
+    if person.time_zone:
+        return ZoneInfo(person.time_zone)
+    query = (
+        select(ProjectRow.time_zone)
+        .join(SummaryLineRow, SummaryLineRow.project_id == ProjectRow.id)
+        .where(SummaryLineRow.person_id == person.id, SummaryLineRow.sent_at.is_(None))
+        .order_by(SummaryLineRow.at)
+    )
+    return ZoneInfo(session.scalars(query).first() or "UTC")
+
+
+def _send_summary(context: Context, person_id: str, now: datetime) -> None:
+    """Only of projects in which they still are. Asked for and marked as sent in one transaction."""
+    with context.database.write() as session:
+        day = dict(_waiting(session, now)).get(person_id)
+        if day is None:
+            return
+        act = Act(context, session, NOBODY, now)
+        query = (
+            select(SummaryLineRow, ProjectRow)
+            .join(ProjectRow, ProjectRow.id == SummaryLineRow.project_id)
+            .where(SummaryLineRow.person_id == person_id, SummaryLineRow.sent_at.is_(None))
+            .order_by(ProjectRow.number, SummaryLineRow.at)
+        )
+        lines: list[str] = []
+        for line, project in session.execute(query).all():
+            line.sent_at = now
+            member = session.get(MembershipRow, (project.id, person_id))
+            here = member is not None and member.state == "active"
+            if here and _may_know(session, project, person_id, line.document_ids):
+                lines += [line.words, f"  {context.settings.resolved_public_url}{line.link}"]
+        session.get_one(PersonRow, person_id).summary_sent_on = day
+        if lines:
+            text = ["What has gathered for you since your last summary:", "", *lines]
+            write_mail(act, f"summary:{person_id}:{day.isoformat()}", person_id, f"Nod, {day.strftime('%-d %B')}", text)

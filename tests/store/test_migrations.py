@@ -1,0 +1,93 @@
+"""From the first version's data onward: nothing is lost, and everybody has what they had."""
+
+import json
+import sqlite3
+
+import pytest
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine, event
+
+from nod.services.context import open_context
+from nod.services.seats import actor_of, take_seat
+from nod.settings import Settings
+from nod.store.database import MIGRATIONS
+
+RULES = {
+    "convention": {"separator": "-", "fields": []}, "revision_scheme": "staged", "statuses": {"S3": "review"},
+    "working_weekdays": [0], "disciplines": {}, "verdict_set": [],
+}  # fmt: skip
+LEVELS = {"lead": 4, "author": 3, "reviewer": 2, "reader": 1, "contact": 0}
+NOW = "2027-03-01T08:00:00.000000Z"
+
+
+@pytest.fixture
+def old(tmp_path):
+    """A database of the first version, with a project, people of every role and a document."""
+    path = tmp_path / "nod.db"
+    engine = create_engine(f"sqlite:///{path}", connect_args={"isolation_level": None})
+    event.listen(engine, "begin", lambda connection: connection.exec_driver_sql("BEGIN"))
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    with engine.connect() as connection, connection.begin():
+        config.attributes["connection"] = connection
+        command.upgrade(config, "0001")
+    engine.dispose()
+    raw = sqlite3.connect(path)
+    raw.execute("PRAGMA foreign_keys = ON")
+    raw.execute("INSERT INTO company VALUES ('c', 'Company', 'CCC', 'client')")
+    raw.execute("INSERT INTO project VALUES ('p', 'BFT', 'Ferry', 'UTC', ?, 1)", (json.dumps(RULES),))
+    for who, level in LEVELS.items():
+        person = (who, who, f"{who}@x.example", "c", "", "hash" if level else "", "active")
+        raw.execute("INSERT INTO person VALUES (?, ?, ?, ?, ?, ?, ?)", person)
+        raw.execute("INSERT INTO membership VALUES ('p', ?, ?, ?)", (who, json.dumps([who] if level else []), level))
+    raw.execute("INSERT INTO batch VALUES ('b', 'p', 'browser', 'Company', 'lead', ?)", (NOW,))
+    raw.execute(
+        "INSERT INTO document (seq, id, project_id, number, title, discipline, originator, form, version, revision_id,"
+        " revision, status, sheet_size, verdict, with_whom, filed_at) VALUES"
+        f" (1, 'd', 'p', 'N-1', 'Quay hall', '', '', '', 1, 'r', 'P01', 'S3', '', '', '', '{NOW}')"
+    )
+    raw.execute(f"INSERT INTO sign_in VALUES ('token', 'lead', 'csrf', '{NOW}', '{NOW}')")
+    raw.commit()
+    raw.close()
+    return path
+
+
+@pytest.fixture
+def migrated(old):
+    context = open_context(Settings(data_dir=old.parent))
+    context.database.migrate()
+    yield context
+    context.database.close()
+
+
+def test_everybody_has_the_level_they_had(migrated):
+    with migrated.database.read() as session:
+        found = {who: take_seat(session, actor_of(session, who), "p").level for who in LEVELS if LEVELS[who]}
+    assert found == {who: level for who, level in LEVELS.items() if level}
+
+
+def test_everything_is_in_the_projects_one_folder(migrated, old):
+    raw = sqlite3.connect(old)
+    folder = raw.execute("SELECT id, name FROM folder").fetchall()
+    assert [name for _, name in folder] == ["Ferry"]
+    for table in ("document", "batch"):
+        assert raw.execute(f"SELECT folder_id FROM {table}").fetchall() == [(folder[0][0],)]
+    assert raw.execute("SELECT state FROM membership WHERE person_id = 'contact'").fetchone() == ("contact",)
+    assert raw.execute("SELECT length(id) FROM sign_in").fetchone() == (16,)
+    assert raw.execute("SELECT rowid FROM document_words WHERE document_words MATCH 'quay'").fetchall() == [(1,)]
+    with pytest.raises(sqlite3.IntegrityError, match="every document is in a folder"):
+        raw.execute("UPDATE document SET folder_id = NULL")
+    raw.close()
+
+
+def test_indexes_and_columns_are_those_the_code_knows(migrated, old):
+    from nod.store.tables import Base
+
+    raw = sqlite3.connect(old)
+    for table in Base.metadata.sorted_tables:
+        columns = {row[1] for row in raw.execute(f"PRAGMA table_info({table.name})")}
+        assert columns == {column.name for column in table.columns}, table.name
+        made = {row[1] for row in raw.execute(f"PRAGMA index_list({table.name})")}
+        assert {index.name for index in table.indexes} <= made, table.name
+    raw.close()
