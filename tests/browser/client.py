@@ -10,11 +10,11 @@ from nod.services.sign_in import DEMO_PASSWORD
 
 
 class Person:
-    def __init__(self, url, email):
+    def __init__(self, url, email, password=DEMO_PASSWORD):
         self.url, self.csrf = url, ""
         self.jar = http.cookiejar.CookieJar()
         self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
-        self("POST", "/api/sign-in", {"email": email, "password": DEMO_PASSWORD})
+        self("POST", "/api/sign-in", {"email": email, "password": password})
         me = self("GET", "/api/me")
         self.csrf, self.project_id = me["csrf_token"], me["projects"][0]["id"]
 

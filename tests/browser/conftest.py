@@ -26,6 +26,8 @@ EMAILS = {
     "saoirse": "saoirse@tallowreed.example",
     "leilani": "leilani@plinthwork.example",
     "anouk": "anouk@brackwater.example",
+    "junpei": "junpei@brackwater.example",
+    "ines": "ines@hollinbrook.example",
 }
 
 

@@ -16,10 +16,10 @@ class Line:
 
     def __init__(self, nod, person, last=None):
         self.connection = http.client.HTTPConnection("127.0.0.1", nod.port + 1, timeout=10)
-        headers = {"Cookie": person.cookie(), "Origin": nod.url} | ({"Last-Event-ID": str(last)} if last else {})
+        headers = {"Cookie": person.cookie(), "Origin": nod.url} | ({"Last-Event-ID": last} if last else {})
         self.connection.request("GET", "/live", headers=headers)
         self.answer = self.connection.getresponse()
-        self.seq = 0
+        self.key = ""
 
     def next(self, kind="change"):
         event = {}
@@ -30,7 +30,7 @@ class Line:
                 event[name] = value
             elif event:
                 if event.get("event") == kind:
-                    self.seq = int(event["id"])
+                    self.key = event["id"]
                     return event["data"]
                 event = {}
 
@@ -60,9 +60,9 @@ def test_pencil_is_told_to_its_author_and_ink_to_all(nod, two):
     leilani("POST", f"/api/sheets/{revision}/ink", {"marks": {mark["id"]: mark["version"]}})
     first = json.loads(others.next())
     assert (first["topic"], first["subject"]) == ("marks", revision)
-    # The pencil came before and was not told: the next number after the start is the ink's.
+    # The pencil came before and was not told: the first event after the start is the ink's.
     hers.next()
-    assert others.seq == hers.seq
+    assert others.key == hers.key
     for line in (hers, others):
         line.close()
 
@@ -70,7 +70,7 @@ def test_pencil_is_told_to_its_author_and_ink_to_all(nod, two):
 def test_after_a_broken_line_it_goes_on_from_the_last_event(nod, two):
     leilani, anouk, revision = two
     line = Line(nod, anouk)
-    last = int(line.next("start"))
+    last = line.next("start")
     line.close()
     for text in ("a", "b", "c"):
         mark = _draw(leilani, revision, text)
@@ -93,3 +93,9 @@ def test_the_channel_is_for_those_signed_in_and_for_nods_own_pages(nod, two):
     connection.request("GET", "/live", headers={"Cookie": leilani.cookie(), "Origin": "http://elsewhere.example"})
     assert connection.getresponse().getheader("Access-Control-Allow-Origin") is None
     connection.close()
+
+
+def test_an_event_that_is_forgotten_means_that_all_is_fetched_again(nod, two):
+    line = Line(nod, two[0], "no-such-event")
+    assert line.next("missed")
+    line.close()

@@ -186,7 +186,7 @@ def prove(marit, sent):
     expect(recipient.get_by_text("not yet")).to_have_count(0)
     station(marit, "Audit")
     marit.get_by_label("Person").select_option(label="Yusuf Haldane")
-    marit.get_by_label("Kind").select_option(label="acknowledged a transmittal")
+    marit.get_by_label("Act", exact=True).select_option(label="acknowledged a transmittal")
     expect(marit.get_by_role("region", name="Entries").get_by_role("row").filter(has_text=sent)).to_be_visible()
     station(marit, "Register")
     marit.get_by_label("Filter by number or title").fill("stairs")

@@ -12,7 +12,7 @@ interface Props {
 export function Checkbox({ label, checked, onChange, disabled = false, hint }: Props) {
   const id = useId()
   return (
-    <span className="inline-flex items-center gap-1.5" title={hint}>
+    <span className="inline-flex min-h-6 items-center gap-1.5" title={hint}>
       <input
         id={id}
         type="checkbox"

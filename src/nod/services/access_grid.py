@@ -25,7 +25,7 @@ from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.folders import FolderShown, folders_shown
-from nod.services.seats import Actor, Seat, grants_of, take_seat, tree_of
+from nod.services.seats import Actor, Seat, grants_of, roles_of, take_seat, tree_of
 from nod.store.tables import CompanyRow, GrantRow, MembershipRow, PersonRow
 
 By = Literal["people", "roles", "companies"]
@@ -221,8 +221,8 @@ def _columns(session: Session, seat: Seat, by: By) -> list[tuple[GridColumn, Hol
 
 
 def _person_column(seat: Seat, member: _Member) -> GridColumn:
-    names = {each["code"]: each["name"] for each in seat.project.rules["roles"]}
-    roles = ", ".join(names.get(role, role) for role in member.roles)
+    names = roles_of(seat.project)
+    roles = ", ".join(names[role].name for role in member.roles if role in names)
     detail = f"{member.code}, {roles}" if roles else member.code
     return GridColumn(kind="person", id=member.person_id, name=member.name, detail=detail, fixed=member.holder.runs)
 
@@ -270,11 +270,13 @@ def _all_columns(session: Session, seat: Seat) -> Iterable[tuple[GridColumn, Hol
 
 def _difference(session: Session, seat: Seat, before: list[Grant], after: list[Grant]) -> AccessPreview:
     tree, names = tree_of(session, seat.project.id), _Names(session, seat)
+    order = [each.id for each in folders_shown(session, seat)]
+    order += [folder for folder in tree if folder not in order]
     lines: list[ChangedCell] = []
     people, count = set(), 0
     for member in _members(session, seat.project.id):
         old, new = effective(tree, before, member.holder), effective(tree, after, member.holder)
-        for folder in tree:
+        for folder in order:
             if old[folder].level is new[folder].level:
                 continue
             count += 1

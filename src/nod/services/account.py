@@ -7,7 +7,7 @@ from zoneinfo import available_timezones
 
 from sqlalchemy import select
 
-from nod.core.notices import HOW, KINDS, check_setting, told_how
+from nod.core.notices import HOW, KINDS, check_setting
 from nod.core.passwords import check_password
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject
@@ -41,7 +41,7 @@ class HowTold(Answered):
 
 
 class Account(Answered):
-    """`notices` says for each kind how one is told, whether by own setting or by default."""
+    """`notices` says for each kind how one wants to be told; empty where one leaves it to each project."""
 
     email: str
     second_factor_on: bool
@@ -59,7 +59,10 @@ class ChangePassword(Command):
 
 
 class SetNotices(Command):
-    """`hows` maps a kind of notice to how it is told; `time_zone` empty for each project's own."""
+    """`hows` maps a kind of notice to how it is told; what is left out is told as each project sets it.
+
+    `time_zone` empty for each project's own.
+    """
 
     hows: dict[str, str]
     summary_hour: int
@@ -85,8 +88,7 @@ def read_account(context: Context, signed_in: SignedIn, token: str) -> Account:
                 for row in rows
             ],
             notices=[
-                NoticeKind(code=code, words=words, how=told_how(code, person.notices, {}, ()))
-                for code, words in KINDS.items()
+                NoticeKind(code=code, words=words, how=person.notices.get(code, "")) for code, words in KINDS.items()
             ],
             hows=[HowTold(code=code, words=words) for code, words in HOW.items()],
             summary_hour=person.summary_hour,

@@ -175,6 +175,7 @@ def make_project(context: Context, actor: Actor, command: MakeProject) -> Projec
         if lead.id != actor.person_id:
             act.session.get_one(MembershipRow, (project_id, lead.id)).invited_at = act.at
             mail_invitation(act, lead, act.session.get_one(ProjectRow, project_id), "You lead this project.")
+        act.tell(project_id, "people", project_id)
         return ProjectMade(id=project_id)
 
 

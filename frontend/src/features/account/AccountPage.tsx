@@ -74,7 +74,13 @@ function Notices({ account }: { account: Account }) {
   const save = useMutation({
     mutationFn: () =>
       unwrap(
-        api.PUT('/api/account/notices', { body: { hows, summary_hour: Number(hour), time_zone: zone } }),
+        api.PUT('/api/account/notices', {
+          body: {
+            hows: Object.fromEntries(Object.entries(hows).filter(([, how]) => how)),
+            summary_hour: Number(hour),
+            time_zone: zone,
+          },
+        }),
       ),
     onSuccess: () => client.invalidateQueries({ queryKey: ['account'] }),
   })
@@ -86,9 +92,9 @@ function Notices({ account }: { account: Account }) {
           <Select
             hideLabel
             label={kind.words}
-            value={hows[kind.code] ?? 'now'}
+            value={hows[kind.code] ?? ''}
             onChange={(how) => setHows({ ...hows, [kind.code]: how })}
-            choices={account.hows}
+            choices={[{ code: '', words: 'as the project sets it' }, ...account.hows]}
           />
         </div>
       ))}

@@ -6,7 +6,7 @@ import { LEVELS, type AccessGridData, type LevelChoice } from './useAccess'
 
 const ROW = 28
 const COLUMN = 58
-const HEAD = 118
+const HEAD = 138
 const NAMES = 250
 
 const LOOKS = [
@@ -119,7 +119,7 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
                 className="absolute top-0 flex h-full items-end justify-center border-b border-second/40 bg-surface pb-1.5"
                 style={{ left: NAMES + item.start, width: COLUMN }}
               >
-                <span className="max-h-[108px] rotate-180 truncate text-[12.5px] leading-[15px] [writing-mode:vertical-rl]">
+                <span className="max-h-[128px] rotate-180 truncate text-[12.5px] leading-[15px] [writing-mode:vertical-rl]">
                   <span className="font-semibold">{column.name}</span>
                   <br />
                   <span className="text-[11.5px] text-second">{column.detail}</span>
@@ -189,7 +189,7 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
                         })
                     }}
                   >
-                    {level === 0 ? '·' : LEVELS[level]}
+                    {level === 0 && !own ? '·' : LEVELS[level]}
                   </div>
                 )
               })}

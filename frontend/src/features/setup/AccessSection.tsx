@@ -106,20 +106,21 @@ function Worksheet({ by, grid }: { by: By; grid: AccessGridData }) {
   const [selection, setSelection] = useState(START)
   const [level, setLevel] = useState<LevelChoice | null>(null)
   const [below, setBelow] = useState(true)
-  const [folder, setFolder] = useState<number | null>(null)
+  const [folderId, setFolderId] = useState<string | null>(null)
   const [told, setTold] = useState<Told | null>(null)
   /** The grid as it was when the level was chosen: what others change from then on is told before saving. */
   const [seen, setSeen] = useState<AccessGridData | null>(null)
   const save = useChangeAccess()
   const undo = useSetGrants()
 
+  const folder = grid.folders.find((each) => each.id === folderId)
   const cells = cellsOf(grid, selection)
   const version = seen?.version ?? grid.version
   const others = seen && seen.version !== grid.version ? differences(seen, grid) : null
 
   function choose(next: LevelChoice) {
     setSeen(seen ?? grid)
-    setFolder(null)
+    setFolderId(null)
     setLevel(next)
     setTold(null)
     save.reset()
@@ -179,25 +180,25 @@ function Worksheet({ by, grid }: { by: By; grid: AccessGridData }) {
           selection={selection}
           onSelect={(next) => {
             setSelection(next)
-            setFolder(null)
+            setFolderId(null)
           }}
           onLevel={choose}
           changed={changedCells(seen, grid)}
           onFolder={(row) => {
             leave()
-            setFolder(row)
+            setFolderId(grid.folders[row]?.id ?? null)
           }}
         />
         <p role="status" className="truncate border-t border-line bg-surface px-4 py-1 text-list text-second">
           {wordsAt(grid, selection)}
         </p>
       </div>
-      {folder !== null && grid.folders[folder] ? (
+      {folder ? (
         <FolderPanel
-          key={grid.folders[folder].id}
-          folder={grid.folders[folder]}
+          key={folder.id}
+          folder={folder}
           folders={grid.folders}
-          onClose={() => setFolder(null)}
+          onClose={() => setFolderId(null)}
         />
       ) : (
         <ChangePanel
@@ -251,5 +252,5 @@ function wordsAt(grid: AccessGridData, { focus }: Selection): string {
   if (!column || !folder) return ''
   const level = LEVELS[Number(grid.levels[focus.column]?.[focus.row] ?? 0)]
   const source = grid.words[grid.sources[focus.column]?.[focus.row] ?? 0]
-  return `${column.name} on ${folder.name}: ${level}. ${source}.`
+  return `${column.name} on ${folder.name}: ${level} (${source})`
 }

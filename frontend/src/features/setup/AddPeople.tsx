@@ -231,7 +231,9 @@ function Entry({ onFound }: { onFound: (found: readonly Found[]) => void }) {
     <div className="relative">
       <textarea
         aria-label="Names or e-mail addresses"
-        aria-controls="known-people"
+        aria-autocomplete="list"
+        aria-controls={known.length ? 'known-people' : undefined}
+        aria-activedescendant={known.length ? `known-${picked}` : undefined}
         rows={1}
         placeholder="marit@hollinbrook.example, or a name"
         className="w-full rounded-[3px] border border-second bg-surface px-2 py-1.5 placeholder:text-second"
@@ -253,7 +255,7 @@ function Entry({ onFound }: { onFound: (found: readonly Found[]) => void }) {
           className="absolute top-[36px] z-10 w-full border border-second bg-surface"
         >
           {known.map((person, place) => (
-            <li key={person.person_id} role="option" aria-selected={place === picked}>
+            <li key={person.person_id} id={`known-${place}`} role="option" aria-selected={place === picked}>
               <button
                 type="button"
                 tabIndex={-1}

@@ -75,7 +75,7 @@ export function ChangePanel(props: Props) {
           </div>
           <fieldset className="flex flex-col gap-1 text-list">
             <legend className="sr-only">How far it goes</legend>
-            <label className="flex items-center gap-2">
+            <label className="flex min-h-6 items-center gap-2">
               <input
                 type="radio"
                 name="below"
@@ -85,7 +85,7 @@ export function ChangePanel(props: Props) {
               />
               and everything below
             </label>
-            <label className="flex items-center gap-2">
+            <label className="flex min-h-6 items-center gap-2">
               <input
                 type="radio"
                 name="below"

@@ -117,7 +117,7 @@ export function IconButton({ label, icon, onClick, disabled = false }: IconProps
       title={label}
       disabled={disabled}
       onClick={onClick}
-      className="p-1 hover:text-ink disabled:opacity-30"
+      className="inline-flex size-6 items-center justify-center hover:text-ink disabled:opacity-30"
     >
       {icon}
     </button>

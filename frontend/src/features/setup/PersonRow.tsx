@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -98,20 +98,22 @@ export function PersonRow({ line, people, onChange }: Props) {
 function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; onChange: Props['onChange'] }) {
   const { project } = useSeat()
   const name = line.company_name.trim()
+  const [typed, setTyped] = useState(false)
   const proposed = useQuery({
     queryKey: ['company-code', project.id, name],
-    queryFn: async () => {
-      const found = await unwrap(
+    queryFn: () =>
+      unwrap(
         api.GET('/api/projects/{project_id}/company-code', {
           params: { path: { project_id: project.id }, query: { name } },
         }),
-      )
-      onChange({ company_code: found.code })
-      return found.code
-    },
+      ),
     enabled: name.length > 1,
     staleTime: Infinity,
   })
+  const code = proposed.data?.code
+  useEffect(() => {
+    if (code && !typed && code !== line.company_code) onChange({ company_code: code })
+  }, [code, typed, line.company_code, onChange])
   return (
     <div className="mt-1.5 grid grid-cols-[1fr_100px_170px] gap-2">
       <TextField
@@ -123,9 +125,12 @@ function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; on
         label="Code"
         className="code"
         maxLength={6}
-        title={proposed.data ? `${proposed.data} is free` : ''}
+        title={code ? `${code} is free` : ''}
         value={line.company_code}
-        onChange={(event) => onChange({ company_code: event.target.value.toUpperCase() })}
+        onChange={(event) => {
+          setTyped(true)
+          onChange({ company_code: event.target.value.toUpperCase() })
+        }}
       />
       <Select
         label="Part it plays"
