@@ -1577,7 +1577,7 @@ export interface components {
         };
         /**
          * Account
-         * @description `notices` says for each kind how one is told, whether by own setting or by default.
+         * @description `notices` says for each kind how one wants to be told; empty where one leaves it to each project.
          */
         Account: {
             /** Email */
@@ -3317,7 +3317,9 @@ export interface components {
         };
         /**
          * SetNotices
-         * @description `hows` maps a kind of notice to how it is told; `time_zone` empty for each project's own.
+         * @description `hows` maps a kind of notice to how it is told; what is left out is told as each project sets it.
+         *
+         *     `time_zone` empty for each project's own.
          */
         SetNotices: {
             /** Hows */
