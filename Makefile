@@ -58,7 +58,7 @@ test: .venv/ready-dev frontend/dist/index.html browser check
 	$(BIN)/pytest tests/browser
 
 bench: .venv/ready-dev
-	$(PY) bench/run.py
+	$(PY) -m bench.run
 
 # After a change of a screen.
 screenshots: .venv/ready-dev frontend/dist/index.html browser

@@ -19,12 +19,11 @@ import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
-
-sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
-
 from tests.browser.client import Person
 from tests.ports import free_run
 
+from bench.access import bench_grid, bench_mixed, spread
+from bench.measure import tell, timed
 from nod.clock import Clock
 from nod.core.trail import Fact, Subject, instant_text
 from nod.demo.people import set_up
@@ -36,23 +35,6 @@ from nod.store.ids import new_id
 
 BIN = Path(sys.executable).parent
 MARIT = "marit@hollinbrook.example"
-
-
-def timed(act, times):
-    """Median seconds of one call."""
-    spans = []
-    for _ in range(times):
-        begin = time.perf_counter()
-        act()
-        spans.append(time.perf_counter() - begin)
-    return statistics.median(spans)
-
-
-def tell(what, ours, bare, unit="ms"):
-    scale = 1000 if unit == "ms" else 1
-    print(
-        f"{what:44} {ours * scale:9.2f} {unit}   bare {bare * scale:9.2f} {unit}   ratio {ours / bare:5.2f}", flush=True
-    )
 
 
 def dense_sheet(path, segments=100_000):
@@ -163,12 +145,14 @@ def fill_register(context, cast, count=100_000):
             new_id(), cast.project_id, f"BFT-TRA-Z1-{place // 10000:02d}-D-{'ASNEF'[place % 5]}-{place % 10000:04d}",
             f"Sheet {place} of the quay hall", "ASNEF"[place % 5], "TRA", "D", 1, new_id(), "P01",
             ("S3", "S4")[place % 2], "A1", ("", "A", "B")[place % 3], "", instant_text(now - timedelta(minutes=place)),
+            cast.folders[""],
         )
         for place in range(count)
     )  # fmt: skip
     raw.executemany(
         "INSERT INTO document (id, project_id, number, title, discipline, originator, form, version, revision_id,"
-        " revision, status, sheet_size, verdict, with_whom, filed_at) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
+        " revision, status, sheet_size, verdict, with_whom, filed_at, folder_id)"
+        " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
         rows,
     )
     raw.commit()
@@ -199,6 +183,7 @@ def serving(data):
 def bench_register(context, cast):
     """A page of 50 out of 100,000 over HTTP against the same rows by bare SQL plus an empty HTTP answer."""
     fill_register(context, cast)
+    spread(context, cast)
     raw = sqlite3.connect(context.settings.data_dir / "nod.db")
     page = (
         "SELECT * FROM document WHERE project_id = ? {} ORDER BY {} LIMIT 51",
@@ -229,6 +214,7 @@ def bench_register(context, cast):
         match = 'SELECT rowid FROM document_words WHERE document_words MATCH \'"sheet"* "4242"*\' LIMIT 50'
         bare = timed(lambda: raw.execute(match).fetchall(), 60)
         tell("register, as one types (bare: FTS5 + /api/me)", timed(lambda: marit("GET", words), 60), bare + empty)
+        bench_mixed(url, marit, cast.project_id)
     raw.close()
 
 
@@ -241,8 +227,9 @@ def main():
         cast = set_up(context, ())
         bench_blobs(context, aside)
         bench_audit(context, cast, aside)
-        context.database.close()
+        bench_grid()
         bench_register(context, cast)
+        context.database.close()
 
 
 if __name__ == "__main__":

@@ -122,6 +122,8 @@ def effective(tree: Tree, grants: Iterable[Grant], holder: Holder) -> dict[str, 
 
 def _in_force(grants: list[Grant]) -> list[Grant]:
     """What counts in the folder itself."""
+    if len(grants) == 1:
+        return grants
     alone = {each.to for each in grants if each.alone}
     return [each for each in grants if each.alone or each.to not in alone]
 
@@ -130,6 +132,8 @@ def _decide(grants: Iterable[Grant]) -> Effect | None:
     given = list(grants)
     if not given:
         return None
+    if len(given) == 1:
+        return Effect(given[0].level, (given[0],))
     personal = [each for each in given if each.to.kind is To.PERSON]
     level = max(each.level for each in personal or given)
     return Effect(level, tuple(each for each in personal or given if each.level == level))

@@ -65,7 +65,10 @@ def read_page(session: Session, view: RegisterView, total: int) -> RegisterPage:
 
 def count(session: Session, view: RegisterView) -> int:
     """How many lines the filters leave."""
-    return int(session.scalar(_filtered(session, select(func.count()).select_from(DocumentRow), view)) or 0)
+    # Without a filter the folders' own ranges of their index are counted, and nothing else is looked at.
+    by_folder = not view.filters and not view.words
+    query = _filtered(session, select(func.count()).select_from(DocumentRow), view, few=by_folder)
+    return int(session.scalar(query) or 0)
 
 
 def _cursor(row: Any, sort: str) -> str:
