@@ -55,12 +55,37 @@ def take_all(camera):
     marit.get_by_label("Yusuf Haldane").check()
     camera.take(marit, "send")
     camera.take(camera.sit("marit", "dark"), "desk-night")
+    set_up(camera)
     camera.take(camera.sit("saoirse"), "verdicts", "/reviews", "Quay hall lighting")
     marit.goto(camera.nod.url + "/post-room")
     marit.get_by_text(re.compile("HBC-T-0001: 3 documents")).last.click()
     link = marit.get_by_role("article").get_by_role("link").get_attribute("href")
     camera.take(camera.sit(), "guest", link.removeprefix(camera.nod.url))
     camera.take(camera.sit(), "sign-in")
+
+
+def set_up(camera):
+    rafael = camera.sit("rafael")
+    rafael.goto(camera.nod.url + "/setup/access")
+    rafael.get_by_role("gridcell", name=re.compile("^Ottilie Vestergaard, Architecture")).click()
+    for key in ("Shift+ArrowDown", "Shift+ArrowDown", "1"):
+        rafael.keyboard.press(key)
+    rafael.get_by_text(re.compile("levels change for")).wait_for()
+    camera.take(rafael, "access")
+    rafael.goto(camera.nod.url + "/setup/people")
+    rafael.get_by_role("button", name="Add people").click()
+    entry = rafael.get_by_label("Names or e-mail addresses")
+    entry.fill("Ida Quill <ida@palefire.example>; Odo Marsh <odo@marsh.example>")
+    entry.press("Enter")
+    rafael.get_by_label("Company").last.select_option("new company")
+    rafael.get_by_label("Its name").fill("Marsh and Daughters")
+    entry.fill("car")
+    rafael.get_by_role("option").first.wait_for()
+    camera.take(rafael, "add-people")
+    rafael.goto(camera.nod.url + "/setup/numbers")
+    rafael.get_by_role("button", name=re.compile("^functional")).click()
+    rafael.get_by_label("Try a number").fill("BFT-TRA-Z7-01-D-A-O101")
+    camera.take(rafael, "numbers")
 
 
 def main():

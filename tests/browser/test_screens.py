@@ -29,7 +29,7 @@ STATIONS = {
     "/register": "Quay hall, ground floor plan",
     "/reviews": "Boarding bridge, truss and plan",
     "/transmittals": "HBC-T-0001",
-    "/audit": "filed a revision",
+    "/audit": "Before and after",
     "/account": "Browsers that are signed in",
     "/post-room": "mail that left Nod",
 }

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import hmac
 import smtplib
+from email.headerregistry import Address
 from email.message import EmailMessage
 from email.utils import format_datetime
 from typing import Any
@@ -59,7 +60,7 @@ def send_mail(context: Context, key: str, payload: dict[str, Any]) -> None:
     """Hands one mail to the mail server. A second sending has the same Message-ID, so mailboxes fold the two."""
     message = EmailMessage()
     message["From"] = f"Nod <{context.settings.mail_from}>"
-    message["To"] = f"{payload['to_name']} <{payload['to_email']}>"
+    message["To"] = Address(payload["to_name"], addr_spec=payload["to_email"])
     message["Subject"] = payload["subject"]
     message["Date"] = format_datetime(context.clock.now())
     message["Message-ID"] = f"<{hashlib.sha256(key.encode()).hexdigest()[:32]}@{_domain(context)}>"

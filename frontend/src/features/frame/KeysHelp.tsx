@@ -29,12 +29,20 @@ const SHEET = [
   ['Delete', 'take the mark chosen away'],
 ] as const
 
+const GRID = [
+  ['arrows', 'move in the grid, with Shift select'],
+  ['Ctrl A', 'select everything'],
+  ['0 to 4', 'none, read, mark, file, keep'],
+  ['Delete', 'set nothing here: what is above comes through'],
+] as const
+
 /** `?`: the keys of this screen. */
 export function KeysHelp() {
   const [open, setOpen] = useState(false)
   const address = useRouterState({ select: (state) => state.location.pathname })
   useKeys({ '?': () => setOpen(true) })
-  const keys = [...ANYWHERE, ...(address.startsWith('/sheet') ? SHEET : LISTS)]
+  const own = address.startsWith('/sheet') ? SHEET : address === '/setup/access' ? GRID : LISTS
+  const keys = [...ANYWHERE, ...own]
   return (
     <Dialog
       title="Keys"
