@@ -68,7 +68,8 @@ def test_mail_goes_by_smtp_and_twice_is_kept_once(world):
     context = world.with_settings(smtp_port=port)
     room = open_post_room(context.settings.mail_dir, world.clock, "127.0.0.1", port)
     payload = {
-        "to_name": "Ångström, Zoë \"the Quay\" <x@y.example>", "to_email": "zoe@brackwater.example", "subject": "Prüfung: Kaihalle",
+        "to_name": 'Ångström, Zoë "the Quay" <x@y.example>', "to_email": "zoe@brackwater.example",
+        "subject": "Prüfung: Kaihalle",
         "text": "Bitte bis Freitag.\n.\n", "recipient_id": "",
     }  # fmt: skip
     try:

@@ -4,6 +4,7 @@ import { useState, type FormEvent, type ReactNode } from 'react'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
+import { differs, NewPassword } from '../../ui/NewPassword'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { SecondFactor } from './SecondFactor'
 
@@ -136,7 +137,7 @@ function Password() {
   const [present, setPresent] = useState('')
   const [password, setPassword] = useState('')
   const [again, setAgain] = useState('')
-  const differs = again !== '' && again !== password
+  const unlike = differs(password, again)
   const change = useMutation({
     mutationFn: () => unwrap(api.POST('/api/account/password', { body: { present, password } })),
     onSuccess: () => {
@@ -148,7 +149,7 @@ function Password() {
   })
   function submit(event: FormEvent) {
     event.preventDefault()
-    if (!differs) change.mutate()
+    if (!unlike) change.mutate()
   }
   return (
     <form onSubmit={submit} className="grid max-w-[560px] grid-cols-3 items-start gap-3">
@@ -160,25 +161,15 @@ function Password() {
         value={present}
         onChange={(event) => setPresent(event.target.value)}
       />
-      <TextField
+      <NewPassword
         label="New, 12 characters or more"
-        type="password"
-        autoComplete="new-password"
-        required
-        value={password}
-        onChange={(event) => setPassword(event.target.value)}
-      />
-      <TextField
-        label="The same again"
-        type="password"
-        autoComplete="new-password"
-        required
-        value={again}
-        onChange={(event) => setAgain(event.target.value)}
-        hint={differs ? <p className="text-brick">Not the same.</p> : undefined}
+        password={password}
+        again={again}
+        onPassword={setPassword}
+        onAgain={setAgain}
       />
       <div className="col-span-3 flex items-center gap-3">
-        <Button look="act" type="submit" disabled={change.isPending || differs}>
+        <Button look="act" type="submit" disabled={change.isPending || unlike}>
           Change the password
         </Button>
         <span role="status" className="text-second">

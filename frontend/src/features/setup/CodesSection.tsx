@@ -2,10 +2,9 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select } from '../../ui/Field'
-import { ErrorNote, Loading } from '../../ui/Notes'
 import { CodeRows, type CodeWords } from './CodeRows'
-import { SaveBar, Section } from './Section'
-import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
 
 type Verdict = Schemas['VerdictSet']
 
@@ -22,10 +21,7 @@ const MEANINGS = [
 
 /** Revision scheme, statuses, verdicts. */
 export function CodesSection() {
-  const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
-  if (!setup.data) return <Loading what="the codes" />
-  return <Form setup={setup.data} />
+  return <WithSetup what="the codes" form={Form} />
 }
 
 function Form({ setup }: { setup: Setup }) {

@@ -7,10 +7,10 @@ import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select, TextField } from '../../ui/Field'
-import { ErrorNote, Loading } from '../../ui/Notes'
+import { ErrorNote } from '../../ui/Notes'
 import { IconButton } from './CodeRows'
-import { SaveBar, Section } from './Section'
-import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
 
 type Holiday = Schemas['Holiday']
 
@@ -18,10 +18,7 @@ const WEEK = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday'
 
 /** Working days and holidays: what due dates and lateness are counted in. */
 export function DaysSection() {
-  const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
-  if (!setup.data) return <Loading what="the working days" />
-  return <Form setup={setup.data} />
+  return <WithSetup what="the working days" form={Form} />
 }
 
 function Form({ setup }: { setup: Setup }) {

@@ -4,19 +4,16 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
-import { Empty, ErrorNote, Loading } from '../../ui/Notes'
+import { Empty } from '../../ui/Notes'
 import { IconButton } from './CodeRows'
-import { SaveBar, Section } from './Section'
-import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
 
 type Field = Schemas['TypedField']
 
 /** The project's own fields of documents. */
 export function FieldsSection() {
-  const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
-  if (!setup.data) return <Loading what="the fields" />
-  return <Form setup={setup.data} />
+  return <WithSetup what="the fields" form={Form} />
 }
 
 function Form({ setup }: { setup: Setup }) {

@@ -1,16 +1,12 @@
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Select } from '../../ui/Field'
-import { ErrorNote, Loading } from '../../ui/Notes'
-import { SaveBar, Section } from './Section'
-import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
 
 /** How groups are told of what. */
 export function NoticesSection() {
-  const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
-  if (!setup.data) return <Loading what="the notices" />
-  return <Form setup={setup.data} />
+  return <WithSetup what="the notices" form={Form} />
 }
 
 function Form({ setup }: { setup: Setup }) {

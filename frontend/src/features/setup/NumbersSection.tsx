@@ -6,10 +6,10 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
-import { ErrorNote, Loading, Weight } from '../../ui/Notes'
+import { ErrorNote, Weight } from '../../ui/Notes'
 import { CodeRows, IconButton } from './CodeRows'
-import { SaveBar, Section } from './Section'
-import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
 
 type NumberField = Schemas['NumberFieldSet']
 
@@ -23,10 +23,7 @@ const SEPARATORS = ['-', '_', '.', '/'].map((code) => ({ code, words: code }))
 
 /** How numbers are made, with a live example and a box to try a number in. */
 export function NumbersSection() {
-  const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
-  if (!setup.data) return <Loading what="the numbers" />
-  return <Editor setup={setup.data} />
+  return <WithSetup what="the numbers" form={Editor} />
 }
 
 function Editor({ setup }: { setup: Setup }) {

@@ -1,18 +1,14 @@
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Select, TextArea, TextField } from '../../ui/Field'
-import { ErrorNote, Loading } from '../../ui/Notes'
-import { SaveBar, Section } from './Section'
-import { useDraft, useSave, useSetup, type Setup } from './useSetup'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
 
 const ZONES = Intl.supportedValuesOf('timeZone')
 
 /** What the project is. */
 export function ProfileSection() {
-  const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
-  if (!setup.data) return <Loading what="the project" />
-  return <Form setup={setup.data} />
+  return <WithSetup what="the project" form={Form} />
 }
 
 function Form({ setup }: { setup: Setup }) {

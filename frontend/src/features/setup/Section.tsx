@@ -1,9 +1,9 @@
-import type { ReactNode } from 'react'
+import type { ComponentType, ReactNode } from 'react'
 
 import { Refused } from '../../api/problems'
 import { Button } from '../../ui/Button'
-import { ErrorNote } from '../../ui/Notes'
-import type { Draft } from './useSetup'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { useSetup, type Draft, type Setup } from './useSetup'
 
 interface Props {
   title: string
@@ -26,6 +26,14 @@ export function Section({ title, about, children, acts }: Props) {
       {children}
     </section>
   )
+}
+
+/** Reads the set-up, then shows the form that edits a part of it. */
+export function WithSetup({ what, form: Form }: { what: string; form: ComponentType<{ setup: Setup }> }) {
+  const setup = useSetup()
+  if (setup.error) return <ErrorNote error={setup.error} />
+  if (!setup.data) return <Loading what={what} />
+  return <Form setup={setup.data} />
 }
 
 interface SaveProps {

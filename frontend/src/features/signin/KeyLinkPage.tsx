@@ -6,6 +6,7 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { TextField } from '../../ui/Field'
 import { Logo } from '../../ui/Logo'
+import { differs, NewPassword } from '../../ui/NewPassword'
 import { ErrorNote, Loading } from '../../ui/Notes'
 
 /** Where a mailed link leads: an invitation, or a forgotten password. */
@@ -51,11 +52,11 @@ function SetPassword({ token, link }: { token: string; link: Schemas['KeyLinkSho
       await navigate({ to: '/' })
     },
   })
-  const differs = again !== '' && again !== password
+  const unlike = differs(password, again)
 
   function submit(event: FormEvent) {
     event.preventDefault()
-    if (!differs) set.mutate()
+    if (!unlike) set.mutate()
   }
 
   return (
@@ -77,25 +78,15 @@ function SetPassword({ token, link }: { token: string; link: Schemas['KeyLinkSho
           onChange={(event) => setName(event.target.value)}
         />
       )}
-      <TextField
+      <NewPassword
         label="Password, at least 12 characters"
-        type="password"
-        autoComplete="new-password"
-        required
-        value={password}
-        onChange={(event) => setPassword(event.target.value)}
-      />
-      <TextField
-        label="The same again"
-        type="password"
-        autoComplete="new-password"
-        required
-        value={again}
-        onChange={(event) => setAgain(event.target.value)}
-        hint={differs ? <p className="text-brick">The two are not the same.</p> : undefined}
+        password={password}
+        again={again}
+        onPassword={setPassword}
+        onAgain={setAgain}
       />
       <ErrorNote error={set.error} />
-      <Button look="act" type="submit" disabled={set.isPending || differs}>
+      <Button look="act" type="submit" disabled={set.isPending || unlike}>
         Set the password and go in
       </Button>
     </form>
