@@ -92,6 +92,16 @@ def test_a_link_works_once_runs_out_and_is_replaced_by_a_newer_one(world):
             key_links.read_link(world.context, guess)
 
 
+def test_a_code_is_proposed_or_the_known_one_given(world):
+    def propose(name):
+        found = people.propose(world.context, world.actor("rafael"), world.project_id, name)
+        return found.code, found.known
+
+    assert propose(" palefire  GLAZING ") == ("PFG", True)
+    assert propose("Tallow Rope Anchors") != ("TRA", False)
+    assert propose("Marsh and Daughters") == ("MAD", False)
+
+
 @pytest.mark.parametrize(
     ("change", "code"),
     [
@@ -175,6 +185,16 @@ def _change(world, who, roles, tools=None, by="rafael", **more):
     line = next(each for each in _members(world, by).values() if each.who.id == world.cast.people[who])
     command = members.ChangeMember(version=line.version, roles=roles, tools=tools, job=line.who.job, **more)
     members.change_member(world.context, world.actor(by), world.project_id, line.who.id, command)
+
+
+def test_the_link_of_somebody_removed_before_accepting_is_worth_nothing(world):
+    (added,) = _add(world, _person("ida@x.example", company_id=_company(world)))
+    link, line = _link(world), _members(world)["ida@x.example"]
+    command = members.RemoveMember(version=line.version)
+    members.remove_member(world.context, world.actor("rafael"), world.project_id, added.person_id, command)
+    with pytest.raises(RuleBroken) as refused:
+        key_links.use_link(world.context, link, key_links.UseKeyLink(password=PASSWORD), "here")
+    assert refused.value.code == "link_used"
 
 
 def test_a_lead_makes_another_and_the_last_one_stays(world):

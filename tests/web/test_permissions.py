@@ -169,6 +169,8 @@ def _ask(who, rule, method, ids):
     }  # fmt: skip
     if name == "add_file":
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
+    if name == "export_log":
+        return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
     return who(method, _address(rule, ids), json=body, query_string=query if method == "GET" else None)

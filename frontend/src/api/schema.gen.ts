@@ -2565,7 +2565,7 @@ export interface components {
         };
         /**
          * NumberTested
-         * @description `faults` in words, empty if the number keeps it; `breaking` counts those of the register that would not.
+         * @description `faults` in words, empty if the number keeps it; `breaking` counts those of the latest 5,000 that would not.
          */
         NumberTested: {
             /** Breaking */
@@ -2808,10 +2808,15 @@ export interface components {
             /** Id */
             id: string;
         };
-        /** ProposedCode */
+        /**
+         * ProposedCode
+         * @description `known`: the workspace has a company of this name, and this is its code.
+         */
         ProposedCode: {
             /** Code */
             code: string;
+            /** Known */
+            known: boolean;
         };
         /** ProposedHolidays */
         ProposedHolidays: {

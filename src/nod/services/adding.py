@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pydantic import Field
-from sqlalchemy import func, select
+from sqlalchemy import select
 
 from nod.core.access import Grantee, Level, To
 from nod.core.company_codes import PARTS, check_code
@@ -16,7 +16,7 @@ from nod.services.access_grid import LevelName
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting
 from nod.services.key_links import mail_invitation
-from nod.services.people import MOST_AT_ONCE, company_codes, root_folder
+from nod.services.people import MOST_AT_ONCE, company_codes, company_named, root_folder
 from nod.services.seats import Actor, Seat, roles_of
 from nod.store.tables import CompanyRow, MembershipRow, PersonRow, ProjectRow
 
@@ -126,8 +126,7 @@ def _company(act: Act, given: PersonToAdd, companies: dict[str, CompanyRow], ema
 
 def _new_company(act: Act, name: str, given: NewCompany) -> CompanyRow:
     """One with the same name is taken for the same."""
-    query = select(CompanyRow).where(func.lower(CompanyRow.name) == name.lower(), CompanyRow.merged_into.is_(None))
-    known = act.session.scalars(query).first()
+    known = company_named(act.session, name)
     if known:
         return known
     if given.part not in PARTS:

@@ -47,11 +47,7 @@ class AskForPassword(Command):
 
 def make_link(act: Act, kind: str, person: PersonRow, project_id: str = "") -> KeyLinkRow:
     """A new link; older ones of the same kind are worth nothing from now on."""
-    act.session.execute(
-        update(KeyLinkRow)
-        .where(KeyLinkRow.person_id == person.id, KeyLinkRow.kind == kind, KeyLinkRow.used_at.is_(None))
-        .values(used_at=act.at)
-    )
+    end_links(act, kind, person.id)
     link = KeyLinkRow(
         id=new_id(), kind=kind, person_id=person.id, project_id=project_id, made_at=act.at,
         ends_at=act.at + _LIVES[kind],
@@ -61,13 +57,22 @@ def make_link(act: Act, kind: str, person: PersonRow, project_id: str = "") -> K
     return link
 
 
+def end_links(act: Act, kind: str, person_id: str) -> None:
+    """Links of this kind that the person has not used are worth nothing from now on."""
+    act.session.execute(
+        update(KeyLinkRow)
+        .where(KeyLinkRow.person_id == person_id, KeyLinkRow.kind == kind, KeyLinkRow.used_at.is_(None))
+        .values(used_at=act.at)
+    )
+
+
 def _find(context: Context, session: Session, token: str) -> KeyLinkRow:
     """Raises NotFound for anything but a link of ours, RuleBroken for one that was used or has run out."""
     link_id = token.partition(".")[0]
     if not hmac.compare_digest(link_token(context, link_id), token):
         raise NotFound
     link = session.get(KeyLinkRow, link_id)
-    if link is None:
+    if link is None or session.get_one(PersonRow, link.person_id).state != "active":
         raise NotFound
     if link.used_at:
         raise RuleBroken("link_used", "This link has been used, or a newer one was sent. Ask for another.")

@@ -12,6 +12,7 @@ from nod.core.trail import Fact, Subject, changed
 from nod.services import review_rows
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
+from nod.services.key_links import INVITATION, end_links
 from nod.services.review_rows import LoadedReview
 from nod.services.seats import Actor, Seat, can_see_all, reach, roles_of, take_seat
 from nod.store.tables import (
@@ -184,6 +185,8 @@ def remove_member(context: Context, actor: Actor, project_id: str, person_id: st
                 GrantRow.project_id == project_id, GrantRow.to_kind == "person", GrantRow.to_id == person_id
             )
         )
+        if before == "invited":
+            end_links(act, INVITATION, person_id)
         seat.project.access_version += 1
         fact = Fact(
             "member_removed", Subject("person", person_id), person.name, before={"state": before},

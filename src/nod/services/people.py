@@ -7,14 +7,14 @@ from datetime import datetime
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from nod.core.access import CONTROLLER, LEAD, Level
+from nod.core.access import CONTROLLER, LEAD, Holder, Level, effective
 from nod.core.company_codes import PARTS, propose_code
 from nod.core.pasted_people import is_email, name_from, read_people
 from nod.core.tools import TOOLS
 from nod.services.access_grid import LEVEL_NAMES
 from nod.services.answers import Answered, Command, Who
 from nod.services.context import Context
-from nod.services.seats import Actor, Seat, reach, roles_of, take_seat
+from nod.services.seats import Actor, Seat, grants_of, roles_of, take_seat, tree_of
 from nod.store.tables import CompanyRow, FolderRow, GrantRow, MembershipRow, PersonRow, SignInRow
 
 _MOST_SUGGESTED = 8
@@ -107,7 +107,10 @@ class PeopleRead(Answered):
 
 
 class ProposedCode(Answered):
+    """`known`: the workspace has a company of this name, and this is its code."""
+
     code: str
+    known: bool
 
 
 def list_people(context: Context, actor: Actor, project_id: str) -> People:
@@ -124,7 +127,13 @@ def list_people(context: Context, actor: Actor, project_id: str) -> People:
             .group_by(MembershipRow.person_id)
             .order_by(MembershipRow.state == "removed", CompanyRow.name, PersonRow.name)
         )
-        members = [_member(session, seat, *row) for row in session.execute(query)]
+        tree, grants = tree_of(session, project_id), grants_of(session, project_id)
+        members = []
+        for member, person, company, seen in session.execute(query):
+            holder = Holder(person.id, company.id, frozenset(member.roles))
+            effects = effective(tree, grants, holder) if member.state in ("active", "invited") else {}
+            level = max((each.level for each in effects.values()), default=Level.NONE)
+            members.append(_member(seat, member, person, company, level, seen))
         return People(
             members=members,
             roles=_roles(session, seat, members),
@@ -135,12 +144,11 @@ def list_people(context: Context, actor: Actor, project_id: str) -> People:
 
 
 def _member(
-    session: Session, seat: Seat, member: MembershipRow, person: PersonRow, company: CompanyRow, seen: datetime | None
+    seat: Seat, member: MembershipRow, person: PersonRow, company: CompanyRow, level: Level, seen: datetime | None
 ) -> MemberLine:
     known = roles_of(seat.project)
     own = member.tools if not {LEAD, CONTROLLER} & set(member.roles) else None
     brought = {tool for role in member.roles if role in known for tool in known[role].tools}
-    effects = reach(session, seat.project, person.id)
     return MemberLine(
         who=Who(id=person.id, name=person.name, company=company.code, job=person.job),
         email=person.email,
@@ -150,7 +158,7 @@ def _member(
         roles=list(member.roles),
         tools=sorted((brought if own is None else set(own)) & set(seat.project.rules["tools"])),
         own_tools=own is not None,
-        level=max((each.level for each in effects.values()), default=Level.NONE).name.lower(),
+        level=level.name.lower(),
         invited_at=member.invited_at,
         last_here_at=seen,
         version=member.version,
@@ -255,7 +263,16 @@ def propose(context: Context, actor: Actor, project_id: str, name: str) -> Propo
     """A free code for a company that is typed in. For leads."""
     with context.database.read() as session:
         take_seat(session, actor, project_id).need_to_lead()
-        return ProposedCode(code=propose_code(name, company_codes(session)))
+        known = company_named(session, name)
+        code = known.code if known else propose_code(name, company_codes(session))
+        return ProposedCode(code=code, known=known is not None)
+
+
+def company_named(session: Session, name: str) -> CompanyRow | None:
+    """The company of the workspace with this name, however it is spaced and capitalised."""
+    plain = " ".join(name.split()).lower()
+    query = select(CompanyRow).where(func.lower(CompanyRow.name) == plain, CompanyRow.merged_into.is_(None))
+    return session.scalars(query).first()
 
 
 def company_codes(session: Session) -> set[str]:

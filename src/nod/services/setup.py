@@ -24,7 +24,7 @@ from nod.services.seats import Actor, Seat, take_seat
 from nod.services.setup_view import CodeWords, NumberFieldSet, Profile, TypedField, VerdictSet
 from nod.store.tables import DocumentRow, MembershipRow, ProjectRow
 
-_MOST_HOLIDAYS, _MOST_SHOWN = 400, 5
+_MOST_SHOWN, _MOST_TRIED = 5, 5000
 
 
 class SetProfile(Command):
@@ -49,7 +49,7 @@ class TryNumber(Command):
 
 
 class NumberTested(Answered):
-    """`faults` in words, empty if the number keeps it; `breaking` counts those of the register that would not."""
+    """`faults` in words, empty if the number keeps it; `breaking` counts those of the latest 5,000 that would not."""
 
     example: str
     outline: str
@@ -159,7 +159,8 @@ def try_number(context: Context, actor: Actor, project_id: str, command: TryNumb
         seat = take_seat(session, actor, project_id)
         seat.need_to_run()
         convention = _convention(seat.project, command.separator, command.number_fields)
-        numbers = session.scalars(select(DocumentRow.number).where(DocumentRow.project_id == project_id))
+        query = select(DocumentRow.number).where(DocumentRow.project_id == project_id).order_by(DocumentRow.seq.desc())
+        numbers = session.scalars(query.limit(_MOST_TRIED))
         breaking = [number for number in numbers if check_number(convention, number)]
     faults = check_number(convention, command.number.strip()) if command.number.strip() else []
     return NumberTested(

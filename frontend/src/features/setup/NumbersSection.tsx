@@ -225,9 +225,9 @@ function Trial({ separator, fields }: { separator: string; fields: NumberField[]
         </p>
         {tried.data && tried.data.breaking > 0 && (
           <p className="mt-1 text-[12.5px] text-ochre">
-            {tried.data.breaking.toLocaleString('en-GB')} numbers of the register do not keep it, like{' '}
-            <span className="code">{tried.data.breaking_like[0]}</span>. They stay; new revisions of them are
-            stopped in Intake.
+            {tried.data.breaking.toLocaleString('en-GB')} of the latest numbers in the register do not keep
+            it, like <span className="code">{tried.data.breaking_like[0]}</span>. They stay; new revisions of
+            them are stopped in Intake.
           </p>
         )}
       </div>

@@ -110,10 +110,10 @@ function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; on
     enabled: name.length > 1,
     staleTime: Infinity,
   })
-  const code = proposed.data?.code
+  const { code, known = false } = proposed.data ?? {}
   useEffect(() => {
-    if (code && !typed && code !== line.company_code) onChange({ company_code: code })
-  }, [code, typed, line.company_code, onChange])
+    if (code && (!typed || known) && code !== line.company_code) onChange({ company_code: code })
+  }, [code, typed, known, line.company_code, onChange])
   return (
     <div className="mt-1.5 grid grid-cols-[1fr_100px_170px] gap-2">
       <TextField
@@ -123,6 +123,8 @@ function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; on
       />
       <TextField
         label="Code"
+        disabled={known}
+        hint={known && <p className="text-[12px] text-second">known to the workspace</p>}
         className="code"
         maxLength={6}
         title={code ? `${code} is free` : ''}
