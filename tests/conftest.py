@@ -4,6 +4,7 @@ import shutil
 from datetime import UTC, datetime
 
 import pytest
+from hypothesis import HealthCheck, settings
 
 from nod.clock import SetClock
 from nod.demo.people import set_up
@@ -11,6 +12,10 @@ from nod.services.context import open_context
 from nod.services.press import Press
 from nod.settings import Settings
 from tests.world import World
+
+# How fast the machine is at the moment is not what these tests are about.
+settings.register_profile("nod", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("nod")
 
 NOW = datetime(2027, 3, 9, 8, 30, tzinfo=UTC)
 

@@ -10,6 +10,7 @@ import urllib.request
 from pathlib import Path
 
 import pytest
+from playwright.sync_api import expect
 
 from nod.services.sign_in import DEMO_PASSWORD
 from tests.ports import free_run
@@ -29,6 +30,10 @@ EMAILS = {
     "junpei": "junpei@brackwater.example",
     "ines": "ines@hollinbrook.example",
 }
+
+
+# A machine that is busy elsewhere answers late; what is waited for is still what has to come.
+expect.set_options(timeout=20_000)
 
 
 class Served:

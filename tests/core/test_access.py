@@ -11,6 +11,7 @@ from nod.core.access import (
     Grantee,
     Holder,
     Level,
+    Reach,
     To,
     change_grants,
     check_move,
@@ -94,6 +95,13 @@ def test_effective_access_is_the_handbooks(project, holder):
     assert {folder: effect.level for folder, effect in found.items()} == {
         folder: oracle(tree, grants, holder, folder) for folder in tree
     }
+
+
+@given(projects(), st.lists(holders, max_size=4))
+def test_many_holders_at_once_are_the_same_as_each_alone(project, many):
+    tree, grants = project
+    reach = Reach(tree, grants)
+    assert [reach.of(holder) for holder in many] == [effective(tree, grants, holder) for holder in many]
 
 
 @given(projects(), holders)

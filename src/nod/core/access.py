@@ -120,6 +120,20 @@ def effective(tree: Tree, grants: Iterable[Grant], holder: Holder) -> dict[str, 
     return found
 
 
+class Reach:
+    """`effective` for many holders of the same tree and grants: each grant is looked at by those it touches only."""
+
+    def __init__(self, tree: Tree, grants: Iterable[Grant]) -> None:
+        self._tree = tree
+        self._by_grantee: dict[Grantee, list[Grant]] = {}
+        for grant in grants:
+            self._by_grantee.setdefault(grant.to, []).append(grant)
+
+    def of(self, holder: Holder) -> dict[str, Effect]:
+        touching = [grant for to in holder.grantees() for grant in self._by_grantee.get(to, ())]
+        return effective(self._tree, touching, holder)
+
+
 def _in_force(grants: list[Grant]) -> list[Grant]:
     """What counts in the folder itself."""
     if len(grants) == 1:
@@ -187,12 +201,40 @@ def change_grants(
 ) -> list[Grant]:
     """The grants after `changes`. `holders` has the holder behind each grantee that changes."""
     kept = {each.key: each for each in grants}
-    for change in changes:
-        inside = under(tree, change.folder_id) if change.below else []
+    wanted = list(changes)
+    below = _all_below(tree) if any(change.below for change in wanted) else {}
+    for change in _without_covered(tree, wanted):
+        inside = below[change.folder_id] if change.below else []
         _forget(kept, change, inside)
         if change.level is not None:
             _give(kept, change, inside, holders[change.to])
     return list(kept.values())
+
+
+def _without_covered(tree: Tree, changes: list[Change]) -> list[Change]:
+    """Without those that a change for the same grantee further up says already, for everything below it."""
+    reaching = {(change.to, change.folder_id): change.level for change in changes if change.below}
+
+    def is_covered(change: Change) -> bool:
+        above = tree[change.folder_id]
+        while above is not None:
+            if (change.to, above) in reaching:
+                return reaching[change.to, above] is change.level
+            above = tree[above]
+        return False
+
+    return [change for change in changes if not (change.below and is_covered(change))]
+
+
+def _all_below(tree: Tree) -> dict[str, list[str]]:
+    """Everything below each folder."""
+    found: dict[str, list[str]] = {folder: [] for folder in tree}
+    for folder in downward(tree):
+        above = tree[folder]
+        while above is not None:
+            found[above].append(folder)
+            above = tree[above]
+    return found
 
 
 _Kept = dict[tuple[str, Grantee, bool], Grant]
@@ -210,7 +252,9 @@ def _give(kept: _Kept, change: Change, inside: list[str], holder: Holder) -> Non
     """One grant; and where others' grants further down would say otherwise, it is repeated."""
     assert change.level is not None  # noqa: S101 - the caller has looked
     touching = holder.grantees()
-    disturbed = {each.folder_id for each in kept.values() if each.to in touching} & set(inside)
+    disturbed = [
+        folder for folder in inside if any((folder, to, alone) in kept for to in touching for alone in (True, False))
+    ]
     for folder in (change.folder_id, *disturbed):
         grant = Grant(folder, change.to, change.level, alone=not change.below)
         kept[grant.key] = grant

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from typing import Literal
 
-from sqlalchemy import delete, select
+from sqlalchemy import bindparam, delete, select
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
@@ -16,9 +16,9 @@ from nod.core.access import (
     Grantee,
     Holder,
     Level,
+    Reach,
     To,
     change_grants,
-    effective,
 )
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject
@@ -26,7 +26,7 @@ from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.folders import FolderShown, folders_shown
 from nod.services.seats import Actor, Seat, grants_of, roles_of, take_seat, tree_of
-from nod.store.tables import CompanyRow, GrantRow, MembershipRow, PersonRow
+from nod.store.tables import Base, CompanyRow, GrantRow, MembershipRow, PersonRow
 
 By = Literal["people", "roles", "companies"]
 LevelName = Literal["none", "read", "mark", "file", "keep"]
@@ -123,13 +123,17 @@ def read_grid(context: Context, actor: Actor, project_id: str, by: By) -> Access
         seat.need(Level.KEEP)
         folders = [each for each in folders_shown(session, seat) if seat.at(each.id) is Level.KEEP]
         columns = _columns(session, seat, by)
-        tree, grants = tree_of(session, project_id), grants_of(session, project_id)
+        grants = grants_of(session, project_id)
+        reach = Reach(tree_of(session, project_id), grants)
+        given: dict[Grantee, set[str]] = {}
+        for grant in grants:
+            given.setdefault(grant.to, set()).add(grant.folder_id)
         names = _Names(session, seat)
         words: dict[str, int] = {}
         levels, own, sources = [], [], []
         for column, holder in columns:
-            found = effective(tree, grants, holder)
-            mine = {grant.folder_id for grant in grants if grant.to == Grantee(To(column.kind), column.id)}
+            found = reach.of(holder)
+            mine = given.get(Grantee(To(column.kind), column.id), set())
             effects = [found[folder.id] for folder in folders]
             levels.append("".join(str(int(effect.level)) for effect in effects))
             own.append("".join("1" if folder.id in mine else "0" for folder in folders))
@@ -273,9 +277,10 @@ def _difference(session: Session, seat: Seat, before: list[Grant], after: list[G
     order = [each.id for each in folders_shown(session, seat)]
     order += [folder for folder in tree if folder not in order]
     lines: list[ChangedCell] = []
+    was, will = Reach(tree, before), Reach(tree, after)
     people, count = set(), 0
     for member in _members(session, seat.project.id):
-        old, new = effective(tree, before, member.holder), effective(tree, after, member.holder)
+        old, new = was.of(member.holder), will.of(member.holder)
         for folder in order:
             if old[folder].level is new[folder].level:
                 continue
@@ -318,12 +323,13 @@ def _write(act: Act, seat: Seat, before: list[Grant], after: list[Grant]) -> Acc
     """The difference into the table, and an entry for each folder that it touches."""
     old, new = {each.key: each for each in before}, {each.key: each for each in after}
     keys = [key for key in {**old, **new} if old.get(key) != new.get(key)]
-    for key in keys:
-        _write_one(act.session, seat.project.id, key, new.get(key))
+    _write_grants(act.session, seat.project.id, [(key, new.get(key)) for key in keys])
     difference = _difference(act.session, seat, before, after)
     names = _Names(act.session, seat)
-    for folder in sorted({key[0] for key in keys}):
-        here = [key for key in keys if key[0] == folder]
+    by_folder: dict[str, list[tuple[str, Grantee, bool]]] = {}
+    for key in keys:
+        by_folder.setdefault(key[0], []).append(key)
+    for folder, here in sorted(by_folder.items()):
         act.record(
             seat.project.id,
             Fact(
@@ -341,14 +347,39 @@ def _write(act: Act, seat: Seat, before: list[Grant], after: list[Grant]) -> Acc
     return AccessChanged(version=seat.project.access_version, cells=difference.cells, undo=undo)
 
 
-def _write_one(session: Session, project_id: str, key: tuple[str, Grantee, bool], grant: Grant | None) -> None:
-    folder, to, alone = key
-    row = {"folder_id": folder, "to_kind": to.kind.value, "to_id": to.id, "alone": alone}
-    if grant is None:
-        session.execute(delete(GrantRow).filter_by(**row))
-        return
-    given = {**row, "project_id": project_id, "level": int(grant.level)}
-    session.execute(upsert(GrantRow).values(**given).on_conflict_do_update(set_={"level": int(grant.level)}))
+def _write_grants(
+    session: Session, project_id: str, changes: list[tuple[tuple[str, Grantee, bool], Grant | None]]
+) -> None:
+    """All of them in two statements: a grid's worth of cells can change at once."""
+    gone, given = [], []
+    for (folder, to, alone), grant in changes:
+        row = {"folder": folder, "kind": to.kind.value, "whom": to.id, "here_alone": alone}
+        if grant is None:
+            gone.append(row)
+        else:
+            given.append({**row, "project": project_id, "given": int(grant.level)})
+    if gone:
+        session.connection().execute(_TAKE, gone)
+    if given:
+        session.connection().execute(_GIVE, given)
+
+
+_grants = Base.metadata.tables[GrantRow.__tablename__]
+_TAKE = delete(_grants).where(
+    _grants.c.folder_id == bindparam("folder"),
+    _grants.c.to_kind == bindparam("kind"),
+    _grants.c.to_id == bindparam("whom"),
+    _grants.c.alone == bindparam("here_alone"),
+)
+_ADD = upsert(_grants).values(
+    folder_id=bindparam("folder"),
+    to_kind=bindparam("kind"),
+    to_id=bindparam("whom"),
+    alone=bindparam("here_alone"),
+    project_id=bindparam("project"),
+    level=bindparam("given"),
+)
+_GIVE = _ADD.on_conflict_do_update(set_={"level": _ADD.excluded.level})
 
 
 def _name(grant: Grant | None) -> LevelName | Literal[""]:

@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from nod.core.access import CONTROLLER, LEAD, Holder, Level, effective
+from nod.core.access import CONTROLLER, LEAD, Holder, Level, Reach
 from nod.core.company_codes import PARTS, propose_code
 from nod.core.pasted_people import is_email, name_from, read_people
 from nod.core.tools import TOOLS
@@ -127,11 +127,11 @@ def list_people(context: Context, actor: Actor, project_id: str) -> People:
             .group_by(MembershipRow.person_id)
             .order_by(MembershipRow.state == "removed", CompanyRow.name, PersonRow.name)
         )
-        tree, grants = tree_of(session, project_id), grants_of(session, project_id)
+        reach = Reach(tree_of(session, project_id), grants_of(session, project_id))
         members = []
         for member, person, company, seen in session.execute(query):
             holder = Holder(person.id, company.id, frozenset(member.roles))
-            effects = effective(tree, grants, holder) if member.state in ("active", "invited") else {}
+            effects = reach.of(holder) if member.state in ("active", "invited") else {}
             level = max((each.level for each in effects.values()), default=Level.NONE)
             members.append(_member(seat, member, person, company, level, seen))
         return People(

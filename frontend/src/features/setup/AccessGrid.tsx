@@ -1,7 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { useEffect, useRef, type KeyboardEvent } from 'react'
+import { memo, useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react'
 
-import { boundsOf, isInside, moved, type Selection } from '../../domain/rectangle'
+import { boundsOf, moved, type Selection } from '../../domain/rectangle'
 import { LEVELS, type AccessGridData, type LevelChoice } from './useAccess'
 
 const ROW = 28
@@ -26,6 +26,19 @@ interface Props {
   /** Cells that others changed while this was being looked at, as `column/row`. */
   changed: ReadonlySet<string>
   onFolder: (row: number) => void
+}
+
+interface Place {
+  row: number
+  column: number
+}
+
+/** The cell under an event. */
+function cellOf(target: EventTarget): Place | null {
+  const text = (target as HTMLElement).closest<HTMLElement>('[data-cell]')?.dataset['cell']
+  if (!text) return null
+  const [row = 0, column = 0] = text.split('/').map(Number)
+  return { row, column }
 }
 
 /** Folders down, people (or roles, companies) across. Only what is seen is drawn, both ways. */
@@ -81,6 +94,20 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
     event.preventDefault()
   }
 
+  function press(event: PointerEvent) {
+    const focus = cellOf(event.target)
+    if (!focus) return
+    dragging.current = true
+    wanted.current = true
+    onSelect({ anchor: event.shiftKey ? selection.anchor : focus, focus })
+  }
+
+  function drag(event: PointerEvent) {
+    const focus = dragging.current ? cellOf(event.target) : null
+    if (focus) onSelect({ anchor: selection.anchor, focus })
+  }
+
+  const shown = columns.getVirtualItems()
   return (
     <div
       ref={scroller}
@@ -97,6 +124,8 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
         className="relative select-none"
         style={{ width: NAMES + columns.getTotalSize(), height: HEAD + rows.getTotalSize() }}
         onKeyDown={keys}
+        onPointerDown={press}
+        onPointerOver={drag}
       >
         <div role="row" aria-rowindex={1} className="sticky top-0 z-20 bg-surface" style={{ height: HEAD }}>
           <div
@@ -107,7 +136,7 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
           >
             Folder
           </div>
-          {columns.getVirtualItems().map((item) => {
+          {shown.map((item) => {
             const column = grid.columns[item.index]
             if (!column) return null
             return (
@@ -129,74 +158,124 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
           })}
         </div>
         {rows.getVirtualItems().map((row) => {
-          const folder = grid.folders[row.index]
-          if (!folder) return null
+          const inside = row.index >= bounds.top && row.index <= bounds.bottom
           return (
-            <div
-              key={folder.id}
-              role="row"
-              aria-rowindex={row.index + 2}
-              className="absolute left-0 border-b border-line/60"
-              style={{ top: HEAD + row.start, height: ROW, width: '100%' }}
-            >
-              <div
-                role="rowheader"
-                aria-colindex={1}
-                className="sticky left-0 z-10 flex h-full items-center border-r border-second/40 bg-surface"
-                style={{ width: NAMES }}
-              >
-                <button
-                  type="button"
-                  tabIndex={-1}
-                  className="h-full w-full truncate pr-2 text-left text-list hover:text-plum"
-                  style={{ paddingLeft: 12 + folder.depth * 16 }}
-                  title={`${folder.name}: ${folder.documents} documents`}
-                  onClick={() => onFolder(row.index)}
-                >
-                  {folder.name}
-                </button>
-              </div>
-              {columns.getVirtualItems().map((column) => {
-                const level = Number(grid.levels[column.index]?.[row.index] ?? 0)
-                const own = grid.own[column.index]?.[row.index] === '1'
-                const words = grid.words[grid.sources[column.index]?.[row.index] ?? 0] ?? ''
-                const inside = isInside(bounds, row.index, column.index)
-                const focused = row.index === atRow && column.index === atColumn
-                const name = `${grid.columns[column.index]?.name}, ${folder.name}: ${LEVELS[level]}, ${words}`
-                return (
-                  <div
-                    key={column.key}
-                    role="gridcell"
-                    aria-colindex={column.index + 2}
-                    aria-selected={inside}
-                    aria-label={name}
-                    title={name}
-                    data-cell={`${row.index}/${column.index}`}
-                    tabIndex={focused ? 0 : -1}
-                    className={`absolute top-0 flex h-full cursor-cell items-center justify-center text-[12.5px] ${LOOKS[level]} ${own ? 'font-bold underline decoration-2 underline-offset-[3px]' : ''} ${changed.has(`${column.index}/${row.index}`) ? 'outline-2 -outline-offset-2 outline-ochre' : ''} ${inside ? 'shadow-[inset_0_0_0_2px_var(--plum)]' : ''}`}
-                    style={{ left: NAMES + column.start, width: COLUMN - 1 }}
-                    onPointerDown={(event) => {
-                      dragging.current = true
-                      wanted.current = true
-                      const focus = { row: row.index, column: column.index }
-                      onSelect({ anchor: event.shiftKey ? selection.anchor : focus, focus })
-                    }}
-                    onPointerEnter={() => {
-                      if (dragging.current)
-                        onSelect({
-                          anchor: selection.anchor,
-                          focus: { row: row.index, column: column.index },
-                        })
-                    }}
-                  >
-                    {level === 0 && !own ? '·' : LEVELS[level]}
-                  </div>
-                )
-              })}
-            </div>
+            <GridRow
+              key={grid.folders[row.index]?.id ?? row.index}
+              grid={grid}
+              row={row.index}
+              first={shown[0]?.index ?? 0}
+              last={shown.at(-1)?.index ?? -1}
+              from={inside ? bounds.left : -1}
+              to={inside ? bounds.right : -2}
+              focus={row.index === atRow ? atColumn : -1}
+              changed={changed}
+              onFolder={onFolder}
+            />
           )
         })}
       </div>
     </div>
   )
 }
+
+interface RowProps {
+  grid: AccessGridData
+  row: number
+  /** The columns that are drawn. */
+  first: number
+  last: number
+  /** The columns that are selected; none if `to` is before `from`. */
+  from: number
+  to: number
+  /** The column that has the focus; -1 for none in this row. */
+  focus: number
+  changed: ReadonlySet<string>
+  onFolder: (row: number) => void
+}
+
+/** One folder. Drawn again only if something in it changed: scrolling leaves the rows that stay as they are. */
+const GridRow = memo(
+  function GridRow({ grid, row, first, last, from, to, focus, changed, onFolder }: RowProps) {
+    const folder = grid.folders[row]
+    if (!folder) return null
+    return (
+      <div
+        role="row"
+        aria-rowindex={row + 2}
+        className="absolute left-0 border-b border-line/60"
+        style={{ top: HEAD + row * ROW, height: ROW, width: '100%' }}
+      >
+        <div
+          role="rowheader"
+          aria-colindex={1}
+          className="sticky left-0 z-10 flex h-full items-center border-r border-second/40 bg-surface"
+          style={{ width: NAMES }}
+        >
+          <button
+            type="button"
+            tabIndex={-1}
+            className="h-full w-full truncate pr-2 text-left text-list hover:text-plum"
+            style={{ paddingLeft: 12 + folder.depth * 16 }}
+            title={`${folder.name}: ${folder.documents} documents`}
+            onClick={() => onFolder(row)}
+          >
+            {folder.name}
+          </button>
+        </div>
+        {Array.from({ length: last - first + 1 }, (_, place) => first + place).map((column) => (
+          <GridCell
+            key={column}
+            grid={grid}
+            row={row}
+            column={column}
+            inside={column >= from && column <= to}
+            focused={column === focus}
+            changed={changed.has(`${column}/${row}`)}
+          />
+        ))}
+      </div>
+    )
+  },
+  (old, now) =>
+    (Object.keys(now) as (keyof RowProps)[]).every(
+      (key) => key === 'onFolder' || Object.is(old[key], now[key]),
+    ),
+)
+
+interface CellProps {
+  grid: AccessGridData
+  row: number
+  column: number
+  inside: boolean
+  focused: boolean
+  changed: boolean
+}
+
+const GridCell = memo(function GridCell({ grid, row, column, inside, focused, changed }: CellProps) {
+  const level = Number(grid.levels[column]?.[row] ?? 0)
+  const own = grid.own[column]?.[row] === '1'
+  const words = grid.words[grid.sources[column]?.[row] ?? 0] ?? ''
+  const name = `${grid.columns[column]?.name}, ${grid.folders[row]?.name}: ${LEVELS[level]}, ${words}`
+  const looks = [
+    LOOKS[level],
+    own ? 'font-bold underline decoration-2 underline-offset-[3px]' : '',
+    changed ? 'outline-2 -outline-offset-2 outline-ochre' : '',
+    inside ? 'shadow-[inset_0_0_0_2px_var(--plum)]' : '',
+  ]
+  return (
+    <div
+      role="gridcell"
+      aria-colindex={column + 2}
+      aria-selected={inside}
+      aria-label={name}
+      title={name}
+      data-cell={`${row}/${column}`}
+      tabIndex={focused ? 0 : -1}
+      className={`absolute top-0 flex h-full cursor-cell items-center justify-center text-[12.5px] ${looks.join(' ')}`}
+      style={{ left: NAMES + column * COLUMN, width: COLUMN - 1 }}
+    >
+      {level === 0 && !own ? '·' : LEVELS[level]}
+    </div>
+  )
+})

@@ -236,9 +236,12 @@ function cellsOf(grid: AccessGridData, selection: Selection): Cell[] {
   return cells
 }
 
+const UNCHANGED: ReadonlySet<string> = new Set()
+
 function changedCells(old: AccessGridData | null, now: AccessGridData): ReadonlySet<string> {
+  if (!old || old.version === now.version) return UNCHANGED
   const found = new Set<string>()
-  if (old && old.version !== now.version && old.columns.length === now.columns.length)
+  if (old.columns.length === now.columns.length)
     now.levels.forEach((levels, column) => {
       for (let row = 0; row < levels.length; row++)
         if (old.levels[column]?.[row] !== levels[row]) found.add(`${column}/${row}`)

@@ -92,7 +92,7 @@ describe('the grid of access', () => {
   it('selects a rectangle by dragging', () => {
     render(<Grid />)
     fireEvent.pointerDown(screen.getByRole('gridcell', { name: /Person 2, Folder a/ }))
-    fireEvent.pointerEnter(screen.getByRole('gridcell', { name: /Person 2, Folder b/ }))
+    fireEvent.pointerOver(screen.getByRole('gridcell', { name: /Person 2, Folder b/ }))
     expect(selected()).toEqual(['0/1', '1/1'])
   })
 
