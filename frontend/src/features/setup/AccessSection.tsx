@@ -139,7 +139,7 @@ function Worksheet({ by, grid }: { by: By; grid: AccessGridData }) {
       {
         onSuccess: (done) => {
           setTold({
-            words: `${done.cells} ${done.cells === 1 ? 'level' : 'levels'} changed.`,
+            words: `${done.cells.toLocaleString('en-GB')} ${done.cells === 1 ? 'level' : 'levels'} changed.`,
             undo: done.undo,
             version: done.version,
           })

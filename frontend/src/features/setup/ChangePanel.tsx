@@ -35,7 +35,8 @@ export function ChangePanel(props: Props) {
   const { grid, cells, bounds, level, below, others } = props
   const columns = grid.columns.slice(bounds.left, bounds.right + 1)
   const folders = grid.folders.slice(bounds.top, bounds.bottom + 1)
-  const named = (names: string[]) => (names.length > 3 ? `${names.length} of them` : names.join(', '))
+  const named = (names: string[], many: string) =>
+    names.length > 3 ? `${names.length} ${many}` : names.join(', ')
   const fixed = columns.filter((column) => column.fixed).length
   return (
     <aside
@@ -43,8 +44,19 @@ export function ChangePanel(props: Props) {
       className="flex w-[300px] shrink-0 flex-col border-l border-line bg-surface"
     >
       <div className="border-b border-line px-4 py-3">
-        <h2 className="font-semibold">{named(columns.map((each) => each.name))}</h2>
-        <p className="text-list text-second">on {named(folders.map((each) => each.name))}</p>
+        <h2 className="font-semibold">
+          {named(
+            columns.map((each) => each.name),
+            props.by,
+          )}
+        </h2>
+        <p className="text-list text-second">
+          on{' '}
+          {named(
+            folders.map((each) => each.name),
+            'folders',
+          )}
+        </p>
         {fixed > 0 && (
           <p className="mt-1 text-list text-second">
             {fixed === columns.length ? 'Leads' : `${fixed} of them`} and document controllers keep
@@ -164,7 +176,7 @@ function Consequences({
       <p role="status" className="font-semibold">
         {data.cells === 0
           ? 'Nothing changes for anybody.'
-          : `${data.cells} ${data.cells === 1 ? 'level changes' : 'levels change'} for ${data.people} ${data.people === 1 ? 'person' : 'people'}.`}
+          : `${data.cells.toLocaleString('en-GB')} ${data.cells === 1 ? 'level changes' : 'levels change'} for ${data.people} ${data.people === 1 ? 'person' : 'people'}.`}
       </p>
       <ul className="mt-1 max-h-[180px] overflow-auto text-list">
         {data.lines.map((line) => (
@@ -173,7 +185,7 @@ function Consequences({
           </li>
         ))}
         {data.lines.length < data.cells && (
-          <li className="text-second">and {data.cells - data.lines.length} more</li>
+          <li className="text-second">and {(data.cells - data.lines.length).toLocaleString('en-GB')} more</li>
         )}
       </ul>
       <div className="mt-2 flex gap-2">
