@@ -150,6 +150,15 @@ def test_a_broken_line_is_shown_and_what_was_typed_is_kept(visit):
     expect(page.get_by_text("M20, grade 8.8")).to_be_visible()
 
 
+@pytest.mark.parametrize("act", ["Start a review", "Send out"])
+def test_axe_finds_nothing_where_documents_are_sent_round_or_out(visit, act):
+    page = visit("marit", "/register")
+    page.get_by_role("row").filter(has_text="South linkspan, general").get_by_label("Mark this line").click()
+    page.get_by_role("button", name=act).click()
+    expect(page.get_by_text("South linkspan, general arrangement")).to_be_visible()
+    axe(page)
+
+
 def test_a_reader_sees_no_station_that_is_not_theirs(visit):
     page = visit("leilani")
     stations = page.get_by_role("navigation", name="Stations")

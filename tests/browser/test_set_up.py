@@ -189,10 +189,16 @@ def test_two_leads_at_the_grid_the_second_keeps_the_selection(visit):
 
 def test_folders_are_made_renamed_moved_and_removed(visit):
     page = visit("rafael", "/setup/access")
-    page.get_by_role("rowheader").get_by_role("button", name="Reports").click()
+    page.get_by_role("gridcell", name=re.compile("^Anouk Ferreira, Drawings")).click()
+    row = page.get_by_role("row").filter(has_text="Reports").get_by_role("gridcell").first
+    for _ in range(6):
+        page.keyboard.press("ArrowDown")
+    expect(row).to_be_focused()
+    page.keyboard.press("Enter")
     panel = page.get_by_role("complementary", name="Folder")
-    panel.get_by_label("Make a folder in it").fill("Ground")
-    panel.get_by_role("button", name="Make").click()
+    expect(panel.get_by_label("Make a folder in it")).to_be_focused()
+    page.keyboard.type("Ground")
+    page.keyboard.press("Enter")
     page.get_by_role("rowheader").get_by_role("button", name="Ground").click()
     panel.get_by_label("Name", exact=True).fill("a/b")
     panel.get_by_role("button", name="Rename").click()

@@ -32,6 +32,7 @@ const SHEET = [
 const GRID = [
   ['arrows', 'move in the grid, with Shift select'],
   ['Ctrl A', 'select everything'],
+  ['Enter', 'open the folder: make, rename, move, remove'],
   ['0 to 4', 'none, read, mark, file, keep'],
   ['Delete', 'set nothing here: what is above comes through'],
 ] as const

@@ -82,6 +82,11 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
       onSelect(next)
       return
     }
+    if (event.key === 'Enter' && cellOf(event.target)) {
+      event.preventDefault()
+      onFolder(atRow)
+      return
+    }
     const level = LEVELS[Number(event.key)]
     if (/^[0-4]$/.test(event.key) && level) onLevel(level)
     else if (event.key === 'Delete' || event.key === 'Backspace') onLevel('')

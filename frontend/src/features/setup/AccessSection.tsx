@@ -35,7 +35,7 @@ export function AccessSection() {
   return (
     <Section
       title="Folders and access"
-      about="Underlined is set here; the rest comes from above. Arrows move, Shift selects, 0 to 4 give a level, Delete gives what is above."
+      about="Underlined is set here; the rest comes from above. Arrows move, Shift selects, 0 to 4 give a level, Delete what is above; Enter opens the folder."
       acts={
         <>
           <Select

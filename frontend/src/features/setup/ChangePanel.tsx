@@ -59,8 +59,9 @@ export function ChangePanel(props: Props) {
         </p>
         {fixed > 0 && (
           <p className="mt-1 text-list text-second">
-            {fixed === columns.length ? 'Leads' : `${fixed} of them`} and document controllers keep
-            everything.
+            {fixed === columns.length
+              ? 'Leads and document controllers keep everything.'
+              : `${fixed} of them keep everything, as leads or document controllers.`}
           </p>
         )}
       </div>

@@ -48,6 +48,9 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
       >
         <TextField
           label="Make a folder in it"
+          // The panel opens because of what the person just did; the keyboard goes on in it.
+          // eslint-disable-next-line jsx-a11y/no-autofocus
+          autoFocus
           className="min-w-0 flex-1"
           required
           value={fresh}
