@@ -346,6 +346,7 @@ def test_seeing_as_another_shows_their_eyes_changes_nothing_and_is_recorded(fold
         assert refused.value.code == "seeing_as"
     see_as.end(folded.context, eyes, token)
     assert sign_in.who_is(folded.context, token).actor.name == "Rafael Nwosu"
+    assert folded.kinds()[-1] == "seeing_as_ended"
     entry = json.loads(folded.sql("SELECT body FROM audit_entry WHERE kind = 'seen_as'")[0][0])
     assert (entry["who"]["name"], entry["about"]) == ("Rafael Nwosu", "Leilani Brandt")
 

@@ -68,6 +68,8 @@ KIND_WORDS: dict[str, str] = {
     "password_asked": "asked for a new password",
     "password_set": "set a password",
     "sign_in_ended": "ended a sign-in",
+    "seeing_as_ended": "went back to their own eyes",
+    "second_factor_begun": "began to set a second factor",
     "second_factor_set": "set the second factor",
     "document_moved": "moved a document",
     "route_made": "made a route",

@@ -38,6 +38,8 @@ def begin(context: Context, actor: Actor) -> SecondFactorBegun:
         if person.second_factor_on:
             raise RuleBroken("second_factor_on", "The second factor is on already. Switch it off first.")
         person.second_factor = pyotp.random_base32()
+        subject = Subject("person", person.id)
+        act.record("", Fact("second_factor_begun", subject, person.name, private_to=person.id))
         address = pyotp.TOTP(person.second_factor).provisioning_uri(name=person.email, issuer_name="Nod")
         picture = ["".join(map(str, row)) for row in segno.make(address).matrix]
         return SecondFactorBegun(secret=person.second_factor, picture=picture)

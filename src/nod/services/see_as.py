@@ -41,4 +41,7 @@ def end(context: Context, signed_in: SignedIn, token: str) -> None:
     """Back to one's own eyes."""
     with acting(context, signed_in.own) as act:
         row = act.session.get_one(SignInRow, token_hash(token))
+        if row.sees_as:
+            subject = Subject("person", row.sees_as)
+            act.record(row.sees_in, Fact("seeing_as_ended", subject, act.session.get_one(PersonRow, row.sees_as).name))
         row.sees_as = row.sees_in = ""
