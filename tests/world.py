@@ -1,15 +1,17 @@
 """What the tests do again and again, in the words of the handbook."""
 
 import io
+import math
 import sqlite3
 from dataclasses import replace
 from functools import cache
+from itertools import pairwise
 
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.demo.people import Cast
-from nod.services import intake, intake_view, marks, reviews, reviews_view
+from nod.services import correcting, intake, intake_check, intake_view, marks, reviews, reviews_view
 from nod.services.looking import look_into
 from nod.services.reviews import DocumentAnswer
 from nod.worker import LOOK_KINDS, SEND_KINDS, drain, handlers_with
@@ -43,7 +45,11 @@ class World:
         self.actor = self.cast.actor
 
     def look(self):
-        return drain(self.context, handlers_with(self.press), "test", LOOK_KINDS)
+        """All that the worker has to look into, and what follows from that."""
+        count = 0
+        while done := drain(self.context, handlers_with(self.press), "test", LOOK_KINDS):
+            count += done
+        return count
 
     def send(self, mail=None):
         """Packs, and hands mail to `mail(payload)`, by default to nobody."""
@@ -70,9 +76,27 @@ class World:
     def batch(self, batch_id, who="marit"):
         return intake_view.read_batch(self.context, self.actor(who), batch_id)
 
+    def correct(self, *arrivals, who="marit", taken=None, **values):
+        """The same values for all of these; returns what would undo it."""
+        changes = [
+            correcting.Correction(id=each.id, version=each.version, values=values, taken=taken or {})
+            for each in arrivals
+        ]
+        (batch_id,) = {self.sql("SELECT batch_id FROM arrival WHERE id = ?", each.id)[0][0] for each in arrivals}
+        command = correcting.CorrectArrivals(changes=changes)
+        return correcting.correct_arrivals(self.context, self.actor(who), batch_id, command).undo
+
+    def undo(self, batch_id, changes, who="marit"):
+        command = correcting.CorrectArrivals(changes=changes)
+        correcting.correct_arrivals(self.context, self.actor(who), batch_id, command)
+
+    def arrivals(self, batch_id):
+        """By file name."""
+        return {each.file_name: each for each in self.batch(batch_id).arrivals}
+
     def register(self, batch_id, who="marit"):
         arrivals = self.batch(batch_id, who).arrivals
-        seen = {each.id: each.version for each in arrivals if each.state in intake.OPEN_STATES}
+        seen = {each.id: each.version for each in arrivals if each.state in intake_check.OPEN_STATES}
         return intake.register_batch(self.context, self.actor(who), batch_id, intake.RegisterBatch(seen=seen)).outcomes
 
     def file(self, *names, content=None, who="marit"):
@@ -143,3 +167,45 @@ class World:
 
     def look_at(self, sha256):
         look_into(self.context, self.press, {"sha256": sha256})
+
+
+def in_cloud(canvas, x, y, width, height, way="arcs"):
+    """A revision cloud around a rectangle (mm), as different programs draw it."""
+    points = _bulges([(x, y), (x + width, y), (x + width, y + height), (x, y + height)])
+    canvas.setLineWidth(0.5 * mm)
+    if way == "separate strokes":
+        for a, b in (pair for arc in points for pair in pairwise(arc)):
+            canvas.line(a[0] * mm, a[1] * mm, b[0] * mm, b[1] * mm)
+        return
+    path = canvas.beginPath()
+    for place, arc in enumerate(points):
+        if way == "arcs" or place == 0:
+            path.moveTo(arc[0][0] * mm, arc[0][1] * mm)
+        if way == "short strokes":
+            [path.lineTo(px * mm, py * mm) for px, py in arc[1:]]
+        else:
+            [_quarter(path, arc[start], arc[start + 5], arc[0], arc[10]) for start in (0, 5)]
+    canvas.drawPath(path)
+
+
+def _quarter(path, start, end, first, last):
+    """A quarter circle as a curve; its middle is the middle between the arc's ends."""
+    mx, my = (first[0] + last[0]) / 2, (first[1] + last[1]) / 2
+    k = 0.5523
+    a = (start[0] + k * (end[0] - mx), start[1] + k * (end[1] - my))
+    b = (end[0] + k * (start[0] - mx), end[1] + k * (start[1] - my))
+    path.curveTo(*(value * mm for point in (a, b, end) for value in point))
+
+
+def _bulges(corners):
+    """Half circles along the sides, outwards, each as eleven points."""
+    points = []
+    for (x0, y0), (x1, y1) in zip(corners, [*corners[1:], corners[0]], strict=True):
+        count = max(1, round(math.hypot(x1 - x0, y1 - y0) / 8))
+        angle = math.atan2(y1 - y0, x1 - x0)
+        for place in range(count):
+            at, radius = (place + 0.5) / count, math.hypot(x1 - x0, y1 - y0) / count / 2
+            middle = (x0 + (x1 - x0) * at, y0 + (y1 - y0) * at)
+            turns = [angle + math.pi + math.pi * step / 10 for step in range(11)]
+            points.append([(middle[0] + radius * math.cos(a), middle[1] + radius * math.sin(a)) for a in turns])
+    return points

@@ -11,14 +11,17 @@ from typing import Any
 import structlog
 
 from nod.services import outbox
+from nod.services.comparing import compare_files
 from nod.services.context import Context, open_context
 from nod.services.looking import look_into
 from nod.services.notices import send_summaries
 from nod.services.outbox import Handler
 from nod.services.press import Press
+from nod.services.splitting import split_set
+from nod.services.unpacking import unpack_archive
 from nod.settings import Settings
 
-LOOK_KINDS = ("look_into",)
+LOOK_KINDS = ("look_into", "split", "compare", "unpack")
 SEND_KINDS = ("pack", "mail")
 _IDLE_SECONDS = 0.15
 _HOUSEKEEPING_ROUNDS = 20_000
@@ -28,10 +31,19 @@ log = structlog.get_logger()
 
 
 def handlers_with(press: Press) -> dict[str, Handler]:
-    def look(context: Context, _key: str, payload: dict[str, Any]) -> None:
-        look_into(context, press, payload)
+    def look(context: Context, key: str, payload: dict[str, Any]) -> None:
+        look_into(context, press, payload, lambda: outbox.keep_on(context, key))
 
-    return outbox.handlers(look)
+    def split(context: Context, _key: str, payload: dict[str, Any]) -> None:
+        split_set(context, press, payload)
+
+    def compare(context: Context, _key: str, payload: dict[str, Any]) -> None:
+        compare_files(context, press, payload)
+
+    def unpack(context: Context, _key: str, payload: dict[str, Any]) -> None:
+        unpack_archive(context, payload)
+
+    return outbox.handlers({"look_into": look, "split": split, "compare": compare, "unpack": unpack})
 
 
 def drain(context: Context, by_kind: dict[str, Handler], name: str, kinds: tuple[str, ...]) -> int:

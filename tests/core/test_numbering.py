@@ -98,8 +98,8 @@ def test_a_look_alike_is_nearer_than_another_letter():
         (f"{GOOD}_p02.1_s3_Title.pdf", (GOOD, "P02.1", "S3", "Title")),
         (f"{GOOD}.pdf", (GOOD, "", "", "")),
         (f"{GOOD}_Stage P01 plan_A1.pdf", (GOOD, "", "", "Stage P01 plan A1")),
-        ("../../etc/passwd", ("passwd", "", "", "")),
-        ("", ("unnamed", "", "", "")),
+        ("../../etc/passwd", ("", "", "", "passwd")),
+        ("", ("", "", "", "unnamed")),
     ],
 )
 def test_file_names_are_read(name, reading):

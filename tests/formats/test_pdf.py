@@ -2,15 +2,21 @@
 
 import io
 import json
+import subprocess
+from collections import Counter
+from decimal import Decimal
 
 import pikepdf
 import pypdfium2 as pdfium
 import pytest
 from PIL import Image
 
+from nod.core.placed_words import size_seen_mm
 from nod.formats import pdf_look
 from nod.formats.pdf_facts import media_type, read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
+from nod.formats.pdf_page import look_at_page
+from nod.formats.pdf_split import split_pages
 from nod.formats.zip_pack import safe_name, write_zip
 from nod.services.press import Press, PressStopped
 from tests.outside import ROOT
@@ -31,11 +37,6 @@ def _inventory():
 
 
 INVENTORY = _inventory()
-COUNTED = [
-    path
-    for path in FILES
-    if str(path.relative_to(ROOT)) in INVENTORY and not {"malformed", "encrypted"} & set(path.parts)
-]
 
 
 @every_file
@@ -54,19 +55,124 @@ def test_no_file_hangs_or_kills_the_press(path, press):
             assert Image.open(io.BytesIO(thumbnail)).format == "WEBP"
 
 
-@pytest.mark.parametrize("path", COUNTED, ids=lambda path: path.name)
-def test_pages_are_counted_as_by_qpdf(path):
-    facts = read_facts(path)
-    assert facts.fault == ""
-    assert len(facts.pages) == INVENTORY[str(path.relative_to(ROOT))]["pages"]
+def _expected(entry):
+    """What the inventory says of a file it could open; a page without an entry has nothing of the kind."""
+    turned = {int(angle): count for angle, count in entry.get("rot", {}).items()}
+    return {
+        "pages": entry["pages"],
+        "sizes": entry["sizes"],
+        "turned": turned,
+        "annotations": entry.get("ann", {}),
+        "drawn": entry.get("ap", 0),
+        "layers": entry.get("ocg", []),
+        "encryption": entry.get("enc", ""),
+        "labels": entry.get("labels", []),
+        "active": {_ACTIVE_WORDS[kind] for kind in entry.get("act", {})},
+    }
 
 
-def test_scripts_and_embedded_files_are_told():
-    found = {path.name: read_facts(path).active_content for path in FILES if "active" in path.parts}
-    if not found:
-        pytest.skip("the test files are absent")
-    assert found["js-buttons.pdf"] == ("a script",)
-    assert found["attachment.pdf"] == ("embedded files",)
+_ACTIVE_WORDS = {
+    "EmbeddedFile": "embedded files",
+    "/JavaScript": "a script",
+    "/Launch": "an action that starts a program",
+}
+_LETTER = {"ANSI A": "Letter"}
+
+
+def _inventory_size(page):
+    """The inventory names sizes its own way, and odd ones in whole millimetres of the shorter side first."""
+    name = _LETTER.get(page.size_name, page.size_name)
+    if "×" not in name:
+        return name.replace("ANSI ", "ANSI-")
+    width, height = size_seen_mm(page.box, page.user_unit)
+    return f"{min(width, height):.0f}x{max(width, height):.0f}mm"
+
+
+def _told(facts, labels):
+    counts = Counter()
+    for page in facts.pages:
+        counts.update(page.contents.annotations)
+    return {
+        "pages": len(facts.pages),
+        "sizes": dict(Counter(_inventory_size(page) for page in facts.pages)),
+        "turned": dict(Counter(page.box.rotation for page in facts.pages if page.box.rotation)),
+        "annotations": dict(counts),
+        "drawn": sum(page.contents.drawn for page in facts.pages),
+        "layers": list(facts.contents.layers),
+        "encryption": facts.contents.encryption,
+        "labels": list(facts.contents.labels)[:labels],
+        "active": set(facts.contents.active),
+    }
+
+
+@pytest.mark.parametrize("name", [name for name, entry in INVENTORY.items() if "pages" in entry])
+def test_a_file_is_what_the_inventory_says(name):
+    """The inventory was made by qpdf and pikepdf, see the manifest beside it."""
+    entry = INVENTORY[name]
+    facts = read_facts(ROOT / name)
+    if entry.get("enc") == "password" or facts.fault == "encrypted":
+        assert facts.fault == "encrypted"
+        return
+    expected = _expected(entry)
+    told = _told(facts, len(expected["labels"]))
+    assert told == expected
+
+
+@pytest.mark.parametrize("name", [name for name, entry in INVENTORY.items() if "pages" not in entry])
+def test_a_file_that_no_reader_opens_is_a_fault(name):
+    assert read_facts(ROOT / name).fault in ("unreadable", "encrypted")
+
+
+@pytest.mark.parametrize(
+    ("factor", "unit", "ratio"), [("0.35277778", "mm", 1.0), ("35.277778", "mm", 100.0), ("0.5", "in", 36.0)]
+)
+def test_a_measure_dictionary_gives_the_scale(tmp_path, factor, unit, ratio):
+    """ISO 32000-1, 12.9: /C of the first number format of /X is units per point of user space."""
+    with pikepdf.new() as made:
+        page = made.add_blank_page(page_size=(400, 300))
+        number = pikepdf.Dictionary(Type=pikepdf.Name.NumberFormat, U=pikepdf.String(unit), C=Decimal(factor))
+        measure = pikepdf.Dictionary(Type=pikepdf.Name.Measure, Subtype=pikepdf.Name.RL, X=pikepdf.Array([number]))
+        page.obj.VP = pikepdf.Array([pikepdf.Dictionary(Type=pikepdf.Name.Viewport, Measure=measure)])
+        made.save(tmp_path / "a.pdf")
+    (page,) = read_facts(tmp_path / "a.pdf").pages
+    assert page.contents.scales == pytest.approx((ratio,), rel=1e-4)
+
+
+def test_a_set_is_split_into_sheets_that_look_the_same_and_do_nothing(tmp_path):
+    path = tmp_path / "set.pdf"
+    path.write_bytes(pdf("set", pages=4))
+    with pikepdf.open(path, allow_overwriting_input=True) as made:
+        script = pikepdf.Dictionary(S=pikepdf.Name.JavaScript, JS=pikepdf.String("app.alert(1)"))
+        made.Root.OpenAction = script
+        made.pages[1].obj.AA = pikepdf.Dictionary(O=script)
+        made.pages[1].Rotate = 90
+        made.save()
+    again = []
+    for target in (tmp_path / "one", tmp_path / "two"):
+        target.mkdir()
+        assert split_pages(path, target) == 4
+        again.append([(target / f"{place}.pdf").read_bytes() for place in range(4)])
+    assert again[0] == again[1]
+    looker = Looker()
+    for place in range(4):
+        single = tmp_path / "one" / f"{place}.pdf"
+        facts = read_facts(single)
+        assert (len(facts.pages), facts.contents.active) == (1, ())
+        assert looker.thumbnail(single, 0) == looker.thumbnail(path, place)
+        check = subprocess.run(["qpdf", "--check", single], capture_output=True, check=False)
+        assert check.returncode == 0, check.stdout
+    assert read_facts(tmp_path / "one" / "1.pdf").pages[0].box.rotation == 90
+    assert read_facts(path).contents.active == ("a script",)
+
+
+def test_a_page_is_told_to_be_a_scan(tmp_path):
+    picture = Image.new("L", (800, 600), 200)
+    picture.save(tmp_path / "scan.pdf")
+    (tmp_path / "drawn.pdf").write_bytes(pdf())
+    looker = Looker()
+    scan, drawn = (look_at_page(looker, tmp_path / name, 0) for name in ("scan.pdf", "drawn.pdf"))
+    assert (scan.is_scan, scan.word_count) == (True, 0)
+    assert (drawn.is_scan, drawn.text) == (False, "Quay hall 0")
 
 
 def test_encrypted_files_are_told_apart_from_broken_ones():

@@ -286,7 +286,9 @@ def test_what_was_corrected_once_is_read_so_the_next_time(tmp_path):
     size = (420.0, 297.0)
     (tmp_path / "a.pdf").write_bytes(_drawn(size))
     ((words, seen),) = _pages(tmp_path / "a.pdf")
-    reader = replace(_zones(size), learned={("title", "Quay hall, level 1 plan"): "Quay hall, first floor"})
+    reader = replace(
+        _zones(size), learned={("title", "BFT-TRA-Z1-01-D-A-0101\nQuay hall, level 1 plan"): "Quay hall, first floor"}
+    )
     assert read_page(reader, words, seen, OURS)["title"].value == "Quay hall, first floor"
 
 

@@ -3,7 +3,7 @@ import threading
 import pytest
 
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.services import documents, intake
+from nod.services import documents, intake, sending_back
 from nod.store.register_query import RegisterView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
@@ -66,9 +66,8 @@ def test_a_held_file_is_corrected_in_place_and_registered(world):
     assert "Nearest: A" in outcome.reason
     arrival = _one(world, batch_id)
     mended = next(each.mend for each in arrival.findings if each.mend)
-    command = intake.CorrectArrival(version=arrival.version, number=mended)
-    corrected = intake.correct_arrival(world.context, world.actor("marit"), arrival.id, command)
-    assert corrected.number == NUMBER
+    world.correct(arrival, number=mended)
+    assert _one(world, batch_id).number == NUMBER
     assert [each.result for each in world.register(batch_id)] == ["registered"]
 
 
@@ -89,10 +88,9 @@ def test_the_same_sheet_twice_in_a_batch_is_stopped(world):
 def test_what_changed_since_it_was_seen_is_not_registered(world):
     batch_id = world.arrive({name(): pdf()})
     arrival = _one(world, batch_id)
-    correct = intake.CorrectArrival(version=arrival.version, title="Another title")
-    intake.correct_arrival(world.context, world.actor("tomasz"), arrival.id, correct)
+    world.correct(arrival, who="tomasz", title="Another title")
     with pytest.raises(Stale):
-        intake.correct_arrival(world.context, world.actor("marit"), arrival.id, correct)
+        world.correct(arrival, title="Another title")
     with pytest.raises(Stale):
         seen = intake.RegisterBatch(seen={arrival.id: arrival.version})
         intake.register_batch(world.context, world.actor("marit"), batch_id, seen)
@@ -126,15 +124,17 @@ def test_two_controllers_registering_in_the_same_second_file_it_once(world):
 def test_a_discarded_file_leaves_with_its_reason(world):
     batch_id = world.arrive({"nonsense.pdf": pdf()})
     arrival = _one(world, batch_id)
+
+    def discard(reason):
+        command = sending_back.DiscardFiles(seen={arrival.id: arrival.version}, reason=reason)
+        sending_back.discard_files(world.context, world.actor("marit"), batch_id, command)
+
     with pytest.raises(RuleBroken):
-        intake.discard_arrival(
-            world.context, world.actor("marit"), arrival.id, intake.DiscardArrival(version=arrival.version, reason=" ")
-        )
-    command = intake.DiscardArrival(version=arrival.version, reason="sent by mistake")
-    intake.discard_arrival(world.context, world.actor("marit"), arrival.id, command)
+        discard(" ")
+    discard("sent by mistake")
     assert _one(world, batch_id).state == "discarded"
     with pytest.raises(RuleBroken) as refused:
-        intake.discard_arrival(world.context, world.actor("marit"), arrival.id, command)
+        discard("again")
     assert refused.value.code == "arrival_gone"
 
 

@@ -6,7 +6,7 @@ import sqlite3
 import pytest
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, event
+from sqlalchemy import create_engine, event, text
 
 from nod.services.context import open_context
 from nod.services.seats import actor_of, take_seat
@@ -91,3 +91,19 @@ def test_indexes_and_columns_are_those_the_code_knows(migrated, old):
         made = {row[1] for row in raw.execute(f"PRAGMA index_list({table.name})")}
         assert {index.name for index in table.indexes} <= made, table.name
     raw.close()
+
+
+def test_what_was_filed_before_is_looked_into_again_for_its_words(old):
+    raw = sqlite3.connect(old)
+    raw.execute(f"INSERT INTO blob VALUES ('{'a' * 64}', 9, 'application/pdf', '{NOW}', 'known', '', '', 1, 1, '')")
+    raw.execute(f"INSERT INTO page VALUES ('{'a' * 64}', 0, 0, 0, 1, 1, 0, 1, 'A1')")
+    raw.commit()
+    raw.close()
+    context = open_context(Settings(data_dir=old.parent))
+    context.database.migrate()
+    with context.database.read() as session:
+        assert session.execute(text("SELECT state, contents FROM blob")).all() == [("waiting", "{}")]
+        asked = session.execute(text("SELECT kind, payload FROM outbox")).all()
+        assert asked == [("look_into", json.dumps({"sha256": "a" * 64}, separators=(",", ":")))]
+        assert session.execute(text("SELECT kind, scale FROM document")).all() == [("sheet", "")]
+    context.database.close()

@@ -15,7 +15,7 @@ RANK = {
 """Nobody signed in; a stranger; somebody removed; reader, reviewer, author, controller, lead, steward."""
 PEOPLE = tuple(sorted(RANK, key=RANK.__getitem__))
 NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4, "run": 4, "lead": 5, "steward": 6}
-LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter"}
+LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter", "remove_reader", "draw_change"}
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 GRANT = {"kind": "role", "id": "reader", "level": "read"}
 
@@ -23,8 +23,22 @@ BODIES = {
     "sign_in": {"email": "x@example.com", "password": "x"},
     "open_batch": lambda ids: {"project_id": ids["project"]},
     "register_batch": {"seen": {}},
-    "correct_arrival": {"version": 1, "title": "T"},
-    "discard_arrival": {"version": 1, "reason": "r"},
+    "change_batch": {"folder_id": "", "keep_tree": False},
+    "correct_arrivals": {"changes": []},
+    "discard_files": {"seen": {}, "reason": ""},
+    "send_back": {"seen": {}, "person_id": ""},
+    "ask_split": {"version": 99},
+    "put_together": {"version": 99},
+    "try_reader": {"width_mm": 1.0, "height_mm": 1.0, "zones": []},
+    "keep_reader": lambda ids: {
+        "batch_id": ids["batch"],
+        "name": "n",
+        "company": "c",
+        "width_mm": 1.0,
+        "height_mm": 1.0,
+        "zones": [],
+    },
+    "remove_reader": lambda ids: {"batch_id": ids["batch"], "version": 99},
     "draw_mark": {"page": 0, "kind": "pin", "points": [[1, 1]], "colour": "red", "text": ""},
     "ink_marks": {"marks": {}},
     "change_mark": {"version": 2, "text": "x"},
@@ -147,7 +161,8 @@ def _routes(app):
 
 def _address(rule, ids):
     values = {
-        "page": 0, "level": 9, "column": 0, "row": 0, "part": "cover", "name": "x.js", "address": "register",
+        "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16,
+        "part": "cover", "name": "x.js", "address": "register",
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"],
     }  # fmt: skip
     path = rule.rule

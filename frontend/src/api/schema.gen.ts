@@ -414,24 +414,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/intake/arrivals/{arrival_id}": {
+    "/api/intake/arrivals/{arrival_id}/changes/{place}": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** A changed place of both revisions in one picture, as WebP. */
+        get: operations["draw_change"];
         put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** Correct what was read. */
-        patch: operations["correct_arrival"];
+        patch?: never;
         trace?: never;
     };
-    "/api/intake/arrivals/{arrival_id}/discard": {
+    "/api/intake/arrivals/{arrival_id}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file in Intake as the viewer opens it, with what changed against the register. */
+        get: operations["look_at_arrival"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/arrivals/{arrival_id}/put-together": {
         parameters: {
             query?: never;
             header?: never;
@@ -440,8 +457,59 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Discard a file, with a reason. */
-        post: operations["discard_arrival"];
+        /** Make a set one file again. */
+        post: operations["put_together"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/arrivals/{arrival_id}/split": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a set taken apart into sheets. */
+        post: operations["ask_split"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/arrivals/{arrival_id}/thumbnails/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page, small. */
+        get: operations["read_arrival_thumbnail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/arrivals/{arrival_id}/tiles/{page}/{level}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A tile of a page, as WebP. */
+        get: operations["read_arrival_tile"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -480,6 +548,41 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
+        /** Where the new documents of a batch go. */
+        patch: operations["change_batch"];
+        trace?: never;
+    };
+    "/api/intake/batches/{batch_id}/corrections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct what was read of one file or of many, all or none. */
+        post: operations["correct_arrivals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/batches/{batch_id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Discard files, with a reason. */
+        post: operations["discard_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
         patch?: never;
         trace?: never;
     };
@@ -500,6 +603,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/batches/{batch_id}/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The project's block readers. */
+        get: operations["list_readers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/batches/{batch_id}/register": {
         parameters: {
             query?: never;
@@ -511,6 +631,108 @@ export interface paths {
         put?: never;
         /** Register what nothing stops; hold the rest. */
         post: operations["register_batch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/batches/{batch_id}/send-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send files back to a person, with what was found. */
+        post: operations["send_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/batches/{batch_id}/senders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** To whom files of the batch can be sent back. */
+        get: operations["list_senders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/batches/{batch_id}/try-reader": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What zones would read on every page of the batch. */
+        post: operations["try_reader"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything held, the oldest first. */
+        get: operations["list_held"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a reader and read the batch anew. */
+        post: operations["keep_reader"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/readers/{reader_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove a reader. */
+        post: operations["remove_reader"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1649,32 +1871,51 @@ export interface components {
         /**
          * Arrival
          * @description One file as Intake shows it. While `looking`, the findings are those of the name alone.
+         *
+         *     `pages_read` counts up while a long file is looked into; `sheets_inside` is more than 0 while a set is taken apart.
          */
         Arrival: {
+            /** Can Look */
+            can_look: boolean;
+            compared: components["schemas"]["ComparedShown"] | null;
             /** File Name */
             file_name: string;
             /** Findings */
             findings: components["schemas"]["FindingShown"][];
+            /** Folder Path */
+            folder_path: string;
             /** Held At */
             held_at: string | null;
             /** Id */
             id: string;
+            /** Kept Whole */
+            kept_whole: boolean;
             /** Looking */
             looking: boolean;
             /** Number */
             number: string;
             /** Page Count */
             page_count: number;
+            /** Pages Read */
+            pages_read: number;
+            /** Reader Id */
+            reader_id: string;
             /** Reason */
             reason: string;
             /** Revision */
             revision: string;
+            /** Scale */
+            scale: string;
             /** Sha256 */
             sha256: string;
             /** Sheet Size */
             sheet_size: string;
+            /** Sheets Inside */
+            sheets_inside: number;
             /** Size Bytes */
             size_bytes: number;
+            /** Split From */
+            split_from: string;
             /** State */
             state: string;
             /** Status */
@@ -1685,6 +1926,36 @@ export interface components {
             version: number;
             /** Weight */
             weight: string;
+            /** Witnesses */
+            witnesses: components["schemas"]["WitnessShown"][];
+        };
+        /**
+         * ArrivalLook
+         * @description A file as the viewer opens it. `against` is the revision it was compared with, empty for none.
+         */
+        ArrivalLook: {
+            /** Against */
+            against: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeShown"][];
+            /** Fault */
+            fault: string;
+            /** File Name */
+            file_name: string;
+            /** First Level */
+            first_level: number;
+            /** Id */
+            id: string;
+            /** Known */
+            known: boolean;
+            /** Pages */
+            pages: components["schemas"]["SheetPage"][];
+            /** Tile Px */
+            tile_px: number;
+            /** Too Many */
+            too_many: boolean;
+            /** Top Level */
+            top_level: number;
         };
         /** AskForPassword */
         AskForPassword: {
@@ -1710,14 +1981,22 @@ export interface components {
             arrived_by: components["schemas"]["Who"];
             /** Came From */
             came_from: string;
+            /** Folder Id */
+            folder_id: string;
+            /** Has Tree */
+            has_tree: boolean;
             /** Held */
             held: number;
             /** Id */
             id: string;
+            /** Keep Tree */
+            keep_tree: boolean;
             /** Open */
             open: number;
             /** Registered */
             registered: number;
+            /** Source */
+            source: string;
             /** Total */
             total: number;
         };
@@ -1762,6 +2041,16 @@ export interface components {
             project_id: string;
             /** Version */
             version: number;
+        };
+        /**
+         * ChangeBatch
+         * @description Where its new documents go, and whether the folders that came with the files are made there.
+         */
+        ChangeBatch: {
+            /** Folder Id */
+            folder_id: string;
+            /** Keep Tree */
+            keep_tree: boolean;
         };
         /** ChangeCompany */
         ChangeCompany: {
@@ -1821,6 +2110,30 @@ export interface components {
             /** Steward */
             steward: boolean;
         };
+        /**
+         * ChangeShown
+         * @description A changed place: left, upper, right, lower in millimetres of the page as seen; `shown` is the part to draw.
+         */
+        ChangeShown: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Clouded */
+            clouded: boolean;
+            /** Page */
+            page: number;
+            /** Shown */
+            shown: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
         /** ChangedCell */
         ChangedCell: {
             /** After */
@@ -1868,24 +2181,57 @@ export interface components {
             /** People */
             people: number;
         };
+        /**
+         * ComparedShown
+         * @description How the drawing stands to `revision` of the register.
+         */
+        ComparedShown: {
+            /** Bare */
+            bare: number;
+            /** Known */
+            known: boolean;
+            /** Places */
+            places: number;
+            /** Revision */
+            revision: string;
+            /** Strict */
+            strict: boolean;
+        };
         /** ConfirmSecondFactor */
         ConfirmSecondFactor: {
             /** Code */
             code: string;
         };
+        /** CorrectArrivals */
+        CorrectArrivals: {
+            /** Changes */
+            changes: components["schemas"]["Correction"][];
+        };
         /**
-         * CorrectArrival
-         * @description What the controller typed over the reading; a field left out stays.
+         * Corrected
+         * @description `undo` are the corrections that would take these back.
          */
-        CorrectArrival: {
-            /** Number */
-            number?: string | null;
-            /** Revision */
-            revision?: string | null;
-            /** Status */
-            status?: string | null;
-            /** Title */
-            title?: string | null;
+        Corrected: {
+            /** Undo */
+            undo: components["schemas"]["Correction"][];
+        };
+        /**
+         * Correction
+         * @description New values of one file; a field left out stays.
+         *
+         *     `taken` says whose value it is: a witness; `typed` where left out; empty to leave the field to the witnesses.
+         */
+        Correction: {
+            /** Id */
+            id: string;
+            /** Taken */
+            taken?: {
+                [key: string]: string;
+            };
+            /** Values */
+            values?: {
+                [key: string]: string;
+            };
             /** Version */
             version: number;
         };
@@ -1992,12 +2338,17 @@ export interface components {
             steward: boolean;
             who: components["schemas"]["Who"];
         };
-        /** DiscardArrival */
-        DiscardArrival: {
+        /**
+         * DiscardFiles
+         * @description `seen` maps each file to the version that was seen.
+         */
+        DiscardFiles: {
             /** Reason */
             reason: string;
-            /** Version */
-            version: number;
+            /** Seen */
+            seen: {
+                [key: string]: number;
+            };
         };
         /** DocumentAnswer */
         DocumentAnswer: {
@@ -2139,6 +2490,18 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * FieldRead
+         * @description `value` is empty where nothing is read, and `why` says so. Not `sure`: it breaks a rule of the project.
+         */
+        FieldRead: {
+            /** Sure */
+            sure: boolean;
+            /** Value */
+            value: string;
+            /** Why */
+            why: string;
+        };
         /** FindingShown */
         FindingShown: {
             /** Code */
@@ -2265,6 +2628,39 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * HeldLine
+         * @description A held file, oldest first in the tray; `days` since it was held.
+         */
+        HeldLine: {
+            /** Batch Id */
+            batch_id: string;
+            /** Came From */
+            came_from: string;
+            /** Days */
+            days: number;
+            /** File Name */
+            file_name: string;
+            /**
+             * Held At
+             * Format: date-time
+             */
+            held_at: string;
+            /** Id */
+            id: string;
+            /** Number */
+            number: string;
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /** HeldLines */
+        HeldLines: components["schemas"]["HeldLine"][];
         /** Holiday */
         Holiday: {
             /** Name */
@@ -2291,6 +2687,34 @@ export interface components {
             marks: {
                 [key: string]: number;
             };
+        };
+        /**
+         * KeepReader
+         * @description `reader_id` empty for a new one. `batch_id` is the batch over which it was drawn and which is read anew.
+         */
+        KeepReader: {
+            /** Batch Id */
+            batch_id: string;
+            /** Company */
+            company: string;
+            /** Height Mm */
+            height_mm: number;
+            /** Name */
+            name: string;
+            /**
+             * Reader Id
+             * @default
+             */
+            reader_id: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Zones */
+            zones: components["schemas"]["ZoneShown"][];
         };
         /** KeepStarter */
         KeepStarter: {
@@ -2639,6 +3063,21 @@ export interface components {
              */
             result: "registered" | "already_there" | "held";
         };
+        /** PageTried */
+        PageTried: {
+            /** Arrival Id */
+            arrival_id: string;
+            /** Failed */
+            failed: number;
+            /** Fields */
+            fields: {
+                [key: string]: components["schemas"]["FieldRead"];
+            };
+            /** File Name */
+            file_name: string;
+            /** Page */
+            page: number;
+        };
         /**
          * People
          * @description Everything the page about the project's people shows.
@@ -2850,6 +3289,58 @@ export interface components {
             /** Trouble */
             trouble: string;
         };
+        /** ReaderKept */
+        ReaderKept: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+        };
+        /** ReaderShown */
+        ReaderShown: {
+            /** Company */
+            company: string;
+            /** Height Mm */
+            height_mm: number;
+            /** Id */
+            id: string;
+            /** Learned */
+            learned: number;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Zones */
+            zones: components["schemas"]["ZoneShown"][];
+        };
+        /**
+         * ReaderTried
+         * @description Pages of the size, those that fail first. `other_sizes` counts the pages that are no business of the reader.
+         */
+        ReaderTried: {
+            /** Other Sizes */
+            other_sizes: number;
+            /** Pages */
+            pages: components["schemas"]["PageTried"][];
+            /** Read Well */
+            read_well: number;
+            /** Without Text */
+            without_text: number;
+        };
+        /**
+         * Readers
+         * @description `fields` are those that a zone can read; `not_compared` is the field of a zone left out of comparisons.
+         */
+        Readers: {
+            /** Fields */
+            fields: string[];
+            /** Not Compared */
+            not_compared: string;
+            /** Readers */
+            readers: components["schemas"]["ReaderShown"][];
+        };
         /** RecipientShown */
         RecipientShown: {
             /** Acknowledged At */
@@ -2908,6 +3399,13 @@ export interface components {
              * @default
              */
             heir_id: string;
+            /** Version */
+            version: number;
+        };
+        /** RemoveReader */
+        RemoveReader: {
+            /** Batch Id */
+            batch_id: string;
             /** Version */
             version: number;
         };
@@ -3174,10 +3672,32 @@ export interface components {
             /** Project Id */
             project_id: string;
         };
+        /** SeenArrival */
+        SeenArrival: {
+            /** Version */
+            version: number;
+        };
         /** SeenVersion */
         SeenVersion: {
             /** Version */
             version: number;
+        };
+        /**
+         * SendBack
+         * @description `person_id` gets one mail that lists every file with what was found.
+         */
+        SendBack: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Person Id */
+            person_id: string;
+            /** Seen */
+            seen: {
+                [key: string]: number;
+            };
         };
         /**
          * SendTransmittal
@@ -3211,6 +3731,14 @@ export interface components {
             next_number_like: string;
             /** Warnings */
             warnings: string[];
+        };
+        /**
+         * Senders
+         * @description People to whom files of a batch can go back: those of the company they came from first.
+         */
+        Senders: {
+            /** People */
+            people: components["schemas"]["Who"][];
         };
         /** Sent */
         Sent: {
@@ -3766,6 +4294,18 @@ export interface components {
             /** Separator */
             separator: string;
         };
+        /**
+         * TryReader
+         * @description Zones as they are being drawn, for pages of the given size.
+         */
+        TryReader: {
+            /** Height Mm */
+            height_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** Zones */
+            zones: components["schemas"]["ZoneShown"][];
+        };
         /** TypedField */
         TypedField: {
             /** Choices */
@@ -3872,6 +4412,26 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * WitnessShown
+         * @description What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
+         */
+        WitnessShown: {
+            /** By Block */
+            by_block: string;
+            /** By Name */
+            by_name: string;
+            /** By Register */
+            by_register: string;
+            /** Chosen */
+            chosen: string;
+            /** Field */
+            field: string;
+            /** Learned */
+            learned: boolean;
+            /** Why */
+            why: string;
+        };
         /** Workspace */
         Workspace: {
             /** Companies */
@@ -3887,6 +4447,43 @@ export interface components {
         WriteReply: {
             /** Text */
             text: string;
+        };
+        /**
+         * ZoneShown
+         * @description A zone: millimetres from a corner of the page as seen. See `core.block_reading.Zone`.
+         */
+        ZoneShown: {
+            /** Across Mm */
+            across_mm: number;
+            /**
+             * Corner
+             * @enum {string}
+             */
+            corner: "upper left" | "upper right" | "lower left" | "lower right";
+            /** Down Mm */
+            down_mm: number;
+            /** Field */
+            field: string;
+            /** Height Mm */
+            height_mm: number;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Lines
+             * @default joined
+             * @enum {string}
+             */
+            lines: "joined" | "closed up" | "first" | "last";
+            /**
+             * Pattern
+             * @default
+             */
+            pattern: string;
+            /** Width Mm */
+            width_mm: number;
         };
     };
     responses: never;
@@ -4916,7 +5513,30 @@ export interface operations {
             };
         };
     };
-    correct_arrival: {
+    draw_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    look_at_arrival: {
         parameters: {
             query?: never;
             header?: never;
@@ -4925,11 +5545,7 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CorrectArrival"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -4937,7 +5553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Arrival"];
+                    "application/json": components["schemas"]["ArrivalLook"];
                 };
             };
             /** @description Bad Request */
@@ -4959,7 +5575,7 @@ export interface operations {
             };
         };
     };
-    discard_arrival: {
+    put_together: {
         parameters: {
             query?: never;
             header?: never;
@@ -4970,7 +5586,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DiscardArrival"];
+                "application/json": components["schemas"]["SeenArrival"];
             };
         };
         responses: {
@@ -4996,6 +5612,96 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_split: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenArrival"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_arrival_thumbnail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    read_arrival_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+                page: number;
+                level: number;
+                column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
                 };
             };
         };
@@ -5119,10 +5825,136 @@ export interface operations {
             };
         };
     };
+    change_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeBatch"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    correct_arrivals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectArrivals"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Corrected"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    discard_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DiscardFiles"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_file: {
         parameters: {
             query: {
                 name: string;
+                folder?: string;
             };
             header?: never;
             path: {
@@ -5139,6 +5971,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_readers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readers"];
                 };
             };
             /** @description Bad Request */
@@ -5183,6 +6054,250 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Registered"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendBack"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_senders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Senders"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryReader"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_held: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeldLines"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepReader"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_reader: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                reader_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoveReader"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -125,13 +125,14 @@ class Reach:
 
     def __init__(self, tree: Tree, grants: Iterable[Grant]) -> None:
         self._tree = tree
-        self._by_grantee: dict[Grantee, list[Grant]] = {}
-        for grant in grants:
-            self._by_grantee.setdefault(grant.to, []).append(grant)
+        self._by_grantee: dict[Grantee, list[tuple[int, Grant]]] = {}
+        for place, grant in enumerate(grants):
+            self._by_grantee.setdefault(grant.to, []).append((place, grant))
 
     def of(self, holder: Holder) -> dict[str, Effect]:
-        touching = [grant for to in holder.grantees() for grant in self._by_grantee.get(to, ())]
-        return effective(self._tree, touching, holder)
+        touching = [placed for to in holder.grantees() for placed in self._by_grantee.get(to, ())]
+        in_order = [grant for _, grant in sorted(touching, key=lambda placed: placed[0])]
+        return effective(self._tree, in_order, holder)
 
 
 def _in_force(grants: list[Grant]) -> list[Grant]:

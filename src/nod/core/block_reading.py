@@ -64,7 +64,7 @@ class Zone:
 
 @dataclass(frozen=True)
 class BlockReader:
-    """`learned` maps a field and what was read there to what the controller made of it."""
+    """`learned` maps a field and what was read there (see `learned_key`) to what the controller made of it."""
 
     id: str
     company: str
@@ -85,10 +85,22 @@ def read_page(
     for zone in reader.zones:
         if zone.field == NOT_COMPARED or (zone.field in found and found[zone.field].value):
             continue
-        reading = read_zone(zone, words, size_mm, rules)
-        meant = reader.learned.get((zone.field, reading.value))
-        found[zone.field] = Reading(meant, learned_from=reading.value) if meant else reading
-    return found
+        found[zone.field] = read_zone(zone, words, size_mm, rules)
+    number = found["number"].value if "number" in found else ""
+    return {field: _as_learned(reader, field, reading, number) for field, reading in found.items()}
+
+
+def learned_key(field: str, reading: str, number: str) -> str:
+    """Under what a correction is remembered: the reading, for a title together with the number of its sheet.
+
+    Two sheets can bear the same title and only one of them wrongly.
+    """
+    return f"{number}\n{reading}" if field == "title" else reading
+
+
+def _as_learned(reader: BlockReader, field: str, reading: Reading, number: str) -> Reading:
+    meant = reader.learned.get((field, learned_key(field, reading.value, number))) if reading.value else None
+    return Reading(meant, learned_from=reading.value) if meant else reading
 
 
 def read_zone(zone: Zone, words: PlacedWords, size_mm: tuple[float, float], rules: Rules) -> Reading:

@@ -21,14 +21,15 @@ class NameReading:
     title: str
 
 
-def read_file_name(file_name: str, scheme: Scheme, statuses: tuple[str, ...]) -> NameReading:
+def read_file_name(file_name: str, scheme: Scheme, statuses: tuple[str, ...], separator: str = "-") -> NameReading:
     """Split the name at underscores (or at white space, where it has none) and know each part by its form.
 
-    The first part is the number; then at most one revision and one status; the rest, in order, is the title.
+    The first part is the number, if it has the separator of the project's numbers in it; then at most one revision and
+    one status; the rest, in order, is the title.
     """
     stem = re.sub(r"\.[A-Za-z0-9]{1,5}$", "", base_name(file_name))
     parts = [part.strip() for part in (stem.split("_") if "_" in stem else stem.split()) if part.strip()]
-    number, rest = (parts[0], parts[1:]) if parts else ("", [])
+    number, rest = (parts[0], parts[1:]) if parts and separator in plain(parts[0]) else ("", parts)
     revision = status = ""
     title: list[str] = []
     for part in rest:

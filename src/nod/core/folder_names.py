@@ -25,3 +25,16 @@ def check_folder_name(name: str) -> str:
     if plain.endswith(".") or plain.startswith(".") or _DEVICES.fullmatch(plain):
         raise RuleBroken("folder_name", f"{plain} cannot be a folder's name on every computer.", plain)
     return plain
+
+
+MOST_DEEP = 12
+
+
+def tidy_path(path: str) -> str:
+    """The folders of a path that came with a file, as `A/B`: steps up and away are dropped, odd signs replaced."""
+    names = []
+    for part in re.split(r"[/\\]", path):
+        plain = " ".join(_FORBIDDEN.sub("-", part).split()).strip(".")[:LONGEST].strip()
+        if plain and not _DEVICES.fullmatch(plain):
+            names.append(plain)
+    return "/".join(names[:MOST_DEEP])

@@ -6,9 +6,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from nod.core import numbering, revisions
-from nod.core.look_alikes import plain
+from nod.core.look_alikes import plain, tidy_title
 from nod.core.numbering import Convention
 from nod.core.revisions import Scheme
+
+PDF, UNKNOWN_TYPE = "application/pdf", "application/octet-stream"
+_NO_REVISION = "No revision was found in the file name or the title block."
 
 
 class Weight(StrEnum):
@@ -45,6 +48,32 @@ class Arriving:
     has_text: bool = True
     active_content: tuple[str, ...] = ()
     twins_in_batch: int = 0
+    media_type: str = PDF
+    file_name: str = ""
+    scale: str = ""
+    disagreements: tuple[tuple[str, str, str], ...] = ()
+    block_trouble: str = ""
+    sheets_inside: int = 0
+    page_trouble: str = ""
+    compared: ComparedWith | None = None
+
+
+@dataclass(frozen=True)
+class ComparedWith:
+    """How the drawing differs from `revision` of the register; `known` is False while that is being worked out.
+
+    `places` counts the changed places, `bare` those that no revision cloud surrounds.
+    """
+
+    revision: str
+    known: bool = False
+    fault: str = ""
+    places: int = 0
+    bare: int = 0
+    same_words: bool = True
+    same_extras: bool = True
+    other_drawing: bool = False
+    pages: tuple[int, int] = (1, 1)
 
 
 @dataclass(frozen=True)
@@ -59,6 +88,7 @@ class Registered:
     sheet_size: str
     revisions: dict[str, str]
     for_others: bool = False
+    scale: str = ""
 
 
 @dataclass(frozen=True)
@@ -75,10 +105,12 @@ def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list
     if arriving.fault:
         return [Finding(Weight.STOP, arriving.fault, arriving.fault_words, "file")]
     found = [
+        *_check_kind(arriving),
         *_check_number(arriving, rules),
         *_check_revision_code(arriving, rules),
         *_check_status(arriving, rules),
         *_check_title(arriving),
+        *_check_witnesses(arriving),
         *_check_batch(arriving),
         *_check_content(arriving),
     ]
@@ -116,7 +148,7 @@ def _check_revision_code(arriving: Arriving, rules: Rules) -> list[Finding]:
     if revisions.parse(rules.scheme, arriving.revision):
         return []
     if not arriving.revision:
-        return [Finding(Weight.STOP, "revision_missing", "No revision was found in the file name.", "revision")]
+        return [Finding(Weight.STOP, "revision_missing", _NO_REVISION, "revision")]
     words = (
         f"“{arriving.revision}” is not a revision of this project. The first is {revisions.first_code(rules.scheme)}."
     )
@@ -137,9 +169,42 @@ def _check_status(arriving: Arriving, rules: Rules) -> list[Finding]:
 
 
 def _check_title(arriving: Arriving) -> list[Finding]:
-    if arriving.title:
+    if not arriving.title:
+        words = "No title was found in the file name or the title block."
+        return [Finding(Weight.STOP, "title_missing", words, "title")]
+    tidy = tidy_title(arriving.title)
+    if tidy == arriving.title:
         return []
-    return [Finding(Weight.STOP, "title_missing", "No title was found in the file name.", "title")]
+    words = f"The title holds doubled spaces or letters of another alphabet. It should read “{tidy}”."
+    return [Finding(Weight.LOOK, "title_characters", words, "title", tidy)]
+
+
+def _check_kind(arriving: Arriving) -> list[Finding]:
+    """What is no PDF is filed as the file it is, unless its name says that it is a PDF."""
+    if arriving.media_type == PDF:
+        return []
+    kind = "" if arriving.media_type == UNKNOWN_TYPE else f" but {arriving.media_type.rpartition('/')[2].upper()}"
+    if arriving.file_name.lower().endswith(".pdf"):
+        words = f"This is not a PDF{kind}, whatever its name says. Ask for it again."
+        return [Finding(Weight.STOP, "not_pdf", words, "file")]
+    words = "Not a sheet: it is filed as it is, and cannot be looked at here."
+    return [Finding(Weight.LOOK, "not_a_sheet", words, "file")]
+
+
+_WITNESS_STOPS = ("number", "revision")
+
+
+def _check_witnesses(arriving: Arriving) -> list[Finding]:
+    """Number and revision have to be settled by somebody; a title is filed as it is printed."""
+    found = []
+    for field, named, printed in arriving.disagreements:
+        weight = Weight.STOP if field in _WITNESS_STOPS else Weight.LOOK
+        words = f"The file name says {field} “{named}”, the title block “{printed}”."
+        mend = named if field == "title" else printed
+        found.append(Finding(weight, "witnesses_disagree", words, field, mend))
+    if arriving.block_trouble:
+        found.append(Finding(Weight.LOOK, "block_unread", arriving.block_trouble, "file"))
+    return found
 
 
 def _check_batch(arriving: Arriving) -> list[Finding]:
@@ -154,7 +219,12 @@ def _check_content(arriving: Arriving) -> list[Finding]:
     if arriving.active_content:
         words = f"The file carries {', '.join(arriving.active_content)}. Nod does not run it."
         found.append(Finding(Weight.LOOK, "active_content", words, "file"))
-    if not arriving.has_text:
+    if arriving.sheets_inside > 1:
+        words = f"Its {arriving.sheets_inside} pages carry different numbers: it is a set of sheets."
+        found.append(Finding(Weight.STOP, "several_sheets", words, "file", "split"))
+    if arriving.page_trouble:
+        found.append(Finding(Weight.LOOK, "page_trouble", arriving.page_trouble, "file"))
+    if not arriving.has_text and arriving.media_type == PDF:
         found.append(Finding(Weight.LOOK, "no_text", "There is no text on the page: it is a scan.", "file"))
     return found
 
@@ -174,18 +244,61 @@ def _check_register(arriving: Arriving, register: Registered | None, rules: Rule
     if current and new and new < current:
         words = f"{arriving.revision} is older than the current {register.current_revision}."
         return [Finding(Weight.STOP, "older_than_current", words, "revision")]
-    return [*_gap(arriving, register.current_revision, rules), *_changes(arriving, register)]
+    gap = _gap(arriving, register.current_revision, rules)
+    return [*gap, *_changes(arriving, register), *_drawing_changes(arriving.compared)]
 
 
 def _same_revision(arriving: Arriving, register: Registered) -> Finding:
+    name = f"{arriving.number} {arriving.revision}"
     if register.revisions[arriving.revision] == arriving.sha256:
-        words = f"{arriving.number} {arriving.revision} is already in the register with the same content."
+        words = f"{name} is already in the register with the same content."
         return Finding(Weight.SAME, "already_there", words, "file")
+    compared = arriving.compared
+    if compared and compared.known and not compared.fault and not compared.places and not compared.other_drawing:
+        if compared.same_words and compared.same_extras and compared.pages[0] == compared.pages[1]:
+            words = f"{name} is in the register with the same drawing; only the file was saved again."
+            return Finding(Weight.SAME, "only_saved_again", words, "file")
+        words = f"Silent change: {name} looks the same as in the register, but {_unseen(compared)}."
+        return Finding(Weight.STOP, "silent_change", words, "revision")
     words = (
-        f"Silent change: {arriving.number} {arriving.revision} is already in the register with other content. "
+        f"Silent change: {name} is already in the register with other content. {_how(compared)}"
         "Ask for a new revision, or correct the revision here."
     )
     return Finding(Weight.STOP, "silent_change", words, "revision")
+
+
+def _unseen(compared: ComparedWith) -> str:
+    if compared.pages[0] != compared.pages[1]:
+        return f"it has {compared.pages[1]} pages instead of {compared.pages[0]}"
+    return "its text differs" if not compared.same_words else "its layers, links or annotations differ"
+
+
+def _how(compared: ComparedWith | None) -> str:
+    if compared is None or not compared.known:
+        return "The drawings are being compared. "
+    if compared.fault:
+        return f"The drawings could not be compared: {compared.fault} "
+    if compared.other_drawing:
+        return "Nearly everything differs. "
+    return f"It differs at {compared.places} place{'s' if compared.places > 1 else ''}. "
+
+
+def _drawing_changes(compared: ComparedWith | None) -> list[Finding]:
+    """A later revision against the current one."""
+    if compared is None or not compared.known or compared.fault:
+        return []
+    if compared.other_drawing:
+        words = f"Nearly everything differs from {compared.revision}. Is it the right sheet?"
+        return [Finding(Weight.LOOK, "another_drawing", words, "drawing")]
+    if not compared.places:
+        words = f"The drawing is the same as {compared.revision}."
+        return [Finding(Weight.LOOK, "nothing_changed", words, "drawing")]
+    if not compared.bare:
+        return []
+    words = f"Changed at {compared.places} places, {compared.bare} of them without a revision cloud."
+    if compared.places == 1:
+        words = "Changed at 1 place, without a revision cloud."
+    return [Finding(Weight.LOOK, "changed_outside_clouds", words, "drawing")]
 
 
 def _gap(arriving: Arriving, current: str | None, rules: Rules) -> list[Finding]:
@@ -204,4 +317,7 @@ def _changes(arriving: Arriving, register: Registered) -> list[Finding]:
     if arriving.page_size and register.sheet_size and arriving.page_size != register.sheet_size:
         words = f"The sheet changes from {register.sheet_size} to {arriving.page_size}."
         found.append(Finding(Weight.LOOK, "size_changed", words, "file"))
+    if arriving.scale and register.scale and arriving.scale != register.scale:
+        words = f"The scale changes from {register.scale} to {arriving.scale}."
+        found.append(Finding(Weight.LOOK, "scale_changed", words, "scale"))
     return found

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import re
 import unicodedata
 
 # Cyrillic and Greek capitals that print like Latin ones, and the dashes typed for a hyphen.
 _TWINS = str.maketrans(
     "АВЕЅКМНОРСТУХІЈΑΒΕΖΗΙΚΜΝΟΡΤΥΧ‐‑‒–—−",
     "ABESKMHOPCTYXIJABEZHIKMNOPTYX------",
+)
+_TITLE_TWINS = str.maketrans(
+    "АВЕЅКМНОРСТУХІЈаеорсухіјѕΑΒΕΖΗΙΚΜΝΟΡΤΥΧο",
+    "ABESKMHOPCTYXIJaeopcyxijsABEZHIKMNOPTYXo",
 )
 _CONFUSED = frozenset(
     frozenset(pair) for pair in ("O0", "I1", "L1", "IL", "S5", "B8", "Z2", "G6", "QO", "Q0", "D0", "UV")
@@ -19,6 +24,21 @@ def plain(text: str) -> str:
     """`text` with full-width forms, foreign twins and odd dashes replaced and white space removed."""
     folded = unicodedata.normalize("NFKC", text).translate(_TWINS)
     return "".join(folded.split())
+
+
+_FOREIGN = re.compile("[\u0400-\u04ff\u0370-\u03ff]")
+_LATIN = re.compile("[A-Za-z]")
+
+
+def tidy_title(title: str) -> str:
+    """`title` with single blanks, and words that mix Latin letters with their twins of other alphabets put right.
+
+    Words wholly of another alphabet are left alone: they are a language, not a slip.
+    """
+    words = unicodedata.normalize("NFKC", title).split()
+    return " ".join(
+        word.translate(_TITLE_TWINS) if _LATIN.search(word) and _FOREIGN.search(word) else word for word in words
+    )
 
 
 def distance(left: str, right: str) -> float:

@@ -14,7 +14,7 @@ from nod.demo.drawings import draw_sheet
 from nod.demo.people import Cast
 from nod.demo.scenario import DemoSheet
 from nod.demo.sheet_frame import Issue, SheetSpec
-from nod.services import guests, intake, intake_view, marks, reviews, reviews_view, transmittals
+from nod.services import guests, intake, intake_check, intake_view, marks, reviews, reviews_view, transmittals
 from nod.services.context import Context
 from nod.services.mailing import guest_token
 from nod.services.reviews import DocumentAnswer
@@ -85,7 +85,7 @@ class Stage:
     def register(self, who: str, batch_id: str) -> None:
         actor = self.cast.actor(who)
         batch = intake_view.read_batch(self.context, actor, batch_id)
-        seen = {each.id: each.version for each in batch.arrivals if each.state in intake.OPEN_STATES}
+        seen = {each.id: each.version for each in batch.arrivals if each.state in intake_check.OPEN_STATES}
         intake.register_batch(self.context, actor, batch_id, intake.RegisterBatch(seen=seen))
 
     def documents(self, prefix: str) -> list[DocumentRow]:

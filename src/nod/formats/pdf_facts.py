@@ -1,9 +1,9 @@
-"""What a PDF is made of, without drawing it: pages, boxes, rotation, text, active content (ISO 32000)."""
+"""What a PDF is made of, without drawing it: pages, boxes, rotation, and what lies beside them (ISO 32000)."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -14,38 +14,34 @@ import pypdfium2.raw as pdfium_c
 
 from nod.core.geometry import PageBox
 from nod.core.sheet_size import points_to_mm, size_name
+from nod.formats.pdf_contents import FileContents, PageContents, file_contents, page_contents
 
 _MOST_PAGES = 5000
-_MOST_OBJECTS = 200_000
-_PAGES_LOOKED_AT_FOR_TEXT = 20
 _FALLBACK_BOX = (0.0, 0.0, 612.0, 792.0)
-_ACTIVE = {
-    "/JavaScript": "a script",
-    "/Launch": "an action that starts a program",
-    "/SubmitForm": "an action that sends data",
-    "/ImportData": "an action that reads data",
-    "/GoToE": "a jump into an embedded file",
-}
 
 
 @dataclass(frozen=True)
 class PageFacts:
-    """One page as seen: its box and rotation, UserUnit and the name of its size."""
+    """One page as seen: its box and rotation, UserUnit, the name of its size, and what lies on it."""
 
     box: PageBox
     user_unit: float
     size_name: str
+    contents: PageContents
 
 
 @dataclass(frozen=True)
 class FileFacts:
-    """What is known of a file. With a `fault` the rest is empty and `fault_words` tell the controller why."""
+    """What is known of a file.
+
+    `fault_words` tell the controller why a file with a `fault` is not fit. Such a file has no pages, unless it is only
+    the drawing library that refuses it.
+    """
 
     fault: str = ""
     fault_words: str = ""
     pages: tuple[PageFacts, ...] = ()
-    has_text: bool = False
-    active_content: tuple[str, ...] = ()
+    contents: FileContents = field(default_factory=FileContents)
 
 
 _ENCRYPTED = FileFacts("encrypted", "The file is encrypted: it opens only with a password. Ask for it without one.")
@@ -54,11 +50,17 @@ _LOCKED = (pdfium_c.FPDF_ERR_PASSWORD, pdfium_c.FPDF_ERR_SECURITY)
 
 
 def media_type(head: bytes) -> str:
-    """The type of a file from its first bytes, never from its name."""
-    if b"%PDF-" in head[:1024]:
+    """The type of a file from its first bytes, never from its name.
+
+    Readers take a PDF whose header comes within the first 1024 bytes (ISO 32000-1, annex H), but not out of an archive
+    whose first member happens to be one.
+    """
+    if head.startswith(b"%PDF-"):
         return "application/pdf"
     found = filetype.guess_mime(head)
-    return str(found) if found else "application/octet-stream"
+    if found:
+        return str(found)
+    return "application/pdf" if b"%PDF-" in head[:1024] else "application/octet-stream"
 
 
 def read_facts(path: Path) -> FileFacts:
@@ -66,14 +68,14 @@ def read_facts(path: Path) -> FileFacts:
     try:
         with pikepdf.open(path) as pdf:
             pages = tuple(_page_facts(page) for page in _pages(pdf))
-            active = tuple(sorted(set(_active_content(pdf))))
+            contents = file_contents(pdf)
     except pikepdf.PasswordError:
         return _ENCRYPTED
     except (pikepdf.PdfError, ValueError, TypeError, KeyError, RecursionError, NotImplementedError):
         return FileFacts("unreadable", "The file is broken: its pages cannot be read. Ask for it again.")
     if not pages:
         return FileFacts("unreadable", "The file has no pages.")
-    return _with_text(path, pages, active)
+    return _drawable(path, FileFacts(pages=pages, contents=contents))
 
 
 def _pages(pdf: pikepdf.Pdf) -> Iterator[pikepdf.Page]:
@@ -92,7 +94,7 @@ def _page_facts(page: pikepdf.Page) -> PageFacts:
     box = PageBox(left, bottom, right, top, rotation - rotation % 90)
     width, height = box.view_size()
     name = size_name(points_to_mm(width, user_unit), points_to_mm(height, user_unit))
-    return PageFacts(box, user_unit, name)
+    return PageFacts(box, user_unit, name, page_contents(page, user_unit))
 
 
 def _box(value: Any) -> tuple[float, float, float, float] | None:
@@ -130,56 +132,12 @@ def _number(value: Any, otherwise: float) -> float:
         return otherwise
 
 
-def _active_content(pdf: pikepdf.Pdf) -> Iterator[str]:
-    names = pdf.Root.get("/Names")
-    if isinstance(names, pikepdf.Dictionary):
-        if "/EmbeddedFiles" in names:
-            yield "embedded files"
-        if "/JavaScript" in names:
-            yield "a script"
-    for place, thing in enumerate(pdf.objects):
-        if place >= _MOST_OBJECTS:
-            return
-        if isinstance(thing, pikepdf.Dictionary):
-            yield from _actions(thing)
-
-
-def _actions(thing: pikepdf.Dictionary) -> Iterator[str]:
-    yield from _action(thing)
-    for key in ("/A", "/OpenAction"):
-        yield from _action(thing.get(key))
-    triggered = thing.get("/AA")
-    if isinstance(triggered, pikepdf.Dictionary):
-        for _, action in triggered.items():
-            yield from _action(action)
-    if thing.get("/Subtype") == pikepdf.Name.FileAttachment:
-        yield "embedded files"
-
-
-def _action(thing: Any) -> Iterator[str]:
-    if (
-        isinstance(thing, pikepdf.Dictionary)
-        and isinstance(kind := thing.get("/S"), pikepdf.Name)
-        and str(kind) in _ACTIVE
-    ):
-        yield _ACTIVE[str(kind)]
-
-
-def _with_text(path: Path, pages: tuple[PageFacts, ...], active: tuple[str, ...]) -> FileFacts:
+def _drawable(path: Path, facts: FileFacts) -> FileFacts:
     """Asks the drawing library too: a file it cannot open is not fit to be looked at."""
     try:
         pdf = pdfium.PdfDocument(path)
     except pdfium.PdfiumError as error:
-        return _ENCRYPTED if error.err_code in _LOCKED else _UNDRAWABLE
-    with pdf:
-        has_text = any(_has_text(pdf, place) for place in range(min(len(pdf), _PAGES_LOOKED_AT_FOR_TEXT)))
-    return FileFacts(pages=pages, has_text=has_text, active_content=active)
-
-
-def _has_text(pdf: Any, place: int) -> bool:
-    try:
-        page = pdf[place]
-        words = page.get_textpage()
-    except pdfium.PdfiumError:
-        return False
-    return bool(words.count_chars() > 0)
+        fault = _ENCRYPTED if error.err_code in _LOCKED else _UNDRAWABLE
+        return replace(facts, fault=fault.fault, fault_words=fault.fault_words)
+    pdf.close()
+    return facts

@@ -23,7 +23,9 @@ TOP_LEVEL = 14
 FIRST_LEVEL = 8
 WHOLE_PAGE_LEVEL = 10
 THUMBNAIL_PX = 320
+_THUMBNAIL_DRAWN_PX = 2 * THUMBNAIL_PX
 _OPEN_PAGES = 12
+_OPEN_FILES = 6
 
 
 class CannotDraw(Exception):
@@ -50,39 +52,59 @@ class Looker:
     """Keeps the pages looked at last open, as loading one can take as long as drawing it."""
 
     def __init__(self) -> None:
-        self._pages: OrderedDict[tuple[Path, int], tuple[Any, Any]] = OrderedDict()
+        self._files: OrderedDict[Path, Any] = OrderedDict()
+        self._pages: OrderedDict[tuple[Path, int], Any] = OrderedDict()
 
-    def _page(self, path: Path, place: int) -> Any:
+    def page(self, path: Path, place: int) -> Any:
+        """The open page. Raises CannotDraw."""
         key = (path, place)
         if key not in self._pages:
             try:
-                document = pdfium.PdfDocument(path)
-                self._pages[key] = (document, document[place])
+                self._pages[key] = self._file(path)[place]
             except (pdfium.PdfiumError, IndexError) as error:
                 raise CannotDraw(f"page {place + 1}") from error
         self._pages.move_to_end(key)
-        while len(self._pages) > _OPEN_PAGES:
-            _, (old, page) = self._pages.popitem(last=False)
-            page.close()
-            old.close()
-        return self._pages[key][1]
+        if len(self._pages) > _OPEN_PAGES:
+            self._pages.popitem(last=False)[1].close()
+        return self._pages[key]
+
+    def _file(self, path: Path) -> Any:
+        if path not in self._files:
+            self._files[path] = pdfium.PdfDocument(path)
+        self._files.move_to_end(path)
+        if len(self._files) > _OPEN_FILES:
+            gone, file = self._files.popitem(last=False)
+            for key in [key for key in self._pages if key[0] == gone]:
+                self._pages.pop(key).close()
+            file.close()
+        return self._files[path]
 
     def tile(self, path: Path, place: int, level: int, column: int, row: int) -> bytes:
         """One tile as WebP. Raises CannotDraw for a page, level or place that is not there."""
-        page = self._page(path, place)
+        page = self.page(path, place)
         width, height = size_at(page.get_width(), page.get_height(), level)
         left, top = column * TILE_PX, row * TILE_PX
         if not (FIRST_LEVEL <= level <= TOP_LEVEL and 0 <= left < width and 0 <= top < height):
             raise CannotDraw("tile outside the page")
         size = (min(TILE_PX, width - left), min(TILE_PX, height - top))
-        return _webp(_draw(page, (width, height), (left, top), size))
+        return webp(draw(page, (width, height), (left, top), size))
+
+    def thumbnail(self, path: Path, place: int) -> bytes:
+        """A small picture of the whole page as WebP. Raises CannotDraw."""
+        page = self.page(path, place)
+        width, height = page.get_width(), page.get_height()
+        scale = _THUMBNAIL_DRAWN_PX / max(width, height)
+        full = (max(1, round(width * scale)), max(1, round(height * scale)))
+        picture = draw(page, full, (0, 0), full)
+        picture.thumbnail((THUMBNAIL_PX, THUMBNAIL_PX), Image.Resampling.BOX)
+        return webp(picture)
 
     def first_look(self, path: Path, place: int) -> tuple[list[Tile], bytes]:
         """The tiles of the lowest levels, cut from one picture of the whole page, and a thumbnail."""
-        page = self._page(path, place)
+        page = self.page(path, place)
         points = (page.get_width(), page.get_height())
         full = size_at(*points, WHOLE_PAGE_LEVEL)
-        picture = _draw(page, full, (0, 0), full)
+        picture = draw(page, full, (0, 0), full)
         tiles: list[Tile] = []
         for level in range(WHOLE_PAGE_LEVEL, FIRST_LEVEL - 1, -1):
             smaller = (
@@ -91,13 +113,13 @@ class Looker:
             tiles += _cut(smaller, level)
         thumbnail = picture.copy()
         thumbnail.thumbnail((THUMBNAIL_PX, THUMBNAIL_PX))
-        return tiles, _webp(thumbnail)
+        return tiles, webp(thumbnail)
 
 
 def _cut(picture: Image.Image, level: int) -> list[Tile]:
     columns, rows = (math.ceil(side / TILE_PX) for side in picture.size)
     return [
-        Tile(level, column, row, _webp(picture.crop(_tile_box(picture, column, row))))
+        Tile(level, column, row, webp(picture.crop(_tile_box(picture, column, row))))
         for row in range(rows)
         for column in range(columns)
     ]
@@ -108,7 +130,7 @@ def _tile_box(picture: Image.Image, column: int, row: int) -> tuple[int, int, in
     return left, top, min(left + TILE_PX, picture.width), min(top + TILE_PX, picture.height)
 
 
-def _draw(page: Any, full: tuple[int, int], offset: tuple[int, int], size: tuple[int, int]) -> Image.Image:
+def draw(page: Any, full: tuple[int, int], offset: tuple[int, int], size: tuple[int, int]) -> Image.Image:
     """The part of `size` pixels at `offset` of the page drawn `full` pixels large, on white."""
     bitmap = pdfium.PdfBitmap.new_native(size[0], size[1], pdfium_c.FPDFBitmap_BGRx)
     bitmap.fill_rect((255, 255, 255, 255), 0, 0, size[0], size[1])
@@ -117,7 +139,7 @@ def _draw(page: Any, full: tuple[int, int], offset: tuple[int, int], size: tuple
     return picture.convert("RGB")
 
 
-def _webp(picture: Image.Image) -> bytes:
+def webp(picture: Image.Image) -> bytes:
     out = io.BytesIO()
     picture.save(out, "WEBP", lossless=True, method=0, quality=0)
     return out.getvalue()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from datetime import date, datetime
 from pathlib import Path
@@ -266,9 +267,12 @@ def download_revision(context: Context, actor: Actor, revision_id: str) -> FileT
         about = f"{document.number} {revision.code}"
         subjects = (Subject("revision", revision.id),)
         act.record(document.project_id, Fact("revision_downloaded", Subject("document", document.id), about, subjects))
-        name = sendable_name(document.number, revision.code, revision.status)
-        return FileToSend(context.blobs.path(revision.sha256), name, "application/pdf")
+        name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
+        media = act.session.get_one(BlobRow, revision.sha256).media_type
+        return FileToSend(context.blobs.path(revision.sha256), name, media)
 
 
-def sendable_name(number: str, revision: str, status: str) -> str:
-    return f"{number}_{revision}_{status}.pdf"
+def sendable_name(number: str, revision: str, status: str, file_name: str) -> str:
+    """The ending is the one it came with."""
+    ending = re.search(r"\.[A-Za-z0-9]{1,5}$", file_name)
+    return f"{number}_{revision}_{status}{ending[0].lower() if ending else ''}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import asdict
 from typing import Literal
 
 from sqlalchemy import func, select
@@ -11,20 +12,23 @@ from sqlalchemy.orm import Session
 from nod.core import file_name as names
 from nod.core import intake as rules
 from nod.core.access import Level, downward
+from nod.core.folder_names import tidy_path
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.formats.pdf_facts import media_type
-from nod.services import filing, standing
+from nod.services import arriving, comparing, filing, standing
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
-from nod.services.intake_view import Arrival, Checked, check_batch, see_batch, show_arrival
+from nod.services.filing import Folders
+from nod.services.intake_check import OPEN_STATES, Checked, check_batch, open_rows, see_batch
+from nod.services.intake_view import Arrival, show_arrival
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, tree_of
 from nod.store.blobs import BlobTooLarge, StoredBlob
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, DocumentRow, FolderRow, ProjectRow, RevisionRow
 
-OPEN_STATES = ("waiting", "held")
+_ZIP_TYPES = ("application/zip", "application/x-zip-compressed")
 
 
 class OpenBatch(Command):
@@ -33,25 +37,17 @@ class OpenBatch(Command):
     folder_id: str = ""
 
 
-class CorrectArrival(Command):
-    """What the controller typed over the reading; a field left out stays."""
+class ChangeBatch(Command):
+    """Where its new documents go, and whether the folders that came with the files are made there."""
 
-    version: int
-    number: str | None = None
-    revision: str | None = None
-    status: str | None = None
-    title: str | None = None
+    folder_id: str
+    keep_tree: bool
 
 
 class RegisterBatch(Command):
     """`seen` lists the arrivals and versions the controller saw, so that nothing unseen is filed."""
 
     seen: dict[str, int]
-
-
-class DiscardArrival(Command):
-    version: int
-    reason: str
 
 
 class BatchOpened(Answered):
@@ -114,8 +110,13 @@ def check_may_add(context: Context, actor: Actor, batch_id: str) -> None:
         see_batch(session, actor, batch_id)
 
 
-def add_file(context: Context, actor: Actor, batch_id: str, file_name: str, chunks: Iterable[bytes]) -> Arrival:
-    """Stores the bytes once and adds the file to the batch; the worker looks into it afterwards."""
+def add_file(
+    context: Context, actor: Actor, batch_id: str, file_name: str, chunks: Iterable[bytes], folder_path: str = ""
+) -> Arrival:
+    """Stores the bytes once and adds the file to the batch; the worker looks into it afterwards.
+
+    `folder_path` is the tree the file came in, like `Issue 3/Plans`; only kept as words.
+    """
     check_may_add(context, actor, batch_id)
     try:
         blob = context.blobs.put(chunks, context.settings.largest_file_bytes)
@@ -127,7 +128,7 @@ def add_file(context: Context, actor: Actor, batch_id: str, file_name: str, chun
     with acting(context, actor) as act:
         batch, seat = see_batch(act.session, actor, batch_id)
         keep_blob(act, blob)
-        row = _arrival(act, batch, seat.project, names.base_name(file_name), blob.sha256)
+        row = new_arrival(act, batch, seat.project, names.base_name(file_name), blob.sha256, tidy_path(folder_path))
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
         checked = check_batch(act.session, seat, [row])[0]
         return show_arrival(checked)
@@ -135,7 +136,10 @@ def add_file(context: Context, actor: Actor, batch_id: str, file_name: str, chun
 
 def keep_blob(act: Act, blob: StoredBlob) -> None:
     """Know the blob and have it looked into; a blob that is known already is not looked into again."""
-    if act.session.get(BlobRow, blob.sha256) is None:
+    known = act.session.get(BlobRow, blob.sha256)
+    if known is not None and known.state == "known":
+        return
+    if known is None:
         act.session.add(
             BlobRow(sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media_type(blob.head), stored_at=act.at)
         )
@@ -143,72 +147,44 @@ def keep_blob(act: Act, blob: StoredBlob) -> None:
     act.ask("look_into", f"look_into:{blob.sha256}", {"sha256": blob.sha256})
 
 
-def _arrival(act: Act, batch: BatchRow, project: ProjectRow, file_name: str, sha256: str) -> ArrivalRow:
+def new_arrival(act: Act, batch: BatchRow, project: ProjectRow, name: str, sha256: str, folder_path: str) -> ArrivalRow:
+    """A file of the batch. Its name is read here; its title block once it has been looked into."""
     found = rules_of(project)
-    reading = names.read_file_name(file_name, found.scheme, found.statuses)
-    place = act.session.scalar(select(func.count()).where(ArrivalRow.batch_id == batch.id)) or 0
+    reading = asdict(names.read_file_name(name, found.scheme, found.statuses, found.convention.separator))
+    place = act.session.scalar(select(func.max(ArrivalRow.place)).where(ArrivalRow.batch_id == batch.id))
     row = ArrivalRow(
-        id=new_id(), batch_id=batch.id, project_id=batch.project_id, place=place, file_name=file_name, sha256=sha256,
-        number=reading.number, revision=reading.revision, status=reading.status, title=reading.title,
+        id=new_id(), batch_id=batch.id, project_id=batch.project_id, place=0 if place is None else place + 1,
+        file_name=name, sha256=sha256, **reading, by_name=reading, by_block={}, chosen={}, scale="", state="waiting",
+        folder_path=folder_path[:500], split_from="", kept_whole=False, version=1,
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()
     after = {"number": row.number, "revision": row.revision, "sha256": sha256}
-    fact = Fact("file_arrived", Subject("arrival", row.id), file_name, (Subject("batch", batch.id),), after=after)
+    fact = Fact("file_arrived", Subject("arrival", row.id), name, (Subject("batch", batch.id),), after=after)
     act.record(batch.project_id, fact)
+    arriving.follow_up(act.session, act.at, [row])
+    blob = act.session.get_one(BlobRow, sha256)
+    if is_archive(blob.media_type, name):
+        act.ask("unpack", f"unpack:{row.id}", {"arrival_id": row.id})
     return row
 
 
-def _open_arrival(act: Act, arrival_id: str) -> tuple[ArrivalRow, BatchRow, Seat]:
-    """Raises NotFound; RuleBroken for a file that has left Intake."""
-    row = act.session.get(ArrivalRow, arrival_id)
-    if row is None:
-        raise NotFound(arrival_id)
-    try:
-        batch, seat = see_batch(act.session, act.actor, row.batch_id)
-    except NotFound as hidden:
-        raise NotFound(arrival_id) from hidden
-    if row.state not in OPEN_STATES:
-        raise RuleBroken("arrival_gone", "This file has left Intake.", row.file_name)
-    return row, batch, seat
+def is_archive(media_type: str, file_name: str) -> bool:
+    """Office files and models are archives too, and are filed as they are."""
+    return media_type in _ZIP_TYPES and file_name.lower().endswith(".zip")
 
 
-def correct_arrival(context: Context, actor: Actor, arrival_id: str, command: CorrectArrival) -> Arrival:
-    """The reading as the controller has it; findings are made anew."""
+def change_batch(context: Context, actor: Actor, batch_id: str, command: ChangeBatch) -> None:
     with acting(context, actor) as act:
-        row, batch, seat = _open_arrival(act, arrival_id)
-        check_version(command.version, row.version, row.file_name)
-        typed = command.model_dump(exclude={"version"}, exclude_none=True)
-        before, after = changed({key: getattr(row, key) for key in typed}, {k: v.strip() for k, v in typed.items()})
-        for key, value in after.items():
-            setattr(row, key, value[:200])
-        row.version += 1
-        if after:
-            act.record(
-                row.project_id,
-                Fact("reading_corrected", Subject("arrival", row.id), row.file_name, before=before, after=after),
-            )
-        act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})
-        same_batch = _open_rows(act.session, row.batch_id)
-        return show_arrival(next(each for each in check_batch(act.session, seat, same_batch) if each.row is row))
-
-
-def _open_rows(session: Session, batch_id: str) -> list[ArrivalRow]:
-    query = select(ArrivalRow).where(ArrivalRow.batch_id == batch_id, ArrivalRow.state.in_(OPEN_STATES))
-    return list(session.scalars(query.order_by(ArrivalRow.place)))
-
-
-def discard_arrival(context: Context, actor: Actor, arrival_id: str, command: DiscardArrival) -> None:
-    """The file leaves Intake with a reason; its bytes and its line in the trail stay."""
-    with acting(context, actor) as act:
-        row, batch, _ = _open_arrival(act, arrival_id)
-        check_version(command.version, row.version, row.file_name)
-        if not command.reason.strip():
-            raise RuleBroken("reason_missing", "Say why the file is discarded.", row.file_name)
-        row.state, row.reason = "discarded", command.reason.strip()
-        row.version += 1
-        act.record(row.project_id, Fact("file_discarded", Subject("arrival", row.id), row.file_name, why=row.reason))
-        act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})
+        batch, seat = see_batch(act.session, actor, batch_id)
+        before = {"folder": batch.folder_id, "keep_tree": batch.keep_tree}
+        batch.folder_id = _target(act.session, seat, command.folder_id)
+        batch.keep_tree = command.keep_tree
+        old, new = changed(before, {"folder": batch.folder_id, "keep_tree": batch.keep_tree})
+        if new:
+            fact = Fact("batch_changed", Subject("batch", batch.id), batch.came_from, before=old, after=new)
+            act.record(batch.project_id, fact)
+        act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
 
 
 def register_batch(context: Context, actor: Actor, batch_id: str, command: RegisterBatch) -> Registered:
@@ -219,13 +195,15 @@ def register_batch(context: Context, actor: Actor, batch_id: str, command: Regis
     """
     with acting(context, actor) as act:
         batch, seat = see_batch(act.session, actor, batch_id)
-        rows = _open_rows(act.session, batch_id)
+        rows = open_rows(act.session, batch_id)
         for row in rows:
             check_version(command.seen.get(row.id, 0), row.version, row.file_name)
         checked = check_batch(act.session, seat, rows)
         if any(each.arriving is None for each in checked):
             raise RuleBroken("still_looking", "Nod is still looking into some of these files. Wait a moment.")
-        outcomes = [_settle(act, batch, each) for each in checked]
+        folders = Folders(act, seat, batch)
+        outcomes = [_settle(act, batch, each, folders) for each in checked]
+        _compare_again(act, seat.project, rows)
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
         for folder in sorted(_folders_filed(act.session, rows)):
             act.tell(batch.project_id, "register", folder, {folder})
@@ -238,7 +216,16 @@ def _folders_filed(session: Session, rows: list[ArrivalRow]) -> set[str]:
     return set(session.scalars(query.where(RevisionRow.id.in_(filed))))
 
 
-def _settle(act: Act, batch: BatchRow, checked: Checked) -> Outcome:
+def _compare_again(act: Act, project: ProjectRow, rows: list[ArrivalRow]) -> None:
+    """What waits elsewhere under the same numbers now stands against other revisions."""
+    numbers = {row.number for row in rows if row.state == "registered"}
+    query = select(ArrivalRow).where(
+        ArrivalRow.project_id == project.id, ArrivalRow.number.in_(numbers), ArrivalRow.state.in_(OPEN_STATES)
+    )
+    comparing.ask(act.session, act.at, project, list(act.session.scalars(query)))
+
+
+def _settle(act: Act, batch: BatchRow, checked: Checked, folders: Folders) -> Outcome:
     row = checked.row
     row.version += 1
     if rules.is_stopped(checked.findings):
@@ -248,7 +235,7 @@ def _settle(act: Act, batch: BatchRow, checked: Checked) -> Outcome:
         act.record(row.project_id, Fact("file_already_there", Subject("arrival", row.id), row.file_name))
     else:
         row.status = row.status or "S0"
-        revision = filing.file_revision(act, batch, row)
+        revision = filing.file_revision(act, batch, row, folders.of(row))
         row.state, row.reason, row.revision_id = "registered", "", revision.id
         standing.refresh(act.session, {revision.document_id})
     result = {"registered": "registered", "already_there": "already_there"}.get(row.state, "held")

@@ -2,23 +2,19 @@
 
 from __future__ import annotations
 
-from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from nod.core import intake as rules
 from nod.core.access import Level
-from nod.core.intake import Arriving, Finding
-from nod.core.refusals import NotFound
+from nod.core.intake import Arriving
+from nod.core.witnesses import FIELDS
 from nod.services.answers import Answered, Who, people_by_id
 from nod.services.context import Context
-from nod.services.projects import rules_of
-from nod.services.seats import Actor, Seat, take_seat
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, PageRow, RevisionRow
+from nod.services.intake_check import OPEN_STATES, Checked, check_batch, see_batch
+from nod.services.seats import Actor, take_seat
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow
 
 
 class FindingShown(Answered):
@@ -29,8 +25,33 @@ class FindingShown(Answered):
     mend: str
 
 
+class WitnessShown(Answered):
+    """What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then."""
+
+    field: str
+    by_name: str
+    by_block: str
+    why: str
+    by_register: str
+    learned: bool
+    chosen: str
+
+
+class ComparedShown(Answered):
+    """How the drawing stands to `revision` of the register."""
+
+    revision: str
+    strict: bool
+    known: bool
+    places: int
+    bare: int
+
+
 class Arrival(Answered):
-    """One file as Intake shows it. While `looking`, the findings are those of the name alone."""
+    """One file as Intake shows it. While `looking`, the findings are those of the name alone.
+
+    `pages_read` counts up while a long file is looked into; `sheets_inside` is more than 0 while a set is taken apart.
+    """
 
     id: str
     version: int
@@ -46,7 +67,17 @@ class Arrival(Answered):
     held_at: datetime | None
     looking: bool
     page_count: int
+    pages_read: int
     sheet_size: str
+    scale: str
+    folder_path: str
+    split_from: str
+    kept_whole: bool
+    sheets_inside: int
+    can_look: bool
+    reader_id: str
+    witnesses: list[WitnessShown]
+    compared: ComparedShown | None
     weight: str
     findings: list[FindingShown]
 
@@ -62,87 +93,15 @@ class BatchLine(Answered):
     open: int
     held: int
     registered: int
+    folder_id: str
+    source: str
+    keep_tree: bool
+    has_tree: bool
 
 
 class Batch(Answered):
     line: BatchLine
     arrivals: list[Arrival]
-
-
-@dataclass(frozen=True)
-class Checked:
-    """A row with its findings; `arriving` is None while its content is not known yet."""
-
-    row: ArrivalRow
-    blob: BlobRow
-    sheet_size: str
-    arriving: Arriving | None
-    findings: list[Finding]
-
-
-def see_batch(session: Session, actor: Actor, batch_id: str) -> tuple[BatchRow, Seat]:
-    """A batch is there for those who may file into its folder. Raises NotFound, or NotAllowed for lesser readers."""
-    batch = session.get(BatchRow, batch_id)
-    if batch is None:
-        raise NotFound(batch_id)
-    seat = take_seat(session, actor, batch.project_id)
-    if seat.at(batch.folder_id) is Level.NONE:
-        raise NotFound(batch_id)
-    seat.need_at(batch.folder_id, Level.FILE, seat.project.name)
-    return batch, seat
-
-
-def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> list[Checked]:
-    """Findings for all rows in a fixed number of queries, as this seat may know them."""
-    found = rules_of(seat.project)
-    hashes = {row.sha256 for row in rows}
-    blobs = {blob.sha256: blob for blob in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))}
-    first_pages = select(PageRow.sha256, PageRow.size_name).where(PageRow.sha256.in_(hashes), PageRow.place == 0)
-    sizes = {row.sha256: row.size_name for row in session.execute(first_pages)}
-    register = _registered(session, seat, {row.number for row in rows})
-    twins = Counter((row.number, row.revision) for row in rows if row.number and row.revision)
-    checked = []
-    for row in rows:
-        blob, size = blobs[row.sha256], sizes.get(row.sha256, "")
-        arriving = _arriving(row, blob, size, twins[(row.number, row.revision)] - 1)
-        findings = rules.check(arriving, register.get(row.number), found)
-        checked.append(Checked(row, blob, size, arriving if blob.state == "known" else None, findings))
-    return checked
-
-
-def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int) -> Arriving:
-    return Arriving(
-        number=row.number,
-        revision=row.revision,
-        status=row.status,
-        title=row.title,
-        sha256=row.sha256,
-        fault=blob.fault,
-        fault_words=blob.fault_words,
-        page_size=size,
-        has_text=blob.has_text or blob.state != "known",
-        active_content=tuple(blob.active_content.split("; ")) if blob.active_content else (),
-        twins_in_batch=max(twins, 0),
-    )
-
-
-def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, rules.Registered]:
-    """What is held under these numbers; of a document that may not be seen or revised, only that it is not for them."""
-    query = (
-        select(DocumentRow, RevisionRow.code, RevisionRow.sha256)
-        .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
-        .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
-    )
-    found: dict[str, rules.Registered] = {}
-    for document, code, sha256 in session.execute(query):
-        if seat.at(document.folder_id) < Level.FILE:
-            found[document.number] = rules.Registered("", "", "", {}, for_others=True)
-            continue
-        known = found.setdefault(
-            document.number, rules.Registered(document.title, document.revision, document.sheet_size, {})
-        )
-        known.revisions[code] = sha256
-    return found
 
 
 def show_arrival(checked: Checked) -> Arrival:
@@ -162,12 +121,51 @@ def show_arrival(checked: Checked) -> Arrival:
         held_at=row.held_at,
         looking=checked.arriving is None,
         page_count=checked.blob.page_count,
+        pages_read=checked.blob.pages_read,
         sheet_size=checked.sheet_size,
+        scale=row.scale,
+        folder_path=row.folder_path,
+        split_from=row.split_from,
+        kept_whole=row.kept_whole,
+        sheets_inside=row.sheets_inside,
+        can_look=checked.blob.state == "known" and not checked.blob.fault and checked.blob.page_count > 0,
+        reader_id=row.reader_id,
+        witnesses=_witnesses(checked),
+        compared=_compared(checked),
         weight=checked.findings[0].weight if checked.findings else "fine",
         findings=[
             FindingShown(weight=each.weight, code=each.code, words=each.words, field=each.field, mend=each.mend)
             for each in checked.findings
         ],
+    )
+
+
+def _witnesses(checked: Checked) -> list[WitnessShown]:
+    row, register = checked.row, checked.registered
+    held = {"title": register.title, "revision": register.current_revision} if register else {}
+    shown = []
+    for field in FIELDS:
+        printed = row.by_block.get(field, {})
+        shown.append(
+            WitnessShown(
+                field=field, by_name=row.by_name.get(field, ""), by_block=printed.get("value", ""),
+                why=printed.get("why", ""), by_register=held.get(field, ""),
+                learned=bool(printed.get("learned_from")), chosen=row.chosen.get(field, ""),
+            )
+        )  # fmt: skip
+    return shown
+
+
+def _compared(checked: Checked) -> ComparedShown | None:
+    found, pair = checked.arriving.compared if checked.arriving else None, checked.pair
+    if not found or not pair:
+        return None
+    return ComparedShown(
+        revision=pair.revision,
+        strict=pair.strict,
+        known=found.known and not found.fault,
+        places=found.places,
+        bare=found.bare,
     )
 
 
@@ -188,6 +186,8 @@ def list_batches(context: Context, actor: Actor, project_id: str) -> list[BatchL
 
 def _lines(session: Session, batches: list[BatchRow]) -> list[BatchLine]:
     ids = {batch.id for batch in batches}
+    trees = select(ArrivalRow.batch_id).where(ArrivalRow.batch_id.in_(ids), ArrivalRow.folder_path != "")
+    with_tree = set(session.scalars(trees.distinct()))
     query = select(ArrivalRow.batch_id, ArrivalRow.state, func.count()).where(ArrivalRow.batch_id.in_(ids))
     counts = {(batch, state): count for batch, state, count in session.execute(query.group_by("batch_id", "state"))}
     people = people_by_id(session, {batch.arrived_by for batch in batches})
@@ -201,10 +201,14 @@ def _lines(session: Session, batches: list[BatchRow]) -> list[BatchLine]:
             came_from=batch.came_from,
             arrived_by=people[batch.arrived_by],
             arrived_at=batch.arrived_at,
-            total=count(batch, "waiting", "held", "registered", "already_there", "discarded"),
-            open=count(batch, "waiting", "held"),
+            total=count(batch, *OPEN_STATES, "registered", "already_there", "discarded", "sent_back"),
+            open=count(batch, *OPEN_STATES),
             held=count(batch, "held"),
             registered=count(batch, "registered"),
+            folder_id=batch.folder_id,
+            source=batch.source,
+            keep_tree=batch.keep_tree,
+            has_tree=batch.id in with_tree,
         )
         for batch in batches
     ]
@@ -213,9 +217,9 @@ def _lines(session: Session, batches: list[BatchRow]) -> list[BatchLine]:
 def read_batch(context: Context, actor: Actor, batch_id: str) -> Batch:
     with context.database.read() as session:
         batch, seat = see_batch(session, actor, batch_id)
-        query = select(ArrivalRow).where(ArrivalRow.batch_id == batch_id).order_by(ArrivalRow.place)
-        rows = list(session.scalars(query))
-        open_rows = [row for row in rows if row.state in ("waiting", "held")]
+        query = select(ArrivalRow).where(ArrivalRow.batch_id == batch_id, ArrivalRow.state != "joined")
+        rows = list(session.scalars(query.order_by(ArrivalRow.place)))
+        open_rows = [row for row in rows if row.state in OPEN_STATES]
         checked = {each.row.id: each for each in check_batch(session, seat, open_rows)}
         settled = _settled(session, [row for row in rows if row.id not in checked])
         arrivals = [show_arrival(checked.get(row.id) or settled[row.id]) for row in rows]

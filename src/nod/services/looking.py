@@ -1,33 +1,53 @@
-"""Looking into a stored file: what it is, its pages, its thumbnail and first tiles."""
+"""Looking into a stored file: what it is, its pages, words and thumbnails; then what follows from it in Intake."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import asdict, dataclass
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from nod.core.intake import PDF
 from nod.core.trail import Fact, Subject
-from nod.formats.pdf_facts import FileFacts
+from nod.formats.pdf_facts import FileFacts, PageFacts
 from nod.formats.pdf_look import CannotDraw
+from nod.formats.pdf_page import PageLook
+from nod.services import arriving
 from nod.services.context import Context
 from nod.services.press import Press, PressCrashed, PressStopped
 from nod.services.seats import SYSTEM
 from nod.store import journal
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, PageRow
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, PageRow, PageWordsRow
 
 _PAGES_DRAWN_AHEAD = 3
 _BLAMED_AT = 3
+_AT_ONCE = 2
+_TELL_EVERY = 25
+_STORED_AT_ONCE = 50
 
 _TOO_SLOW = FileFacts("unreadable", "The file could not be read: it took too long, or is built to do harm.")
 _NOT_DRAWABLE = FileFacts("unreadable", "Page 1 of the file cannot be drawn. Ask for it again.")
+_EMPTY = FileFacts("unreadable", "The file is empty. Ask for it again.")
+
+KeepOn = Callable[[], None]
 
 
-def look_into(context: Context, press: Press, payload: dict[str, Any]) -> None:
+@dataclass(frozen=True)
+class Looked:
+    """A page as it was seen; `look` is None where that failed, and `trouble` says why."""
+
+    look: PageLook | None
+    trouble: str = ""
+
+
+def look_into(context: Context, press: Press, payload: dict[str, Any], keep_on: KeepOn = lambda: None) -> None:
     """Notes what the file is. A file that makes the press fail is told as a fault; it never fails the worker.
 
     A crash of the press may have other reasons than the file: the task is put off (PressCrashed is raised) and the
-    file blamed only at the `_BLAMED_AT`-th of its `tries`.
+    file blamed only at the `_BLAMED_AT`-th of its `tries`. `keep_on` is called now and then while a long file is read.
     """
     sha256 = payload["sha256"]
     with context.database.read() as session:
@@ -35,23 +55,25 @@ def look_into(context: Context, press: Press, payload: dict[str, Any]) -> None:
         if blob.state == "known":
             return
         media = blob.media_type
+    looked: list[Looked] = []
     try:
         facts = _facts(context, press, sha256, media)
-        if not facts.fault and not _draw_ahead(context, press, sha256, len(facts.pages)):
-            facts = _NOT_DRAWABLE
+        if not facts.fault and facts.pages:
+            looked = _look_at_pages(context, press, sha256, len(facts.pages), keep_on)
+            if looked[0].look is None or not _draw_ahead(context, press, sha256, len(facts.pages)):
+                facts, looked = _NOT_DRAWABLE, []
     except PressCrashed:
         if payload.get("tries", 1) < _BLAMED_AT:
             raise
-        facts = _TOO_SLOW
-    _note(context, sha256, facts)
+        facts, looked = _TOO_SLOW, []
+    _note(context, sha256, facts, looked)
 
 
 def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts:
     if context.blobs.path(sha256).stat().st_size == 0:
-        return FileFacts("unreadable", "The file is empty. Ask for it again.")
-    if media != "application/pdf":
-        kind = "" if media == "application/octet-stream" else f" but {media.rpartition('/')[2].upper()}"
-        return FileFacts("not_pdf", f"This is not a PDF{kind}, whatever its name says. Only PDF sheets are filed.")
+        return _EMPTY
+    if media != PDF:
+        return FileFacts()
     try:
         return press.facts(context.blobs.path(sha256))
     except PressCrashed:
@@ -60,48 +82,107 @@ def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts
         return _TOO_SLOW
 
 
+def _look_at_pages(context: Context, press: Press, sha256: str, count: int, keep_on: KeepOn) -> list[Looked]:
+    """Every page, two at a time; one that takes too long is left out, not the file."""
+    path = context.blobs.path(sha256)
+
+    def look(place: int) -> Looked:
+        try:
+            seen = press.page(path, place)
+        except PressStopped:
+            return Looked(None, f"Page {place + 1} takes too long to read, and was left out.")
+        except CannotDraw:
+            return Looked(None, f"Page {place + 1} cannot be drawn.")
+        context.tiles.keep(context.tiles.thumbnail_path(sha256, place), seen.thumbnail)
+        return Looked(seen)
+
+    found: list[Looked] = []
+    with ThreadPoolExecutor(_AT_ONCE if count > 1 else 1) as pool:
+        for each in pool.map(look, range(count)):
+            found.append(each)
+            if len(found) % _TELL_EVERY == 0:
+                _tell_progress(context, sha256, len(found), count)
+                keep_on()
+    return found
+
+
+def _tell_progress(context: Context, sha256: str, read: int, count: int) -> None:
+    with context.database.write() as session:
+        blob = session.get_one(BlobRow, sha256)
+        blob.pages_read, blob.page_count = read, count
+        for batch in _batches(session, sha256):
+            journal.tell(session, context.clock.now(), batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+
+
+def _batches(session: Session, sha256: str) -> list[BatchRow]:
+    of_blob = select(ArrivalRow.batch_id).where(ArrivalRow.sha256 == sha256)
+    return list(session.scalars(select(BatchRow).where(BatchRow.id.in_(of_blob))))
+
+
 def _draw_ahead(context: Context, press: Press, sha256: str, pages: int) -> bool:
-    """Thumbnails and the lowest levels of the first pages; False if the first page cannot be drawn."""
+    """The lowest levels of the first pages; False if the first page cannot be drawn."""
     for page in range(min(pages, _PAGES_DRAWN_AHEAD)):
         try:
-            tiles, thumbnail = press.first_look(context.blobs.path(sha256), page)
+            tiles, _ = press.first_look(context.blobs.path(sha256), page)
         except PressCrashed:
             raise
         except (PressStopped, CannotDraw):
             if page == 0:
                 return False
             continue
-        context.tiles.keep(context.tiles.thumbnail_path(sha256, page), thumbnail)
         for tile in tiles:
             context.tiles.keep(context.tiles.tile_path(sha256, page, tile.level, tile.column, tile.row), tile.webp)
     return True
 
 
-def _note(context: Context, sha256: str, facts: FileFacts) -> None:
+def _note(context: Context, sha256: str, facts: FileFacts, looked: list[Looked]) -> None:
     now = context.clock.now()
     with context.database.write() as session:
         blob = session.get_one(BlobRow, sha256)
         if blob.state == "known":
             return
-        blob.state, blob.fault, blob.fault_words = "known", facts.fault, facts.fault_words
-        blob.page_count, blob.has_text = len(facts.pages), facts.has_text
-        blob.active_content = "; ".join(facts.active_content)
-        session.add_all(
-            PageRow(
-                sha256=sha256, place=place, left=page.box.left, bottom=page.box.bottom, right=page.box.right,
-                top=page.box.top, rotation=page.box.rotation, user_unit=page.user_unit, size_name=page.size_name,
-            )
-            for place, page in enumerate(facts.pages)
-        )  # fmt: skip
-        session.flush()
+        keep_facts(session, blob, facts, looked)
         arrivals = list(session.scalars(select(ArrivalRow).where(ArrivalRow.sha256 == sha256)))
-        after = {"pages": len(facts.pages), "found": facts.fault_words, "active_content": list(facts.active_content)}
+        after = {
+            "pages": len(facts.pages),
+            "found": facts.fault_words,
+            "active_content": list(facts.contents.active),
+        }
         for arrival in arrivals:
             fact = Fact("file_looked_into", Subject("arrival", arrival.id), arrival.file_name, after=after)
             journal.record(session, now, SYSTEM, arrival.project_id, fact)
-            folder_id = session.get_one(BatchRow, arrival.batch_id).folder_id
-            journal.tell(session, now, arrival.project_id, "intake", arrival.batch_id, {folder_id}, by="")
+        arriving.follow_up(session, now, arrivals)
+        for batch in _batches(session, sha256):
+            journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
         _mirror_size(session, arrivals, facts)
+
+
+def keep_facts(session: Session, blob: BlobRow, facts: FileFacts, looked: list[Looked]) -> None:
+    """Writes what is known of a blob and its pages, in place of what was known before."""
+    blob.state, blob.fault, blob.fault_words = "known", facts.fault, facts.fault_words
+    blob.page_count, blob.pages_read = len(facts.pages), len(looked)
+    blob.has_text = any(each.look and each.look.word_count for each in looked)
+    blob.active_content = "; ".join(facts.contents.active)
+    blob.contents = asdict(facts.contents)
+    for table in (PageWordsRow, PageRow):
+        session.execute(delete(table).where(table.sha256 == blob.sha256))
+    padded = looked or [Looked(None)] * len(facts.pages)
+    for place, (page, seen) in enumerate(zip(facts.pages, padded, strict=True)):
+        session.add(_page_row(blob.sha256, place, page, seen))
+        if seen.look:
+            session.add(PageWordsRow(sha256=blob.sha256, place=place, words=seen.look.words))
+        if place % _STORED_AT_ONCE == 0:
+            session.flush()
+    session.flush()
+
+
+def _page_row(sha256: str, place: int, page: PageFacts, seen: Looked) -> PageRow:
+    return PageRow(
+        sha256=sha256, place=place, left=page.box.left, bottom=page.box.bottom, right=page.box.right,
+        top=page.box.top, rotation=page.box.rotation, user_unit=page.user_unit, size_name=page.size_name,
+        word_count=seen.look.word_count if seen.look else 0, is_scan=bool(seen.look and seen.look.is_scan),
+        trouble=seen.trouble, contents=asdict(page.contents),
+    )  # fmt: skip
 
 
 def _mirror_size(session: Session, arrivals: list[ArrivalRow], facts: FileFacts) -> None:

@@ -32,9 +32,9 @@ class Task:
     tries: int
 
 
-def handlers(look: Handler) -> dict[str, Handler]:
-    """By kind. `look` brings the press that reads and draws files."""
-    return {"mail": send_mail, "pack": pack_transmittal, "look_into": look}
+def handlers(with_press: dict[str, Handler]) -> dict[str, Handler]:
+    """By kind. `with_press` are those that need the processes that read and draw files."""
+    return {"mail": send_mail, "pack": pack_transmittal, **with_press}
 
 
 def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
@@ -66,6 +66,14 @@ def _ready(kinds: tuple[str, ...], now: datetime) -> tuple[ColumnElement[bool], 
         OutboxRow.not_before <= now,
         or_(OutboxRow.leased_until.is_(None), OutboxRow.leased_until < now),
     )
+
+
+def keep_on(context: Context, key: str) -> None:
+    """Renew the lease of a task that takes long and is getting on."""
+    with context.database.write() as session:
+        row = session.scalars(select(OutboxRow).where(OutboxRow.key == key)).one_or_none()
+        if row is not None and row.leased_until is not None:
+            row.leased_until = context.clock.now() + timedelta(seconds=context.settings.lease_seconds)
 
 
 def finish(context: Context, task: Task) -> None:

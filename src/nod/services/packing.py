@@ -100,7 +100,7 @@ def _files(context: Context, session: Session, transmittal_id: str) -> list[tupl
         .order_by(TransmittalDocumentRow.place)
     )
     return [
-        (sendable_name(number, revision.code, revision.status), context.blobs.path(revision.sha256))
+        (sendable_name(number, revision.code, revision.status, revision.file_name), context.blobs.path(revision.sha256))
         for number, revision in session.execute(query)
     ]
 

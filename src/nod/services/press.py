@@ -13,11 +13,16 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, cast
 
+from nod.core.comparison import Box, Rows
+from nod.formats.pdf_compare import ComparedPages, Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_look import CannotDraw, Tile
+from nod.formats.pdf_page import PageLook
+from nod.formats.pdf_split import CannotSplit
 
 _START_SECONDS = 60.0
 _MOST_CRASHES = 3
+_TWO_PAGES, _SPLIT_PATIENCE = 3.0, 6.0
 
 
 class PressStopped(Exception):
@@ -85,17 +90,20 @@ class Press:
         finally:
             self._free.put(hand)
 
-    def _ask(self, *request: Any) -> Any:
-        """A process may die for reasons of its own, so a file is blamed only when it takes down several in a row."""
+    def _ask(self, *request: Any, patience: float = 1.0) -> Any:
+        """`patience` is how many times longer than a page it may take.
+
+        A process may die for reasons of its own, so a file is blamed only when it takes down several in a row.
+        """
         for attempt in range(_MOST_CRASHES):
             try:
                 with self._hand() as hand:
-                    answer = hand.ask(request, self._timeout)
+                    answer = hand.ask(request, self._timeout * patience)
             except PressCrashed:
                 if attempt + 1 == _MOST_CRASHES:
                     raise
                 continue
-            if isinstance(answer, CannotDraw):
+            if isinstance(answer, (CannotDraw, CannotSplit)):
                 raise answer
             return answer
         raise AssertionError("unreachable")
@@ -111,6 +119,22 @@ class Press:
     def first_look(self, path: Path, place: int) -> tuple[list[Tile], bytes]:
         """Raises PressStopped and CannotDraw."""
         return cast("tuple[list[Tile], bytes]", self._ask("first_look", path, place))
+
+    def page(self, path: Path, place: int) -> PageLook:
+        """Raises PressStopped and CannotDraw."""
+        return cast(PageLook, self._ask("page", path, place))
+
+    def split(self, source: Path, target: Path) -> int:
+        """Raises PressStopped and CannotSplit."""
+        return cast(int, self._ask("split", source, target, patience=_SPLIT_PATIENCE))
+
+    def compare(self, before: Leaf, after: Leaf, left_out: tuple[Box, ...], *, strict: bool) -> ComparedPages:
+        """Raises PressStopped and CannotDraw."""
+        return cast(ComparedPages, self._ask("compare", before, after, left_out, strict, patience=_TWO_PAGES))
+
+    def overlay(self, before: Leaf, after: Leaf, box: Box, width_px: int, moved: Rows) -> bytes:
+        """Raises PressStopped and CannotDraw."""
+        return cast(bytes, self._ask("overlay", before, after, box, width_px, moved, patience=_TWO_PAGES))
 
     def close(self) -> None:
         while not self._free.empty():

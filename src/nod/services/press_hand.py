@@ -5,22 +5,39 @@ from __future__ import annotations
 import resource
 import signal
 import sys
+from collections.abc import Callable
+from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
+from nod.formats.pdf_compare import compare_pages, overlay
 from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
+from nod.formats.pdf_page import look_at_page
+from nod.formats.pdf_split import CannotSplit, split_pages
 
 _MOST_MEMORY_BYTES = 4 * 1024**3
 _GRACE_SECONDS = 5
+
+
+def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
+    """What can be asked for, by name."""
+    return {
+        "facts": read_facts,
+        "tile": looker.tile,
+        "first_look": looker.first_look,
+        "page": partial(look_at_page, looker),
+        "split": split_pages,
+        "compare": partial(compare_pages, looker),
+        "overlay": partial(overlay, looker),
+    }
 
 
 def main() -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY_BYTES, _MOST_MEMORY_BYTES))
     line: Connection[Any, Any] = Connection(int(sys.argv[1]))
-    looker = Looker()
-    acts: dict[str, Any] = {"facts": read_facts, "tile": looker.tile, "first_look": looker.first_look}
+    acts = acts_of(Looker())
     line.send("ready")
     while True:
         try:
@@ -31,7 +48,7 @@ def main() -> None:
         signal.alarm(int(timeout_seconds) + _GRACE_SECONDS)
         try:
             answer = acts[name](*arguments)
-        except CannotDraw as error:
+        except (CannotDraw, CannotSplit) as error:
             answer = error
         signal.alarm(0)
         line.send(answer)

@@ -78,7 +78,7 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
             tile_px=TILE_PX,
             first_level=FIRST_LEVEL,
             top_level=TOP_LEVEL,
-            pages=[_page(page) for page in pages],
+            pages=[show_page(page) for page in pages],
             revisions=[
                 SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None)
                 for each in revisions
@@ -87,7 +87,7 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
         )
 
 
-def _page(row: PageRow) -> SheetPage:
+def show_page(row: PageRow) -> SheetPage:
     box = PageBox(row.left, row.bottom, row.right, row.top, row.rotation)
     width, height = box.view_size()
     return SheetPage(
@@ -111,14 +111,19 @@ def read_tile(
 ) -> Path:
     """The picture's file, drawn now if it has not been drawn before. Raises NotFound outside the page."""
     sha256 = _content_of(context, actor, revision_id)
-    path = context.tiles.tile_path(sha256, page, level, column, row)
+    return draw_tile(context, press, sha256, (page, level, column, row), revision_id)
+
+
+def draw_tile(context: Context, press: Press, sha256: str, tile: tuple[int, int, int, int], about: str) -> Path:
+    """`tile` is page, level, column and row. Raises NotFound outside the page, RuleBroken where drawing takes long."""
+    path = context.tiles.tile_path(sha256, *tile)
     if not path.is_file():
         try:
-            picture = press.tile(context.blobs.path(sha256), page, level, column, row)
+            picture = press.tile(context.blobs.path(sha256), *tile)
         except CannotDraw as error:
-            raise NotFound(revision_id) from error
+            raise NotFound(about) from error
         except PressStopped as error:
-            raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", revision_id) from error
+            raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", about) from error
         context.tiles.keep(path, picture)
     return path
 

@@ -24,6 +24,7 @@ from nod.web import (
     members,
     people,
     post_room,
+    readers,
     reviews,
     setup,
     sheets,
@@ -38,8 +39,8 @@ from nod.web.guard import check_request, permission
 FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
-    people, account, desk, intake, documents, sheets, reviews, transmittals, guests, trail, members, access, setup,
-    workspace, post_room,
+    people, account, desk, intake, readers, documents, sheets, reviews, transmittals, guests, trail, members, access,
+    setup, workspace, post_room,
 )  # fmt: skip
 
 

@@ -9,16 +9,12 @@ from pydantic import BaseModel, RootModel
 from werkzeug.exceptions import ClientDisconnected
 
 from nod.core.refusals import RuleBroken
-from nod.services import intake, intake_view
-from nod.services.intake import (
-    BatchOpened,
-    CorrectArrival,
-    DiscardArrival,
-    OpenBatch,
-    RegisterBatch,
-    Registered,
-)
+from nod.services import correcting, intake, intake_view, sending_back, splitting
+from nod.services.correcting import CorrectArrivals, Corrected
+from nod.services.intake import BatchOpened, ChangeBatch, OpenBatch, RegisterBatch, Registered
 from nod.services.intake_view import Arrival, Batch, BatchLine
+from nod.services.sending_back import DiscardFiles, HeldLine, SendBack, Senders
+from nod.services.splitting import SeenArrival
 from nod.web.answering import answers, feature
 from nod.web.guard import actor, context, permission
 
@@ -31,7 +27,10 @@ class OfProject(BaseModel):
 
 
 class FileQuery(BaseModel):
+    """`folder` is the tree the file came in."""
+
     name: str
+    folder: str = ""
 
 
 class BatchPath(BaseModel):
@@ -40,6 +39,10 @@ class BatchPath(BaseModel):
 
 class ArrivalPath(BaseModel):
     arrival_id: str
+
+
+class HeldLines(RootModel[list[HeldLine]]):
+    pass
 
 
 class BatchLines(RootModel[list[BatchLine]]):
@@ -72,7 +75,7 @@ def read_batch(path: BatchPath) -> Batch:
 def add_file(path: BatchPath, query: FileQuery) -> Arrival:
     """Add a file: its bytes are the body."""
     request.max_content_length = context().settings.largest_file_bytes + 1
-    return intake.add_file(context(), actor(), path.batch_id, query.name, _body())
+    return intake.add_file(context(), actor(), path.batch_id, query.name, _body(), query.folder)
 
 
 def _body() -> Iterator[bytes]:
@@ -96,15 +99,57 @@ def register_batch(path: BatchPath, body: RegisterBatch) -> Registered:
     return intake.register_batch(context(), actor(), path.batch_id, body)
 
 
-@api.patch("/api/intake/arrivals/<arrival_id>", responses=answers(Arrival))
+@api.patch("/api/intake/batches/<batch_id>", responses=answers())
 @permission("file")
-def correct_arrival(path: ArrivalPath, body: CorrectArrival) -> Arrival:
-    """Correct what was read."""
-    return intake.correct_arrival(context(), actor(), path.arrival_id, body)
+def change_batch(path: BatchPath, body: ChangeBatch) -> None:
+    """Where the new documents of a batch go."""
+    intake.change_batch(context(), actor(), path.batch_id, body)
 
 
-@api.post("/api/intake/arrivals/<arrival_id>/discard", responses=answers())
+@api.post("/api/intake/batches/<batch_id>/corrections", responses=answers(Corrected))
 @permission("file")
-def discard_arrival(path: ArrivalPath, body: DiscardArrival) -> None:
-    """Discard a file, with a reason."""
-    intake.discard_arrival(context(), actor(), path.arrival_id, body)
+def correct_arrivals(path: BatchPath, body: CorrectArrivals) -> Corrected:
+    """Correct what was read of one file or of many, all or none."""
+    return correcting.correct_arrivals(context(), actor(), path.batch_id, body)
+
+
+@api.post("/api/intake/batches/<batch_id>/discard", responses=answers())
+@permission("file")
+def discard_files(path: BatchPath, body: DiscardFiles) -> None:
+    """Discard files, with a reason."""
+    sending_back.discard_files(context(), actor(), path.batch_id, body)
+
+
+@api.post("/api/intake/batches/<batch_id>/send-back", responses=answers())
+@permission("file")
+def send_back(path: BatchPath, body: SendBack) -> None:
+    """Send files back to a person, with what was found."""
+    sending_back.send_back(context(), actor(), path.batch_id, body)
+
+
+@api.get("/api/intake/batches/<batch_id>/senders", responses=answers(Senders))
+@permission("file")
+def list_senders(path: BatchPath) -> Senders:
+    """To whom files of the batch can be sent back."""
+    return sending_back.list_senders(context(), actor(), path.batch_id)
+
+
+@api.get("/api/intake/held", responses=answers(HeldLines))
+@permission("file")
+def list_held(query: OfProject) -> list[HeldLine]:
+    """Everything held, the oldest first."""
+    return sending_back.list_held(context(), actor(), query.project_id)
+
+
+@api.post("/api/intake/arrivals/<arrival_id>/split", responses=answers())
+@permission("file")
+def ask_split(path: ArrivalPath, body: SeenArrival) -> None:
+    """Have a set taken apart into sheets."""
+    splitting.ask_split(context(), actor(), path.arrival_id, body)
+
+
+@api.post("/api/intake/arrivals/<arrival_id>/put-together", responses=answers())
+@permission("file")
+def put_together(path: ArrivalPath, body: SeenArrival) -> None:
+    """Make a set one file again."""
+    splitting.put_together(context(), actor(), path.arrival_id, body)

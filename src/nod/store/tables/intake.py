@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import ForeignKey, Index, String
 from sqlalchemy.orm import Mapped, mapped_column
@@ -21,10 +22,18 @@ class BatchRow(Base):
     came_from: Mapped[str]
     arrived_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
     arrived_at: Mapped[datetime]
+    keep_tree: Mapped[bool] = mapped_column(default=False)
 
 
 class ArrivalRow(Base):
-    """One file of a batch. State: waiting → held → registered / already_there / discarded."""
+    """One file of a batch.
+
+    State: waiting → held → registered / already_there / discarded / sent_back; `split` for a file taken apart into
+    sheets, whose arrivals have it as `split_from`; `unpacked` for an archive.
+
+    Two witnesses beside the register: `by_name` and `by_block` map a field to what each says (for the block also why it
+    says nothing). `chosen` maps a field to the witness whose value was taken: file name, title block, register, typed.
+    """
 
     __tablename__ = "arrival"
     id: Mapped[Id]
@@ -41,6 +50,57 @@ class ArrivalRow(Base):
     reason: Mapped[str] = mapped_column(default="")
     held_at: Mapped[datetime | None]
     revision_id: Mapped[str | None]
+    folder_path: Mapped[str] = mapped_column(default="")
+    scale: Mapped[str] = mapped_column(default="")
+    by_name: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    by_block: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    chosen: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    reader_id: Mapped[str] = mapped_column(default="")
+    split_from: Mapped[str] = mapped_column(default="")
+    split_place: Mapped[int] = mapped_column(default=0)
+    sheets_inside: Mapped[int] = mapped_column(default=0)
+    kept_whole: Mapped[bool] = mapped_column(default=False)
     version: Mapped[Version]
 
     __table_args__ = (Index("ix_arrival_open", "project_id", "state"),)
+
+
+class BlockReaderRow(Base):
+    """Zones that read the title blocks of one company's sheets of one size (see `core.block_reading`)."""
+
+    __tablename__ = "block_reader"
+    id: Mapped[Id]
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), index=True)
+    company: Mapped[str]
+    name: Mapped[str]
+    width_mm: Mapped[float]
+    height_mm: Mapped[float]
+    zones: Mapped[list[Any]]
+    learned: Mapped[list[Any]] = mapped_column(default=list)
+    removed: Mapped[bool] = mapped_column(default=False)
+    version: Mapped[Version]
+
+
+class ComparisonRow(Base):
+    """Two files laid over each other. `strict`: both claim to be the same revision; see `services.comparing`."""
+
+    __tablename__ = "comparison"
+    before_sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), primary_key=True)
+    after_sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), primary_key=True)
+    strict: Mapped[bool] = mapped_column(primary_key=True)
+    state: Mapped[str] = mapped_column(default="waiting")
+    asked_at: Mapped[datetime]
+    result: Mapped[dict[str, Any]] = mapped_column(default=dict)
+
+
+class UploadRow(Base):
+    """A file on its way in pieces; its bytes so far lie aside under its id."""
+
+    __tablename__ = "upload"
+    id: Mapped[Id]
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batch.id"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    file_name: Mapped[str]
+    folder_path: Mapped[str]
+    size_bytes: Mapped[int]
+    begun_at: Mapped[datetime]

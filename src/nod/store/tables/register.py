@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import ForeignKey, Index, String, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
@@ -22,8 +23,11 @@ class BlobRow(Base):
     fault: Mapped[str] = mapped_column(default="")
     fault_words: Mapped[str] = mapped_column(default="")
     page_count: Mapped[int] = mapped_column(default=0)
+    pages_read: Mapped[int] = mapped_column(default=0)
     has_text: Mapped[bool] = mapped_column(default=False)
     active_content: Mapped[str] = mapped_column(default="")
+    contents: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """Layers, labels, encryption: see `pdf_contents.FileContents`."""
 
 
 class PageRow(Base):
@@ -39,6 +43,20 @@ class PageRow(Base):
     rotation: Mapped[int]
     user_unit: Mapped[float]
     size_name: Mapped[str]
+    word_count: Mapped[int] = mapped_column(default=0)
+    is_scan: Mapped[bool] = mapped_column(default=False)
+    trouble: Mapped[str] = mapped_column(default="")
+    contents: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """Annotations, links, measure scales: see `pdf_contents.PageContents`."""
+
+
+class PageWordsRow(Base):
+    """The words of a page as `formats.words_pack` packs them; apart from the page, as lists never need them."""
+
+    __tablename__ = "page_words"
+    sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
+    words: Mapped[bytes]
 
 
 class DocumentRow(Base):
@@ -57,6 +75,8 @@ class DocumentRow(Base):
     discipline: Mapped[str]
     originator: Mapped[str]
     form: Mapped[str]
+    kind: Mapped[str] = mapped_column(default="sheet")
+    scale: Mapped[str] = mapped_column(default="")
     version: Mapped[Version]
     revision_id: Mapped[str]
     revision: Mapped[str]
@@ -99,6 +119,7 @@ class RevisionRow(Base):
     status: Mapped[str]
     title: Mapped[str]
     sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), index=True)
+    scale: Mapped[str] = mapped_column(default="")
     file_name: Mapped[str]
     size_bytes: Mapped[int]
     filed_by: Mapped[str] = mapped_column(ForeignKey("person.id"))

@@ -1,0 +1,90 @@
+"""What follows once an arrived file is known: its title block is read, sets are found out, drawings are compared.
+
+Called inside the transaction that learned something: a file was looked into, a reader was drawn, a value was typed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from sqlalchemy.orm import Session
+
+from nod.core.block_picks import Reading
+from nod.core.block_reading import BlockReader, choose_reader
+from nod.core.intake import Rules
+from nod.core.own_numbers import own_numbers
+from nod.core.witnesses import FIELDS, first_choice
+from nod.services import comparing
+from nod.services.projects import rules_of
+from nod.services.title_blocks import SeenPage, pages_seen, readers_of
+from nod.store import journal
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
+
+OPEN_STATES = ("waiting", "held")
+MOST_SHEETS = 2000
+_SHORTENED = 200
+
+
+def follow_up(session: Session, at: datetime, arrivals: Sequence[ArrivalRow]) -> None:
+    """For those of `arrivals` that are open and known; each project's rules and readers are fetched once."""
+    by_project: dict[str, list[ArrivalRow]] = {}
+    for arrival in arrivals:
+        if arrival.state in OPEN_STATES:
+            by_project.setdefault(arrival.project_id, []).append(arrival)
+    for project_id, rows in by_project.items():
+        project = session.get_one(ProjectRow, project_id)
+        rules, readers = rules_of(project), readers_of(session, project_id)
+        for row in rows:
+            blob = session.get_one(BlobRow, row.sha256)
+            if blob.state == "known" and not blob.fault and blob.page_count:
+                _read(session, at, row, blob, readers, rules)
+        session.flush()
+        comparing.ask(session, at, project, rows)
+
+
+def _read(
+    session: Session, at: datetime, row: ArrivalRow, blob: BlobRow, readers: list[BlockReader], rules: Rules
+) -> None:
+    undecided = blob.page_count > 1 and not row.kept_whole
+    pages = pages_seen(session, row.sha256, MOST_SHEETS if undecided else 1)
+    company = session.get_one(BatchRow, row.batch_id).came_from
+    chosen = choose_reader(readers, *pages[0], rules, company)
+    if chosen:
+        row.reader_id, row.by_block = chosen[0].id, kept_readings(chosen[1])
+    elif not row.split_from:
+        row.reader_id, row.by_block = "", {}
+    settle(row)
+    if undecided:
+        row.sheets_inside = len(sheet_numbers(pages, readers, rules, company))
+        if row.sheets_inside:
+            journal.ask(session, at, "split", f"split:{row.id}:{row.version}", {"arrival_id": row.id})
+
+
+def kept_readings(readings: dict[str, Reading]) -> dict[str, dict[str, object]]:
+    """As an arrival keeps them: by field the value, or why there is none."""
+    return {
+        field: {"value": each.value, "why": each.why, "sure": each.sure, "learned_from": each.learned_from}
+        for field, each in readings.items()
+    }
+
+
+def sheet_numbers(pages: Sequence[SeenPage], readers: list[BlockReader], rules: Rules, company: str) -> list[str]:
+    """The number of each page of a set, read by a reader or found by its form; empty for what is no set."""
+    by_form = own_numbers(pages, rules.convention)
+    if by_form or not readers:
+        return by_form
+    numbers = []
+    for words, size in pages:
+        chosen = choose_reader(readers, words, size, rules, company)
+        reading = chosen[1].get("number") if chosen else None
+        numbers.append(reading.value if reading else "")
+    return numbers if len({number for number in numbers if number}) > 1 else []
+
+
+def settle(row: ArrivalRow) -> None:
+    """What nobody chose or typed follows the witnesses."""
+    printed = {field: str(each.get("value", "")) for field, each in row.by_block.items()}
+    for field in FIELDS:
+        if field not in row.chosen:
+            setattr(row, field, first_choice(field, row.by_name, printed)[:_SHORTENED])

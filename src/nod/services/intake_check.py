@@ -1,0 +1,167 @@
+"""The findings of a batch, always made from the register as it is now."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core import intake as rules
+from nod.core.access import Level
+from nod.core.intake import Arriving, Finding
+from nod.core.refusals import NotFound, RuleBroken
+from nod.core.witnesses import FIELDS, disagreements
+from nod.services.comparing import Pair, compared_with, held_under, known_comparisons, pair_for
+from nod.services.projects import rules_of
+from nod.services.seats import Actor, Seat, take_seat
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ComparisonRow, DocumentRow, PageRow, RevisionRow
+
+OPEN_STATES = ("waiting", "held")
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A row with its findings; `arriving` is None while its content is not known yet."""
+
+    row: ArrivalRow
+    blob: BlobRow
+    sheet_size: str
+    arriving: Arriving | None
+    findings: list[Finding]
+    pair: Pair | None = None
+    registered: rules.Registered | None = None
+
+
+def see_batch(session: Session, actor: Actor, batch_id: str) -> tuple[BatchRow, Seat]:
+    """A batch is there for those who may file into its folder. Raises NotFound, or NotAllowed for lesser readers."""
+    batch = session.get(BatchRow, batch_id)
+    if batch is None:
+        raise NotFound(batch_id)
+    seat = take_seat(session, actor, batch.project_id)
+    if seat.at(batch.folder_id) is Level.NONE:
+        raise NotFound(batch_id)
+    seat.need_at(batch.folder_id, Level.FILE, seat.project.name)
+    return batch, seat
+
+
+def see_arrival(session: Session, actor: Actor, arrival_id: str) -> tuple[ArrivalRow, BatchRow, Seat]:
+    """Raises NotFound, or NotAllowed, as for its batch."""
+    row = session.get(ArrivalRow, arrival_id)
+    if row is None:
+        raise NotFound(arrival_id)
+    try:
+        batch, seat = see_batch(session, actor, row.batch_id)
+    except NotFound as hidden:
+        raise NotFound(arrival_id) from hidden
+    return row, batch, seat
+
+
+def need_open(row: ArrivalRow) -> None:
+    """Raises RuleBroken for a file that has left Intake."""
+    if row.state not in OPEN_STATES:
+        raise RuleBroken("arrival_gone", "This file has left Intake.", row.file_name)
+
+
+def open_rows(session: Session, batch_id: str) -> list[ArrivalRow]:
+    query = select(ArrivalRow).where(ArrivalRow.batch_id == batch_id, ArrivalRow.state.in_(OPEN_STATES))
+    return list(session.scalars(query.order_by(ArrivalRow.place)))
+
+
+def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> list[Checked]:
+    """Findings for all rows in a fixed number of queries, as this seat may know them."""
+    found = rules_of(seat.project)
+    known = _Known(session, seat, rows)
+    twins = Counter((row.number, row.revision) for row in rows if row.number and row.revision)
+    checked = []
+    for row in rows:
+        blob, size = known.blobs[row.sha256], known.sizes.get(row.sha256, "")
+        register = known.register.get(row.number)
+        hidden = register is not None and register.for_others
+        pair = None if hidden else pair_for(known.held, found.scheme, row)
+        arriving = _arriving(row, blob, size, twins[(row.number, row.revision)] - 1, known.troubles.get(row.sha256, ""))
+        if pair:
+            row_known = known.compared(session).get((pair.before, pair.after, pair.strict))
+            arriving = replace(arriving, compared=compared_with(pair, row_known))
+        findings = rules.check(arriving, register, found)
+        checked.append(Checked(row, blob, size, arriving if blob.state == "known" else None, findings, pair, register))
+    return checked
+
+
+class _Known:
+    """What the findings of a batch are made from, fetched for all its rows at once."""
+
+    def __init__(self, session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> None:
+        hashes = {row.sha256 for row in rows}
+        numbers = {row.number for row in rows if row.number}
+        blobs = session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))
+        self.blobs = {blob.sha256: blob for blob in blobs}
+        first_pages = select(PageRow.sha256, PageRow.size_name).where(PageRow.sha256.in_(hashes), PageRow.place == 0)
+        self.sizes = {row.sha256: row.size_name for row in session.execute(first_pages)}
+        troubles = select(PageRow.sha256, PageRow.trouble).where(PageRow.sha256.in_(hashes), PageRow.trouble != "")
+        self.troubles = {sha256: trouble for sha256, trouble in session.execute(troubles)}
+        self.register = _registered(session, seat, numbers)
+        self.held = held_under(session, seat.project.id, numbers)
+        self._hashes = hashes
+        self._compared: dict[tuple[str, str, bool], ComparisonRow] | None = None
+
+    def compared(self, session: Session) -> dict[tuple[str, str, bool], ComparisonRow]:
+        if self._compared is None:
+            self._compared = known_comparisons(session, self._hashes)
+        return self._compared
+
+
+def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int, trouble: str) -> Arriving:
+    printed = {field: str(each.get("value", "")) for field, each in row.by_block.items()}
+    return Arriving(
+        number=row.number,
+        revision=row.revision,
+        status=row.status,
+        title=row.title,
+        scale=row.scale,
+        sha256=row.sha256,
+        fault=blob.fault,
+        fault_words=blob.fault_words,
+        page_size=size,
+        has_text=blob.has_text or blob.state != "known",
+        active_content=tuple(blob.active_content.split("; ")) if blob.active_content else (),
+        twins_in_batch=max(twins, 0),
+        media_type=blob.media_type,
+        file_name=row.file_name,
+        disagreements=tuple(disagreements(row.by_name, printed, row.chosen)),
+        block_trouble=_block_trouble(row),
+        sheets_inside=row.sheets_inside,
+        page_trouble=trouble,
+    )
+
+
+def _block_trouble(row: ArrivalRow) -> str:
+    """A reader is there for this size and could not read what the file name does not say either."""
+    unread = [
+        field
+        for field, each in row.by_block.items()
+        if not each["value"] and field in FIELDS and not getattr(row, field)
+    ]
+    return f"The title block reader found no {' and no '.join(unread)}." if unread else ""
+
+
+def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, rules.Registered]:
+    """What is held under these numbers; of a document that may not be seen or revised, only that it is not for them."""
+    query = (
+        select(DocumentRow, RevisionRow.code, RevisionRow.sha256)
+        .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
+        .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
+    )
+    found: dict[str, rules.Registered] = {}
+    for document, code, sha256 in session.execute(query):
+        if seat.at(document.folder_id) < Level.FILE:
+            found[document.number] = rules.Registered("", "", "", {}, for_others=True)
+            continue
+        known = found.setdefault(
+            document.number,
+            rules.Registered(document.title, document.revision, document.sheet_size, {}, scale=document.scale),
+        )
+        known.revisions[code] = sha256
+    return found

@@ -1,0 +1,171 @@
+"""Sets taken apart: a file whose pages carry different numbers becomes an arrival a sheet, and can be put back."""
+
+from __future__ import annotations
+
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from nod.core.file_name import base_name
+from nod.core.intake import PDF
+from nod.core.refusals import RuleBroken
+from nod.core.trail import Fact, Subject
+from nod.formats.pdf_look import CannotDraw
+from nod.formats.pdf_split import CannotSplit
+from nod.services import arriving
+from nod.services.answers import Command
+from nod.services.context import Context, acting, check_version
+from nod.services.intake_check import see_arrival
+from nod.services.press import Press, PressStopped
+from nod.services.projects import rules_of
+from nod.services.seats import SYSTEM, Actor
+from nod.services.title_blocks import pages_seen, readers_of
+from nod.store import journal
+from nod.store.blobs import StoredBlob
+from nod.store.ids import new_id
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, PageWordsRow, ProjectRow
+
+
+class SeenArrival(Command):
+    version: int
+
+
+@dataclass(frozen=True)
+class _Sheet:
+    place: int
+    blob: StoredBlob
+    number: str
+
+
+def split_set(context: Context, press: Press, payload: dict[str, Any]) -> None:
+    """The worker's part. What was read of each page goes along with it; nothing is read twice."""
+    arrival_id = payload["arrival_id"]
+    with context.database.read() as session:
+        row = session.get(ArrivalRow, arrival_id)
+        if row is None or row.state not in arriving.OPEN_STATES or row.kept_whole:
+            return
+        sha256 = row.sha256
+        project = session.get_one(ProjectRow, row.project_id)
+        company = session.get_one(BatchRow, row.batch_id).came_from
+        pages = pages_seen(session, sha256, arriving.MOST_SHEETS)
+        readers = readers_of(session, project.id)
+        numbers = arriving.sheet_numbers(pages, readers, rules_of(project), company) or [""] * len(pages)
+    try:
+        sheets = _taken_apart(context, press, sha256, numbers)
+    except (PressStopped, CannotSplit, CannotDraw):
+        _give_up(context, arrival_id)
+        return
+    with context.database.write() as session:
+        _store(context, session, arrival_id, sheets)
+
+
+def _taken_apart(context: Context, press: Press, sha256: str, numbers: list[str]) -> list[_Sheet]:
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        count = press.split(context.blobs.path(sha256), Path(aside))
+        sheets = []
+        for place in range(count):
+            blob = context.blobs.put_file(Path(aside) / f"{place}.pdf")
+            thumbnail = context.tiles.thumbnail_path(sha256, place)
+            if thumbnail.is_file():
+                context.tiles.keep(context.tiles.thumbnail_path(blob.sha256, 0), thumbnail.read_bytes())
+            sheets.append(_Sheet(place, blob, numbers[place] if place < len(numbers) else ""))
+        return sheets
+
+
+def _give_up(context: Context, arrival_id: str) -> None:
+    """The file stays whole, and says so."""
+    with context.database.write() as session:
+        row = session.get_one(ArrivalRow, arrival_id)
+        row.kept_whole, row.sheets_inside, row.version = True, 0, row.version + 1
+        fact = Fact("set_kept_whole", Subject("arrival", row.id), row.file_name, why="It could not be taken apart.")
+        journal.record(session, context.clock.now(), SYSTEM, row.project_id, fact)
+
+
+def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sheet]) -> None:
+    now = context.clock.now()
+    row = session.get_one(ArrivalRow, arrival_id)
+    if row.state not in arriving.OPEN_STATES or row.kept_whole:
+        return
+    batch = session.get_one(BatchRow, row.batch_id)
+    first = (session.scalar(select(func.max(ArrivalRow.place)).where(ArrivalRow.batch_id == batch.id)) or 0) + 1
+    made = []
+    for sheet in sheets:
+        _know(session, now, row.sha256, sheet)
+        made.append(_arrival(row, sheet, first + sheet.place))
+    session.add_all(made)
+    row.state, row.version = "split", row.version + 1
+    row.reason = f"Taken apart into {len(sheets)} sheets."
+    session.flush()
+    fact = Fact("set_split", Subject("arrival", row.id), row.file_name, after={"sheets": len(sheets)})
+    journal.record(session, now, SYSTEM, row.project_id, fact)
+    arriving.follow_up(session, now, made)
+    journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+
+
+def _know(session: Session, now: Any, whole: str, sheet: _Sheet) -> None:
+    """The blob of a sheet with what is known of it from the set."""
+    if session.get(BlobRow, sheet.blob.sha256) is not None:
+        return
+    source = session.get_one(BlobRow, whole)
+    page = session.get_one(PageRow, (whole, sheet.place))
+    session.add(
+        BlobRow(
+            sha256=sheet.blob.sha256, size_bytes=sheet.blob.size_bytes, media_type=PDF, stored_at=now, state="known",
+            page_count=1, pages_read=1, has_text=page.word_count > 0,
+            contents={"layers": source.contents.get("layers", []), "labels": [], "encryption": "", "active": []},
+        )
+    )  # fmt: skip
+    session.flush()
+    kept = {column.name: getattr(page, column.name) for column in PageRow.__table__.columns}
+    session.add(PageRow(**{**kept, "sha256": sheet.blob.sha256, "place": 0}))
+    words = session.get(PageWordsRow, (whole, sheet.place))
+    if words:
+        session.add(PageWordsRow(sha256=sheet.blob.sha256, place=0, words=words.words))
+
+
+def _arrival(row: ArrivalRow, sheet: _Sheet, place: int) -> ArrivalRow:
+    stem = base_name(row.file_name).removesuffix(".pdf").removesuffix(".PDF")
+    found = {"number": {"value": sheet.number, "why": "", "sure": True, "learned_from": ""}} if sheet.number else {}
+    return ArrivalRow(
+        id=new_id(), batch_id=row.batch_id, project_id=row.project_id, place=place,
+        file_name=f"{stem}, page {sheet.place + 1}.pdf", sha256=sheet.blob.sha256, number="", revision="", status="",
+        title="", folder_path=row.folder_path, by_name={}, by_block=found, chosen={}, split_from=row.id,
+        split_place=sheet.place, state="waiting", version=1,
+    )  # fmt: skip
+
+
+def put_together(context: Context, actor: Actor, arrival_id: str, command: SeenArrival) -> None:
+    """The set is one file again. Raises RuleBroken once one of its sheets has left Intake."""
+    with acting(context, actor) as act:
+        row, batch, _ = see_arrival(act.session, actor, arrival_id)
+        check_version(command.version, row.version, row.file_name)
+        sheets = list(act.session.scalars(select(ArrivalRow).where(ArrivalRow.split_from == row.id)))
+        if row.state != "split" or any(each.state not in arriving.OPEN_STATES for each in sheets):
+            words = "Some of its sheets have left Intake, so it cannot be put together any more."
+            raise RuleBroken("set_in_use", words, row.file_name)
+        for each in sheets:
+            each.state, each.reason, each.version = "joined", "Part of the set again.", each.version + 1
+        row.state, row.reason, row.kept_whole, row.sheets_inside = "waiting", "", True, 0
+        row.version += 1
+        act.record(row.project_id, Fact("set_put_together", Subject("arrival", row.id), row.file_name))
+        act.session.flush()
+        arriving.follow_up(act.session, act.at, [row])
+        act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})
+
+
+def ask_split(context: Context, actor: Actor, arrival_id: str, command: SeenArrival) -> None:
+    """Has a file of several pages taken apart after all."""
+    with acting(context, actor) as act:
+        row, batch, _ = see_arrival(act.session, actor, arrival_id)
+        check_version(command.version, row.version, row.file_name)
+        blob = act.session.get_one(BlobRow, row.sha256)
+        if row.state not in arriving.OPEN_STATES or blob.page_count < 2:
+            raise RuleBroken("not_a_set", "Only an open file of several pages can be taken apart.", row.file_name)
+        row.kept_whole, row.sheets_inside, row.version = False, blob.page_count, row.version + 1
+        act.record(row.project_id, Fact("set_split_asked", Subject("arrival", row.id), row.file_name))
+        act.ask("split", f"split:{row.id}:{row.version}", {"arrival_id": row.id})
+        act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})

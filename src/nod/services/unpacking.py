@@ -1,0 +1,92 @@
+"""An archive that arrived becomes the files in it; what is refused is told by name, and the archive itself is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from nod.core.trail import Fact, Subject
+from nod.formats.zip_unpack import BadArchive, Member, list_members, read_members
+from nod.services import intake
+from nod.services.context import Act, Context
+from nod.services.intake_check import OPEN_STATES
+from nod.services.seats import actor_of
+from nod.store.blobs import BlobTooLarge, StoredBlob
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
+
+_NAMED_AT_MOST = 20
+
+
+def unpack_archive(context: Context, payload: dict[str, Any]) -> None:
+    """The worker's part. Every file is stored first, then all become arrivals in one transaction."""
+    arrival_id = payload["arrival_id"]
+    with context.database.read() as session:
+        row = session.get(ArrivalRow, arrival_id)
+        if row is None or row.state not in OPEN_STATES:
+            return
+        path = context.blobs.path(row.sha256)
+    stored: list[tuple[Member, StoredBlob]] = []
+    refused: list[Member] = []
+
+    def take(member: Member, chunks: Iterator[bytes]) -> None:
+        try:
+            stored.append((member, context.blobs.put(chunks, context.settings.largest_file_bytes)))
+        except BlobTooLarge as error:
+            raise OverflowError from error
+
+    try:
+        members = list_members(path)
+        refused = [each for each in members if each.trouble]
+        refused += read_members(path, [each for each in members if not each.trouble], take)
+    except BadArchive as error:
+        _refuse(context, arrival_id, str(error))
+        return
+    _store(context, arrival_id, stored, refused)
+
+
+def _refuse(context: Context, arrival_id: str, words: str) -> None:
+    with context.database.write() as session:
+        row = session.get_one(ArrivalRow, arrival_id)
+        blob = session.get_one(BlobRow, row.sha256)
+        blob.state, blob.fault, blob.fault_words = "known", "bad_archive", words
+        act = _act(context, session, row)
+        act.record(row.project_id, Fact("archive_refused", Subject("arrival", row.id), row.file_name, why=words))
+        _tell(act, row)
+
+
+def _store(context: Context, arrival_id: str, stored: list[tuple[Member, StoredBlob]], refused: list[Member]) -> None:
+    with context.database.write() as session:
+        row = session.get_one(ArrivalRow, arrival_id)
+        if row.state not in OPEN_STATES:
+            return
+        act = _act(context, session, row)
+        batch = session.get_one(BatchRow, row.batch_id)
+        project = session.get_one(ProjectRow, row.project_id)
+        for member, blob in stored:
+            intake.keep_blob(act, blob)
+            folder = "/".join(part for part in (row.folder_path, member.folder_path) if part)
+            intake.new_arrival(act, batch, project, member.name, blob.sha256, folder)
+        row.state, row.reason, row.version = "unpacked", _words(len(stored), refused), row.version + 1
+        fact = Fact("archive_unpacked", Subject("arrival", row.id), row.file_name, after={"files": len(stored)})
+        act.record(row.project_id, fact)
+        _tell(act, row)
+
+
+def _words(count: int, refused: list[Member]) -> str:
+    words = f"{count} file{'' if count == 1 else 's'} taken out."
+    if not refused:
+        return words
+    named = [f"“{each.info.filename[:80]}” ({each.trouble})" for each in refused[:_NAMED_AT_MOST]]
+    more = f" and {len(refused) - _NAMED_AT_MOST} more" if len(refused) > _NAMED_AT_MOST else ""
+    return f"{words} Refused: {', '.join(named)}{more}."
+
+
+def _act(context: Context, session: Any, row: ArrivalRow) -> Act:
+    """On behalf of whoever brought the archive."""
+    batch = session.get_one(BatchRow, row.batch_id)
+    return Act(context, session, actor_of(session, batch.arrived_by, "an archive"), context.clock.now())
+
+
+def _tell(act: Act, row: ArrivalRow) -> None:
+    batch = act.session.get_one(BatchRow, row.batch_id)
+    act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
