@@ -51,8 +51,31 @@ const forgotten = createRoute({ getParentRoute: () => root, path: '/forgotten', 
 const keyLink = createRoute({ getParentRoute: () => root, path: '/k/$token', component: KeyLinkPage })
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
 const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
-const intake = createRoute({ getParentRoute: () => frame, path: '/intake', component: IntakePage })
-const batch = createRoute({ getParentRoute: () => frame, path: '/intake/$batchId', component: IntakePage })
+const inIntake = (
+  search: Record<string, unknown>,
+): { file?: string | undefined; held?: true | undefined } => ({
+  file: text(search['file']),
+  held: search['held'] === true || undefined,
+})
+const intake = createRoute({
+  getParentRoute: () => frame,
+  path: '/intake',
+  component: IntakePage,
+  validateSearch: inIntake,
+})
+const batch = createRoute({
+  getParentRoute: () => frame,
+  path: '/intake/$batchId',
+  component: IntakePage,
+  validateSearch: inIntake,
+})
+const reader = createRoute({
+  getParentRoute: () => frame,
+  path: '/intake/$batchId/reader',
+  // It brings the viewer along.
+  component: lazyRouteComponent(() => import('./features/intake/ReaderPage'), 'ReaderPage'),
+  validateSearch: (search): { arrival?: string | undefined } => ({ arrival: text(search['arrival']) }),
+})
 const register = createRoute({
   getParentRoute: () => frame,
   path: '/register',
@@ -136,6 +159,7 @@ const tree = root.addChildren([
     desk,
     intake,
     batch,
+    reader,
     register,
     sheet,
     reviews,

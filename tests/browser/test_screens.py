@@ -25,7 +25,8 @@ def axe(page):
 
 STATIONS = {
     "/": "Yours now",
-    "/intake": "Register 3, hold 4",
+    "/intake": "From Plinthwork Structures",
+    "/intake?held=true": "Nothing is held",
     "/register": "Quay hall, ground floor plan",
     "/reviews": "Boarding bridge, truss and plan",
     "/transmittals": "HBC-T-0001",

@@ -48,10 +48,14 @@ def take_in(marit, files):
     expect(wrong).to_contain_text("Nearest: A (Architecture)")
     marit.get_by_role("button", name="Register 1, hold 2").click()
     expect(marit.get_by_text("1 registered, 0 already there, 2 held with a reason.")).to_be_visible()
-    expect(wrong).to_contain_text("held since")
-    marit.get_by_role("button", name=f"Take {ROOF}").click()
+    wrong.get_by_role("button", name=re.compile("Field discipline")).click()
+    panel = marit.get_by_role("complementary", name=re.compile("^About"))
+    expect(panel).to_contain_text("Held since")
+    panel.get_by_role("button", name=f"Take {ROOF}").click()
     marit.get_by_role("button", name="Register 1, hold 1").click()
-    expect(marit.get_by_role("row").filter(has_text=ROOF)).to_contain_text("Registered")
+    marit.get_by_role("button", name=re.compile("that have left Intake")).click()
+    left = marit.get_by_role("region", name="Files that have left Intake")
+    expect(left.get_by_role("row").filter(has_text=ROOF)).to_contain_text("Registered")
 
 
 def mark_up(leilani, anouk):

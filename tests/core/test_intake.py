@@ -1,12 +1,15 @@
+import re
 from dataclasses import replace
+from pathlib import Path
 
 import pytest
 
 from nod.core import intake
-from nod.core.intake import Arriving, Registered, Rules, Weight
+from nod.core.intake import NAMES, Arriving, Registered, Rules, Weight
 from nod.core.numbering import Convention
 from nod.core.revisions import Scheme
 from nod.demo.scenario import NUMBER_FIELDS
+from nod.formats import pdf_facts
 
 RULES = Rules(Convention(tuple(NUMBER_FIELDS)), Scheme.STAGED, ("S0", "S3", "A1"))
 NEW = Arriving("BFT-TRA-Z1-01-D-A-0101", "P02", "S3", "Quay hall, level 1 plan", "b" * 64, page_size="A1")
@@ -68,3 +71,11 @@ def test_an_older_revision_with_a_code_already_used_is_told_as_what_it_is():
     register = replace(THERE, current_revision="P03", revisions={"P01": "a" * 64, "P03": "c" * 64})
     assert _codes(replace(NEW, revision="P01"), register) == [(Weight.STOP, "silent_change")]
     assert _codes(replace(NEW, revision="P01", sha256="a" * 64), register) == [(Weight.SAME, "already_there")]
+
+
+def test_every_finding_has_a_name():
+    """Codes are found in the source: one without a name would be shown by its code."""
+    source = "".join(path.read_text() for path in (Path(intake.__file__), Path(pdf_facts.__file__)))
+    codes = set(re.findall(r'Weight\.\w+, "(\w+)"', source)) | set(re.findall(r'FileFacts\("(\w+)"', source))
+    assert codes <= set(NAMES)
+    assert len(codes) > 25

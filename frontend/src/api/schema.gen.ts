@@ -2502,7 +2502,10 @@ export interface components {
             /** Why */
             why: string;
         };
-        /** FindingShown */
+        /**
+         * FindingShown
+         * @description `name` is short, for where many are counted; `witness` whose value the mend is, empty for a typed one.
+         */
         FindingShown: {
             /** Code */
             code: string;
@@ -2510,8 +2513,12 @@ export interface components {
             field: string;
             /** Mend */
             mend: string;
+            /** Name */
+            name: string;
             /** Weight */
             weight: string;
+            /** Witness */
+            witness: string;
             /** Words */
             words: string;
         };

@@ -5,12 +5,16 @@ import { Refused, type Problem } from './problems'
 export function uploadFile(
   batchId: string,
   file: File,
+  folder: string,
   onProgress: (sentBytes: number) => void,
   signal: AbortSignal,
 ): Promise<Schemas['Arrival']> {
   return new Promise((resolve, reject) => {
     const request = new XMLHttpRequest()
-    request.open('PUT', `/api/intake/batches/${batchId}/files?name=${encodeURIComponent(file.name)}`)
+    request.open(
+      'PUT',
+      `/api/intake/batches/${batchId}/files?${new URLSearchParams({ name: file.name, folder }).toString()}`,
+    )
     request.setRequestHeader('X-Nod-Csrf', readCsrfToken())
     request.setRequestHeader('Content-Type', 'application/octet-stream')
     request.upload.onprogress = (event) => onProgress(event.loaded)

@@ -9,6 +9,7 @@ from nod.core import numbering, revisions
 from nod.core.look_alikes import plain, tidy_title
 from nod.core.numbering import Convention
 from nod.core.revisions import Scheme
+from nod.core.witnesses import Witness
 
 PDF, UNKNOWN_TYPE = "application/pdf", "application/octet-stream"
 _NO_REVISION = "No revision was found in the file name or the title block."
@@ -24,13 +25,35 @@ class Weight(StrEnum):
 
 @dataclass(frozen=True)
 class Finding:
-    """One thing found. `field` is what it is about; `mend` is the value that would put it right, if one is known."""
+    """One thing found. `field` is what it is about; `mend` is the value that would put it right, if one is known.
+
+    `witness` says whose value the mend is, where it is that of a witness.
+    """
 
     weight: Weight
     code: str
     words: str
     field: str = ""
     mend: str = ""
+    witness: str = ""
+
+
+NAMES: dict[str, str] = {
+    "encrypted": "Encrypted", "unreadable": "Unreadable", "bad_archive": "Archive refused", "not_pdf": "Not a PDF",
+    "not_a_sheet": "Not a sheet", "look_alikes": "Look-alike characters", "number_breaks_convention": "Wrong number",
+    "revision_missing": "No revision", "revision_unknown": "Unknown revision", "status_missing": "No status",
+    "status_unknown": "Unknown status", "title_missing": "No title", "title_characters": "Characters of the title",
+    "witnesses_disagree": "Witnesses disagree", "block_unread": "Title block not read",
+    "twice_in_batch": "Twice in the batch", "active_content": "Scripts or files inside",
+    "several_sheets": "A set of sheets", "page_trouble": "A page left out", "no_text": "No text, a scan",
+    "new_number": "New number", "filed_by_controllers": "For the controllers", "already_there": "Already there",
+    "only_saved_again": "Only saved again", "silent_change": "Silent change",
+    "older_than_current": "Older than current",
+    "revision_gap": "Gap in revisions", "title_changed": "Title changed", "size_changed": "Sheet size changed",
+    "scale_changed": "Scale changed", "changed_outside_clouds": "Changed without a cloud",
+    "another_drawing": "Another drawing", "nothing_changed": "Nothing changed",
+}  # fmt: skip
+"""What each finding is called where many are counted."""
 
 
 @dataclass(frozen=True)
@@ -89,6 +112,7 @@ class Registered:
     revisions: dict[str, str]
     for_others: bool = False
     scale: str = ""
+    status: str = ""
 
 
 @dataclass(frozen=True)
@@ -200,8 +224,9 @@ def _check_witnesses(arriving: Arriving) -> list[Finding]:
     for field, named, printed in arriving.disagreements:
         weight = Weight.STOP if field in _WITNESS_STOPS else Weight.LOOK
         words = f"The file name says {field} “{named}”, the title block “{printed}”."
-        mend = named if field == "title" else printed
-        found.append(Finding(weight, "witnesses_disagree", words, field, mend))
+        # What the sheet says is law; only a title is often cut short by its cell.
+        mend, witness = (named, Witness.NAME) if field == "title" else (printed, Witness.BLOCK)
+        found.append(Finding(weight, "witnesses_disagree", words, field, mend, witness))
     if arriving.block_trouble:
         found.append(Finding(Weight.LOOK, "block_unread", arriving.block_trouble, "file"))
     return found
@@ -313,7 +338,7 @@ def _changes(arriving: Arriving, register: Registered) -> list[Finding]:
     found = []
     if arriving.title != register.title:
         words = f"The title changes from “{register.title}”."
-        found.append(Finding(Weight.LOOK, "title_changed", words, "title", register.title))
+        found.append(Finding(Weight.LOOK, "title_changed", words, "title", register.title, Witness.REGISTER))
     if arriving.page_size and register.sheet_size and arriving.page_size != register.sheet_size:
         words = f"The sheet changes from {register.sheet_size} to {arriving.page_size}."
         found.append(Finding(Weight.LOOK, "size_changed", words, "file"))

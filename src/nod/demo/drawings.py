@@ -43,8 +43,14 @@ class Layout:
         return self.left + column * self.step, self.bottom + row * self.step
 
 
-def draw_sheet(target: Path, spec: SheetSpec, kind: str) -> None:
-    """Writes one sheet as a PDF. Each revision after the first changes the drawing, and clouds what it changed."""
+Place = Callable[[float, float], tuple[float, float]]
+
+
+def draw_sheet(target: Path, spec: SheetSpec, kind: str, add: Callable[[Pen, Place], None] | None = None) -> None:
+    """Writes one sheet as a PDF. Each revision after the first changes the drawing, and clouds what it changed.
+
+    `add` draws something more, without a cloud: it is given the pen and where a place of the grid lies.
+    """
     pen = Pen(str(target), SIZES_MM[spec.size])
     layout = Layout(spec)
     draw_frame(pen, spec)
@@ -52,6 +58,8 @@ def draw_sheet(target: Path, spec: SheetSpec, kind: str) -> None:
     _KINDS[kind](pen, layout)
     for revision in range(1, layout.revisions + 1):
         _change(pen, layout, revision)
+    if add:
+        add(pen, layout.at)
     _notes(pen, spec)
     pen.canvas.save()
 

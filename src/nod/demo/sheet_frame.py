@@ -17,6 +17,19 @@ _MARGIN = 10.0
 _BLOCK_WIDTH, _BLOCK_HEIGHT = 170.0, 62.0
 
 
+BLOCK_ZONES = (
+    {"field": "number", "across_mm": 68.0, "down_mm": 10.0, "width_mm": 110.0, "height_mm": 14.0},
+    {"field": "revision", "across_mm": 38.0, "down_mm": 10.0, "width_mm": 30.0, "height_mm": 14.0},
+    {"field": "status", "across_mm": 10.0, "down_mm": 10.0, "width_mm": 28.0, "height_mm": 14.0},
+    {"field": "title", "across_mm": 10.0, "down_mm": 38.0, "width_mm": 170.0, "height_mm": 16.0},
+    {"field": "scale", "across_mm": 140.0, "down_mm": 24.0, "width_mm": 38.0, "height_mm": 14.0},
+    {"field": "drawn by", "across_mm": 60.0, "down_mm": 24.0, "width_mm": 50.0, "height_mm": 14.0},
+    {"field": "date", "across_mm": 10.0, "down_mm": 24.0, "width_mm": 50.0, "height_mm": 14.0},
+    {"field": "not compared", "across_mm": 10.0, "down_mm": 72.0, "width_mm": 170.0, "height_mm": 36.0},
+)
+"""The cells of the block below, from the lower right corner: what a reader of these sheets reads."""
+
+
 @dataclass(frozen=True)
 class Issue:
     """One line of the revision table."""

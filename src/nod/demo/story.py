@@ -11,15 +11,29 @@ from sqlalchemy import select
 
 from nod.demo import scenario
 from nod.demo.drawings import draw_sheet
+from nod.demo.issue import COMPANY, Issue
 from nod.demo.people import Cast
 from nod.demo.scenario import DemoSheet
-from nod.demo.sheet_frame import Issue, SheetSpec
-from nod.services import guests, intake, intake_check, intake_view, marks, reviews, reviews_view, transmittals
+from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, SheetSpec
+from nod.demo.sheet_frame import Issue as IssueLine
+from nod.services import (
+    block_readers,
+    guests,
+    intake,
+    intake_check,
+    intake_view,
+    marks,
+    reviews,
+    reviews_view,
+    transmittals,
+)
+from nod.services.block_readers import ZoneShown
 from nod.services.context import Context
 from nod.services.mailing import guest_token
 from nod.services.reviews import DocumentAnswer
 from nod.store.tables import DocumentRow, RecipientRow
 
+_READERS = {"TRA": ("A1", "A3"), "PLS": ("A1", "A3")}
 _AUTHORS = {"TRA": "S. Tanaka", "PLS": "L. Brandt", "GME": "O. Vestergaard", "OHS": "P. Marchetti", "NFA": "D. Okonkwo"}
 _CHANGE_WORDS = (
     "First issue for comment",
@@ -57,19 +71,29 @@ class Stage:
         """Draws a sheet at its `revision`-th revision (from 0) under the name it would be sent with."""
         code, status = sheet.revisions[min(revision, len(sheet.revisions) - 1)]
         target = self.aside / (name or f"{sheet.number}_{code}_{status}_{sheet.title}.pdf")
-        draw_sheet(target, self._spec(sheet, revision), sheet.kind)
+        draw_sheet(target, self.spec_of(sheet, revision), sheet.kind)
         return target
 
-    def _spec(self, sheet: DemoSheet, revision: int) -> SheetSpec:
+    def spec_of(self, sheet: DemoSheet, revision: int) -> SheetSpec:
         company_code = sheet.number.split("-")[1]
         company = next(name for code, name, _ in scenario.COMPANIES if code == company_code)
         issues = tuple(
-            Issue(
+            IssueLine(
                 code, status, (self.today - timedelta(days=21 - 7 * place)).strftime("%d %b %Y"), _CHANGE_WORDS[place]
             )
             for place, (code, status) in enumerate(sheet.revisions[: revision + 1])
         )
         return SheetSpec(sheet.number, sheet.title, company, sheet.size, "1:100", issues, _AUTHORS[company_code])
+
+    def draw_reader(self, who: str, batch_id: str, company: str, size: str) -> None:
+        """The title block of the project's frame, as a controller would draw it."""
+        width, height = SIZES_MM[size]
+        command = block_readers.KeepReader(
+            batch_id=batch_id, name=f"{company}, {size}", company=company, width_mm=width, height_mm=height,
+            zones=[ZoneShown.model_validate({"corner": "lower right", **zone}) for zone in BLOCK_ZONES],
+        )  # fmt: skip
+        block_readers.keep_reader(self.context, self.cast.actor(who), command)
+        self.settle()
 
     def arrive(self, who: str, came_from: str, files: list[Path]) -> str:
         actor = self.cast.actor(who)
@@ -131,7 +155,10 @@ def _sheets(originator: str) -> list[DemoSheet]:
 
 def _first_issue(code: str, company: str, who: str) -> Event:
     def event(stage: Stage) -> None:
-        stage.register(who, stage.arrive(who, company, [stage.sheet_file(sheet, 0) for sheet in _sheets(code)]))
+        batch_id = stage.arrive(who, company, [stage.sheet_file(sheet, 0) for sheet in _sheets(code)])
+        for size in _READERS.get(code, ()):
+            stage.draw_reader(who, batch_id, company, size)
+        stage.register(who, batch_id)
 
     return event
 
@@ -328,6 +355,14 @@ def morning_post(stage: Stage) -> None:
         _broken_file(stage, stage.sheet_file(new, 0)),
     ]
     stage.arrive("tomasz", "Tallow Reed Architects", files)
+
+
+@at(0, 8, 10)
+def structures_issue(stage: Stage) -> None:
+    """Thirty sheets from the structural engineer, the first thing on the controller's desk."""
+    known = {sheet.number: sheet for sheet in _sheets("PLS")}
+    issue = Issue(stage.aside, known, stage.spec_of)
+    stage.arrive("marit", COMPANY, issue.files())
 
 
 def _broken_file(stage: Stage, whole: Path) -> Path:

@@ -13,7 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core import revisions
-from nod.core.block_reading import NOT_COMPARED, Zone
+from nod.core.block_reading import Zone
 from nod.core.comparison import Box
 from nod.core.intake import PDF, ComparedWith
 from nod.core.placed_words import size_seen_mm
@@ -112,15 +112,15 @@ def _ask_pair(session: Session, at: datetime, pair: Pair, left_out: list[list[An
 
 
 def _left_out_by_reader(session: Session, project_id: str) -> dict[str, list[list[Any]]]:
-    """What a title block says changes with every revision, so its zones are no changed places.
+    """What a title block says changes with every revision, so its zones and their frames are no changed places.
 
     By reader: corner, across, down, width, height in millimetres.
     """
     found: dict[str, list[list[Any]]] = {}
     for reader in readers_of(session, project_id):
         for z in reader.zones:
-            more = 0.0 if z.field == NOT_COMPARED else _AROUND_MM
-            place = [z.corner, z.across_mm - more, z.down_mm - more, z.width_mm + 2 * more, z.height_mm + 2 * more]
+            wide, high = z.width_mm + 2 * _AROUND_MM, z.height_mm + 2 * _AROUND_MM
+            place = [z.corner, z.across_mm - _AROUND_MM, z.down_mm - _AROUND_MM, wide, high]
             found.setdefault(reader.id, []).append(place)
     return found
 

@@ -161,7 +161,9 @@ def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, ru
             continue
         known = found.setdefault(
             document.number,
-            rules.Registered(document.title, document.revision, document.sheet_size, {}, scale=document.scale),
+            rules.Registered(
+                document.title, document.revision, document.sheet_size, {}, scale=document.scale, status=document.status
+            ),
         )
         known.revisions[code] = sha256
     return found

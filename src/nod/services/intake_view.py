@@ -7,8 +7,9 @@ from datetime import datetime
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from nod.core import intake as rules
 from nod.core.access import Level
-from nod.core.intake import Arriving
+from nod.core.intake import NAMES, Arriving
 from nod.core.witnesses import FIELDS
 from nod.services.answers import Answered, Who, people_by_id
 from nod.services.context import Context
@@ -18,7 +19,11 @@ from nod.store.tables import ArrivalRow, BatchRow, BlobRow
 
 
 class FindingShown(Answered):
+    """`name` is short, for where many are counted; `witness` whose value the mend is, empty for a typed one."""
+
     weight: str
+    name: str
+    witness: str
     code: str
     words: str
     field: str
@@ -134,7 +139,15 @@ def show_arrival(checked: Checked) -> Arrival:
         compared=_compared(checked),
         weight=checked.findings[0].weight if checked.findings else "fine",
         findings=[
-            FindingShown(weight=each.weight, code=each.code, words=each.words, field=each.field, mend=each.mend)
+            FindingShown(
+                weight=each.weight,
+                name=NAMES[each.code],
+                witness=each.witness,
+                code=each.code,
+                words=each.words,
+                field=each.field,
+                mend=each.mend,
+            )
             for each in checked.findings
         ],
     )
@@ -142,7 +155,7 @@ def show_arrival(checked: Checked) -> Arrival:
 
 def _witnesses(checked: Checked) -> list[WitnessShown]:
     row, register = checked.row, checked.registered
-    held = {"title": register.title, "revision": register.current_revision} if register else {}
+    held = _held(row.number, register) if register and not register.for_others else {}
     shown = []
     for field in FIELDS:
         printed = row.by_block.get(field, {})
@@ -154,6 +167,17 @@ def _witnesses(checked: Checked) -> list[WitnessShown]:
             )
         )  # fmt: skip
     return shown
+
+
+def _held(number: str, register: rules.Registered) -> dict[str, str]:
+    """The register's witness, by field."""
+    return {
+        "number": number,
+        "revision": register.current_revision,
+        "status": register.status,
+        "title": register.title,
+        "scale": register.scale,
+    }
 
 
 def _compared(checked: Checked) -> ComparedShown | None:

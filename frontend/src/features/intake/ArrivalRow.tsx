@@ -1,112 +1,151 @@
-import { useState } from 'react'
+import { memo, useState, type ClipboardEvent, type KeyboardEvent } from 'react'
 
-import { bytesText } from '../../domain/bytes'
-import { Button } from '../../ui/Button'
+import { pastedLines } from '../../domain/columnEdits'
 import { Weight } from '../../ui/Notes'
-import { When } from '../../ui/Standing'
+import type { Table } from './useTable'
 import type { Arrival, Field } from './useIntake'
+
+export const TRACKS = '26px 66px 202px 56px 52px minmax(150px,1fr) minmax(170px,1.25fr)'
 
 interface Props {
   arrival: Arrival
-  onCorrect: (field: Field, value: string) => void
-  onDiscard: () => void
+  place: number
+  table: Pick<Table, 'type' | 'paste' | 'fill' | 'mark'>
+  isMarked: boolean
+  isOpen: boolean
+  onOpen: (id: string) => void
+  onRange: (place: number) => void
+  /** Moves to the same field of another line. */
+  onMove: (place: number, field: Field) => void
 }
 
-/** One file: its reading, which can be typed over, its findings and the usual mend of each. */
-export function ArrivalRow({ arrival, onCorrect, onDiscard }: Props) {
+/** One file: its reading, which can be typed over, and its gravest finding; the panel has the rest. */
+export const ArrivalRow = memo(function ArrivalRow(props: Props) {
+  const { arrival, place, table, isMarked, isOpen, onOpen, onRange, onMove } = props
   const faulty = new Set(arrival.findings.filter((each) => each.weight === 'stop').map((each) => each.field))
   const cell = (field: Field, label: string, mono: boolean) => (
-    <td className="px-1 py-1">
+    <div role="gridcell">
       <CellInput
         key={arrival[field]}
         label={`${label} of ${arrival.file_name}`}
+        where={`${place}:${field}`}
         value={arrival[field]}
         faulty={faulty.has(field)}
         mono={mono}
-        onSave={(value) => onCorrect(field, value)}
+        onSave={(value) => table.type(arrival, field, value)}
+        onPaste={(lines) => table.paste(arrival, field, lines)}
+        onFill={() => table.fill(field, arrival)}
+        onMove={(by) => onMove(place + by, field)}
       />
-    </td>
+    </div>
   )
-  const mends = new Map(
-    arrival.findings
-      .filter((each) => each.mend && each.weight === 'stop')
-      .map((each) => [each.field, each.mend]),
-  )
+  const first = arrival.findings[0]
   return (
-    <tr className="border-b border-line/60 align-top">
-      <td className="px-3 py-1.5">
-        {arrival.looking ? (
-          <span className="text-second">Looking …</span>
-        ) : (
-          <Weight weight={arrival.weight} />
-        )}
-      </td>
+    <div
+      role="row"
+      aria-rowindex={place + 2}
+      aria-selected={isMarked}
+      className={`grid h-8 items-center border-b border-line/60 ${isOpen ? 'bg-plum-tint' : isMarked ? 'bg-slate-tint' : ''}`}
+      style={{ gridTemplateColumns: TRACKS }}
+    >
+      <div role="gridcell" className="pl-2">
+        <input
+          type="checkbox"
+          aria-label={`Mark ${arrival.file_name}`}
+          checked={isMarked}
+          className="block size-3.5 accent-plum"
+          onClick={(event) => event.shiftKey && onRange(place)}
+          onChange={(event) => table.mark([arrival.id], event.target.checked)}
+        />
+      </div>
+      <div role="gridcell" className="px-1 text-list">
+        {arrival.looking ? <Looking arrival={arrival} /> : <Weight weight={arrival.weight} />}
+      </div>
       {cell('number', 'Number', true)}
       {cell('revision', 'Revision', true)}
       {cell('status', 'Status', true)}
       {cell('title', 'Title', false)}
-      <td className="px-2 py-1.5">
-        {arrival.findings.map((finding) => (
-          <p
-            key={finding.code + finding.words}
-            className={finding.weight === 'stop' ? 'text-ink' : 'text-second'}
-          >
-            {finding.words}
-          </p>
-        ))}
-        {[...mends].map(([field, mend]) => (
-          <Button key={field} small className="mt-0.5 mr-2" onClick={() => onCorrect(field as Field, mend)}>
-            Take <span className="code">{mend}</span>
-          </Button>
-        ))}
-        <p className="truncate text-[12px] text-second" title={arrival.file_name}>
-          {arrival.file_name}
-        </p>
-        <p className="text-[12px] text-second">
-          {bytesText(arrival.size_bytes)}
-          {arrival.page_count > 0 && `, ${arrival.page_count} page${arrival.page_count > 1 ? 's' : ''}`}
-          {arrival.sheet_size && `, ${arrival.sheet_size}`}
-          {arrival.held_at && (
-            <span className="text-brick">
-              , held since <When at={arrival.held_at} time />
-            </span>
+      <div role="gridcell" className="min-w-0">
+        <button
+          type="button"
+          aria-expanded={isOpen}
+          title={arrival.findings.map((each) => each.words).join('\n')}
+          className="flex h-8 w-full items-center gap-1 px-2 text-left text-list hover:underline"
+          onClick={() => onOpen(arrival.id)}
+        >
+          <span className="truncate">{first ? first.words : `${arrival.file_name}: nothing to say.`}</span>
+          {arrival.findings.length > 1 && (
+            <span className="shrink-0 text-second">+{arrival.findings.length - 1}</span>
           )}
-        </p>
-      </td>
-      <td className="px-2 py-1.5 text-right">
-        <Button small onClick={onDiscard}>
-          Discard
-        </Button>
-      </td>
-    </tr>
+        </button>
+      </div>
+    </div>
+  )
+})
+
+function Looking({ arrival }: { arrival: Arrival }) {
+  if (!arrival.page_count) return <span className="text-second">Looking …</span>
+  return (
+    <span className="code text-[12px] text-second" title="Pages read">
+      {arrival.pages_read}/{arrival.page_count}
+    </span>
   )
 }
 
 interface CellProps {
   label: string
+  where: string
   value: string
   faulty: boolean
   mono: boolean
   onSave: (value: string) => void
+  onPaste: (lines: string[]) => void
+  onFill: () => void
+  onMove: (by: number) => void
 }
 
-/** A cell to type in: Enter or leaving it saves, Esc takes the old value back. */
-function CellInput({ label, value, faulty, mono, onSave }: CellProps) {
+/**
+ * A cell to type in: Enter or leaving it saves, Esc takes the old value back, arrows go up and down the column,
+ * Ctrl+D fills down from here. Several lines that are pasted go into the cells below.
+ */
+function CellInput({ label, where, value, faulty, mono, onSave, onPaste, onFill, onMove }: CellProps) {
   const [typed, setTyped] = useState(value)
   const save = () => typed.trim() !== value && onSave(typed)
+
+  function onKey(event: KeyboardEvent<HTMLInputElement>) {
+    const keys: Record<string, () => void> = {
+      Enter: () => onMove(event.shiftKey ? -1 : 1),
+      ArrowDown: () => onMove(1),
+      ArrowUp: () => onMove(-1),
+      Escape: () => setTyped(value),
+    }
+    const fills = event.key === 'd' && (event.ctrlKey || event.metaKey)
+    const act = fills ? onFill : keys[event.key]
+    if (!act) return
+    event.preventDefault()
+    event.stopPropagation()
+    act()
+  }
+
+  function paste(event: ClipboardEvent) {
+    const lines = pastedLines(event.clipboardData.getData('text'))
+    if (lines.length < 2) return
+    event.preventDefault()
+    onPaste(lines)
+  }
+
   return (
     <input
       aria-label={label}
       aria-invalid={faulty}
+      data-where={where}
       value={typed}
       title={typed}
-      className={`h-6 w-full rounded-[2px] border bg-transparent px-1 focus:bg-surface ${mono ? 'code' : ''} ${faulty ? 'border-brick bg-brick-tint' : 'border-transparent hover:border-line'}`}
+      className={`h-6 w-full rounded-[2px] border bg-transparent px-1 text-list focus:bg-surface ${mono ? 'code' : ''} ${faulty ? 'border-brick bg-brick-tint' : 'border-transparent hover:border-line'}`}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={save}
-      onKeyDown={(event) => {
-        if (event.key === 'Enter') event.currentTarget.blur()
-        if (event.key === 'Escape') setTyped(value)
-      }}
+      onKeyDown={onKey}
+      onPaste={paste}
     />
   )
 }

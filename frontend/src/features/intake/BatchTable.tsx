@@ -1,131 +1,177 @@
+import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 
 import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
-import { ArrivalRow } from './ArrivalRow'
-import { DiscardDialog } from './DiscardDialog'
-import { useBatch, useCorrect, useRegister, type Arrival } from './useIntake'
+import { ArrivalGrid } from './ArrivalGrid'
+import { ArrivalPanel } from './ArrivalPanel'
+import { DiscardDialog, SendBackDialog } from './LeaveDialogs'
+import { Settled } from './Settled'
+import { Toolbar } from './Toolbar'
+import { OPEN, useBatch, useChangeBatch, useRegister, type Arrival, type Batch } from './useIntake'
+import { useTable } from './useTable'
 
-const OPEN = new Set(['waiting', 'held'])
+interface Props {
+  batchId: string
+  openId: string
+  onOpen: (arrivalId: string) => void
+}
 
 /** The files of a batch with what was read and found; everything can be corrected in place. */
-export function BatchTable({ batchId }: { batchId: string }) {
+export function BatchTable({ batchId, openId, onOpen }: Props) {
   const batch = useBatch(batchId)
-  const correct = useCorrect(batchId)
-  const register = useRegister(batchId)
-  const [discarding, setDiscarding] = useState<Arrival | null>(null)
   if (batch.error) return <ErrorNote error={batch.error} again={() => void batch.refetch()} />
   if (!batch.data) return <Loading what="the batch" />
-  const { line, arrivals } = batch.data
-  const open = arrivals.filter((each) => OPEN.has(each.state))
+  return <Files batch={batch.data} batchId={batchId} openId={openId} onOpen={onOpen} />
+}
+
+type Leaving = { how: 'back' | 'discard'; arrivals: Arrival[] }
+
+function Files({ batch, batchId, openId, onOpen }: Props & { batch: Batch }) {
+  const { line, arrivals } = batch
+  const table = useTable(batchId, arrivals)
+  const register = useRegister(batchId)
+  const [leaving, setLeaving] = useState<Leaving | null>(null)
+  const opened = table.open.find((each) => each.id === openId)
   const settled = arrivals.filter((each) => !OPEN.has(each.state))
-  const looking = open.filter((each) => each.looking).length
-  const ready = open.filter(
-    (each) => !each.looking && each.weight !== 'stop' && each.weight !== 'same',
-  ).length
-  const same = open.filter((each) => each.weight === 'same').length
-  const stopped = open.filter((each) => each.weight === 'stop').length
-  const outcomes = register.data?.outcomes
+  const marked = () => table.open.filter((each) => table.marked.has(each.id))
   return (
-    <>
-      <header className="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-line px-4 py-2.5">
-        <div className="min-w-0 flex-1">
-          <h1 className="text-[16px] font-semibold">From {line.came_from}</h1>
-          <p className="text-list text-second">
-            Taken in by {line.arrived_by.name} <span className="code">{line.arrived_by.company}</span>,{' '}
-            <When at={line.arrived_at} time /> · {ready} ready, {same} already there, {stopped} stopped
-            {looking > 0 && `, ${looking} being looked into`}
-          </p>
-        </div>
-        {open.length > 0 && (
-          <Button
-            look="act"
-            disabled={looking > 0 || register.isPending}
-            onClick={() => register.mutate(open)}
+    <div className="flex min-h-0 flex-1">
+      <div className="flex min-w-0 flex-1 flex-col">
+        <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-2">
+          <div className="min-w-0 flex-1">
+            <h1 className="text-[16px] font-semibold">From {line.came_from}</h1>
+            <p className="text-list text-second">
+              Taken in by {line.arrived_by.name} <span className="code">{line.arrived_by.company}</span>,{' '}
+              <When at={line.arrived_at} time /> · <Counts open={table.open} />
+            </p>
+          </div>
+          {line.has_tree && <KeepTree batch={batch} />}
+          <RegisterButton open={table.open} register={register} />
+        </header>
+        <ErrorNote error={register.error ?? table.error} />
+        {register.data && <Outcomes outcomes={register.data.outcomes} />}
+        {table.undo && (
+          <p
+            role="status"
+            className="flex items-center gap-3 border-b border-line bg-slate-tint px-4 py-1 text-slate"
           >
-            {looking > 0
-              ? `Looking into ${looking} …`
-              : ready > 0
-                ? `Register ${ready}${stopped ? `, hold ${stopped}` : ''}`
-                : stopped
-                  ? `Hold ${stopped}`
-                  : 'Settle'}
-          </Button>
+            {table.undo.words}.
+            <Button small disabled={table.busy} onClick={table.takeBack}>
+              Undo
+            </Button>
+            <Button small onClick={table.forgetUndo}>
+              Keep
+            </Button>
+          </p>
         )}
-      </header>
-      <ErrorNote error={register.error ?? correct.error} />
-      {outcomes && (
-        <p role="status" className="border-b border-line bg-spruce-tint px-4 py-1.5 text-spruce">
-          {count(outcomes, 'registered')} registered, {count(outcomes, 'already_there')} already there,{' '}
-          {count(outcomes, 'held')} held with a reason.
-        </p>
-      )}
-      <div className="min-h-0 flex-1 overflow-auto">
-        <table className="w-full table-fixed border-collapse text-list">
-          <thead className="sticky top-0 z-10 bg-surface text-left text-[12px] text-second">
-            <tr className="border-b border-second/40">
-              <th className="w-[66px] px-3 py-1.5 font-semibold">Finding</th>
-              <th className="w-[218px] px-2 font-semibold">Number</th>
-              <th className="w-[62px] px-2 font-semibold">Rev</th>
-              <th className="w-[58px] px-2 font-semibold">Status</th>
-              <th className="w-[200px] px-2 font-semibold">Title</th>
-              <th className="px-2 font-semibold">What was found</th>
-              <th className="w-[76px] px-2 font-semibold">
-                <span className="sr-only">Acts</span>
-              </th>
-            </tr>
-          </thead>
-          <tbody>
-            {open.map((arrival) => (
-              <ArrivalRow
-                key={arrival.id}
-                arrival={arrival}
-                onCorrect={(field, value) => correct.mutate({ arrival, field, value })}
-                onDiscard={() => setDiscarding(arrival)}
-              />
-            ))}
-            {settled.map((arrival) => (
-              <SettledRow key={arrival.id} arrival={arrival} />
-            ))}
-          </tbody>
-        </table>
+        {table.open.length > 0 && (
+          <>
+            <Toolbar
+              table={table}
+              onSendBack={() => setLeaving({ how: 'back', arrivals: marked() })}
+              onDiscard={() => setLeaving({ how: 'discard', arrivals: marked() })}
+            >
+              <Link
+                to="/intake/$batchId/reader"
+                params={{ batchId }}
+                search={{ arrival: openId || table.rows.find((each) => each.can_look)?.id }}
+                className="inline-flex h-6 items-center rounded-[3px] border border-line bg-surface px-2 text-[12.5px] font-medium hover:border-second"
+              >
+                Read title blocks
+              </Link>
+            </Toolbar>
+            <ArrivalGrid table={table} openId={openId} onOpen={(id) => onOpen(id === openId ? '' : id)} />
+          </>
+        )}
         {arrivals.length === 0 && (
           <p className="px-4 py-6 text-second">No file of this batch has come through yet.</p>
         )}
+        {settled.length > 0 && <Settled arrivals={settled} alone={table.open.length === 0} />}
       </div>
-      {discarding && (
-        <DiscardDialog batchId={batchId} arrival={discarding} onClose={() => setDiscarding(null)} />
+      {opened && (
+        <ArrivalPanel
+          arrival={opened}
+          table={table}
+          onClose={() => onOpen('')}
+          onSendBack={(each) => setLeaving({ how: 'back', arrivals: [each] })}
+          onDiscard={(each) => setLeaving({ how: 'discard', arrivals: [each] })}
+        />
       )}
+      {leaving?.how === 'back' && (
+        <SendBackDialog batchId={batchId} arrivals={leaving.arrivals} onClose={() => setLeaving(null)} />
+      )}
+      {leaving?.how === 'discard' && (
+        <DiscardDialog batchId={batchId} arrivals={leaving.arrivals} onClose={() => setLeaving(null)} />
+      )}
+    </div>
+  )
+}
+
+function tally(open: readonly Arrival[]) {
+  const of = (weights: string[]) =>
+    open.filter((each) => !each.looking && weights.includes(each.weight)).length
+  return {
+    looking: open.filter((each) => each.looking).length,
+    ready: of(['look', 'fine']),
+    same: of(['same']),
+    stopped: of(['stop']),
+  }
+}
+
+function Counts({ open }: { open: readonly Arrival[] }) {
+  const { looking, ready, same, stopped } = tally(open)
+  return (
+    <>
+      {ready} ready, {same} already there, {stopped} stopped
+      {looking > 0 && `, ${looking} being looked into`}
     </>
   )
 }
 
-function count(outcomes: { result: string }[], result: string): number {
-  return outcomes.filter((each) => each.result === result).length
+interface RegisterProps {
+  open: Arrival[]
+  register: ReturnType<typeof useRegister>
 }
 
-const LEFT: Record<string, { words: string; look: string }> = {
-  registered: { words: 'Registered', look: 'text-spruce' },
-  already_there: { words: 'Already there', look: 'text-slate' },
-  discarded: { words: 'Discarded', look: 'text-second' },
-}
-
-/** A file that has left Intake. */
-function SettledRow({ arrival }: { arrival: Arrival }) {
-  const { words, look } = LEFT[arrival.state] ?? { words: arrival.state, look: '' }
+function RegisterButton({ open, register }: RegisterProps) {
+  if (!open.length) return null
+  const { looking, ready, stopped } = tally(open)
+  const words = ready
+    ? `Register ${ready}${stopped ? `, hold ${stopped}` : ''}`
+    : stopped
+      ? `Hold ${stopped}`
+      : 'Settle'
   return (
-    <tr className="border-b border-line/60 align-top text-second">
-      <td className={`px-3 py-1.5 font-semibold ${look}`} colSpan={1}>
-        {words}
-      </td>
-      <td className="code truncate px-2 py-1.5">{arrival.number}</td>
-      <td className="code px-2 py-1.5">{arrival.revision}</td>
-      <td className="code px-2 py-1.5">{arrival.status}</td>
-      <td className="truncate px-2 py-1.5">{arrival.title}</td>
-      <td className="px-2 py-1.5" colSpan={2}>
-        {arrival.reason}
-      </td>
-    </tr>
+    <Button look="act" disabled={looking > 0 || register.isPending} onClick={() => register.mutate(open)}>
+      {looking > 0 ? `Looking into ${looking} …` : words}
+    </Button>
+  )
+}
+
+/** Folders that came with the files can be made in the register. */
+function KeepTree({ batch }: { batch: Batch }) {
+  const change = useChangeBatch(batch.line.id)
+  const folders = new Set(batch.arrivals.map((each) => each.folder_path).filter(Boolean))
+  return (
+    <Checkbox
+      label={`Keep the ${folders.size} folder${folders.size === 1 ? '' : 's'} they came in`}
+      hint={[...folders].join('\n')}
+      checked={batch.line.keep_tree}
+      disabled={change.isPending}
+      onChange={(keep) => change.mutate({ folder_id: batch.line.folder_id, keep_tree: keep })}
+    />
+  )
+}
+
+function Outcomes({ outcomes }: { outcomes: { result: string }[] }) {
+  const count = (result: string) => outcomes.filter((each) => each.result === result).length
+  return (
+    <p role="status" className="border-b border-line bg-spruce-tint px-4 py-1.5 text-spruce">
+      {count('registered')} registered, {count('already_there')} already there, {count('held')} held with a
+      reason.
+    </p>
   )
 }

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { Link, useNavigate, useParams } from '@tanstack/react-router'
+import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { FileDown } from 'lucide-react'
 import { useRef, useState, type DragEvent } from 'react'
 
@@ -9,6 +9,8 @@ import { Select } from '../../ui/Field'
 import { Empty, ErrorNote, Loading, ProgressBar } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { BatchTable } from './BatchTable'
+import { filesOf, type Found } from './droppedFiles'
+import { HeldTray } from './HeldTray'
 import { useBatches, useFolders, useOpenBatch } from './useIntake'
 import { useUploads, type Upload } from './useUploads'
 
@@ -24,7 +26,7 @@ export function IntakePage() {
   const [over, setOver] = useState(false)
   const chooser = useRef<HTMLInputElement>(null)
 
-  async function take(files: File[]) {
+  async function take(files: Found[]) {
     if (!files.length) return
     const batch = await open.mutateAsync(folder)
     await navigate({ to: '/intake/$batchId', params: { batchId: batch.id } })
@@ -35,10 +37,16 @@ export function IntakePage() {
   function drop(event: DragEvent) {
     event.preventDefault()
     setOver(false)
-    void take([...event.dataTransfer.files])
+    void filesOf(event.dataTransfer).then(take)
   }
 
-  const shown = batchId ?? batches.data?.find((batch) => batch.open > 0)?.id
+  const { file = '', held } = useSearch({ strict: false })
+  const shown = held ? undefined : (batchId ?? batches.data?.find((batch) => batch.open > 0)?.id)
+  const heldCount = batches.data?.reduce((sum, batch) => sum + batch.held, 0) ?? 0
+  const openFile = (id: string) => {
+    if (shown)
+      void navigate({ to: '/intake/$batchId', params: { batchId: shown }, search: { file: id || undefined } })
+  }
   return (
     <div
       role="presentation"
@@ -50,7 +58,10 @@ export function IntakePage() {
       onDragLeave={() => setOver(false)}
       onDrop={drop}
     >
-      <nav aria-label="Batches" className="flex w-[228px] shrink-0 flex-col border-r border-line">
+      <nav
+        aria-label="Batches"
+        className={`w-[208px] shrink-0 flex-col border-r border-line ${file && shown ? 'hidden min-[1700px]:flex' : 'flex'}`}
+      >
         <div className="border-b border-line p-3">
           <Button look="act" className="w-full justify-center" onClick={() => chooser.current?.click()}>
             <FileDown size={15} aria-hidden /> Take in files
@@ -71,11 +82,18 @@ export function IntakePage() {
             className="sr-only"
             tabIndex={-1}
             onChange={(event) => {
-              void take([...(event.target.files ?? [])])
+              void take([...(event.target.files ?? [])].map((file) => ({ file, folder: '' })))
               event.target.value = ''
             }}
           />
         </div>
+        <Link
+          to="/intake"
+          search={{ held: true }}
+          className={`flex justify-between border-b border-line px-3 py-2 text-list font-medium hover:bg-surface ${held ? 'bg-plum-tint' : ''}`}
+        >
+          Held <span className={`code ${heldCount ? 'text-brick' : 'text-second'}`}>{heldCount}</span>
+        </Link>
         <div className="min-h-0 flex-1 overflow-auto">
           {batches.data?.map((batch) => (
             <Link
@@ -107,9 +125,11 @@ export function IntakePage() {
           onAgain={(each) => shown && void send(shown, each)}
         />
         {batches.isPending && <Loading what="the batches" />}
+        {held && <HeldTray />}
         {shown ? (
-          <BatchTable key={shown} batchId={shown} />
+          <BatchTable key={shown} batchId={shown} openId={file} onOpen={openFile} />
         ) : (
+          !held &&
           batches.data && (
             <Empty
               act={
@@ -118,8 +138,9 @@ export function IntakePage() {
                 </Button>
               }
             >
-              Arriving files are checked here before they enter the register. Drop PDF sheets on this page;
-              their number, revision, status and title are read from the file names.
+              Arriving files are checked here before they enter the register. Drop sheets, whole folders or a
+              ZIP on this page; numbers, revisions and titles are read from the file names and the title
+              blocks.
             </Empty>
           )
         )}

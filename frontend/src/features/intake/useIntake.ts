@@ -5,7 +5,10 @@ import { useSeat } from '../../api/me'
 
 export type Arrival = Schemas['Arrival']
 export type Batch = Schemas['Batch']
+export type Correction = Schemas['Correction']
 export type Field = 'number' | 'revision' | 'status' | 'title'
+
+export const OPEN = new Set(['waiting', 'held'])
 
 export function useBatches() {
   const { project } = useSeat()
@@ -23,32 +26,95 @@ export function useBatch(batchId: string) {
   })
 }
 
-/** Correct one field of one file; the list follows at once and comes back if it was refused. */
-export function useCorrect(batchId: string) {
-  const client = useQueryClient()
-  return useMutation({
-    mutationFn: ({ arrival, field, value }: { arrival: Arrival; field: Field; value: string }) =>
-      unwrap(
-        api.PATCH('/api/intake/arrivals/{arrival_id}', {
-          params: { path: { arrival_id: arrival.id } },
-          body: { version: arrival.version, [field]: value },
-        }),
-      ),
-    onSettled: () => client.invalidateQueries({ queryKey: ['batch', batchId] }),
+export function useHeld() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['batches', project.id, 'held'],
+    queryFn: () => unwrap(api.GET('/api/intake/held', { params: { query: { project_id: project.id } } })),
   })
 }
 
-export function useDiscard(batchId: string) {
+function useAgain() {
   const client = useQueryClient()
+  return async () => {
+    await client.invalidateQueries({ queryKey: ['batch'] })
+    await client.invalidateQueries({ queryKey: ['batches'] })
+  }
+}
+
+/** Correct any number of files in one act; answers with what would take it back. */
+export function useCorrect(batchId: string) {
+  const again = useAgain()
   return useMutation({
-    mutationFn: ({ arrival, reason }: { arrival: Arrival; reason: string }) =>
+    mutationFn: (changes: Correction[]) =>
       unwrap(
-        api.POST('/api/intake/arrivals/{arrival_id}/discard', {
-          params: { path: { arrival_id: arrival.id } },
-          body: { version: arrival.version, reason },
+        api.POST('/api/intake/batches/{batch_id}/corrections', {
+          params: { path: { batch_id: batchId } },
+          body: { changes },
         }),
       ),
-    onSettled: () => client.invalidateQueries({ queryKey: ['batch', batchId] }),
+    onSettled: again,
+  })
+}
+
+/** The files as they were seen, for acts that settle them. */
+export function seen(arrivals: readonly { id: string; version: number }[]): Record<string, number> {
+  return Object.fromEntries(arrivals.map((each) => [each.id, each.version]))
+}
+
+export function useDiscard(batchId: string) {
+  const again = useAgain()
+  return useMutation({
+    mutationFn: ({ arrivals, reason }: { arrivals: readonly Arrival[]; reason: string }) =>
+      unwrap(
+        api.POST('/api/intake/batches/{batch_id}/discard', {
+          params: { path: { batch_id: batchId } },
+          body: { seen: seen(arrivals), reason },
+        }),
+      ),
+    onSettled: again,
+  })
+}
+
+interface Letter {
+  arrivals: readonly Arrival[]
+  personId: string
+  note: string
+}
+
+export function useSendBack(batchId: string) {
+  const again = useAgain()
+  return useMutation({
+    mutationFn: ({ arrivals, personId, note }: Letter) =>
+      unwrap(
+        api.POST('/api/intake/batches/{batch_id}/send-back', {
+          params: { path: { batch_id: batchId } },
+          body: { seen: seen(arrivals), person_id: personId, note },
+        }),
+      ),
+    onSettled: again,
+  })
+}
+
+export function useSenders(batchId: string) {
+  return useQuery({
+    queryKey: ['senders', batchId],
+    queryFn: () =>
+      unwrap(api.GET('/api/intake/batches/{batch_id}/senders', { params: { path: { batch_id: batchId } } })),
+  })
+}
+
+/** A set of sheets: taken apart, or one file again. */
+export function useSet() {
+  const again = useAgain()
+  return useMutation({
+    mutationFn: ({ arrival, apart }: { arrival: Arrival; apart: boolean }) => {
+      const asked = { params: { path: { arrival_id: arrival.id } }, body: { version: arrival.version } }
+      return apart
+        ? unwrap(api.POST('/api/intake/arrivals/{arrival_id}/split', asked))
+        : unwrap(api.POST('/api/intake/arrivals/{arrival_id}/put-together', asked))
+    },
+    onSettled: again,
   })
 }
 
@@ -59,7 +125,7 @@ export function useRegister(batchId: string) {
       unwrap(
         api.POST('/api/intake/batches/{batch_id}/register', {
           params: { path: { batch_id: batchId } },
-          body: { seen: Object.fromEntries(arrivals.map((each) => [each.id, each.version])) },
+          body: { seen: seen(arrivals) },
         }),
       ),
     onSettled: async () => {
@@ -68,6 +134,28 @@ export function useRegister(batchId: string) {
     },
   })
 }
+
+export function useChangeBatch(batchId: string) {
+  const again = useAgain()
+  return useMutation({
+    mutationFn: (body: Schemas['ChangeBatch']) =>
+      unwrap(api.PATCH('/api/intake/batches/{batch_id}', { params: { path: { batch_id: batchId } }, body })),
+    onSettled: again,
+  })
+}
+
+/** The file as the viewer opens it, with what changed on it. */
+export function useLook(arrivalId: string, state: string) {
+  return useQuery({
+    queryKey: ['batch', 'look', arrivalId, state],
+    queryFn: () =>
+      unwrap(
+        api.GET('/api/intake/arrivals/{arrival_id}/look', { params: { path: { arrival_id: arrivalId } } }),
+      ),
+  })
+}
+
+export type Look = NonNullable<ReturnType<typeof useLook>['data']>
 
 /** The folders one sees; new documents of a batch go into one of them. */
 export function useFolders() {

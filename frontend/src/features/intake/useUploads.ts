@@ -3,10 +3,12 @@ import { useCallback, useRef, useState } from 'react'
 
 import { wordsOf } from '../../api/problems'
 import { uploadFile } from '../../api/upload'
+import type { Found } from './droppedFiles'
 
 export interface Upload {
   key: string
   file: File
+  folder: string
   sentBytes: number
   state: 'waiting' | 'sending' | 'done' | 'stopped' | 'failed'
   words: string
@@ -29,7 +31,7 @@ export function useUploads() {
       change(upload.key, { state: 'sending', words: '' })
       try {
         const progress = (sentBytes: number) => change(upload.key, { sentBytes })
-        await uploadFile(batchId, upload.file, progress, stop.current.signal)
+        await uploadFile(batchId, upload.file, upload.folder, progress, stop.current.signal)
         change(upload.key, { state: 'done', sentBytes: upload.file.size })
       } catch (error) {
         const stopped = error instanceof DOMException
@@ -44,11 +46,11 @@ export function useUploads() {
   )
 
   const start = useCallback(
-    async (batchId: string, files: File[]) => {
+    async (batchId: string, files: Found[]) => {
       if (stop.current.signal.aborted) stop.current = new AbortController()
-      const fresh = files.map((file, place): Upload => {
+      const fresh = files.map(({ file, folder }, place): Upload => {
         const key = `${batchId}/${Date.now()}/${place}`
-        return { key, file, sentBytes: 0, state: 'waiting', words: '' }
+        return { key, file, folder, sentBytes: 0, state: 'waiting', words: '' }
       })
       setUploads((all) => [...all.filter((each) => each.state !== 'done'), ...fresh])
       const queue = [...fresh]

@@ -1,127 +1,35 @@
-import OpenSeadragon from 'openseadragon'
-import { useEffect, useImperativeHandle, useRef, type ReactNode, type Ref } from 'react'
+import type { ReactNode, Ref } from 'react'
 
 import type { Schemas } from '../../api/client'
-import type { Point } from '../../domain/affine'
+import { TileView, type View } from '../../ui/TileView'
 
-type Sheet = Schemas['Sheet']
-
-export interface View {
-  fit: () => void
-  zoomBy: (factor: number) => void
-  /** The middle of what is seen, and the middle of the mark's place brought there; view coordinates. */
-  middle: () => Point
-  goTo: (point: Point) => void
-  /** Where a point of the window lies on the sheet. */
-  place: (clientX: number, clientY: number) => Point
-}
+export type { View }
 
 interface Props {
-  sheet: Sheet
+  sheet: Schemas['Sheet']
   page: number
   drawing: boolean
   view: Ref<View>
   children: ReactNode
 }
 
-/**
- * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
- * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
- */
+/** A page of a revision, and over it what is drawn in points of the page as seen. */
 export function SheetView({ sheet, page, drawing, view, children }: Props) {
-  const host = useRef<HTMLDivElement>(null)
-  const group = useRef<SVGGElement>(null)
-  const viewer = useRef<OpenSeadragon.Viewer | null>(null)
   const shape = sheet.pages[page]
-  const width = shape?.width_pt ?? 1
-  const height = shape?.height_pt ?? 1
-  const longest = Math.max(width, height)
-  const pixels = 2 ** sheet.top_level / longest
-  const { revision_id: revisionId, tile_px: tilePx, first_level: firstLevel, top_level: topLevel } = sheet
-
-  useEffect(() => {
-    if (!host.current) return
-    const made = OpenSeadragon({
-      element: host.current,
-      tileSources: {
-        width: Math.ceil(width * pixels),
-        height: Math.ceil(height * pixels),
-        tileSize: tilePx,
-        tileOverlap: 0,
-        minLevel: firstLevel,
-        maxLevel: topLevel,
-        getTileUrl: (level: number, column: number, row: number) =>
-          `/api/sheets/${revisionId}/tiles/${page}/${level}/${column}/${row}`,
-      },
-      showNavigationControl: false,
-      drawer: 'canvas',
-      animationTime: 0.25,
-      springStiffness: 10,
-      immediateRender: false,
-      minZoomImageRatio: 0.5,
-      maxZoomPixelRatio: 2,
-      visibilityRatio: 0.3,
-      gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: true },
-      preserveImageSizeOnResize: true,
-    })
-    viewer.current = made
-    const carry = () => {
-      const image = made.world.getItemAt(0)
-      if (!image || !group.current) return
-      const origin = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(0, 0))
-      const end = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(width * pixels, 0))
-      const scale = (end.x - origin.x) / width
-      group.current.setAttribute('transform', `translate(${origin.x} ${origin.y}) scale(${scale})`)
-      group.current.style.setProperty('--unit', String(1 / scale))
-    }
-    made.addHandler('open', carry)
-    made.addHandler('update-viewport', carry)
-    made.addHandler('resize', carry)
-    return () => {
-      viewer.current = null
-      made.destroy()
-    }
-  }, [revisionId, page, width, height, pixels, tilePx, firstLevel, topLevel])
-
-  useEffect(() => {
-    viewer.current?.setMouseNavEnabled(!drawing)
-  }, [drawing])
-
-  useImperativeHandle(view, (): View => {
-    const image = () => viewer.current?.world.getItemAt(0)
-    const onSheet = (point: OpenSeadragon.Point): Point => {
-      const at = image()?.viewerElementToImageCoordinates(point)
-      return at ? [at.x / pixels, at.y / pixels] : [0, 0]
-    }
-    return {
-      fit: () => void viewer.current?.viewport.goHome(),
-      zoomBy: (factor) => void viewer.current?.viewport.zoomBy(factor).applyConstraints(),
-      middle: () => {
-        const box = host.current?.getBoundingClientRect()
-        return onSheet(new OpenSeadragon.Point((box?.width ?? 0) / 2, (box?.height ?? 0) / 2))
-      },
-      goTo: ([x, y]) => {
-        const at = image()?.imageToViewportCoordinates(new OpenSeadragon.Point(x * pixels, y * pixels))
-        if (at) viewer.current?.viewport.panTo(at)
-      },
-      place: (clientX, clientY) => {
-        const box = host.current?.getBoundingClientRect()
-        return onSheet(new OpenSeadragon.Point(clientX - (box?.left ?? 0), clientY - (box?.top ?? 0)))
-      },
-    }
-  }, [pixels])
-
   return (
-    <div className="relative size-full overflow-hidden bg-[#8d938f]">
-      <div ref={host} className="size-full" data-testid="sheet" />
-      <svg
-        className={`absolute inset-0 size-full ${drawing ? 'cursor-crosshair' : 'pointer-events-none'}`}
-        aria-hidden
-      >
-        <g ref={group} pointerEvents={drawing ? 'none' : 'auto'}>
-          {children}
-        </g>
-      </svg>
-    </div>
+    <TileView
+      source={{
+        address: `/api/sheets/${sheet.revision_id}/tiles/${page}`,
+        width: shape?.width_pt ?? 1,
+        height: shape?.height_pt ?? 1,
+        tilePx: sheet.tile_px,
+        firstLevel: sheet.first_level,
+        topLevel: sheet.top_level,
+      }}
+      drawing={drawing}
+      view={view}
+    >
+      {children}
+    </TileView>
   )
 }

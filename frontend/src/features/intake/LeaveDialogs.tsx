@@ -1,0 +1,106 @@
+import { useState } from 'react'
+
+import { Button } from '../../ui/Button'
+import { Dialog } from '../../ui/Dialog'
+import { Select, TextArea } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { useDiscard, useSendBack, useSenders, type Arrival } from './useIntake'
+
+interface Props {
+  batchId: string
+  arrivals: readonly Arrival[]
+  onClose: () => void
+}
+
+function howMany(arrivals: readonly Arrival[]): string {
+  return arrivals.length === 1 ? (arrivals[0]?.file_name ?? '') : `${arrivals.length} files`
+}
+
+export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
+  const discard = useDiscard(batchId)
+  const [reason, setReason] = useState('')
+  return (
+    <Dialog
+      title={arrivals.length === 1 ? 'Discard a file' : `Discard ${arrivals.length} files`}
+      about={howMany(arrivals)}
+      open
+      onClose={onClose}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          discard.mutate({ arrivals, reason }, { onSuccess: onClose })
+        }}
+      >
+        <p className="text-second">
+          What is discarded leaves Intake and is not registered. The trail keeps who discarded it, and why.
+        </p>
+        <TextArea label="Why" required value={reason} onChange={(event) => setReason(event.target.value)} />
+        <ErrorNote error={discard.error} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Keep</Button>
+          <Button look="stop" type="submit" disabled={!reason.trim() || discard.isPending}>
+            Discard
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}
+
+/** Shows what will be written to whom before it is sent: a letter cannot be taken back. */
+export function SendBackDialog({ batchId, arrivals, onClose }: Props) {
+  const sendBack = useSendBack(batchId)
+  const senders = useSenders(batchId)
+  const [chosen, setChosen] = useState('')
+  const [note, setNote] = useState('')
+  const people = senders.data?.people ?? []
+  const personId = chosen || (people[0]?.id ?? '')
+  return (
+    <Dialog title="Send back" about={howMany(arrivals)} open onClose={onClose} wide>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          sendBack.mutate({ arrivals, personId, note }, { onSuccess: onClose })
+        }}
+      >
+        <Select
+          label="To"
+          value={personId}
+          onChange={setChosen}
+          choices={people.map((each) => ({
+            code: each.id,
+            words: `${each.name}, ${each.company}${each.job ? `, ${each.job}` : ''}`,
+          }))}
+        />
+        <TextArea label="Note (optional)" value={note} onChange={(event) => setNote(event.target.value)} />
+        <section aria-label="What the mail lists" className="border border-line bg-paper px-3 py-2">
+          <p className="text-[12.5px] font-medium text-second">The mail lists</p>
+          <ul className="max-h-56 overflow-auto text-list">
+            {arrivals.map((each) => (
+              <li key={each.id} className="mt-1">
+                <span className="code">{each.file_name}</span>
+                <ul className="ml-4 list-disc">
+                  {each.findings
+                    .filter((finding) => finding.weight === 'stop' || finding.weight === 'look')
+                    .map((finding) => (
+                      <li key={finding.code + finding.words}>{finding.words}</li>
+                    ))}
+                </ul>
+              </li>
+            ))}
+          </ul>
+        </section>
+        <ErrorNote error={sendBack.error ?? senders.error} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Keep</Button>
+          <Button look="act" type="submit" disabled={!personId || sendBack.isPending}>
+            Send back {arrivals.length === 1 ? '1 file' : `${arrivals.length} files`}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

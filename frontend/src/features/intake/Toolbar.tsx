@@ -1,0 +1,127 @@
+import { useState, type ReactNode } from 'react'
+
+import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
+import { Dialog } from '../../ui/Dialog'
+import { Select, TextField } from '../../ui/Field'
+import { countFindings, FIELD_WORDS, weightOf, type Table } from './useTable'
+import type { Field } from './useIntake'
+
+const WEIGHTS = [
+  ['all', 'All'],
+  ['stop', 'Stop'],
+  ['look', 'Look'],
+  ['fine', 'Fine'],
+  ['same', 'Same'],
+] as const
+
+interface Props {
+  table: Table
+  onSendBack: () => void
+  onDiscard: () => void
+  children: ReactNode
+}
+
+/** What is shown, and what can be done to many files at once. */
+export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
+  const [finding, setFinding] = useState(false)
+  const counted = countFindings(table.open)
+  const code = table.shown.startsWith('code:') ? table.shown.slice(5) : ''
+  const mendable = counted.find((each) => each.code === code)
+  const count = (weight: string) =>
+    weight === 'all' ? table.open.length : table.open.filter((each) => weightOf(each) === weight).length
+  const marked = table.marked.size
+  return (
+    <div className="flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1 border-b border-line bg-surface px-3 py-1">
+      <div role="group" aria-label="Show" className="flex">
+        {WEIGHTS.map(([key, words]) => (
+          <button
+            key={key}
+            type="button"
+            aria-pressed={table.shown === key}
+            className={`h-6 border border-line px-2 text-[12.5px] first:rounded-l-[3px] last:rounded-r-[3px] not-first:border-l-0 ${table.shown === key ? 'bg-plum font-semibold text-on-plum' : 'hover:bg-paper'}`}
+            onClick={() => table.show(key)}
+          >
+            {words} <span className="code">{count(key)}</span>
+          </button>
+        ))}
+      </div>
+      <Select
+        label="Filter by finding"
+        hideLabel
+        className="w-[210px]"
+        value={code}
+        onChange={(next) => table.show(next ? `code:${next}` : 'all')}
+        choices={[
+          { code: '', words: 'Any finding' },
+          ...counted.map((each) => ({ code: each.code, words: `${each.name} (${each.count})` })),
+        ]}
+      />
+      {mendable && mendable.mends > 0 && (
+        <Button small look="act" disabled={table.busy} onClick={() => table.mend(table.rows, code)}>
+          Take {mendable.mends === 1 ? 'the mend' : `all ${mendable.mends} mends`}
+        </Button>
+      )}
+      <Button small onClick={() => setFinding(true)}>
+        Find and replace
+      </Button>
+      {children}
+      <span className="flex-1" />
+      {marked > 0 && (
+        <>
+          <span className="text-list text-second">{marked} marked</span>
+          <Button small onClick={onSendBack}>
+            Send back
+          </Button>
+          <Button small onClick={onDiscard}>
+            Discard
+          </Button>
+        </>
+      )}
+      {finding && <FindReplace table={table} onClose={() => setFinding(false)} />}
+    </div>
+  )
+}
+
+/** Says before it happens how many cells would change. */
+function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) {
+  const [field, setField] = useState<Field>('title')
+  const [find, setFind] = useState('')
+  const [by, setBy] = useState('')
+  const [exact, setExact] = useState(false)
+  const hits = table.found(field, find, exact)
+  const over = table.marked.size
+    ? `the ${table.marked.size} marked files`
+    : `the ${table.rows.length} files shown`
+  return (
+    <Dialog title="Find and replace" about={`In one column of ${over}.`} open onClose={onClose}>
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          table.replace(field, find, by, exact)
+          onClose()
+        }}
+      >
+        <Select
+          label="Column"
+          value={field}
+          onChange={(next) => setField(next as Field)}
+          choices={Object.entries(FIELD_WORDS).map(([code, words]) => ({ code, words }))}
+        />
+        <TextField label="Find" value={find} onChange={(event) => setFind(event.target.value)} />
+        <TextField label="Replace by" value={by} onChange={(event) => setBy(event.target.value)} />
+        <Checkbox label="Capitals as typed" checked={exact} onChange={setExact} />
+        <div className="flex items-center justify-end gap-2">
+          <span role="status" className="flex-1 text-second">
+            {find && `${hits} ${hits === 1 ? 'cell changes' : 'cells change'}`}
+          </span>
+          <Button onClick={onClose}>Close</Button>
+          <Button look="act" type="submit" disabled={!hits}>
+            Replace in {hits}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

@@ -1,0 +1,35 @@
+/** A file with the folders it lay in, like `Issue 3/Plans`; empty for a file that was chosen alone. */
+export interface Found {
+  file: File
+  folder: string
+}
+
+/** All files of a drop, those in folders too. Must be asked at once: the browser forgets a drop after its event. */
+export async function filesOf(dropped: DataTransfer): Promise<Found[]> {
+  const entries = [...dropped.items].map((item) => item.webkitGetAsEntry())
+  const plain = [...dropped.files]
+  if (!entries.some((entry) => entry?.isDirectory)) return plain.map((file) => ({ file, folder: '' }))
+  const found: Found[] = []
+  for (const entry of entries) if (entry) await walk(entry, '', found)
+  return found
+}
+
+async function walk(entry: FileSystemEntry, folder: string, found: Found[]): Promise<void> {
+  if (entry.isFile) {
+    const file = await new Promise<File>((resolve, reject) =>
+      (entry as FileSystemFileEntry).file(resolve, reject),
+    )
+    found.push({ file, folder })
+    return
+  }
+  const below = folder ? `${folder}/${entry.name}` : entry.name
+  const reader = (entry as FileSystemDirectoryEntry).createReader()
+  // A reader gives a hundred entries at a time, and none at the end.
+  for (;;) {
+    const some = await new Promise<FileSystemEntry[]>((resolve, reject) =>
+      reader.readEntries(resolve, reject),
+    )
+    if (!some.length) return
+    for (const each of some) await walk(each, below, found)
+  }
+}

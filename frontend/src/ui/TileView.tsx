@@ -1,0 +1,141 @@
+import OpenSeadragon from 'openseadragon'
+import { useEffect, useImperativeHandle, useRef, type ReactNode, type Ref } from 'react'
+
+import type { Point } from '../domain/affine'
+
+/** A page as tiles: its size in points as seen, and where its tiles are. */
+export interface TileSource {
+  address: string
+  width: number
+  height: number
+  tilePx: number
+  firstLevel: number
+  topLevel: number
+}
+
+export interface View {
+  fit: () => void
+  zoomBy: (factor: number) => void
+  /** The middle of what is seen, and the middle of the mark's place brought there; view coordinates. */
+  middle: () => Point
+  goTo: (point: Point) => void
+  /** Fills the view with a part of the page: left, upper, right, lower. */
+  show: (box: [number, number, number, number]) => void
+  /** Where a point of the window lies on the sheet. */
+  place: (clientX: number, clientY: number) => Point
+}
+
+interface Props {
+  source: TileSource
+  drawing: boolean
+  view: Ref<View>
+  /** What lies over the page, where it can be reached by keyboard; otherwise it is left out for those who listen. */
+  label?: string
+  children: ReactNode
+}
+
+/**
+ * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
+ * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
+ */
+export function TileView({ source, drawing, view, label, children }: Props) {
+  const host = useRef<HTMLDivElement>(null)
+  const group = useRef<SVGGElement>(null)
+  const viewer = useRef<OpenSeadragon.Viewer | null>(null)
+  const { address, width, height, tilePx, firstLevel, topLevel } = source
+  const pixels = 2 ** topLevel / Math.max(width, height)
+
+  useEffect(() => {
+    if (!host.current) return
+    const made = OpenSeadragon({
+      element: host.current,
+      tileSources: {
+        width: Math.ceil(width * pixels),
+        height: Math.ceil(height * pixels),
+        tileSize: tilePx,
+        tileOverlap: 0,
+        minLevel: firstLevel,
+        maxLevel: topLevel,
+        getTileUrl: (level: number, column: number, row: number) => `${address}/${level}/${column}/${row}`,
+      },
+      showNavigationControl: false,
+      drawer: 'canvas',
+      animationTime: 0.25,
+      springStiffness: 10,
+      immediateRender: false,
+      minZoomImageRatio: 0.5,
+      maxZoomPixelRatio: 2,
+      visibilityRatio: 0.3,
+      gestureSettingsMouse: { clickToZoom: false, dblClickToZoom: true },
+      preserveImageSizeOnResize: true,
+    })
+    viewer.current = made
+    const carry = () => {
+      const image = made.world.getItemAt(0)
+      if (!image || !group.current) return
+      const origin = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(0, 0))
+      const end = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(width * pixels, 0))
+      const scale = (end.x - origin.x) / width
+      group.current.setAttribute('transform', `translate(${origin.x} ${origin.y}) scale(${scale})`)
+      group.current.style.setProperty('--unit', String(1 / scale))
+    }
+    made.addHandler('open', carry)
+    made.addHandler('update-viewport', carry)
+    made.addHandler('resize', carry)
+    return () => {
+      viewer.current = null
+      made.destroy()
+    }
+  }, [address, width, height, pixels, tilePx, firstLevel, topLevel])
+
+  useEffect(() => {
+    viewer.current?.setMouseNavEnabled(!drawing)
+  }, [drawing])
+
+  useImperativeHandle(view, (): View => {
+    const image = () => viewer.current?.world.getItemAt(0)
+    const onSheet = (point: OpenSeadragon.Point): Point => {
+      const at = image()?.viewerElementToImageCoordinates(point)
+      return at ? [at.x / pixels, at.y / pixels] : [0, 0]
+    }
+    return {
+      fit: () => void viewer.current?.viewport.goHome(),
+      zoomBy: (factor) => void viewer.current?.viewport.zoomBy(factor).applyConstraints(),
+      middle: () => {
+        const box = host.current?.getBoundingClientRect()
+        return onSheet(new OpenSeadragon.Point((box?.width ?? 0) / 2, (box?.height ?? 0) / 2))
+      },
+      show: ([left, upper, right, lower]) => {
+        const at = image()?.imageToViewportRectangle(
+          left * pixels,
+          upper * pixels,
+          (right - left) * pixels,
+          (lower - upper) * pixels,
+        )
+        if (at) viewer.current?.viewport.fitBounds(at, true)
+      },
+      goTo: ([x, y]) => {
+        const at = image()?.imageToViewportCoordinates(new OpenSeadragon.Point(x * pixels, y * pixels))
+        if (at) viewer.current?.viewport.panTo(at)
+      },
+      place: (clientX, clientY) => {
+        const box = host.current?.getBoundingClientRect()
+        return onSheet(new OpenSeadragon.Point(clientX - (box?.left ?? 0), clientY - (box?.top ?? 0)))
+      },
+    }
+  }, [pixels])
+
+  return (
+    <div className="relative size-full overflow-hidden bg-[#8d938f]">
+      <div ref={host} className="size-full" data-testid="sheet" />
+      <svg
+        className={`absolute inset-0 size-full ${drawing ? 'cursor-crosshair' : 'pointer-events-none'}`}
+        {...(label ? { role: 'group', 'aria-label': label } : { 'aria-hidden': true })}
+      >
+        <g ref={group} pointerEvents={drawing ? 'none' : 'auto'}>
+          {children}
+        </g>
+      </svg>
+    </div>
+  )
+}

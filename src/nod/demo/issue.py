@@ -1,0 +1,150 @@
+"""The issue of sheets that waits in Intake: a consultant's thirty, with something of each kind that can be wrong."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import pikepdf
+from PIL import Image, ImageDraw
+
+from nod.demo.drawings import draw_sheet
+from nod.demo.scenario import DemoSheet
+from nod.demo.sheet_frame import Pen, SheetSpec
+
+COMPANY = "Plinthwork Structures"
+_NEW = (("P01", "S3"),)
+_TITLES = (
+    "stair core", "lift pit", "slab edges", "column schedule", "base plates", "bracing bays",
+    "roof purlins", "canopy frame", "gantry", "louvre rails", "plinth beams", "pile caps",
+)  # fmt: skip
+
+SpecOf = Callable[[DemoSheet, int], SheetSpec]
+
+
+class Issue:
+    """Draws the files of the issue into `aside`. `known` are the company's sheets in the register, by number."""
+
+    def __init__(self, aside: Path, known: dict[str, DemoSheet], spec_of: SpecOf) -> None:
+        self._aside, self._known, self._spec_of = aside, known, spec_of
+        self._files: list[Path] = []
+
+    def files(self) -> list[Path]:
+        """Thirty arrivals: twenty-five files, of which one is a set of six."""
+        self._what_is_known()
+        self._what_is_new()
+        self._what_is_broken()
+        self._set()
+        return self._files
+
+    def _draw(self, sheet: DemoSheet, revision: int, name: str = "", **more: object) -> Path:
+        """`more` may change the specification, or `add` something to the drawing."""
+        add = more.pop("add", None)
+        spec = replace(self._spec_of(sheet, revision), **more)  # type: ignore[arg-type]
+        code, status = sheet.revisions[revision]
+        target = self._aside / (name or f"{sheet.number}_{code}_{status}_{sheet.title}.pdf")
+        draw_sheet(target, spec, sheet.kind, add)  # type: ignore[arg-type]
+        self._files.append(target)
+        return target
+
+    def _sheet(self, ending: str, *more: tuple[str, str]) -> DemoSheet:
+        """A sheet of the register with revisions to come."""
+        sheet = next(each for number, each in self._known.items() if number.endswith(ending))
+        return replace(sheet, revisions=(*sheet.revisions, *more))
+
+    def _new(self, place: int, size: str = "A1") -> DemoSheet:
+        title = f"Quay hall, {_TITLES[place % len(_TITLES)]}"
+        return DemoSheet(f"BFT-PLS-Z1-01-D-S-02{place + 3:02d}", title, "frame", size, _NEW)
+
+    def _what_is_known(self) -> None:
+        """Next revisions, good and bad; the same again; what has changed in silence."""
+        found, framing = self._sheet("0200", ("P03", "S3")), self._sheet("0201", ("P03", "S3"))
+        older = replace(found, revisions=(found.revisions[0], ("P02.1", "S0")))
+        roof, truss = self._sheet("0202", ("P02", "S3"), ("P03", "S3")), self._sheet("0240", ("P02", "S3"))
+        self._draw(found, 2)
+        self._draw(framing, 2, add=_brace)
+        self._draw(older, 1)
+        self._draw(framing, 1)
+        self._draw(roof, 0, add=_brace)
+        self._draw(roof, 2)
+        self._save_again(self._draw(truss, 0))
+        self._draw(replace(truss, title="Boarding bridge, truss and bearings", size="A1"), 1, scale="1:50")
+
+    def _what_is_new(self) -> None:
+        """Numbers that are wrong or look right, names that say one thing and blocks another."""
+        for place in range(4):
+            self._draw(self._new(place), 0)
+        twice = self._new(4)
+        self._draw(twice, 0)
+        self._draw(twice, 0, f"{twice.number}_P01_S3_{twice.title} copy.pdf")
+        wrong = self._new(5)
+        self._draw(wrong, 0, f"{wrong.number.replace('-S-', '-X-')}_P01_S3_{wrong.title}.pdf")
+        alike = self._new(6)
+        self._draw(alike, 0, f"{alike.number.replace('-01-', '-O1-')}_P01_S3_{alike.title}.pdf")
+        foreign = self._new(7)
+        looks_alike = foreign.number.replace("BFT", "BF\u0422")
+        self._draw(foreign, 0, f"{looks_alike}_P01_S3_{foreign.title}.pdf")
+        other = self._new(8)
+        self._draw(other, 0, f"{other.number}_P02_S3_{other.title}.pdf")
+        self._draw(self._new(9), 0, f"{self._new(9).number}_P01_S9_{self._new(9).title}.pdf")
+        self._add_script(self._draw(self._new(10), 0))
+
+    def _what_is_broken(self) -> None:
+        """Locked, cut off, scanned, and what is no PDF at all."""
+        locked = self._draw(self._new(11), 0)
+        with pikepdf.open(locked, allow_overwriting_input=True) as pdf:
+            pdf.save(locked, encryption=pikepdf.Encryption(user="tide", owner="tide"))
+        cut = self._draw(replace(self._new(12), title="Quay hall, kerbs"), 0)
+        cut.write_bytes(cut.read_bytes()[:900])
+        self._scan(f"BFT-PLS-Z1-01-D-S-02{16:02d}_P01_S3_Quay hall, trial pit sketch.pdf")
+        schedule = self._aside / "BFT-PLS-ZZ-ZZ-S-S-0290_P01_S2_Bar schedule.csv"
+        schedule.write_text("mark,diameter mm,length mm,number\nB1,16,4200,24\nB2,20,3850,12\n")
+        self._files.append(schedule)
+
+    def _set(self) -> None:
+        """Six sheets in one file, as a plot queue leaves them."""
+        sheets = [
+            DemoSheet(f"BFT-PLS-Z4-ZZ-D-S-02{50 + place}", f"Boarding bridge, node {place + 1}", "frame", "A3", _NEW)
+            for place in range(6)
+        ]
+        target = self._aside / "Boarding bridge nodes.pdf"
+        with pikepdf.new() as whole:
+            for sheet in sheets:
+                part = self._draw(sheet, 0, "part.pdf")
+                self._files.remove(part)
+                with pikepdf.open(part) as pdf:
+                    whole.pages.extend(pdf.pages)
+            whole.save(target, deterministic_id=True)
+        self._files.append(target)
+
+    def _save_again(self, path: Path) -> None:
+        with pikepdf.open(path, allow_overwriting_input=True) as pdf:
+            pdf.docinfo["/Producer"] = "Saved again"
+            pdf.save(path, deterministic_id=True)
+
+    def _add_script(self, path: Path) -> None:
+        with pikepdf.open(path, allow_overwriting_input=True) as pdf:
+            pdf.Root.OpenAction = pikepdf.Dictionary(S=pikepdf.Name.JavaScript, JS=pikepdf.String("void 0"))
+            pdf.save(path, deterministic_id=True)
+
+    def _scan(self, name: str) -> None:
+        """An A3 sheet as grey dots: strokes on paper that was never quite white."""
+        lots = random.Random(name)  # noqa: S311 - variety, not secrets
+        picture = Image.new("L", (1654, 1169), 238)
+        pencil = ImageDraw.Draw(picture)
+        for _ in range(60):
+            x, y = lots.randrange(120, 1500), lots.randrange(120, 1000)
+            pencil.line((x, y, x + lots.randrange(-90, 90), y + lots.randrange(-60, 60)), fill=70, width=2)
+        target = self._aside / name
+        picture.save(target, "PDF", resolution=100.0)
+        self._files.append(target)
+
+
+def _brace(pen: Pen, at: Callable[[float, float], tuple[float, float]]) -> None:
+    """A brace that nobody has clouded."""
+    x0, y0 = at(1.2, 1.2)
+    x1, y1 = at(1.8, 1.9)
+    pen.line(x0, y0, x1, y1, 0.5)
+    pen.text(x1 + 2, y1 + 2, "CHS 114 brace", 2.0)
