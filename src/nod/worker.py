@@ -19,6 +19,7 @@ from nod.services.outbox import Handler
 from nod.services.press import Press
 from nod.services.splitting import split_set
 from nod.services.unpacking import unpack_archive
+from nod.services.uploads import forget_old_uploads
 from nod.settings import Settings
 
 LOOK_KINDS = ("look_into", "split", "compare", "unpack")
@@ -70,6 +71,7 @@ def _work(context: Context, by_kind: dict[str, Handler], kinds: tuple[str, ...],
             send_summaries(context)
         if kinds == SEND_KINDS and rounds % _HOUSEKEEPING_ROUNDS == 1:
             outbox.forget_old_events(context)
+            forget_old_uploads(context)
         stop.wait(_IDLE_SECONDS)
 
 

@@ -16,8 +16,8 @@ class Visit:
             assert answer.status_code == 204, answer.text
             self.csrf = self.client.get("/api/me").json["csrf_token"]
 
-    def __call__(self, method, path, json=None, **more):
-        headers = {CSRF_HEADER: self.csrf}
+    def __call__(self, method, path, json=None, headers=(), **more):
+        headers = {CSRF_HEADER: self.csrf, **dict(headers)}
         # Buffered: a streamed file is read and closed.
         return self.client.open(path, method=method, json=json, headers=headers, buffered=True, **more)
 

@@ -24,7 +24,7 @@ from nod.services.intake_check import OPEN_STATES, Checked, check_batch, open_ro
 from nod.services.intake_view import Arrival, show_arrival
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, tree_of
-from nod.store.blobs import BlobTooLarge, StoredBlob
+from nod.store.blobs import BlobTooLarge, NoRoom, StoredBlob
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, DocumentRow, FolderRow, ProjectRow, RevisionRow
 
@@ -125,13 +125,24 @@ def add_file(
         raise RuleBroken(
             "file_too_large", f"The file is larger than {largest} MB.", names.base_name(file_name)
         ) from error
+    except NoRoom as error:
+        raise no_room() from error
     with acting(context, actor) as act:
-        batch, seat = see_batch(act.session, actor, batch_id)
-        keep_blob(act, blob)
-        row = new_arrival(act, batch, seat.project, names.base_name(file_name), blob.sha256, tidy_path(folder_path))
-        act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
-        checked = check_batch(act.session, seat, [row])[0]
-        return show_arrival(checked)
+        return take_in(act, batch_id, names.base_name(file_name), tidy_path(folder_path), blob)
+
+
+def no_room() -> RuleBroken:
+    words = "There is no room left on the disk, so the file was not taken in. Nothing else is lost."
+    return RuleBroken("no_room", words)
+
+
+def take_in(act: Act, batch_id: str, file_name: str, folder_path: str, blob: StoredBlob) -> Arrival:
+    """A stored file joins its batch."""
+    batch, seat = see_batch(act.session, act.actor, batch_id)
+    keep_blob(act, blob)
+    row = new_arrival(act, batch, seat.project, file_name, blob.sha256, folder_path)
+    act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
+    return show_arrival(check_batch(act.session, seat, [row])[0])
 
 
 def keep_blob(act: Act, blob: StoredBlob) -> None:

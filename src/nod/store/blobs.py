@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import hashlib
 import os
 import tempfile
@@ -16,6 +17,24 @@ CHUNK_BYTES = 1024 * 1024
 
 class BlobTooLarge(ValueError):
     """More bytes arrived than are allowed."""
+
+
+class NoRoom(OSError):
+    """The disk is full, or this process may write no more."""
+
+
+_NO_ROOM = (errno.ENOSPC, errno.EDQUOT, errno.EFBIG)
+
+
+@contextmanager
+def room() -> Iterator[None]:
+    """Tells a full disk from other trouble: raises NoRoom instead of a bare OSError."""
+    try:
+        yield
+    except OSError as error:
+        if error.errno in _NO_ROOM:
+            raise NoRoom(error.errno, error.strerror) from error
+        raise
 
 
 @dataclass(frozen=True)
@@ -39,9 +58,9 @@ class Blobs:
         return self._root / sha256[:2] / sha256[2:4] / sha256
 
     def put(self, chunks: Iterable[bytes], largest_bytes: int | None = None) -> StoredBlob:
-        """Store what the chunks bring, in constant memory. Raises BlobTooLarge, and leaves nothing then."""
+        """Store what the chunks bring, in constant memory. Raises BlobTooLarge or NoRoom, and leaves nothing then."""
         digest, size, head = hashlib.sha256(), 0, b""
-        with self._writing() as (file, name):
+        with room(), self._writing() as (file, name):
             for chunk in chunks:
                 size += len(chunk)
                 if largest_bytes is not None and size > largest_bytes:

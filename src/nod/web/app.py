@@ -30,6 +30,7 @@ from nod.web import (
     sheets,
     trail,
     transmittals,
+    uploads,
     workspace,
 )
 from nod.web.answering import NodApp
@@ -39,8 +40,8 @@ from nod.web.guard import check_request, permission
 FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
-    people, account, desk, intake, readers, documents, sheets, reviews, transmittals, guests, trail, members, access,
-    setup, workspace, post_room,
+    people, account, desk, intake, uploads, readers, documents, sheets, reviews, transmittals, guests, trail, members,
+    access, setup, workspace, post_room,
 )  # fmt: skip
 
 

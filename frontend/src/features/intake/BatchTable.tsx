@@ -17,19 +17,21 @@ interface Props {
   batchId: string
   openId: string
   onOpen: (arrivalId: string) => void
+  /** More files for this batch; one that was broken off goes on where it stopped. */
+  onAdd: () => void
 }
 
 /** The files of a batch with what was read and found; everything can be corrected in place. */
-export function BatchTable({ batchId, openId, onOpen }: Props) {
+export function BatchTable({ batchId, openId, onOpen, onAdd }: Props) {
   const batch = useBatch(batchId)
   if (batch.error) return <ErrorNote error={batch.error} again={() => void batch.refetch()} />
   if (!batch.data) return <Loading what="the batch" />
-  return <Files batch={batch.data} batchId={batchId} openId={openId} onOpen={onOpen} />
+  return <Files batch={batch.data} batchId={batchId} openId={openId} onOpen={onOpen} onAdd={onAdd} />
 }
 
 type Leaving = { how: 'back' | 'discard'; arrivals: Arrival[] }
 
-function Files({ batch, batchId, openId, onOpen }: Props & { batch: Batch }) {
+function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch }) {
   const { line, arrivals } = batch
   const table = useTable(batchId, arrivals)
   const register = useRegister(batchId)
@@ -49,6 +51,9 @@ function Files({ batch, batchId, openId, onOpen }: Props & { batch: Batch }) {
             </p>
           </div>
           {line.has_tree && <KeepTree batch={batch} />}
+          <Button small onClick={onAdd}>
+            Add files
+          </Button>
           <RegisterButton open={table.open} register={register} />
         </header>
         <ErrorNote error={register.error ?? table.error} />

@@ -9,7 +9,7 @@ import { Select } from '../../ui/Field'
 import { Empty, ErrorNote, Loading, ProgressBar } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { BatchTable } from './BatchTable'
-import { filesOf, type Found } from './droppedFiles'
+import { filesOf, withFolder, type Found } from './droppedFiles'
 import { HeldTray } from './HeldTray'
 import { useBatches, useFolders, useOpenBatch } from './useIntake'
 import { useUploads, type Upload } from './useUploads'
@@ -22,15 +22,19 @@ export function IntakePage() {
   const { choices, folder, setFolder } = useTarget()
   const navigate = useNavigate()
   const client = useQueryClient()
-  const { uploads, start, send, stopAll, clear } = useUploads()
+  const { uploads, start, again, stopAll, clear } = useUploads()
   const [over, setOver] = useState(false)
   const chooser = useRef<HTMLInputElement>(null)
+  const folderChooser = useRef<HTMLInputElement>(null)
+  const into = useRef('')
 
   async function take(files: Found[]) {
+    const present = into.current
+    into.current = ''
     if (!files.length) return
-    const batch = await open.mutateAsync(folder)
-    await navigate({ to: '/intake/$batchId', params: { batchId: batch.id } })
-    await start(batch.id, files)
+    const batchId = present || (await open.mutateAsync(folder)).id
+    await navigate({ to: '/intake/$batchId', params: { batchId } })
+    await start(batchId, files)
     await client.invalidateQueries({ queryKey: ['batches'] })
   }
 
@@ -63,10 +67,20 @@ export function IntakePage() {
         className={`w-[208px] shrink-0 flex-col border-r border-line ${file && shown ? 'hidden min-[1700px]:flex' : 'flex'}`}
       >
         <div className="border-b border-line p-3">
-          <Button look="act" className="w-full justify-center" onClick={() => chooser.current?.click()}>
+          <Button
+            look="act"
+            className="w-full justify-center"
+            onClick={() => {
+              into.current = ''
+              chooser.current?.click()
+            }}
+          >
             <FileDown size={15} aria-hidden /> Take in files
           </Button>
-          <p className="mt-1.5 text-[12.5px] text-second">or drop them anywhere here</p>
+          <Button className="mt-1.5 w-full justify-center" onClick={() => folderChooser.current?.click()}>
+            Take in a folder
+          </Button>
+          <p className="mt-1.5 text-[12.5px] text-second">or drop files, folders, a ZIP anywhere here</p>
           <Select
             label="New documents go into"
             className="mt-2"
@@ -83,6 +97,18 @@ export function IntakePage() {
             tabIndex={-1}
             onChange={(event) => {
               void take([...(event.target.files ?? [])].map((file) => ({ file, folder: '' })))
+              event.target.value = ''
+            }}
+          />
+          <input
+            ref={folderChooser}
+            type="file"
+            {...{ webkitdirectory: '' }}
+            aria-label="Folder to take in"
+            className="sr-only"
+            tabIndex={-1}
+            onChange={(event) => {
+              void take([...(event.target.files ?? [])].map(withFolder))
               event.target.value = ''
             }}
           />
@@ -118,22 +144,32 @@ export function IntakePage() {
       </nav>
       <section aria-label="Files of the batch" className="flex min-w-0 flex-1 flex-col">
         <ErrorNote error={open.error ?? batches.error} />
-        <Uploads
-          uploads={uploads}
-          onStop={stopAll}
-          onClear={clear}
-          onAgain={(each) => shown && void send(shown, each)}
-        />
+        <Uploads uploads={uploads} onStop={stopAll} onClear={clear} onAgain={again} />
         {batches.isPending && <Loading what="the batches" />}
         {held && <HeldTray />}
         {shown ? (
-          <BatchTable key={shown} batchId={shown} openId={file} onOpen={openFile} />
+          <BatchTable
+            key={shown}
+            batchId={shown}
+            openId={file}
+            onOpen={openFile}
+            onAdd={() => {
+              into.current = shown
+              chooser.current?.click()
+            }}
+          />
         ) : (
           !held &&
           batches.data && (
             <Empty
               act={
-                <Button look="act" onClick={() => chooser.current?.click()}>
+                <Button
+                  look="act"
+                  onClick={() => {
+                    into.current = ''
+                    chooser.current?.click()
+                  }}
+                >
                   Take in files
                 </Button>
               }
@@ -170,7 +206,7 @@ function useTarget() {
 }
 
 interface UploadsProps {
-  uploads: Upload[]
+  uploads: readonly Upload[]
   onStop: () => void
   onClear: () => void
   onAgain: (upload: Upload) => void

@@ -4,6 +4,11 @@ export interface Found {
   folder: string
 }
 
+/** A file out of a folder that was chosen: the browser tells the way to it. */
+export function withFolder(file: File): Found {
+  return { file, folder: file.webkitRelativePath.split('/').slice(0, -1).join('/') }
+}
+
 /** All files of a drop, those in folders too. Must be asked at once: the browser forgets a drop after its event. */
 export async function filesOf(dropped: DataTransfer): Promise<Found[]> {
   const entries = [...dropped.items].map((item) => item.webkitGetAsEntry())
