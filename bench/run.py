@@ -23,6 +23,7 @@ from tests.browser.client import Person
 from tests.ports import free_run
 
 from bench.access import bench_grid, bench_mixed, spread
+from bench.intake import bench_set
 from bench.measure import tell, timed
 from nod.clock import Clock
 from nod.core.trail import Fact, Subject, instant_text
@@ -227,6 +228,7 @@ def main():
         cast = set_up(context, ())
         bench_blobs(context, aside)
         bench_audit(context, cast, aside)
+        bench_set(context, cast, aside)
         bench_grid()
         bench_register(context, cast)
         context.database.close()

@@ -43,6 +43,7 @@ def take_all(camera):
     marit = camera.sit("marit")
     camera.take(marit, "desk")
     camera.take(marit, "intake", "/intake")
+    intake(camera, marit)
     camera.take(marit, "register", "/register", "Quay hall, ground floor plan")
     marit.get_by_role("link", name="Open the sheet", exact=True).click()
     camera.take(marit, "sheet", None, "Which fire rating does this partition have?")
@@ -62,6 +63,17 @@ def take_all(camera):
     link = marit.get_by_role("article").get_by_role("link").get_attribute("href")
     camera.take(camera.sit(), "guest", link.removeprefix(camera.nod.url))
     camera.take(camera.sit(), "sign-in")
+
+
+def intake(camera, marit):
+    marit.get_by_role("button", name=re.compile("^Silent change: BFT-PLS-Z1-RF")).click()
+    marit.get_by_role("tab", name=re.compile("Changes")).click()
+    marit.get_by_role("img", name=re.compile("Place 1")).evaluate("image => image.decode()")
+    camera.take(marit, "intake-changes")
+    marit.get_by_role("link", name="Read title blocks").click()
+    marit.get_by_role("button", name="Lower right corner").click()
+    marit.get_by_text(re.compile("pages read whole")).wait_for()
+    camera.take(marit, "title-blocks")
 
 
 def set_up(camera):

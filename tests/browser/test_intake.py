@@ -204,9 +204,10 @@ def _first_batch(marit):
     return marit("GET", f"/api/intake/batches?project_id={marit.project_id}")[0]["id"]
 
 
-def test_the_demo_issue_has_each_finding(nod):
+def test_the_demo_issue_has_each_finding(own_nod):
     """Of the handbook's list, all that can be found before documents are checked out."""
-    marit = Person(nod.url, EMAILS["marit"])
+    own_nod.start()
+    marit = Person(own_nod.url, EMAILS["marit"])
     batch = marit("GET", f"/api/intake/batches/{_first_batch(marit)}")
     arrivals = [each for each in batch["arrivals"] if each["state"] == "waiting"]
     assert len(arrivals) == 30

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unicodedata
 from collections.abc import Mapping
+from functools import lru_cache
 from typing import NamedTuple
 
 
@@ -53,7 +54,7 @@ def without_label(lines: list[list[Placed]], field: str, label: str) -> list[lis
     alone on its line, closed by a colon, or printed smaller than what follows.
     """
     said = tuple(_words(each) for each in label.split("|") if each.strip())
-    usual = sorted((_words(each) for each in LABELS.get(field, ())), key=len, reverse=True)
+    usual = _usual(field)
     several = sum(1 for line in lines if line) > 1 or not said
     kept = []
     for line in lines:
@@ -62,8 +63,14 @@ def without_label(lines: list[list[Placed]], field: str, label: str) -> list[lis
     return kept
 
 
+@lru_cache(maxsize=64)
+def _usual(field: str) -> tuple[tuple[str, ...], ...]:
+    """The usual labels of a field as bare words, the longest first."""
+    return tuple(sorted((_words(each) for each in LABELS.get(field, ())), key=len, reverse=True))
+
+
 def _cut(
-    line: list[Placed], said: tuple[tuple[str, ...], ...], usual: list[tuple[str, ...]], *, alone: bool
+    line: list[Placed], said: tuple[tuple[str, ...], ...], usual: tuple[tuple[str, ...], ...], *, alone: bool
 ) -> list[Placed]:
     for label in said:
         if label and _starts(line, label):
@@ -84,13 +91,16 @@ def _is_smaller(head: list[Placed], rest: list[Placed]) -> bool:
 
 
 def _starts(line: list[Placed], label: tuple[str, ...]) -> bool:
-    return len(line) >= len(label) and tuple(_bare(each.text) for each in line[: len(label)]) == label
+    if len(line) < len(label):
+        return False
+    return all(_bare(placed.text) == word for placed, word in zip(line, label, strict=False))
 
 
 def _words(text: str) -> tuple[str, ...]:
     return tuple(_bare(word) for word in text.split())
 
 
+@lru_cache(maxsize=4096)
 def _bare(word: str) -> str:
     """Without accents, capitals and the marks that close a label."""
     plain = unicodedata.normalize("NFD", word.casefold()).strip(" :.;")

@@ -47,18 +47,21 @@ def _read(
     session: Session, at: datetime, row: ArrivalRow, blob: BlobRow, readers: list[BlockReader], rules: Rules
 ) -> None:
     undecided = blob.page_count > 1 and not row.kept_whole
-    pages = pages_seen(session, row.sha256, MOST_SHEETS if undecided else 1)
+    # Unpacking words takes longer than all the rest, so they are left alone where nobody could read them.
+    pages = pages_seen(session, row.sha256, MOST_SHEETS if undecided else 1) if undecided or readers else []
     company = session.get_one(BatchRow, row.batch_id).came_from
-    chosen = choose_reader(readers, *pages[0], rules, company)
+    chosen = choose_reader(readers, *pages[0], rules, company) if readers else None
     if chosen:
         row.reader_id, row.by_block = chosen[0].id, kept_readings(chosen[1])
     elif not row.split_from:
         row.reader_id, row.by_block = "", {}
     settle(row)
     if undecided:
-        row.sheets_inside = len(sheet_numbers(pages, readers, rules, company))
-        if row.sheets_inside:
-            journal.ask(session, at, "split", f"split:{row.id}:{row.version}", {"arrival_id": row.id})
+        numbers = sheet_numbers(pages, readers, rules, company)
+        row.sheets_inside = len(numbers)
+        if numbers:
+            payload = {"arrival_id": row.id, "numbers": numbers}
+            journal.ask(session, at, "split", f"split:{row.id}:{row.version}", payload)
 
 
 def kept_readings(readings: dict[str, Reading]) -> dict[str, dict[str, object]]:

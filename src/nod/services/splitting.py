@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import tempfile
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
 from nod.core.file_name import base_name
@@ -29,6 +31,8 @@ from nod.store.blobs import StoredBlob
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, PageWordsRow, ProjectRow
 
+_AT_ONCE = 4
+
 
 class SeenArrival(Command):
     version: int
@@ -49,11 +53,7 @@ def split_set(context: Context, press: Press, payload: dict[str, Any]) -> None:
         if row is None or row.state not in arriving.OPEN_STATES or row.kept_whole:
             return
         sha256 = row.sha256
-        project = session.get_one(ProjectRow, row.project_id)
-        company = session.get_one(BatchRow, row.batch_id).came_from
-        pages = pages_seen(session, sha256, arriving.MOST_SHEETS)
-        readers = readers_of(session, project.id)
-        numbers = arriving.sheet_numbers(pages, readers, rules_of(project), company) or [""] * len(pages)
+        numbers = payload.get("numbers") or _numbers(session, row)
     try:
         sheets = _taken_apart(context, press, sha256, numbers)
     except (PressStopped, CannotSplit, CannotDraw):
@@ -63,17 +63,28 @@ def split_set(context: Context, press: Press, payload: dict[str, Any]) -> None:
         _store(context, session, arrival_id, sheets)
 
 
+def _numbers(session: Session, row: ArrivalRow) -> list[str]:
+    """The number of each page, where somebody asked for the split and nothing has proposed it."""
+    company = session.get_one(BatchRow, row.batch_id).came_from
+    pages = pages_seen(session, row.sha256, arriving.MOST_SHEETS)
+    rules = rules_of(session.get_one(ProjectRow, row.project_id))
+    return arriving.sheet_numbers(pages, readers_of(session, row.project_id), rules, company)
+
+
 def _taken_apart(context: Context, press: Press, sha256: str, numbers: list[str]) -> list[_Sheet]:
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         count = press.split(context.blobs.path(sha256), Path(aside))
-        sheets = []
-        for place in range(count):
+
+        def keep(place: int) -> _Sheet:
             blob = context.blobs.put_file(Path(aside) / f"{place}.pdf")
             thumbnail = context.tiles.thumbnail_path(sha256, place)
             if thumbnail.is_file():
                 context.tiles.keep(context.tiles.thumbnail_path(blob.sha256, 0), thumbnail.read_bytes())
-            sheets.append(_Sheet(place, blob, numbers[place] if place < len(numbers) else ""))
-        return sheets
+            return _Sheet(place, blob, numbers[place] if place < len(numbers) else "")
+
+        # Most of the time goes by waiting for the disk to say that it has it.
+        with ThreadPoolExecutor(_AT_ONCE) as pool:
+            return list(pool.map(keep, range(count)))
 
 
 def _give_up(context: Context, arrival_id: str) -> None:
@@ -92,10 +103,8 @@ def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sh
         return
     batch = session.get_one(BatchRow, row.batch_id)
     first = (session.scalar(select(func.max(ArrivalRow.place)).where(ArrivalRow.batch_id == batch.id)) or 0) + 1
-    made = []
-    for sheet in sheets:
-        _know(session, now, row.sha256, sheet)
-        made.append(_arrival(row, sheet, first + sheet.place))
+    _know(session, now, row.sha256, sheets)
+    made = [_arrival(row, sheet, first + sheet.place) for sheet in sheets]
     session.add_all(made)
     row.state, row.version = "split", row.version + 1
     row.reason = f"Taken apart into {len(sheets)} sheets."
@@ -106,25 +115,38 @@ def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sh
     journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
 
 
-def _know(session: Session, now: Any, whole: str, sheet: _Sheet) -> None:
-    """The blob of a sheet with what is known of it from the set."""
-    if session.get(BlobRow, sheet.blob.sha256) is not None:
+def _know(session: Session, now: datetime, whole: str, sheets: list[_Sheet]) -> None:
+    """The blobs of the sheets with what is known of each from the set, in a fixed number of statements."""
+    new = {sheet.blob.sha256: sheet for sheet in sheets}
+    there = select(BlobRow.sha256).where(BlobRow.sha256.in_(new))
+    for sha256 in session.scalars(there):
+        del new[sha256]
+    if not new:
         return
-    source = session.get_one(BlobRow, whole)
-    page = session.get_one(PageRow, (whole, sheet.place))
-    session.add(
-        BlobRow(
-            sha256=sheet.blob.sha256, size_bytes=sheet.blob.size_bytes, media_type=PDF, stored_at=now, state="known",
-            page_count=1, pages_read=1, has_text=page.word_count > 0,
-            contents={"layers": source.contents.get("layers", []), "labels": [], "encryption": "", "active": []},
-        )
-    )  # fmt: skip
-    session.flush()
-    kept = {column.name: getattr(page, column.name) for column in PageRow.__table__.columns}
-    session.add(PageRow(**{**kept, "sha256": sheet.blob.sha256, "place": 0}))
-    words = session.get(PageWordsRow, (whole, sheet.place))
-    if words:
-        session.add(PageWordsRow(sha256=sheet.blob.sha256, place=0, words=words.words))
+    layers = session.get_one(BlobRow, whole).contents.get("layers", [])
+    contents = {"layers": layers, "labels": [], "encryption": "", "active": []}
+    pages = _kept_of(session, PageRow.__table__, whole)
+    words = _kept_of(session, PageWordsRow.__table__, whole)
+    session.execute(insert(BlobRow), [_blob(now, each, pages[each.place], contents) for each in new.values()])
+    for table, kept in ((PageRow, pages), (PageWordsRow, words)):
+        rows = [{**kept[s.place], "sha256": s.blob.sha256, "place": 0} for s in new.values() if s.place in kept]
+        if rows:
+            session.execute(insert(table), rows)
+
+
+def _kept_of(session: Session, table: Any, sha256: str) -> dict[int, dict[str, Any]]:
+    """By page, what a table keeps of a file."""
+    return {
+        row["place"]: dict(row) for row in session.execute(select(table).where(table.c.sha256 == sha256)).mappings()
+    }
+
+
+def _blob(now: datetime, sheet: _Sheet, page: dict[str, Any], contents: dict[str, Any]) -> dict[str, Any]:
+    return {
+        "sha256": sheet.blob.sha256, "size_bytes": sheet.blob.size_bytes, "media_type": PDF, "stored_at": now,
+        "state": "known", "page_count": 1, "pages_read": 1, "has_text": page["word_count"] > 0, "contents": contents,
+        "fault": "", "fault_words": "", "active_content": "",
+    }  # fmt: skip
 
 
 def _arrival(row: ArrivalRow, sheet: _Sheet, place: int) -> ArrivalRow:
