@@ -23,6 +23,7 @@ CORNERS: tuple[Corner, ...] = ("upper left", "upper right", "lower left", "lower
 NOT_COMPARED = "not compared"
 """The field of a zone that is read by nobody: what changes there (a plot stamp) is left out of comparisons."""
 
+_REACH_MM = 150.0
 _SPACE = 0.45
 _SAME_HEIGHT = 0.2
 _WEIGHTS: Mapping[str, float] = {"number": 3.0, "revision": 2.0, "title": 2.0}
@@ -82,12 +83,22 @@ def read_page(
 ) -> dict[str, Reading]:
     """What each zone reads, by field. Where a field has several zones the first that reads something counts."""
     found: dict[str, Reading] = {}
+    words = _around_zones(reader, words, size_mm)
     for zone in reader.zones:
         if zone.field == NOT_COMPARED or (zone.field in found and found[zone.field].value):
             continue
         found[zone.field] = read_zone(zone, words, size_mm, rules)
     number = found["number"].value if "number" in found else ""
     return {field: _as_learned(reader, field, reading, number) for field, reading in found.items()}
+
+
+def _around_zones(reader: BlockReader, words: PlacedWords, size_mm: tuple[float, float]) -> PlacedWords:
+    """The words that any zone could read: most of a drawing is nowhere near its title block."""
+    boxes = np.array([zone.on(size_mm) for zone in reader.zones])
+    left, upper = boxes[:, :2].min(0) - _REACH_MM
+    right, lower = boxes[:, 2:].max(0) + _REACH_MM
+    x, y = words.boxes[:, (0, 2)], words.boxes[:, (1, 3)]
+    return words.only((x[:, 1] >= left) & (x[:, 0] <= right) & (y[:, 1] >= upper) & (y[:, 0] <= lower))
 
 
 def learned_key(field: str, reading: str, number: str) -> str:
