@@ -73,6 +73,7 @@ def intake(camera, marit):
     marit.get_by_role("link", name="Read title blocks").click()
     marit.get_by_role("button", name="Lower right corner").click()
     marit.get_by_text(re.compile("pages read whole")).wait_for()
+    marit.wait_for_timeout(1500)
     camera.take(marit, "title-blocks")
 
 

@@ -4,8 +4,9 @@ from pathlib import Path
 
 import pytest
 
-from nod.core import intake
-from nod.core.intake import NAMES, Arriving, Registered, Rules, Weight
+from nod.core import intake, witnesses
+from nod.core.intake import NAMES, Arriving, ComparedWith, Registered, Rules, Weight
+from nod.core.look_alikes import tidy_title
 from nod.core.numbering import Convention
 from nod.core.revisions import Scheme
 from nod.demo.scenario import NUMBER_FIELDS
@@ -79,3 +80,72 @@ def test_every_finding_has_a_name():
     codes = set(re.findall(r'Weight\.\w+, "(\w+)"', source)) | set(re.findall(r'FileFacts\("(\w+)"', source))
     assert codes <= set(NAMES)
     assert len(codes) > 25
+
+
+def test_a_wrong_number_is_mended_by_what_the_sheet_says():
+    """The nearest code would be A; the title block says S, and it is right."""
+    wrong, printed = "BFT-TRA-Z1-01-D-X-0101", "BFT-TRA-Z1-01-D-S-0101"
+    arriving = replace(NEW, number=wrong, disagreements=(("number", wrong, printed),))
+    mends = {each.mend for each in intake.check(arriving, None, RULES) if each.field == "number"}
+    assert mends == {printed}
+    guessed = replace(NEW, number=wrong)
+    assert {each.mend for each in intake.check(guessed, None, RULES) if each.field == "number"} == {NEW.number}
+
+
+COMPARED = ComparedWith("P01", known=True, places=3, bare=1)
+
+
+@pytest.mark.parametrize(
+    ("compared", "codes"),
+    [
+        (None, set()),
+        (replace(COMPARED, known=False), set()),
+        (replace(COMPARED, fault="too slow"), set()),
+        (COMPARED, {"changed_outside_clouds"}),
+        (replace(COMPARED, bare=0), set()),
+        (replace(COMPARED, places=0, bare=0), {"nothing_changed"}),
+        (replace(COMPARED, other_drawing=True), {"another_drawing"}),
+    ],
+)
+def test_a_later_revision_says_how_its_drawing_stands(compared, codes):
+    assert {code for _, code in _codes(replace(NEW, compared=compared))} == codes
+
+
+@pytest.mark.parametrize(
+    ("compared", "weight", "words"),
+    [
+        (None, "stop", "being compared"),
+        (replace(COMPARED, places=2), "stop", "differs at 2 places"),
+        (replace(COMPARED, fault="it is too slow."), "stop", "could not be compared: it is too slow."),
+        (replace(COMPARED, places=0), "same", "only the file was saved again"),
+        (replace(COMPARED, places=0, same_words=False), "stop", "its text differs"),
+        (replace(COMPARED, places=0, same_extras=False), "stop", "its layers, links or annotations differ"),
+        (replace(COMPARED, places=0, pages=(1, 2)), "stop", "it has 2 pages instead of 1"),
+    ],
+)
+def test_the_same_revision_again_says_what_differs(compared, weight, words):
+    (found,) = intake.check(replace(NEW, revision="P01", compared=compared), THERE, RULES)
+    assert (found.weight, words in found.words) == (weight, True)
+
+
+@pytest.mark.parametrize(
+    ("field", "one", "other", "agree"),
+    [
+        ("title", "Quay_hall PLAN", "Quay hall, plan", True),
+        ("title", "Quay hall plan", "Quay hall section", False),
+        ("number", "A-1", "A-l", False),
+        ("number", "ВFT-1", "BFT-1", True),
+        ("revision", "P01", "", True),
+        ("revision", "P01", "P02", False),
+    ],
+)
+def test_witnesses_agree_or_not(field, one, other, agree):
+    assert witnesses.agree(field, one, other) is agree
+    assert bool(witnesses.disagreements({field: one}, {field: other}, {})) is not agree
+    assert witnesses.disagreements({field: one}, {field: other}, {field: "typed"}) == []
+
+
+def test_titles_are_tidied_but_languages_are_left_alone():
+    assert tidy_title("Quay  hаll") == "Quay hall"
+    assert tidy_title("Причал hall") == "Причал hall"
+    assert tidy_title("Ｑuay") == "Quay"

@@ -132,6 +132,7 @@ def test_what_was_typed_over_a_reading_is_learned_and_taken_back(world, reader):
     reader(batch_id)
     (arrival,) = world.batch(batch_id).arrivals
     undo = world.correct(arrival, status="S3")
+    assert '"learned by the reader":"status"' in _last_body(world, "reading_corrected")
     again = world.arrive({"b.pdf": sheet("BFT-TRA-Z1-01-D-A-0102", status="SX3")})
     (second,) = world.batch(again).arrivals
     status = next(each for each in second.witnesses if each.field == "status")

@@ -161,6 +161,13 @@ def _check_number(arriving: Arriving, rules: Rules) -> list[Finding]:
     faults = numbering.check_number(rules.convention, arriving.number)
     if not faults:
         return []
+    printed = next((each for field, _, each in arriving.disagreements if field == "number"), "")
+    if printed and not numbering.check_number(rules.convention, printed):
+        # The nearest code is a guess; what the sheet itself says is not.
+        return [
+            Finding(Weight.STOP, "number_breaks_convention", each.words, "number", printed, Witness.BLOCK)
+            for each in faults
+        ]
     mend = numbering.mend_number(rules.convention, arriving.number) or ""
     if mend and mend == plain(arriving.number).upper():
         words = f"The number “{arriving.number}” holds spaces or look-alike characters. It should read {mend}."

@@ -70,18 +70,19 @@ def _correct(act: Act, row: ArrivalRow, change: Correction) -> Correction:
     wrong = ({*change.values, *change.taken} - set(FIELDS)) or (set(change.taken.values()) - {"", *Witness})
     if wrong:
         raise RuleBroken("field_unknown", "There is no such field to correct.", ", ".join(sorted(wrong)))
-    values = {field: " ".join(value.split(" "))[:_LONGEST].strip() for field, value in change.values.items()}
+    values = {field: value.strip()[:_LONGEST] for field, value in change.values.items()}
     before, after = changed({field: getattr(row, field) for field in values}, values)
     was = {field: str(row.chosen.get(field, "")) for field in {*values, *change.taken}}
     _choose(row, change)
     for field, value in after.items():
         setattr(row, field, value)
-        _learn(act, row, field, value)
+    learned = [field for field, value in after.items() if _learn(act, row, field, value)]
     if "" in change.taken.values():
         arriving.settle(row)
     row.version += 1
     if after or was != {field: str(row.chosen.get(field, "")) for field in was}:
         taken = {field: row.chosen.get(field, "left to the witnesses") for field in was}
+        taken |= {"learned by the reader": ", ".join(learned)} if learned else {}
         fact = Fact(
             "reading_corrected",
             Subject("arrival", row.id),
@@ -104,14 +105,18 @@ def _choose(row: ArrivalRow, change: Correction) -> None:
     row.chosen = chosen
 
 
-def _learn(act: Act, row: ArrivalRow, field: str, value: str) -> None:
-    """A reading of the title block that somebody typed over is read so from now on; taken back, it is forgotten."""
+def _learn(act: Act, row: ArrivalRow, field: str, value: str) -> bool:
+    """A reading of the title block that somebody typed over is read so from now on; taken back, it is forgotten.
+
+    Returns whether something was learned.
+    """
     printed = row.by_block.get(field, {})
     read = str(printed.get("learned_from") or printed.get("value", ""))
     reader = act.session.get(BlockReaderRow, row.reader_id) if row.reader_id and read else None
     if reader is None:
-        return
+        return False
     key = learned_key(field, read, str(row.by_block.get("number", {}).get("value", "")))
     others = [each for each in reader.learned if each[:2] != [field, key]]
-    typed = row.chosen.get(field) == Witness.TYPED and value and value != read
+    typed = row.chosen.get(field) == Witness.TYPED and bool(value) and value != read
     reader.learned = [*others, [field, key, value]][-_MOST_LEARNED:] if typed else others
+    return typed

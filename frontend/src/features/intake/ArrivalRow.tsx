@@ -73,7 +73,7 @@ export const ArrivalRow = memo(function ArrivalRow(props: Props) {
           className="flex h-8 w-full items-center gap-1 px-2 text-left text-list hover:underline"
           onClick={() => onOpen(arrival.id)}
         >
-          <span className="truncate">{first ? first.words : `${arrival.file_name}: nothing to say.`}</span>
+          <span className="truncate">{first ? first.words : 'Nothing was found: it can be registered.'}</span>
           {arrival.findings.length > 1 && (
             <span className="shrink-0 text-second">+{arrival.findings.length - 1}</span>
           )}

@@ -143,7 +143,9 @@ interface RegisterProps {
 
 function RegisterButton({ open, register }: RegisterProps) {
   if (!open.length) return null
-  const { looking, ready, stopped } = tally(open)
+  const { looking, ready, same, stopped } = tally(open)
+  // What is held already stays so: there is nothing left to do but to answer it.
+  if (!looking && !ready && !same && open.every((each) => each.state === 'held')) return null
   const words = ready
     ? `Register ${ready}${stopped ? `, hold ${stopped}` : ''}`
     : stopped

@@ -186,7 +186,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
             onChange={(event) => setDraft({ ...draft, company: event.target.value })}
           />
         </header>
-        <div className="max-h-[54%] shrink-0 overflow-auto border-b border-second/40">
+        <div className="max-h-[46%] shrink-0 overflow-auto border-b border-second/40">
           <ZoneList
             zones={draft.zones}
             size={size}

@@ -32,7 +32,7 @@ export function ReadingsTable({ tried, zones, at, onShow }: Props) {
             <tr className="border-b border-second/40">
               <th className="py-1 pr-2 pl-4 font-semibold">Page</th>
               {fields.map((field) => (
-                <th key={field} className="px-1.5 font-semibold capitalize">
+                <th key={field} className="px-1.5 font-semibold whitespace-nowrap capitalize">
                   {field}
                 </th>
               ))}
@@ -61,7 +61,11 @@ export function ReadingsTable({ tried, zones, at, onShow }: Props) {
                   {fields.map((field) => {
                     const read = each.fields[field]
                     return (
-                      <td key={field} className="px-1.5 py-1" title={read?.why || read?.value}>
+                      <td
+                        key={field}
+                        className="max-w-[260px] truncate px-1.5 py-1 whitespace-nowrap"
+                        title={read?.why || read?.value}
+                      >
                         {read?.value ? (
                           <span className={`code ${read.sure ? '' : 'text-ochre'}`}>{read.value}</span>
                         ) : (
