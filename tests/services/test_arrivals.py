@@ -168,6 +168,7 @@ def test_a_set_is_taken_apart_by_itself_and_can_be_put_back(world, reader):
     assert [each.number for each in arrivals.values()] == [each[0] for each in PAGES]
     assert next(iter(arrivals)) == "issue, page 1.pdf"
     assert {each.sheet_size for each in arrivals.values()} == {"A3"}
+    assert all(each.id in _last_body(world, "set_split") for each in arrivals.values())
     reader(batch_id)
     assert [each.title for each in world.batch(batch_id).arrivals if each.split_from] == [each[2] for each in PAGES]
     together = splitting.SeenArrival(version=whole.version)

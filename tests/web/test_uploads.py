@@ -79,6 +79,7 @@ def test_an_upload_is_one_persons_and_can_be_stopped(world, marit, visit, batch)
         assert visit(EMAIL[other])("HEAD", address).status_code in (403, 404)
         assert _piece(visit(EMAIL[other]), address, 0, b"x").status_code in (403, 404)
     assert marit("DELETE", address, headers=TUS).status_code == 204
+    assert [kind for kind in world.kinds() if kind.startswith("upload_")] == ["upload_begun", "upload_stopped"]
     assert marit("HEAD", address).status_code == 404
     assert list((world.context.settings.data_dir / "uploads").iterdir()) == []
 

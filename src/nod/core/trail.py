@@ -76,6 +76,8 @@ KIND_WORDS: dict[str, str] = {
     "signed_in": "signed in",
     "signed_out": "signed out",
     "batch_opened": "opened a batch",
+    "upload_begun": "began to send a file",
+    "upload_stopped": "stopped sending a file",
     "file_arrived": "a file arrived",
     "file_looked_into": "looked into a file",
     "reading_corrected": "corrected the reading",

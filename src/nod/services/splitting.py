@@ -109,7 +109,8 @@ def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sh
     row.state, row.version = "split", row.version + 1
     row.reason = f"Taken apart into {len(sheets)} sheets."
     session.flush()
-    fact = Fact("set_split", Subject("arrival", row.id), row.file_name, after={"sheets": len(sheets)})
+    others = tuple(Subject("arrival", each.id) for each in made)
+    fact = Fact("set_split", Subject("arrival", row.id), row.file_name, others, after={"sheets": len(sheets)})
     journal.record(session, now, SYSTEM, row.project_id, fact)
     arriving.follow_up(session, now, made)
     journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")

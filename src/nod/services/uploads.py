@@ -17,13 +17,14 @@ from sqlalchemy.orm import Session
 from nod.core.file_name import base_name
 from nod.core.folder_names import tidy_path
 from nod.core.refusals import NotFound, RuleBroken, Stale
+from nod.core.trail import Fact, Subject
 from nod.services import intake
 from nod.services.context import Context, acting
 from nod.services.intake_check import see_batch
 from nod.services.seats import Actor
 from nod.store.blobs import NoRoom, room
 from nod.store.ids import new_id
-from nod.store.tables import UploadRow
+from nod.store.tables import BatchRow, UploadRow
 
 KEPT = timedelta(days=2)
 
@@ -62,6 +63,8 @@ def begin_upload(context: Context, actor: Actor, command: BeginUpload) -> Upload
             folder_path=tidy_path(command.folder), size_bytes=command.size_bytes, begun_at=act.at,
         )  # fmt: skip
         act.session.add(row)
+        after = {"size_bytes": row.size_bytes}
+        act.record(batch.project_id, Fact("upload_begun", Subject("batch", batch.id), name, after=after))
         path = _path(context, row.id)
         path.parent.mkdir(parents=True, exist_ok=True)
         path.touch()
@@ -150,7 +153,10 @@ def _finished(context: Context, actor: Actor, standing: UploadStanding) -> Uploa
 def end_upload(context: Context, actor: Actor, upload_id: str) -> None:
     """Stopped by the person: what has come is thrown away."""
     with acting(context, actor) as act:
-        act.session.delete(_find(act.session, actor, upload_id))
+        row = _find(act.session, actor, upload_id)
+        batch = act.session.get_one(BatchRow, row.batch_id)
+        act.record(batch.project_id, Fact("upload_stopped", Subject("batch", batch.id), row.file_name))
+        act.session.delete(row)
     _path(context, upload_id).unlink(missing_ok=True)
 
 

@@ -41,7 +41,7 @@ export function HeldTray() {
                 <td className="px-4 py-1.5">
                   <When at={each.held_at} />
                 </td>
-                <td className={`code py-1.5 ${each.days > 5 ? 'text-brick' : ''}`}>{each.days} d</td>
+                <td className="code py-1.5">{each.days} d</td>
                 <td className="truncate px-2 py-1.5">{each.came_from}</td>
                 <td className="px-2 py-1.5">
                   <Link
