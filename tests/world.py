@@ -1,6 +1,7 @@
 """What the tests do again and again, in the words of the handbook."""
 
 import io
+import json
 import math
 import sqlite3
 from dataclasses import replace
@@ -11,8 +12,9 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.demo.people import Cast
-from nod.services import correcting, intake, intake_check, intake_view, marks, reviews, reviews_view
+from nod.services import correcting, intake, intake_check, intake_view, marks, register_list, reviews, reviews_view
 from nod.services.looking import look_into
+from nod.services.register_list import AskedView
 from nod.services.reviews import DocumentAnswer
 from nod.worker import LOOK_KINDS, SEND_KINDS, drain, handlers_with
 
@@ -75,6 +77,13 @@ class World:
 
     def batch(self, batch_id, who="marit"):
         return intake_view.read_batch(self.context, self.actor(who), batch_id)
+
+    def list(self, who="marit", *, filters=(), sorts=(), shut=(), **view):
+        """A page of the register; filters and sorts as lists."""
+        asked = AskedView(
+            self.project_id, filters=json.dumps(filters), sorts=json.dumps(sorts), shut=json.dumps(shut), **view
+        )
+        return register_list.list_register(self.context, self.actor(who), asked)
 
     def correct(self, *arrivals, who="marit", taken=None, **values):
         """The same values for all of these; returns what would undo it."""

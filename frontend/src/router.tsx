@@ -6,7 +6,7 @@ import {
   Outlet,
 } from '@tanstack/react-router'
 
-import type { RegisterSearch } from './features/register/useRegister'
+import { readSearch } from './features/register/registerSearch'
 import type { AuditSearch } from './features/audit/AuditPage'
 import { AuditPage } from './features/audit/AuditPage'
 import { DeskPage } from './features/desk/DeskPage'
@@ -14,7 +14,10 @@ import { Frame } from './features/frame/Frame'
 import { GuestPage } from './features/guest/GuestPage'
 import { IntakePage } from './features/intake/IntakePage'
 import { PostRoomPage } from './features/postroom/PostRoomPage'
+import { OutPage } from './features/register/OutPage'
+import { PlannedPage } from './features/register/PlannedPage'
 import { RegisterPage } from './features/register/RegisterPage'
+import { SetsPage } from './features/register/SetsPage'
 import { ReviewsPage } from './features/reviews/ReviewsPage'
 import { StartReviewPage } from './features/reviews/StartReviewPage'
 import { AccountPage } from './features/account/AccountPage'
@@ -28,6 +31,18 @@ import { WorkspacePage } from './features/workspace/WorkspacePage'
 
 const text = (value: unknown): string | undefined =>
   typeof value === 'string' && value !== '' ? value : undefined
+
+/** Where on a sheet to look: a page from 0, a box of it in PDF points, a mark. */
+interface SheetSearch {
+  page?: number | undefined
+  at?: [number, number, number, number] | undefined
+  mark?: string | undefined
+}
+
+const boxOf = (value: unknown): [number, number, number, number] | undefined =>
+  Array.isArray(value) && value.length === 4 && value.every((each) => typeof each === 'number')
+    ? (value as [number, number, number, number])
+    : undefined
 
 const root = createRootRoute({
   component: Outlet,
@@ -80,21 +95,30 @@ const register = createRoute({
   getParentRoute: () => frame,
   path: '/register',
   component: RegisterPage,
-  validateSearch: (search): RegisterSearch => ({
-    words: text(search['words']),
-    discipline: text(search['discipline']),
-    status: text(search['status']),
-    verdict: text(search['verdict']),
-    sort: text(search['sort']),
-    descending: search['descending'] === true || undefined,
-    document: text(search['document']),
-  }),
+  validateSearch: readSearch,
+})
+const sets = createRoute({
+  getParentRoute: () => frame,
+  path: '/register/sets',
+  component: SetsPage,
+  validateSearch: (search): { set?: string | undefined } => ({ set: text(search['set']) }),
+})
+const out = createRoute({ getParentRoute: () => frame, path: '/register/out', component: OutPage })
+const planned = createRoute({
+  getParentRoute: () => frame,
+  path: '/register/planned',
+  component: PlannedPage,
 })
 const sheet = createRoute({
   getParentRoute: () => frame,
   path: '/sheet/$revisionId',
   // The viewer is large: it is fetched when the first sheet is opened.
   component: lazyRouteComponent(() => import('./features/sheet/SheetPage'), 'SheetPage'),
+  validateSearch: (search): SheetSearch => ({
+    page: typeof search['page'] === 'number' ? search['page'] : undefined,
+    at: boxOf(search['at']),
+    mark: text(search['mark']),
+  }),
 })
 const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: ReviewsPage })
 const review = createRoute({
@@ -161,6 +185,9 @@ const tree = root.addChildren([
     batch,
     reader,
     register,
+    sets,
+    out,
+    planned,
     sheet,
     reviews,
     review,

@@ -13,6 +13,7 @@ import structlog
 from nod.services import outbox
 from nod.services.comparing import compare_files
 from nod.services.context import Context, open_context
+from nod.services.folder_packs import forget_old_packs
 from nod.services.looking import look_into
 from nod.services.notices import send_summaries
 from nod.services.outbox import Handler
@@ -23,7 +24,7 @@ from nod.services.uploads import forget_old_uploads
 from nod.settings import Settings
 
 LOOK_KINDS = ("look_into", "split", "compare", "unpack")
-SEND_KINDS = ("pack", "mail")
+SEND_KINDS = ("pack", "mail", "index_words", "pack_folder")
 _IDLE_SECONDS = 0.15
 _HOUSEKEEPING_ROUNDS = 20_000
 _SUMMARY_ROUNDS = 100
@@ -72,6 +73,7 @@ def _work(context: Context, by_kind: dict[str, Handler], kinds: tuple[str, ...],
         if kinds == SEND_KINDS and rounds % _HOUSEKEEPING_ROUNDS == 1:
             outbox.forget_old_events(context)
             forget_old_uploads(context)
+            forget_old_packs(context)
         stop.wait(_IDLE_SECONDS)
 
 

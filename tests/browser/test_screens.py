@@ -71,9 +71,9 @@ def test_axe_finds_nothing_at_any_station(own_nod, browser, browser_context_args
 
 def test_a_mark_is_placed_moved_and_inked_by_keyboard(visit):
     page = visit("rafael", "/register")
-    page.get_by_label("Filter by number or title").fill("truss")
+    page.get_by_label("Filter by number, title or field").fill("truss")
     expect(page.get_by_text("1 document", exact=True)).to_be_visible()
-    page.get_by_label("Filter by number or title").press("Tab")
+    page.get_by_label("Filter by number, title or field").press("Tab")
     row = page.get_by_role("row").filter(has_text="Boarding bridge, truss elevation")
     row.focus()
     page.keyboard.press("Space")
@@ -114,8 +114,8 @@ def test_the_list_is_worked_by_keyboard(visit):
     page.keyboard.press(".")
     expect(page.get_by_role("button", name="Start a review")).to_be_focused()
     page.keyboard.press("Control+k")
-    page.get_by_placeholder("A number, a title, a station").fill("0150")
-    expect(page.get_by_role("option").filter(has_text="Marshalling yard, booths plan")).to_be_visible()
+    page.get_by_placeholder("Numbers, titles, text on sheets, marks, stations").fill("0150")
+    expect(page.get_by_role("option").filter(has_text="Marshalling yard, booths plan").first).to_be_visible()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Marshalling yard, booths plan")).to_be_visible()
     page.keyboard.press("?")
@@ -123,7 +123,7 @@ def test_the_list_is_worked_by_keyboard(visit):
 
 
 def test_the_address_holds_the_view(visit):
-    page = visit("tomasz", "/register?words=quay&discipline=S&sort=title&descending=true")
+    page = visit("tomasz", '/register?words=quay&filters=[["discipline","is","S"]]&sorts=[["title","down"]]')
     rows = page.get_by_role("grid").get_by_role("row")
     expect(rows).to_have_count(4)
     expect(rows.nth(1)).to_contain_text("roof framing")

@@ -62,7 +62,7 @@ def mark_up(leilani, anouk):
     """Leilani draws in pencil, which Anouk does not see, and inks, which she sees at once."""
     for page in (leilani, anouk):
         station(page, "Register")
-        page.get_by_label("Filter by number or title").fill("stairs")
+        page.get_by_label("Filter by number, title or field").fill("stairs")
         expect(page.get_by_text("1 document", exact=True)).to_be_visible()
         page.get_by_text(STAIRS).dblclick()
         expect(page.get_by_role("heading", name="Quay hall, stairs")).to_be_visible()
@@ -93,13 +93,13 @@ def mark_up(leilani, anouk):
 
 def start_review(marit):
     station(marit, "Register")
-    marit.get_by_label("Filter by number or title").fill("quay roof edge")
+    marit.get_by_label("Filter by number, title or field").fill("quay roof edge")
     expect(marit.get_by_text("1 document", exact=True)).to_be_visible()
     marit.get_by_role("grid").get_by_label("Mark this line").check()
-    marit.get_by_label("Filter by number or title").fill("017")
-    marit.get_by_label("Filter by number or title").fill("stairs")
+    marit.get_by_label("Filter by number, title or field").fill("017")
+    marit.get_by_label("Filter by number, title or field").fill("stairs")
     expect(marit.get_by_text(STAIRS)).to_be_visible()
-    marit.get_by_label("Filter by number or title").fill("")
+    marit.get_by_label("Filter by number, title or field").fill("")
     expect(marit.get_by_text(STAIRS)).to_be_visible()
     marit.get_by_role("row").filter(has_text=STAIRS).get_by_label("Mark this line").check()
     expect(marit.get_by_text("2 marked")).to_be_visible()
@@ -193,7 +193,7 @@ def prove(marit, sent):
     marit.get_by_label("Act", exact=True).select_option(label="acknowledged a transmittal")
     expect(marit.get_by_role("region", name="Entries").get_by_role("row").filter(has_text=sent)).to_be_visible()
     station(marit, "Register")
-    marit.get_by_label("Filter by number or title").fill("stairs")
+    marit.get_by_label("Filter by number, title or field").fill("stairs")
     expect(marit.get_by_text("1 document", exact=True)).to_be_visible()
     marit.get_by_role("row").filter(has_text=STAIRS).click()
     dossier = marit.get_by_role("complementary", name="Dossier")

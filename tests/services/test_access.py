@@ -13,6 +13,7 @@ from nod.services import (
     intake,
     live,
     marks,
+    register_list,
     reviews_view,
     see_as,
     sheets,
@@ -22,9 +23,9 @@ from nod.services import (
     transmittals_view,
 )
 from nod.services.access_grid import Cell, ChangeAccess, SetGrants
+from nod.services.register_list import AskedView
 from nod.services.sign_in import DEMO_PASSWORD, SignIn
 from nod.services.trail import TrailView
-from nod.store.register_query import RegisterView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 PIN = marks.DrawMark(page=0, kind="pin", points=[(1, 1)], colour="red", text="")
@@ -47,7 +48,7 @@ def folded(world):
 
 
 def _register(world, who, **view):
-    return documents.list_register(world.context, world.actor(who), RegisterView(world.project_id, **view))
+    return world.list(who, **view)
 
 
 def _change(world, kind, id, folder, level, *, below=True, version=None, who="rafael"):
@@ -329,7 +330,7 @@ def test_seeing_as_another_shows_their_eyes_changes_nothing_and_is_recorded(fold
     eyes = sign_in.who_is(folded.context, token)
     me = sign_in.read_me(folded.context, eyes)
     assert (me.person.name, me.looker, me.steward) == ("Leilani Brandt", "Rafael Nwosu", False)
-    page = documents.list_register(folded.context, eyes.actor, RegisterView(folded.project_id))
+    page = register_list.list_register(folded.context, eyes.actor, AskedView(folded.project_id))
     assert [line.number for line in page.lines] == [NUMBER]
     assert marks.list_marks(folded.context, eyes.actor, revision) == []
     for act in (

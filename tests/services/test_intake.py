@@ -4,7 +4,6 @@ import pytest
 
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services import documents, intake, sending_back
-from nod.store.register_query import RegisterView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 
@@ -191,49 +190,3 @@ def test_what_is_no_sheet_is_told_in_words(world, content, words):
     (outcome,) = world.register(world.arrive({name(): content}))
     assert outcome.result == "held"
     assert outcome.reason.startswith(words)
-
-
-def _page(world, **view):
-    return documents.list_register(world.context, world.actor("anouk"), RegisterView(world.project_id, **view))
-
-
-def test_the_register_pages_filters_and_sorts(world):
-    for place in range(1, 8):
-        discipline = "AS"[place % 2]
-        world.file(name(number=f"BFT-TRA-Z1-01-D-{discipline}-010{place}", title=f"Plan {place % 3} of the hall"))
-    seen, cursor = [], ""
-    while True:
-        page = _page(world, sort="title", cursor=cursor, limit=3)
-        seen += [(line.title, line.number) for line in page.lines]
-        cursor = page.cursor
-        if not cursor:
-            break
-    assert len(seen) == 7
-    assert seen == sorted(seen, key=lambda pair: pair[0])
-    assert [line.number for line in _page(world, words="plan 0105").lines] == ["BFT-TRA-Z1-01-D-S-0105"]
-    assert _page(world, filters=(("discipline", "A"),)).total == 3
-    assert _page(world, words='hall" OR * NEAR(').total == 0
-    assert _page(world, words="hall pl").total == 7
-
-
-def test_empty_values_page_too(world):
-    numbers = [f"BFT-TRA-Z1-01-D-A-010{place}" for place in range(1, 6)]
-    documents_filed = world.file(*(name(number=number) for number in numbers))
-    world.start(documents_filed[2])
-    for descending in (False, True):
-        seen, cursor = [], ""
-        while True:
-            page = _page(world, sort="due_on", descending=descending, cursor=cursor, limit=2)
-            seen += [line.number for line in page.lines]
-            cursor = page.cursor
-            if not cursor:
-                break
-        assert sorted(seen) == numbers
-        assert seen[-1 if not descending else 0] == numbers[2]
-
-
-@pytest.mark.parametrize("view", [{"sort": "password_hash"}, {"cursor": "nonsense"}, {"cursor": '["x"]'}])
-def test_a_list_in_no_order_of_ours_is_refused(world, view):
-    with pytest.raises(RuleBroken) as refused:
-        _page(world, **view)
-    assert refused.value.code == "view_unknown"

@@ -124,7 +124,7 @@ def test_a_blob_too_large_is_not_there(tmp_path):
 @given(st.text(max_size=60))
 def test_whatever_is_typed_is_a_query_and_never_an_operator(words):
     raw = sqlite3.connect(":memory:")
-    raw.execute("CREATE VIRTUAL TABLE words USING fts5(text)")
+    raw.execute("CREATE VIRTUAL TABLE words USING fts5(text, shapes)")
     match = register_query.word_query(words)
     if match:
         raw.execute("SELECT * FROM words WHERE words MATCH ?", (match,)).fetchall()

@@ -6,7 +6,7 @@ import pytest
 
 from nod.core.trail import KIND_WORDS
 from nod.demo import scenario
-from nod.services import intake, key_links
+from nod.services import drawing_sets, intake, key_links, planned, saved_views
 from nod.services.mailing import guest_token, link_token
 from tests.world import NUMBER, name, pdf
 
@@ -18,7 +18,7 @@ RANK = {
 PEOPLE = tuple(sorted(RANK, key=RANK.__getitem__))
 NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4, "run": 4, "lead": 5, "steward": 6}
 LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter", "remove_reader", "draw_change"}
-LEADS_NOWHERE |= {"read_upload", "add_piece", "end_upload"}
+LEADS_NOWHERE |= {"read_upload", "add_piece", "end_upload", "stop_pack", "download_pack", "draw_revision_change"}
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 GRANT = {"kind": "role", "id": "reader", "level": "read"}
 
@@ -42,6 +42,23 @@ BODIES = {
         "zones": [],
     },
     "remove_reader": lambda ids: {"batch_id": ids["batch"], "version": 99},
+    "change_documents": lambda ids: {"project_id": ids["project"], "changes": []},
+    "export_register": lambda ids: {"project_id": ids["project"], "form": "csv"},
+    "keep_view": lambda ids: {"project_id": ids["project"], "name": "", "shared": False, "content": {}},
+    "remove_view": {"version": 99},
+    "check_out": {"version": 99},
+    "end_check_out": {"version": 99},
+    "bring_back_revision": {"version": 99, "code": "P02", "status": "S3", "reason": ""},
+    "withdraw": {"version": 99, "reason": "r"},
+    "bring_back": {"version": 99},
+    "rename_document": {"version": 99, "number": "x", "reason": "r"},
+    "make_set": lambda ids: {"project_id": ids["project"], "name": ""},
+    "change_set": {"version": 99, "name": "n"},
+    "remove_set": {"version": 99},
+    "set_sheets": {"version": 99, "documents": []},
+    "add_by_view": {"version": 99},
+    "ask_pack": lambda ids: {"folder_id": ids["folder"], "every_revision": False, "names_as_came": False},
+    "remove_planned": lambda ids: {"project_id": ids["project"], "number": NUMBER, "version": 99},
     "draw_mark": {"page": 0, "kind": "pin", "points": [[1, 1]], "colour": "red", "text": ""},
     "ink_marks": {"marks": {}},
     "change_mark": {"version": 2, "text": "x"},
@@ -129,12 +146,19 @@ def ids(world, template):
     key_links.ask_for_password(world.context, key_links.AskForPassword(email="ines@hollinbrook.example"), "here")
     key_link = world.sql("SELECT id FROM key_link")[0][0]
     recipient = world.sql("SELECT id FROM recipient")[0][0]
+    marit = (world.context, world.actor("marit"))
+    view = saved_views.KeepView(project_id=world.project_id, name="Ours", shared=True, content={})
+    planned.read_list(
+        *marit, planned.ListAsked(world.project_id, None, True, True), [f"Number,Planned\n{NUMBER},2027-04-01".encode()]
+    )
+    drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
         "folder": world.cast.folders[""], "company": world.actor("rafael").company_id, "sign_in": "aaaaaaaaaaaaaaaa",
-        "starter": "aaaaaaaaaaaaaaaa", "key_link": link_token(world.context, key_link),
+        "starter": "aaaaaaaaaaaaaaaa", "pack": "aaaaaaaaaaaaaaaa", "set": drawing_set.id,
+        "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
     }  # fmt: skip
 
 
@@ -183,16 +207,16 @@ def _ask(who, rule, method, ids):
     body = body(ids) if callable(body) else body
     query = {
         "project_id": ids["project"], "name": "x.pdf", "words": "ma", "country": "GB", "first_year": 2027,
-        "last_year": 2027,
+        "last_year": 2027, "column": "discipline", "revision": "P02", "status": "S3",
     }  # fmt: skip
-    if name == "add_file":
+    if name in ("add_file", "begin_revision", "read_planned_list"):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if name in ("begin_upload", "add_piece"):
         said = f"batch {base64.b64encode(ids['batch'].encode()).decode()},filename eC5wZGY="
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
         content = {"data": b"%PDF-1", "content_type": "application/offset+octet-stream"} if name == "add_piece" else {}
         return who(method, _address(rule, ids), headers=headers, **content)
-    if name == "export_log":
+    if name in ("export_log", "export_register"):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
@@ -222,7 +246,8 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 
 ABOUT_THE_THING = {
-    "not_your_step", "not_your_review", "not_your_mark", "not_a_recipient", "wrong_password", "not_leading",
+    "not_your_step", "not_your_view", "not_your_review", "not_your_mark", "not_a_recipient", "wrong_password",
+    "not_leading",
 }  # fmt: skip
 
 

@@ -260,6 +260,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/check-outs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All that is checked out, the longest first. */
+        get: operations["list_check_outs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo-people": {
         parameters: {
             query?: never;
@@ -311,6 +328,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change many documents in one act that can be taken back. */
+        post: operations["change_documents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{document_id}": {
         parameters: {
             query?: never;
@@ -322,6 +356,108 @@ export interface paths {
         get: operations["read_document"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{document_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a withdrawn document back. */
+        post: operations["bring_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{document_id}/check-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check a document out. */
+        post: operations["check_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{document_id}/end-check-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put back one's own, or break another's with a reason. */
+        post: operations["end_check_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{document_id}/rename": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a document another number; its old one still finds it. */
+        post: operations["rename_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{document_id}/revision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** The next revision: its file is the body, and goes through Intake. */
+        put: operations["begin_revision"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{document_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Withdraw a document with a reason. */
+        post: operations["withdraw"];
         delete?: never;
         options?: never;
         head?: never;
@@ -374,6 +510,23 @@ export interface paths {
         put?: never;
         /** Move a folder with all that is in it. */
         post: operations["move_folder"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folders/{folder_id}/pack-size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many files and bytes a ZIP of the folder would hold. */
+        get: operations["read_pack_size"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -963,6 +1116,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own ZIPs, the newest first. */
+        get: operations["list_packs"];
+        put?: never;
+        /** Have a folder made into a ZIP. */
+        post: operations["ask_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The ZIP. A POST, because each download is recorded. */
+        post: operations["download_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/packs/{pack_id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop one that is being made. */
+        post: operations["stop_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people": {
         parameters: {
             query?: never;
@@ -991,6 +1196,41 @@ export interface paths {
         put?: never;
         /** What was typed or pasted, line by line. Changes nothing. */
         post: operations["read_pasted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is planned, received and late. */
+        get: operations["list_planned"];
+        /** Try a list of planned documents, or keep it: the file is the body. */
+        put: operations["read_planned_list"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a planned document away. */
+        post: operations["remove_planned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1286,6 +1526,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/register/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The columns a list of the register can show. */
+        get: operations["read_columns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/register/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The whole list as a file. A POST, because each download is recorded. */
+        post: operations["export_register"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/register/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The values a column has, with counts. */
+        get: operations["list_values"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/register/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own views and those that are shared. */
+        get: operations["list_views"];
+        put?: never;
+        /** Keep a view, or change one of one's own. */
+        post: operations["keep_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/register/views/{view_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove a view. */
+        post: operations["remove_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews": {
         parameters: {
             query?: never;
@@ -1389,6 +1715,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An earlier revision's content as a new revision. */
+        post: operations["bring_back_revision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a revision changed against the one before it. */
+        get: operations["read_changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/changes/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A changed place as a picture of both revisions. */
+        get: operations["draw_revision_change"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/revisions/{revision_id}/download": {
         parameters: {
             query?: never;
@@ -1415,6 +1792,23 @@ export interface paths {
         };
         /** The routes of the project with their dates, were they begun now. */
         get: operations["list_routes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Documents, sheets and marks with these words. */
+        get: operations["search"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1451,6 +1845,93 @@ export interface paths {
         put?: never;
         /** Back to one's own eyes. */
         post: operations["end_seeing_as"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drawing sets by name. */
+        get: operations["list_sets"];
+        put?: never;
+        /** Make a drawing set. */
+        post: operations["make_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A drawing set with its sheets in their order. */
+        get: operations["read_set"];
+        put?: never;
+        /** Its name and date. */
+        post: operations["change_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/add": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add every document that a filter leaves. */
+        post: operations["add_by_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the set away; its sheets stay. */
+        post: operations["remove_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which sheets, in which order. */
+        post: operations["set_sheets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1855,6 +2336,24 @@ export interface components {
             /** Time Zones */
             time_zones: string[];
         };
+        /**
+         * AddByView
+         * @description Every document that a view of the register leaves, in the order of their numbers.
+         */
+        AddByView: {
+            /**
+             * Filters
+             * @default
+             */
+            filters: string;
+            /** Version */
+            version: number;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
         /** AddPeople */
         AddPeople: {
             /**
@@ -1998,6 +2497,15 @@ export interface components {
             /** Email */
             email: string;
         };
+        /** AskPack */
+        AskPack: {
+            /** Every Revision */
+            every_revision: boolean;
+            /** Folder Id */
+            folder_id: string;
+            /** Names As Came */
+            names_as_came: boolean;
+        };
         /** Batch */
         Batch: {
             /** Arrivals */
@@ -2043,6 +2551,20 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * BringBackRevision
+         * @description `version` is the document's; `code` and `status` those of the new revision.
+         */
+        BringBackRevision: {
+            /** Code */
+            code: string;
+            /** Reason */
+            reason: string;
+            /** Status */
+            status: string;
+            /** Version */
+            version: number;
+        };
         /** CancelReview */
         CancelReview: {
             /** Reason */
@@ -2061,6 +2583,18 @@ export interface components {
              * @enum {string}
              */
             kind: "person" | "role" | "company" | "everyone";
+        };
+        /**
+         * CellTrouble
+         * @description `cell` like B7, as the spreadsheet calls it.
+         */
+        CellTrouble: {
+            /** Cell */
+            cell: string;
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
         };
         /**
          * ChangeAccess
@@ -2096,6 +2630,13 @@ export interface components {
             name: string;
             /** Part */
             part: string;
+        };
+        /** ChangeDocuments */
+        ChangeDocuments: {
+            /** Changes */
+            changes: components["schemas"]["DocumentChange"][];
+            /** Project Id */
+            project_id: string;
         };
         /** ChangeMark */
         ChangeMark: {
@@ -2146,6 +2687,15 @@ export interface components {
             /** Steward */
             steward: boolean;
         };
+        /** ChangeSet */
+        ChangeSet: {
+            /** Name */
+            name: string;
+            /** On */
+            on?: string | null;
+            /** Version */
+            version: number;
+        };
         /**
          * ChangeShown
          * @description A changed place: left, upper, right, lower in millimetres of the page as seen; `shown` is the part to draw.
@@ -2170,6 +2720,14 @@ export interface components {
                 number
             ];
         };
+        /**
+         * Changed
+         * @description `undo` are the changes that would take these back.
+         */
+        Changed: {
+            /** Undo */
+            undo: components["schemas"]["DocumentChange"][];
+        };
         /** ChangedCell */
         ChangedCell: {
             /** After */
@@ -2181,6 +2739,46 @@ export interface components {
             /** Person */
             person: string;
         };
+        /** CheckOut */
+        CheckOut: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * CheckOutLine
+         * @description A document that somebody has checked out. `may_end` by putting back one's own or breaking another's.
+         */
+        CheckOutLine: {
+            by: components["schemas"]["Who"];
+            /** Document Id */
+            document_id: string;
+            /** May End */
+            may_end: boolean;
+            /** Mine */
+            mine: boolean;
+            /** Note */
+            note: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /** CheckOuts */
+        CheckOuts: components["schemas"]["CheckOutLine"][];
         /** CheckSending */
         CheckSending: {
             /** Project Id */
@@ -2203,6 +2801,30 @@ export interface components {
             code: string;
             /** Words */
             words: string;
+        };
+        /**
+         * ColumnShown
+         * @description `kind` says how it can be filtered, `change` the level that changing it needs: `none` where it cannot be.
+         */
+        ColumnShown: {
+            /** Change */
+            change: string;
+            /** Choices */
+            choices: components["schemas"]["Choice"][];
+            /** Folder Id */
+            folder_id: string;
+            /** Groups */
+            groups: boolean;
+            /** Head */
+            head: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Sorts */
+            sorts: boolean;
+            /** Width */
+            width: number;
         };
         /** CompanyLine */
         CompanyLine: {
@@ -2402,27 +3024,81 @@ export interface components {
             verdict: string;
         };
         /**
+         * DocumentChange
+         * @description New values of one document by the keys of columns; a folder by its id. What is left out stays.
+         */
+        DocumentChange: {
+            /** Id */
+            id: string;
+            /** Values */
+            values?: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
+        };
+        /**
          * DocumentLine
-         * @description One line of the register.
+         * @description One line of the register. `fields` has the values of typed fields by their id; `group` the key of its group.
          */
         DocumentLine: {
+            /** Arrived At */
+            arrived_at: string | null;
+            /** Came From */
+            came_from: string;
+            /** Checked Out */
+            checked_out: string;
+            /** Checked Out At */
+            checked_out_at: string | null;
             /** Discipline */
             discipline: string;
+            /** Fields */
+            fields: {
+                [key: string]: string;
+            };
+            /** File Name */
+            file_name: string;
             /**
              * Filed At
              * Format: date-time
              */
             filed_at: string;
+            /** Filed By */
+            filed_by: string;
+            /** Folder */
+            folder: string;
+            /** Folder Id */
+            folder_id: string;
+            /** Form */
+            form: string;
+            /** Group */
+            group: string;
             /** Id */
             id: string;
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: string;
             /** Number */
             number: string;
+            /** Originator */
+            originator: string;
+            /** Purpose */
+            purpose: string;
             /** Revision */
             revision: string;
             /** Revision Id */
             revision_id: string;
+            /** Scale */
+            scale: string;
+            /** Sets */
+            sets: string[];
+            /** Sha256 */
+            sha256: string;
             /** Sheet Size */
             sheet_size: string;
+            /** Size Bytes */
+            size_bytes: number;
             standing: components["schemas"]["Standing"];
             /** Status */
             status: string;
@@ -2432,19 +3108,36 @@ export interface components {
             verdict: string;
             /** Version */
             version: number;
+            /** Withdrawn */
+            withdrawn: boolean;
+            /** Zone */
+            zone: string;
         };
         /**
          * Dossier
-         * @description Everything about one document.
+         * @description Everything about one document. `may` names the acts open to the viewer now; the server asks again on each.
+         *
+         *     `next_status` are the statuses that the next revision may be filed with, the most usual first.
          */
         Dossier: {
+            checked_out_by: components["schemas"]["Who"] | null;
+            /** Checked Out Note */
+            checked_out_note: string;
+            /** Fields */
+            fields: components["schemas"]["FieldShown"][];
             /** Folder */
             folder: string;
             /** Form */
             form: string;
+            /** Former Numbers */
+            former_numbers: components["schemas"]["FormerNumber"][];
             line: components["schemas"]["DocumentLine"];
+            /** May */
+            may: string[];
             /** Next Revisions */
             next_revisions: string[];
+            /** Next Status */
+            next_status: string[];
             /** Originator */
             originator: string;
             /** Project Id */
@@ -2457,6 +3150,10 @@ export interface components {
             sent: components["schemas"]["SentBrief"][];
             /** Sheet Size */
             sheet_size: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+            /** Withdrawn Why */
+            withdrawn_why: string;
         };
         /**
          * DrawMark
@@ -2479,6 +3176,34 @@ export interface components {
             ][];
             /** Text */
             text: string;
+        };
+        /** DrawingSet */
+        DrawingSet: {
+            /** Id */
+            id: string;
+            /** May Change */
+            may_change: boolean;
+            /** Name */
+            name: string;
+            /** On */
+            on: string | null;
+            /** Sheets */
+            sheets: components["schemas"]["SetSheet"][];
+            /** Version */
+            version: number;
+        };
+        /**
+         * EndCheckOut
+         * @description `reason` is wanted where it is another's.
+         */
+        EndCheckOut: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Version */
+            version: number;
         };
         /**
          * Entry
@@ -2527,6 +3252,54 @@ export interface components {
             words: string;
         };
         /**
+         * ExportForm
+         * @description As a form of the browser sends it; `columns` are keys with commas between.
+         */
+        ExportForm: {
+            /**
+             * Columns
+             * @default
+             */
+            columns: string;
+            /**
+             * Filters
+             * @default
+             */
+            filters: string;
+            /**
+             * Form
+             * @default xlsx
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Sorts
+             * @default
+             */
+            sorts: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /** FieldChange */
+        FieldChange: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * FieldRead
          * @description `value` is empty where nothing is read, and `why` says so. Not `sure`: it breaks a rule of the project.
          */
@@ -2537,6 +3310,22 @@ export interface components {
             value: string;
             /** Why */
             why: string;
+        };
+        /**
+         * FieldShown
+         * @description A typed field that this document has, with or without a value.
+         */
+        FieldShown: {
+            /** Choices */
+            choices: string[];
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Value */
+            value: string;
         };
         /**
          * FindingShown
@@ -2585,6 +3374,32 @@ export interface components {
         };
         /** Folders */
         Folders: components["schemas"]["FolderShown"][];
+        /** FormerNumber */
+        FormerNumber: {
+            /** Number */
+            number: string;
+            /**
+             * Until At
+             * Format: date-time
+             */
+            until_at: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * Found
+         * @description The first hits of each kind, and whether there are more of it.
+         */
+        Found: {
+            /** Documents */
+            documents: components["schemas"]["Hit"][];
+            /** Marks */
+            marks: components["schemas"]["Hit"][];
+            /** More */
+            more: string[];
+            /** Sheets */
+            sheets: components["schemas"]["Hit"][];
+        };
         /**
          * GrantSetting
          * @description A grant as it is to be; an empty level takes it away.
@@ -2620,6 +3435,20 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * GroupShown
+         * @description `key` is empty for those without a value.
+         */
+        GroupShown: {
+            /** Count */
+            count: number;
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
+        /** Groups */
+        Groups: components["schemas"]["GroupShown"][];
         /**
          * GuestView
          * @description The transmittal as its recipient sees it.
@@ -2704,6 +3533,41 @@ export interface components {
         };
         /** HeldLines */
         HeldLines: components["schemas"]["HeldLine"][];
+        /**
+         * Hit
+         * @description What was found and where. `page` counts from 0; `box` is left, low, right, high in PDF points of that page.
+         *
+         *     `words` are those around the place; `mark_id` for a hit in a mark; `is_sheet` where there is a page to open.
+         */
+        Hit: {
+            /** Box */
+            box: number[];
+            /** Document Id */
+            document_id: string;
+            /** Is Sheet */
+            is_sheet: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "document" | "sheet" | "mark";
+            /** Mark Id */
+            mark_id: string;
+            /** Number */
+            number: string;
+            /** Page */
+            page: number;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Title */
+            title: string;
+            /** Where */
+            where: string;
+            /** Words */
+            words: string;
+        };
         /** Holiday */
         Holiday: {
             /** Name */
@@ -2769,6 +3633,32 @@ export interface components {
             purpose: string;
         };
         /**
+         * KeepView
+         * @description `content` is what the address bar holds. With the id of a view of one's own, that one is changed.
+         */
+        KeepView: {
+            /** Content */
+            content: {
+                [key: string]: unknown;
+            };
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Project Id */
+            project_id: string;
+            /** Shared */
+            shared: boolean;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
+        /**
          * KeyLinkShown
          * @description What the page of a link says before a password is set.
          */
@@ -2804,6 +3694,45 @@ export interface components {
             person_id: string;
             /** State */
             state: string;
+        };
+        /** ListColumn */
+        ListColumn: {
+            /** Head */
+            head: string;
+            /** Letter */
+            letter: string;
+            /** Samples */
+            samples: string[];
+        };
+        /**
+         * ListRead
+         * @description What keeping the list would do, or has done. Rows with a trouble are left out. `either_way` counts the days
+         *
+         *     whose day and month could be taken for each other.
+         */
+        ListRead: {
+            /** Changed */
+            changed: number;
+            /** Columns */
+            columns: components["schemas"]["ListColumn"][];
+            /** Either Way */
+            either_way: number;
+            /** Kept */
+            kept: boolean;
+            /** More Troubles */
+            more_troubles: number;
+            /** New */
+            new: number;
+            /** Rows */
+            rows: number;
+            /** Same */
+            same: number;
+            /** Taken */
+            taken: {
+                [key: string]: number;
+            };
+            /** Troubles */
+            troubles: components["schemas"]["CellTrouble"][];
         };
         /** Mail */
         Mail: {
@@ -2852,6 +3781,15 @@ export interface components {
             starter_id: string;
             /** Time Zone */
             time_zone: string;
+        };
+        /** MakeSet */
+        MakeSet: {
+            /** Name */
+            name: string;
+            /** On */
+            on?: string | null;
+            /** Project Id */
+            project_id: string;
         };
         /**
          * Mark
@@ -3106,6 +4044,42 @@ export interface components {
              */
             result: "registered" | "already_there" | "held";
         };
+        /** PackShown */
+        PackShown: {
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Done */
+            done: number;
+            /** Every Revision */
+            every_revision: boolean;
+            /** Fault */
+            fault: string;
+            /** Files */
+            files: number;
+            /** Folder */
+            folder: string;
+            /** Id */
+            id: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** State */
+            state: string;
+        };
+        /**
+         * PackSize
+         * @description What a ZIP of the folder and all below would hold, of what one sees.
+         */
+        PackSize: {
+            /** Files */
+            files: number;
+            /** Size Bytes */
+            size_bytes: number;
+        };
+        /** Packs */
+        Packs: components["schemas"]["PackShown"][];
         /** PageTried */
         PageTried: {
             /** Arrival Id */
@@ -3178,6 +4152,67 @@ export interface components {
             roles?: string[];
             /** Tools */
             tools?: string[] | null;
+        };
+        /** PlannedCount */
+        PlannedCount: {
+            /** All */
+            all: number;
+            /** Company */
+            company: string;
+            /** Discipline */
+            discipline: string;
+            /** Late */
+            late: number;
+            /** Percent */
+            percent: number;
+            /** Planned */
+            planned: number;
+            /** Received */
+            received: number;
+        };
+        /**
+         * PlannedLine
+         * @description `state` is planned, received or late; `document_id` where it has come.
+         */
+        PlannedLine: {
+            /** Company */
+            company: string;
+            /** Days Late */
+            days_late: number;
+            /** Discipline */
+            discipline: string;
+            /** Document Id */
+            document_id: string;
+            /** Number */
+            number: string;
+            /**
+             * Planned On
+             * Format: date
+             */
+            planned_on: string;
+            /** Received On */
+            received_on: string | null;
+            /** Revision */
+            revision: string;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * PlannedList
+         * @description `counts` by company and discipline, over all that one may see; `total` has empty company and discipline.
+         */
+        PlannedList: {
+            /** Counts */
+            counts: components["schemas"]["PlannedCount"][];
+            /** Lines */
+            lines: components["schemas"]["PlannedLine"][];
+            /** May Change */
+            may_change: boolean;
+            total: components["schemas"]["PlannedCount"];
         };
         /**
          * Problem
@@ -3411,12 +4446,28 @@ export interface components {
             };
         };
         /**
+         * RegisterColumns
+         * @description All columns the register can show, and those shown unless others are chosen.
+         */
+        RegisterColumns: {
+            /** Columns */
+            columns: components["schemas"]["ColumnShown"][];
+            /** Usual */
+            usual: string[];
+        };
+        /**
          * RegisterPage
          * @description `cursor` fetches the lines that follow; empty at the end. `total` counts what the filters leave.
+         *
+         *     `filter_words` says each filter in words, in their order. `groups` only where the list groups, on its first page.
          */
         RegisterPage: {
             /** Cursor */
             cursor: string;
+            /** Filter Words */
+            filter_words: string[];
+            /** Groups */
+            groups: components["schemas"]["GroupShown"][];
             /** Lines */
             lines: components["schemas"]["DocumentLine"][];
             /** Total */
@@ -3445,10 +4496,28 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** RemovePlanned */
+        RemovePlanned: {
+            /** Number */
+            number: string;
+            /** Project Id */
+            project_id: string;
+            /** Version */
+            version: number;
+        };
         /** RemoveReader */
         RemoveReader: {
             /** Batch Id */
             batch_id: string;
+            /** Version */
+            version: number;
+        };
+        /** RenameDocument */
+        RenameDocument: {
+            /** Number */
+            number: string;
+            /** Reason */
+            reason: string;
             /** Version */
             version: number;
         };
@@ -3580,6 +4649,46 @@ export interface components {
             /** Verdict */
             verdict: string;
         };
+        /**
+         * RevisionBegun
+         * @description The batch of Intake in which the file is being looked into.
+         */
+        RevisionBegun: {
+            /** Arrival Id */
+            arrival_id: string;
+            /** Batch Id */
+            batch_id: string;
+        };
+        /**
+         * RevisionChanges
+         * @description `against` is the code of the revision before, empty for the first. `drawing` says how the drawings compare:
+         *
+         *     `same_file`, `unknown` while it is being worked out, `not_drawings`, `fault`, `other` (nearly all differs),
+         *     `same`, or `changed` at the places of `changes`.
+         */
+        RevisionChanges: {
+            /** Against */
+            against: string;
+            /** Against Id */
+            against_id: string;
+            /** Changes */
+            changes: components["schemas"]["ChangeShown"][];
+            /** Code */
+            code: string;
+            /** Drawing */
+            drawing: string;
+            /** Fault */
+            fault: string;
+            /** Fields */
+            fields: components["schemas"]["FieldChange"][];
+            /** Id */
+            id: string;
+        };
+        /** RevisionFiled */
+        RevisionFiled: {
+            /** Revision Id */
+            revision_id: string;
+        };
         /** RevisionShown */
         RevisionShown: {
             /**
@@ -3601,8 +4710,12 @@ export interface components {
             filed_by: components["schemas"]["Who"];
             /** Id */
             id: string;
+            /** Note */
+            note: string;
             /** Page Count */
             page_count: number;
+            /** Purpose */
+            purpose: string;
             /** Sha256 */
             sha256: string;
             /** Size Bytes */
@@ -3696,6 +4809,29 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SavedView */
+        SavedView: {
+            /** By */
+            by: string;
+            /** Content */
+            content: {
+                [key: string]: unknown;
+            };
+            /** Id */
+            id: string;
+            /** May Remove */
+            may_remove: boolean;
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Shared */
+            shared: boolean;
+            /** Version */
+            version: number;
+        };
+        /** SavedViews */
+        SavedViews: components["schemas"]["SavedView"][];
         /**
          * SecondFactorBegun
          * @description To be put into the app by hand or from `picture`, rows of dark (1) and light (0) squares.
@@ -3720,8 +4856,23 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SeenDocument */
+        SeenDocument: {
+            /** Version */
+            version: number;
+        };
+        /** SeenSet */
+        SeenSet: {
+            /** Version */
+            version: number;
+        };
         /** SeenVersion */
         SeenVersion: {
+            /** Version */
+            version: number;
+        };
+        /** SeenView */
+        SeenView: {
             /** Version */
             version: number;
         };
@@ -3827,6 +4978,8 @@ export interface components {
         };
         /** SetCodes */
         SetCodes: {
+            /** Reviewed Statuses */
+            reviewed_statuses?: string[];
             /**
              * Revision Scheme
              * @enum {string}
@@ -3880,6 +5033,29 @@ export interface components {
             };
             /** Version */
             version: number;
+        };
+        /**
+         * SetLine
+         * @description `sheets` counts those one sees.
+         */
+        SetLine: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On */
+            on: string | null;
+            /** Sheets */
+            sheets: number;
+            /** Version */
+            version: number;
+        };
+        /** SetLines */
+        SetLines: components["schemas"]["SetLine"][];
+        /** SetMade */
+        SetMade: {
+            /** Id */
+            id: string;
         };
         /** SetMarkState */
         SetMarkState: {
@@ -3935,6 +5111,33 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SetSheet */
+        SetSheet: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Status */
+            status: string;
+            /** Title */
+            title: string;
+            /** Withdrawn */
+            withdrawn: boolean;
+        };
+        /**
+         * SetSheets
+         * @description The sheets of a set in their order; those that the giver does not see stay behind them.
+         */
+        SetSheets: {
+            /** Documents */
+            documents: string[];
+            /** Version */
+            version: number;
+        };
         /**
          * Setup
          * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
@@ -3967,6 +5170,8 @@ export interface components {
             /** Outline */
             outline: string;
             profile: components["schemas"]["Profile"];
+            /** Reviewed Statuses */
+            reviewed_statuses: string[];
             /** Revision Scheme */
             revision_scheme: string;
             /** Separator */
@@ -4053,6 +5258,16 @@ export interface components {
             id: string;
             /** Superseded */
             superseded: boolean;
+        };
+        /**
+         * SheetsSet
+         * @description `before` is the order that would take the change back.
+         */
+        SheetsSet: {
+            /** Before */
+            before: string[];
+            /** Version */
+            version: number;
         };
         /**
          * SignIn
@@ -4349,10 +5564,23 @@ export interface components {
             /** Zones */
             zones: components["schemas"]["ZoneShown"][];
         };
-        /** TypedField */
+        /**
+         * TypedField
+         * @description `id` is empty for a new one. `folder_id` keeps it to a folder and all below; empty for the whole project.
+         */
         TypedField: {
             /** Choices */
             choices: string[];
+            /**
+             * Folder Id
+             * @default
+             */
+            folder_id: string;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
             /** Kind */
             kind: string;
             /** Name */
@@ -4454,6 +5682,13 @@ export interface components {
             job: string;
             /** Name */
             name: string;
+        };
+        /** Withdraw */
+        Withdraw: {
+            /** Reason */
+            reason: string;
+            /** Version */
+            version: number;
         };
         /**
          * WitnessShown
@@ -5156,6 +6391,45 @@ export interface operations {
             };
         };
     };
+    list_check_outs: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckOuts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_demo_people: {
         parameters: {
             query?: never;
@@ -5237,11 +6511,10 @@ export interface operations {
             query: {
                 project_id: string;
                 words?: string;
-                discipline?: string;
-                status?: string;
-                verdict?: string;
-                sort?: string;
-                descending?: boolean;
+                filters?: string;
+                sorts?: string;
+                group?: string;
+                shut?: string;
                 cursor?: string;
                 limit?: number;
             };
@@ -5258,6 +6531,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RegisterPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_documents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeDocuments"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Changed"];
                 };
             };
             /** @description Bad Request */
@@ -5298,6 +6612,257 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Dossier"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenDocument"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckOut"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_check_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndCheckOut"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rename_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameDocument"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_revision: {
+        parameters: {
+            query: {
+                name: string;
+                revision: string;
+                status: string;
+                title?: string;
+                purpose?: string;
+                note?: string;
+            };
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionBegun"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Withdraw"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -5456,6 +7021,47 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_pack_size: {
+        parameters: {
+            query?: {
+                every_revision?: boolean;
+            };
+            header?: never;
+            path: {
+                folder_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackSize"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -6969,6 +8575,145 @@ export interface operations {
             };
         };
     };
+    list_packs: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Packs"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskPack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    stop_pack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                pack_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_people: {
         parameters: {
             query?: never;
@@ -7031,6 +8776,126 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PeopleRead"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_planned: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_planned_list: {
+        parameters: {
+            query: {
+                project_id: string;
+                columns?: string;
+                day_first?: boolean;
+                keep?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_planned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemovePlanned"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -7754,6 +9619,230 @@ export interface operations {
             };
         };
     };
+    read_columns: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegisterColumns"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_register: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ExportForm"];
+            };
+        };
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    list_values: {
+        parameters: {
+            query: {
+                project_id: string;
+                column: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_views: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedViews"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenView"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_reviews: {
         parameters: {
             query: {
@@ -8037,6 +10126,111 @@ export interface operations {
             };
         };
     };
+    bring_back_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackRevision"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionFiled"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionChanges"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_revision_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
     download_revision: {
         parameters: {
             query?: never;
@@ -8077,6 +10271,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Routes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    search: {
+        parameters: {
+            query: {
+                project_id: string;
+                words?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
                 };
             };
             /** @description Bad Request */
@@ -8152,6 +10387,293 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sets: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetLines"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeSet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingSet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeSet"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_by_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddByView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsSet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenSet"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_sheets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetSheets"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsSet"];
+                };
             };
             /** @description Bad Request */
             400: {

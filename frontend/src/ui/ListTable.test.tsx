@@ -32,7 +32,7 @@ function List() {
         onShow={onShow}
         onGo={onGo}
         onSort={onSort}
-        sort={{ key: 'title', descending: true }}
+        sorts={[{ key: 'title', descending: true }]}
         marked={marked}
         onMark={(ids, on) =>
           setMarked((old) => new Set(on ? [...old, ...ids] : [...old].filter((id) => !ids.includes(id))))
@@ -107,7 +107,7 @@ describe('a list', () => {
     render(<List />)
     expect(screen.getByRole('columnheader', { name: 'Title' })).toHaveAttribute('aria-sort', 'descending')
     await userEvent.click(screen.getByRole('button', { name: 'Title' }))
-    expect(onSort).toHaveBeenCalledWith('title')
+    expect(onSort).toHaveBeenCalledWith('title', false)
   })
 
   it('does not take the focus back from where the person went meanwhile', async () => {

@@ -31,6 +31,8 @@ interface Props {
   view: Ref<View>
   /** What lies over the page, where it can be reached by keyboard; otherwise it is left out for those who listen. */
   label?: string
+  /** The page stands in the view for the first time. */
+  onOpen?: () => void
   children: ReactNode
 }
 
@@ -38,11 +40,15 @@ interface Props {
  * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
  * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
  */
-export function TileView({ source, drawing, view, label, children }: Props) {
+export function TileView({ source, drawing, view, label, onOpen, children }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const group = useRef<SVGGElement>(null)
   const viewer = useRef<OpenSeadragon.Viewer | null>(null)
   const { address, width, height, tilePx, firstLevel, topLevel } = source
+  const opened = useRef(onOpen)
+  useEffect(() => {
+    opened.current = onOpen
+  })
   const pixels = 2 ** topLevel / Math.max(width, height)
 
   useEffect(() => {
@@ -79,7 +85,10 @@ export function TileView({ source, drawing, view, label, children }: Props) {
       group.current.setAttribute('transform', `translate(${origin.x} ${origin.y}) scale(${scale})`)
       group.current.style.setProperty('--unit', String(1 / scale))
     }
-    made.addHandler('open', carry)
+    made.addHandler('open', () => {
+      carry()
+      opened.current?.()
+    })
     made.addHandler('update-viewport', carry)
     made.addHandler('resize', carry)
     return () => {

@@ -42,7 +42,9 @@ NAMES: dict[str, str] = {
     "encrypted": "Encrypted", "unreadable": "Unreadable", "bad_archive": "Archive refused", "not_pdf": "Not a PDF",
     "not_a_sheet": "Not a sheet", "look_alikes": "Look-alike characters", "number_breaks_convention": "Wrong number",
     "revision_missing": "No revision", "revision_unknown": "Unknown revision", "status_missing": "No status",
-    "status_unknown": "Unknown status", "title_missing": "No title", "title_characters": "Characters of the title",
+    "status_unknown": "Unknown status", "status_needs_review": "Status needs a review", "renamed": "Renamed",
+    "withdrawn": "Withdrawn", "checked_out": "Checked out",
+    "title_missing": "No title", "title_characters": "Characters of the title",
     "witnesses_disagree": "Witnesses disagree", "block_unread": "Title block not read",
     "twice_in_batch": "Twice in the batch", "active_content": "Scripts or files inside",
     "several_sheets": "A set of sheets", "page_trouble": "A page left out", "no_text": "No text, a scan",
@@ -79,6 +81,7 @@ class Arriving:
     sheets_inside: int = 0
     page_trouble: str = ""
     compared: ComparedWith | None = None
+    renamed_to: str = ""
 
 
 @dataclass(frozen=True)
@@ -103,7 +106,8 @@ class ComparedWith:
 class Registered:
     """What the register holds under the same number. `revisions` maps each code to the SHA-256 of its file.
 
-    `for_others`: the number is not for whoever brings the file, and they may learn nothing more of it.
+    `for_others`: the number is not for whoever brings the file, and they may learn nothing more of it. `out_with`
+    names who else has it checked out, `withdrawn_why` why it was withdrawn.
     """
 
     title: str
@@ -113,15 +117,18 @@ class Registered:
     for_others: bool = False
     scale: str = ""
     status: str = ""
+    out_with: str = ""
+    withdrawn_why: str = ""
 
 
 @dataclass(frozen=True)
 class Rules:
-    """The project's rules that arriving files are held against."""
+    """The project's rules that arriving files are held against. `reviewed_statuses` are reached only by a review."""
 
     convention: Convention
     scheme: Scheme
     statuses: tuple[str, ...]
+    reviewed_statuses: tuple[str, ...] = ()
 
 
 def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list[Finding]:
@@ -158,6 +165,9 @@ def held_reason(findings: list[Finding]) -> str:
 
 
 def _check_number(arriving: Arriving, rules: Rules) -> list[Finding]:
+    if arriving.renamed_to:
+        words = f"{arriving.number} was renamed: it is {arriving.renamed_to} now."
+        return [Finding(Weight.STOP, "renamed", words, "number", arriving.renamed_to)]
     faults = numbering.check_number(rules.convention, arriving.number)
     if not faults:
         return []
@@ -187,6 +197,9 @@ def _check_revision_code(arriving: Arriving, rules: Rules) -> list[Finding]:
 
 
 def _check_status(arriving: Arriving, rules: Rules) -> list[Finding]:
+    if arriving.status in rules.reviewed_statuses:
+        words = f"{arriving.status} can be reached only by a review. File it with another status, then start one."
+        return [Finding(Weight.STOP, "status_needs_review", words, "status")]
     if arriving.status in rules.statuses:
         return []
     if not arriving.status:
@@ -270,12 +283,18 @@ def _check_register(arriving: Arriving, register: Registered | None, rules: Rule
     if register.for_others:
         words = f"{arriving.number} is filed by the document controllers. Leave it here: they find it in Intake."
         return [Finding(Weight.STOP, "filed_by_controllers", words, "number")]
+    if register.withdrawn_why:
+        words = f"{arriving.number} was withdrawn: {register.withdrawn_why} Bring it back first, or correct the number."
+        return [Finding(Weight.STOP, "withdrawn", words, "number")]
     if arriving.revision in register.revisions:
         return [_same_revision(arriving, register)]
     current, new = (revisions.parse(rules.scheme, code) for code in (register.current_revision, arriving.revision))
     if current and new and new < current:
         words = f"{arriving.revision} is older than the current {register.current_revision}."
         return [Finding(Weight.STOP, "older_than_current", words, "revision")]
+    if register.out_with:
+        words = f"{arriving.number} is checked out by {register.out_with}, who alone can file the next revision."
+        return [Finding(Weight.STOP, "checked_out", words, "number")]
     gap = _gap(arriving, register.current_revision, rules)
     return [*gap, *_changes(arriving, register), *_drawing_changes(arriving.compared)]
 

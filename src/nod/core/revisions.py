@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -99,3 +100,12 @@ def is_gap(scheme: Scheme, current: str | None, new: str) -> bool:
     if current is None:
         return towards not in (first_code(scheme), "C01")
     return towards not in next_codes(scheme, current) and towards != current
+
+
+def next_statuses(current: str, statuses: Sequence[str], reviewed: Collection[str]) -> tuple[str, ...]:
+    """With what status the next revision may be filed: the present one first, then the others in the project's order.
+
+    Those that only a review gives are left out; a document that has one of them goes on from the first status.
+    """
+    open_ones = [each for each in statuses if each not in reviewed]
+    return tuple(sorted(open_ones, key=lambda each: each != current))

@@ -19,10 +19,16 @@ def safe_name(name: str) -> str:
 
 def write_zip(target: Path, files: Iterable[tuple[str, Path]]) -> None:
     """`files`: (name inside, path on the disk). PDFs are compressed inside already, so members are only stored."""
+    write_tree(target, (((name,), path) for name, path in files))
+
+
+def write_tree(target: Path, files: Iterable[tuple[tuple[str, ...], Path]]) -> None:
+    """As `write_zip`, in folders: `files` are (folders and name, path on the disk)."""
     used: set[str] = set()
     with zipfile.ZipFile(target, "w", zipfile.ZIP_STORED, allowZip64=True) as pack:
-        for name, path in files:
-            info = zipfile.ZipInfo(_distinct(safe_name(name), used), _FIXED_TIME)
+        for place, path in files:
+            inside = "/".join(safe_name(each) for each in place)
+            info = zipfile.ZipInfo(_distinct(inside, used), _FIXED_TIME)
             info.external_attr = 0o644 << 16
             info.file_size = path.stat().st_size
             with path.open("rb") as source, pack.open(info, "w") as member:
@@ -32,6 +38,8 @@ def write_zip(target: Path, files: Iterable[tuple[str, Path]]) -> None:
 
 def _distinct(name: str, used: set[str]) -> str:
     stem, dot, ending = name.rpartition(".")
+    if "/" in ending:
+        stem, dot, ending = name, "", ""
     candidate, count = name, 1
     while candidate.lower() in used:
         count += 1

@@ -3,36 +3,20 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
-from nod.core.comparison import Box
-from nod.core.refusals import NotFound, RuleBroken
-from nod.formats.pdf_compare import Leaf
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw
+from nod.core.refusals import NotFound
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL
 from nod.services.answers import Answered
+from nod.services.changed_places import ChangeShown, changes_of, picture_of, result_of
 from nod.services.comparing import Pair
 from nod.services.context import Context
 from nod.services.intake_check import check_batch, see_arrival
-from nod.services.press import Press, PressStopped
+from nod.services.press import Press
 from nod.services.seats import Actor
 from nod.services.sheets import SheetPage, draw_tile, show_page
-from nod.store.tables import ComparisonRow, PageRow
-
-_SHOWN_PX = 900
-_MARGIN_MM = 12.0
-_LEAST_MM = 60.0
-
-
-class ChangeShown(Answered):
-    """A changed place: left, upper, right, lower in millimetres of the page as seen; `shown` is the part to draw."""
-
-    page: int
-    box: tuple[float, float, float, float]
-    shown: tuple[float, float, float, float]
-    clouded: bool
+from nod.store.tables import PageRow
 
 
 class ArrivalLook(Answered):
@@ -56,41 +40,17 @@ def look_at_arrival(context: Context, actor: Actor, arrival_id: str) -> ArrivalL
         row, _, seat = see_arrival(session, actor, arrival_id)
         pages = list(session.scalars(select(PageRow).where(PageRow.sha256 == row.sha256).order_by(PageRow.place)))
         pair = check_batch(session, seat, [row])[0].pair
-        result = _result(session, pair)
+        result = result_of(session, _key(pair))
         return ArrivalLook(
             id=row.id, file_name=row.file_name, tile_px=TILE_PX, first_level=FIRST_LEVEL, top_level=TOP_LEVEL,
             pages=[show_page(page) for page in pages], against=pair.revision if pair else "", known=bool(result),
-            fault=result.get("fault", ""), changes=_changes(result),
+            fault=result.get("fault", ""), changes=changes_of(result),
             too_many=any(page["too_many"] for page in result.get("compared", [])),
         )  # fmt: skip
 
 
-def _result(session: Session, pair: Pair | None) -> dict[str, Any]:
-    found = session.get(ComparisonRow, (pair.before, pair.after, pair.strict)) if pair else None
-    return found.result if found and found.state == "known" else {}
-
-
-def _changes(result: dict[str, Any]) -> list[ChangeShown]:
-    return [
-        ChangeShown(
-            page=place,
-            box=tuple(change["box"]),
-            shown=_shown(change["box"], page["size_mm"]),
-            clouded=change["clouded"],
-        )
-        for place, page in enumerate(result.get("compared", []))
-        for change in page["changes"]
-    ]
-
-
-def _shown(box: list[float], size: list[float]) -> Box:
-    """The place with some paper around it, never less than 60 mm, in the shape 3 : 2."""
-    width = max(box[2] - box[0] + 2 * _MARGIN_MM, (box[3] - box[1] + 2 * _MARGIN_MM) * 1.5, _LEAST_MM)
-    width = min(width, size[0], size[1] * 1.5)
-    x, y = (box[0] + box[2]) / 2, (box[1] + box[3]) / 2
-    left = min(max(0.0, x - width / 2), size[0] - width)
-    upper = min(max(0.0, y - width / 3), size[1] - width / 1.5)
-    return round(left, 2), round(upper, 2), round(left + width, 2), round(upper + width / 1.5, 2)
+def _key(pair: Pair | None) -> tuple[str, str, bool] | None:
+    return (pair.before, pair.after, pair.strict) if pair else None
 
 
 def read_arrival_tile(
@@ -117,22 +77,7 @@ def draw_change(context: Context, press: Press, actor: Actor, arrival_id: str, p
     """The `place`-th change as a picture (WebP) of both revisions, as `look_at_arrival` counts them."""
     with context.database.read() as session:
         row, _, seat = see_arrival(session, actor, arrival_id)
-        pair = check_batch(session, seat, [row])[0].pair
-        result = _result(session, pair)
-        changes = _changes(result)
-        if pair is None or not 0 <= place < len(changes):
+        key = _key(check_batch(session, seat, [row])[0].pair)
+        if key is None:
             raise NotFound(arrival_id)
-        change = changes[place]
-        before, after = (_leaf(context, session, sha256, change.page) for sha256 in (pair.before, pair.after))
-        moved = result["compared"][change.page]["moved"]
-    try:
-        return press.overlay(before, after, change.shown, _SHOWN_PX, (tuple(moved[0]), tuple(moved[1])))
-    except CannotDraw as error:
-        raise NotFound(arrival_id) from error
-    except PressStopped as error:
-        raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", arrival_id) from error
-
-
-def _leaf(context: Context, session: Session, sha256: str, place: int) -> Leaf:
-    page = session.get_one(PageRow, (sha256, place))
-    return Leaf(context.blobs.path(sha256), place, page.user_unit)
+        return picture_of(context, session, press, key, place, arrival_id)

@@ -111,6 +111,13 @@ def _ask_pair(session: Session, at: datetime, pair: Pair, left_out: list[list[An
     journal.ask(session, at, "compare", f"compare:{pair.before}:{pair.after}:{pair.strict:d}:{digest}", payload)
 
 
+def ask_revisions(session: Session, at: datetime, before: str, after: str) -> None:
+    """Has a revision compared with the one before it, unless it has been, in Intake or since."""
+    pair = Pair(before, after, False, "")
+    if before != after and session.get(ComparisonRow, (before, after, False)) is None and _both_known(session, pair):
+        _ask_pair(session, at, pair, [])
+
+
 def _left_out_by_reader(session: Session, project_id: str) -> dict[str, list[list[Any]]]:
     """What a title block says changes with every revision, so its zones and their frames are no changed places.
 

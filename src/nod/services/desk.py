@@ -13,7 +13,7 @@ from nod.core.routing import StepAct
 from nod.services import review_rows
 from nod.services.answers import Answered, Standing
 from nod.services.context import Context, project_clock
-from nod.services.documents import LateBy
+from nod.services.late import LateBy
 from nod.services.reviews_view import step_standing
 from nod.services.seats import Actor, Seat, take_seat
 from nod.services.seeing import reviews_seen

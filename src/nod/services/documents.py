@@ -3,28 +3,31 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
-from datetime import date, datetime
+from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.calendar import Counting, days_late
-from nod.core.refusals import NotFound, RuleBroken
-from nod.core.revisions import Scheme, next_codes
+from nod.core.access import Level
+from nod.core.refusals import NotFound
+from nod.core.register_columns import FIELD
+from nod.core.revisions import Scheme, next_codes, next_statuses
 from nod.core.trail import Fact, Subject
-from nod.services.answers import Answered, Standing, Who, people_by_id
-from nod.services.context import Context, acting, project_clock, today_in
-from nod.services.folders import folder_path
+from nod.services.answers import Answered, Who, people_by_id
+from nod.services.context import Context, acting
+from nod.services.folders import folder_path, folders_above
 from nod.services.projects import rules_of
-from nod.services.seats import Actor, Seat, take_seat
+from nod.services.register_list import DocumentLine, lines_of
+from nod.services.seats import Actor, Seat
 from nod.services.seeing import reviews_seen, see_document, see_revision, transmittals_seen
-from nod.store import register_query
-from nod.store.register_query import RegisterView
 from nod.store.tables import (
+    FILED_ORDER,
     BlobRow,
     DocumentRow,
+    DocumentValueRow,
+    FormerNumberRow,
     ProjectRow,
     ReviewDocumentRow,
     ReviewRow,
@@ -32,31 +35,6 @@ from nod.store.tables import (
     TransmittalDocumentRow,
     TransmittalRow,
 )
-
-
-class DocumentLine(Answered):
-    """One line of the register."""
-
-    id: str
-    number: str
-    title: str
-    discipline: str
-    revision_id: str
-    revision: str
-    status: str
-    sheet_size: str
-    verdict: str
-    standing: Standing
-    filed_at: datetime
-    version: int
-
-
-class RegisterPage(Answered):
-    """`cursor` fetches the lines that follow; empty at the end. `total` counts what the filters leave."""
-
-    lines: list[DocumentLine]
-    cursor: str
-    total: int
 
 
 class RevisionShown(Answered):
@@ -73,6 +51,8 @@ class RevisionShown(Answered):
     came_from: str
     arrived_at: datetime
     superseded_at: datetime | None
+    purpose: str
+    note: str
     verdict: str
 
 
@@ -94,8 +74,27 @@ class SentBrief(Answered):
     sent_at: datetime
 
 
+class FormerNumber(Answered):
+    number: str
+    until_at: datetime
+    why: str
+
+
+class FieldShown(Answered):
+    """A typed field that this document has, with or without a value."""
+
+    key: str
+    name: str
+    kind: str
+    value: str
+    choices: list[str]
+
+
 class Dossier(Answered):
-    """Everything about one document."""
+    """Everything about one document. `may` names the acts open to the viewer now; the server asks again on each.
+
+    `next_status` are the statuses that the next revision may be filed with, the most usual first.
+    """
 
     line: DocumentLine
     project_id: str
@@ -104,6 +103,14 @@ class Dossier(Answered):
     form: str
     sheet_size: str
     next_revisions: list[str]
+    next_status: list[str]
+    former_numbers: list[FormerNumber]
+    checked_out_by: Who | None
+    checked_out_note: str
+    withdrawn_at: datetime | None
+    withdrawn_why: str
+    may: list[str]
+    fields: list[FieldShown]
     revisions: list[RevisionShown]
     reviews: list[ReviewBrief]
     sent: list[SentBrief]
@@ -118,75 +125,88 @@ class FileToSend:
     media_type: str
 
 
-def list_register(context: Context, actor: Actor, view: RegisterView) -> RegisterPage:
-    """Raises RuleBroken for a column that does not sort or a cursor that is not one of ours."""
-    with context.database.read() as session:
-        seat = take_seat(session, actor, view.project_id)
-        view = replace(view, folders=None if seat.runs else frozenset(seat.levels))
-        late = LateBy(session, seat.project, context.clock.now())
-        try:
-            total = register_query.count(session, view)
-            page = register_query.read_page(session, view, total)
-        except (KeyError, ValueError, TypeError) as error:
-            raise RuleBroken("view_unknown", "This list cannot be shown in that order.", view.sort) from error
-        lines = [_line(row, late) for row in page.rows]
-        return RegisterPage(lines=lines, cursor=page.cursor, total=total)
-
-
-class LateBy:
-    """Counts how late a due day is, in the project's working days."""
-
-    def __init__(self, session: Session, project: ProjectRow, now: datetime) -> None:
-        self.calendar = project_clock(session, project).calendar
-        self.today = today_in(project, now)
-
-    def __call__(self, due: date | None, counting: Counting = Counting.WORKING) -> int:
-        return days_late(due, self.today, counting, self.calendar) if due else 0
-
-
-def _line(row: object, late: LateBy) -> DocumentLine:
-    get = row.__getattribute__
-    standing = Standing(
-        with_whom=get("with_whom"), since_at=get("since_at"), due_on=get("due_on"), days_late=late(get("due_on"))
-    )
-    return DocumentLine(
-        id=get("id"),
-        number=get("number"),
-        title=get("title"),
-        discipline=get("discipline"),
-        revision_id=get("revision_id"),
-        revision=get("revision"),
-        status=get("status"),
-        sheet_size=get("sheet_size"),
-        verdict=get("verdict"),
-        standing=standing,
-        filed_at=get("filed_at"),
-        version=get("version"),
-    )
-
-
 def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:
     with context.database.read() as session:
         document, seat = see_document(session, actor, document_id)
         project = seat.project
+        rules = rules_of(project)
         rows = list(
             session.scalars(
-                select(RevisionRow).where(RevisionRow.document_id == document_id).order_by(RevisionRow.filed_at.desc())
+                select(RevisionRow)
+                .where(RevisionRow.document_id == document_id)
+                .order_by(RevisionRow.filed_at.desc(), FILED_ORDER.desc())
             )
         )
         reviews = _reviews(session, seat, document_id)
         return Dossier(
-            line=_line(document, LateBy(session, project, context.clock.now())),
+            line=lines_of(session, seat, context.clock.now(), [document])[0],
             project_id=document.project_id,
             folder=folder_path(session, seat, document.folder_id),
             originator=document.originator,
             form=document.form,
             sheet_size=document.sheet_size,
-            next_revisions=list(next_codes(Scheme(rules_of(project).scheme), document.revision)),
+            next_revisions=list(next_codes(Scheme(rules.scheme), document.revision)),
+            next_status=list(next_statuses(document.status, rules.statuses, rules.reviewed_statuses)),
+            former_numbers=_former(session, document_id),
+            checked_out_by=_holder(session, document),
+            checked_out_note=document.checked_out_note,
+            withdrawn_at=document.withdrawn_at,
+            withdrawn_why=document.withdrawn_why,
+            may=_may(actor, seat, document),
+            fields=_fields(session, project, document),
             revisions=_revisions(session, rows, reviews),
             reviews=reviews,
             sent=_sent(session, seat, actor, document_id),
         )
+
+
+def _former(session: Session, document_id: str) -> list[FormerNumber]:
+    query = select(FormerNumberRow).where(FormerNumberRow.document_id == document_id)
+    rows = session.scalars(query.order_by(FormerNumberRow.until_at.desc()))
+    return [FormerNumber(number=row.number, until_at=row.until_at, why=row.why) for row in rows]
+
+
+def _holder(session: Session, document: DocumentRow) -> Who | None:
+    return people_by_id(session, {document.checked_out_by}).get(document.checked_out_by)
+
+
+def _may(actor: Actor, seat: Seat, document: DocumentRow) -> list[str]:
+    """The acts on a document as it stands: what it is and who has it decide, beside the level."""
+    level, out, mine = seat.at(document.folder_id), document.checked_out_by, document.checked_out_by == actor.person_id
+    if actor.looker:
+        return []
+    files, keeps = level >= Level.FILE, level >= Level.KEEP
+    free = not document.withdrawn and (not out or mine)
+    open_acts = {
+        "revise": files and free,
+        "check_out": files and free and not out,
+        "put_back": files and mine,
+        "break_check_out": keeps and bool(out) and not mine,
+        "withdraw": keeps and free,
+        "bring_back": keeps and document.withdrawn,
+        "rename": keeps and (not out or mine),
+        "move": keeps,
+        "change": files,
+    }
+    return [act for act, is_open in open_acts.items() if is_open]
+
+
+def _fields(session: Session, project: ProjectRow, document: DocumentRow) -> list[FieldShown]:
+    """Those of the whole project and of the folders above."""
+    values = dict(
+        session.execute(
+            select(DocumentValueRow.field, DocumentValueRow.value).where(DocumentValueRow.seq == document.seq)
+        ).all()
+    )
+    above = folders_above(session, document.folder_id)
+    return [
+        FieldShown(
+            key=FIELD + each["id"], name=each["name"], kind=each["kind"], value=values.get(each["id"], ""),
+            choices=each["choices"],
+        )
+        for each in project.rules["fields"]
+        if not each["folder_id"] or each["folder_id"] in above
+    ]  # fmt: skip
 
 
 def find_document(session: Session, document_id: str) -> DocumentRow:
@@ -217,6 +237,8 @@ def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBr
             came_from=row.came_from,
             arrived_at=row.arrived_at,
             superseded_at=row.superseded_at,
+            purpose=row.purpose,
+            note=row.note,
             verdict=verdicts.get(row.code, ""),
         )
         for row in rows

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
@@ -9,7 +10,9 @@ from sqlalchemy.orm import Session
 
 from nod.core.access import Level
 from nod.core.intake import PDF
+from nod.core.number_shape import shapes
 from nod.core.trail import Fact, Subject, changed
+from nod.services import comparing
 from nod.services.context import Act
 from nod.services.projects import add_folder, rules_of
 from nod.services.seats import Seat
@@ -54,41 +57,86 @@ class Folders:
         return place
 
 
-def file_revision(act: Act, batch: BatchRow, arrival: ArrivalRow, folder_id: str) -> RevisionRow:
-    """A new current revision under the arrival's number; the one before becomes superseded.
+@dataclass(frozen=True)
+class Incoming:
+    """What becomes a revision, by whatever door it came. `others` are things its entry is about too."""
 
-    A new document goes into `folder_id`.
+    number: str
+    title: str
+    revision: str
+    status: str
+    scale: str
+    sha256: str
+    file_name: str
+    came_from: str
+    arrived_at: datetime
+    purpose: str = ""
+    note: str = ""
+    from_id: str = ""
+    others: tuple[Subject, ...] = ()
 
-    The findings must have been made in this transaction and none may stop the file.
+
+def incoming_of(batch: BatchRow, row: ArrivalRow) -> Incoming:
+    """A file out of Intake. The findings must have been made in this transaction and none may stop the file."""
+    return Incoming(
+        number=row.number, title=row.title, revision=row.revision, status=row.status, scale=row.scale,
+        sha256=row.sha256, file_name=row.file_name, came_from=batch.came_from, arrived_at=batch.arrived_at,
+        purpose=row.purpose, note=row.note, others=(Subject("arrival", row.id),),
+    )  # fmt: skip
+
+
+def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: str) -> RevisionRow:
+    """A new current revision under the number; the one before becomes superseded.
+
+    A new document goes into `folder_id`. Whoever had it checked out has it checked in with this.
     """
-    query = select(DocumentRow).where(DocumentRow.project_id == batch.project_id, DocumentRow.number == arrival.number)
+    query = select(DocumentRow).where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
     document = act.session.scalars(query).one_or_none()
     before = _line(document) if document else {}
     revision_id = new_id()
-    document = document or _new_document(act, arrival, revision_id, folder_id)
+    document = document or _new_document(act, project, incoming, revision_id, folder_id)
     if before:
         old = act.session.get_one(RevisionRow, document.revision_id)
         old.superseded_at = act.at
         # The unique index allows one current revision: the old one has to step back before the new one stands.
         act.session.flush()
-    revision = _new_revision(act, batch, arrival, document, revision_id)
-    _mirror(act.session, document, revision, act.at)
-    _record(act, document, revision, before, arrival)
+        comparing.ask_revisions(act.session, act.at, old.sha256, incoming.sha256)
+    revision = _new_revision(act, incoming, document, revision_id)
+    _mirror(act.session, document, revision)
+    _record(act, document, revision, before, incoming)
+    if document.checked_out_by == act.actor.person_id:
+        _check_in(act, document, incoming.note)
+    act.ask("index_words", f"index_words:{revision.sha256}", {"sha256": revision.sha256})
     return revision
 
 
-def _new_document(act: Act, arrival: ArrivalRow, revision_id: str, folder_id: str) -> DocumentRow:
-    project = act.session.get_one(ProjectRow, arrival.project_id)
-    fields = rules_of(project).convention.split(arrival.number)
+def _check_in(act: Act, document: DocumentRow, note: str) -> None:
+    document.checked_out_by, document.checked_out_at, document.checked_out_note = "", None, ""
+    act.record(
+        document.project_id,
+        Fact("document_checked_in", Subject("document", document.id), document.number, after={"comment": note}),
+    )
+
+
+def _new_document(act: Act, project: ProjectRow, incoming: Incoming, revision_id: str, folder_id: str) -> DocumentRow:
     document = DocumentRow(
-        id=new_id(), project_id=arrival.project_id, folder_id=folder_id, number=arrival.number, title=arrival.title,
-        discipline=fields.get("discipline", ""), originator=fields.get("originator", ""), form=fields.get("form", ""),
-        revision_id=revision_id, revision="", status="", filed_at=act.at,
-        kind=_kind(act.session.get_one(BlobRow, arrival.sha256), arrival.file_name),
+        id=new_id(), project_id=project.id, folder_id=folder_id, number=incoming.number, title=incoming.title,
+        revision_id=revision_id, revision="", status="", filed_at=act.at, discipline="", originator="", form="",
+        kind=_kind(act.session.get_one(BlobRow, incoming.sha256), incoming.file_name),
+        shapes=shapes(incoming.number),
     )  # fmt: skip
+    take_parts(document, project)
     act.session.add(document)
     act.session.flush()
     return document
+
+
+def take_parts(document: DocumentRow, project: ProjectRow) -> None:
+    """What the fields of a number that keeps the convention say of its document."""
+    fields = rules_of(project).convention.split(document.number)
+    document.discipline, document.originator = fields.get("discipline", ""), fields.get("originator", "")
+    document.form = fields.get("form", "")
+    document.zone, document.level = fields.get("functional", ""), fields.get("spatial", "")
 
 
 def _kind(blob: BlobRow, file_name: str) -> str:
@@ -98,27 +146,32 @@ def _kind(blob: BlobRow, file_name: str) -> str:
     return "model" if file_name.lower().endswith(_MODELS) else "file"
 
 
-def _new_revision(
-    act: Act, batch: BatchRow, arrival: ArrivalRow, document: DocumentRow, revision_id: str
-) -> RevisionRow:
-    blob = act.session.get_one(BlobRow, arrival.sha256)
+def _new_revision(act: Act, incoming: Incoming, document: DocumentRow, revision_id: str) -> RevisionRow:
+    blob = act.session.get_one(BlobRow, incoming.sha256)
     revision = RevisionRow(
-        id=revision_id, document_id=document.id, code=arrival.revision, status=arrival.status, title=arrival.title,
-        scale=arrival.scale, sha256=arrival.sha256, file_name=arrival.file_name, size_bytes=blob.size_bytes,
-        filed_by=act.actor.person_id, filed_at=act.at, came_from=batch.came_from, arrived_at=batch.arrived_at,
+        id=revision_id, document_id=document.id, code=incoming.revision, status=incoming.status, title=incoming.title,
+        scale=incoming.scale, sha256=incoming.sha256, file_name=incoming.file_name, size_bytes=blob.size_bytes,
+        filed_by=act.actor.person_id, filed_at=act.at, came_from=incoming.came_from, arrived_at=incoming.arrived_at,
+        purpose=incoming.purpose, note=incoming.note, from_id=incoming.from_id,
     )  # fmt: skip
     act.session.add(revision)
     act.session.flush()
     return revision
 
 
-def _mirror(session: Session, document: DocumentRow, revision: RevisionRow, at: datetime) -> None:
+_MIRRORED = (
+    "title", "status", "scale", "filed_at", "file_name", "size_bytes", "sha256", "filed_by", "came_from", "arrived_at",
+    "purpose",
+)  # fmt: skip
+
+
+def _mirror(session: Session, document: DocumentRow, revision: RevisionRow) -> None:
     """The document's line shows its current revision. A verdict belongs to a revision: a new one has none."""
     page = session.get(PageRow, (revision.sha256, 0))
-    document.title, document.revision, document.status = revision.title, revision.code, revision.status
-    document.revision_id, document.filed_at, document.verdict = revision.id, at, ""
+    for column in _MIRRORED:
+        setattr(document, column, getattr(revision, column))
+    document.revision, document.revision_id, document.verdict = revision.code, revision.id, ""
     document.sheet_size = page.size_name if page else ""
-    document.scale = revision.scale
     document.version += 1
 
 
@@ -131,18 +184,11 @@ def _line(document: DocumentRow) -> dict[str, str]:
     }
 
 
-def _record(
-    act: Act, document: DocumentRow, revision: RevisionRow, before: dict[str, str], arrival: ArrivalRow
-) -> None:
-    old, new = changed(before, {**_line(document), "sha256": revision.sha256, "file_name": revision.file_name})
-    act.record(
-        document.project_id,
-        Fact(
-            "revision_filed",
-            Subject("document", document.id),
-            f"{document.number} {revision.code}",
-            (Subject("revision", revision.id), Subject("arrival", arrival.id)),
-            before=old if before else {},
-            after=new,
-        ),
-    )
+def _record(act: Act, document: DocumentRow, revision: RevisionRow, before: dict[str, str], incoming: Incoming) -> None:
+    after = {**_line(document), "sha256": revision.sha256, "file_name": revision.file_name}
+    after |= {key: said for key, said in (("purpose", revision.purpose), ("note", revision.note)) if said}
+    old, new = changed(before, after)
+    subjects = (Subject("revision", revision.id), *incoming.others)
+    about = f"{document.number} {revision.code}"
+    fact = Fact("revision_filed", Subject("document", document.id), about, subjects, old if before else {}, new)
+    act.record(document.project_id, fact)

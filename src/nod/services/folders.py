@@ -100,6 +100,34 @@ def folder_path(session: Session, seat: Seat, folder_id: str) -> str:
     return " / ".join(names[1:] if len(names) > 1 and seat.at(_root(session, seat)) > Level.NONE else names)
 
 
+def folder_paths(session: Session, seat: Seat) -> dict[str, str]:
+    """The path of every folder that is seen, as `folder_path` gives it, in the order of the tree."""
+    query = select(FolderRow.id, FolderRow.parent_id, FolderRow.name).where(FolderRow.project_id == seat.project.id)
+    rows = {id: (parent, name) for id, parent, name in session.execute(query)}
+    found: dict[str, str] = {}
+    for folder in rows:
+        if seat.at(folder) is Level.NONE:
+            continue
+        names: list[str] = []
+        place = folder
+        while place:
+            parent, name = rows[place]
+            if seat.at(place) > Level.NONE and (parent or place == folder):
+                names.insert(0, name)
+            place = parent or ""
+        found[folder] = " / ".join(names)
+    return dict(sorted(found.items(), key=lambda each: each[1].casefold()))
+
+
+def folders_above(session: Session, folder_id: str | None) -> set[str]:
+    """The folder itself and all those it is in."""
+    found: set[str] = set()
+    while folder_id:
+        found.add(folder_id)
+        folder_id = session.get_one(FolderRow, folder_id).parent_id
+    return found
+
+
 def _root(session: Session, seat: Seat) -> str:
     query = select(FolderRow.id).where(FolderRow.project_id == seat.project.id, FolderRow.parent_id.is_(None))
     return session.scalars(query).one()

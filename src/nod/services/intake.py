@@ -213,7 +213,7 @@ def register_batch(context: Context, actor: Actor, batch_id: str, command: Regis
         if any(each.arriving is None for each in checked):
             raise RuleBroken("still_looking", "Nod is still looking into some of these files. Wait a moment.")
         folders = Folders(act, seat, batch)
-        outcomes = [_settle(act, batch, each, folders) for each in checked]
+        outcomes = [_settle(act, seat.project, batch, each, folders) for each in checked]
         _compare_again(act, seat.project, rows)
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
         for folder in sorted(_folders_filed(act.session, rows)):
@@ -236,7 +236,7 @@ def _compare_again(act: Act, project: ProjectRow, rows: list[ArrivalRow]) -> Non
     comparing.ask(act.session, act.at, project, list(act.session.scalars(query)))
 
 
-def _settle(act: Act, batch: BatchRow, checked: Checked, folders: Folders) -> Outcome:
+def _settle(act: Act, project: ProjectRow, batch: BatchRow, checked: Checked, folders: Folders) -> Outcome:
     row = checked.row
     row.version += 1
     if rules.is_stopped(checked.findings):
@@ -246,7 +246,7 @@ def _settle(act: Act, batch: BatchRow, checked: Checked, folders: Folders) -> Ou
         act.record(row.project_id, Fact("file_already_there", Subject("arrival", row.id), row.file_name))
     else:
         row.status = row.status or "S0"
-        revision = filing.file_revision(act, batch, row, folders.of(row))
+        revision = filing.file_revision(act, project, filing.incoming_of(batch, row), folders.of(row))
         row.state, row.reason, row.revision_id = "registered", "", revision.id
         standing.refresh(act.session, {revision.document_id})
     result = {"registered": "registered", "already_there": "already_there"}.get(row.state, "held")

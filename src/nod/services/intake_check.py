@@ -17,7 +17,17 @@ from nod.core.witnesses import FIELDS, disagreements
 from nod.services.comparing import Pair, compared_with, held_under, known_comparisons, pair_for
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, take_seat
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ComparisonRow, DocumentRow, PageRow, RevisionRow
+from nod.store.tables import (
+    ArrivalRow,
+    BatchRow,
+    BlobRow,
+    ComparisonRow,
+    DocumentRow,
+    FormerNumberRow,
+    PageRow,
+    PersonRow,
+    RevisionRow,
+)
 
 OPEN_STATES = ("waiting", "held")
 
@@ -82,6 +92,8 @@ def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> lis
         hidden = register is not None and register.for_others
         pair = None if hidden else pair_for(known.held, found.scheme, row)
         arriving = _arriving(row, blob, size, twins[(row.number, row.revision)] - 1, known.troubles.get(row.sha256, ""))
+        if row.number in known.renamed:
+            arriving = replace(arriving, renamed_to=known.renamed[row.number])
         if pair:
             row_known = known.compared(session).get((pair.before, pair.after, pair.strict))
             arriving = replace(arriving, compared=compared_with(pair, row_known))
@@ -104,6 +116,7 @@ class _Known:
         self.troubles = {sha256: trouble for sha256, trouble in session.execute(troubles)}
         self.register = _registered(session, seat, numbers)
         self.held = held_under(session, seat.project.id, numbers)
+        self.renamed = _renamed(session, seat, numbers)
         self._hashes = hashes
         self._compared: dict[tuple[str, str, bool], ComparisonRow] | None = None
 
@@ -111,6 +124,23 @@ class _Known:
         if self._compared is None:
             self._compared = known_comparisons(session, self._hashes)
         return self._compared
+
+
+def _out_with(session: Session, seat: Seat, document: DocumentRow) -> str:
+    """Who else has it checked out; empty for nobody and for oneself."""
+    if document.checked_out_by in ("", seat.person_id):
+        return ""
+    return session.get_one(PersonRow, document.checked_out_by).name
+
+
+def _renamed(session: Session, seat: Seat, numbers: set[str]) -> dict[str, str]:
+    """Numbers that documents had before, with what they are now, as far as these may be seen."""
+    query = (
+        select(FormerNumberRow.number, DocumentRow.number)
+        .join(DocumentRow, DocumentRow.id == FormerNumberRow.document_id)
+        .where(FormerNumberRow.project_id == seat.project.id, FormerNumberRow.number.in_(numbers))
+    )
+    return dict(session.execute(query.where(seat.sees(DocumentRow.folder_id))).all())
 
 
 def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int, trouble: str) -> Arriving:
@@ -162,7 +192,14 @@ def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, ru
         known = found.setdefault(
             document.number,
             rules.Registered(
-                document.title, document.revision, document.sheet_size, {}, scale=document.scale, status=document.status
+                document.title,
+                document.revision,
+                document.sheet_size,
+                {},
+                scale=document.scale,
+                status=document.status,
+                out_with=_out_with(session, seat, document),
+                withdrawn_why=document.withdrawn_why if document.withdrawn else "",
             ),
         )
         known.revisions[code] = sha256

@@ -55,7 +55,12 @@ def rules_of(project: ProjectRow) -> Rules:
     convention = project.rules["convention"]
     fields = tuple(NumberField(**each) for each in convention["fields"])
     scheme = Scheme(project.rules["revision_scheme"])
-    return Rules(Convention(fields, convention["separator"]), scheme, tuple(project.rules["statuses"]))
+    return Rules(
+        Convention(fields, convention["separator"]),
+        scheme,
+        tuple(project.rules["statuses"]),
+        tuple(project.rules["reviewed_statuses"]),
+    )
 
 
 def next_running(session: Session, project_id: str, series: str) -> int:
@@ -74,6 +79,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "convention": {"separator": "-", "fields": [_field(each) for each in fields]},
         "revision_scheme": Scheme.STAGED.value,
         "statuses": STATUSES,
+        "reviewed_statuses": [],
         "working_weekdays": [0, 1, 2, 3, 4],
         "disciplines": disciplines,
         "verdict_set": [asdict(each) for each in DEFAULT_SET],

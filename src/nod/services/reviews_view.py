@@ -15,7 +15,7 @@ from nod.core.routing import StepState
 from nod.services import review_rows, standing
 from nod.services.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.context import Context, project_clock, today_in
-from nod.services.documents import LateBy
+from nod.services.late import LateBy
 from nod.services.review_rows import LoadedReview
 from nod.services.reviews import steps_of
 from nod.services.seats import Actor, Seat, take_seat

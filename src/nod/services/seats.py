@@ -65,6 +65,7 @@ class Seat:
     runs: bool
     tools: frozenset[str]
     levels: Mapping[str, Level] = field(default_factory=dict)
+    person_id: str = ""
 
     @property
     def level(self) -> Level:
@@ -136,10 +137,10 @@ def take_seat(session: Session, actor: Actor, project_id: str) -> Seat:
     own_tools = member.tools if member and active and not holder.runs else None
     on = tools.tools_of(roles, own_tools, roles_of(project), project.rules["tools"])
     if holder.runs:
-        return Seat(project, roles, True, on)
+        return Seat(project, roles, True, on, {}, actor.person_id)
     found = effective(tree_of(session, project_id), grants_of(session, project_id, holder), holder)
     levels = {folder: effect.level for folder, effect in found.items() if effect.level > Level.NONE}
-    return Seat(project, roles, False, on, levels)
+    return Seat(project, roles, False, on, levels, actor.person_id)
 
 
 def roles_of(project: ProjectRow) -> dict[str, Role]:

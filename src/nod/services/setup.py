@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any, Literal
 
-from sqlalchemy import select
+from pydantic import Field
+from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
 from nod.core import number_patterns, project_rules, revisions
 from nod.core.notices import check_setting
 from nod.core.numbering import Convention, NumberField, check_number
-from nod.core.refusals import RuleBroken
+from nod.core.refusals import NotFound, RuleBroken
 from nod.core.revisions import Scheme
 from nod.core.tools import TOOLS, Role
 from nod.core.trail import Fact, Subject, changed
@@ -20,9 +21,10 @@ from nod.services.account import check_zone
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.projects import rules_of
-from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seats import Actor, Seat, take_seat, tree_of
 from nod.services.setup_view import CodeWords, NumberFieldSet, Profile, TypedField, VerdictSet
-from nod.store.tables import DocumentRow, MembershipRow, ProjectRow
+from nod.store.ids import new_id
+from nod.store.tables import DocumentRow, DocumentValueRow, MembershipRow, ProjectRow
 
 _MOST_SHOWN, _MOST_TRIED = 5, 5000
 
@@ -63,6 +65,7 @@ class SetCodes(Command):
     revision_scheme: Literal["staged", "letters", "numbers"]
     statuses: list[CodeWords]
     verdict_set: list[VerdictSet]
+    reviewed_statuses: list[str] = Field(default_factory=list)
 
 
 class SetFields(Command):
@@ -196,6 +199,7 @@ def set_codes(context: Context, actor: Actor, project_id: str, command: SetCodes
         rules = {
             "revision_scheme": command.revision_scheme,
             "statuses": statuses,
+            "reviewed_statuses": [code for code in statuses if code in command.reviewed_statuses],
             "verdict_set": [asdict(each) for each in project_rules.check_verdicts(verdicts, used["verdict"])],
         }
         return _set_rules(act, project, "codes", rules)
@@ -215,14 +219,39 @@ def _used(session: Session, project_id: str, scheme: str) -> dict[str, set[str]]
 
 
 def set_fields(context: Context, actor: Actor, project_id: str, command: SetFields) -> Saved:
+    """A field keeps its values when it is renamed; one that is taken away keeps them out of sight.
+
+    Raises RuleBroken for another kind of a field that documents have values of.
+    """
     found: list[dict[str, Any]] = []
     for each in command.fields:
         names = [field["name"] for field in found]
         name, choices = project_rules.check_field(each.name, each.kind, each.choices, names)
-        found.append({"name": name, "kind": each.kind, "choices": choices})
+        found.append(
+            {"id": each.id, "folder_id": each.folder_id, "name": name, "kind": each.kind,
+             "choices": choices}
+        )  # fmt: skip
     with acting(context, actor) as act:
         _, project = open_setup(act, project_id, command.version)
+        _check_fields(act.session, project, found)
+        found = [{**each, "id": each["id"] or f"f{new_id()[:10]}"} for each in found]
         return _set_rules(act, project, "fields", {"fields": found})
+
+
+def _check_fields(session: Session, project: ProjectRow, found: list[dict[str, Any]]) -> None:
+    own = {each["id"]: each for each in project.rules["fields"]}
+    if {each["id"] for each in found if each["id"]} - set(own):
+        raise NotFound(project.id)
+    folders = tree_of(session, project.id)
+    for each in found:
+        before = own.get(each["id"])
+        if each["folder_id"] and each["folder_id"] not in folders:
+            raise NotFound(each["folder_id"])
+        if before and before["kind"] != each["kind"]:
+            used = select(exists().where(DocumentValueRow.field == each["id"]))
+            if session.scalar(used):
+                words = f"Documents have values of {each['name']}: its kind stays. Add another field instead."
+                raise RuleBroken("field_in_use", words, each["name"])
 
 
 def set_roles(context: Context, actor: Actor, project_id: str, command: SetRoles) -> Saved:

@@ -60,6 +60,10 @@ class Holiday(Command):
 
 
 class TypedField(Command):
+    """`id` is empty for a new one. `folder_id` keeps it to a folder and all below; empty for the whole project."""
+
+    id: str = ""
+    folder_id: str = ""
     name: str
     kind: str
     choices: list[str]
@@ -86,6 +90,7 @@ class Setup(Answered):
     revision_scheme: str
     first_revision: str
     statuses: list[CodeWords]
+    reviewed_statuses: list[str]
     verdict_set: list[VerdictSet]
     working_weekdays: list[int]
     holidays: list[Holiday]
@@ -117,6 +122,7 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             revision_scheme=rules.scheme,
             first_revision=revisions.first_code(rules.scheme),
             statuses=[CodeWords(code=code, words=words) for code, words in project.rules["statuses"].items()],
+            reviewed_statuses=project.rules["reviewed_statuses"],
             verdict_set=[VerdictSet.model_validate(_without_severity(each)) for each in project.rules["verdict_set"]],
             working_weekdays=project.rules["working_weekdays"],
             holidays=[Holiday(on=row.on, name=row.name) for row in session.scalars(days)],

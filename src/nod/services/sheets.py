@@ -16,7 +16,7 @@ from nod.services.context import Context
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
-from nod.store.tables import PageRow, RevisionRow
+from nod.store.tables import FILED_ORDER, PageRow, RevisionRow
 
 
 class SheetPage(Answered):
@@ -62,7 +62,9 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
         revision, document, seat = see_revision(session, actor, revision_id)
         pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
         revisions = session.scalars(
-            select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.filed_at)
+            select(RevisionRow)
+            .where(RevisionRow.document_id == document.id)
+            .order_by(RevisionRow.filed_at, FILED_ORDER)
         )
         return Sheet(
             document_id=document.id,

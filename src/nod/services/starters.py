@@ -158,7 +158,9 @@ def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
     ]
     folders = sorted((path for path in paths.values() if path), key=lambda path: (len(path), path))
     profile = {key: project.profile[key] for key in ("units", "currency") if key in project.profile}
-    return {"rules": project.rules, "profile": profile, "folders": folders, "grants": grants}
+    # A field of one folder is for the whole project there: folders of another project have other ids.
+    fields = [{**each, "folder_id": ""} for each in project.rules["fields"]]
+    return {"rules": {**project.rules, "fields": fields}, "profile": profile, "folders": folders, "grants": grants}
 
 
 def _paths(session: Session, project_id: str) -> dict[str, list[str]]:

@@ -1,66 +1,102 @@
-"""The register's list: filtered, sorted, a page at a time by key, on indexes throughout."""
+"""The register's list: filtered, sorted, grouped, a page at a time by key, on indexes where there is one."""
 
 from __future__ import annotations
 
 import json
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
+from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, String, TextClause, and_, func, literal_column, or_, select, text
+from sqlalchemy import ColumnElement, String, TextClause, and_, false, func, literal_column, or_, select, text
 from sqlalchemy.orm import Session
 
+from nod.core.number_shape import fold
+from nod.core.register_columns import Column
+from nod.core.register_filters import Filter, Sort
+from nod.store.register_columns import Expression, condition, expression
 from nod.store.tables import DocumentRow
 
-SORTABLE = ("number", "title", "discipline", "revision", "status", "verdict", "with_whom", "due_on", "filed_at")
 _FEW = 1000
-FILTERS = ("discipline", "status", "verdict")
-_COLUMNS = (
-    DocumentRow.seq, DocumentRow.id, DocumentRow.number, DocumentRow.title, DocumentRow.discipline,
-    DocumentRow.revision_id, DocumentRow.revision, DocumentRow.status, DocumentRow.sheet_size, DocumentRow.verdict,
-    DocumentRow.with_whom, DocumentRow.since_at, DocumentRow.due_on, DocumentRow.filed_at, DocumentRow.version,
-)  # fmt: skip
+_UTC = ZoneInfo("UTC")
+_COLUMNS = tuple(
+    getattr(DocumentRow, each.key)
+    for each in DocumentRow.__table__.columns
+    if each.key not in ("project_id", "shapes", "field_words", "withdrawn_why", "checked_out_note")
+)
 
 
 @dataclass(frozen=True)
 class RegisterView:
     """What the list shows. `cursor` is what the page before answered; empty for the first.
 
-    `folders` are those the viewer sees; None for all.
+    `columns` are those of the project by key. `folders` are those the viewer sees, None for all; `paths` has the path
+    of each. `shut` are keys of groups whose lines are left out. Filters must have been checked.
     """
 
     project_id: str
+    columns: Mapping[str, Column]
     words: str = ""
-    filters: tuple[tuple[str, str], ...] = ()
-    sort: str = "number"
-    descending: bool = False
+    filters: tuple[Filter, ...] = ()
+    sorts: tuple[Sort, ...] = (Sort("number"),)
+    group: str = ""
+    shut: tuple[str, ...] = ()
     cursor: str = ""
     limit: int = 100
     folders: frozenset[str] | None = None
+    paths: Mapping[str, str] = field(default_factory=dict)
+    zone: ZoneInfo = _UTC
 
 
 @dataclass(frozen=True)
 class RegisterPage:
+    """`rows` have the columns of a document, and `group_key` where the view groups."""
+
     rows: list[Any]
     cursor: str
 
 
 def read_page(session: Session, view: RegisterView, total: int) -> RegisterPage:
-    """One page in order; empty values sort first going up. Raises KeyError for a column that does not sort.
+    """One page in order; empty values sort first going up. Raises ValueError for a cursor that is not one of ours.
 
     `total` is what `count` says of the same view: where folders leave few lines, these are looked up, not walked to.
     """
-    if view.sort not in SORTABLE:
-        raise KeyError(view.sort)
-    column = getattr(DocumentRow, view.sort)
-    query = _filtered(session, select(*_COLUMNS), view, few=total <= _FEW)
-    order = (column.desc(), DocumentRow.seq.desc()) if view.descending else (column, DocumentRow.seq)
+    group = _expression(view, view.group) if view.group else None
+    ordered = _ordered(view, group)
+    columns = (*_COLUMNS, *([group.key.label("group_key")] if group else []))
+    query = _joined(_filtered(session, select(*columns), view, few=total <= _FEW), [each for each, _ in ordered])
+    if group and view.shut:
+        query = query.where(func.coalesce(group.key, "").not_in(view.shut))
+    down = ordered[-1][1] if ordered else False
+    keys = [*((each.value, descending) for each, descending in ordered), (DocumentRow.seq, down)]
+    for place, (value, _) in enumerate(keys):
+        query = query.add_columns(value.label(f"_at{place}"))
     if view.cursor:
-        query = query.where(_beyond(column, *json.loads(view.cursor), descending=view.descending))
-    rows = list(session.execute(query.order_by(*order).limit(view.limit + 1)))
+        query = query.where(_beyond(keys, _read_cursor(view.cursor, len(keys))))
+    query = query.order_by(*(value.desc() if descending else value for value, descending in keys))
+    rows = list(session.execute(query.limit(view.limit + 1)))
     more = len(rows) > view.limit
     rows = rows[: view.limit]
-    return RegisterPage(rows, _cursor(rows[-1], view.sort) if more else "")
+    return RegisterPage(rows, _cursor(rows[-1], len(keys)) if more else "")
+
+
+def _expression(view: RegisterView, key: str) -> Expression:
+    return expression(key, view.paths, view.columns)
+
+
+def _ordered(view: RegisterView, group: Expression | None) -> list[tuple[Expression, bool]]:
+    """What the list is sorted by, the group first."""
+    sorts = {each.column: each.descending for each in view.sorts}
+    down = sorts.pop(view.group, False)
+    rest = [(_expression(view, key), descending) for key, descending in sorts.items()]
+    return [(group, down), *rest] if group else rest
+
+
+def _joined(query: Any, expressions: list[Expression]) -> Any:
+    for each in expressions:
+        query = each.join(query)
+    return query
 
 
 def count(session: Session, view: RegisterView) -> int:
@@ -71,27 +107,64 @@ def count(session: Session, view: RegisterView) -> int:
     return int(session.scalar(query) or 0)
 
 
-def _cursor(row: Any, sort: str) -> str:
-    return json.dumps([_plain(getattr(row, sort)), row.seq])
+def groups(session: Session, view: RegisterView) -> list[tuple[Any, int]]:
+    """Each key of the view's group with its count, in the order of the list; None or '' for none."""
+    group = _expression(view, view.group)
+    query = group.join(_filtered(session, select(group.key, func.count()).select_from(DocumentRow), view))
+    down = any(each.descending for each in view.sorts if each.column == view.group)
+    query = query.group_by(group.key).order_by(group.value.desc() if down else group.value)
+    return [(key, found) for key, found in session.execute(query)]
+
+
+def ids(session: Session, view: RegisterView, most: int) -> list[str]:
+    """The documents of the view, at most that many."""
+    query = _filtered(session, select(DocumentRow.id), view).order_by(DocumentRow.number)
+    return list(session.scalars(query.limit(most)))
+
+
+def _cursor(row: Any, count: int) -> str:
+    return json.dumps([_plain(getattr(row, f"_at{place}")) for place in range(count)])
+
+
+def _read_cursor(cursor: str, count: int) -> list[Any]:
+    values = json.loads(cursor)
+    if not isinstance(values, list) or len(values) != count or not isinstance(values[-1], int):
+        raise ValueError(cursor)
+    if any(isinstance(each, list | dict) for each in values):
+        raise ValueError(cursor)
+    return values
 
 
 def _plain(value: Any) -> Any:
     return value.isoformat() if hasattr(value, "isoformat") else value
 
 
-def _beyond(column: Any, value: Any, seq: int, *, descending: bool) -> ColumnElement[bool]:
-    """Rows after (value, seq) in the order. NULL is before everything going up and after everything going down."""
-    later = DocumentRow.seq < seq if descending else DocumentRow.seq > seq
+def _beyond(keys: list[tuple[Any, bool]], values: list[Any]) -> ColumnElement[bool]:
+    """Rows after these values in the order. NULL is before everything going up and after everything going down."""
+    (column, descending), value = keys[0], values[0]
+    after = _after(column, value, descending=descending)
+    if len(keys) == 1:
+        return after
+    same = column.is_(None) if value is None else column == _typed(column, value)
+    return or_(after, and_(same, _beyond(keys[1:], values[1:])))
+
+
+def _after(column: Any, value: Any, *, descending: bool) -> ColumnElement[bool]:
     if value is None:
-        return and_(column.is_(None), later) if descending else or_(and_(column.is_(None), later), column.is_not(None))
+        return false() if descending else column.is_not(None)
     value = _typed(column, value)
     if descending:
-        return or_(column < value, and_(column == value, later), column.is_(None))
-    return or_(column > value, and_(column == value, later))
+        # A column that has a value on every line needs no look at those that have none.
+        return column < value if _always(column) else or_(column < value, column.is_(None))
+    return column > value  # type: ignore[no-any-return]
+
+
+def _always(column: Any) -> bool:
+    return not getattr(column, "nullable", True) and getattr(column, "class_", None) is DocumentRow
 
 
 def _typed(column: Any, value: Any) -> Any:
-    python_type = column.type.python_type
+    python_type = column.type.python_type if not isinstance(value, int | float) else type(value)
     return python_type.fromisoformat(value) if hasattr(python_type, "fromisoformat") else value
 
 
@@ -105,8 +178,10 @@ def _filtered(session: Session, query: Any, view: RegisterView, *, few: bool = F
         # The plus keeps SQLite on the index of the sort, which ends with the folder; few lines come by their folder.
         folder = DocumentRow.folder_id if few else literal_column("+document.folder_id", String)
         query = query.where(folder.in_(view.folders))
-    for name, value in view.filters:
-        query = query.where(getattr(DocumentRow, name) == value)
+    if not any(each.column == "withdrawn" for each in view.filters):
+        query = query.where(DocumentRow.withdrawn.is_(False))
+    for each in view.filters:
+        query = query.where(condition(each, view.columns, view.zone))
     if hits is not None:
         return query.where(DocumentRow.seq.in_(hits))
     if match:
@@ -127,5 +202,25 @@ def _few_hits(session: Session, match: str) -> list[int] | None:
 
 
 def word_query(words: str) -> str:
-    """What was typed as an FTS5 query: every word as a prefix, all of them; nothing typed can be an operator."""
-    return " ".join(f'"{word}"*' for word in re.findall(r"\w+", words)[:12])
+    """What was typed as an FTS5 query over numbers, titles and fields; nothing typed can be an operator.
+
+    Every word is a prefix and all must be there; a word with a figure in it may also be a piece of a number, typed
+    without its separators or with O for 0.
+    """
+    return " AND ".join(filter(None, (_word(each) for each in words.split()[:12])))
+
+
+def _word(word: str) -> str:
+    parts = [part for part in re.findall(r"[^\W_]+", word)][:12]
+    if not parts:
+        return ""
+    plain = " ".join(f'"{part}"*' for part in parts)
+    shape = fold(word)
+    if not shape or (len(parts) == 1 and not re.search(r"\d", shape)):
+        return f"({plain})"
+    return f'(({plain}) OR (shapes : "{shape}"*))'
+
+
+def plain_words(words: str) -> str:
+    """What was typed as an FTS5 query over text: every word as a prefix, all of them."""
+    return " ".join(f'"{word}"*' for word in re.findall(r"[^\W_]+", words)[:12])

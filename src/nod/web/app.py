@@ -18,14 +18,20 @@ from nod.web import (
     access,
     account,
     desk,
+    document_acts,
     documents,
+    drawing_sets,
     guests,
     intake,
     members,
+    packs,
     people,
+    planned,
     post_room,
     readers,
+    register,
     reviews,
+    search,
     setup,
     sheets,
     trail,
@@ -40,7 +46,8 @@ from nod.web.guard import check_request, permission
 FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
-    people, account, desk, intake, uploads, readers, documents, sheets, reviews, transmittals, guests, trail, members,
+    people, account, desk, intake, uploads, readers, register, documents,
+    document_acts, drawing_sets, packs, planned, search, sheets, reviews, transmittals, guests, trail, members,
     access, setup, workspace, post_room,
 )  # fmt: skip
 

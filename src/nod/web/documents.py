@@ -1,31 +1,17 @@
-"""The register over HTTP."""
+"""One document over HTTP: its dossier, its files, what its revisions changed."""
 
 from __future__ import annotations
 
 from flask import Response
 from pydantic import BaseModel, Field
 
-from nod.services import documents
-from nod.services.documents import Dossier, RegisterPage
-from nod.store.register_query import FILTERS, RegisterView
+from nod.services import documents, revision_changes
+from nod.services.documents import Dossier
+from nod.services.revision_changes import RevisionChanges
 from nod.web.answering import answers, feature, send
-from nod.web.guard import actor, context, permission
+from nod.web.guard import actor, context, permission, press
 
 api = feature("documents")
-
-
-class RegisterQuery(BaseModel):
-    """`words` filters by number and title; `cursor` continues a page."""
-
-    project_id: str
-    words: str = ""
-    discipline: str = ""
-    status: str = ""
-    verdict: str = ""
-    sort: str = "number"
-    descending: bool = False
-    cursor: str = ""
-    limit: int = Field(default=100, ge=1, le=500)
 
 
 class DocumentPath(BaseModel):
@@ -34,15 +20,6 @@ class DocumentPath(BaseModel):
 
 class RevisionPath(BaseModel):
     revision_id: str
-
-
-@api.get("/api/documents", responses=answers(RegisterPage))
-@permission("member")
-def list_register(query: RegisterQuery) -> RegisterPage:
-    """A page of the register."""
-    filters = tuple((name, getattr(query, name)) for name in FILTERS if getattr(query, name))
-    view = RegisterView(query.project_id, query.words, filters, query.sort, query.descending, query.cursor, query.limit)
-    return documents.list_register(context(), actor(), view)
 
 
 @api.get("/api/documents/<document_id>", responses=answers(Dossier))
@@ -57,3 +34,23 @@ def read_document(path: DocumentPath) -> Dossier:
 def download_revision(path: RevisionPath) -> Response:
     """The file of a revision. A POST, because each download is recorded."""
     return send(documents.download_revision(context(), actor(), path.revision_id))
+
+
+class ChangePath(BaseModel):
+    revision_id: str
+    place: int = Field(ge=0)
+
+
+@api.get("/api/revisions/<revision_id>/changes", responses=answers(RevisionChanges))
+@permission("read")
+def read_changes(path: RevisionPath) -> RevisionChanges:
+    """What a revision changed against the one before it."""
+    return revision_changes.read_changes(context(), actor(), path.revision_id)
+
+
+@api.get("/api/revisions/<revision_id>/changes/<int:place>")
+@permission("read")
+def draw_revision_change(path: ChangePath) -> Response:
+    """A changed place as a picture of both revisions."""
+    picture = revision_changes.draw_revision_change(context(), press(), actor(), path.revision_id, path.place)
+    return Response(picture, mimetype="image/webp", headers={"Cache-Control": "private, max-age=3600"})

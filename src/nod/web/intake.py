@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from flask import request
 from pydantic import BaseModel, RootModel
-from werkzeug.exceptions import ClientDisconnected
 
-from nod.core.refusals import RuleBroken
 from nod.services import correcting, intake, intake_view, sending_back, splitting
 from nod.services.correcting import CorrectArrivals, Corrected
 from nod.services.intake import BatchOpened, ChangeBatch, OpenBatch, RegisterBatch, Registered
@@ -16,10 +12,10 @@ from nod.services.intake_view import Arrival, Batch, BatchLine
 from nod.services.sending_back import DiscardFiles, HeldLine, SendBack, Senders
 from nod.services.splitting import SeenArrival
 from nod.web.answering import answers, feature
+from nod.web.bodies import body_pieces
 from nod.web.guard import actor, context, permission
 
 api = feature("intake")
-_CHUNK_BYTES = 1024 * 1024
 
 
 class OfProject(BaseModel):
@@ -75,21 +71,7 @@ def read_batch(path: BatchPath) -> Batch:
 def add_file(path: BatchPath, query: FileQuery) -> Arrival:
     """Add a file: its bytes are the body."""
     request.max_content_length = context().settings.largest_file_bytes + 1
-    return intake.add_file(context(), actor(), path.batch_id, query.name, _body(), query.folder)
-
-
-def _body() -> Iterator[bytes]:
-    """The body piece by piece. Raises RuleBroken if the line broke before all of it came."""
-    left = request.content_length
-    if left is None:
-        raise RuleBroken("length_missing", "The upload does not say how long it is.")
-    while left:
-        try:
-            chunk = request.stream.read(min(left, _CHUNK_BYTES))
-        except ClientDisconnected as error:
-            raise RuleBroken("upload_broken_off", "The upload broke off. Send the file again.") from error
-        left -= len(chunk)
-        yield chunk
+    return intake.add_file(context(), actor(), path.batch_id, query.name, body_pieces(), query.folder)
 
 
 @api.post("/api/intake/batches/<batch_id>/register", responses=answers(Registered))

@@ -4,11 +4,37 @@ import { Command } from 'cmdk'
 import { Dialog as Radix } from 'radix-ui'
 import { useEffect, useState } from 'react'
 
-import { api, unwrap } from '../../api/client'
+import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { stationsFor } from './stations'
 
-/** Ctrl K: go to a station or a sheet without leaving the keyboard. */
+type Hit = Schemas['Hit']
+
+const KINDS = [
+  ['documents', 'Documents'],
+  ['sheets', 'On the sheets'],
+  ['marks', 'In marks'],
+] as const
+const GROUP =
+  '[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-second'
+
+const keyOf = (hit: Hit) => `${hit.kind} ${hit.document_id} ${hit.revision_id} ${hit.page} ${hit.mark_id}`
+
+function HitLine({ hit }: { hit: Hit }) {
+  return (
+    <>
+      <span className="flex items-baseline gap-2">
+        <span className="code">{hit.number}</span>
+        <span className="code text-second">{hit.revision}</span>
+        <span className="min-w-0 flex-1 truncate">{hit.title}</span>
+        <span className="text-[12.5px] whitespace-nowrap text-second">{hit.where}</span>
+      </span>
+      {hit.words && <span className="block truncate text-[12.5px] text-second">… {hit.words} …</span>}
+    </>
+  )
+}
+
+/** Ctrl K: go to a station, a document, or the place on a sheet that says what is typed, without leaving the keyboard. */
 export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) => void }) {
   const { project } = useSeat()
   const navigate = useNavigate()
@@ -17,8 +43,8 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
   const found = useQuery({
     queryKey: ['find', project.id, words],
     queryFn: () =>
-      unwrap(api.GET('/api/documents', { params: { query: { project_id: project.id, words, limit: 12 } } })),
-    enabled: open,
+      unwrap(api.GET('/api/search', { params: { query: { project_id: project.id, words, limit: 8 } } })),
+    enabled: open && words.trim() !== '',
     placeholderData: (previous) => previous,
   })
 
@@ -36,8 +62,14 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
   const stations = stationsFor(project).filter((each) =>
     each.words.toLowerCase().includes(words.toLowerCase()),
   )
-  const lines = found.data?.lines ?? []
-  const offered = [...stations.map((each) => each.to as string), ...lines.map((each) => each.id)]
+  const asked = words.trim() !== ''
+  const kinds = KINDS.map(([kind, head]) => ({
+    head,
+    hits: asked ? (found.data?.[kind] ?? []) : [],
+    more: found.data?.more.includes(kind) ?? false,
+  })).filter((each) => each.hits.length > 0)
+  const hits = kinds.flatMap((each) => each.hits)
+  const offered = [...stations.map((each) => each.to as string), ...hits.map(keyOf)]
   // What was found arrives after the typing: the first of it is picked until another is.
   const pick = offered.includes(picked) ? picked : (offered[0] ?? '')
 
@@ -47,6 +79,17 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
     void act()
   }
 
+  function openHit(hit: Hit) {
+    const params = { revisionId: hit.revision_id }
+    if (!hit.is_sheet) return navigate({ to: '/register', search: { document: hit.document_id } })
+    const at = hit.box.length === 4 ? (hit.box as [number, number, number, number]) : undefined
+    return navigate({
+      to: '/sheet/$revisionId',
+      params,
+      search: { page: hit.page, at, mark: hit.mark_id || undefined },
+    })
+  }
+
   const row = 'flex cursor-pointer items-baseline gap-2 px-4 py-1.5 data-[selected=true]:bg-plum-tint'
   return (
     <Radix.Root open={open} onOpenChange={onOpen}>
@@ -54,12 +97,14 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/30" />
         <Radix.Content className="fixed top-20 left-1/2 z-50 w-[620px] max-w-[calc(100vw-32px)] -translate-x-1/2 border border-second bg-surface">
           <Radix.Title className="sr-only">Find</Radix.Title>
-          <Radix.Description className="sr-only">Type a number, a title or a station</Radix.Description>
+          <Radix.Description className="sr-only">
+            Type a number, a title, words of a sheet or a mark, or a station
+          </Radix.Description>
           <Command shouldFilter={false} label="Find" value={pick} onValueChange={setPicked}>
             <Command.Input
               value={words}
               onValueChange={setWords}
-              placeholder="A number, a title, a station"
+              placeholder="Numbers, titles, text on sheets, marks, stations"
               className="h-11 w-full border-b border-line bg-surface px-4 text-[15px] outline-none"
             />
             <Command.List className="max-h-[420px] overflow-auto py-1">
@@ -74,19 +119,22 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
                   <span className="text-second">Go to</span> {station.words}
                 </Command.Item>
               ))}
-              {lines.map((line) => (
-                <Command.Item
-                  key={line.id}
-                  value={line.id}
-                  className={row}
-                  onSelect={() =>
-                    go(() => navigate({ to: '/sheet/$revisionId', params: { revisionId: line.revision_id } }))
-                  }
-                >
-                  <span className="code">{line.number}</span>
-                  <span className="code text-second">{line.revision}</span>
-                  <span className="truncate">{line.title}</span>
-                </Command.Item>
+              {kinds.map(({ head, hits: some, more }) => (
+                <Command.Group key={head} heading={head} className={GROUP}>
+                  {some.map((hit) => (
+                    <Command.Item
+                      key={keyOf(hit)}
+                      value={keyOf(hit)}
+                      className="cursor-pointer px-4 py-1.5 data-[selected=true]:bg-plum-tint"
+                      onSelect={() => go(() => openHit(hit))}
+                    >
+                      <HitLine hit={hit} />
+                    </Command.Item>
+                  ))}
+                  {more && (
+                    <p className="px-4 pb-1 text-[12.5px] text-second">and more; type on to narrow it</p>
+                  )}
+                </Command.Group>
               ))}
             </Command.List>
           </Command>

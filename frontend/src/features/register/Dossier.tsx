@@ -1,21 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { Download } from 'lucide-react'
-import type { ReactNode } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
-import { download } from '../../api/download'
-import { useSeat } from '../../api/me'
-import { bytesText } from '../../domain/bytes'
-import { Button } from '../../ui/Button'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
 import { VerdictMark } from '../../ui/Stamp'
-import { Due, When } from '../../ui/Standing'
+import { When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { Timeline } from '../../ui/Trail'
+import { DossierNow } from './DossierNow'
+import { DossierRevisions } from './DossierRevisions'
 
-type DossierData = Schemas['Dossier']
+export type DossierData = Schemas['Dossier']
 
 /** Everything about one document. */
 export function Dossier({ documentId, onClose }: { documentId: string; onClose: () => void }) {
@@ -40,16 +36,27 @@ function Content({ dossier }: { dossier: DossierData }) {
       <header className="px-4 pt-3 pr-10 pb-2">
         <p className="code text-[13px]">{line.number}</p>
         <h2 className="text-[17px] leading-snug font-semibold">{line.title}</h2>
+        {line.withdrawn && (
+          <p className="mt-1 border-l-4 border-brick bg-brick-tint px-2 py-1 text-brick">
+            Withdrawn <When at={dossier.withdrawn_at} />: {dossier.withdrawn_why}
+          </p>
+        )}
+        {dossier.checked_out_by && (
+          <p className="mt-1 border-l-4 border-ochre bg-ochre-tint px-2 py-1 text-ochre">
+            Checked out by {dossier.checked_out_by.name} since <When at={line.checked_out_at} />
+            {dossier.checked_out_note && <>: {dossier.checked_out_note}</>}
+          </p>
+        )}
       </header>
       <Tabs
         label="Dossier"
         tabs={[
-          { key: 'now', words: 'Now', content: <Now dossier={dossier} /> },
+          { key: 'now', words: 'Now', content: <DossierNow dossier={dossier} /> },
           {
             key: 'revisions',
             words: 'Revisions',
             count: dossier.revisions.length,
-            content: <Revisions dossier={dossier} />,
+            content: <DossierRevisions dossier={dossier} />,
           },
           {
             key: 'reviews',
@@ -62,134 +69,6 @@ function Content({ dossier }: { dossier: DossierData }) {
         ]}
       />
     </>
-  )
-}
-
-function Fact({ name, children }: { name: string; children: ReactNode }) {
-  return (
-    <>
-      <dt className="text-second">{name}</dt>
-      <dd>{children}</dd>
-    </>
-  )
-}
-
-function Now({ dossier }: { dossier: DossierData }) {
-  const { project } = useSeat()
-  const { line } = dossier
-  const current = dossier.revisions.find((revision) => !revision.superseded_at)
-  return (
-    <div className="flex flex-col gap-3">
-      <Link
-        to="/sheet/$revisionId"
-        params={{ revisionId: line.revision_id }}
-        className="block border border-line bg-white hover:border-plum"
-        aria-label={`Open the sheet ${line.number} ${line.revision}`}
-      >
-        <img
-          src={`/api/sheets/${line.revision_id}/thumbnail`}
-          alt={`Sheet ${line.number}, small`}
-          className="mx-auto max-h-[210px] object-contain"
-        />
-      </Link>
-      <div className="flex gap-2">
-        <Link
-          to="/sheet/$revisionId"
-          params={{ revisionId: line.revision_id }}
-          className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-3 text-[13.5px] font-medium text-on-plum"
-        >
-          Open the sheet
-        </Link>
-        <Button onClick={() => download(`/api/revisions/${line.revision_id}/download`)}>
-          <Download size={14} aria-hidden /> Download
-        </Button>
-      </div>
-      <dl className="grid grid-cols-[110px_1fr] gap-x-3 gap-y-1 text-list">
-        <Fact name="Revision">
-          <span className="code font-bold">{line.revision}</span>
-          {current && (
-            <span className="text-second">
-              , filed <When at={current.filed_at} /> by {current.filed_by.name}
-            </span>
-          )}
-        </Fact>
-        <Fact name="Status">
-          <span className="code">{line.status}</span> {project.statuses[line.status]}
-        </Fact>
-        <Fact name="Verdict">
-          {line.verdict ? <VerdictMark code={line.verdict} spelled /> : 'none on this revision'}
-        </Fact>
-        <Fact name="With">{line.standing.with_whom || 'nobody'}</Fact>
-        {line.standing.since_at && (
-          <Fact name="Since">
-            <When at={line.standing.since_at} time />
-          </Fact>
-        )}
-        {line.standing.due_on && (
-          <Fact name="Due">
-            <Due standing={line.standing} />
-          </Fact>
-        )}
-        <Fact name="Folder">{dossier.folder}</Fact>
-        <Fact name="Discipline">{project.disciplines[line.discipline] ?? line.discipline}</Fact>
-        <Fact name="Originator">
-          <span className="code">{dossier.originator}</span>
-        </Fact>
-        <Fact name="Sheet">{dossier.sheet_size || 'unknown'}</Fact>
-        <Fact name="Next revision">
-          <span className="code">{dossier.next_revisions.join(' or ')}</span>
-        </Fact>
-      </dl>
-    </div>
-  )
-}
-
-function Revisions({ dossier }: { dossier: DossierData }) {
-  return (
-    <ol className="flex flex-col">
-      {dossier.revisions.map((revision) => (
-        <li
-          key={revision.id}
-          className="grid grid-cols-[88px_1fr] gap-3 border-b border-line py-2.5 text-list last:border-b-0"
-        >
-          <Link
-            to="/sheet/$revisionId"
-            params={{ revisionId: revision.id }}
-            className="border border-line bg-white"
-            aria-label={`Open ${revision.code}`}
-          >
-            <img
-              src={`/api/sheets/${revision.id}/thumbnail`}
-              alt=""
-              className="h-[58px] w-full object-contain"
-            />
-          </Link>
-          <div>
-            <p className="flex items-center gap-2">
-              <span className="code font-bold">{revision.code}</span>
-              <span className="code text-second">{revision.status}</span>
-              <VerdictMark code={revision.verdict} />
-              <span className={revision.superseded_at ? 'text-second' : 'font-semibold text-spruce'}>
-                {revision.superseded_at ? 'superseded' : 'current'}
-              </span>
-            </p>
-            <p>
-              Filed <When at={revision.filed_at} time /> by {revision.filed_by.name}, from{' '}
-              {revision.came_from}
-            </p>
-            <p className="truncate text-second" title={revision.file_name}>
-              {revision.file_name}
-            </p>
-            <p className="text-second">
-              {bytesText(revision.size_bytes)}, SHA-256{' '}
-              <span className="code" title={revision.sha256}>
-                {revision.sha256.slice(0, 12)}…
-              </span>
-            </p>
-          </div>
-        </li>
-      ))}
-    </ol>
   )
 }
 

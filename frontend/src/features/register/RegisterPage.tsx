@@ -1,95 +1,63 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
-import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { Columns3, LayoutGrid, Rows3 } from 'lucide-react'
+import { useCallback, useMemo, useRef, useState } from 'react'
 
-import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
-import { Select } from '../../ui/Field'
 import { useKeys } from '../../ui/keys'
-import { ListTable, type Column } from '../../ui/ListTable'
+import { ListTable, type Group, type Grouping } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
-import { VerdictMark } from '../../ui/Stamp'
-import { Due, When } from '../../ui/Standing'
+import { listColumns } from './cells'
+import { ColumnsDialog } from './ColumnsDialog'
 import { Dossier } from './Dossier'
-import { useOthersChanged, useRegisterList, type DocumentLine, type RegisterSearch } from './useRegister'
+import { FilterBar } from './FilterBar'
+import { MarkedBar } from './MarkedBar'
+import { Pictures } from './Pictures'
+import { RegisterNav } from './RegisterNav'
+import { clean, sortedBy, viewOf, type RegisterSearch } from './registerSearch'
+import { TakeAway } from './TakeAway'
+import {
+  useChangeDocuments,
+  useColumns,
+  useOthersChanged,
+  useRegisterList,
+  type DocumentChange,
+  type DocumentLine,
+} from './useRegister'
+import { Views } from './Views'
 
-const COLUMNS: Column<DocumentLine>[] = [
-  {
-    key: 'number',
-    head: 'Number',
-    width: '200px',
-    sorts: true,
-    cell: (row) => <span className="code">{row.number}</span>,
-  },
-  {
-    key: 'title',
-    head: 'Title',
-    width: 'minmax(150px, 1fr)',
-    sorts: true,
-    cell: (row) => <span title={row.title}>{row.title}</span>,
-  },
-  {
-    key: 'discipline',
-    head: 'Discipline',
-    width: '134px',
-    sorts: true,
-    cell: (row) => <Discipline code={row.discipline} />,
-  },
-  {
-    key: 'revision',
-    head: 'Rev',
-    width: '52px',
-    sorts: true,
-    cell: (row) => <span className="code font-bold">{row.revision}</span>,
-  },
-  { key: 'status', head: 'Status', width: '62px', sorts: true, cell: (row) => <Status code={row.status} /> },
-  {
-    key: 'verdict',
-    head: 'Verdict',
-    width: '66px',
-    sorts: true,
-    cell: (row) => <VerdictMark code={row.verdict} />,
-  },
-  {
-    key: 'with_whom',
-    head: 'With',
-    width: '148px',
-    sorts: true,
-    cell: (row) => <span title={row.standing.with_whom}>{row.standing.with_whom}</span>,
-  },
-  { key: 'since', head: 'Since', width: '68px', cell: (row) => <When at={row.standing.since_at} /> },
-  { key: 'due_on', head: 'Due', width: '118px', sorts: true, cell: (row) => <Due standing={row.standing} /> },
-]
+const NONE: never[] = []
 
-/** With the dossier open the list keeps what tells a line apart and who has it. */
-const NARROW: Record<string, string> = {
-  number: '190px',
-  title: 'minmax(90px, 1fr)',
-  revision: '48px',
-  verdict: '60px',
-  with_whom: 'minmax(84px, 0.7fr)',
-  due_on: '118px',
+/** What the list shows: its lines so far, its columns. */
+function useShown(search: RegisterSearch) {
+  const list = useRegisterList(search)
+  const known = useColumns()
+  const rows = useMemo(() => list.data?.pages.flatMap((page) => page.lines) ?? [], [list.data])
+  const first = list.data?.pages[0]
+  const all = known.data?.columns ?? NONE
+  const usual = known.data?.usual ?? NONE
+  const frozen = search.frozen ?? 0
+  const narrow = Boolean(search.document)
+  const columns = useMemo(
+    () => listColumns(all, usual, search.columns, frozen, narrow),
+    [all, usual, search.columns, frozen, narrow],
+  )
+  return { list, known, rows, first, total: first?.total ?? 0, all, usual, columns, frozen }
 }
-
-const NARROW_COLUMNS = COLUMNS.flatMap((column) => {
-  const width = NARROW[column.key]
-  return width ? [{ ...column, width }] : []
-})
 
 /** The register: dense, filtered as one types, everything in the address. */
 export function RegisterPage() {
   const search = useSearch({ from: '/frame/register' })
   const navigate = useNavigate()
   const client = useQueryClient()
-  const { project } = useSeat()
-  const list = useRegisterList(search)
+  const { list, known, rows, first, total, all, usual, columns, frozen } = useShown(search)
   const [changed, forgetChange] = useOthersChanged()
   const [marked, setMarked] = useState<ReadonlySet<string>>(new Set())
-  const startButton = useRef<HTMLButtonElement>(null)
-  useKeys({ '.': () => startButton.current?.focus() })
+  const [choosing, setChoosing] = useState(false)
+  const [done, setDone] = useState<{ undo: DocumentChange[]; words: string } | null>(null)
+  const firstAct = useRef<HTMLButtonElement>(null)
+  useKeys({ '.': () => firstAct.current?.focus() })
 
-  const rows = useMemo(() => list.data?.pages.flatMap((page) => page.lines) ?? [], [list.data])
-  const total = list.data?.pages[0]?.total ?? 0
   const change = useCallback(
     (part: Partial<RegisterSearch>) =>
       void navigate({ to: '/register', search: (old) => clean({ ...old, ...part }), replace: true }),
@@ -109,98 +77,73 @@ export function RegisterPage() {
     })
   }, [])
 
-  function sort(key: string) {
-    const descending = search.sort === key || (!search.sort && key === 'number') ? !search.descending : false
-    change({ sort: key, descending })
-  }
-
+  const grouping = groupingOf(search, first?.groups ?? NONE, change)
   const chosen = rows.filter((row) => marked.has(row.id))
-  const columns = search.document ? NARROW_COLUMNS : COLUMNS
+  const showing = {
+    rows,
+    openId: search.document,
+    marked,
+    onMark,
+    onNearEnd,
+    onShow: (row: (typeof rows)[number]) => change({ document: row.id }),
+    onGo: (row: (typeof rows)[number]) =>
+      void navigate({ to: '/sheet/$revisionId', params: { revisionId: row.revision_id } }),
+  }
+  const widen = (key: string, px: number) =>
+    change({
+      columns: columns.map((column) => [column.key, column.key === key ? px : fixedPx(column.width)]),
+    })
+
   return (
     <div className="flex h-full">
-      <section aria-label="Register" className="flex min-w-0 flex-1 flex-col">
-        <Filters search={search} change={change} total={total} />
-        <ErrorNote error={list.error} again={() => void list.refetch()} />
+      <section aria-label="Register" className="@container flex min-w-0 flex-1 flex-col">
+        <Tools
+          search={search}
+          change={change}
+          total={total}
+          columns={(search.columns ?? usual.map((key) => [key, 0] as const)).map(([key]) => key)}
+          onOpen={(view) => void navigate({ to: '/register', search: view })}
+          onColumns={() => setChoosing(true)}
+        />
+        <FilterBar search={search} change={change} columns={all} words={first?.filter_words ?? NONE} />
+        <ErrorNote error={list.error ?? known.error} again={() => void list.refetch()} />
+        {list.error && <DamagedView onUsual={() => void navigate({ to: '/register', search: {} })} />}
         {changed && (
-          <button
-            type="button"
-            className="border-b border-line bg-slate-tint px-4 py-1 text-left text-slate"
-            onClick={() => {
+          <OthersChanged
+            onShow={() => {
               forgetChange()
               void client.invalidateQueries({ queryKey: ['register'] })
             }}
-          >
-            Others changed the register. <span className="font-semibold underline">Show it as it is now</span>
-          </button>
+          />
         )}
+        {done && <UndoLine key={done.words + done.undo.length} done={done} onGone={() => setDone(null)} />}
         {chosen.length > 0 && (
-          <div className="flex items-center gap-3 border-b border-line bg-plum-tint px-4 py-1.5">
-            <span role="status" className="font-medium">
-              {chosen.length} marked
-            </span>
-            {hasLevel(project, 'file') && (
-              <>
-                {project.tools.includes('reviews') && (
-                  <Button
-                    ref={startButton}
-                    small
-                    look="act"
-                    onClick={() =>
-                      void navigate({
-                        to: '/reviews/new',
-                        search: { documents: chosen.map((row) => row.id).join(',') },
-                      })
-                    }
-                  >
-                    Start a review
-                  </Button>
-                )}
-                {project.tools.includes('transmittals') && (
-                  <Button
-                    small
-                    onClick={() =>
-                      void navigate({
-                        to: '/transmittals/new',
-                        search: { revisions: chosen.map((row) => row.revision_id).join(',') },
-                      })
-                    }
-                  >
-                    Send out
-                  </Button>
-                )}
-              </>
-            )}
-            <Button small onClick={() => setMarked(new Set())}>
-              Unmark all
-            </Button>
-          </div>
+          <MarkedBar
+            lines={chosen}
+            columns={all}
+            first={firstAct}
+            onUnmark={() => setMarked(new Set())}
+            onChanged={(undo, words) => setDone({ undo, words })}
+          />
         )}
-        {list.isPending ? (
+        {list.isPending || known.isPending ? (
           <Loading what="the register" />
+        ) : search.look === 'pictures' && rows.length > 0 ? (
+          <Pictures {...showing} />
         ) : (
           <ListTable
             label="Documents"
-            rows={rows}
+            {...showing}
             total={total}
             rowId={(row) => row.id}
             columns={columns}
-            openId={search.document}
-            onShow={(row) => change({ document: row.id })}
-            onGo={(row) =>
-              void navigate({ to: '/sheet/$revisionId', params: { revisionId: row.revision_id } })
-            }
-            marked={marked}
-            onMark={onMark}
-            sort={{ key: search.sort ?? 'number', descending: search.descending ?? false }}
-            onSort={sort}
-            onNearEnd={onNearEnd}
+            frozen={frozen}
+            grouping={grouping}
+            sorts={sortsOf(search)}
+            onSort={(key, more) => change({ sorts: sortedBy(search.sorts, key, more) })}
+            onWidth={widen}
             empty={
-              <NoLines
-                search={search}
-                onClear={() =>
-                  change({ words: undefined, discipline: undefined, status: undefined, verdict: undefined })
-                }
-              />
+              <NoLines search={search} onClear={() => change({ words: undefined, filters: undefined })} />
             }
           />
         )}
@@ -208,100 +151,119 @@ export function RegisterPage() {
       {search.document && (
         <Dossier documentId={search.document} onClose={() => change({ document: undefined })} />
       )}
+      {choosing && known.data && (
+        <ColumnsDialog
+          search={search}
+          columns={all}
+          usual={usual}
+          onClose={() => setChoosing(false)}
+          onDone={(part) => {
+            setChoosing(false)
+            change(part)
+          }}
+        />
+      )}
     </div>
   )
 }
 
-function clean(search: RegisterSearch): RegisterSearch {
-  return Object.fromEntries(
-    Object.entries(search).filter(([, value]) => value !== '' && value !== undefined && value !== false),
+function groupingOf(
+  search: RegisterSearch,
+  groups: readonly Group[],
+  change: (part: Partial<RegisterSearch>) => void,
+): Grouping<DocumentLine> | undefined {
+  if (!search.group) return undefined
+  const shut = search.shut ?? NONE
+  const onToggle = (key: string) =>
+    change({ shut: shut.includes(key) ? shut.filter((each) => each !== key) : [...shut, key] })
+  return { groups, shut, groupOf: (row) => row.group, onToggle }
+}
+
+function sortsOf(search: RegisterSearch) {
+  const sorts = search.sorts ?? [['number', 'up']]
+  return sorts.map(([key = '', order]) => ({ key, descending: order === 'down' }))
+}
+
+interface ToolsProps {
+  search: RegisterSearch
+  change: (part: Partial<RegisterSearch>) => void
+  total: number
+  columns: readonly string[]
+  onOpen: (view: RegisterSearch) => void
+  onColumns: () => void
+}
+
+/** What can be done with the list as a whole. */
+function Tools({ search, change, total, columns, onOpen, onColumns }: ToolsProps) {
+  const pictures = search.look === 'pictures'
+  const other = pictures ? 'Show as a list' : 'Show as pictures'
+  return (
+    <RegisterNav>
+      <span role="status" className="mr-1 text-second">
+        {total.toLocaleString('en-GB')} {total === 1 ? 'document' : 'documents'}
+      </span>
+      <Views search={search} onOpen={onOpen} />
+      <Button onClick={onColumns} aria-label="Columns" title="Columns">
+        <Columns3 size={14} aria-hidden /> <span className="hidden @4xl:inline">Columns</span>
+      </Button>
+      <Button
+        aria-pressed={pictures}
+        aria-label={other}
+        title={other}
+        onClick={() => change({ look: pictures ? undefined : 'pictures' })}
+      >
+        {pictures ? <Rows3 size={15} aria-hidden /> : <LayoutGrid size={15} aria-hidden />}
+      </Button>
+      <TakeAway search={search} columns={columns} total={total} />
+    </RegisterNav>
   )
 }
 
-function Discipline({ code }: { code: string }) {
-  const { project } = useSeat()
+/** A track with a fixed width as px; 0, the usual one, for those that give way. */
+function fixedPx(width: string): number {
+  return /^\d+px$/.test(width) ? Number.parseInt(width) : 0
+}
+
+function UndoLine({ done, onGone }: { done: { undo: DocumentChange[]; words: string }; onGone: () => void }) {
+  const back = useChangeDocuments()
   return (
-    <span title={project.disciplines[code]}>
-      <span className="code font-bold">{code}</span>{' '}
-      <span className="text-second">{project.disciplines[code]}</span>
-    </span>
+    <div role="status" className="flex items-center gap-3 border-y border-line bg-spruce-tint px-4 py-1">
+      <span>{done.words}</span>
+      <Button small disabled={back.isPending} onClick={() => back.mutate(done.undo, { onSuccess: onGone })}>
+        Undo
+      </Button>
+      <Button small onClick={onGone}>
+        Fine
+      </Button>
+      {back.error && <ErrorNote error={back.error} />}
+    </div>
   )
 }
 
-function Status({ code }: { code: string }) {
-  const { project } = useSeat()
+function OthersChanged({ onShow }: { onShow: () => void }) {
   return (
-    <span className="code" title={project.statuses[code]}>
-      {code}
-    </span>
+    <button
+      type="button"
+      className="border-y border-line bg-slate-tint px-4 py-1 text-left text-slate"
+      onClick={onShow}
+    >
+      Others changed the register. <span className="font-semibold underline">Show it as it is now</span>
+    </button>
+  )
+}
+
+function DamagedView({ onUsual }: { onUsual: () => void }) {
+  return (
+    <div className="px-4 py-3">
+      <Button onClick={onUsual}>Show the usual list</Button>
+    </div>
   )
 }
 
 function NoLines({ search, onClear }: { search: RegisterSearch; onClear: () => void }) {
-  const filtered = search.words || search.discipline || search.status || search.verdict
-  if (!filtered) return <Empty>The register is empty. Documents enter it through Intake.</Empty>
+  const { words, filters } = viewOf(search)
+  if (!words && !filters) return <Empty>The register is empty. Documents enter it through Intake.</Empty>
   return (
     <Empty act={<Button onClick={onClear}>Clear the filters</Button>}>No document fits these filters.</Empty>
-  )
-}
-
-interface FilterProps {
-  search: RegisterSearch
-  change: (part: Partial<RegisterSearch>) => void
-  total: number
-}
-
-function Filters({ search, change, total }: FilterProps) {
-  const { project } = useSeat()
-  const [words, setWords] = useState(search.words ?? '')
-  const settled = useDeferredValue(words)
-  useEffect(() => {
-    if (settled !== (search.words ?? '')) change({ words: settled })
-  }, [settled, search.words, change])
-
-  const choices = (all: Record<string, string>, none: string) => [
-    { code: '', words: none },
-    ...Object.entries(all).map(([code, meaning]) => ({ code, words: `${code}  ${meaning}` })),
-  ]
-  const verdicts = Object.fromEntries(project.verdict_set.map((each) => [each.code, each.words]))
-  return (
-    <header className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-2">
-      <h1 className="mr-2 text-[16px] font-semibold">Register</h1>
-      <input
-        type="search"
-        aria-label="Filter by number or title"
-        placeholder="Filter by number or title"
-        value={words}
-        onChange={(event) => setWords(event.target.value)}
-        className="h-8 min-w-[200px] flex-1 rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
-      />
-      <Select
-        hideLabel
-        label="Discipline"
-        className="w-[132px]"
-        value={search.discipline ?? ''}
-        onChange={(discipline) => change({ discipline })}
-        choices={choices(project.disciplines, 'All disciplines')}
-      />
-      <Select
-        hideLabel
-        label="Status"
-        className="w-[112px]"
-        value={search.status ?? ''}
-        onChange={(status) => change({ status })}
-        choices={choices(project.statuses, 'Any status')}
-      />
-      <Select
-        hideLabel
-        label="Verdict"
-        className="w-[112px]"
-        value={search.verdict ?? ''}
-        onChange={(verdict) => change({ verdict })}
-        choices={choices(verdicts, 'Any verdict')}
-      />
-      <span role="status" className="w-[112px] text-right text-second">
-        {total.toLocaleString('en-GB')} {total === 1 ? 'document' : 'documents'}
-      </span>
-    </header>
   )
 }

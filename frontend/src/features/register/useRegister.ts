@@ -1,36 +1,27 @@
-import { keepPreviousData, useInfiniteQuery } from '@tanstack/react-query'
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
 import { useCallback, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useChanges, type Change } from '../../api/live'
 import { useSeat } from '../../api/me'
+import { asked, type RegisterSearch } from './registerSearch'
 
 export type DocumentLine = Schemas['DocumentLine']
-
-export interface RegisterSearch {
-  words?: string | undefined
-  discipline?: string | undefined
-  status?: string | undefined
-  verdict?: string | undefined
-  sort?: string | undefined
-  descending?: boolean | undefined
-  document?: string | undefined
-}
+export type ColumnShown = Schemas['ColumnShown']
+export type DocumentChange = Schemas['DocumentChange']
 
 const PAGE = 100
 
 /** The list as the address says, a page after the other as it is scrolled. */
 export function useRegisterList(search: RegisterSearch) {
   const { project } = useSeat()
-  const {
-    words = '',
-    discipline = '',
-    status = '',
-    verdict = '',
-    sort = 'number',
-    descending = false,
-  } = search
-  const query = { project_id: project.id, words, discipline, status, verdict, sort, descending, limit: PAGE }
+  const query = { project_id: project.id, ...asked(search), limit: PAGE }
   return useInfiniteQuery({
     queryKey: ['register', query],
     queryFn: ({ pageParam }) =>
@@ -38,6 +29,57 @@ export function useRegisterList(search: RegisterSearch) {
     initialPageParam: '',
     getNextPageParam: (page) => page.cursor || undefined,
     placeholderData: keepPreviousData,
+  })
+}
+
+/** All columns of the project, and those shown unless others are chosen. */
+export function useColumns() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['register-columns', project.id],
+    queryFn: () =>
+      unwrap(api.GET('/api/register/columns', { params: { query: { project_id: project.id } } })),
+    staleTime: 30_000,
+  })
+}
+
+/** The values a column has in the register, with counts. */
+export function useValues(column: string, enabled: boolean) {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['register-values', project.id, column],
+    queryFn: () =>
+      unwrap(api.GET('/api/register/values', { params: { query: { project_id: project.id, column } } })),
+    enabled,
+  })
+}
+
+/** Everything that shows documents is read again. */
+export function useReadAgain() {
+  const client = useQueryClient()
+  return useCallback(() => {
+    for (const key of [
+      'register',
+      'document',
+      'register-values',
+      'register-columns',
+      'trail',
+      'check-outs',
+      'sets',
+      'set',
+    ])
+      void client.invalidateQueries({ queryKey: [key] })
+  }, [client])
+}
+
+/** Changes documents; answers with what would take it back. */
+export function useChangeDocuments() {
+  const { project } = useSeat()
+  const again = useReadAgain()
+  return useMutation({
+    mutationFn: (changes: DocumentChange[]) =>
+      unwrap(api.POST('/api/documents/change', { body: { project_id: project.id, changes } })),
+    onSettled: again,
   })
 }
 

@@ -30,6 +30,7 @@ function Form({ setup }: { setup: Setup }) {
     {
       revision_scheme: setup.revision_scheme as 'staged',
       statuses: setup.statuses,
+      reviewed_statuses: setup.reviewed_statuses,
       verdict_set: setup.verdict_set,
     },
     setup.version,
@@ -60,7 +61,22 @@ function Form({ setup }: { setup: Setup }) {
             choices={SCHEMES}
           />
           <h2 className="mt-4 mb-1 font-semibold">Statuses</h2>
-          <CodeRows what="status" rows={value.statuses} onChange={(statuses) => set({ statuses })} />
+          <CodeRows
+            what="status"
+            rows={value.statuses}
+            onChange={(statuses) => set({ statuses })}
+            extra={(place) => {
+              const code = value.statuses[place]?.code ?? ''
+              const others = value.reviewed_statuses.filter((each) => each !== code)
+              return (
+                <Checkbox
+                  label="by review only"
+                  checked={value.reviewed_statuses.includes(code)}
+                  onChange={(on) => set({ reviewed_statuses: on ? [...others, code] : others })}
+                />
+              )
+            }}
+          />
         </div>
         <div className="px-5 py-3">
           <h2 className="font-semibold">Verdicts, the mildest first</h2>

@@ -1,3 +1,4 @@
+import { useQuery } from '@tanstack/react-query'
 import { Trash2 } from 'lucide-react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
@@ -27,14 +28,18 @@ function Form({ setup }: { setup: Setup }) {
       }),
     ),
   )
+  const folders = useQuery({
+    queryKey: ['folders', project.id],
+    queryFn: () => unwrap(api.GET('/api/folders', { params: { query: { project_id: project.id } } })),
+  })
   const fields = draft.value
   const change = (place: number, part: Partial<Field>) =>
     draft.change(fields.map((each, at) => (at === place ? { ...each, ...part } : each)))
-  const add = () => draft.change([...fields, { name: '', kind: 'text', choices: [] }])
+  const add = () => draft.change([...fields, { id: '', folder_id: '', name: '', kind: 'text', choices: [] }])
   return (
     <Section
       title="Fields"
-      about="Typed fields that every document of this project has beside number, title and status."
+      about="Typed fields that documents have beside number, title and status: columns of the register, and filters."
     >
       <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
         {fields.length === 0 && (
@@ -43,7 +48,7 @@ function Form({ setup }: { setup: Setup }) {
             asks of every document.
           </Empty>
         )}
-        <ul className="max-w-[860px]">
+        <ul className="max-w-[980px]">
           {fields.map((field, place) => (
             <li key={place} className="flex items-end gap-3 border-b border-line/60 py-2">
               <TextField
@@ -58,6 +63,19 @@ function Form({ setup }: { setup: Setup }) {
                 value={field.kind}
                 onChange={(kind) => change(place, { kind })}
                 choices={setup.field_kinds}
+              />
+              <Select
+                label="For"
+                className="w-[190px]"
+                value={field.folder_id}
+                onChange={(folder_id) => change(place, { folder_id })}
+                choices={[
+                  { code: '', words: 'the whole project' },
+                  ...(folders.data ?? []).map((each) => ({
+                    code: each.id,
+                    words: `${'\u2003'.repeat(each.depth)}${each.name}`,
+                  })),
+                ]}
               />
               {field.kind === 'choice' && (
                 <TextField

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useNavigate, useParams } from '@tanstack/react-router'
+import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
@@ -44,14 +44,53 @@ export function SheetPage() {
   return <OpenSheet key={revisionId} sheet={sheet.data} />
 }
 
+type Box = [number, number, number, number]
+
+/** A box in PDF points as left, upper, right, lower of the page as seen. */
+function boxOnPage([left, low, right, high]: Box, toView: Affine): Box {
+  const corners: Point[] = [
+    [left, low],
+    [right, high],
+  ]
+  const [a, b] = carried(corners, toView)
+  if (!a || !b) return [0, 0, 0, 0]
+  return [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])]
+}
+
+/** The place with enough of the sheet around it to know where one is. */
+function around([left, upper, right, lower]: Box): Box {
+  const margin = Math.max(120, (right - left) * 1.5, (lower - upper) * 1.5)
+  return [left - margin, upper - margin, right + margin, lower + margin]
+}
+
+/** What was searched for. */
+function FoundBox({ box: [left, upper, right, lower] }: { box: Box }) {
+  return (
+    <rect
+      data-testid="found"
+      x={left - 3}
+      y={upper - 3}
+      width={right - left + 6}
+      height={lower - upper + 6}
+      fill="#9A6A00"
+      fillOpacity={0.18}
+      stroke="#9A6A00"
+      strokeWidth={2}
+      vectorEffect="non-scaling-stroke"
+      pointerEvents="none"
+    />
+  )
+}
+
 /** The sheet takes the whole window; pens below, marks at the right, the sheet's identity at the upper left. */
 function OpenSheet({ sheet }: { sheet: Sheet }) {
   const marks = useMarks(sheet.revision_id)
   const navigate = useNavigate()
   const view = useRef<View>(null)
-  const [page, setPage] = useState(0)
+  const asked = useSearch({ from: '/frame/sheet/$revisionId' })
+  const [page, setPage] = useState(Math.min(asked.page ?? 0, Math.max(0, sheet.pages.length - 1)))
   const [gesture, setGesture] = useState<Gesture>({ kind: 'idle' })
-  const [chosen, setChosen] = useState<string | null>(null)
+  const [chosen, setChosen] = useState<string | null>(asked.mark ?? null)
   const [removed, setRemoved] = useState<Mark | null>(null)
   const [listOpen, setListOpen] = useState(true)
 
@@ -61,6 +100,8 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const here = all.filter((mark) => mark.page === page)
   const mine = all.filter((mark) => !mark.inked_at)
   const drawing = gesture.kind !== 'idle'
+
+  const found = asked.at && page === (asked.page ?? 0) ? boxOnPage(asked.at, toView) : null
 
   function keep(stroke: Stroke) {
     const points = carried(stroke.points, toPage)
@@ -154,7 +195,14 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           if (stroke) keep(stroke)
         }}
       >
-        <SheetView sheet={sheet} page={page} drawing={drawing} view={view}>
+        <SheetView
+          sheet={sheet}
+          page={page}
+          drawing={drawing}
+          view={view}
+          onOpen={() => found && view.current?.show(around(found))}
+        >
+          {found && <FoundBox box={found} />}
           <MarkShapes marks={here} toView={toView} chosen={chosen} onChoose={choose} />
           <Rubber gesture={gesture} />
         </SheetView>

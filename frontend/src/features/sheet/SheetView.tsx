@@ -10,11 +10,12 @@ interface Props {
   page: number
   drawing: boolean
   view: Ref<View>
+  onOpen?: () => void
   children: ReactNode
 }
 
 /** A page of a revision, and over it what is drawn in points of the page as seen. */
-export function SheetView({ sheet, page, drawing, view, children }: Props) {
+export function SheetView({ sheet, page, drawing, view, onOpen, children }: Props) {
   const shape = sheet.pages[page]
   return (
     <TileView
@@ -28,6 +29,7 @@ export function SheetView({ sheet, page, drawing, view, children }: Props) {
       }}
       drawing={drawing}
       view={view}
+      {...(onOpen ? { onOpen } : {})}
     >
       {children}
     </TileView>

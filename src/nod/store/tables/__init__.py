@@ -10,6 +10,17 @@ from nod.store.tables.journal import (
     OutboxRow,
     TrailHeadRow,
 )
+from nod.store.tables.lists import (
+    DocumentValueRow,
+    DrawingSetRow,
+    FolderPackRow,
+    FormerNumberRow,
+    MarkTextRow,
+    PageTextRow,
+    PlannedDocumentRow,
+    SavedViewRow,
+    SetSheetRow,
+)
 from nod.store.tables.marks import MarkRow, ReplyRow
 from nod.store.tables.people import (
     CompanyRow,
@@ -26,11 +37,12 @@ from nod.store.tables.people import (
     StarterRow,
     SummaryLineRow,
 )
-from nod.store.tables.register import BlobRow, DocumentRow, PageRow, PageWordsRow, RevisionRow
+from nod.store.tables.register import FILED_ORDER, BlobRow, DocumentRow, PageRow, PageWordsRow, RevisionRow
 from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPersonRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 __all__ = [
+    "FILED_ORDER",
     "AnswerRow",
     "ArrivalRow",
     "AuditEntryRow",
@@ -42,19 +54,26 @@ __all__ = [
     "CompanyRow",
     "ComparisonRow",
     "DocumentRow",
+    "DocumentValueRow",
+    "DrawingSetRow",
     "FailedSignInRow",
+    "FolderPackRow",
     "FolderRow",
+    "FormerNumberRow",
     "GrantRow",
     "HolidayRow",
     "KeyLinkRow",
     "LiveEventFolderRow",
     "LiveEventRow",
     "MarkRow",
+    "MarkTextRow",
     "MembershipRow",
     "OutboxRow",
     "PageRow",
+    "PageTextRow",
     "PageWordsRow",
     "PersonRow",
+    "PlannedDocumentRow",
     "ProjectRow",
     "RecipientRow",
     "ReplyRow",
@@ -63,7 +82,9 @@ __all__ = [
     "ReviewStepRow",
     "RevisionRow",
     "RouteRow",
+    "SavedViewRow",
     "SeriesRow",
+    "SetSheetRow",
     "SignInRow",
     "StarterRow",
     "StepPersonRow",

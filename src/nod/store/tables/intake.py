@@ -60,6 +60,8 @@ class ArrivalRow(Base):
     split_place: Mapped[int] = mapped_column(default=0)
     sheets_inside: Mapped[int] = mapped_column(default=0)
     kept_whole: Mapped[bool] = mapped_column(default=False)
+    purpose: Mapped[str] = mapped_column(default="")
+    note: Mapped[str] = mapped_column(default="")
     version: Mapped[Version]
 
     __table_args__ = (Index("ix_arrival_open", "project_id", "state"),)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, String, UniqueConstraint, text
+from sqlalchemy import ForeignKey, Index, Integer, String, UniqueConstraint, literal_column, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.tables.base import Base, Id, Version
@@ -77,21 +77,42 @@ class DocumentRow(Base):
     form: Mapped[str]
     kind: Mapped[str] = mapped_column(default="sheet")
     scale: Mapped[str] = mapped_column(default="")
+    zone: Mapped[str] = mapped_column(default="")
+    level: Mapped[str] = mapped_column(default="")
     version: Mapped[Version]
     revision_id: Mapped[str]
     revision: Mapped[str]
     status: Mapped[str]
+    purpose: Mapped[str] = mapped_column(default="")
     sheet_size: Mapped[str] = mapped_column(default="")
+    file_name: Mapped[str] = mapped_column(default="")
+    size_bytes: Mapped[int] = mapped_column(default=0)
+    sha256: Mapped[str] = mapped_column(default="")
+    filed_by: Mapped[str] = mapped_column(default="")
+    came_from: Mapped[str] = mapped_column(default="")
+    arrived_at: Mapped[datetime | None]
     verdict: Mapped[str] = mapped_column(default="")
     with_whom: Mapped[str] = mapped_column(default="")
     since_at: Mapped[datetime | None]
     due_on: Mapped[date | None]
     filed_at: Mapped[datetime]
+    checked_out_by: Mapped[str] = mapped_column(default="")
+    checked_out_at: Mapped[datetime | None]
+    checked_out_note: Mapped[str] = mapped_column(default="")
+    withdrawn: Mapped[bool] = mapped_column(default=False)
+    withdrawn_at: Mapped[datetime | None]
+    withdrawn_why: Mapped[str] = mapped_column(default="")
+    shapes: Mapped[str] = mapped_column(default="")
+    """The number as `number_shape.shapes` folds it, for searching; `field_words` are typed fields and old numbers."""
+    field_words: Mapped[str] = mapped_column(default="")
 
     # The folder at the end of each index lets a walk along it skip what its reader may not see without fetching rows.
     __table_args__ = (
         UniqueConstraint("project_id", "number"),
-        Index("ix_document_folder", "project_id", "folder_id"),
+        Index("ix_document_folder", "project_id", "folder_id", "withdrawn"),
+        Index("ix_document_sha256", "sha256"),
+        Index("ix_document_out", "project_id", "checked_out_by", sqlite_where=text("checked_out_by != ''")),
+        Index("ix_document_withdrawn", "project_id", "folder_id", sqlite_where=text("withdrawn")),
         *(
             Index(f"ix_document_{column}", "project_id", column, "seq", "folder_id")
             for column in (
@@ -109,8 +130,15 @@ class DocumentRow(Base):
     )
 
 
+FILED_ORDER = literal_column("revision.rowid", Integer)
+"""Tells revisions apart that were filed in the same instant; the later one has the higher."""
+
+
 class RevisionRow(Base):
-    """What was filed under one code; never changed except that it becomes superseded."""
+    """What was filed under one code. Its file never changes; its status may, and it becomes superseded.
+
+    `note` is what whoever filed it said of it; `from_id` the earlier revision whose content it brought back.
+    """
 
     __tablename__ = "revision"
     id: Mapped[Id]
@@ -127,6 +155,9 @@ class RevisionRow(Base):
     came_from: Mapped[str]
     arrived_at: Mapped[datetime]
     superseded_at: Mapped[datetime | None]
+    purpose: Mapped[str] = mapped_column(default="")
+    note: Mapped[str] = mapped_column(default="")
+    from_id: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (
         UniqueConstraint("document_id", "code"),

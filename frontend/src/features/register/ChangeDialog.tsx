@@ -1,0 +1,109 @@
+import { useState } from 'react'
+
+import { Button } from '../../ui/Button'
+import { Dialog } from '../../ui/Dialog'
+import { Select, TextField } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { useChangeDocuments, type ColumnShown, type DocumentChange, type DocumentLine } from './useRegister'
+
+interface Props {
+  lines: readonly DocumentLine[]
+  columns: readonly ColumnShown[]
+  /** The column to begin with. */
+  column?: string
+  onDone: (undo: DocumentChange[], words: string) => void
+  onClose: () => void
+}
+
+/** One column of all marked lines gets one value; it can be taken back afterwards. */
+export function ChangeDialog({ lines, columns, column: first, onDone, onClose }: Props) {
+  const open = columns.filter((column) => column.change !== 'none')
+  const [key, setKey] = useState(first ?? 'discipline')
+  const [value, setValue] = useState('')
+  const change = useChangeDocuments()
+  const column = open.find((each) => each.key === key) ?? open[0]
+  if (!column) return null
+  const many = lines.length === 1 ? (lines[0]?.number ?? '') : `${lines.length} documents`
+  const listed = column.choices.length > 0
+  const kind = { date: 'date', number: 'number' }[column.kind] ?? 'text'
+  return (
+    <Dialog
+      title={column.key === 'folder' ? `Move ${many}` : `Change ${many}`}
+      about={
+        column.key === 'folder'
+          ? 'Into another folder of the project.'
+          : 'One column, the same value for all.'
+      }
+      open
+      onClose={onClose}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          change.mutate(
+            lines.map((line) => ({ id: line.id, version: line.version, values: { [column.key]: value } })),
+            {
+              onSuccess: (changed) => {
+                const done = column.key === 'folder' ? 'moved' : `changed in ${column.head}`
+                onDone(
+                  changed.undo,
+                  `${changed.undo.length === 1 ? '1 document' : `${changed.undo.length} documents`} ${done}.`,
+                )
+              },
+            },
+          )
+        }}
+      >
+        {first !== 'folder' && (
+          <Select
+            label="Column"
+            value={column.key}
+            onChange={(next) => {
+              setKey(next)
+              setValue('')
+            }}
+            choices={open.map((each) => ({ code: each.key, words: each.head }))}
+          />
+        )}
+        {listed || column.kind === 'yes_no' ? (
+          <Select
+            label={column.key === 'folder' ? 'Folder' : 'Value'}
+            value={value}
+            onChange={setValue}
+            choices={[
+              { code: '', words: column.key === 'folder' ? 'Choose a folder' : 'nothing' },
+              ...(listed ? column.choices : YES_NO).map((each) => ({
+                code: each.code,
+                words:
+                  listed && each.words !== each.code && column.key !== 'folder'
+                    ? `${each.code}  ${each.words}`
+                    : each.words,
+              })),
+            ]}
+          />
+        ) : (
+          <TextField
+            label="Value"
+            type={kind}
+            step="any"
+            value={value}
+            onChange={(event) => setValue(event.target.value)}
+          />
+        )}
+        <ErrorNote error={change.error} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button look="act" type="submit" disabled={change.isPending || (column.key === 'folder' && !value)}>
+            {column.key === 'folder' ? 'Move' : value ? 'Change' : 'Empty the column'}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}
+
+const YES_NO = [
+  { code: 'yes', words: 'yes' },
+  { code: 'no', words: 'no' },
+]

@@ -1,0 +1,171 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Bookmark, Trash2, Users } from 'lucide-react'
+import { Popover } from 'radix-ui'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { TextField } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { readSearch, viewOf, type RegisterSearch } from './registerSearch'
+
+type SavedView = Schemas['SavedView']
+
+interface Props {
+  search: RegisterSearch
+  onOpen: (search: RegisterSearch) => void
+}
+
+/** Views that were kept: one's own, and those shared with everybody. */
+export function Views({ search, onOpen }: Props) {
+  const { project } = useSeat()
+  const [open, setOpen] = useState(false)
+  const views = useQuery({
+    queryKey: ['views', project.id],
+    queryFn: () => unwrap(api.GET('/api/register/views', { params: { query: { project_id: project.id } } })),
+  })
+  const all = views.data ?? []
+  const now = JSON.stringify(viewOf(search))
+  const current = all.find((view) => JSON.stringify(viewOf(readSearch(view.content))) === now)
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button aria-label={current ? `Views: ${current.name}` : 'Views'} title="Views">
+          <Bookmark size={14} aria-hidden />
+          <span className={current ? 'max-w-[160px] truncate' : 'hidden @4xl:inline'}>
+            {current ? current.name : 'Views'}
+          </span>
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          className="z-30 w-[340px] border border-second bg-surface"
+          sideOffset={4}
+          align="end"
+          aria-label="Views"
+        >
+          {all.length === 0 && (
+            <p className="px-3 pt-3 text-second">
+              No view is kept yet. Filter, sort and group, then keep it here.
+            </p>
+          )}
+          <ul className="max-h-[280px] overflow-auto">
+            {all.map((view) => (
+              <ViewLine
+                key={view.id}
+                view={view}
+                current={view === current}
+                onOpen={() => {
+                  setOpen(false)
+                  onOpen(readSearch(view.content))
+                }}
+              />
+            ))}
+          </ul>
+          <KeepForm search={search} mine={all.filter((view) => view.mine)} onKept={() => setOpen(false)} />
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function ViewLine({ view, current, onOpen }: { view: SavedView; current: boolean; onOpen: () => void }) {
+  const client = useQueryClient()
+  const remove = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.POST('/api/register/views/{view_id}/remove', {
+          params: { path: { view_id: view.id } },
+          body: { version: view.version },
+        }),
+      ),
+    onSettled: () => client.invalidateQueries({ queryKey: ['views'] }),
+  })
+  return (
+    <li className="flex items-center gap-2 border-b border-line px-3 hover:bg-paper">
+      <button
+        type="button"
+        className={`min-w-0 flex-1 py-2 text-left ${current ? 'font-semibold' : ''}`}
+        onClick={onOpen}
+      >
+        <span className="block truncate">{view.name}</span>
+        {!view.mine && <span className="text-[12px] text-second">by {view.by}</span>}
+      </button>
+      {view.shared && (
+        <span title="shared with everybody" className="text-second">
+          <Users size={14} aria-label="shared" />
+        </span>
+      )}
+      {view.may_remove && (
+        <button
+          type="button"
+          aria-label={`Remove the view ${view.name}`}
+          className="p-1 text-second hover:text-brick"
+          onClick={() => remove.mutate()}
+        >
+          <Trash2 size={14} />
+        </button>
+      )}
+      <ErrorNote error={remove.error} />
+    </li>
+  )
+}
+
+interface KeepProps {
+  search: RegisterSearch
+  mine: readonly SavedView[]
+  onKept: () => void
+}
+
+/** A name that one's own view has already changes that view. */
+function KeepForm({ search, mine, onKept }: KeepProps) {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  const [name, setName] = useState('')
+  const [shared, setShared] = useState(false)
+  const same = mine.find((view) => view.name.toLowerCase() === name.trim().toLowerCase())
+  const keep = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.POST('/api/register/views', {
+          body: {
+            project_id: project.id,
+            id: same?.id ?? '',
+            version: same?.version ?? 0,
+            name,
+            shared,
+            content: { ...viewOf(search) },
+          },
+        }),
+      ),
+    onSuccess: () => {
+      void client.invalidateQueries({ queryKey: ['views'] })
+      onKept()
+    },
+  })
+  return (
+    <form
+      className="flex flex-col gap-2 p-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        keep.mutate()
+      }}
+    >
+      <TextField label="Keep this view as" value={name} onChange={(event) => setName(event.target.value)} />
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="size-3.5 accent-plum"
+          checked={shared}
+          onChange={(event) => setShared(event.target.checked)}
+        />
+        For everybody in the project
+      </label>
+      <ErrorNote error={keep.error} />
+      <Button type="submit" look="act" disabled={!name.trim() || keep.isPending} className="self-end">
+        {same ? `Change ${same.name}` : 'Keep the view'}
+      </Button>
+    </form>
+  )
+}

@@ -1,0 +1,109 @@
+import type { ReactNode } from 'react'
+
+import { useSeat } from '../../api/me'
+import { bytesText } from '../../domain/bytes'
+import { VerdictMark } from '../../ui/Stamp'
+import { Day, Due, When } from '../../ui/Standing'
+import type { Column } from '../../ui/ListTable'
+import type { ColumnShown, DocumentLine } from './useRegister'
+
+type Line = DocumentLine
+
+const Code = ({ children }: { children: ReactNode }) => <span className="code">{children}</span>
+const Said = ({ children }: { children: string }) => <span title={children}>{children}</span>
+
+const CELLS: Record<string, (row: Line) => ReactNode> = {
+  number: (row) => (
+    <span
+      className={`code ${row.withdrawn ? 'line-through' : ''}`}
+      title={row.withdrawn ? `${row.number}, withdrawn` : row.number}
+    >
+      {row.number}
+    </span>
+  ),
+  title: (row) => <Said>{row.title}</Said>,
+  discipline: (row) => <Worded column="discipline" code={row.discipline} />,
+  revision: (row) => <span className="code font-bold">{row.revision}</span>,
+  status: (row) => <StatusCell code={row.status} />,
+  verdict: (row) => <VerdictMark code={row.verdict} />,
+  with_whom: (row) => <Said>{row.standing.with_whom ?? ''}</Said>,
+  since_at: (row) => <When at={row.standing.since_at} />,
+  due_on: (row) => <Due standing={row.standing} />,
+  size_bytes: (row) => <span className="tabular-nums">{bytesText(row.size_bytes)}</span>,
+  sha256: (row) => (
+    <span className="code" title={row.sha256}>
+      {row.sha256.slice(0, 12)}…
+    </span>
+  ),
+  filed_at: (row) => <When at={row.filed_at} />,
+  arrived_at: (row) => <When at={row.arrived_at} />,
+  folder: (row) => <Said>{row.folder}</Said>,
+  sets: (row) => <Said>{row.sets.join(', ')}</Said>,
+  purpose: (row) => <Said>{row.purpose}</Said>,
+  filed_by: (row) => row.filed_by,
+  came_from: (row) => <Said>{row.came_from}</Said>,
+  file_name: (row) => <Said>{row.file_name}</Said>,
+  checked_out: (row) => <Said>{row.checked_out}</Said>,
+  withdrawn: (row) => (row.withdrawn ? 'withdrawn' : ''),
+}
+const CODES = ['originator', 'form', 'zone', 'level', 'scale', 'sheet_size', 'kind'] as const
+
+/** The cell of a column, those of typed fields too. */
+export function cellOf(column: ColumnShown): (row: Line) => ReactNode {
+  const own = CELLS[column.key]
+  if (own) return own
+  const plain = CODES.find((key) => key === column.key)
+  if (plain) return (row) => <Code>{row[plain]}</Code>
+  const field = column.key.replace(/^field:/, '')
+  if (column.kind === 'date') return (row) => <Day on={row.fields[field]} />
+  if (column.kind === 'number') return (row) => <span className="tabular-nums">{row.fields[field]}</span>
+  return (row) => <Said>{row.fields[field] ?? ''}</Said>
+}
+
+function Worded({ column, code }: { column: 'discipline'; code: string }) {
+  const { project } = useSeat()
+  const words = column === 'discipline' ? project.disciplines[code] : undefined
+  return (
+    <span title={words}>
+      <span className="code font-bold">{code}</span> <span className="text-second">{words}</span>
+    </span>
+  )
+}
+
+function StatusCell({ code }: { code: string }) {
+  const { project } = useSeat()
+  return (
+    <span className="code" title={project.statuses[code]}>
+      {code}
+    </span>
+  )
+}
+
+/** With the dossier open the usual list keeps what tells a line apart and who has it. */
+const NARROW: Record<string, string> = {
+  number: '190px',
+  title: 'minmax(90px, 1fr)',
+  revision: '48px',
+  verdict: '60px',
+  with_whom: 'minmax(84px, 0.7fr)',
+  due_on: '118px',
+}
+
+/** The columns of the list: those chosen, in their order and widths, or the usual ones. */
+export function listColumns(
+  all: readonly ColumnShown[],
+  usual: readonly string[],
+  chosen: readonly [string, number][] | undefined,
+  frozen: number,
+  narrow: boolean,
+): Column<Line>[] {
+  const byKey = new Map(all.map((column) => [column.key, column]))
+  const wanted: readonly (readonly [string, number])[] = chosen ?? usual.map((key) => [key, 0] as const)
+  return wanted.flatMap(([key, width], place) => {
+    const column = byKey.get(key)
+    if (!column || (!chosen && narrow && !NARROW[key])) return []
+    const usualTrack = key === 'title' && place >= frozen ? 'minmax(150px, 1fr)' : `${column.width}px`
+    const track = width ? `${width}px` : !chosen && narrow ? (NARROW[key] ?? usualTrack) : usualTrack
+    return [{ key, head: column.head, width: track, sorts: column.sorts, cell: cellOf(column) }]
+  })
+}

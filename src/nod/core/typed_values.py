@@ -1,0 +1,66 @@
+"""Values of typed fields and of the register's columns, as they are kept: plain text in one form (handbook §4)."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection
+from datetime import date
+
+from nod.core.refusals import RuleBroken
+from nod.core.register_columns import Column, Kind
+
+LONGEST = 200
+
+
+def check_value(column: Column, text: str, codes: Collection[str] = ()) -> str:
+    """The value in the form it is kept; empty stays empty. Raises RuleBroken naming the column.
+
+    Dates are ISO 8601, numbers decimal with a point (a comma typed between figures is taken for one), yes and no as
+    `yes` and `no`. `codes` are those a CODE column may have; none means any.
+    """
+    plain = " ".join(text.split())
+    if not plain:
+        return ""
+    if len(plain) > LONGEST:
+        raise _unfit(column, plain[:40], f"at most {LONGEST} characters")
+    return _CHECKED[column.kind](column, plain, codes)
+
+
+def _text(_column: Column, plain: str, _codes: Collection[str]) -> str:
+    return plain
+
+
+def _code(column: Column, plain: str, codes: Collection[str]) -> str:
+    if not codes or plain in codes:
+        return plain
+    for code in codes:
+        if code.casefold() == plain.casefold():
+            return code
+    raise _unfit(column, plain, f"one of {', '.join(sorted(codes)[:20])}")
+
+
+def _date(column: Column, plain: str, _codes: Collection[str]) -> str:
+    try:
+        return date.fromisoformat(plain).isoformat()
+    except ValueError as error:
+        raise _unfit(column, plain, "a day like 2027-03-14") from error
+
+
+def _number(column: Column, plain: str, _codes: Collection[str]) -> str:
+    if not re.fullmatch(r"[-+]?\d{1,15}([.,]\d{1,9})?", plain):
+        raise _unfit(column, plain, "a number")
+    return plain.replace(",", ".").removeprefix("+")
+
+
+def _yes_no(column: Column, plain: str, _codes: Collection[str]) -> str:
+    found = {"yes": "yes", "y": "yes", "true": "yes", "1": "yes", "no": "no", "n": "no", "false": "no", "0": "no"}
+    if plain.casefold() not in found:
+        raise _unfit(column, plain, "yes or no")
+    return found[plain.casefold()]
+
+
+def _unfit(column: Column, given: str, wanted: str) -> RuleBroken:
+    return RuleBroken("value_unfit", f"“{given}” does not fit {column.head}: it takes {wanted}.", column.head)
+
+
+_CHECKED = {Kind.TEXT: _text, Kind.CODE: _code, Kind.DATE: _date, Kind.NUMBER: _number, Kind.YES_NO: _yes_no}

@@ -1,0 +1,104 @@
+"""A list of the register as it is shown, taken away as a spreadsheet or CSV."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+from pathlib import Path
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy.orm import Session
+
+from nod.core.refusals import RuleBroken
+from nod.core.register_columns import FIELD, USUAL, Column, Kind
+from nod.core.trail import Fact, Subject
+from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.services.context import Context, acting, today_in
+from nod.services.register_list import AskedView, DocumentLine, lines_of, read_view
+from nod.services.seats import Actor, Seat
+from nod.store import register_query
+from nod.store.register_query import RegisterView
+
+MOST_LINES = 100_000
+_PAGE = 1000
+_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+@dataclass(frozen=True)
+class Exported:
+    content: bytes
+    name: str
+    media_type: str
+
+
+def export_register(
+    context: Context, actor: Actor, asked: AskedView, keys: list[str], form: Literal["xlsx", "csv"]
+) -> Exported:
+    """All lines of the view, with these columns in this order. Recorded, as every download."""
+    with acting(context, actor) as act:
+        seat = act.enter(asked.project_id)
+        view = replace(read_view(act.session, seat, asked), limit=_PAGE, cursor="", shut=())
+        columns = _columns(view, keys)
+        total = register_query.count(act.session, view)
+        if total > MOST_LINES:
+            raise RuleBroken("list_large", f"The list has {total:,} lines; at most {MOST_LINES:,} go into one file.")
+        stem = f"{seat.project.number} register {today_in(seat.project, act.at).isoformat()}"
+        after = {"lines": total, "columns": [each.head for each in columns], "as": form}
+        fact = Fact("register_exported", Subject("project", seat.project.id), seat.project.name, after=after)
+        act.record(seat.project.id, fact)
+        rows = _rows(act.session, seat, view, columns, act.at)
+        heads = [each.head for each in columns]
+        if form == "csv":
+            return Exported(write_csv(heads, rows).encode(), f"{stem}.csv", "text/csv; charset=utf-8")
+        with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+            target = Path(aside) / "register.xlsx"
+            write_xlsx(target, heads, [each.width for each in columns], rows)
+            return Exported(target.read_bytes(), f"{stem}.xlsx", _XLSX)
+
+
+def _columns(view: RegisterView, keys: list[str]) -> list[Column]:
+    unknown = [key for key in keys if key not in view.columns]
+    if unknown:
+        raise RuleBroken("view_unknown", "There is no such column.", unknown[0])
+    return [view.columns[key] for key in dict.fromkeys(keys) or USUAL]
+
+
+def _rows(
+    session: Session, seat: Seat, view: RegisterView, columns: list[Column], now: datetime
+) -> Iterator[list[Value]]:
+    zone = ZoneInfo(seat.project.time_zone)
+    while True:
+        page = register_query.read_page(session, view, MOST_LINES)
+        for line in lines_of(session, seat, now, page.rows):
+            yield [_shown(line, column, zone) for column in columns]
+        if not page.cursor:
+            return
+        view = replace(view, cursor=page.cursor)
+
+
+def _shown(line: DocumentLine, column: Column, zone: ZoneInfo) -> Value:
+    key = column.key
+    if key.startswith(FIELD):
+        return _typed(line.fields.get(key.removeprefix(FIELD), ""), column.kind)
+    if key in ("with_whom", "since_at", "due_on"):
+        return _local(getattr(line.standing, key), zone)
+    if key == "sets":
+        return ", ".join(line.sets)
+    if key == "withdrawn":
+        return "yes" if line.withdrawn else "no"
+    return _local(getattr(line, key), zone)
+
+
+def _typed(value: str, kind: Kind) -> Value:
+    if not value:
+        return None
+    if kind is Kind.NUMBER:
+        return float(value)
+    return date.fromisoformat(value) if kind is Kind.DATE else value
+
+
+def _local(value: Value, zone: ZoneInfo) -> Value:
+    return value.astimezone(zone) if isinstance(value, datetime) else value

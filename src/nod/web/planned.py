@@ -1,0 +1,66 @@
+"""Planned documents over HTTP. The list comes as a raw body: tried first, then kept."""
+
+from __future__ import annotations
+
+import json
+
+from flask import request
+from pydantic import BaseModel
+
+from nod.core.refusals import RuleBroken
+from nod.services import planned
+from nod.services.planned import ListAsked, ListRead, PlannedList, RemovePlanned
+from nod.web.answering import answers, feature
+from nod.web.bodies import body_pieces
+from nod.web.guard import actor, context, permission
+
+api = feature("planned")
+_LARGEST_BYTES = 21 * 1024**2
+
+
+class OfProject(BaseModel):
+    project_id: str
+
+
+class ListQuery(BaseModel):
+    """`columns` is JSON: field to place of its column from 0; empty to have them guessed by the first row."""
+
+    project_id: str
+    columns: str = ""
+    day_first: bool = True
+    keep: bool = False
+
+
+@api.get("/api/planned", responses=answers(PlannedList))
+@permission("member")
+def list_planned(query: OfProject) -> PlannedList:
+    """What is planned, received and late."""
+    return planned.list_planned(context(), actor(), query.project_id)
+
+
+@api.put("/api/planned", responses=answers(ListRead))
+@permission("run")
+def read_planned_list(query: ListQuery) -> ListRead:
+    """Try a list of planned documents, or keep it: the file is the body."""
+    request.max_content_length = _LARGEST_BYTES
+    asked = ListAsked(query.project_id, _columns(query.columns), query.day_first, query.keep)
+    return planned.read_list(context(), actor(), asked, body_pieces())
+
+
+def _columns(said: str) -> dict[str, int] | None:
+    if not said:
+        return None
+    try:
+        found = json.loads(said)
+    except ValueError as error:
+        raise RuleBroken("columns_wanted", "The columns are not said in a way that can be read.") from error
+    if not isinstance(found, dict) or not all(isinstance(at, int) for at in found.values()):
+        raise RuleBroken("columns_wanted", "The columns are not said in a way that can be read.")
+    return found
+
+
+@api.post("/api/planned/remove", responses=answers())
+@permission("run")
+def remove_planned(body: RemovePlanned) -> None:
+    """Take a planned document away."""
+    planned.remove_planned(context(), actor(), body)

@@ -1,0 +1,393 @@
+"""Drawing sets, views, lists taken away, folders as ZIPs, search, planned documents."""
+
+import csv
+import io
+import zipfile
+from datetime import date
+
+import pytest
+from openpyxl import Workbook, load_workbook
+
+from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
+from nod.services import (
+    changing,
+    drawing_sets,
+    exporting,
+    folder_packs,
+    intake,
+    marks,
+    planned,
+    saved_views,
+    searching,
+    withdrawing,
+)
+from nod.services.changing import ChangeDocuments, DocumentChange
+from nod.services.drawing_sets import AddByView, ChangeSet, MakeSet, SeenSet, SetSheets
+from nod.services.folder_packs import AskPack
+from nod.services.planned import ListAsked, RemovePlanned
+from nod.services.register_list import AskedView
+from nod.services.saved_views import KeepView, SeenView
+from tests.world import NUMBER, OTHER_NUMBER, name, pdf
+
+NUMBERS = [f"BFT-TRA-Z1-01-D-A-010{place}" for place in range(1, 6)]
+
+
+@pytest.fixture
+def sheets(world):
+    """Five documents' ids by number."""
+    return [document for document, _ in world.file(*(name(number=number) for number in NUMBERS))]
+
+
+def _as(world, who="marit"):
+    return world.context, world.actor(who)
+
+
+def _set(world, name="Stage 3", on=None):
+    return drawing_sets.make_set(*_as(world), MakeSet(project_id=world.project_id, name=name, on=on)).id
+
+
+def _put(world, set_id, documents, who="marit"):
+    version = drawing_sets.read_set(*_as(world, who), set_id).version
+    return drawing_sets.set_sheets(*_as(world, who), set_id, SetSheets(version=version, documents=documents))
+
+
+def _order(world, set_id, who="marit"):
+    return [each.id for each in drawing_sets.read_set(*_as(world, who), set_id).sheets]
+
+
+def test_a_set_keeps_its_order_and_each_change_can_be_taken_back(world, sheets):
+    stage = _set(world, on=date(2027, 4, 1))
+    _put(world, stage, [sheets[3], sheets[0], sheets[3]])
+    assert _order(world, stage) == [sheets[3], sheets[0]]
+    done = _put(world, stage, [sheets[0]])
+    _put(world, stage, done.before)
+    assert _order(world, stage) == [sheets[3], sheets[0]]
+    added = drawing_sets.add_by_view(
+        *_as(world), stage, AddByView(version=done.version + 1, filters='[["number","has","-010"]]')
+    )
+    assert _order(world, stage) == [sheets[3], sheets[0], sheets[1], sheets[2], sheets[4]]
+    assert added.before == [sheets[3], sheets[0]]
+    (line,) = drawing_sets.list_sets(*_as(world), world.project_id)
+    assert (line.name, line.on, line.sheets) == ("Stage 3", date(2027, 4, 1), 5)
+    assert world.kinds().count("set_sheets_put") == 4
+
+
+def test_a_sheet_is_in_many_sets_and_the_register_groups_and_filters_by_them(world, sheets):
+    stage, tender = _set(world), _set(world, "Tender")
+    _put(world, stage, sheets[:2])
+    _put(world, tender, sheets[1:3])
+    page = world.list(group="sets")
+    assert [(each.words, each.count) for each in page.groups] == [("none", 2), ("Stage 3", 2), ("Tender", 2)]
+    assert [line.id for line in page.lines].count(sheets[1]) == 2
+    assert {line.id for line in world.list(filters=[["sets", "is", tender]]).lines} == set(sheets[1:3])
+    assert world.list(filters=[["sets", "none"]]).total == 2
+    assert world.list(filters=[["sets", "is", "", stage]]).total == 4
+    assert world.list(filters=[["sets", "is", stage]]).filter_words == ["Drawing sets is Stage 3"]
+    assert next(line.sets for line in page.lines if line.id == sheets[1]) == ["Stage 3", "Tender"]
+
+
+def test_who_does_not_see_a_sheet_neither_learns_of_it_nor_throws_it_out(world, sheets):
+    secret = world.cast.folders["Temporary works"]
+    version = world.sql("SELECT version FROM document WHERE id = ?", sheets[0])[0][0]
+    moving = DocumentChange(id=sheets[0], version=version, values={"folder": secret})
+    changing.change_documents(*_as(world), ChangeDocuments(project_id=world.project_id, changes=[moving]))
+    stage = _set(world)
+    _put(world, stage, sheets[:3])
+    assert _order(world, stage, "paolo") == sheets[1:3]
+    assert drawing_sets.list_sets(*_as(world, "paolo"), world.project_id)[0].sheets == 2
+    with pytest.raises(NotFound):
+        _put(world, stage, [sheets[0]], "paolo")
+    _put(world, stage, [sheets[2]], "paolo")
+    assert _order(world, stage) == [sheets[2], sheets[0]]
+
+
+def test_sets_refuse_what_cannot_be(world, sheets):
+    stage = _set(world)
+    with pytest.raises(RuleBroken) as refused:
+        _set(world, "stage 3")
+    assert refused.value.code == "set_exists"
+    with pytest.raises(RuleBroken):
+        _set(world, "  ")
+    with pytest.raises(NotAllowed):
+        drawing_sets.make_set(*_as(world, "leilani"), MakeSet(project_id=world.project_id, name="Mine"))
+    with pytest.raises(Stale):
+        drawing_sets.set_sheets(*_as(world), stage, SetSheets(version=9, documents=[]))
+    drawing_sets.change_set(*_as(world), stage, ChangeSet(version=1, name="Stage 4"))
+    drawing_sets.remove_set(*_as(world), stage, SeenSet(version=2))
+    with pytest.raises(NotFound):
+        drawing_sets.read_set(*_as(world), stage)
+    assert _set(world, "Stage 4")
+
+
+def test_views_are_ones_own_until_they_are_shared(world):
+    content = {"filters": [["discipline", "is", "A"]], "group": "status"}
+    command = KeepView(project_id=world.project_id, name="Architecture", shared=False, content=content)
+    kept = saved_views.keep_view(*_as(world, "leilani"), command)
+    assert saved_views.list_views(*_as(world, "anouk"), world.project_id) == []
+    changed = command.model_copy(update={"id": kept.id, "version": kept.version, "shared": True})
+    saved_views.keep_view(*_as(world, "leilani"), changed)
+    (seen,) = saved_views.list_views(*_as(world, "anouk"), world.project_id)
+    assert (seen.name, seen.mine, seen.may_remove, seen.content) == ("Architecture", False, False, content)
+    with pytest.raises(NotAllowed):
+        saved_views.remove_view(*_as(world, "anouk"), kept.id, SeenView(version=2))
+    with pytest.raises(RuleBroken):
+        saved_views.keep_view(*_as(world, "leilani"), command)
+    saved_views.remove_view(*_as(world, "marit"), kept.id, SeenView(version=2))
+    assert saved_views.list_views(*_as(world, "leilani"), world.project_id) == []
+
+
+def _export(world, form, keys=(), who="marit", **view):
+    asked = AskedView(world.project_id, **view)
+    return exporting.export_register(*_as(world, who), asked, list(keys), form)
+
+
+def test_the_list_is_taken_away_as_it_is_shown(world):
+    world.file(name(title="=2+2, hall"), name(number=OTHER_NUMBER, title="Roof"))
+    sorts, keys = '[["title","down"]]', ["number", "title", "size_bytes", "filed_at", "withdrawn"]
+    made = _export(world, "csv", keys, sorts=sorts)
+    rows = list(csv.reader(io.StringIO(made.content.decode("utf-8-sig"))))
+    assert rows[0] == ["Number", "Title", "Size", "Filed", "Withdrawn"]
+    assert [row[1] for row in rows[1:]] == ["Roof", "'=2+2, hall"]
+    sheet = load_workbook(io.BytesIO(_export(world, "xlsx", keys, sorts=sorts).content)).active
+    cells = [[cell.value for cell in row] for row in sheet.iter_rows()]
+    assert cells[0] == rows[0]
+    assert (cells[2][1], sheet["B3"].data_type) == ("=2+2, hall", "s")
+    assert isinstance(cells[1][2], int)
+    assert cells[1][3].isoformat(timespec="minutes") == rows[1][3][:16]
+    assert world.kinds().count("register_exported") == 2
+    with pytest.raises(RuleBroken):
+        _export(world, "csv", ["password_hash"])
+
+
+def test_a_long_list_is_taken_away_whole(world, monkeypatch):
+    monkeypatch.setattr(exporting, "_PAGE", 2)
+    world.file(*(name(number=number) for number in NUMBERS))
+    rows = _export(world, "csv", ["number"]).content.decode().splitlines()
+    assert rows[1:] == NUMBERS
+    monkeypatch.setattr(exporting, "MOST_LINES", 4)
+    with pytest.raises(RuleBroken, match="5 lines"):
+        _export(world, "csv")
+
+
+def _ask_pack(world, folder="", who="marit", **more):
+    command = AskPack(
+        **{"folder_id": world.cast.folders[folder], "every_revision": False, "names_as_came": False, **more}
+    )
+    return folder_packs.ask_pack(*_as(world, who), command)
+
+
+def _names(world, pack, who="marit"):
+    file = folder_packs.download_pack(*_as(world, who), pack.id)
+    with zipfile.ZipFile(file.path) as archive:
+        assert archive.testzip() is None
+        return sorted(archive.namelist())
+
+
+def test_a_folder_goes_into_one_zip_current_or_whole(world):
+    world.file(name(), name(number=OTHER_NUMBER))
+    world.file(name(revision="P02"))
+    size = folder_packs.read_size(*_as(world), world.cast.folders[""], every_revision=True)
+    assert (size.files, folder_packs.read_size(*_as(world), world.cast.folders[""], every_revision=False).files) == (
+        3,
+        2,
+    )
+    current, every = _ask_pack(world), _ask_pack(world, every_revision=True)
+    assert size.size_bytes == every.size_bytes
+    world.send()
+    assert _names(world, current) == [f"{OTHER_NUMBER}_P01_S3.pdf", f"{NUMBER}_P02_S3.pdf"]
+    assert _names(world, every) == [*_names(world, current), f"superseded/{NUMBER}_P01_S3.pdf"]
+    states = {each.state for each in folder_packs.list_packs(*_as(world), world.project_id)}
+    assert states == {"ready"}
+    with pytest.raises(NotFound):
+        folder_packs.download_pack(*_as(world, "rafael"), current.id)
+
+
+def test_linked_files_keep_the_places_they_came_in(world):
+    batch = intake.open_batch(*_as(world), intake.OpenBatch(project_id=world.project_id))
+    for number, place in ((NUMBER, "Issue 3"), (OTHER_NUMBER, "Issue 3/xref")):
+        intake.add_file(*_as(world), batch.id, name(number=number), [pdf(number)], place)
+    world.look()
+    world.register(batch.id)
+    pack = _ask_pack(world, names_as_came=True)
+    world.send()
+    assert _names(world, pack) == [f"Issue 3/{name()}", f"Issue 3/xref/{name(number=OTHER_NUMBER)}"]
+
+
+def test_a_zip_holds_what_its_asker_may_see_and_can_be_stopped(world):
+    world.file(name())
+    secret = world.cast.folders["Temporary works"]
+    batch = world.arrive({name(number=OTHER_NUMBER): pdf("secret")})
+    intake.change_batch(*_as(world), batch, intake.ChangeBatch(folder_id=secret, keep_tree=False))
+    world.register(batch)
+    pack, stopped = _ask_pack(world, who="leilani"), _ask_pack(world)
+    folder_packs.stop_pack(*_as(world), stopped.id)
+    world.send()
+    assert _names(world, pack, "leilani") == [f"{NUMBER}_P01_S3.pdf"]
+    with pytest.raises(RuleBroken) as refused:
+        folder_packs.download_pack(*_as(world), stopped.id)
+    assert refused.value.code == "pack_not_ready"
+    with pytest.raises(NotFound):
+        _ask_pack(world, "Temporary works", "leilani")
+    with pytest.raises(RuleBroken) as refused:
+        _ask_pack(world, "Drawings")
+    assert refused.value.code == "folder_empty"
+
+
+def _search(world, words, who="marit", limit=8):
+    return searching.search(*_as(world, who), world.project_id, words, limit)
+
+
+def test_words_are_found_on_the_sheet_and_say_where(world):
+    world.file(name(), content=pdf("Fire shutter FS-07 by others"))
+    world.send()
+    (hit,) = _search(world, "shutter").sheets
+    assert (hit.number, hit.page, hit.where) == (NUMBER, 0, "the sheet, page 1")
+    assert "Fire shutter FS-07" in hit.words
+    left, low, right, high = hit.box
+    # The text begins at 72 pt from the left, 72 pt up: `tests.world.pdf` draws it there.
+    assert 72 < left < right < 200
+    assert 65 < low < high < 90
+    assert _search(world, "shut").sheets == [hit]
+    assert _search(world, "nothing like it").sheets == []
+    world.file(name(revision="P02"), content=pdf("No such thing any more"))
+    world.send()
+    assert _search(world, "shutter").sheets == []
+
+
+def test_marks_are_found_by_their_words_and_replies_pencil_by_its_author_alone(world):
+    revision = world.file(name())[0][1]
+    drawn = world.draw(revision, text="Headroom under the flight?")
+    assert [hit.mark_id for hit in _search(world, "headroom", "leilani").marks] == [drawn.id]
+    assert _search(world, "headroom").marks == []
+    world.ink(revision, drawn)
+    marks.write_reply(*_as(world, "anouk"), drawn.id, marks.WriteReply(text="2.20 m at the landing"))
+    (hit,) = _search(world, "landing").marks
+    assert (hit.mark_id, hit.where, hit.words) == (drawn.id, "a mark by Leilani Brandt", "Headroom under the flight?")
+
+
+def test_documents_are_found_by_old_numbers_and_withdrawn_ones_say_so(world):
+    document = world.file(name())[0][0]
+    rename = withdrawing.RenameDocument(version=2, number="BFT-TRA-Z1-02-D-A-0155", reason="r")
+    version = world.sql("SELECT version FROM document")[0][0]
+    withdrawing.rename_document(*_as(world), document, rename.model_copy(update={"version": version}))
+    (hit,) = _search(world, "A-0101").documents
+    assert (hit.where, hit.words) == ("the number it had before", NUMBER)
+    withdrawing.withdraw(*_as(world), document, withdrawing.Withdraw(version=version + 1, reason="r"))
+    assert [each.where for each in _search(world, "0155").documents] == ["withdrawn"]
+
+
+def test_a_search_tells_nothing_of_what_is_hidden(world):
+    batch = world.arrive({name(title="Cofferdam"): pdf("cofferdam pump")})
+    secret = world.cast.folders["Temporary works"]
+    intake.change_batch(*_as(world), batch, intake.ChangeBatch(folder_id=secret, keep_tree=False))
+    world.register(batch)
+    world.send()
+    assert len(_search(world, "cofferdam").sheets) == 1
+    found = _search(world, "cofferdam", "leilani")
+    assert (found.documents, found.sheets, found.marks, found.more) == ([], [], [], [])
+
+
+def test_more_than_asked_for_is_said(world):
+    world.file(*(name(number=number) for number in NUMBERS))
+    found = _search(world, "quay", limit=3)
+    assert (len(found.documents), found.more) == (3, ["documents"])
+    assert _search(world, "  ").documents == []
+
+
+HEAD = ["Drawing No", "Drawing title", "Originator", "Trade", "Planned date"]
+
+
+def _xlsx(*rows, head=HEAD):
+    book = Workbook()
+    for row in (head, *rows):
+        book.active.append(row)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _plan(world, content, who="marit", keep=False, day_first=True, columns=None):
+    return planned.read_list(*_as(world, who), ListAsked(world.project_id, columns, day_first, keep), [content])
+
+
+def test_a_list_is_tried_cell_by_cell_before_anything_is_kept(world):
+    content = _xlsx(
+        [NUMBER, "Quay hall plan", "TRA", "Architecture", date(2027, 3, 1)],
+        ["BFT-XXX-Z1-01-D-A-0101", "Wrong", "TRA", "A", date(2027, 3, 1)],
+        [NUMBER, "Again", "TRA", "A", date(2027, 3, 1)],
+        [NUMBERS[1], "No day", "Tallow Reed Architects", "A", "soon"],
+        [NUMBERS[2], "Nobody", "Unheard Of Ltd", "Z9", "2027-04-01"],
+        [None, None, None, None, None],
+        [NUMBERS[3], "Fine", "Tallow Reed Architects", "A", "14.4.27"],
+    )
+    read = _plan(world, content)
+    assert read.taken == {"number": 0, "title": 1, "company": 2, "discipline": 3, "planned_on": 4}
+    assert (read.new, read.changed, read.kept) == (2, 0, False)
+    assert [each.cell for each in read.troubles] == ["A3", "A4", "E5", "C6", "D6"]
+    assert world.sql("SELECT count(*) FROM planned_document") == [(0,)]
+    assert _plan(world, content, keep=True).kept
+    assert world.sql("SELECT number, company, discipline, planned_on FROM planned_document ORDER BY number") == [
+        (NUMBER, "TRA", "A", "2027-03-01"), (NUMBERS[3], "TRA", "A", "2027-04-14"),
+    ]  # fmt: skip
+    again = _plan(world, content, keep=True)
+    assert (again.new, again.changed, again.same) == (0, 0, 2)
+
+
+def test_days_that_read_either_way_are_told_and_read_as_said(world):
+    content = f"Number;Planned\n{NUMBER};03/04/2027\n{NUMBERS[1]};13/04/2027\n".encode("cp1252")
+    assert _plan(world, content).either_way == 1
+    _plan(world, content, keep=True)
+    assert world.sql("SELECT planned_on FROM planned_document ORDER BY number") == [("2027-04-03",), ("2027-04-13",)]
+    month_first = _plan(world, content, day_first=False)
+    assert (month_first.changed, [each.cell for each in month_first.troubles]) == (1, ["B3"])
+
+
+def test_planned_received_and_late_are_counted_by_company_and_discipline(world):
+    world.file(name())
+    rows = [[NUMBER, "a", "", "", date(2027, 2, 1)], [NUMBERS[1], "b", "", "", date(2027, 3, 5)]]
+    rows += [[NUMBERS[2], "c", "", "", date(2027, 3, 9)], [OTHER_NUMBER, "d", "", "", date(2027, 3, 8)]]
+    _plan(world, _xlsx(*rows), keep=True)
+    found = planned.list_planned(*_as(world), world.project_id)
+    states = {line.number: (line.state, line.days_late) for line in found.lines}
+    # 9 March 2027 is a Tuesday: from Friday the 5th two working days, from Monday the 8th one.
+    assert states == {
+        NUMBER: ("received", 0), NUMBERS[1]: ("late", 2), NUMBERS[2]: ("planned", 0), OTHER_NUMBER: ("late", 1),
+    }  # fmt: skip
+    counts = [
+        (each.company, each.discipline, each.all, each.received, each.late, each.percent) for each in found.counts
+    ]
+    assert counts == [("PLS", "S", 1, 0, 1, 0), ("TRA", "A", 3, 1, 1, 33)]
+    assert (found.total.all, found.total.percent) == (4, 25)
+    received = next(line for line in found.lines if line.state == "received")
+    assert (received.revision, received.received_on) == ("P01", date(2027, 3, 9))
+    own = planned.list_planned(*_as(world, "leilani"), world.project_id)
+    assert ([line.number for line in own.lines], own.may_change) == ([OTHER_NUMBER], False)
+    planned.remove_planned(*_as(world), RemovePlanned(project_id=world.project_id, number=OTHER_NUMBER, version=1))
+    assert len(planned.list_planned(*_as(world), world.project_id).lines) == 3
+
+
+@pytest.mark.parametrize(
+    ("content", "words"),
+    [
+        (b"", "empty"),
+        (b"PK\x03\x04 not a spreadsheet", "can be read, or it is broken"),
+        (b"\x89PNG\0\0\0", "neither a spreadsheet"),
+        (b"Number," * 200, "columns"),
+        (pdf(), "neither a spreadsheet"),
+    ],
+)
+def test_a_list_that_is_none_is_told_in_words(world, content, words):
+    with pytest.raises(RuleBroken) as refused:
+        _plan(world, content)
+    assert refused.value.code == "table_broken"
+    assert words in refused.value.words
+
+
+def test_a_list_without_its_two_columns_is_not_kept(world):
+    with pytest.raises(RuleBroken) as refused:
+        _plan(world, b"a,b\n1,2\n", keep=True)
+    assert refused.value.code == "columns_wanted"
+    with pytest.raises(NotAllowed):
+        _plan(world, b"a,b\n1,2\n", who="paolo")
+    found = _plan(world, f"x,y\n{NUMBER},2027-04-01\n".encode(), columns={"number": 0, "planned_on": 1, "title": 99})
+    assert (found.new, found.taken) == (1, {"number": 0, "planned_on": 1})

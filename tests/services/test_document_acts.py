@@ -1,0 +1,387 @@
+"""Check out and in, withdraw, rename, an earlier revision back, columns changed over many lines."""
+
+import io
+import json
+
+import pytest
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from nod.core.refusals import NotAllowed, NotFound, Refusal, RuleBroken, Stale
+from nod.services import changing, checking_out, documents, new_revision, revision_changes, setup, withdrawing
+from nod.services.changing import ChangeDocuments, DocumentChange
+from nod.services.checking_out import CheckOut, EndCheckOut
+from nod.services.new_revision import BringBackRevision, RevisionSaid
+from nod.services.setup_view import TypedField, read_setup
+from nod.services.withdrawing import RenameDocument, SeenDocument, Withdraw
+from tests.world import NUMBER, OTHER_NUMBER, in_cloud, name, pdf
+
+NEW_NUMBER = "BFT-TRA-Z1-02-D-A-0155"
+
+
+@pytest.fixture
+def plan(world):
+    """A document filed by the controller: its id."""
+    return world.file(name())[0][0]
+
+
+def _dossier(world, document, who="marit"):
+    return documents.read_document(world.context, world.actor(who), document)
+
+
+def _version(world, document):
+    return world.sql("SELECT version FROM document WHERE id = ?", document)[0][0]
+
+
+def _act(world, function, document, command, who="marit"):
+    return function(world.context, world.actor(who), document, command)
+
+
+def _check_out(world, document, who="paolo"):
+    command = CheckOut(version=_version(world, document), note="Stair moved")
+    _act(world, checking_out.check_out, document, command, who)
+
+
+def _findings(world, revision="P02", who="marit"):
+    """Of a next revision that arrives by Intake."""
+    file = name(revision=revision)
+    batch = world.arrive({file: pdf(file)}, who)
+    (arrival,) = world.batch(batch, who).arrivals
+    return batch, {each.code: each for each in arrival.findings}
+
+
+def test_checked_out_by_one_it_takes_no_revision_of_another(world, plan):
+    _check_out(world, plan)
+    batch, found = _findings(world)
+    assert "Paolo Marchetti" in found["checked_out"].words
+    assert world.register(batch)[0].result == "held"
+    (line,) = checking_out.list_check_outs(world.context, world.actor("marit"), world.project_id)
+    assert (line.by.name, line.note, line.mine, line.may_end) == ("Paolo Marchetti", "Stair moved", False, True)
+    dossier = _dossier(world, plan)
+    assert "revise" not in dossier.may
+    assert "break_check_out" in dossier.may
+    assert "put_back" in _dossier(world, plan, "paolo").may
+
+
+def test_the_holder_checks_in_with_a_comment(world, plan):
+    _check_out(world, plan)
+    said = RevisionSaid(file_name="my plan.pdf", revision="P02", status="S3", purpose="comment", note="Stair as agreed")
+    begun = new_revision.begin_revision(world.context, world.actor("paolo"), plan, said, [pdf("moved")])
+    world.look()
+    (arrival,) = world.batch(begun.batch_id, "paolo").arrivals
+    assert (arrival.number, arrival.revision, arrival.title) == (NUMBER, "P02", "Quay hall plan")
+    assert world.register(begun.batch_id, "paolo")[0].result == "registered"
+    dossier = _dossier(world, plan)
+    assert (dossier.line.revision, dossier.checked_out_by) == ("P02", None)
+    assert (dossier.revisions[0].note, dossier.revisions[0].purpose) == ("Stair as agreed", "comment")
+    assert "document_checked_in" in world.kinds()
+
+
+def test_what_is_checked_out_is_not_checked_out_again_nor_revised_or_withdrawn(world, plan):
+    _check_out(world, plan)
+    said = RevisionSaid(file_name="x.pdf", revision="P02", status="S3")
+    for attempt in (
+        lambda: _check_out(world, plan, "marit"),
+        lambda: new_revision.begin_revision(world.context, world.actor("marit"), plan, said, [pdf("x")]),
+        lambda: _act(world, withdrawing.withdraw, plan, Withdraw(version=_version(world, plan), reason="r")),
+    ):
+        with pytest.raises(RuleBroken) as refused:
+            attempt()
+        assert refused.value.code == "checked_out"
+
+
+def test_a_broken_check_out_tells_its_holder_why(world, plan):
+    _check_out(world, plan)
+    with pytest.raises(RuleBroken, match="Say why"):
+        _act(world, checking_out.end_check_out, plan, EndCheckOut(version=_version(world, plan)))
+    command = EndCheckOut(version=_version(world, plan), reason="Paolo is on leave")
+    with pytest.raises(NotAllowed):
+        _act(world, checking_out.end_check_out, plan, command, "ottilie")
+    _act(world, checking_out.end_check_out, plan, command)
+    (mail,) = [payload for key, payload in world.send() if "check_out" in key]
+    assert "Paolo is on leave" in str(mail)
+    assert "checked_out" not in _findings(world)[1]
+
+
+def test_one_puts_back_ones_own_without_a_word(world, plan):
+    _check_out(world, plan)
+    _act(world, checking_out.end_check_out, plan, EndCheckOut(version=_version(world, plan)), "paolo")
+    assert _dossier(world, plan).checked_out_by is None
+    with pytest.raises(RuleBroken) as refused:
+        _act(world, checking_out.end_check_out, plan, EndCheckOut(version=_version(world, plan)))
+    assert refused.value.code == "not_checked_out"
+
+
+def test_withdrawn_it_leaves_the_list_stays_readable_and_comes_back(world, plan):
+    with pytest.raises(RuleBroken):
+        _act(world, withdrawing.withdraw, plan, Withdraw(version=_version(world, plan), reason=" "))
+    _act(world, withdrawing.withdraw, plan, Withdraw(version=_version(world, plan), reason="Replaced by the model"))
+    assert world.list().total == 0
+    assert [line.withdrawn for line in world.list(filters=[["withdrawn", "yes"]]).lines] == [True]
+    dossier = _dossier(world, plan)
+    assert (dossier.withdrawn_why, dossier.may) == ("Replaced by the model", ["bring_back", "rename", "move", "change"])
+    found = _findings(world)[1]
+    assert "Replaced by the model" in found["withdrawn"].words
+    _act(world, withdrawing.bring_back, plan, SeenDocument(version=_version(world, plan)))
+    assert world.list().total == 1
+    with pytest.raises(RuleBroken):
+        _act(world, withdrawing.bring_back, plan, SeenDocument(version=_version(world, plan)))
+
+
+def test_a_document_in_a_running_review_is_not_withdrawn(world):
+    document = world.file(name())[0]
+    world.start(document)
+    with pytest.raises(RuleBroken) as refused:
+        _act(world, withdrawing.withdraw, document[0], Withdraw(version=_version(world, document[0]), reason="r"))
+    assert refused.value.code == "in_review"
+
+
+def _rename(world, document, number, who="marit"):
+    command = RenameDocument(version=_version(world, document), number=number, reason="Level 2 by the new tree")
+    _act(world, withdrawing.rename_document, document, command, who)
+
+
+def test_a_renamed_document_is_found_by_its_old_number_and_keeps_it(world, plan):
+    _rename(world, plan, NEW_NUMBER)
+    (line,) = world.list(words="0101").lines
+    assert (line.number, line.level) == (NEW_NUMBER, "02")
+    assert world.list(words="A0155").total == 1
+    assert [each.number for each in _dossier(world, plan).former_numbers] == [NUMBER]
+    _, found = _findings(world)
+    assert (found["renamed"].mend, found["renamed"].weight) == (NEW_NUMBER, "stop")
+    (other,) = world.file(name(number=OTHER_NUMBER))
+    with pytest.raises(RuleBroken) as refused:
+        _rename(world, other[0], NUMBER)
+    assert refused.value.code == "number_in_use"
+    _rename(world, plan, NUMBER)
+    assert [each.number for each in _dossier(world, plan).former_numbers] == [NEW_NUMBER]
+    assert world.kinds().count("document_renamed") == 2
+
+
+@pytest.mark.parametrize(
+    ("number", "code"),
+    [
+        ("BFT-XXX-Z1-02-D-A-0155", "number_breaks_convention"),
+        (NUMBER, "number_same"),
+        (OTHER_NUMBER, "number_in_use"),
+        ("", "number_breaks_convention"),
+    ],
+)
+def test_a_number_that_cannot_be_is_refused(world, plan, number, code):
+    world.file(name(number=OTHER_NUMBER))
+    with pytest.raises(RuleBroken) as refused:
+        _rename(world, plan, number)
+    assert refused.value.code == code
+
+
+def test_an_earlier_revision_comes_back_as_a_new_one_with_a_note(world):
+    (first,) = world.file(name())
+    world.file(name(revision="P02"))
+    document, old = first
+    back = BringBackRevision(version=_version(world, document), code="P03", status="S3", reason="P02 was a mistake.")
+    _act(world, new_revision.bring_back_revision, old, back)
+    dossier = _dossier(world, document)
+    assert [each.code for each in dossier.revisions] == ["P03", "P02", "P01"]
+    assert dossier.revisions[0].sha256 == dossier.revisions[2].sha256
+    assert dossier.revisions[0].note == "The content of P01 again. P02 was a mistake."
+    assert [bool(each.superseded_at) for each in dossier.revisions] == [False, True, True]
+
+
+@pytest.mark.parametrize(
+    ("code", "status", "refusal"),
+    [("P02", "S3", "revision_order"), ("P01", "S3", "revision_order"), ("XX", "S3", "revision_order"),
+     ("P03", "Z9", "status_unknown")],
+)  # fmt: skip
+def test_an_earlier_revision_comes_back_only_as_what_follows(world, code, status, refusal):
+    (first,) = world.file(name())
+    world.file(name(revision="P02"))
+    back = BringBackRevision(version=_version(world, first[0]), code=code, status=status, reason="")
+    with pytest.raises(RuleBroken) as refused:
+        _act(world, new_revision.bring_back_revision, first[1], back)
+    assert refused.value.code == refusal
+
+
+def _change(world, *documents, who="marit", **values):
+    changes = [DocumentChange(id=each, version=_version(world, each), values=values) for each in documents]
+    command = ChangeDocuments(project_id=world.project_id, changes=changes)
+    return changing.change_documents(world.context, world.actor(who), command).undo
+
+
+def _line(world, document):
+    return next(line for line in world.list().lines if line.id == document)
+
+
+def test_a_column_over_many_lines_is_changed_and_taken_back(world):
+    ids = [document for document, _ in world.file(name(), name(number=OTHER_NUMBER))]
+    undo = _change(world, *ids, discipline="E", purpose="For tender")
+    assert {line.discipline for line in world.list().lines} == {"E"}
+    command = ChangeDocuments(project_id=world.project_id, changes=undo)
+    changing.change_documents(world.context, world.actor("marit"), command)
+    assert {line.discipline for line in world.list().lines} == {"A", "S"}
+    assert {line.purpose for line in world.list().lines} == {""}
+    assert world.kinds().count("document_changed") == 4
+
+
+def test_a_document_moves_with_all_that_follows_from_it(world, plan):
+    target = world.cast.folders["Temporary works"]
+    undo = _change(world, plan, folder=target)
+    assert _line(world, plan).folder.endswith("Temporary works")
+    assert world.kinds()[-1] == "document_moved"
+    with pytest.raises(NotFound):
+        _dossier(world, plan, "leilani")
+    assert undo[0].values == {"folder": world.cast.folders[""]}
+
+
+@pytest.mark.parametrize(
+    ("values", "code"),
+    [
+        ({"sha256": "x"}, "column_fixed"),
+        ({"number": "x"}, "column_fixed"),
+        ({"discipline": "Q9"}, "value_unfit"),
+        ({"status": "Z9"}, "value_unfit"),
+        ({"status": ""}, "status_wanted"),
+        ({"title": "  "}, "title_wanted"),
+        ({"purpose": "x" * 300}, "value_unfit"),
+        ({"folder": "aaaaaaaaaaaaaaaa"}, "not_found"),
+    ],
+)
+def test_a_value_that_does_not_fit_changes_nothing_at_all(world, plan, values, code):
+    before = world.sql("SELECT * FROM document")
+    with pytest.raises(Refusal) as refused:
+        _change(world, plan, purpose="first", **values) if "purpose" not in values else _change(world, plan, **values)
+    assert refused.value.code == code
+    assert world.sql("SELECT * FROM document") == before
+
+
+def test_an_author_changes_fields_but_neither_title_nor_place(world, plan):
+    _change(world, plan, who="paolo", purpose="For comment")
+    for values in ({"title": "Mine"}, {"folder": world.cast.folders["Drawings"]}, {"status": "S4"}):
+        with pytest.raises(NotAllowed):
+            _change(world, plan, who="paolo", **values)
+
+
+def test_two_who_change_the_same_line_do_not_overwrite_each_other(world, plan):
+    stale = DocumentChange(id=plan, version=_version(world, plan), values={"purpose": "B"})
+    _change(world, plan, purpose="A")
+    with pytest.raises(Stale):
+        changing.change_documents(
+            world.context, world.actor("rafael"), ChangeDocuments(project_id=world.project_id, changes=[stale])
+        )
+    assert _line(world, plan).purpose == "A"
+
+
+def _fields(world, *fields):
+    """Sets the project's fields and returns their column keys by name."""
+    version = world.sql("SELECT version FROM project WHERE id = ?", world.project_id)[0][0]
+    command = setup.SetFields(version=version, fields=list(fields))
+    setup.set_fields(world.context, world.actor("rafael"), world.project_id, command)
+    rules = world.sql("SELECT json_extract(rules, '$.fields') FROM project WHERE id = ?", world.project_id)[0][0]
+    return {each["name"]: f"field:{each['id']}" for each in json.loads(rules)}
+
+
+def test_typed_fields_are_columns_filters_and_words(world):
+    ids = [document for document, _ in world.file(name(), name(number=OTHER_NUMBER))]
+    keys = _fields(
+        world,
+        TypedField(name="Fire rating", kind="choice", choices=["EI 30", "EI 60"]),
+        TypedField(name="Area", kind="number", choices=[]),
+        TypedField(name="Needed on site", kind="date", choices=[]),
+        TypedField(name="On the critical path", kind="yes_no", choices=[]),
+    )
+    _change(world, ids[0], **{keys["Fire rating"]: "ei 60", keys["Area"]: "90,5", keys["On the critical path"]: "Y"})
+    _change(world, ids[1], **{keys["Area"]: "1200", keys["Needed on site"]: "2027-05-01"})
+    by_area = world.list(sorts=[[keys["Area"], "down"]])
+    assert [line.fields[keys["Area"][6:]] for line in by_area.lines] == ["1200", "90.5"]
+    for filters, wanted in (
+        ([[keys["Fire rating"], "is", "EI 60"]], {ids[0]}),
+        ([[keys["Fire rating"], "not", "EI 60"]], {ids[1]}),
+        ([[keys["Fire rating"], "none"]], {ids[1]}),
+        ([[keys["Area"], "from", "100"]], {ids[1]}),
+        ([[keys["Needed on site"], "to", "2027-05-01"]], {ids[1]}),
+        ([[keys["On the critical path"], "yes"]], {ids[0]}),
+        ([[keys["On the critical path"], "any"]], set(ids)),
+    ):
+        assert {line.id for line in world.list(filters=filters).lines} == wanted, filters
+    assert [line.id for line in world.list(words="EI 60").lines] == [ids[0]]
+    grouped = world.list(group=keys["Fire rating"])
+    assert [(each.words, each.count) for each in grouped.groups] == [("none", 1), ("EI 60", 1)]
+    for key, bad in ((keys["Area"], "wide"), (keys["Needed on site"], "May"), (keys["Fire rating"], "EI 90")):
+        with pytest.raises(RuleBroken) as refused:
+            _change(world, ids[0], **{key: bad})
+        assert refused.value.code == "value_unfit"
+
+
+def test_a_field_of_a_folder_is_for_documents_there_alone(world, plan):
+    folder = world.cast.folders["Structure"]
+    keys = _fields(world, TypedField(name="Steel grade", kind="text", choices=[], folder_id=folder))
+    with pytest.raises(RuleBroken) as refused:
+        _change(world, plan, **{keys["Steel grade"]: "S355"})
+    assert refused.value.code == "field_elsewhere"
+    assert _dossier(world, plan).fields == []
+    _change(world, plan, folder=folder)
+    _change(world, plan, **{keys["Steel grade"]: "S355"})
+    assert [(each.name, each.value) for each in _dossier(world, plan).fields] == [("Steel grade", "S355")]
+
+
+def test_a_field_keeps_its_values_when_renamed_and_its_kind_when_used(world, plan):
+    keys = _fields(world, TypedField(name="Package", kind="text", choices=[]))
+    key = keys["Package"]
+    _change(world, plan, **{key: "Steelwork"})
+    renamed = _fields(world, TypedField(id=key[6:], name="Trade package", kind="text", choices=[]))
+    assert renamed == {"Trade package": key}
+    assert _line(world, plan).fields == {key[6:]: "Steelwork"}
+    with pytest.raises(RuleBroken) as refused:
+        _fields(world, TypedField(id=key[6:], name="Trade package", kind="number", choices=[]))
+    assert refused.value.code == "field_in_use"
+
+
+def test_a_status_for_reviews_alone_is_reached_by_one_only(world):
+    version = world.sql("SELECT version FROM project WHERE id = ?", world.project_id)[0][0]
+    now = read_setup(world.context, world.actor("rafael"), world.project_id)
+    command = setup.SetCodes(
+        version=version, revision_scheme="staged", statuses=now.statuses, verdict_set=now.verdict_set,
+        reviewed_statuses=["A1", "nonsense"],
+    )  # fmt: skip
+    setup.set_codes(world.context, world.actor("rafael"), world.project_id, command)
+    batch = world.arrive({name(status="A1"): pdf("a")})
+    assert world.batch(batch).arrivals[0].findings[0].code == "status_needs_review"
+    document, revision = world.file(name())[0]
+    with pytest.raises(RuleBroken) as refused:
+        _change(world, document, status="A1")
+    assert refused.value.code == "status_needs_review"
+    world.closed_review((document, revision), verdict="A")
+    _change(world, document, status="A1")
+    assert world.sql("SELECT status FROM revision WHERE id = ?", revision) == [("A1",)]
+    assert _dossier(world, document).next_status[0] == "S0"
+
+
+def test_the_dossier_tells_what_a_revision_changed(world):
+    drawn = {"P01": _sheet(), "P02": _sheet(changed=True), "P03": _sheet(changed=True)}
+    for code, content in drawn.items():
+        world.file(name(revision=code, title="Hall" if code == "P01" else "Quay hall"), content=content)
+    world.look()
+    document = world.document(NUMBER)[0]
+    first, second, third = reversed(_dossier(world, document).revisions)
+    read = [
+        revision_changes.read_changes(world.context, world.actor("leilani"), each.id) for each in (first, second, third)
+    ]
+    assert (read[0].against, read[0].drawing) == ("", "")
+    assert (read[1].against, read[1].drawing, len(read[1].changes)) == ("P01", "changed", 1)
+    assert [(each.name, each.before, each.after) for each in read[1].fields] == [("title", "Hall", "Quay hall")]
+    assert (read[2].against, read[2].drawing) == ("P02", "same_file")
+    picture = revision_changes.draw_revision_change(world.context, world.press, world.actor("leilani"), second.id, 0)
+    assert picture[8:12] == b"WEBP"
+    with pytest.raises(NotFound):
+        revision_changes.draw_revision_change(world.context, world.press, world.actor("leilani"), second.id, 1)
+
+
+def _sheet(*, changed=False):
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(420 * mm, 297 * mm), invariant=1)
+    canvas.rect(50 * mm, 50 * mm, 200 * mm, 150 * mm)
+    if changed:
+        canvas.line(100 * mm, 100 * mm, 140 * mm, 100 * mm)
+        in_cloud(canvas, 92, 92, 56, 16)
+    canvas.showPage()
+    canvas.save()
+    return out.getvalue()
