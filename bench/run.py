@@ -12,30 +12,26 @@ import tempfile
 import time
 import urllib.request
 from contextlib import contextmanager
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from urllib.parse import urlencode
 
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
-from tests.browser.client import Person
 from tests.ports import free_run
 
-from bench.access import bench_grid, bench_mixed, spread
+from bench.access import bench_grid
 from bench.intake import bench_set
 from bench.measure import tell, timed
+from bench.register import bench_register, bench_search
 from nod.clock import Clock
-from nod.core.trail import Fact, Subject, instant_text
+from nod.core.trail import Fact, Subject
 from nod.demo.people import set_up
 from nod.formats.pdf_look import TILE_PX, size_at
 from nod.services.context import acting, open_context
 from nod.services.press import Press
 from nod.settings import Settings
-from nod.store.ids import new_id
 
-QUERY = urlencode({"sorts": '[["title","down"]]', "filters": '[["discipline","is","A"],["status","is","S3"]]'})
 BIN = Path(sys.executable).parent
 MARIT = "marit@hollinbrook.example"
 
@@ -139,29 +135,6 @@ def bench_audit(context, cast, aside):
     raw.close()
 
 
-def fill_register(context, cast, count=100_000):
-    """Lines straight into the table: the list is measured here, not the filing."""
-    now = datetime.now(UTC)  # noqa: TID251 - only for the data of the measurement
-    raw = sqlite3.connect(context.settings.data_dir / "nod.db")
-    rows = (
-        (
-            new_id(), cast.project_id, f"BFT-TRA-Z1-{place // 10000:02d}-D-{'ASNEF'[place % 5]}-{place % 10000:04d}",
-            f"Sheet {place} of the quay hall", "ASNEF"[place % 5], "TRA", "D", 1, new_id(), "P01",
-            ("S3", "S4")[place % 2], "A1", ("", "A", "B")[place % 3], "", instant_text(now - timedelta(minutes=place)),
-            cast.folders[""],
-        )
-        for place in range(count)
-    )  # fmt: skip
-    raw.executemany(
-        "INSERT INTO document (id, project_id, number, title, discipline, originator, form, version, revision_id,"
-        " revision, status, sheet_size, verdict, with_whom, filed_at, folder_id)"
-        " VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)",
-        rows,
-    )
-    raw.commit()
-    raw.close()
-
-
 @contextmanager
 def serving(data):
     port = free_run(3)
@@ -183,44 +156,6 @@ def serving(data):
         process.wait()
 
 
-def bench_register(context, cast):
-    """A page of 50 out of 100,000 over HTTP against the same rows by bare SQL plus an empty HTTP answer."""
-    fill_register(context, cast)
-    spread(context, cast)
-    raw = sqlite3.connect(context.settings.data_dir / "nod.db")
-    page = (
-        "SELECT * FROM document WHERE project_id = ? {} ORDER BY {} LIMIT 51",
-        "SELECT count(*) FROM document WHERE project_id = ? {}",
-    )
-    cases = {
-        "register, 50 of 100,000 by number": ("", "number, seq", ""),
-        "register, two filters and a sort": (
-            "AND discipline = 'A' AND status = 'S3'", "title DESC, seq DESC",
-            QUERY,
-        ),
-    }  # fmt: skip
-    with serving(context.settings.data_dir) as url:
-        marit = Person(url, MARIT)
-        empty = timed(lambda: marit("GET", "/api/me"), 60)
-        for what, (where, order, query) in cases.items():
-            path = f"/api/documents?project_id={cast.project_id}&limit=50&{query}"
-            assert len(marit("GET", path)["lines"]) == 50
-            ours = timed(lambda path=path: marit("GET", path), 60)
-            bare = timed(
-                lambda where=where, order=order: [
-                    raw.execute(statement.format(where, order), (cast.project_id,)).fetchall() for statement in page
-                ],
-                60,
-            )
-            tell(f"{what} (bare: SQL + /api/me)", ours, bare + empty)
-        words = f"/api/documents?project_id={cast.project_id}&limit=50&words=sheet%204242"
-        match = 'SELECT rowid FROM document_words WHERE document_words MATCH \'"sheet"* "4242"*\' LIMIT 50'
-        bare = timed(lambda: raw.execute(match).fetchall(), 60)
-        tell("register, as one types (bare: FTS5 + /api/me)", timed(lambda: marit("GET", words), 60), bare + empty)
-        bench_mixed(url, marit, cast.project_id, QUERY)
-    raw.close()
-
-
 def main():
     with tempfile.TemporaryDirectory() as name:
         aside = Path(name)
@@ -232,7 +167,9 @@ def main():
         bench_audit(context, cast, aside)
         bench_set(context, cast, aside)
         bench_grid()
-        bench_register(context, cast)
+        with serving(context.settings.data_dir) as url:
+            bench_register(context, cast, url)
+            bench_search(context, cast, url)
         context.database.close()
 
 

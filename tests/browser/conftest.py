@@ -22,6 +22,7 @@ FLAGS = (
 )
 EMAILS = {
     "marit": "marit@hollinbrook.example",
+    "ottilie": "ottilie@gannetmarine.example",
     "rafael": "rafael@hollinbrook.example",
     "tomasz": "tomasz@tallowreed.example",
     "saoirse": "saoirse@tallowreed.example",

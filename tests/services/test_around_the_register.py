@@ -24,7 +24,7 @@ from nod.services import (
 from nod.services.changing import ChangeDocuments, DocumentChange
 from nod.services.drawing_sets import AddByView, ChangeSet, MakeSet, SeenSet, SetSheets
 from nod.services.folder_packs import AskPack
-from nod.services.planned import ListAsked, RemovePlanned
+from nod.services.planned import ListAsked, PutPlanned, RemovePlanned
 from nod.services.register_list import AskedView
 from nod.services.saved_views import KeepView, SeenView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
@@ -116,7 +116,13 @@ def test_sets_refuse_what_cannot_be(world, sheets):
     drawing_sets.remove_set(*_as(world), stage, SeenSet(version=2))
     with pytest.raises(NotFound):
         drawing_sets.read_set(*_as(world), stage)
-    assert _set(world, "Stage 4")
+    other = _set(world, "Stage 4")
+    with pytest.raises(RuleBroken) as refused:
+        drawing_sets.bring_back_set(*_as(world), stage)
+    assert refused.value.code == "set_exists"
+    drawing_sets.remove_set(*_as(world), other, SeenSet(version=1))
+    drawing_sets.bring_back_set(*_as(world), stage)
+    assert drawing_sets.read_set(*_as(world), stage).name == "Stage 4"
 
 
 def test_views_are_ones_own_until_they_are_shared(world):
@@ -270,6 +276,8 @@ def test_documents_are_found_by_old_numbers_and_withdrawn_ones_say_so(world):
     rename = withdrawing.RenameDocument(version=2, number="BFT-TRA-Z1-02-D-A-0155", reason="r")
     version = world.sql("SELECT version FROM document")[0][0]
     withdrawing.rename_document(*_as(world), document, rename.model_copy(update={"version": version}))
+    assert [each.where for each in _search(world, "A0155").documents] == [""]
+    assert _search(world, "a0101").documents == _search(world, "A-0101").documents
     (hit,) = _search(world, "A-0101").documents
     assert (hit.where, hit.words) == ("the number it had before", NUMBER)
     withdrawing.withdraw(*_as(world), document, withdrawing.Withdraw(version=version + 1, reason="r"))
@@ -364,6 +372,17 @@ def test_planned_received_and_late_are_counted_by_company_and_discipline(world):
     assert ([line.number for line in own.lines], own.may_change) == ([OTHER_NUMBER], False)
     planned.remove_planned(*_as(world), RemovePlanned(project_id=world.project_id, number=OTHER_NUMBER, version=1))
     assert len(planned.list_planned(*_as(world), world.project_id).lines) == 3
+    back = PutPlanned(
+        project_id=world.project_id, number=OTHER_NUMBER, title="d", company="PLS", discipline="S",
+        planned_on=date(2027, 3, 20), version=0,
+    )  # fmt: skip
+    planned.put_planned(*_as(world), back)
+    (line,) = planned.list_planned(*_as(world, "leilani"), world.project_id).lines
+    assert (line.planned_on, line.state) == (date(2027, 3, 20), "planned")
+    with pytest.raises(Stale):
+        planned.put_planned(*_as(world), back)
+    with pytest.raises(RuleBroken):
+        planned.put_planned(*_as(world), back.model_copy(update={"number": "X-1"}))
 
 
 @pytest.mark.parametrize(

@@ -91,6 +91,7 @@ const WORDS: Record<string, string> = {
   too_many_views: '',
   not_your_view: '',
   set_exists: '',
+  set_there: '',
   set_large: '',
   list_large: '',
   folder_empty: '',

@@ -1213,7 +1213,8 @@ export interface paths {
         get: operations["list_planned"];
         /** Try a list of planned documents, or keep it: the file is the body. */
         put: operations["read_planned_list"];
-        post?: never;
+        /** Make or change one planned document. */
+        post: operations["put_planned"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1898,6 +1899,23 @@ export interface paths {
         put?: never;
         /** Add every document that a filter leaves. */
         post: operations["add_by_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sets/{set_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A set that was taken away stands again. */
+        post: operations["bring_back_set"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4346,6 +4364,29 @@ export interface components {
             code: string;
             /** Words */
             words: string;
+        };
+        /**
+         * PutPlanned
+         * @description A promise as it is to stand; `version` 0 for one that is not there yet.
+         */
+        PutPlanned: {
+            /** Company */
+            company: string;
+            /** Discipline */
+            discipline: string;
+            /** Number */
+            number: string;
+            /**
+             * Planned On
+             * Format: date
+             */
+            planned_on: string;
+            /** Project Id */
+            project_id: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
         };
         /** ReadPeople */
         ReadPeople: {
@@ -8877,6 +8918,45 @@ export interface operations {
             };
         };
     };
+    put_planned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutPlanned"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remove_planned: {
         parameters: {
             query?: never;
@@ -10590,6 +10670,43 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SheetsSet"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from datetime import date, datetime
 
 FIELDS = ("number", "title", "company", "discipline", "planned_on")
+STATES = ("late", "planned", "received")
+"""In the order in which somebody has to do something about them."""
 _HEADS: dict[str, tuple[str, ...]] = {
     "number": ("number", "document number", "drawing number", "sheet number", "doc no", "drawing no", "no", "nr"),
     "title": ("title", "document title", "drawing title", "description", "name"),

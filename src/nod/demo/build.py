@@ -13,14 +13,17 @@ from sqlalchemy import select
 
 from nod.clock import SetClock
 from nod.core.calendar import Calendar
-from nod.demo import scenario, story
+from nod.demo import lists, scenario
 from nod.demo.people import set_up
-from nod.demo.story import Stage
+from nod.demo.story import EVENTS, Stage
 from nod.services.context import Context
 from nod.services.press import Press
 from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
 from nod.worker import LOOK_KINDS, SEND_KINDS, drain, handlers_with
+
+CHAPTERS = (lists,)
+"""Beside the story itself; to import a chapter is to plan its events."""
 
 
 class HalfBuilt(Exception):
@@ -80,7 +83,7 @@ def _live(context: Context, clock: SetClock, present: datetime, aside: Path, set
 
     clock.set(instant(-16, 9, 0))
     stage = Stage(context, set_up(context, holidays), aside, settle, today)
-    for (days, hour, minute), event in sorted(story.EVENTS, key=lambda each: each[0]):
+    for (days, hour, minute), event in sorted(EVENTS, key=lambda each: each[0]):
         clock.set(instant(days, hour, minute))
         event(stage)
         settle()

@@ -9,6 +9,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Level
+from nod.core.number_shape import shapes
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.register_columns import FIELD, Column, Kind
 from nod.core.trail import Fact, Subject, changed
@@ -188,8 +189,10 @@ def gather_words(session: Session, row: DocumentRow) -> None:
     values = session.scalars(
         select(DocumentValueRow.value).where(DocumentValueRow.seq == row.seq).order_by(DocumentValueRow.field)
     )
-    former = session.scalars(select(FormerNumberRow.number).where(FormerNumberRow.document_id == row.id))
+    query = select(FormerNumberRow.number).where(FormerNumberRow.document_id == row.id)
+    former = list(session.scalars(query.order_by(FormerNumberRow.number)))
     row.field_words = " ".join([*values, *former])
+    row.shapes = " ".join(shapes(number) for number in (row.number, *former))
 
 
 def need_free(row: DocumentRow, actor: Actor) -> None:

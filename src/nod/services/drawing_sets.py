@@ -205,6 +205,25 @@ def remove_set(context: Context, actor: Actor, set_id: str, command: SeenSet) ->
         _record(act, row, "set_removed")
 
 
+def bring_back_set(context: Context, actor: Actor, set_id: str) -> None:
+    """A set that was taken away stands again, with its sheets. Raises RuleBroken where its name was given away."""
+    with acting(context, actor) as act:
+        row = act.session.get(DrawingSetRow, set_id)
+        if row is None:
+            raise NotFound(set_id)
+        try:
+            seat = take_seat(act.session, actor, row.project_id)
+        except NotFound as hidden:
+            raise NotFound(set_id) from hidden
+        seat.need(Level.FILE)
+        if not row.removed:
+            raise RuleBroken("set_there", f"The drawing set {row.name} is there.", row.name)
+        _name(act, row.project_id, row.name, row.id)
+        row.removed = False
+        row.version += 1
+        _record(act, row, "set_brought_back")
+
+
 def set_sheets(context: Context, actor: Actor, set_id: str, command: SetSheets) -> SheetsSet:
     """Raises NotFound for a document that is not there for this person."""
     with acting(context, actor) as act:

@@ -9,6 +9,7 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
+from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -106,6 +107,18 @@ class PlannedList(Answered):
     counts: list[PlannedCount]
     total: PlannedCount
     may_change: bool
+
+
+class PutPlanned(Command):
+    """A promise as it is to stand; `version` 0 for one that is not there yet."""
+
+    project_id: str
+    number: str
+    title: str
+    company: str
+    discipline: str
+    planned_on: date = Field(strict=False)
+    version: int
 
 
 class RemovePlanned(Command):
@@ -265,7 +278,7 @@ class _Reading:
 
 
 def list_planned(context: Context, actor: Actor, project_id: str) -> PlannedList:
-    """Those who run the project see all; others what their company has promised. By day."""
+    """Those who run the project see all; others what their company has promised. The late first, by day."""
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         late = LateBy(session, seat.project, context.clock.now())
@@ -281,7 +294,8 @@ def list_planned(context: Context, actor: Actor, project_id: str) -> PlannedList
                 continue
             lines.append(_line(row, document, late))
         return PlannedList(
-            lines=lines, counts=_counts(lines), total=_count("", "", [line.state for line in lines]),
+            lines=sorted(lines, key=lambda line: rules.STATES.index(line.state)), counts=_counts(lines),
+            total=_count("", "", [line.state for line in lines]),
             may_change=seat.runs,
         )  # fmt: skip
 
@@ -326,6 +340,29 @@ def _count(company: str, discipline: str, states: list[str]) -> PlannedCount:
         company=company, discipline=discipline, all=len(states), received=received, late=states.count("late"),
         planned=states.count("planned"), percent=rules.percent(received, len(states)),
     )  # fmt: skip
+
+
+def put_planned(context: Context, actor: Actor, command: PutPlanned) -> None:
+    """One promise made, or changed. Raises RuleBroken for a number that breaks the convention."""
+    with acting(context, actor) as act:
+        seat = act.enter(command.project_id)
+        seat.need_to_run()
+        row = act.session.get(PlannedDocumentRow, (command.project_id, command.number))
+        check_version(command.version, row.version if row else 0, command.number)
+        faults = check_number(rules_of(seat.project).convention, command.number)
+        if faults:
+            raise RuleBroken("number_breaks_convention", faults[0].words, command.number)
+        before = {"planned": row.planned_on.isoformat(), "title": row.title} if row else {}
+        if row is None:
+            row = PlannedDocumentRow(project_id=command.project_id, number=command.number, version=0)
+            act.session.add(row)
+        row.title, row.company = command.title.strip()[:300], command.company
+        row.discipline, row.planned_on = command.discipline, command.planned_on
+        row.version += 1
+        after = {"planned": row.planned_on.isoformat(), "title": row.title}
+        subject = Subject("project", command.project_id)
+        act.record(command.project_id, Fact("planned_set", subject, row.number, before=before, after=after))
+        act.tell(command.project_id, "planned", command.project_id)
 
 
 def remove_planned(context: Context, actor: Actor, command: RemovePlanned) -> None:

@@ -11,6 +11,7 @@ from sqlalchemy import ColumnElement, column, literal_column, or_, select, table
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
+from nod.core.number_shape import fold, shapes
 from nod.formats.words_pack import unpack_words
 from nod.services.answers import Answered
 from nod.services.context import Context
@@ -108,10 +109,10 @@ def _former(session: Session, ids: list[str]) -> dict[str, list[str]]:
 def _document(row: DocumentRow, words: str, former: list[str]) -> Hit:
     """Where: what is not in number or title stands in the fields, or is the number it had before."""
     wanted = [word.casefold() for word in words.split()]
-    said = f"{row.number} {row.title} {row.shapes}".casefold()
+    said = f"{row.number} {row.title} {shapes(row.number)}".casefold()
     where, about = "", ""
-    if not all(word in said for word in wanted):
-        old = [each for each in former if any(word in each.casefold() for word in wanted)]
+    if not all(word in said or fold(word).casefold() in said for word in wanted):
+        old = [each for each in former if any(fold(word) in fold(each) for word in wanted)]
         where, about = ("the number it had before", old[0]) if old else ("its fields", row.field_words)
         if not row.field_words:
             where, about = "", ""

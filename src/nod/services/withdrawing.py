@@ -6,7 +6,6 @@ from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Level
-from nod.core.number_shape import shapes
 from nod.core.numbering import check_number
 from nod.core.refusals import RuleBroken
 from nod.core.trail import Fact, Subject, changed
@@ -108,7 +107,7 @@ def rename_document(context: Context, actor: Actor, document_id: str, command: R
         _check_unused(act.session, row, number)
         before = _said(row)
         _keep_old(act, row, number, reason)
-        row.number, row.shapes = number, shapes(number)
+        row.number = number
         take_parts(row, seat.project)
         row.version += 1
         gather_words(act.session, row)

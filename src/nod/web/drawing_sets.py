@@ -69,6 +69,13 @@ def remove_set(path: SetPath, body: SeenSet) -> None:
     drawing_sets.remove_set(context(), actor(), path.set_id, body)
 
 
+@api.post("/api/sets/<set_id>/bring-back", responses=answers())
+@permission("file")
+def bring_back_set(path: SetPath) -> None:
+    """A set that was taken away stands again."""
+    drawing_sets.bring_back_set(context(), actor(), path.set_id)
+
+
 @api.post("/api/sets/<set_id>/sheets", responses=answers(SheetsSet))
 @permission("file")
 def set_sheets(path: SetPath, body: SetSheets) -> SheetsSet:

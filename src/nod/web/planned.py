@@ -9,7 +9,7 @@ from pydantic import BaseModel
 
 from nod.core.refusals import RuleBroken
 from nod.services import planned
-from nod.services.planned import ListAsked, ListRead, PlannedList, RemovePlanned
+from nod.services.planned import ListAsked, ListRead, PlannedList, PutPlanned, RemovePlanned
 from nod.web.answering import answers, feature
 from nod.web.bodies import body_pieces
 from nod.web.guard import actor, context, permission
@@ -57,6 +57,13 @@ def _columns(said: str) -> dict[str, int] | None:
     if not isinstance(found, dict) or not all(isinstance(at, int) for at in found.values()):
         raise RuleBroken("columns_wanted", "The columns are not said in a way that can be read.")
     return found
+
+
+@api.post("/api/planned", responses=answers())
+@permission("run")
+def put_planned(body: PutPlanned) -> None:
+    """Make or change one planned document."""
+    planned.put_planned(context(), actor(), body)
 
 
 @api.post("/api/planned/remove", responses=answers())

@@ -1,6 +1,6 @@
 import { ListFilter, X } from 'lucide-react'
 import { Popover } from 'radix-ui'
-import { useDeferredValue, useEffect, useState } from 'react'
+import { useDeferredValue, useEffect, useRef, useState } from 'react'
 
 import { Button } from '../../ui/Button'
 import { Select } from '../../ui/Field'
@@ -16,20 +16,33 @@ interface Props {
   words: readonly string[]
 }
 
-/** What the list is narrowed to, in words; each can be changed or taken away. */
-export function FilterBar({ search, change, columns, words }: Props) {
-  const [typed, setTyped] = useState(search.words ?? '')
-  const [seen, setSeen] = useState(search.words ?? '')
+/** What is typed, told as it settles; what comes from elsewhere, a view or a link, takes its place. */
+function useWords(words: string, tell: (words: string) => void) {
+  const [typed, setTyped] = useState(words)
   const settled = useDeferredValue(typed)
+  const told = useRef<string[]>([words])
   useEffect(() => {
-    if (settled !== (search.words ?? '') && settled === typed) change({ words: settled })
-    // Only what is typed is told; a view that is opened brings its own words.
+    if (settled === told.current.at(-1)) return
+    told.current.push(settled)
+    tell(settled)
+    // Only what is typed is told.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [settled])
-  if ((search.words ?? '') !== seen) {
-    setSeen(search.words ?? '')
-    if ((search.words ?? '') !== settled) setTyped(search.words ?? '')
-  }
+  useEffect(() => {
+    const place = told.current.indexOf(words)
+    // One's own words come back after the typing has gone on; they are no news.
+    if (place >= 0) told.current = told.current.slice(place)
+    else {
+      told.current = [words]
+      setTyped(words)
+    }
+  }, [words])
+  return [typed, setTyped] as const
+}
+
+/** What the list is narrowed to, in words; each can be changed or taken away. */
+export function FilterBar({ search, change, columns, words }: Props) {
+  const [typed, setTyped] = useWords(search.words ?? '', (words) => change({ words }))
   const filters = search.filters ?? []
   const put = (place: number, filter: string[] | null) => {
     const next = filters.map((each, at) => (at === place ? filter : each)).filter((each) => each !== null)
@@ -66,7 +79,7 @@ export function FilterBar({ search, change, columns, words }: Props) {
           onChange={(group) => change({ group, shut: undefined })}
           choices={[
             { code: '', words: 'No groups' },
-            ...grouping.map((column) => ({ code: column.key, words: `By ${column.head.toLowerCase()}` })),
+            ...grouping.map((column) => ({ code: column.key, words: `Groups: ${column.head}` })),
           ]}
         />
       </span>

@@ -55,7 +55,8 @@ export function PlannedPage() {
     [all, company, discipline, state],
   )
   const may = list.data?.may_change ?? false
-  const columns = useMemo(() => columnsFor(may), [may])
+  const [taken, setTaken] = useState<Line | null>(null)
+  const columns = useMemo(() => columnsFor(may, setTaken), [may])
   return (
     <section aria-label="Planned documents" className="flex h-full flex-col">
       <RegisterNav>
@@ -110,6 +111,7 @@ export function PlannedPage() {
               {shown.length.toLocaleString('en-GB')} of {all.length.toLocaleString('en-GB')} planned documents
             </span>
           </div>
+          {taken && <PutBack key={taken.number} line={taken} onGone={() => setTaken(null)} />}
           <ListTable
             label="Planned documents"
             rows={shown}
@@ -125,7 +127,7 @@ export function PlannedPage() {
   )
 }
 
-function columnsFor(may: boolean): Column<Line>[] {
+function columnsFor(may: boolean, onTaken: (line: Line) => void): Column<Line>[] {
   const columns: Column<Line>[] = [
     {
       key: 'number',
@@ -167,11 +169,43 @@ function columnsFor(may: boolean): Column<Line>[] {
       cell: (line) => <span className="code font-bold">{line.revision}</span>,
     },
   ]
-  if (may) columns.push({ key: 'act', head: '', width: '44px', cell: (line) => <TakeOut line={line} /> })
+  if (may)
+    columns.push({
+      key: 'act',
+      head: '',
+      width: '44px',
+      cell: (line) => <TakeOut line={line} onTaken={onTaken} />,
+    })
   return columns
 }
 
-function TakeOut({ line }: { line: Line }) {
+/** A promise that was taken off the plan, until it is put back or another is taken off. */
+function PutBack({ line, onGone }: { line: Line; onGone: () => void }) {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  const put = useMutation({
+    mutationFn: () => {
+      const { number, title, company, discipline, planned_on } = line
+      const body = { project_id: project.id, number, title, company, discipline, planned_on, version: 0 }
+      return unwrap(api.POST('/api/planned', { body }))
+    },
+    onSuccess: onGone,
+    onSettled: () => client.invalidateQueries({ queryKey: ['planned'] }),
+  })
+  return (
+    <div role="status" className="flex items-center gap-3 border-t border-line bg-spruce-tint px-4 py-1">
+      <span>
+        <span className="code">{line.number}</span> was taken off the plan.
+      </span>
+      <Button small disabled={put.isPending} onClick={() => put.mutate()}>
+        Undo
+      </Button>
+      <ErrorNote error={put.error} />
+    </div>
+  )
+}
+
+function TakeOut({ line, onTaken }: { line: Line; onTaken: (line: Line) => void }) {
   const { project } = useSeat()
   const client = useQueryClient()
   const remove = useMutation({
@@ -181,6 +215,7 @@ function TakeOut({ line }: { line: Line }) {
           body: { project_id: project.id, number: line.number, version: line.version },
         }),
       ),
+    onSuccess: () => onTaken(line),
     onSettled: () => client.invalidateQueries({ queryKey: ['planned'] }),
   })
   return (

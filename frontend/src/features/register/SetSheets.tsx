@@ -7,7 +7,7 @@ import { Empty, ErrorNote } from '../../ui/Notes'
 import { useSetActs, type DrawingSet } from './useSets'
 
 /** A set's sheets in their order: moved and taken out; each act can be taken back. */
-export function SetSheets({ set }: { set: DrawingSet }) {
+export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: DrawingSet) => void }) {
   const acts = useSetActs()
   const navigate = useNavigate()
   const [name, setName] = useState(set.name)
@@ -72,7 +72,10 @@ export function SetSheets({ set }: { set: DrawingSet }) {
             look="stop"
             onClick={() =>
               acts.remove.mutate(set, {
-                onSuccess: () => void navigate({ to: '/register/sets', search: {} }),
+                onSuccess: () => {
+                  onGone(set)
+                  void navigate({ to: '/register/sets', search: {} })
+                },
               })
             }
           >

@@ -9,7 +9,7 @@ import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { Day } from '../../ui/Standing'
 import { RegisterNav } from './RegisterNav'
 import { SetSheets } from './SetSheets'
-import { useSet, useSetActs, useSets } from './useSets'
+import { useSet, useSetActs, useSets, type DrawingSet } from './useSets'
 
 /** Drawing sets at the left, the sheets of the chosen one in their order at the right. */
 export function SetsPage() {
@@ -18,6 +18,8 @@ export function SetsPage() {
   const { project } = useSeat()
   const sets = useSets()
   const [making, setMaking] = useState(false)
+  const [gone, setGone] = useState<DrawingSet | null>(null)
+  const { bringBack } = useSetActs()
   const open = chosen ?? sets.data?.[0]?.id
   const one = useSet(open)
   const may = hasLevel(project, 'file')
@@ -30,6 +32,19 @@ export function SetsPage() {
           </Button>
         )}
       </RegisterNav>
+      {gone && (
+        <div role="status" className="flex items-center gap-3 border-t border-line bg-spruce-tint px-4 py-1">
+          <span>{gone.name} was taken away; its sheets stay in the register.</span>
+          <Button
+            small
+            disabled={bringBack.isPending}
+            onClick={() => bringBack.mutate(gone.id, { onSuccess: () => setGone(null) })}
+          >
+            Undo
+          </Button>
+          <ErrorNote error={bringBack.error} />
+        </div>
+      )}
       <ErrorNote error={sets.error} again={() => void sets.refetch()} />
       {sets.isPending && <Loading what="the drawing sets" />}
       {sets.data?.length === 0 && (
@@ -59,7 +74,7 @@ export function SetsPage() {
           </ul>
           <div className="min-w-0 flex-1">
             <ErrorNote error={one.error} />
-            {one.data && <SetSheets key={one.data.id} set={one.data} />}
+            {one.data && <SetSheets key={one.data.id} set={one.data} onGone={setGone} />}
           </div>
         </div>
       )}

@@ -21,6 +21,7 @@ interface Props {
 export function Views({ search, onOpen }: Props) {
   const { project } = useSeat()
   const [open, setOpen] = useState(false)
+  const [gone, setGone] = useState<SavedView | null>(null)
   const views = useQuery({
     queryKey: ['views', project.id],
     queryFn: () => unwrap(api.GET('/api/register/views', { params: { query: { project_id: project.id } } })),
@@ -56,6 +57,7 @@ export function Views({ search, onOpen }: Props) {
                 key={view.id}
                 view={view}
                 current={view === current}
+                onGone={setGone}
                 onOpen={() => {
                   setOpen(false)
                   onOpen(readSearch(view.content))
@@ -63,6 +65,7 @@ export function Views({ search, onOpen }: Props) {
               />
             ))}
           </ul>
+          {gone && <KeepAgain view={gone} onGone={() => setGone(null)} />}
           <KeepForm search={search} mine={all.filter((view) => view.mine)} onKept={() => setOpen(false)} />
         </Popover.Content>
       </Popover.Portal>
@@ -70,7 +73,14 @@ export function Views({ search, onOpen }: Props) {
   )
 }
 
-function ViewLine({ view, current, onOpen }: { view: SavedView; current: boolean; onOpen: () => void }) {
+interface LineProps {
+  view: SavedView
+  current: boolean
+  onOpen: () => void
+  onGone: (view: SavedView) => void
+}
+
+function ViewLine({ view, current, onOpen, onGone }: LineProps) {
   const client = useQueryClient()
   const remove = useMutation({
     mutationFn: () =>
@@ -80,6 +90,7 @@ function ViewLine({ view, current, onOpen }: { view: SavedView; current: boolean
           body: { version: view.version },
         }),
       ),
+    onSuccess: () => view.mine && onGone(view),
     onSettled: () => client.invalidateQueries({ queryKey: ['views'] }),
   })
   return (
@@ -109,6 +120,32 @@ function ViewLine({ view, current, onOpen }: { view: SavedView; current: boolean
       )}
       <ErrorNote error={remove.error} />
     </li>
+  )
+}
+
+/** A view of one's own that was removed can be kept again. */
+function KeepAgain({ view, onGone }: { view: SavedView; onGone: () => void }) {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  const { name, shared, content } = view
+  const keep = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.POST('/api/register/views', {
+          body: { project_id: project.id, id: '', version: 0, name, shared, content },
+        }),
+      ),
+    onSuccess: onGone,
+    onSettled: () => client.invalidateQueries({ queryKey: ['views'] }),
+  })
+  return (
+    <div role="status" className="flex items-center gap-2 bg-spruce-tint px-3 py-1.5">
+      <span className="min-w-0 flex-1 truncate">{name} was removed.</span>
+      <Button small disabled={keep.isPending} onClick={() => keep.mutate()}>
+        Undo
+      </Button>
+      <ErrorNote error={keep.error} />
+    </div>
   )
 }
 

@@ -61,7 +61,7 @@ export function clean(search: RegisterSearch): RegisterSearch {
 
 /** What of an address a saved view keeps: all but the document that is open. */
 export function viewOf(search: RegisterSearch): RegisterSearch {
-  return clean({ ...search, document: undefined })
+  return clean({ ...readSearch({ ...search }), document: undefined })
 }
 
 /** The list's order after a click on a head: by it alone, or with Shift also by it; a second click turns it. */

@@ -54,6 +54,11 @@ export function useSetActs() {
       ),
     onSettled: again,
   })
+  const bringBack = useMutation({
+    mutationFn: (id: string) =>
+      unwrap(api.POST('/api/sets/{set_id}/bring-back', { params: { path: { set_id: id } } })),
+    onSettled: again,
+  })
   const put = useMutation({
     mutationFn: ({ id, version, documents }: { id: string; version: number; documents: string[] }) =>
       unwrap(
@@ -84,5 +89,5 @@ export function useSetActs() {
       ),
     onSettled: again,
   })
-  return { make, change, remove, put, addByView }
+  return { make, change, remove, bringBack, put, addByView }
 }
