@@ -68,8 +68,8 @@ def _draw_reader(context, actor, batch_id):
 
 def bench_set(context, cast, aside):
     path = _set(aside)
-    (aside / "bare").mkdir()
-    halves = [(str(path), range(start, SHEETS, 2), str(aside / "bare")) for start in (0, 1)]
+    (aside / "bare-set").mkdir()
+    halves = [(str(path), range(start, SHEETS, 2), str(aside / "bare-set")) for start in (0, 1)]
     with multiprocessing.get_context("spawn").Pool(2) as pool:
         pool.map(len, [[], []])
         begin = time.perf_counter()

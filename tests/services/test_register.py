@@ -184,6 +184,29 @@ def test_a_number_is_found_from_any_part_without_separators_and_with_look_alikes
     assert [line.number for line in world.list(words=words).lines] == ["BFT-TRA-Z1-01-D-A-0101"]
 
 
+def test_many_hits_are_counted_exactly_and_walked_whole(world, lines):
+    """Above a thousand hits the index counts, and what does not belong is taken off: withdrawn, another project's."""
+    raw = sqlite3.connect(world.context.settings.data_dir / "nod.db")
+    columns = "project_id, title, discipline, originator, form, version, sheet_size, revision_id, revision, status,"
+    columns += " verdict, with_whom, filed_at, folder_id, withdrawn"
+    for place in range(1300):
+        copied = f"SELECT ?, ?, {columns} FROM document WHERE seq = (SELECT min(seq) FROM document) + ?"
+        values = (new_id(), f"X-{place:05d}", place % 120)
+        raw.execute(f"INSERT INTO document (id, number, {columns}) {copied}", values)
+    raw.execute("INSERT INTO project SELECT 'zzz', 'ZZZ', name, time_zone, rules, profile, 1, 1 FROM project")
+    raw.execute("UPDATE document SET project_id = 'zzz' WHERE seq % 50 = 0")
+    raw.commit()
+    here = raw.execute("SELECT count(*) FROM document WHERE project_id != 'zzz' AND NOT withdrawn").fetchone()[0]
+    raw.execute("UPDATE document SET title = 'Hall ' || title")
+    raw.commit()
+    raw.close()
+    page = world.list(words="hal", limit=500)
+    assert 1000 < here == page.total
+    walked = _walk(world, limit=500, words="hal", sorts=[["title", "down"], ["number", "up"]])
+    assert len({line.id for line in walked}) == here
+    assert world.list("leilani", words="hal").total == world.list("leilani").total
+
+
 @pytest.mark.parametrize("words", ['hall" OR * NEAR(', "9101", "TRAZ2", "quay other"])
 def test_what_is_not_there_is_not_found(world, words):
     world.file(name(title="Quay hall plan"), name("BFT-PLS-Z2-02-D-S-0999", title="Other"))

@@ -183,7 +183,11 @@ export function ListTable<Row>(props: TableProps<Row>) {
               )
             const id = rowId(item.row)
             const open = props.openId === id
-            const ground = open ? 'bg-plum-tint' : marked?.has(id) ? 'bg-plum-tint/50' : 'bg-surface'
+            const ground = open
+              ? 'bg-plum-tint'
+              : marked?.has(id)
+                ? 'bg-[color-mix(in_srgb,var(--plum-tint)_50%,var(--surface))]'
+                : 'bg-surface'
             return (
               <div
                 key={`${id} ${grouping?.groupOf(item.row) ?? ''}`}

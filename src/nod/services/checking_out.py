@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from nod.core.access import Level
 from nod.core.refusals import RuleBroken
 from nod.core.trail import Fact, Subject
+from nod.services import standing
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.notices import Notice, tell_person
@@ -90,6 +91,7 @@ def _name(session: Session, person_id: str) -> str:
 def _record(act: Act, row: DocumentRow, kind: str, after: dict[str, str], why: str = "") -> None:
     subjects = (Subject("revision", row.revision_id),)
     act.record(row.project_id, Fact(kind, Subject("document", row.id), row.number, subjects, {}, after, why))
+    standing.refresh(act.session, {row.id})
     act.tell(row.project_id, "register", row.folder_id, {row.folder_id})
 
 

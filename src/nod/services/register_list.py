@@ -273,9 +273,10 @@ def list_register(context: Context, actor: Actor, asked: AskedView) -> RegisterP
         seat = take_seat(session, actor, asked.project_id)
         view = read_view(session, seat, asked)
         say = Sayings(session, seat)
-        total = register_query.count(session, view)
+        hits = register_query.hits_of(session, view.words)
+        total = register_query.count(session, view, hits)
         try:
-            page = register_query.read_page(session, view, total)
+            page = register_query.read_page(session, view, total, hits)
         except (ValueError, TypeError, AttributeError) as error:
             raise RuleBroken("view_unknown", "This list cannot be continued from there.", asked.cursor[:80]) from error
         grouped = register_query.groups(session, view) if view.group and not asked.cursor else []

@@ -16,7 +16,7 @@ from nod.formats.words_pack import unpack_words
 from nod.services.answers import Answered
 from nod.services.context import Context
 from nod.services.seats import Actor, Seat, take_seat
-from nod.store.register_query import plain_words, word_query
+from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
     DocumentRow,
     FormerNumberRow,
@@ -84,15 +84,15 @@ def _mine(seat: Seat) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
 
 
 def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
-    index = table("document_words", column("rowid"))
-    match = literal_column("document_words").op("MATCH")(word_query(words))
-    query = (
-        select(DocumentRow)
-        .join(index, index.c.rowid == DocumentRow.seq)
-        .where(match, *_mine(seat))
-        .order_by(DocumentRow.withdrawn, DocumentRow.number)
-        .limit(most)
-    )
+    hits = hits_of(session, words)
+    query = select(DocumentRow).where(*_mine(seat)).limit(most)
+    if hits.rows is None:
+        # With so many nobody reads an order: the first that are met are shown, and typing goes on.
+        index = table("document_words", column("rowid"))
+        match = literal_column("document_words").op("MATCH")(hits.match)
+        query = query.join(index, index.c.rowid == DocumentRow.seq).where(match)
+    else:
+        query = query.where(DocumentRow.seq.in_(hits.rows)).order_by(DocumentRow.withdrawn, DocumentRow.number)
     rows = list(session.scalars(query))
     former = _former(session, [row.id for row in rows])
     return [_document(row, words, former.get(row.id, [])) for row in rows]

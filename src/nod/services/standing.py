@@ -28,9 +28,14 @@ def refresh(session: Session, document_ids: set[str]) -> None:
         document = session.scalars(select(DocumentRow).where(DocumentRow.id == document_id)).one()
         document.verdict = _latest_verdict(session, document)
         step = _running_step(session, document_id)
-        document.with_whom = with_whom(session, step) if step else ""
-        document.since_at = (step.taken_at or step.began_at) if step else None
+        document.with_whom = with_whom(session, step) if step else _holder(session, document)
+        document.since_at = (step.taken_at or step.began_at) if step else document.checked_out_at
         document.due_on = step.due_on if step else None
+
+
+def _holder(session: Session, document: DocumentRow) -> str:
+    """Who has it checked out, where no review runs; empty for nobody."""
+    return session.get_one(PersonRow, document.checked_out_by).name if document.checked_out_by else ""
 
 
 def _running_step(session: Session, document_id: str) -> ReviewStepRow | None:

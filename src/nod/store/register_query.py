@@ -57,7 +57,24 @@ class RegisterPage:
     cursor: str
 
 
-def read_page(session: Session, view: RegisterView, total: int) -> RegisterPage:
+@dataclass(frozen=True)
+class Hits:
+    """The lines that have a view's words: `rows` where they are few, None where they are many or none are asked for."""
+
+    match: str = ""
+    rows: tuple[int, ...] | None = None
+
+
+def hits_of(session: Session, words: str) -> Hits:
+    """Asked once for a list: few hits are looked up one by one, many are met while walking the sorted index."""
+    match = word_query(words)
+    if not match:
+        return Hits()
+    found = tuple(session.scalars(_hits(match, f"LIMIT {_FEW + 1}")))
+    return Hits(match, found if len(found) <= _FEW else None)
+
+
+def read_page(session: Session, view: RegisterView, total: int, hits: Hits | None = None) -> RegisterPage:
     """One page in order; empty values sort first going up. Raises ValueError for a cursor that is not one of ours.
 
     `total` is what `count` says of the same view: where folders leave few lines, these are looked up, not walked to.
@@ -65,7 +82,8 @@ def read_page(session: Session, view: RegisterView, total: int) -> RegisterPage:
     group = _expression(view, view.group) if view.group else None
     ordered = _ordered(view, group)
     columns = (*_COLUMNS, *([group.key.label("group_key")] if group else []))
-    query = _joined(_filtered(session, select(*columns), view, few=total <= _FEW), [each for each, _ in ordered])
+    hits = hits or hits_of(session, view.words)
+    query = _joined(_filtered(select(*columns), view, hits, few=total <= _FEW), [each for each, _ in ordered])
     if group and view.shut:
         query = query.where(func.coalesce(group.key, "").not_in(view.shut))
     down = ordered[-1][1] if ordered else False
@@ -99,18 +117,43 @@ def _joined(query: Any, expressions: list[Expression]) -> Any:
     return query
 
 
-def count(session: Session, view: RegisterView) -> int:
+def count(session: Session, view: RegisterView, hits: Hits | None = None) -> int:
     """How many lines the filters leave."""
+    hits = hits or hits_of(session, view.words)
+    if hits.match and hits.rows is None and not view.filters and view.folders is None:
+        others = _count_others(session, view, hits)
+        if others is not None:
+            return int(session.scalar(_hits(hits.match, what="count(*)")) or 0) - others
     # Without a filter the folders' own ranges of their index are counted, and nothing else is looked at.
     by_folder = not view.filters and not view.words
-    query = _filtered(session, select(func.count()).select_from(DocumentRow), view, few=by_folder)
+    query = _filtered(select(func.count()).select_from(DocumentRow), view, hits, few=by_folder)
     return int(session.scalar(query) or 0)
+
+
+def _count_others(session: Session, view: RegisterView, hits: Hits) -> int | None:
+    """Hits that are no lines of the view: of other projects, or withdrawn. None where these documents are many.
+
+    The index itself counts many hits at once; only the few documents that do not belong have to be looked at.
+    """
+    own = DocumentRow.project_id
+    # Three ranges of indexes: one condition with OR would look at every document.
+    withdrawn: ColumnElement[bool] = literal_column("document.withdrawn")
+    ranges = (own < view.project_id, own > view.project_id, (own == view.project_id) & withdrawn)
+    others: list[int] = []
+    for each in ranges:
+        others += session.scalars(select(DocumentRow.seq).where(each).limit(_FEW + 1))
+        if len(others) > _FEW:
+            return None
+    among = _hits(hits.match).columns(DocumentRow.seq)
+    both = select(DocumentRow.seq).where(DocumentRow.seq.in_(others), DocumentRow.seq.in_(among))
+    return len(session.scalars(both).all()) if others else 0
 
 
 def groups(session: Session, view: RegisterView) -> list[tuple[Any, int]]:
     """Each key of the view's group with its count, in the order of the list; None or '' for none."""
     group = _expression(view, view.group)
-    query = group.join(_filtered(session, select(group.key, func.count()).select_from(DocumentRow), view))
+    hits = hits_of(session, view.words)
+    query = group.join(_filtered(select(group.key, func.count()).select_from(DocumentRow), view, hits))
     down = any(each.descending for each in view.sorts if each.column == view.group)
     query = query.group_by(group.key).order_by(group.value.desc() if down else group.value)
     return [(key, found) for key, found in session.execute(query)]
@@ -118,7 +161,7 @@ def groups(session: Session, view: RegisterView) -> list[tuple[Any, int]]:
 
 def ids(session: Session, view: RegisterView, most: int) -> list[str]:
     """The documents of the view, at most that many."""
-    query = _filtered(session, select(DocumentRow.id), view).order_by(DocumentRow.number)
+    query = _filtered(select(DocumentRow.id), view, hits_of(session, view.words)).order_by(DocumentRow.number)
     return list(session.scalars(query.limit(most)))
 
 
@@ -168,11 +211,9 @@ def _typed(column: Any, value: Any) -> Any:
     return python_type.fromisoformat(value) if hasattr(python_type, "fromisoformat") else value
 
 
-def _filtered(session: Session, query: Any, view: RegisterView, *, few: bool = False) -> Any:
-    match = word_query(view.words)
-    hits = _few_hits(session, match) if match else None
+def _filtered(query: Any, view: RegisterView, hits: Hits, *, few: bool = False) -> Any:
     # With few hits they are looked up one by one; the plus keeps SQLite from walking the project's index instead.
-    project = DocumentRow.project_id if hits is None else literal_column("+document.project_id", String)
+    project = DocumentRow.project_id if hits.rows is None else literal_column("+document.project_id", String)
     query = query.where(project == view.project_id)
     if view.folders is not None:
         # The plus keeps SQLite on the index of the sort, which ends with the folder; few lines come by their folder.
@@ -182,23 +223,17 @@ def _filtered(session: Session, query: Any, view: RegisterView, *, few: bool = F
         query = query.where(DocumentRow.withdrawn.is_(False))
     for each in view.filters:
         query = query.where(condition(each, view.columns, view.zone))
-    if hits is not None:
-        return query.where(DocumentRow.seq.in_(hits))
-    if match:
-        return query.where(DocumentRow.seq.in_(_hits(match).columns(DocumentRow.seq)))
+    if hits.rows is not None:
+        return query.where(DocumentRow.seq.in_(hits.rows))
+    if hits.match:
+        return query.where(DocumentRow.seq.in_(_hits(hits.match).columns(DocumentRow.seq)))
     return query
 
 
-def _hits(match: str, limit: str = "") -> TextClause:
-    """`limit` is a clause of ours, never anything that was typed."""
-    statement = f"SELECT rowid FROM document_words WHERE document_words MATCH :words {limit}"  # noqa: S608
+def _hits(match: str, limit: str = "", what: str = "rowid") -> TextClause:
+    """`limit` and `what` are clauses of ours, never anything that was typed."""
+    statement = f"SELECT {what} FROM document_words WHERE document_words MATCH :words {limit}"  # noqa: S608
     return text(statement).bindparams(words=match)
-
-
-def _few_hits(session: Session, match: str) -> list[int] | None:
-    """The lines that have the words, or None where they are many and walking the sorted index finds a page sooner."""
-    found = list(session.scalars(_hits(match, f"LIMIT {_FEW + 1}")))
-    return found if len(found) <= _FEW else None
 
 
 def word_query(words: str) -> str:
@@ -216,7 +251,8 @@ def _word(word: str) -> str:
         return ""
     plain = " ".join(f'"{part}"*' for part in parts)
     shape = fold(word)
-    if not shape or (len(parts) == 1 and not re.search(r"\d", shape)):
+    # A word without separators and look-alikes is found among the shapes as it is.
+    if not shape or (len(parts) == 1 and (shape == word.upper() or not re.search(r"\d", shape))):
         return f"({plain})"
     return f'(({plain}) OR (shapes : "{shape}"*))'
 
