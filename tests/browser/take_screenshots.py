@@ -44,6 +44,13 @@ def take_all(camera):
     camera.take(marit, "desk")
     camera.take(marit, "intake", "/intake")
     intake(camera, marit)
+    view = (
+        '[["number",0],["title",300],["revision",0],["status",0],["sets",0],["sheet_size",0],["folder",0],["due_on",0]]'
+    )
+    filters = '[["originator","is","TRA","PLS"],["sets","some"]]'
+    path = f"/register?group=discipline&columns={view}&filters={filters}&sorts=" + '[["title","up"],["number","down"]]'
+    camera.take(marit, "register-view", path)
+    camera.take(marit, "planned", "/register/planned")
     camera.take(marit, "register", "/register", "Quay hall, ground floor plan")
     marit.get_by_role("link", name="Open the sheet", exact=True).click()
     camera.take(marit, "sheet", None, "Which fire rating does this partition have?")

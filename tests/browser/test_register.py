@@ -2,15 +2,25 @@
 
 import io
 import re
+import shutil
 import zipfile
 
 import pytest
 from openpyxl import Workbook, load_workbook
 from playwright.sync_api import expect
 
+from tests.browser.conftest import Served
 from tests.world import pdf
 
-WIDTH = {"width": 1280, "height": 800}
+
+@pytest.fixture(scope="module")
+def nod(made_demo, tmp_path_factory):
+    """Of its own, as documents are counted here."""
+    served = Served(tmp_path_factory.mktemp("register") / "data")
+    shutil.copytree(made_demo.data.parent / "untouched", served.data)
+    served.start()
+    yield served
+    served.stop()
 
 
 @pytest.fixture

@@ -241,7 +241,7 @@ SECTIONS = {
     "numbers": "project-originator-functional",
     "codes": "Verdicts, the mildest first",
     "days": "Working days of the week",
-    "fields": "No fields of its own yet",
+    "fields": "Typed fields that documents have",
     "notices": "A step of a review is with me",
     "starter": "Small works, short numbers",
 }
@@ -285,16 +285,16 @@ def test_a_forgotten_password_and_what_was_typed_stays(visit):
 
 def test_the_set_up_keeps_what_was_typed_when_another_saves(visit):
     rafael, ines = visit("rafael", "/setup/fields"), visit("ines", "/setup/fields")
-    for page, name in ((rafael, "Package"), (ines, "Fire compartment")):
+    for page, name in ((rafael, "Trade"), (ines, "Fire compartment")):
         page.get_by_role("button", name="Add a field").click()
-        page.get_by_label("Name", exact=True).fill(name)
+        page.get_by_label("Name", exact=True).last.fill(name)
     rafael.get_by_role("button", name="Save").click()
     expect(rafael.get_by_text("Saved", exact=True)).to_be_visible()
     told = ines.get_by_role("alert").filter(has_text="Somebody saved the set-up")
     expect(told).to_be_visible()
-    expect(ines.get_by_label("Name", exact=True)).to_have_value("Fire compartment")
+    expect(ines.get_by_label("Name", exact=True).last).to_have_value("Fire compartment")
     told.get_by_role("button", name="Show theirs").click()
-    expect(ines.get_by_label("Name", exact=True)).to_have_value("Package")
-    ines.get_by_role("button", name="Take the field Package away").click()
+    expect(ines.get_by_label("Name", exact=True).last).to_have_value("Trade")
+    ines.get_by_role("button", name="Take the field Trade away").click()
     ines.get_by_role("button", name="Save").click()
     expect(ines.get_by_text("Saved", exact=True)).to_be_visible()

@@ -13,7 +13,11 @@ export interface Change {
 /** What has to be fetched again when something of a topic changed. */
 const TOPICS: Record<string, readonly string[]> = {
   intake: ['batches', 'batch', 'desk', 'trail'],
-  register: ['document', 'desk', 'sheet', 'trail'],
+  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
+  sets: ['sets', 'set', 'register-columns', 'register-values'],
+  views: ['views'],
+  planned: ['planned'],
+  packs: ['packs'],
   reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
   transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
   marks: ['marks', 'trail'],
@@ -31,7 +35,7 @@ const TOPICS: Record<string, readonly string[]> = {
     'batches',
     'trail',
   ],
-  setup: ['setup', 'me', 'people'],
+  setup: ['setup', 'me', 'people', 'register-columns'],
 }
 
 const listeners = new Set<(change: Change) => void>()

@@ -290,7 +290,6 @@ function GroupLine({ item, place, span, style, focus, tab, onToggle }: GroupLine
     <div
       role="row"
       aria-rowindex={place + 2}
-      aria-expanded={!item.shut}
       {...focus}
       tabIndex={tab}
       className="absolute top-0 left-0 flex w-full items-center border-b border-second/40 bg-paper text-list"
@@ -300,6 +299,7 @@ function GroupLine({ item, place, span, style, focus, tab, onToggle }: GroupLine
         <button
           type="button"
           tabIndex={-1}
+          aria-expanded={!item.shut}
           className="inline-flex items-center gap-1.5 font-semibold"
           onClick={onToggle}
         >

@@ -152,7 +152,7 @@ function Chip({ words, filter, columns, onPut }: ChipProps) {
       <button
         type="button"
         aria-label={`Take the filter away: ${words}`}
-        className="flex h-full items-center border-l border-slate/40 px-1 hover:bg-surface"
+        className="flex h-full items-center border-l border-slate/40 px-1.5 hover:bg-surface"
         onClick={() => onPut(null)}
       >
         <X size={14} aria-hidden />

@@ -1,9 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useState } from 'react'
+import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
-import { useChanges, type Change } from '../../api/live'
 import { useSeat } from '../../api/me'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
@@ -46,14 +45,6 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
     queryKey: ['packs', project.id],
     queryFn: () => unwrap(api.GET('/api/packs', { params: { query: { project_id: project.id } } })),
   })
-  useChanges(
-    useCallback(
-      (change: Change) => {
-        if (change.topic === 'packs') void client.invalidateQueries({ queryKey: ['packs'] })
-      },
-      [client],
-    ),
-  )
   const ask = useMutation({
     mutationFn: () =>
       unwrap(

@@ -36,7 +36,6 @@ export function Pictures({ rows, openId, marked, onMark, onShow, onGo, onNearEnd
               className="block w-full text-left"
               onClick={() => onShow(row)}
               onDoubleClick={() => onGo(row)}
-              aria-label={`${row.number} ${row.revision} ${row.title}`}
             >
               {row.kind === 'sheet' ? (
                 <img
@@ -60,13 +59,15 @@ export function Pictures({ rows, openId, marked, onMark, onShow, onGo, onNearEnd
                 </span>
               </span>
             </button>
-            <input
-              type="checkbox"
-              aria-label={`Mark ${row.number}`}
-              className="absolute top-2 left-2 size-4 accent-plum"
-              checked={marked.has(row.id)}
-              onChange={(event) => onMark([row.id], event.target.checked)}
-            />
+            <label className="absolute top-0 left-0 flex size-8 items-center justify-center">
+              <input
+                type="checkbox"
+                aria-label={`Mark ${row.number}`}
+                className="size-4 accent-plum"
+                checked={marked.has(row.id)}
+                onChange={(event) => onMark([row.id], event.target.checked)}
+              />
+            </label>
           </li>
         ))}
       </ul>

@@ -43,7 +43,7 @@ export function PlannedCounts({ list, chosen, onChoose }: Props) {
                   <button
                     type="button"
                     aria-pressed={open}
-                    className="code text-plum underline"
+                    className="code min-h-6 min-w-9 text-left text-plum underline"
                     onClick={() =>
                       onChoose(
                         open

@@ -223,7 +223,7 @@ function TakeOut({ line, onTaken }: { line: Line; onTaken: (line: Line) => void 
       type="button"
       aria-label={`Take ${line.number} off the plan`}
       title="Take off the plan"
-      className="p-1 text-second hover:text-brick"
+      className="p-1.5 text-second hover:text-brick"
       onClick={(event) => {
         event.stopPropagation()
         remove.mutate()

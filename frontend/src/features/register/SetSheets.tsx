@@ -165,7 +165,7 @@ function Small({ label, disabled, onClick, children }: SmallProps) {
       aria-label={label}
       disabled={disabled}
       onClick={onClick}
-      className="p-1 text-second hover:text-ink disabled:opacity-30"
+      className="p-1.5 text-second hover:text-ink disabled:opacity-30"
     >
       {children}
     </button>

@@ -112,7 +112,7 @@ function ViewLine({ view, current, onOpen, onGone }: LineProps) {
         <button
           type="button"
           aria-label={`Remove the view ${view.name}`}
-          className="p-1 text-second hover:text-brick"
+          className="p-1.5 text-second hover:text-brick"
           onClick={() => remove.mutate()}
         >
           <Trash2 size={14} />
