@@ -82,7 +82,7 @@ def test_a_sheet_is_in_many_sets_and_the_register_groups_and_filters_by_them(wor
     assert {line.id for line in world.list(filters=[["sets", "is", tender]]).lines} == set(sheets[1:3])
     assert world.list(filters=[["sets", "none"]]).total == 2
     assert world.list(filters=[["sets", "is", "", stage]]).total == 4
-    assert world.list(filters=[["sets", "is", stage]]).filter_words == ["Drawing sets is Stage 3"]
+    assert world.list(filters=[["sets", "is", stage]]).filter_words == ["Drawing set is Stage 3"]
     assert next(line.sets for line in page.lines if line.id == sheets[1]) == ["Stage 3", "Tender"]
 
 

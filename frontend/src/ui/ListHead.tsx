@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useRef, type PointerEvent } from 'react'
 
-import type { Column, SortedBy, TableProps } from './ListTable'
+import type { Column, SortedBy, TableProps } from './listTypes'
 
 interface Props<Row> extends TableProps<Row> {
   tracks: string

@@ -1,60 +1,11 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ChevronDown, ChevronRight } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react'
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react'
 
 import { ListHead } from './ListHead'
+import type { Column, Group, Grouping, TableProps } from './listTypes'
 
-export interface Column<Row> {
-  key: string
-  head: string
-  /** A track of a CSS grid: `120px`, `minmax(160px, 1fr)`. Columns that stay in view need one in px. */
-  width: string
-  cell: (row: Row) => ReactNode
-  sorts?: boolean
-}
-
-export interface SortedBy {
-  key: string
-  descending: boolean
-}
-
-export interface Group {
-  key: string
-  words: string
-  count: number
-}
-
-/** Lines under headings: rows come in the order of the groups; a shut one shows its heading alone. */
-export interface Grouping<Row> {
-  groups: readonly Group[]
-  shut: readonly string[]
-  groupOf: (row: Row) => string
-  onToggle: (key: string) => void
-}
-
-export interface TableProps<Row> {
-  label: string
-  rows: readonly Row[]
-  total?: number
-  rowId: (row: Row) => string
-  columns: readonly Column<Row>[]
-  openId?: string | undefined
-  /** Space or a click: show the dossier. */
-  onShow: (row: Row) => void
-  /** Enter or a double click: go there. */
-  onGo?: (row: Row) => void
-  marked?: ReadonlySet<string>
-  onMark?: (ids: string[], on: boolean) => void
-  sorts?: readonly SortedBy[]
-  /** `more` adds the column behind those that sort already. */
-  onSort?: (key: string, more: boolean) => void
-  onWidth?: (key: string, px: number) => void
-  /** How many columns stay in view when the rest is scrolled sideways. */
-  frozen?: number
-  grouping?: Grouping<Row> | undefined
-  onNearEnd?: () => void
-  empty?: ReactNode
-}
+export type { Column, Group, Grouping } from './listTypes'
 
 type Item<Row> = { group: Group; shut: boolean } | { row: Row; place: number }
 
@@ -187,7 +138,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
               ? 'bg-plum-tint'
               : marked?.has(id)
                 ? 'bg-[color-mix(in_srgb,var(--plum-tint)_50%,var(--surface))]'
-                : 'bg-surface'
+                : 'bg-surface hover:bg-paper'
             return (
               <div
                 key={`${id} ${grouping?.groupOf(item.row) ?? ''}`}
@@ -196,7 +147,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
                 aria-selected={marked ? marked.has(id) : open}
                 {...focus}
                 tabIndex={tab}
-                className={`group/line absolute top-0 left-0 grid w-full items-center border-b border-line/70 text-list ${ground} hover:bg-paper`}
+                className={`group/line absolute top-0 left-0 grid w-full items-center border-b border-line/70 text-list ${ground}`}
                 style={{ ...style, gridTemplateColumns: tracks }}
                 onClick={(event) => {
                   setAt(line.index)
@@ -220,7 +171,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
                   <div
                     key={column.key}
                     role="gridcell"
-                    className={`truncate px-2 ${place < sticky.length ? 'sticky z-[1] flex h-full items-center bg-inherit group-hover/line:bg-paper' : ''} ${place === sticky.length - 1 ? 'border-r border-line' : ''}`}
+                    className={`truncate px-2 ${place < sticky.length ? 'sticky z-[1] flex h-full items-center bg-inherit' : ''} ${place === sticky.length - 1 ? 'border-r border-line' : ''}`}
                     style={place < sticky.length ? { left: sticky[place] } : undefined}
                   >
                     {place < sticky.length ? (

@@ -54,7 +54,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("scale", "Scale", Kind.CODE, 76, groups=True, change=Level.FILE),
     Column("sheet_size", "Sheet", Kind.CODE, 90, groups=True),
     Column("folder", "Folder", Kind.CODE, 200, groups=True, change=Level.KEEP),
-    Column("sets", "Drawing sets", Kind.CODE, 170, groups=True),
+    Column("sets", "Drawing set", Kind.CODE, 170, groups=True),
     Column("purpose", "Purpose", width=140, groups=True, change=Level.FILE),
     Column("kind", "Kind", Kind.CODE, 70, True, choices={"sheet": "sheet", "file": "file", "model": "model"}),
     Column("filed_at", "Filed", Kind.DATE, 72),

@@ -6,7 +6,7 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextArea, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
-import type { DossierData } from './Dossier'
+import type { DossierData } from './dossierData'
 import { useReadAgain } from './useRegister'
 
 interface Wording {

@@ -7,7 +7,7 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextArea, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
-import type { DossierData } from './Dossier'
+import type { DossierData } from './dossierData'
 import { useReadAgain } from './useRegister'
 
 interface Props {

@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { Button } from '../../ui/Button'
 import { ActDialog } from './ActDialog'
 import { ChangeDialog } from './ChangeDialog'
-import type { DossierData } from './Dossier'
+import type { DossierData } from './dossierData'
 import { NewRevision } from './NewRevision'
 import { useColumns } from './useRegister'
 

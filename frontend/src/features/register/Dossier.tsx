@@ -1,17 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 
-import { api, unwrap, type Schemas } from '../../api/client'
+import { api, unwrap } from '../../api/client'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
 import { VerdictMark } from '../../ui/Stamp'
 import { When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { Timeline } from '../../ui/Trail'
+import type { DossierData } from './dossierData'
 import { DossierNow } from './DossierNow'
 import { DossierRevisions } from './DossierRevisions'
-
-export type DossierData = Schemas['Dossier']
 
 /** Everything about one document. */
 export function Dossier({ documentId, onClose }: { documentId: string; onClose: () => void }) {

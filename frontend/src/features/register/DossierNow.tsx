@@ -7,7 +7,7 @@ import { Button } from '../../ui/Button'
 import { ErrorNote } from '../../ui/Notes'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, Due, When } from '../../ui/Standing'
-import type { DossierData } from './Dossier'
+import type { DossierData } from './dossierData'
 import { DocumentActs } from './DocumentActs'
 import { useChangeDocuments } from './useRegister'
 

@@ -10,7 +10,7 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictMark } from '../../ui/Stamp'
 import { When } from '../../ui/Standing'
 import { BringBackRevision } from './BringBackRevision'
-import type { DossierData } from './Dossier'
+import type { DossierData } from './dossierData'
 
 type Revision = DossierData['revisions'][number]
 type Changes = Schemas['RevisionChanges']
