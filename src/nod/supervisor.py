@@ -34,7 +34,19 @@ class Part:
 
 def parts_of(settings: Settings) -> list[Part]:
     python = sys.executable
-    gunicorn = (python, "-m", "gunicorn", "--no-control-socket", "--worker-class", "gthread", "--timeout", "0")
+    # Views of the register stand in addresses, which may be long.
+    longest = ("--limit-request-line", "8190")
+    gunicorn = (
+        python,
+        "-m",
+        "gunicorn",
+        "--no-control-socket",
+        "--worker-class",
+        "gthread",
+        "--timeout",
+        "0",
+        *longest,
+    )
     bind = ("--bind", f"{settings.host}:{settings.port}")
     live_bind = ("--bind", f"{settings.host}:{settings.resolved_live_port}")
     web_size = ("--workers", str(settings.web_workers), "--threads", str(settings.web_threads))

@@ -17,6 +17,7 @@ from nod.services import (
     intake,
     marks,
     planned,
+    planned_list,
     saved_views,
     searching,
     withdrawing,
@@ -24,7 +25,8 @@ from nod.services import (
 from nod.services.changing import ChangeDocuments, DocumentChange
 from nod.services.drawing_sets import AddByView, ChangeSet, MakeSet, SeenSet, SetSheets
 from nod.services.folder_packs import AskPack
-from nod.services.planned import ListAsked, PutPlanned, RemovePlanned
+from nod.services.planned import PutPlanned, RemovePlanned
+from nod.services.planned_list import ListAsked
 from nod.services.register_list import AskedView
 from nod.services.saved_views import KeepView, SeenView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
@@ -315,7 +317,7 @@ def _xlsx(*rows, head=HEAD):
 
 
 def _plan(world, content, who="marit", keep=False, day_first=True, columns=None):
-    return planned.read_list(*_as(world, who), ListAsked(world.project_id, columns, day_first, keep), [content])
+    return planned_list.read_list(*_as(world, who), ListAsked(world.project_id, columns, day_first, keep), [content])
 
 
 def test_a_list_is_tried_cell_by_cell_before_anything_is_kept(world):

@@ -77,6 +77,17 @@ def test_the_holder_checks_in_with_a_comment(world, plan):
     assert "document_checked_in" in world.kinds()
 
 
+def test_a_revision_too_large_or_without_room_leaves_nothing(world, plan):
+    said = RevisionSaid(file_name="x.pdf", revision="P02", status="S3")
+    small = world.with_settings(largest_file_bytes=10)
+    with pytest.raises(RuleBroken) as refused:
+        new_revision.begin_revision(small, world.actor("marit"), plan, said, [b"%PDF-1.7", b"x" * 40])
+    assert refused.value.code == "file_too_large"
+    with pytest.raises(NotAllowed):
+        new_revision.begin_revision(world.context, world.actor("leilani"), plan, said, [pdf("x")])
+    assert world.sql("SELECT count(*) FROM batch WHERE source = 'new revision'") == [(0,)]
+
+
 def test_what_is_checked_out_is_not_checked_out_again_nor_revised_or_withdrawn(world, plan):
     _check_out(world, plan)
     said = RevisionSaid(file_name="x.pdf", revision="P02", status="S3")

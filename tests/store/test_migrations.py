@@ -21,18 +21,22 @@ LEVELS = {"lead": 4, "author": 3, "reviewer": 2, "reader": 1, "contact": 0}
 NOW = "2027-03-01T08:00:00.000000Z"
 
 
-@pytest.fixture
-def old(tmp_path):
-    """A database of the first version, with a project, people of every role and a document."""
-    path = tmp_path / "nod.db"
+def _upgrade(path, revision):
     engine = create_engine(f"sqlite:///{path}", connect_args={"isolation_level": None})
     event.listen(engine, "begin", lambda connection: connection.exec_driver_sql("BEGIN"))
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     with engine.connect() as connection, connection.begin():
         config.attributes["connection"] = connection
-        command.upgrade(config, "0001")
+        command.upgrade(config, revision)
     engine.dispose()
+
+
+@pytest.fixture
+def old(tmp_path):
+    """A database of the first version, with a project, people of every role and a document."""
+    path = tmp_path / "nod.db"
+    _upgrade(path, "0001")
     raw = sqlite3.connect(path)
     raw.execute("PRAGMA foreign_keys = ON")
     raw.execute("INSERT INTO company VALUES ('c', 'Company', 'CCC', 'client')")
@@ -106,4 +110,47 @@ def test_what_was_filed_before_is_looked_into_again_for_its_words(old):
         asked = session.execute(text("SELECT kind, payload FROM outbox")).all()
         assert asked == [("look_into", json.dumps({"sha256": "a" * 64}, separators=(",", ":")))]
         assert session.execute(text("SELECT kind, scale FROM document")).all() == [("sheet", "")]
+    context.database.close()
+
+
+def test_what_was_filed_before_has_the_columns_of_today(old):
+    """Mirrored from the current revision, cut out of the number, and found without separators."""
+    fields = [{"name": "Package", "kind": "text", "choices": []}]
+    convention = {"separator": "-", "fields": [{"name": "functional"}, {"name": "spatial"}]}
+    _upgrade(old, "0003")
+    raw = sqlite3.connect(old)
+    rules = json.loads(raw.execute("SELECT rules FROM project").fetchone()[0])
+    rules |= {"convention": convention, "fields": fields}
+    raw.execute("UPDATE project SET rules = ?", (json.dumps(rules),))
+    raw.execute("UPDATE document SET number = 'Z1-0I'")
+    raw.execute(
+        "INSERT INTO blob (sha256, size_bytes, media_type, stored_at, state, fault, fault_words, page_count, has_text,"
+        f" active_content) VALUES ('{'b' * 64}', 9, 'application/pdf', '{NOW}', 'known', '', '', 1, 1, '')"
+    )
+    raw.execute(
+        "INSERT INTO revision (id, document_id, code, status, title, sha256, file_name, size_bytes, filed_by, filed_at,"
+        f" came_from, arrived_at) VALUES ('r', 'd', 'P01', 'S3', 'Quay hall', '{'b' * 64}', 'plan.pdf', 9, 'lead',"
+        f" '{NOW}', 'Company', '{NOW}')"
+    )
+    mark = f"('m', 'd', 'r', 0, 'pin', '[]', 'red', 'Which bolts?', NULL, 'open', 'lead', '{NOW}', '{NOW}', NULL, 1)"
+    raw.execute(f"INSERT INTO mark VALUES {mark}")
+    raw.execute(f"INSERT INTO reply VALUES ('y', 'm', 'lead', 'Grade eight', '{NOW}')")
+    raw.commit()
+    raw.close()
+    context = open_context(Settings(data_dir=old.parent))
+    context.database.migrate()
+    with context.database.read() as session:
+        row = session.execute(text("SELECT zone, level, shapes, file_name, filed_by, withdrawn FROM document")).one()
+        assert tuple(row) == ("Z1", "0I", "Z101 01", "plan.pdf", "lead", 0)
+        kept = json.loads(session.execute(text("SELECT rules FROM project")).scalar_one())
+        assert (kept["reviewed_statuses"], kept["fields"][0]["name"], kept["fields"][0]["folder_id"]) == (
+            [],
+            "Package",
+            "",
+        )
+        assert kept["fields"][0]["id"]
+        for table, words in (("document_words", "z101"), ("document_words", "quay"), ("mark_words", "bolts eight")):
+            found = session.execute(text(f"SELECT rowid FROM {table} WHERE {table} MATCH :words"), {"words": words})
+            assert found.all() == [(1,)], (table, words)
+        assert ("index_words",) in session.execute(text("SELECT kind FROM outbox")).all()
     context.database.close()

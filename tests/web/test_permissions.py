@@ -6,7 +6,7 @@ import pytest
 
 from nod.core.trail import KIND_WORDS
 from nod.demo import scenario
-from nod.services import drawing_sets, intake, key_links, planned, saved_views
+from nod.services import drawing_sets, intake, key_links, planned_list, saved_views
 from nod.services.mailing import guest_token, link_token
 from tests.world import NUMBER, name, pdf
 
@@ -157,8 +157,10 @@ def ids(world, template):
     recipient = world.sql("SELECT id FROM recipient")[0][0]
     marit = (world.context, world.actor("marit"))
     view = saved_views.KeepView(project_id=world.project_id, name="Ours", shared=True, content={})
-    planned.read_list(
-        *marit, planned.ListAsked(world.project_id, None, True, True), [f"Number,Planned\n{NUMBER},2027-04-01".encode()]
+    planned_list.read_list(
+        *marit,
+        planned_list.ListAsked(world.project_id, None, True, True),
+        [f"Number,Planned\n{NUMBER},2027-04-01".encode()],
     )
     drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
     return {

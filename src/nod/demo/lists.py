@@ -6,10 +6,10 @@ from datetime import timedelta
 
 from nod.demo import scenario
 from nod.demo.story import Stage, at
-from nod.services import changing, checking_out, drawing_sets, planned, saved_views, setup, setup_view
+from nod.services import changing, checking_out, drawing_sets, planned_list, saved_views, setup, setup_view
 from nod.services.changing import ChangeDocuments, DocumentChange
 from nod.services.drawing_sets import MakeSet, SetSheets
-from nod.services.planned import ListAsked
+from nod.services.planned_list import ListAsked
 from nod.services.saved_views import KeepView
 from nod.services.setup_view import TypedField
 
@@ -38,7 +38,7 @@ def promises(stage: Stage) -> None:
         lines.append(f"{sheet.number};{sheet.title};{stage.today - timedelta(days=24 - place)}")
     lines += [f"{number};{title};{stage.today + timedelta(days=days)}" for number, title, days in _PROMISED]
     asked = ListAsked(stage.cast.project_id, None, day_first=True, keep=True)
-    planned.read_list(stage.context, stage.cast.actor("marit"), asked, ["\n".join(lines).encode()])
+    planned_list.read_list(stage.context, stage.cast.actor("marit"), asked, ["\n".join(lines).encode()])
 
 
 @at(-3, 9, 0)

@@ -5,12 +5,12 @@ from __future__ import annotations
 import csv
 import io
 import zipfile
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
 from typing import Any
-from xml.etree.ElementTree import ParseError
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.cell import WriteOnlyCell
@@ -23,6 +23,12 @@ from nod.formats.pdf_facts import media_type
 MOST_ROWS, MOST_COLUMNS = 20_000, 100
 _LARGEST_INSIDE_BYTES = 200 * 1024**2
 _LONGEST_CELL = 1000
+
+# What the package raises for parts that are missing, cut off or not what they say; a parse error is a SyntaxError.
+_BROKEN = (
+    InvalidFileException, zipfile.BadZipFile, zlib.error, SyntaxError, KeyError, ValueError, IndexError, TypeError,
+    AttributeError, EOFError, NotImplementedError,
+)  # fmt: skip
 
 Value = str | int | float | date | datetime | None
 
@@ -129,7 +135,7 @@ def _read_xlsx(path: Path) -> list[list[Value]]:
             for row in sheet.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True):
                 rows.append([_value(each) for each in row])
                 _check_count(rows)
-    except (InvalidFileException, zipfile.BadZipFile, KeyError, ValueError, IndexError, ParseError) as error:
+    except _BROKEN as error:
         raise BrokenTable("This is not a spreadsheet (XLSX) that can be read, or it is broken.") from error
     return [_trimmed(row) for row in rows]
 

@@ -124,6 +124,8 @@ def _choosable(act: Act, seat: Seat, document_id: str, revision_id: str) -> Docu
     document, _ = see_document(act.session, act.actor, document_id, Level.FILE)
     if document.project_id != seat.project.id:
         raise NotFound(document_id)
+    if document.withdrawn:
+        raise RuleBroken("withdrawn", f"{document.number} is withdrawn. Bring it back first.", document.number)
     if document.revision_id != revision_id:
         raise RuleBroken("revision_moved_on", f"{document.number} has a newer revision since.", document.number)
     running = (

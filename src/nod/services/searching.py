@@ -146,7 +146,7 @@ def _sheets(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
     hits = []
     for row, place, packed in session.execute(query):
         around, box = _place_of(packed, words)
-        where = f"the sheet, page {place + 1}"
+        where = f"the sheet, page {place + 1}{', withdrawn' if row.withdrawn else ''}"
         hits.append(_hit("sheet", row, row.revision_id, row.revision, where=where, words=around, page=place, box=box))
     return hits
 

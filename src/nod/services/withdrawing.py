@@ -92,7 +92,7 @@ def bring_back(context: Context, actor: Actor, document_id: str, command: SeenDo
 
 
 def rename_document(context: Context, actor: Actor, document_id: str, command: RenameDocument) -> None:
-    """A new number that keeps the convention. What was sent under the old one keeps saying so.
+    """A new number that keeps the convention. Covers and ZIPs that were sent keep saying the old one.
 
     Raises RuleBroken for a number that breaks the convention, is another's, or was another's before.
     """

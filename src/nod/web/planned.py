@@ -8,8 +8,9 @@ from flask import request
 from pydantic import BaseModel
 
 from nod.core.refusals import RuleBroken
-from nod.services import planned
-from nod.services.planned import ListAsked, ListRead, PlannedList, PutPlanned, RemovePlanned
+from nod.services import planned, planned_list
+from nod.services.planned import PlannedList, PutPlanned, RemovePlanned
+from nod.services.planned_list import ListAsked, ListRead
 from nod.web.answering import answers, feature
 from nod.web.bodies import body_pieces
 from nod.web.guard import actor, context, permission
@@ -44,7 +45,7 @@ def read_planned_list(query: ListQuery) -> ListRead:
     """Try a list of planned documents, or keep it: the file is the body."""
     request.max_content_length = _LARGEST_BYTES
     asked = ListAsked(query.project_id, _columns(query.columns), query.day_first, query.keep)
-    return planned.read_list(context(), actor(), asked, body_pieces())
+    return planned_list.read_list(context(), actor(), asked, body_pieces())
 
 
 def _columns(said: str) -> dict[str, int] | None:

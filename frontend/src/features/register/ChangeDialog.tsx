@@ -1,5 +1,6 @@
 import { useState } from 'react'
 
+import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
@@ -17,7 +18,8 @@ interface Props {
 
 /** One column of all marked lines gets one value; it can be taken back afterwards. */
 export function ChangeDialog({ lines, columns, column: first, onDone, onClose }: Props) {
-  const open = columns.filter((column) => column.change !== 'none')
+  const { project } = useSeat()
+  const open = columns.filter((column) => column.change !== 'none' && hasLevel(project, column.change))
   const [key, setKey] = useState(first ?? 'discipline')
   const [value, setValue] = useState('')
   const change = useChangeDocuments()

@@ -3,6 +3,7 @@ import { useState } from 'react'
 
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
+import { IconButton } from '../../ui/IconButton'
 import type { RegisterSearch } from './registerSearch'
 import type { ColumnShown } from './useRegister'
 
@@ -59,27 +60,27 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
                   />
                   px
                 </label>
-                <Small
+                <IconButton
                   label={`Move ${column.head} up`}
                   disabled={place === 0}
                   onClick={() => move(place, -1)}
                 >
                   <ArrowUp size={14} />
-                </Small>
-                <Small
+                </IconButton>
+                <IconButton
                   label={`Move ${column.head} down`}
                   disabled={place === chosen.length - 1}
                   onClick={() => move(place, 1)}
                 >
                   <ArrowDown size={14} />
-                </Small>
-                <Small
+                </IconButton>
+                <IconButton
                   label={`Leave ${column.head} out`}
                   disabled={chosen.length === 1}
                   onClick={() => setChosen(chosen.filter((_, at) => at !== place))}
                 >
                   <X size={14} />
-                </Small>
+                </IconButton>
               </li>
             )
           })}
@@ -119,26 +120,5 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
         </Button>
       </div>
     </Dialog>
-  )
-}
-
-interface SmallProps {
-  label: string
-  disabled: boolean
-  onClick: () => void
-  children: React.ReactNode
-}
-
-function Small({ label, disabled, onClick, children }: SmallProps) {
-  return (
-    <button
-      type="button"
-      aria-label={label}
-      disabled={disabled}
-      onClick={onClick}
-      className="p-1.5 text-second hover:text-ink disabled:opacity-30"
-    >
-      {children}
-    </button>
   )
 }

@@ -21,7 +21,7 @@ const STATES: Record<string, string> = { received: 'received', late: 'late', pla
 function State({ line }: { line: Line }) {
   if (line.state === 'late')
     return (
-      <span className="font-semibold text-brick">late{line.days_late > 0 && `, ${line.days_late} d`}</span>
+      <span className="font-semibold text-brick">{line.days_late > 0 && `${line.days_late} d `}late</span>
     )
   if (line.state === 'received')
     return (

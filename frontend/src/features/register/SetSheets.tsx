@@ -3,6 +3,7 @@ import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
 
 import { Button } from '../../ui/Button'
+import { IconButton } from '../../ui/IconButton'
 import { Empty, ErrorNote } from '../../ui/Notes'
 import { useSetActs, type DrawingSet } from './useSets'
 
@@ -120,27 +121,27 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
               </span>
               {set.may_change && (
                 <span className="flex">
-                  <Small
+                  <IconButton
                     label={`Move ${sheet.number} up`}
                     disabled={place === 0 || acts.put.isPending}
                     onClick={() => move(place, -1)}
                   >
                     <ArrowUp size={14} />
-                  </Small>
-                  <Small
+                  </IconButton>
+                  <IconButton
                     label={`Move ${sheet.number} down`}
                     disabled={place === ids.length - 1 || acts.put.isPending}
                     onClick={() => move(place, 1)}
                   >
                     <ArrowDown size={14} />
-                  </Small>
-                  <Small
+                  </IconButton>
+                  <IconButton
                     label={`Take ${sheet.number} out`}
                     disabled={acts.put.isPending}
                     onClick={() => put(ids.filter((id) => id !== sheet.id))}
                   >
                     <X size={14} />
-                  </Small>
+                  </IconButton>
                 </span>
               )}
             </li>
@@ -148,26 +149,5 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
         </ol>
       )}
     </div>
-  )
-}
-
-interface SmallProps {
-  label: string
-  disabled: boolean
-  onClick: () => void
-  children: React.ReactNode
-}
-
-function Small({ label, disabled, onClick, children }: SmallProps) {
-  return (
-    <button
-      type="button"
-      aria-label={label}
-      disabled={disabled}
-      onClick={onClick}
-      className="p-1.5 text-second hover:text-ink disabled:opacity-30"
-    >
-      {children}
-    </button>
   )
 }
