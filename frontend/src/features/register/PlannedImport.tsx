@@ -106,8 +106,8 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
               />
             )}
             <p role="status">
-              {found.rows.toLocaleString('en-GB')} rows: <b>{found.new}</b> new, <b>{found.changed}</b>{' '}
-              changed, {found.same} as they are,{' '}
+              {count(found.rows, 'row')}: <b>{found.new}</b> new, <b>{found.changed}</b> changed, {found.same}{' '}
+              as they are,{' '}
               <b className={found.troubles.length ? 'text-brick' : ''}>
                 {found.troubles.length + found.more_troubles}
               </b>{' '}
@@ -122,7 +122,7 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
                 disabled={run.isPending || found.new + found.changed === 0}
                 onClick={() => again(found.taken, dayFirst, true)}
               >
-                Keep {found.new + found.changed} planned documents
+                Keep {count(found.new + found.changed, 'planned document')}
               </Button>
             </div>
           </>
@@ -130,6 +130,10 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
       </div>
     </Dialog>
   )
+}
+
+function count(many: number, of: string): string {
+  return `${many} ${of}${many === 1 ? '' : 's'}`
 }
 
 function Columns({ found, onChange }: { found: Read; onChange: (columns: Record<string, number>) => void }) {

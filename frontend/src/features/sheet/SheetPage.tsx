@@ -87,6 +87,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const marks = useMarks(sheet.revision_id)
   const navigate = useNavigate()
   const view = useRef<View>(null)
+  const waiting = useRef<Point>([0, 0])
   const asked = useSearch({ from: '/frame/sheet/$revisionId' })
   const [page, setPage] = useState(Math.min(asked.page ?? 0, Math.max(0, sheet.pages.length - 1)))
   const [gesture, setGesture] = useState<Gesture>({ kind: 'idle' })
@@ -149,10 +150,22 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
 
   function nudge(x: number, y: number) {
     const mark = all.find((each) => each.id === chosen)
-    if (!mark?.may_change || marks.change.isPending) return
+    if (!mark?.may_change) return
+    if (marks.change.isPending) {
+      waiting.current = [waiting.current[0] + x, waiting.current[1] + y]
+      return
+    }
     const moved = carried(mark.points, toView).map(([px, py]): Point => [px + x * STEP_PT, py + y * STEP_PT])
     marks.change.mutate({ mark, points: carried(moved, toPage) })
   }
+
+  // Keys pressed while a change is on its way are not lost: the mark goes their whole way afterwards.
+  useEffect(() => {
+    const [x, y] = waiting.current
+    if (marks.change.isPending || (x === 0 && y === 0)) return
+    waiting.current = [0, 0]
+    nudge(x, y)
+  })
 
   function revision(step: number) {
     const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
