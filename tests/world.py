@@ -16,7 +16,7 @@ from nod.services import correcting, intake, intake_check, intake_view, marks, r
 from nod.services.looking import look_into
 from nod.services.register_list import AskedView
 from nod.services.reviews import DocumentAnswer
-from nod.worker import LOOK_KINDS, SEND_KINDS, drain, handlers_with
+from nod.worker import LOOK_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
 
 NUMBER = "BFT-TRA-Z1-01-D-A-0101"
 OTHER_NUMBER = "BFT-PLS-Z1-01-D-S-0201"
@@ -63,7 +63,7 @@ class World:
             if mail:
                 mail(payload)
 
-        while drain(self.context, {**by_kind, "mail": keep}, "test", SEND_KINDS):
+        while drain(self.context, {**by_kind, "mail": keep}, "test", SEND_KINDS + REST_KINDS):
             pass
         return sent
 

@@ -1,4 +1,7 @@
-"""The worker: drains the outbox. Two threads look into files, one sends and packs; any number of workers may run."""
+"""The worker: drains the outbox. Any number of workers may run.
+
+Two threads look into files, one sends, one does what nobody may be kept waiting by: large ZIPs, the search index.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +16,7 @@ import structlog
 from nod.services import outbox
 from nod.services.comparing import compare_files
 from nod.services.context import Context, open_context
-from nod.services.folder_packs import forget_old_packs
+from nod.services.folder_packs import forget_old_packs, make_pack
 from nod.services.looking import look_into
 from nod.services.notices import send_summaries
 from nod.services.outbox import Handler
@@ -24,7 +27,8 @@ from nod.services.uploads import forget_old_uploads
 from nod.settings import Settings
 
 LOOK_KINDS = ("look_into", "split", "compare", "unpack")
-SEND_KINDS = ("pack", "mail", "index_words", "pack_folder")
+SEND_KINDS = ("pack", "mail")
+REST_KINDS = ("index_words", "pack_folder")
 _IDLE_SECONDS = 0.15
 _HOUSEKEEPING_ROUNDS = 20_000
 _SUMMARY_ROUNDS = 100
@@ -45,7 +49,12 @@ def handlers_with(press: Press) -> dict[str, Handler]:
     def unpack(context: Context, _key: str, payload: dict[str, Any]) -> None:
         unpack_archive(context, payload)
 
-    return outbox.handlers({"look_into": look, "split": split, "compare": compare, "unpack": unpack})
+    def pack_folder(context: Context, key: str, payload: dict[str, Any]) -> None:
+        make_pack(context, payload, lambda: outbox.keep_on(context, key))
+
+    own: dict[str, Handler] = {"look_into": look, "split": split, "compare": compare, "unpack": unpack}
+    own["pack_folder"] = pack_folder
+    return outbox.handlers(own)
 
 
 def drain(context: Context, by_kind: dict[str, Handler], name: str, kinds: tuple[str, ...]) -> int:
@@ -92,7 +101,7 @@ def run(settings: Settings) -> None:
     stop = threading.Event()
     for each in (signal.SIGTERM, signal.SIGINT):
         signal.signal(each, lambda *_: stop.set())
-    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS), context, handlers_with(press), stop)
+    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS, REST_KINDS), context, handlers_with(press), stop)
     for thread in threads:
         thread.start()
     for thread in threads:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import shutil
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -192,8 +192,11 @@ class _Stopped(Exception):
     """Whoever asked for it does not want it any more."""
 
 
-def make_pack(context: Context, key: str, payload: dict[str, Any]) -> None:
-    """The worker's part, as the one who asked may see it now. Harmless when done twice."""
+def make_pack(context: Context, payload: dict[str, Any], keep_on: Callable[[], None]) -> None:
+    """The worker's part, as the one who asked may see it now. Harmless when done twice.
+
+    `keep_on` is called every so often, so that nobody else begins the same.
+    """
     pack_id = payload["pack_id"]
     with context.database.read() as session:
         row = session.get_one(FolderPackRow, pack_id)
@@ -213,7 +216,7 @@ def make_pack(context: Context, key: str, payload: dict[str, Any]) -> None:
     target.parent.mkdir(exist_ok=True)
     aside = target.with_suffix(".part")
     try:
-        write_tree(aside, _telling(context, pack_id, files))
+        write_tree(aside, _telling(context, pack_id, files, keep_on))
     except _Stopped:
         aside.unlink(missing_ok=True)
         return
@@ -259,7 +262,7 @@ def _names_below(session: Session, top: FolderRow) -> dict[str, tuple[str, ...]]
 
 
 def _telling(
-    context: Context, pack_id: str, files: list[tuple[tuple[str, ...], Path]]
+    context: Context, pack_id: str, files: list[tuple[tuple[str, ...], Path]], keep_on: Callable[[], None]
 ) -> Iterator[tuple[tuple[str, ...], Path]]:
     """The files one by one, with progress told. Raises _Stopped once it has been stopped."""
     for done, each in enumerate(files):
@@ -270,6 +273,7 @@ def _telling(
                     raise _Stopped
                 row.state, row.done = "making", done
                 _tell(context, session, row)
+            keep_on()
         yield each
 
 

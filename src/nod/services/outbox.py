@@ -10,7 +10,6 @@ from typing import Any
 from sqlalchemy import ColumnElement, delete, func, or_, select
 
 from nod.services.context import Context
-from nod.services.folder_packs import make_pack
 from nod.services.mailing import send_mail
 from nod.services.packing import pack_transmittal
 from nod.services.searching import index_words
@@ -35,9 +34,8 @@ class Task:
 
 
 def handlers(with_press: dict[str, Handler]) -> dict[str, Handler]:
-    """By kind. `with_press` are those that need the processes that read and draw files."""
-    own = {"mail": send_mail, "pack": pack_transmittal, "index_words": index_words, "pack_folder": make_pack}
-    return {**own, **with_press}
+    """By kind. `with_press` are those that need the processes that read files, or the lease kept on."""
+    return {"mail": send_mail, "pack": pack_transmittal, "index_words": index_words, **with_press}
 
 
 def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
