@@ -3,7 +3,7 @@
 import csv
 import io
 import zipfile
-from datetime import date
+from datetime import date, timedelta
 
 import pytest
 from openpyxl import Workbook, load_workbook
@@ -208,6 +208,32 @@ def test_a_folder_goes_into_one_zip_current_or_whole(world):
     assert states == {"ready"}
     with pytest.raises(NotFound):
         folder_packs.download_pack(*_as(world, "rafael"), current.id)
+
+
+def test_a_zip_in_the_making_keeps_its_lease_and_goes_no_further_once_stopped(world, monkeypatch):
+    monkeypatch.setattr(folder_packs, "_TELL_EVERY", 1)
+    world.file(*(name(number=number) for number in NUMBERS))
+    pack = _ask_pack(world)
+    kept_on = []
+
+    def keep_on():
+        kept_on.append(folder_packs.list_packs(*_as(world), world.project_id)[0].done)
+        if len(kept_on) == 3:
+            folder_packs.stop_pack(*_as(world), pack.id)
+
+    folder_packs.make_pack(world.context, {"pack_id": pack.id}, keep_on)
+    assert kept_on == [0, 1, 2]
+    assert folder_packs.list_packs(*_as(world), world.project_id)[0].state == "stopped"
+    assert list((world.context.settings.data_dir / "packs").iterdir()) == []
+    world.clock.advance(timedelta(seconds=1))
+    again = _ask_pack(world)
+    folder_packs.make_pack(world.context, {"pack_id": again.id}, lambda: None)
+    folder_packs.make_pack(world.context, {"pack_id": again.id}, lambda: None)
+    assert len(_names(world, again)) == 5
+    world.clock.advance(timedelta(days=8))
+    assert folder_packs.forget_old_packs(world.context) == 1
+    with pytest.raises(RuleBroken):
+        folder_packs.download_pack(*_as(world), again.id)
 
 
 def test_linked_files_keep_the_places_they_came_in(world):

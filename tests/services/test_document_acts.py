@@ -139,6 +139,14 @@ def test_withdrawn_it_leaves_the_list_stays_readable_and_comes_back(world, plan)
         _act(world, withdrawing.bring_back, plan, SeenDocument(version=_version(world, plan)))
 
 
+def test_a_withdrawn_document_is_not_sent_round(world):
+    document = world.file(name())[0]
+    _act(world, withdrawing.withdraw, document[0], Withdraw(version=_version(world, document[0]), reason="r"))
+    with pytest.raises(RuleBroken) as refused:
+        world.start(document)
+    assert refused.value.code == "withdrawn"
+
+
 def test_a_document_in_a_running_review_is_not_withdrawn(world):
     document = world.file(name())[0]
     world.start(document)
