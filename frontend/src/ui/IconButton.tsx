@@ -2,13 +2,13 @@ import type { ReactNode } from 'react'
 
 interface Props {
   label: string
-  disabled?: boolean
+  icon: ReactNode
   onClick: () => void
-  children: ReactNode
+  disabled?: boolean
 }
 
 /** A small act in a line, said by a sign; its words are for those who listen or hover. */
-export function IconButton({ label, disabled = false, onClick, children }: Props) {
+export function IconButton({ label, icon, onClick, disabled = false }: Props) {
   return (
     <button
       type="button"
@@ -16,9 +16,9 @@ export function IconButton({ label, disabled = false, onClick, children }: Props
       title={label}
       disabled={disabled}
       onClick={onClick}
-      className="p-1.5 text-second hover:text-ink disabled:opacity-30"
+      className="inline-flex size-6 items-center justify-center text-second hover:text-ink disabled:opacity-30"
     >
-      {children}
+      {icon}
     </button>
   )
 }

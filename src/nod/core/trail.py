@@ -91,6 +91,7 @@ KIND_WORDS: dict[str, str] = {
     "folder_pack_asked": "asked for a folder as a ZIP",
     "folder_pack_made": "made a folder's ZIP",
     "folder_pack_stopped": "stopped a folder's ZIP",
+    "folder_pack_put_away": "put a folder's ZIP away",
     "folder_pack_downloaded": "downloaded a folder's ZIP",
     "planned_set": "planned documents",
     "planned_removed": "took a planned document away",

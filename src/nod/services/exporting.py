@@ -18,13 +18,16 @@ from nod.core.trail import Fact, Subject
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.services.context import Context, acting, today_in
 from nod.services.register_list import AskedView, DocumentLine, lines_of, read_view
-from nod.services.seats import Actor, Seat
+from nod.services.seats import Actor, Seat, take_seat
 from nod.store import register_query
 from nod.store.register_query import RegisterView
 
 MOST_LINES = 100_000
 _PAGE = 1000
-_XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+_MEDIA = {
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "csv": "text/csv; charset=utf-8",
+}
 
 
 @dataclass(frozen=True)
@@ -37,26 +40,40 @@ class Exported:
 def export_register(
     context: Context, actor: Actor, asked: AskedView, keys: list[str], form: Literal["xlsx", "csv"]
 ) -> Exported:
-    """All lines of the view, with these columns in this order. Recorded, as every download."""
+    """All lines of the view, with these columns in this order. Recorded, as every download, before it is made.
+
+    The lines are read outside the act that records it: a long list keeps nobody from writing.
+    """
+    with context.database.read() as session:
+        view, columns, total = _asked(session, take_seat(session, actor, asked.project_id), asked, keys)
     with acting(context, actor) as act:
         seat = act.enter(asked.project_id)
-        view = replace(read_view(act.session, seat, asked), limit=_PAGE, cursor="", shut=())
-        columns = _columns(view, keys)
-        total = register_query.count(act.session, view)
-        if total > MOST_LINES:
-            raise RuleBroken("list_large", f"The list has {total:,} lines; at most {MOST_LINES:,} go into one file.")
         stem = f"{seat.project.number} register {today_in(seat.project, act.at).isoformat()}"
         after = {"lines": total, "columns": [each.head for each in columns], "as": form}
         fact = Fact("register_exported", Subject("project", seat.project.id), seat.project.name, after=after)
         act.record(seat.project.id, fact)
-        rows = _rows(act.session, seat, view, columns, act.at)
-        heads = [each.head for each in columns]
-        if form == "csv":
-            return Exported(write_csv(heads, rows).encode(), f"{stem}.csv", "text/csv; charset=utf-8")
-        with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-            target = Path(aside) / "register.xlsx"
-            write_xlsx(target, heads, [each.width for each in columns], rows)
-            return Exported(target.read_bytes(), f"{stem}.xlsx", _XLSX)
+    with context.database.read() as session:
+        rows = _rows(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())
+        content = _written(context, form, columns, rows)
+    return Exported(content, f"{stem}.{form}", _MEDIA[form])
+
+
+def _asked(session: Session, seat: Seat, asked: AskedView, keys: list[str]) -> tuple[RegisterView, list[Column], int]:
+    view = replace(read_view(session, seat, asked), limit=_PAGE, cursor="", shut=())
+    total = register_query.count(session, view)
+    if total > MOST_LINES:
+        raise RuleBroken("list_large", f"The list has {total:,} lines; at most {MOST_LINES:,} go into one file.")
+    return view, _columns(view, keys), total
+
+
+def _written(context: Context, form: str, columns: list[Column], rows: Iterator[list[Value]]) -> bytes:
+    heads = [each.head for each in columns]
+    if form == "csv":
+        return write_csv(heads, rows).encode()
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        target = Path(aside) / "register.xlsx"
+        write_xlsx(target, heads, [each.width for each in columns], rows)
+        return target.read_bytes()
 
 
 def _columns(view: RegisterView, keys: list[str]) -> list[Column]:

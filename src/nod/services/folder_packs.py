@@ -296,14 +296,14 @@ def _finish(context: Context, pack_id: str, **values: Any) -> None:
 
 
 def forget_old_packs(context: Context) -> int:
-    """Puts away the files of packs older than seven days; their lines stay."""
-    before = context.clock.now() - _KEPT
-    count = 0
-    with context.database.read() as session:
-        query = select(FolderPackRow.id).where(FolderPackRow.asked_at < before)
-        for pack_id in session.scalars(query):
-            path = _path(context, pack_id)
-            if path.is_file():
-                path.unlink()
-                count += 1
-    return count
+    """Puts away the files of packs older than seven days; their lines stay, and say so."""
+    now = context.clock.now()
+    with context.database.write() as session:
+        query = select(FolderPackRow).where(FolderPackRow.asked_at < now - _KEPT, FolderPackRow.state == "ready")
+        rows = list(session.scalars(query))
+        for row in rows:
+            _path(context, row.id).unlink(missing_ok=True)
+            row.state = "put_away"
+            fact = Fact("folder_pack_put_away", Subject("folder", row.folder_id), _name(session, row))
+            journal.record(session, now, SYSTEM, row.project_id, fact)
+        return len(rows)

@@ -64,23 +64,20 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
                   label={`Move ${column.head} up`}
                   disabled={place === 0}
                   onClick={() => move(place, -1)}
-                >
-                  <ArrowUp size={14} />
-                </IconButton>
+                  icon={<ArrowUp size={14} />}
+                />
                 <IconButton
                   label={`Move ${column.head} down`}
                   disabled={place === chosen.length - 1}
                   onClick={() => move(place, 1)}
-                >
-                  <ArrowDown size={14} />
-                </IconButton>
+                  icon={<ArrowDown size={14} />}
+                />
                 <IconButton
                   label={`Leave ${column.head} out`}
                   disabled={chosen.length === 1}
                   onClick={() => setChosen(chosen.filter((_, at) => at !== place))}
-                >
-                  <X size={14} />
-                </IconButton>
+                  icon={<X size={14} />}
+                />
               </li>
             )
           })}

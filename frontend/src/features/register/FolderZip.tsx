@@ -116,7 +116,12 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
   )
 }
 
-const WORDS: Record<string, string> = { waiting: 'waits its turn', stopped: 'stopped', failed: 'failed' }
+const WORDS: Record<string, string> = {
+  waiting: 'waits its turn',
+  stopped: 'stopped',
+  put_away: 'put away',
+  failed: 'failed',
+}
 
 function PackLine({ pack }: { pack: Pack }) {
   const client = useQueryClient()

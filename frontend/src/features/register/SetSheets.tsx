@@ -125,23 +125,20 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
                     label={`Move ${sheet.number} up`}
                     disabled={place === 0 || acts.put.isPending}
                     onClick={() => move(place, -1)}
-                  >
-                    <ArrowUp size={14} />
-                  </IconButton>
+                    icon={<ArrowUp size={14} />}
+                  />
                   <IconButton
                     label={`Move ${sheet.number} down`}
                     disabled={place === ids.length - 1 || acts.put.isPending}
                     onClick={() => move(place, 1)}
-                  >
-                    <ArrowDown size={14} />
-                  </IconButton>
+                    icon={<ArrowDown size={14} />}
+                  />
                   <IconButton
                     label={`Take ${sheet.number} out`}
                     disabled={acts.put.isPending}
                     onClick={() => put(ids.filter((id) => id !== sheet.id))}
-                  >
-                    <X size={14} />
-                  </IconButton>
+                    icon={<X size={14} />}
+                  />
                 </span>
               )}
             </li>

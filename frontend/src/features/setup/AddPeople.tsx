@@ -10,7 +10,7 @@ import { Dialog } from '../../ui/Dialog'
 import { TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { PersonRow } from './PersonRow'
-import { IconButton } from './CodeRows'
+import { IconButton } from '../../ui/IconButton'
 import type { Line, People } from './usePeople'
 
 type Known = Schemas['Known']

@@ -1,6 +1,7 @@
 import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
 
 import { Button } from '../../ui/Button'
+import { IconButton } from '../../ui/IconButton'
 
 export interface CodeWords {
   code: string
@@ -99,27 +100,5 @@ export function CodeRows({ what, rows, onChange, extra, blank, disabled = false 
         </Button>
       )}
     </div>
-  )
-}
-
-interface IconProps {
-  label: string
-  icon: React.ReactNode
-  onClick: () => void
-  disabled?: boolean
-}
-
-export function IconButton({ label, icon, onClick, disabled = false }: IconProps) {
-  return (
-    <button
-      type="button"
-      aria-label={label}
-      title={label}
-      disabled={disabled}
-      onClick={onClick}
-      className="inline-flex size-6 items-center justify-center hover:text-ink disabled:opacity-30"
-    >
-      {icon}
-    </button>
   )
 }

@@ -8,7 +8,7 @@ import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
-import { IconButton } from './CodeRows'
+import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
 

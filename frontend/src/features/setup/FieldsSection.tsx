@@ -6,7 +6,7 @@ import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
 import { Empty } from '../../ui/Notes'
-import { IconButton } from './CodeRows'
+import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
 

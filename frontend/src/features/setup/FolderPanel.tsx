@@ -5,7 +5,7 @@ import type { Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
-import { IconButton } from './CodeRows'
+import { IconButton } from '../../ui/IconButton'
 import { useFolderActs } from './useAccess'
 
 type Folder = Schemas['FolderShown']

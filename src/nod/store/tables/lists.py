@@ -76,7 +76,7 @@ class SavedViewRow(Base):
 
 
 class FolderPackRow(Base):
-    """A ZIP of a folder that somebody asked for. State: waiting → making → ready | failed | stopped."""
+    """A ZIP of a folder that somebody asked for. State: waiting → making → ready → put_away, or failed, stopped."""
 
     __tablename__ = "folder_pack"
     id: Mapped[Id]
