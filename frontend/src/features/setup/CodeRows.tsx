@@ -50,7 +50,7 @@ export function CodeRows({ what, rows, onChange, extra, blank, disabled = false 
           <li key={place} className="flex items-center gap-1.5 py-0.5">
             <input
               aria-label={`Code of ${what} ${place + 1}`}
-              className={`${box} code w-[74px] font-bold`}
+              className={`${box} code w-[60px] font-bold`}
               value={row.code}
               disabled={disabled}
               onChange={(event) => change(place, { code: event.target.value.toUpperCase() })}

@@ -52,7 +52,7 @@ function Form({ setup }: { setup: Setup }) {
       title="Revisions, statuses, verdicts"
       about="Codes that documents have cannot be taken away: nothing in the register is rewritten."
     >
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(300px,5fr)_minmax(0,6fr)] overflow-auto">
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(300px,3fr)_minmax(0,4fr)] overflow-auto">
         <div className="border-r border-line px-5 py-3">
           <Select
             label="Revisions go"
