@@ -39,8 +39,8 @@ frontend/dist/index.html: frontend/node_modules/ready $(FRONTEND_SOURCES)
 	cd frontend && npm run -s build -- --logLevel warn
 
 browser:
-	@command -v chromium >/dev/null && command -v qpdf >/dev/null && command -v pdftotext >/dev/null || \
-		(apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium qpdf poppler-utils >/dev/null)
+	@command -v chromium >/dev/null && command -v qpdf >/dev/null && command -v pdftotext >/dev/null && command -v tesseract >/dev/null || \
+		(apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium qpdf poppler-utils tesseract-ocr >/dev/null)
 
 check: .venv/ready-dev frontend/node_modules/ready
 	$(BIN)/ruff format --check -q src tests bench

@@ -34,6 +34,7 @@ class Settings(BaseSettings):
     web_workers: int = 2
     web_threads: int = 4
     page_timeout_seconds: float = 20.0
+    ocr_languages: str = "eng"
     largest_file_bytes: int = 4 * 1024**3
     session_hours: int = 12
     lease_seconds: int = 60

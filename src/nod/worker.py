@@ -1,6 +1,7 @@
 """The worker: drains the outbox. Any number of workers may run.
 
-Two threads look into files, one sends, one does what nobody may be kept waiting by: large ZIPs, the search index.
+Two threads look into files, one sends, one does what nobody may be kept waiting by (large ZIPs, the search index), and
+one reads scans by OCR, which takes seconds a page.
 """
 
 from __future__ import annotations
@@ -13,6 +14,7 @@ from typing import Any
 
 import structlog
 
+from nod.core.refusals import DiskFull
 from nod.services import outbox
 from nod.services.comparing import compare_files
 from nod.services.context import Context, open_context
@@ -21,6 +23,7 @@ from nod.services.looking import look_into
 from nod.services.notices import send_summaries
 from nod.services.outbox import Handler
 from nod.services.press import Press
+from nod.services.reading_scans import read_scan
 from nod.services.splitting import split_set
 from nod.services.unpacking import unpack_archive
 from nod.services.uploads import forget_old_uploads
@@ -29,7 +32,9 @@ from nod.settings import Settings
 LOOK_KINDS = ("look_into", "split", "compare", "unpack")
 SEND_KINDS = ("pack", "mail")
 REST_KINDS = ("index_words", "pack_folder")
+OCR_KINDS = ("read_scan",)
 _IDLE_SECONDS = 0.15
+_FULL_SECONDS = 10.0
 _HOUSEKEEPING_ROUNDS = 20_000
 _SUMMARY_ROUNDS = 100
 
@@ -52,8 +57,11 @@ def handlers_with(press: Press) -> dict[str, Handler]:
     def pack_folder(context: Context, key: str, payload: dict[str, Any]) -> None:
         make_pack(context, payload, lambda: outbox.keep_on(context, key))
 
+    def read(context: Context, key: str, payload: dict[str, Any]) -> None:
+        read_scan(context, press, payload, lambda: outbox.keep_on(context, key))
+
     own: dict[str, Handler] = {"look_into": look, "split": split, "compare": compare, "unpack": unpack}
-    own["pack_folder"] = pack_folder
+    own |= {"pack_folder": pack_folder, "read_scan": read}
     return outbox.handlers(own)
 
 
@@ -75,15 +83,25 @@ def _work(context: Context, by_kind: dict[str, Handler], kinds: tuple[str, ...],
     name = f"{os.getpid()}:{threading.current_thread().name}"
     rounds = 0
     while not stop.is_set():
-        drain(context, by_kind, name, kinds)
         rounds += 1
-        if kinds == SEND_KINDS and rounds % _SUMMARY_ROUNDS == 1:
-            send_summaries(context)
-        if kinds == SEND_KINDS and rounds % _HOUSEKEEPING_ROUNDS == 1:
-            outbox.forget_old_events(context)
-            forget_old_uploads(context)
-            forget_old_packs(context)
+        try:
+            drain(context, by_kind, name, kinds)
+            if kinds == SEND_KINDS:
+                _keep_house(context, rounds)
+        except DiskFull:
+            # Not even that can be noted. What was at hand is taken up again when its lease has run out.
+            log.error("no room left on the disk", waits_seconds=_FULL_SECONDS)
+            stop.wait(_FULL_SECONDS)
         stop.wait(_IDLE_SECONDS)
+
+
+def _keep_house(context: Context, rounds: int) -> None:
+    if rounds % _SUMMARY_ROUNDS == 1:
+        send_summaries(context)
+    if rounds % _HOUSEKEEPING_ROUNDS == 1:
+        outbox.forget_old_events(context)
+        forget_old_uploads(context)
+        forget_old_packs(context)
 
 
 def _threads(kinds_each: Iterable[tuple[str, ...]], *arguments: Any) -> list[threading.Thread]:
@@ -101,7 +119,7 @@ def run(settings: Settings) -> None:
     stop = threading.Event()
     for each in (signal.SIGTERM, signal.SIGINT):
         signal.signal(each, lambda *_: stop.set())
-    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS, REST_KINDS), context, handlers_with(press), stop)
+    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS, REST_KINDS, OCR_KINDS), context, handlers_with(press), stop)
     for thread in threads:
         thread.start()
     for thread in threads:

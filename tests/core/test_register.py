@@ -122,7 +122,9 @@ AREA, DAY, RATED, RATING, NOTE = (
     ("column", "typed", "kept"),
     [
         (AREA, " 90,5 ", "90.5"), (AREA, "+12", "12"), (AREA, "-0.25", "-0.25"), (DAY, "2027-03-09", "2027-03-09"),
-        (DAY, "20270309", "2027-03-09"), (RATED, "TRUE", "yes"), (RATED, "n", "no"), (RATING, "ei 60", "EI 60"),
+        (DAY, "20270309", "2027-03-09"),
+            (DAY, "9.3.2027", "2027-03-09"), (DAY, "9 Mar 2027", "2027-03-09"), (DAY, "09 March 2027", "2027-03-09"),
+            (RATED, "TRUE", "yes"), (RATED, "n", "no"), (RATING, "ei 60", "EI 60"),
         (NOTE, "  two   words ", "two words"), (NOTE, "   ", ""), (AREA, "", ""),
     ],
 )  # fmt: skip

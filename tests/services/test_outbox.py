@@ -1,7 +1,10 @@
+import threading
 from datetime import timedelta
 
 import pytest
 
+from nod import worker
+from nod.core.refusals import DiskFull
 from nod.services import outbox
 from nod.services.context import acting
 from nod.services.intake import keep_blob
@@ -9,7 +12,7 @@ from nod.services.mailing import send_mail
 from nod.services.post_room import list_mail
 from nod.services.press import PressCrashed
 from nod.standins.post_room import open_post_room
-from nod.worker import handlers_with
+from nod.worker import LOOK_KINDS, handlers_with
 from tests.ports import free_port
 from tests.world import pdf
 
@@ -112,3 +115,20 @@ def test_a_file_is_blamed_for_crashes_only_after_several_tries(world):
         world.clock.advance(timedelta(minutes=1))
     assert states == [("waiting", ""), ("waiting", ""), ("known", "unreadable")]
     assert outbox.counts(world.context) == {"open": 0, "given_up": 0}
+
+
+def test_a_worker_waits_for_room_on_the_disk_and_goes_on(world, monkeypatch):
+    """The thread must outlive a full disk, or nothing would be done ever after."""
+    rounds = []
+    stop = threading.Event()
+
+    def drain(*_):
+        rounds.append(1)
+        if len(rounds) == 1:
+            raise DiskFull
+        stop.set()
+
+    monkeypatch.setattr(worker, "drain", drain)
+    monkeypatch.setattr(worker, "_FULL_SECONDS", 0.01)
+    worker._work(world.context, {}, LOOK_KINDS, stop)
+    assert len(rounds) == 2

@@ -5,8 +5,9 @@ import threading
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import select
+from sqlalchemy import event, select
 
+from nod.core.refusals import DiskFull
 from nod.core.trail import Fact, Subject
 from nod.store import register_query
 from nod.store.blobs import Blobs, BlobTooLarge
@@ -129,3 +130,22 @@ def test_whatever_is_typed_is_a_query_and_never_an_operator(words):
     if match:
         raw.execute("SELECT * FROM words WHERE words MATCH ?", (match,)).fetchall()
     raw.close()
+
+
+def test_a_full_disk_is_told_in_words_and_leaves_nothing(database):
+    """SQLite itself says no: its file may have no more pages than it has."""
+    with database.read() as session:
+        pages = session.connection().exec_driver_sql("PRAGMA page_count").scalar_one()
+
+    def limit(connection):
+        connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+
+    event.listen(database._engine, "begin", limit)
+    with pytest.raises(DiskFull, match="no room left on the disk"), database.write() as session:
+        session.add_all(_company(f"A{place:04d}") for place in range(2000))
+    event.remove(database._engine, "begin", limit)
+    with database.write() as session:
+        session.connection().exec_driver_sql("PRAGMA max_page_count = 1073741823")
+        session.add(_company("AAA"))
+    with database.read() as session:
+        assert [row.code for row in session.scalars(select(CompanyRow))] == ["AAA"]

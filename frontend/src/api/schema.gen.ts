@@ -4388,6 +4388,16 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * ReadField
+         * @description A field that a zone can read, and what it is called.
+         */
+        ReadField: {
+            /** Field */
+            field: string;
+            /** Words */
+            words: string;
+        };
         /** ReadPeople */
         ReadPeople: {
             /** Project Id */
@@ -4454,7 +4464,7 @@ export interface components {
          */
         Readers: {
             /** Fields */
-            fields: string[];
+            fields: components["schemas"]["ReadField"][];
             /** Not Compared */
             not_compared: string;
             /** Readers */
@@ -5734,12 +5744,16 @@ export interface components {
         /**
          * WitnessShown
          * @description What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
+         *
+         *     `now` is what the file would be filed with. A field of which only the title block speaks has no other witness.
          */
         WitnessShown: {
             /** By Block */
             by_block: string;
             /** By Name */
             by_name: string;
+            /** By Ocr */
+            by_ocr: boolean;
             /** By Register */
             by_register: string;
             /** Chosen */
@@ -5748,8 +5762,12 @@ export interface components {
             field: string;
             /** Learned */
             learned: boolean;
+            /** Now */
+            now: string;
             /** Why */
             why: string;
+            /** Words */
+            words: string;
         };
         /** Workspace */
         Workspace: {

@@ -28,6 +28,7 @@ class Reading:
     why: str = ""
     sure: bool = True
     learned_from: str = ""
+    by_ocr: bool = False
 
 
 def pick(text: str, field: str, pattern: str, rules: Rules) -> Reading:

@@ -6,7 +6,7 @@ All places are millimetres of the paper as seen, origin upper left, y downwards.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Literal
 
@@ -129,6 +129,16 @@ def _join(texts: list[str], how: Lines) -> str:
     if how is Lines.LAST:
         return texts[-1]
     return ("" if how is Lines.CLOSED_UP else " ").join(texts)
+
+
+def as_ocr(readings: Mapping[str, Reading]) -> dict[str, Reading]:
+    """Readings of a scan, marked as such. One that its field does not take is left open: OCR errs often enough."""
+    return {
+        field: replace(each, by_ocr=True)
+        if each.sure
+        else Reading(why=f"OCR reads “{each.value}”, which is not a {field}.", by_ocr=True)
+        for field, each in readings.items()
+    }
 
 
 def score(reader: BlockReader, readings: Mapping[str, Reading]) -> float:

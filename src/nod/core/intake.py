@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import dataclasses
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -46,6 +48,7 @@ NAMES: dict[str, str] = {
     "withdrawn": "Withdrawn", "checked_out": "Checked out",
     "title_missing": "No title", "title_characters": "Characters of the title",
     "witnesses_disagree": "Witnesses disagree", "block_unread": "Title block not read",
+    "field_unfit": "A value left out", "read_by_ocr": "Read by OCR",
     "twice_in_batch": "Twice in the batch", "active_content": "Scripts or files inside",
     "several_sheets": "A set of sheets", "page_trouble": "A page left out", "no_text": "No text, a scan",
     "new_number": "New number", "filed_by_controllers": "For the controllers", "already_there": "Already there",
@@ -60,7 +63,10 @@ NAMES: dict[str, str] = {
 
 @dataclass(frozen=True)
 class Arriving:
-    """What is known of one file when it is checked."""
+    """What is known of one file when it is checked.
+
+    `unfit` says by field why a further value is left out. `ocr`: `reading` or `read` where a scan is read by OCR.
+    """
 
     number: str
     revision: str
@@ -82,6 +88,8 @@ class Arriving:
     page_trouble: str = ""
     compared: ComparedWith | None = None
     renamed_to: str = ""
+    unfit: Mapping[str, str] = dataclasses.field(default_factory=dict)
+    ocr: str = ""
 
 
 @dataclass(frozen=True)
@@ -270,8 +278,19 @@ def _check_content(arriving: Arriving) -> list[Finding]:
     if arriving.page_trouble:
         found.append(Finding(Weight.LOOK, "page_trouble", arriving.page_trouble, "file"))
     if not arriving.has_text and arriving.media_type == PDF:
-        found.append(Finding(Weight.LOOK, "no_text", "There is no text on the page: it is a scan.", "file"))
+        found.append(_scan(arriving))
+    found += [
+        Finding(Weight.LOOK, "field_unfit", f"{words} It is left out.", "file") for words in arriving.unfit.values()
+    ]
     return found
+
+
+def _scan(arriving: Arriving) -> Finding:
+    if arriving.ocr == "read":
+        words = "It is a scan, and its words were read by OCR: hold them against the picture."
+        return Finding(Weight.LOOK, "read_by_ocr", words, "file")
+    more = " Nod is reading it by OCR, which takes a while." if arriving.ocr == "reading" else ""
+    return Finding(Weight.LOOK, "no_text", f"There is no text on the page: it is a scan.{more}", "file")
 
 
 def _check_register(arriving: Arriving, register: Registered | None, rules: Rules) -> list[Finding]:

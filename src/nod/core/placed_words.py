@@ -48,6 +48,19 @@ def as_seen(words: PlacedWords, box: PageBox, user_unit: float) -> PlacedWords:
     return PlacedWords(words.texts, seen.astype(np.float32), turns.astype(np.int16))
 
 
+def from_picture(texts: tuple[str, ...], boxes: Boxes, size_px: tuple[int, int], box: PageBox) -> PlacedWords:
+    """Words found in a picture of the page as seen, on the page: `boxes` (n, 4) in pixels, upper left first."""
+    if not texts:
+        return NO_WORDS
+    back = box.to_view().inverse()
+    scale = np.array(box.view_size()) / np.array(size_px)
+    across, down = boxes[:, (0, 2)] * scale[0], boxes[:, (1, 3)] * scale[1]
+    x = back.a * across + back.c * down + back.e
+    y = back.b * across + back.d * down + back.f
+    placed = np.stack([x.min(1), y.min(1), x.max(1), y.max(1)], axis=1)
+    return PlacedWords(texts, placed.astype(np.float32), np.full(len(texts), box.rotation, np.int16))
+
+
 def size_seen_mm(box: PageBox, user_unit: float) -> tuple[float, float]:
     """Width and height of the paper as seen, in millimetres."""
     to_mm = user_unit * MM_PER_INCH / POINTS_PER_INCH

@@ -44,6 +44,14 @@ class RuleBroken(Refusal):
     """A rule of the trade or of the project says no."""
 
 
+class DiskFull(RuleBroken):
+    """There is no room for what the act would keep."""
+
+    def __init__(self) -> None:
+        words = "There is no room left on the disk of Nod, and nothing was changed. Tell the steward, then try again."
+        super().__init__("no_room", words)
+
+
 class TooMany(Refusal):
     """Asked too often in a short time."""
 

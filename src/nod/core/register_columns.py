@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
 from nod.core.access import Level
 
@@ -71,8 +72,20 @@ USUAL = ("number", "title", "discipline", "revision", "status", "verdict", "with
 FIELD = "field:"
 """What the key of a typed field's column begins with; its id follows."""
 
+OFF_THE_SHEET: dict[str, Column] = {
+    "date": Column(FIELD + "sheet_date", "Date on sheet", width=110, change=Level.FILE),
+    "drawn by": Column(FIELD + "drawn_by", "Drawn by", width=110, groups=True, change=Level.FILE),
+    "folio": Column(FIELD + "folio", "Folio", width=80, change=Level.FILE),
+}
+"""Fields that every project has, by the name of the zone that reads them: they say what the current sheet says."""
+
 _FIELD_KINDS = {"text": Kind.TEXT, "number": Kind.NUMBER, "date": Kind.DATE, "choice": Kind.CODE, "yes_no": Kind.YES_NO}
 _FIELD_WIDTHS = {Kind.TEXT: 150, Kind.NUMBER: 90, Kind.DATE: 84, Kind.CODE: 130, Kind.YES_NO: 80}
+
+
+def field_columns(fields: Iterable[Mapping[str, Any]]) -> list[Column]:
+    """The columns of a project's typed fields, as its rules keep these."""
+    return [field_column(each["id"], each["name"], each["kind"], each["choices"], each["folder_id"]) for each in fields]
 
 
 def field_column(id: str, name: str, kind: str, choices: Iterable[str], folder_id: str = "") -> Column:

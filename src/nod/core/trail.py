@@ -102,6 +102,7 @@ KIND_WORDS: dict[str, str] = {
     "upload_begun": "began to send a file",
     "upload_stopped": "stopped sending a file",
     "file_arrived": "a file arrived",
+    "scan_read": "read a scan by OCR",
     "file_looked_into": "looked into a file",
     "reading_corrected": "corrected the reading",
     "batch_changed": "changed a batch",

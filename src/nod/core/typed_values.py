@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection
-from datetime import date
+from contextlib import suppress
+from datetime import date, datetime
 
 from nod.core.refusals import RuleBroken
 from nod.core.register_columns import Column, Kind
 
 LONGEST = 200
+# With strokes nobody knows whether day or month comes first, so these are not among them (common practice).
+_DAYS = ("%d.%m.%Y", "%d.%m.%y", "%d %b %Y", "%d %B %Y", "%Y/%m/%d", "%Y.%m.%d", "%d-%b-%Y")
 
 
 def check_value(column: Column, text: str, codes: Collection[str] = ()) -> str:
     """The value in the form it is kept; empty stays empty. Raises RuleBroken naming the column.
 
-    Dates are ISO 8601, numbers decimal with a point (a comma typed between figures is taken for one), yes and no as
-    `yes` and `no`. `codes` are those a CODE column may have; none means any.
+    Dates become ISO 8601; they may come written out, or with points and the day first. Numbers are decimal with a
+    point (a comma typed between figures is taken for one), yes and no as `yes` and `no`. `codes` are those a CODE
+    column may have; none means any.
     """
     plain = " ".join(text.split())
     if not plain:
@@ -40,10 +44,12 @@ def _code(column: Column, plain: str, codes: Collection[str]) -> str:
 
 
 def _date(column: Column, plain: str, _codes: Collection[str]) -> str:
-    try:
+    with suppress(ValueError):
         return date.fromisoformat(plain).isoformat()
-    except ValueError as error:
-        raise _unfit(column, plain, "a day like 2027-03-14") from error
+    for form in _DAYS:
+        with suppress(ValueError):
+            return datetime.strptime(plain, form).date().isoformat()  # noqa: DTZ007 - a day has no zone
+    raise _unfit(column, plain, "a day like 2027-03-14")
 
 
 def _number(column: Column, plain: str, _codes: Collection[str]) -> str:

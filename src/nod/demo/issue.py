@@ -8,7 +8,8 @@ from dataclasses import replace
 from pathlib import Path
 
 import pikepdf
-from PIL import Image, ImageDraw
+import pypdfium2 as pdfium
+from PIL import ImageDraw
 
 from nod.demo.drawings import draw_sheet
 from nod.demo.scenario import DemoSheet
@@ -16,6 +17,7 @@ from nod.demo.sheet_frame import Pen, SheetSpec
 
 COMPANY = "Plinthwork Structures"
 _NEW = (("P01", "S3"),)
+_SCAN_DPI = 200.0
 _TITLES = (
     "stair core", "lift pit", "slab edges", "column schedule", "base plates", "bracing bays",
     "roof purlins", "canopy frame", "gantry", "louvre rails", "plinth beams", "pile caps",
@@ -98,7 +100,8 @@ class Issue:
             pdf.save(locked, encryption=pikepdf.Encryption(user="tide", owner="tide"))
         cut = self._draw(replace(self._new(12), title="Quay hall, kerbs"), 0)
         cut.write_bytes(cut.read_bytes()[:900])
-        self._scan(f"BFT-PLS-Z1-01-D-S-02{16:02d}_P01_S3_Quay hall, trial pit sketch.pdf")
+        pit = DemoSheet("BFT-PLS-Z1-01-D-S-0216", "Quay hall, trial pit sketch", "services", "A3", _NEW)
+        self._scan(self._draw(pit, 0))
         schedule = self._aside / "BFT-PLS-ZZ-ZZ-S-S-0290_P01_S2_Bar schedule.csv"
         schedule.write_text("mark,diameter mm,length mm,number\nB1,16,4200,24\nB2,20,3850,12\n")
         self._files.append(schedule)
@@ -129,17 +132,16 @@ class Issue:
             pdf.Root.OpenAction = pikepdf.Dictionary(S=pikepdf.Name.JavaScript, JS=pikepdf.String("void 0"))
             pdf.save(path, deterministic_id=True)
 
-    def _scan(self, name: str) -> None:
-        """An A3 sheet as grey dots: strokes on paper that was never quite white."""
-        lots = random.Random(name)  # noqa: S311 - variety, not secrets
-        picture = Image.new("L", (1654, 1169), 238)
+    def _scan(self, path: Path) -> None:
+        """The sheet as grey dots, on paper that was never quite white."""
+        lots = random.Random(path.name)  # noqa: S311 - variety, not secrets
+        picture = pdfium.PdfDocument(path)[0].render(scale=_SCAN_DPI / 72, grayscale=True).to_pil()
+        picture = picture.point([round(30 + value * 0.82) for value in range(256)])
         pencil = ImageDraw.Draw(picture)
-        for _ in range(60):
-            x, y = lots.randrange(120, 1500), lots.randrange(120, 1000)
-            pencil.line((x, y, x + lots.randrange(-90, 90), y + lots.randrange(-60, 60)), fill=70, width=2)
-        target = self._aside / name
-        picture.save(target, "PDF", resolution=100.0)
-        self._files.append(target)
+        for _ in range(400):
+            x, y = lots.randrange(picture.width), lots.randrange(picture.height)
+            pencil.point((x, y), fill=lots.randrange(120, 200))
+        picture.save(path, "PDF", resolution=_SCAN_DPI)
 
 
 def _brace(pen: Pen, at: Callable[[float, float], tuple[float, float]]) -> None:

@@ -9,12 +9,14 @@ from typing import Any
 
 import pypdfium2.raw as pdfium_c
 
-from nod.formats.pdf_look import Looker
+from nod.formats.pdf_look import Looker, draw
 from nod.formats.pdf_words import read_words
 from nod.formats.words_pack import pack_words
 
 _MOST_OBJECTS = 2000
 _COVERS = 0.5
+_READING_DPI = 300
+_MOST_PX = 7000
 
 
 @dataclass(frozen=True)
@@ -35,6 +37,26 @@ def look_at_page(looker: Looker, path: Path, place: int) -> PageLook:
     count = len(words.texts)
     thumbnail = looker.thumbnail(path, place)
     return PageLook(pack_words(words), count, " ".join(words.texts), not count and _is_picture(page), thumbnail)
+
+
+@dataclass(frozen=True)
+class PagePicture:
+    """A page as seen, in grey: a PGM of `size` pixels, `dpi` pixels to the inch of paper."""
+
+    pgm: bytes
+    size: tuple[int, int]
+    dpi: float
+
+
+def picture_of_page(looker: Looker, path: Path, place: int) -> PagePicture:
+    """As sharp as reading wants it, and no larger than `_MOST_PX`. Raises CannotDraw."""
+    page = looker.page(path, place)
+    width, height = page.get_width(), page.get_height()
+    scale = min(_READING_DPI / 72, _MOST_PX / max(width, height))
+    size = (max(1, round(width * scale)), max(1, round(height * scale)))
+    grey = draw(page, size, (0, 0), size).convert("L")
+    head = f"P5 {size[0]} {size[1]} 255\n".encode()
+    return PagePicture(head + grey.tobytes(), size, scale * 72)
 
 
 def _is_picture(page: Any) -> bool:

@@ -11,7 +11,7 @@ from datetime import datetime
 from sqlalchemy.orm import Session
 
 from nod.core.block_picks import Reading
-from nod.core.block_reading import BlockReader, choose_reader
+from nod.core.block_reading import BlockReader, as_ocr, choose_reader
 from nod.core.intake import Rules
 from nod.core.own_numbers import own_numbers
 from nod.core.witnesses import FIELDS, first_choice
@@ -19,7 +19,7 @@ from nod.services import comparing
 from nod.services.projects import rules_of
 from nod.services.title_blocks import SeenPage, pages_seen, readers_of
 from nod.store import journal
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, ProjectRow
 
 OPEN_STATES = ("waiting", "held")
 MOST_SHEETS = 2000
@@ -52,7 +52,9 @@ def _read(
     company = session.get_one(BatchRow, row.batch_id).came_from
     chosen = choose_reader(readers, *pages[0], rules, company) if readers else None
     if chosen:
-        row.reader_id, row.by_block = chosen[0].id, kept_readings(chosen[1])
+        scan = session.get_one(PageRow, (row.sha256, 0)).is_scan
+        row.reader_id = chosen[0].id
+        row.by_block = kept_readings(as_ocr(chosen[1]) if scan else chosen[1])
     elif not row.split_from:
         row.reader_id, row.by_block = "", {}
     settle(row)
@@ -67,7 +69,13 @@ def _read(
 def kept_readings(readings: dict[str, Reading]) -> dict[str, dict[str, object]]:
     """As an arrival keeps them: by field the value, or why there is none."""
     return {
-        field: {"value": each.value, "why": each.why, "sure": each.sure, "learned_from": each.learned_from}
+        field: {
+            "value": each.value,
+            "why": each.why,
+            "sure": each.sure,
+            "learned_from": each.learned_from,
+            "by_ocr": each.by_ocr,
+        }
         for field, each in readings.items()
     }
 
@@ -86,8 +94,10 @@ def sheet_numbers(pages: Sequence[SeenPage], readers: list[BlockReader], rules: 
 
 
 def settle(row: ArrivalRow) -> None:
-    """What nobody chose or typed follows the witnesses."""
+    """What nobody chose or typed follows the witnesses; further fields have one only, the title block."""
     printed = {field: str(each.get("value", "")) for field, each in row.by_block.items()}
     for field in FIELDS:
         if field not in row.chosen:
             setattr(row, field, first_choice(field, row.by_name, printed)[:_SHORTENED])
+    further = {field: value[:_SHORTENED] for field, value in printed.items() if field not in FIELDS}
+    row.fields = {**further, **{field: value for field, value in row.fields.items() if field in row.chosen}}

@@ -13,17 +13,18 @@ from nod.core.block_picks import Reading, compile_pattern
 from nod.core.block_reading import CORNERS, NOT_COMPARED, read_page, score
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
+from nod.core.witnesses import FIELDS
 from nod.services import arriving
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
+from nod.services.further_fields import further_columns
 from nod.services.intake_check import see_batch
 from nod.services.projects import rules_of
 from nod.services.seats import Actor
 from nod.services.title_blocks import page_seen, to_core
 from nod.store.ids import new_id
-from nod.store.tables import ArrivalRow, BatchRow, BlockReaderRow, PageRow, PageWordsRow
+from nod.store.tables import ArrivalRow, BatchRow, BlockReaderRow, PageRow, PageWordsRow, ProjectRow
 
-READ_FIELDS = ("number", "title", "revision", "status", "scale", "date", "drawn by", "folio")
 MOST_ZONES = 30
 
 
@@ -52,12 +53,25 @@ class ReaderShown(Answered):
     learned: int
 
 
+class ReadField(Answered):
+    """A field that a zone can read, and what it is called."""
+
+    field: str
+    words: str
+
+
 class Readers(Answered):
     """`fields` are those that a zone can read; `not_compared` is the field of a zone left out of comparisons."""
 
     readers: list[ReaderShown]
-    fields: list[str]
+    fields: list[ReadField]
     not_compared: str
+
+
+def read_fields(project: ProjectRow) -> dict[str, str]:
+    """What a zone can read in this project, with its words: what witnesses speak of, then further fields."""
+    further = {field: column.head for field, column in further_columns(project).items()}
+    return {**{field: field.capitalize() for field in FIELDS}, **further}
 
 
 class TryReader(Command):
@@ -114,12 +128,13 @@ class ReaderTried(Answered):
 def list_readers(context: Context, actor: Actor, batch_id: str) -> Readers:
     """The project's readers, for one who works on this batch."""
     with context.database.read() as session:
-        batch, _ = see_batch(session, actor, batch_id)
+        batch, seat = see_batch(session, actor, batch_id)
         query = select(BlockReaderRow).where(
             BlockReaderRow.project_id == batch.project_id, BlockReaderRow.removed.is_(False)
         )
         rows = session.scalars(query.order_by(BlockReaderRow.company, BlockReaderRow.name))
-        return Readers(readers=[_shown(row) for row in rows], fields=list(READ_FIELDS), not_compared=NOT_COMPARED)
+        fields = [ReadField(field=field, words=words) for field, words in read_fields(seat.project).items()]
+        return Readers(readers=[_shown(row) for row in rows], fields=fields, not_compared=NOT_COMPARED)
 
 
 def _shown(row: BlockReaderRow) -> ReaderShown:
@@ -133,7 +148,7 @@ def try_reader(context: Context, actor: Actor, batch_id: str, command: TryReader
     """What the zones read on every page of the batch that has the size; nothing is kept."""
     with context.database.read() as session:
         _, seat = see_batch(session, actor, batch_id)
-        _check_zones(command.zones)
+        _check_zones(command.zones, seat.project)
         rules = rules_of(seat.project)
         reader = to_core("", "", (command.width_mm, command.height_mm), [z.model_dump() for z in command.zones], ())
         tried: list[PageTried] = []
@@ -169,11 +184,12 @@ def _tried(arrival: ArrivalRow, page: int, readings: dict[str, Reading]) -> Page
     return PageTried(arrival_id=arrival.id, file_name=arrival.file_name, page=page, fields=fields, failed=failed)
 
 
-def _check_zones(zones: list[ZoneShown]) -> None:
+def _check_zones(zones: list[ZoneShown], project: ProjectRow) -> None:
     if not 1 <= len(zones) <= MOST_ZONES:
         raise RuleBroken("zones_missing", f"A block reader has from 1 to {MOST_ZONES} zones.")
+    known = {*read_fields(project), NOT_COMPARED}
     for zone in zones:
-        if zone.field not in (*READ_FIELDS, NOT_COMPARED):
+        if zone.field not in known:
             raise RuleBroken("zone_field", f"“{zone.field}” is not a field that a zone can read.", zone.field)
         if not (1 <= zone.width_mm <= 2000 and 1 <= zone.height_mm <= 2000) or zone.corner not in CORNERS:
             raise RuleBroken(
@@ -191,8 +207,8 @@ def keep_reader(context: Context, actor: Actor, command: KeepReader) -> ReaderKe
     """Keeps the reader and reads the open files of its batch anew; what somebody typed or chose stays."""
     name, company = command.name.strip()[:80], command.company.strip()[:120]
     with acting(context, actor) as act:
-        batch, _ = see_batch(act.session, actor, command.batch_id)
-        _check_zones(command.zones)
+        batch, seat = see_batch(act.session, actor, command.batch_id)
+        _check_zones(command.zones, seat.project)
         if not name:
             raise RuleBroken("name_missing", "Give the reader a name, like “Tallow Reed, A1”.")
         row = _row(act, batch, command)

@@ -175,13 +175,18 @@ class _Changing:
 
 def set_value(session: Session, row: DocumentRow, column: Column, value: str) -> None:
     """Keep a typed field's value; empty takes it away."""
+    put_value(session, row, column, value)
+    gather_words(session, row)
+
+
+def put_value(session: Session, row: DocumentRow, column: Column, value: str) -> None:
+    """As `set_value`, for several in a row: the words by which the document is found have to be gathered after."""
     field = column.key.removeprefix(FIELD)
     session.execute(delete(DocumentValueRow).where(DocumentValueRow.seq == row.seq, DocumentValueRow.field == field))
     if value:
         number = float(value) if column.kind is Kind.NUMBER else None
         session.add(DocumentValueRow(seq=row.seq, field=field, value=value, number=number))
     session.flush()
-    gather_words(session, row)
 
 
 def gather_words(session: Session, row: DocumentRow) -> None:

@@ -13,6 +13,7 @@ from nod.core.witnesses import FIELDS, Witness
 from nod.services import arriving, comparing
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
+from nod.services.further_fields import further_columns, value_of
 from nod.services.intake_check import need_open, see_batch
 from nod.services.seats import Actor
 from nod.store.tables import ArrivalRow, BlockReaderRow
@@ -51,6 +52,7 @@ def correct_arrivals(context: Context, actor: Actor, batch_id: str, command: Cor
         if len(command.changes) > MOST_CHANGES:
             raise RuleBroken("too_many_changes", f"At most {MOST_CHANGES} files are corrected at once.")
         rows: list[ArrivalRow] = []
+        known = {*FIELDS, *further_columns(seat.project)}
         undo = []
         for change in command.changes:
             row = act.session.get(ArrivalRow, change.id)
@@ -58,7 +60,7 @@ def correct_arrivals(context: Context, actor: Actor, batch_id: str, command: Cor
                 raise NotFound(change.id)
             need_open(row)
             check_version(change.version, row.version, row.file_name)
-            undo.append(_correct(act, row, change))
+            undo.append(_correct(act, row, change, known))
             rows.append(row)
         act.session.flush()
         comparing.ask(act.session, act.at, seat.project, rows)
@@ -66,16 +68,19 @@ def correct_arrivals(context: Context, actor: Actor, batch_id: str, command: Cor
         return Corrected(undo=undo)
 
 
-def _correct(act: Act, row: ArrivalRow, change: Correction) -> Correction:
-    wrong = ({*change.values, *change.taken} - set(FIELDS)) or (set(change.taken.values()) - {"", *Witness})
+def _correct(act: Act, row: ArrivalRow, change: Correction, known: set[str]) -> Correction:
+    wrong = ({*change.values, *change.taken} - known) or (set(change.taken.values()) - {"", *Witness})
     if wrong:
         raise RuleBroken("field_unknown", "There is no such field to correct.", ", ".join(sorted(wrong)))
     values = {field: value.strip()[:_LONGEST] for field, value in change.values.items()}
-    before, after = changed({field: getattr(row, field) for field in values}, values)
+    before, after = changed({field: value_of(row, field) for field in values}, values)
     was = {field: str(row.chosen.get(field, "")) for field in {*values, *change.taken}}
     _choose(row, change)
     for field, value in after.items():
-        setattr(row, field, value)
+        if field in FIELDS:
+            setattr(row, field, value)
+        else:
+            row.fields = {**row.fields, field: value}
     learned = [field for field, value in after.items() if _learn(act, row, field, value)]
     if "" in change.taken.values():
         arriving.settle(row)

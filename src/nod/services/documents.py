@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access import Level
 from nod.core.refusals import NotFound
-from nod.core.register_columns import FIELD
+from nod.core.register_columns import FIELD, OFF_THE_SHEET
 from nod.core.revisions import Scheme, next_codes, next_statuses
 from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Who, people_by_id
@@ -192,14 +192,14 @@ def _may(actor: Actor, seat: Seat, document: DocumentRow) -> list[str]:
 
 
 def _fields(session: Session, project: ProjectRow, document: DocumentRow) -> list[FieldShown]:
-    """Those of the whole project and of the folders above."""
+    """Those of the whole project and of the folders above; of what the sheet says of itself, what was read."""
     values = dict(
         session.execute(
             select(DocumentValueRow.field, DocumentValueRow.value).where(DocumentValueRow.seq == document.seq)
         ).all()
     )
     above = folders_above(session, document.folder_id)
-    return [
+    own = [
         FieldShown(
             key=FIELD + each["id"], name=each["name"], kind=each["kind"], value=values.get(each["id"], ""),
             choices=each["choices"],
@@ -207,6 +207,11 @@ def _fields(session: Session, project: ProjectRow, document: DocumentRow) -> lis
         for each in project.rules["fields"]
         if not each["folder_id"] or each["folder_id"] in above
     ]  # fmt: skip
+    said = ((column, values.get(column.key.removeprefix(FIELD), "")) for column in OFF_THE_SHEET.values())
+    read = [
+        FieldShown(key=each.key, name=each.head, kind="text", value=value, choices=[]) for each, value in said if value
+    ]
+    return [*read, *own]
 
 
 def find_document(session: Session, document_id: str) -> DocumentRow:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from datetime import datetime
 
 from sqlalchemy import select
@@ -14,6 +15,7 @@ from nod.core.number_shape import shapes
 from nod.core.trail import Fact, Subject, changed
 from nod.services import comparing
 from nod.services.context import Act
+from nod.services.further_fields import keep_fields
 from nod.services.projects import add_folder, rules_of
 from nod.services.seats import Seat
 from nod.store.ids import new_id
@@ -59,7 +61,10 @@ class Folders:
 
 @dataclass(frozen=True)
 class Incoming:
-    """What becomes a revision, by whatever door it came. `others` are things its entry is about too."""
+    """What becomes a revision, by whatever door it came.
+
+    `fields` are further values by the names of zones; `others` are things its entry is about too.
+    """
 
     number: str
     title: str
@@ -73,6 +78,7 @@ class Incoming:
     purpose: str = ""
     note: str = ""
     from_id: str = ""
+    fields: Mapping[str, str] = field(default_factory=dict)
     others: tuple[Subject, ...] = ()
 
 
@@ -81,7 +87,7 @@ def incoming_of(batch: BatchRow, row: ArrivalRow) -> Incoming:
     return Incoming(
         number=row.number, title=row.title, revision=row.revision, status=row.status, scale=row.scale,
         sha256=row.sha256, file_name=row.file_name, came_from=batch.came_from, arrived_at=batch.arrived_at,
-        purpose=row.purpose, note=row.note, others=(Subject("arrival", row.id),),
+        purpose=row.purpose, note=row.note, fields=row.fields, others=(Subject("arrival", row.id),),
     )  # fmt: skip
 
 
@@ -103,7 +109,8 @@ def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: 
         comparing.ask_revisions(act.session, act.at, old.sha256, incoming.sha256)
     revision = _new_revision(act, incoming, document, revision_id)
     _mirror(act.session, document, revision)
-    _record(act, document, revision, before, incoming)
+    kept = keep_fields(act.session, project, document, incoming.fields)
+    _record(act, document, revision, before, incoming, kept)
     if document.checked_out_by == act.actor.person_id:
         _check_in(act, document, incoming.note)
     act.ask("index_words", f"index_words:{revision.sha256}", {"sha256": revision.sha256})
@@ -184,9 +191,16 @@ def _line(document: DocumentRow) -> dict[str, str]:
     }
 
 
-def _record(act: Act, document: DocumentRow, revision: RevisionRow, before: dict[str, str], incoming: Incoming) -> None:
+def _record(
+    act: Act,
+    document: DocumentRow,
+    revision: RevisionRow,
+    before: dict[str, str],
+    incoming: Incoming,
+    kept: dict[str, str],
+) -> None:
     after = {**_line(document), "sha256": revision.sha256, "file_name": revision.file_name}
-    after |= {key: said for key, said in (("purpose", revision.purpose), ("note", revision.note)) if said}
+    after |= {key: said for key, said in (("purpose", revision.purpose), ("note", revision.note)) if said} | kept
     old, new = changed(before, after)
     subjects = (Subject("revision", revision.id), *incoming.others)
     about = f"{document.number} {revision.code}"

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -15,6 +15,7 @@ from nod.core.intake import Arriving, Finding
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.witnesses import FIELDS, disagreements
 from nod.services.comparing import Pair, compared_with, held_under, known_comparisons, pair_for
+from nod.services.further_fields import further_columns, unfit
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, take_seat
 from nod.store.tables import (
@@ -34,7 +35,10 @@ OPEN_STATES = ("waiting", "held")
 
 @dataclass(frozen=True)
 class Checked:
-    """A row with its findings; `arriving` is None while its content is not known yet."""
+    """A row with its findings; `arriving` is None while its content is not known yet.
+
+    `further` has the words of the fields beyond those of the witnesses.
+    """
 
     row: ArrivalRow
     blob: BlobRow
@@ -43,6 +47,7 @@ class Checked:
     findings: list[Finding]
     pair: Pair | None = None
     registered: rules.Registered | None = None
+    further: Mapping[str, str] = field(default_factory=dict)
 
 
 def see_batch(session: Session, actor: Actor, batch_id: str) -> tuple[BatchRow, Seat]:
@@ -84,6 +89,8 @@ def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> lis
     """Findings for all rows in a fixed number of queries, as this seat may know them."""
     found = rules_of(seat.project)
     known = _Known(session, seat, rows)
+    columns = further_columns(seat.project)
+    heads = {name: column.head for name, column in columns.items()}
     twins = Counter((row.number, row.revision) for row in rows if row.number and row.revision)
     checked = []
     for row in rows:
@@ -94,11 +101,14 @@ def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> lis
         arriving = _arriving(row, blob, size, twins[(row.number, row.revision)] - 1, known.troubles.get(row.sha256, ""))
         if row.number in known.renamed:
             arriving = replace(arriving, renamed_to=known.renamed[row.number])
+        if row.fields:
+            arriving = replace(arriving, unfit=unfit(columns, row.fields))
         if pair:
             row_known = known.compared(session).get((pair.before, pair.after, pair.strict))
             arriving = replace(arriving, compared=compared_with(pair, row_known))
         findings = rules.check(arriving, register, found)
-        checked.append(Checked(row, blob, size, arriving if blob.state == "known" else None, findings, pair, register))
+        known_now = arriving if blob.state == "known" else None
+        checked.append(Checked(row, blob, size, known_now, findings, pair, register, heads))
     return checked
 
 
@@ -164,6 +174,7 @@ def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int, trouble: st
         block_trouble=_block_trouble(row),
         sheets_inside=row.sheets_inside,
         page_trouble=trouble,
+        ocr=blob.ocr,
     )
 
 

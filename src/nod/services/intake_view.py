@@ -13,6 +13,7 @@ from nod.core.intake import NAMES, Arriving
 from nod.core.witnesses import FIELDS
 from nod.services.answers import Answered, Who, people_by_id
 from nod.services.context import Context
+from nod.services.further_fields import value_of
 from nod.services.intake_check import OPEN_STATES, Checked, check_batch, see_batch
 from nod.services.seats import Actor, take_seat
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow
@@ -31,9 +32,15 @@ class FindingShown(Answered):
 
 
 class WitnessShown(Answered):
-    """What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then."""
+    """What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
+
+    `now` is what the file would be filed with. A field of which only the title block speaks has no other witness.
+    """
 
     field: str
+    words: str
+    now: str
+    by_ocr: bool
     by_name: str
     by_block: str
     why: str
@@ -157,11 +164,13 @@ def _witnesses(checked: Checked) -> list[WitnessShown]:
     row, register = checked.row, checked.registered
     held = _held(row.number, register) if register and not register.for_others else {}
     shown = []
-    for field in FIELDS:
+    further = {field: words for field, words in checked.further.items() if field in row.by_block or field in row.fields}
+    for field, words in {**{field: field.capitalize() for field in FIELDS}, **further}.items():
         printed = row.by_block.get(field, {})
         shown.append(
             WitnessShown(
-                field=field, by_name=row.by_name.get(field, ""), by_block=printed.get("value", ""),
+                field=field, words=words, now=value_of(row, field), by_ocr=bool(printed.get("by_ocr")),
+                by_name=row.by_name.get(field, ""), by_block=printed.get("value", ""),
                 why=printed.get("why", ""), by_register=held.get(field, ""),
                 learned=bool(printed.get("learned_from")), chosen=row.chosen.get(field, ""),
             )

@@ -15,7 +15,7 @@ from nod.core.trail import Fact, Subject
 from nod.formats.pdf_facts import FileFacts, PageFacts
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_page import PageLook
-from nod.services import arriving
+from nod.services import arriving, reading_scans
 from nod.services.context import Context
 from nod.services.press import Press, PressCrashed, PressStopped
 from nod.services.seats import SYSTEM
@@ -152,6 +152,8 @@ def _note(context: Context, sha256: str, facts: FileFacts, looked: list[Looked])
             fact = Fact("file_looked_into", Subject("arrival", arrival.id), arrival.file_name, after=after)
             journal.record(session, now, SYSTEM, arrival.project_id, fact)
         arriving.follow_up(session, now, arrivals)
+        if any(each.look and each.look.is_scan for each in looked):
+            reading_scans.ask(session, now, sha256)
         for batch in _batches(session, sha256):
             journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
         _mirror_size(session, arrivals, facts)

@@ -17,7 +17,7 @@ from nod.core.comparison import Box, Rows
 from nod.formats.pdf_compare import ComparedPages, Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_look import CannotDraw, Tile
-from nod.formats.pdf_page import PageLook
+from nod.formats.pdf_page import PageLook, PagePicture
 from nod.formats.pdf_split import CannotSplit
 
 _START_SECONDS = 60.0
@@ -123,6 +123,10 @@ class Press:
     def page(self, path: Path, place: int) -> PageLook:
         """Raises PressStopped and CannotDraw."""
         return cast(PageLook, self._ask("page", path, place))
+
+    def picture(self, path: Path, place: int) -> PagePicture:
+        """Raises PressStopped and CannotDraw."""
+        return cast(PagePicture, self._ask("picture", path, place))
 
     def split(self, source: Path, target: Path) -> int:
         """Raises PressStopped and CannotSplit."""

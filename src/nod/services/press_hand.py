@@ -13,7 +13,7 @@ from typing import Any
 from nod.formats.pdf_compare import compare_pages, overlay
 from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
-from nod.formats.pdf_page import look_at_page
+from nod.formats.pdf_page import look_at_page, picture_of_page
 from nod.formats.pdf_split import CannotSplit, split_pages
 
 _MOST_MEMORY_BYTES = 4 * 1024**3
@@ -27,6 +27,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "tile": looker.tile,
         "first_look": looker.first_look,
         "page": partial(look_at_page, looker),
+        "picture": partial(picture_of_page, looker),
         "split": split_pages,
         "compare": partial(compare_pages, looker),
         "overlay": partial(overlay, looker),

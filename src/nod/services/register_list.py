@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access import Level
 from nod.core.refusals import RuleBroken
-from nod.core.register_columns import COLUMNS, FIELD, USUAL, Column, field_column
+from nod.core.register_columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
 from nod.core.register_filters import Filter, Sort, check_filters, check_sorts, words_of
 from nod.services.answers import Answered, Standing
 from nod.services.context import Context
@@ -134,11 +134,8 @@ class AskedView:
 
 def columns_of(project: ProjectRow) -> dict[str, Column]:
     """The register's columns in a project, typed fields last."""
-    own = (
-        field_column(each["id"], each["name"], each["kind"], each["choices"], each["folder_id"])
-        for each in project.rules["fields"]
-    )
-    return {column.key: column for column in (*COLUMNS, *own)}
+    own = field_columns(project.rules["fields"])
+    return {column.key: column for column in (*COLUMNS, *OFF_THE_SHEET.values(), *own)}
 
 
 def read_columns(context: Context, actor: Actor, project_id: str) -> RegisterColumns:
@@ -308,7 +305,7 @@ def lines_of(
     """Rows of documents as lines, with what stands in other tables fetched for all at once."""
     say = say or Sayings(session, seat)
     late = LateBy(session, seat.project, now)
-    around = _Around(session, rows, {each["id"] for each in seat.project.rules["fields"]})
+    around = _Around(session, rows, {key.removeprefix(FIELD) for key in columns_of(seat.project)})
     return [_line(row, late, say, around) for row in rows]
 
 

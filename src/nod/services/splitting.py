@@ -18,7 +18,7 @@ from nod.core.refusals import RuleBroken
 from nod.core.trail import Fact, Subject
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_split import CannotSplit
-from nod.services import arriving
+from nod.services import arriving, reading_scans
 from nod.services.answers import Command
 from nod.services.context import Context, acting, check_version
 from nod.services.intake_check import see_arrival
@@ -124,15 +124,21 @@ def _know(session: Session, now: datetime, whole: str, sheets: list[_Sheet]) -> 
         del new[sha256]
     if not new:
         return
-    layers = session.get_one(BlobRow, whole).contents.get("layers", [])
+    source = session.get_one(BlobRow, whole)
+    layers = source.contents.get("layers", [])
     contents = {"layers": layers, "labels": [], "encryption": "", "active": []}
     pages = _kept_of(session, PageRow.__table__, whole)
     words = _kept_of(session, PageWordsRow.__table__, whole)
-    session.execute(insert(BlobRow), [_blob(now, each, pages[each.place], contents) for each in new.values()])
+    session.execute(
+        insert(BlobRow), [_blob(now, each, pages[each.place], contents, source.ocr) for each in new.values()]
+    )
     for table, kept in ((PageRow, pages), (PageWordsRow, words)):
         rows = [{**kept[s.place], "sha256": s.blob.sha256, "place": 0} for s in new.values() if s.place in kept]
         if rows:
             session.execute(insert(table), rows)
+    if source.ocr == reading_scans.READING:
+        for each in new.values():
+            reading_scans.ask(session, now, each.blob.sha256)
 
 
 def _kept_of(session: Session, table: Any, sha256: str) -> dict[int, dict[str, Any]]:
@@ -142,11 +148,11 @@ def _kept_of(session: Session, table: Any, sha256: str) -> dict[int, dict[str, A
     }
 
 
-def _blob(now: datetime, sheet: _Sheet, page: dict[str, Any], contents: dict[str, Any]) -> dict[str, Any]:
+def _blob(now: datetime, sheet: _Sheet, page: dict[str, Any], contents: dict[str, Any], ocr: str) -> dict[str, Any]:
     return {
         "sha256": sheet.blob.sha256, "size_bytes": sheet.blob.size_bytes, "media_type": PDF, "stored_at": now,
         "state": "known", "page_count": 1, "pages_read": 1, "has_text": page["word_count"] > 0, "contents": contents,
-        "fault": "", "fault_words": "", "active_content": "",
+        "fault": "", "fault_words": "", "active_content": "", "ocr": ocr if page["is_scan"] else "",
     }  # fmt: skip
 
 

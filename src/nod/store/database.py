@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -9,7 +10,10 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
+
+from nod.core.refusals import DiskFull
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
@@ -31,11 +35,11 @@ class Database:
 
     @contextmanager
     def write(self) -> Iterator[Session]:
-        """Commits at the end; anything raised leaves nothing behind.
+        """Commits at the end; anything raised leaves nothing behind. Raises DiskFull where there is no room for it.
 
         The lock in front spares SQLite's busy waiting between the threads of one process.
         """
-        with self._write_lock, Session(self._writer) as session, session.begin():
+        with self._write_lock, _room(), Session(self._writer) as session, session.begin():
             yield session
 
     def migrate(self) -> None:
@@ -52,6 +56,16 @@ class Database:
 
     def close(self) -> None:
         self._engine.dispose()
+
+
+@contextmanager
+def _room() -> Iterator[None]:
+    try:
+        yield
+    except OperationalError as error:
+        if getattr(error.orig, "sqlite_errorcode", None) == sqlite3.SQLITE_FULL:
+            raise DiskFull from error
+        raise
 
 
 def _open_engine(url: str) -> Engine:

@@ -8,7 +8,7 @@ import { useKeys } from '../../ui/keys'
 import { Panel } from '../../ui/Panel'
 import { When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
-import { FIELD_WORDS, mendOf, type Table } from './useTable'
+import { mendOf, type Table } from './useTable'
 import { useLook, useSet, type Arrival, type Field } from './useIntake'
 
 interface Props {
@@ -27,7 +27,7 @@ export function ArrivalPanel({ arrival, table, onClose, onSendBack, onDiscard }:
     {
       key: 'witnesses',
       words: 'Witnesses',
-      content: <Witnesses arrival={arrival} onTake={table.type} />,
+      content: <Witnesses arrival={arrival} onTake={table.take} />,
     },
     ...(compared
       ? [
@@ -131,7 +131,7 @@ const WITNESSES = [
 
 interface WitnessesProps {
   arrival: Arrival
-  onTake: (arrival: Arrival, field: Field, value: string, taken: string) => void
+  onTake: (arrival: Arrival, field: string, value: string, taken: string) => void
 }
 
 /** Side by side; a click takes what one of them says, and the trail remembers whose it was. */
@@ -140,7 +140,7 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
     <table className="w-full border-collapse text-list">
       <thead className="text-left text-[12px] text-second">
         <tr className="border-b border-second/40">
-          <th className="w-[64px] py-1 font-semibold">Field</th>
+          <th className="w-[104px] py-1 font-semibold">Field</th>
           {WITNESSES.map(([key, words]) => (
             <th key={key} className="px-1 font-semibold">
               {words}
@@ -150,12 +150,18 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
       </thead>
       <tbody>
         {arrival.witnesses.map((each) => {
-          const editable = each.field in FIELD_WORDS
-          const now = editable ? arrival[each.field as Field] : arrival.scale
           return (
             <tr key={each.field} className="border-b border-line/60 align-top">
-              <th scope="row" className="py-1.5 text-left font-medium capitalize">
-                {each.field}
+              <th scope="row" className="py-1.5 text-left font-medium">
+                {each.words}
+                {!IN_THE_TABLE.has(each.field) && (
+                  <Typed
+                    key={each.now}
+                    label={`${each.words}, to be filed`}
+                    now={each.now}
+                    onType={(value) => onTake(arrival, each.field, value, 'typed')}
+                  />
+                )}
                 {each.chosen && (
                   <span className="block text-[12px] font-normal text-second normal-case">
                     {each.chosen === 'typed' ? 'typed' : `by the ${each.chosen}`}
@@ -167,13 +173,9 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
                   <Said
                     value={each[key]}
                     why={key === 'by_block' ? each.why : ''}
-                    learned={key === 'by_block' && each.learned}
-                    isNow={each[key] === now}
-                    onTake={
-                      editable && each[key]
-                        ? () => onTake(arrival, each.field as Field, each[key], witness)
-                        : undefined
-                    }
+                    note={key === 'by_block' ? noteOf(each) : ''}
+                    isNow={each[key] === each.now}
+                    onTake={() => onTake(arrival, each.field, each[key], witness)}
                   />
                 </td>
               ))}
@@ -185,28 +187,55 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
   )
 }
 
+/** What has a column of its own in the table is typed there. */
+const IN_THE_TABLE = new Set(['number', 'revision', 'status', 'title'])
+
+function noteOf(each: Arrival['witnesses'][number]): string {
+  if (each.learned) return 'as corrected before'
+  return each.by_ocr && each.by_block ? 'read by OCR' : ''
+}
+
+function Typed({ label, now, onType }: { label: string; now: string; onType: (value: string) => void }) {
+  const [value, setValue] = useState(now)
+  const done = () => {
+    if (value.trim() !== now) onType(value.trim())
+  }
+  return (
+    <input
+      aria-label={label}
+      value={value}
+      placeholder="none"
+      className="mt-0.5 block h-7 w-[98px] rounded-[3px] border border-line bg-surface px-1.5"
+      onChange={(event) => setValue(event.target.value)}
+      onBlur={done}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') done()
+      }}
+    />
+  )
+}
+
 interface SaidProps {
   value: string
   why: string
-  learned: boolean
+  note: string
   isNow: boolean
-  onTake: (() => void) | undefined
+  onTake: () => void
 }
 
-function Said({ value, why, learned, isNow, onTake }: SaidProps) {
+function Said({ value, why, note, isNow, onTake }: SaidProps) {
   if (!value) return <span className="text-second">{why || '–'}</span>
   return (
     <>
       <button
         type="button"
-        disabled={!onTake}
         aria-label={`Take ${value}`}
         className={`min-h-6 text-left ${isNow ? 'font-semibold text-spruce' : 'text-ink underline decoration-line hover:decoration-ink'}`}
         onClick={onTake}
       >
         {value}
       </button>
-      {learned && <span className="block text-[12px] text-second">as corrected before</span>}
+      {note && <span className="block text-[12px] text-second">{note}</span>}
     </>
   )
 }

@@ -1,6 +1,7 @@
 import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
+import type { Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote, Loading } from '../../ui/Notes'
@@ -33,7 +34,7 @@ export function ReaderPage() {
 
 interface OnSheetProps {
   batch: Batch
-  readers: { readers: Reader[]; fields: string[]; not_compared: string }
+  readers: Schemas['Readers']
   arrivalId: string
 }
 
@@ -101,6 +102,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
   const [chosen, setChosen] = useState(0)
   const [field, setField] = useState('')
   const tried = useTried(batchId, draft)
+  const fields = [...readers.fields, { field: readers.not_compared, words: 'Not compared' }]
   const keep = useKeepReader(batchId)
   const remove = useRemoveReader(batchId)
   const sheet = look.pages[page]
@@ -129,6 +131,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
           look={look}
           page={page}
           zones={draft.zones}
+          fields={fields}
           chosen={chosen}
           drawingField={field}
           onChoose={setChosen}
@@ -191,7 +194,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
             zones={draft.zones}
             size={size}
             chosen={chosen}
-            fields={[...readers.fields, readers.not_compared]}
+            fields={fields}
             drawingField={field}
             read={here?.fields ?? {}}
             onChoose={setChosen}
@@ -209,6 +212,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
             <ReadingsTable
               tried={tried.data}
               zones={draft.zones}
+              fields={fields}
               at={{ arrivalId: look.id, page }}
               onShow={(arrivalId, shownPage) => {
                 onPage(shownPage)

@@ -1,8 +1,9 @@
-import type { Tried, Zone } from './useReader'
+import { wordsOf, type ReadField, type Tried, type Zone } from './useReader'
 
 interface Props {
   tried: Tried | undefined
   zones: readonly Zone[]
+  fields: readonly ReadField[]
   at: { arrivalId: string; page: number }
   onShow: (arrivalId: string, page: number) => void
 }
@@ -10,7 +11,7 @@ interface Props {
 const SHOWN = 400
 
 /** What the zones read on every page of the batch, what failed on top; a click shows the page. */
-export function ReadingsTable({ tried, zones, at, onShow }: Props) {
+export function ReadingsTable({ tried, zones, fields: known, at, onShow }: Props) {
   if (!tried) return <p className="px-4 py-3 text-second">Reading the batch …</p>
   const fields = [...new Set(zones.map((zone) => zone.field))].filter((field) => field !== 'not compared')
   const failing = tried.pages.filter((each) => each.failed > 0).length
@@ -32,8 +33,8 @@ export function ReadingsTable({ tried, zones, at, onShow }: Props) {
             <tr className="border-b border-second/40">
               <th className="py-1 pr-2 pl-4 font-semibold">Page</th>
               {fields.map((field) => (
-                <th key={field} className="px-1.5 font-semibold whitespace-nowrap capitalize">
-                  {field}
+                <th key={field} className="px-1.5 font-semibold whitespace-nowrap">
+                  {wordsOf(known, field)}
                 </th>
               ))}
             </tr>

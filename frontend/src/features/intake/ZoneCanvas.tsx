@@ -3,12 +3,13 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 import { nudge, toBox, toZone, type Box, type Placed } from '../../domain/zones'
 import { TileView, type View } from '../../ui/TileView'
 import type { Look } from './useIntake'
-import type { Zone } from './useReader'
+import { wordsOf, type ReadField, type Zone } from './useReader'
 
 interface Props {
   look: Look
   page: number
   zones: readonly Zone[]
+  fields: readonly ReadField[]
   chosen: number
   /** The field whose zone is drawn next; empty while one only looks. */
   drawingField: string
@@ -21,7 +22,8 @@ const LEAST_MM = 1
 const PT_PER_MM = 72 / 25.4
 
 /** The page with its zones: drawn with the pointer, moved with the arrows, resized with Shift and the arrows. */
-export function ZoneCanvas({ look, page, zones, chosen, drawingField, onChoose, onDraw, onChange }: Props) {
+export function ZoneCanvas(props: Props) {
+  const { look, page, zones, fields, chosen, drawingField, onChoose, onDraw, onChange } = props
   const view = useRef<View>(null)
   const [drawn, setDrawn] = useState<Box | null>(null)
   const sheet = look.pages[page]
@@ -98,7 +100,7 @@ export function ZoneCanvas({ look, page, zones, chosen, drawingField, onChoose, 
                 {...shape}
                 tabIndex={0}
                 role="button"
-                aria-label={`Zone ${zone.field}: arrows move it, Shift and arrows resize it`}
+                aria-label={`Zone ${wordsOf(fields, zone.field)}: arrows move it, Shift and arrows resize it`}
                 aria-pressed={place === chosen}
                 fill={place === chosen ? '#6d2e4f22' : '#41607f18'}
                 stroke={place === chosen ? '#6d2e4f' : '#41607f'}
@@ -117,7 +119,7 @@ export function ZoneCanvas({ look, page, zones, chosen, drawingField, onChoose, 
                 dy="-0.3em"
                 pointerEvents="none"
               >
-                {zone.field}
+                {wordsOf(fields, zone.field)}
               </text>
             </g>
           )

@@ -5,13 +5,13 @@ import type { Corner, Size } from '../../domain/zones'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
 import type { Schemas } from '../../api/client'
-import type { Zone } from './useReader'
+import { wordsOf, type ReadField, type Zone } from './useReader'
 
 interface Props {
   zones: readonly Zone[]
   size: Size
   chosen: number
-  fields: readonly string[]
+  fields: readonly ReadField[]
   drawingField: string
   /** What each field reads on the sheet that is shown. */
   read: Record<string, Schemas['FieldRead']>
@@ -39,7 +39,7 @@ export function ZoneList(props: Props) {
         one into the lower right corner, to be moved with the arrows.
       </p>
       <div role="group" aria-label="Draw a zone for" className="mb-3 flex flex-wrap gap-1">
-        {fields.map((field) => (
+        {fields.map(({ field, words }) => (
           <span key={field} className="inline-flex">
             <button
               type="button"
@@ -47,11 +47,11 @@ export function ZoneList(props: Props) {
               className={`h-6 rounded-l-[3px] border border-line px-2 text-[12.5px] ${drawingField === field ? 'bg-plum font-semibold text-on-plum' : 'hover:border-second'}`}
               onClick={() => onField(drawingField === field ? '' : field)}
             >
-              {field}
+              {words}
             </button>
             <button
               type="button"
-              aria-label={`Add a zone for ${field}`}
+              aria-label={`Add a zone for ${words}`}
               className="grid h-6 w-6 place-items-center rounded-r-[3px] border border-l-0 border-line hover:border-second"
               onClick={() => onAdd(inCorner(field, zones.length, size))}
             >
@@ -72,7 +72,7 @@ export function ZoneList(props: Props) {
               aria-expanded={place === chosen}
               onClick={() => onChoose(place)}
             >
-              <span className="w-[92px] shrink-0 font-semibold">{zone.field}</span>
+              <span className="w-[92px] shrink-0 font-semibold">{wordsOf(fields, zone.field)}</span>
               <Value read={read[zone.field]} />
             </button>
             {place === chosen && <Settings {...props} zone={zone} place={place} />}

@@ -28,6 +28,9 @@ export const STOPPED: Arrival = {
   witnesses: [
     {
       field: 'number',
+      words: 'Number',
+      now: 'BFT-TRA-Z1-01-D-X-0191',
+      by_ocr: false,
       by_name: 'BFT-TRA-Z1-01-D-X-0191',
       by_block: 'BFT-TRA-Z1-01-D-A-0191',
       by_register: '',
@@ -37,6 +40,9 @@ export const STOPPED: Arrival = {
     },
     {
       field: 'revision',
+      words: 'Revision',
+      now: 'P02',
+      by_ocr: false,
       by_name: 'P02',
       by_block: '',
       by_register: 'P01',

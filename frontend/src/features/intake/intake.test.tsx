@@ -71,7 +71,7 @@ describe('a line of Intake', () => {
 describe('the panel of a file', () => {
   async function showPanel(arrival: Arrival) {
     const type = vi.fn()
-    const table = { type, busy: false } as unknown as Table
+    const table = { type, take: type, busy: false } as unknown as Table
     await renderSeated(
       <ArrivalPanel
         arrival={arrival}

@@ -7,6 +7,12 @@ export type Zone = Schemas['ZoneShown']
 export type Reader = Schemas['ReaderShown']
 export type Tried = Schemas['ReaderTried']
 
+export type ReadField = Schemas['ReadField']
+
+export function wordsOf(fields: readonly ReadField[], field: string): string {
+  return fields.find((each) => each.field === field)?.words ?? field
+}
+
 /** A reader as it is being drawn; `id` is empty for a new one. */
 export interface Draft {
   id: string

@@ -27,6 +27,8 @@ export interface Table {
   takeBack: () => void
   forgetUndo: () => void
   type: (arrival: Arrival, field: Field, value: string, taken?: string) => void
+  /** A field by its key, also one without a column in the table. */
+  take: (arrival: Arrival, field: string, value: string, taken: string) => void
   paste: (arrival: Arrival, field: Field, lines: string[]) => void
   fill: (field: Field, from?: Arrival) => void
   replace: (field: Field, find: string, by: string, exact: boolean) => number
@@ -63,7 +65,7 @@ export function useTable(batchId: string, arrivals: readonly Arrival[]): Table {
     correct.mutate(changes, { onSuccess: (answer) => setUndo({ words, changes: answer.undo }) })
   }
 
-  function edit(field: Field, cells: Cell[], words: string, taken?: string) {
+  function edit(field: string, cells: Cell[], words: string, taken?: string) {
     const versions = new Map(open.map((each) => [each.id, each.version]))
     const changes = cells.map(({ id, value }) => ({
       id,
@@ -106,6 +108,10 @@ export function useTable(batchId: string, arrivals: readonly Arrival[]): Table {
         `${FIELD_WORDS[field]} of ${arrival.file_name} changed`,
         taken,
       ),
+    take: (arrival, field, value, taken) => {
+      const words = arrival.witnesses.find((each) => each.field === field)?.words ?? field
+      edit(field, [{ id: arrival.id, value }], `${words} of ${arrival.file_name} changed`, taken)
+    },
     paste: (arrival, field, lines) => {
       const from = rows.findIndex((each) => each.id === arrival.id)
       const cells = pasteDown(cellsOf(rows, field), from, lines)

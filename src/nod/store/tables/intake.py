@@ -62,6 +62,8 @@ class ArrivalRow(Base):
     kept_whole: Mapped[bool] = mapped_column(default=False)
     purpose: Mapped[str] = mapped_column(default="")
     note: Mapped[str] = mapped_column(default="")
+    fields: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """Further values that it brings, by the key of the register's column: read off its title block, or typed."""
     version: Mapped[Version]
 
     __table_args__ = (Index("ix_arrival_open", "project_id", "state"),)

@@ -28,6 +28,8 @@ class BlobRow(Base):
     active_content: Mapped[str] = mapped_column(default="")
     contents: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """Layers, labels, encryption: see `pdf_contents.FileContents`."""
+    ocr: Mapped[str] = mapped_column(default="")
+    """Whether the words of its scans are being read by OCR (`reading`) or were (`read`); empty where they are not."""
 
 
 class PageRow(Base):
