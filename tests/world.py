@@ -12,7 +12,17 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.demo.people import Cast
-from nod.services import correcting, intake, intake_check, intake_view, marks, register_list, reviews, reviews_view
+from nod.services import (
+    correcting,
+    intake,
+    intake_check,
+    intake_view,
+    mark_threads,
+    marks,
+    register_list,
+    reviews,
+    reviews_view,
+)
 from nod.services.looking import look_into
 from nod.services.register_list import AskedView
 from nod.services.reviews import DocumentAnswer
@@ -150,12 +160,30 @@ class World:
 
     def draw(self, revision_id, who="leilani", kind="pin", text="What is this?"):
         points = [(100, 100)] if kind == "pin" else [(10, 10), (90, 10), (90, 90), (10, 90)]
-        command = marks.DrawMark(page=0, kind=kind, points=points, colour="red", text=text)
-        return marks.draw_mark(self.context, self.actor(who), revision_id, command)
+        return self.draw_all(revision_id, {"kind": kind, "points": points, "text": text}, who=who)[0]
+
+    def draw_all(self, revision_id, *new, who="leilani"):
+        """`new` are fields of NewMark; the first page where none is given."""
+        command = marks.DrawMarks.model_validate({"marks": [{"page": 0, **each} for each in new]})
+        return marks.draw_marks(self.context, self.actor(who), revision_id, command)
+
+    def change_mark(self, mark, who="leilani", **values):
+        """Of the first sheet that has the mark."""
+        (revision_id,) = self.sql("SELECT revision_id FROM mark WHERE id = ?", mark.id)[0]
+        change = {"id": mark.id, "version": mark.version, **values}
+        command = marks.ChangeMarks.model_validate({"changes": [change]})
+        return marks.change_marks(self.context, self.actor(who), revision_id, command)[0]
+
+    def remove_mark(self, revision_id, mark, who="leilani"):
+        command = marks.RemoveMarks(marks={mark.id: mark.version})
+        marks.remove_marks(self.context, self.actor(who), revision_id, command)
+
+    def reply(self, mark, text, who="anouk"):
+        return mark_threads.write_reply(self.context, self.actor(who), mark.id, mark_threads.WriteReply(text=text))
 
     def ink(self, revision_id, *drawn, who="leilani"):
-        command = marks.InkMarks(marks={mark.id: mark.version for mark in drawn})
-        return marks.ink_marks(self.context, self.actor(who), revision_id, command)
+        command = mark_threads.InkMarks(marks={mark.id: mark.version for mark in drawn})
+        return mark_threads.ink_marks(self.context, self.actor(who), revision_id, command)
 
     def marks(self, revision_id, who):
         return marks.list_marks(self.context, self.actor(who), revision_id)

@@ -56,8 +56,8 @@ class Worker(threading.Thread):
         name = f"BFT-TRA-Z1-00-D-A-{2000 + place}_P01_S3_Sheet {place}.pdf"
         self.files.append(marit.upload(self.batch, name, pdf(name))["id"])
         line = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=1")["lines"][0]
-        body = {"page": 0, "kind": "pin", "points": [[place, place]], "colour": "blue", "text": name}
-        self.marks.append(marit("POST", f"/api/sheets/{line['revision_id']}/marks", body)["id"])
+        body = {"marks": [{"page": 0, "kind": "pin", "points": [[place, place]], "text": name}]}
+        self.marks.append(marit("POST", f"/api/sheets/{line['revision_id']}/marks", body)[0]["id"])
         self.revision = line["revision_id"]
 
 

@@ -39,8 +39,8 @@ class Line:
 
 
 def _draw(person, revision, text):
-    body = {"page": 0, "kind": "pin", "points": [[50, 50]], "colour": "blue", "text": text}
-    return person("POST", f"/api/sheets/{revision}/marks", body)
+    body = {"marks": [{"page": 0, "kind": "pin", "points": [[50, 50]], "text": text}]}
+    return person("POST", f"/api/sheets/{revision}/marks", body)[0]
 
 
 @pytest.fixture

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from nod.core import marks
 from nod.core.geometry import Affine, PageBox
-from nod.core.marks import MarkKind, Shape
+from nod.core.marks import Look, MarkKind, Shape
 from nod.core.refusals import NotAllowed, RuleBroken
 from nod.core.sheet_size import points_to_mm, size_name
 
@@ -71,12 +71,12 @@ def test_user_unit_scales_the_sheet():
 @pytest.mark.parametrize(
     "shape",
     [
-        Shape(MarkKind.PIN, ((1, 1), (2, 2)), "red"),
-        Shape(MarkKind.CLOUD, ((1, 1), (2, 2)), "red"),
-        Shape(MarkKind.CLOUD, tuple((1.0, 1.0) for _ in range(201)), "red"),
-        Shape(MarkKind.PIN, ((math.nan, 1),), "red"),
-        Shape(MarkKind.PIN, ((1e9, 1),), "red"),
-        Shape(MarkKind.PIN, ((1, 1),), "javascript:red"),
+        Shape(MarkKind.PIN, ((1, 1), (2, 2)), Look()),
+        Shape(MarkKind.CLOUD, ((1, 1), (2, 2)), Look()),
+        Shape(MarkKind.CLOUD, tuple((1.0, 1.0) for _ in range(1001)), Look()),
+        Shape(MarkKind.PIN, ((math.nan, 1),), Look()),
+        Shape(MarkKind.PIN, ((1e9, 1),), Look()),
+        Shape(MarkKind.PIN, ((1, 1),), Look("javascript:red")),
     ],
 )
 def test_a_shape_that_cannot_be_is_refused(shape):

@@ -28,7 +28,7 @@ from nod.services.sign_in import DEMO_PASSWORD, SignIn
 from nod.services.trail import TrailView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
-PIN = marks.DrawMark(page=0, kind="pin", points=[(1, 1)], colour="red", text="")
+PIN = marks.DrawMarks(marks=[marks.NewMark(page=0, kind="pin", points=[(1, 1)])])
 HIDDEN = "BFT-HBC-Z1-01-D-S-0900"
 
 
@@ -335,7 +335,7 @@ def test_seeing_as_another_shows_their_eyes_changes_nothing_and_is_recorded(fold
     assert marks.list_marks(folded.context, eyes.actor, revision) == []
     for act in (
         lambda: documents.download_revision(folded.context, eyes.actor, revision),
-        lambda: marks.draw_mark(
+        lambda: marks.draw_marks(
             folded.context,
             eyes.actor,
             revision,

@@ -9,7 +9,6 @@ import pytest
 from nod.core.refusals import NotAllowed, NotFound, NotSignedIn, RuleBroken, TooMany
 from nod.services import account, key_links, notices, second_factor, setup, setup_view, sign_in
 from nod.services.mailing import link_token
-from nod.services.marks import WriteReply, write_reply
 from nod.services.sign_in import DEMO_PASSWORD, SignIn
 from tests.world import name
 
@@ -164,7 +163,7 @@ def _answered(world):
     """Anouk answers Leilani's mark."""
     revision = world.file(name())[0][1]
     (mark,) = world.ink(revision, world.draw(revision))
-    write_reply(world.context, world.actor("anouk"), mark.id, WriteReply(text="Agreed."))
+    world.reply(mark, "Agreed.")
     return mark
 
 
@@ -187,7 +186,7 @@ def test_an_answer_goes_into_the_daily_summary_at_the_persons_hour_and_zone(worl
 def test_a_second_summary_waits_for_the_next_day(world):
     mark = _answered(world)
     assert notices.send_summaries(world.context) == 1
-    write_reply(world.context, world.actor("saoirse"), mark.id, WriteReply(text="Me too."))
+    world.reply(mark, "Me too.", who="saoirse")
     assert notices.send_summaries(world.context) == 0
     world.clock.advance(timedelta(days=1))
     assert notices.send_summaries(world.context) == 1
@@ -211,7 +210,8 @@ def test_what_is_hidden_since_is_not_in_the_summary(world):
 @pytest.mark.parametrize(("how", "mails"), [("now", 1), ("never", 0)])
 def test_each_is_told_as_they_set_it(world, how, mails):
     shown = _notices(world, LEILANI, answer=how)
-    assert {each.code: each.how for each in shown.notices} == {"step": "", "closed": "", "answer": how, "check_out": ""}
+    others = dict.fromkeys(("step", "closed", "mention", "check_out"), "")
+    assert {each.code: each.how for each in shown.notices} == {**others, "answer": how}
     _answered(world)
     assert len(_mails(world)) == mails
     world.clock.advance(timedelta(days=1))
@@ -221,7 +221,7 @@ def test_each_is_told_as_they_set_it(world, how, mails):
 def test_nobody_is_told_of_their_own_act(world):
     revision = world.file(name())[0][1]
     (mark,) = world.ink(revision, world.draw(revision))
-    write_reply(world.context, world.actor("leilani"), mark.id, WriteReply(text="I mean the door."))
+    world.reply(mark, "I mean the door.", who="leilani")
     assert world.sql("SELECT count(*) FROM summary_line") == [(0,)]
 
 

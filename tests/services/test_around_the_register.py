@@ -15,7 +15,6 @@ from nod.services import (
     exporting,
     folder_packs,
     intake,
-    marks,
     saved_views,
     searching,
     withdrawing,
@@ -305,7 +304,7 @@ def test_marks_are_found_by_their_words_and_replies_pencil_by_its_author_alone(w
     assert [hit.mark_id for hit in _search(world, "headroom", "leilani").marks] == [drawn.id]
     assert _search(world, "headroom").marks == []
     world.ink(revision, drawn)
-    marks.write_reply(*_as(world, "anouk"), drawn.id, marks.WriteReply(text="2.20 m at the landing"))
+    world.reply(drawn, "2.20 m at the landing")
     (hit,) = _search(world, "landing").marks
     assert (hit.mark_id, hit.where, hit.words) == (drawn.id, "a mark by Leilani Brandt", "Headroom under the flight?")
 

@@ -1,8 +1,13 @@
+import io
+
+import pikepdf
 import pytest
 
+from nod.core.marks import POINTS, MarkKind, mentioned
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.services import live, marks
-from tests.world import name
+from nod.formats.spreadsheet import read_table
+from nod.services import live, mark_files, mark_threads, marks, pens
+from tests.world import NUMBER, name
 
 
 @pytest.fixture
@@ -50,20 +55,11 @@ def test_pins_are_numbered_in_the_order_they_were_drawn(world, sheet):
 
 def test_an_answered_mark_stays_as_it_is(world, sheet):
     (mark,) = world.ink(sheet, world.draw(sheet))
-    changed = marks.change_mark(
-        world.context, world.actor("leilani"), mark.id, marks.ChangeMark(version=mark.version, text="Better words")
-    )
-    answered = marks.write_reply(world.context, world.actor("anouk"), mark.id, marks.WriteReply(text="Seen."))
+    changed = world.change_mark(mark, text="Better words")
+    answered = world.reply(mark, "Seen.")
     assert [reply.author.name for reply in answered.replies] == ["Anouk Ferreira"]
     assert not world.marks(sheet, "leilani")[0].may_change
-    for act in (
-        lambda: marks.change_mark(
-            world.context, world.actor("leilani"), mark.id, marks.ChangeMark(version=changed.version, text="x")
-        ),
-        lambda: marks.remove_mark(
-            world.context, world.actor("leilani"), mark.id, marks.RemoveMark(version=changed.version)
-        ),
-    ):
+    for act in (lambda: world.change_mark(changed, text="x"), lambda: world.remove_mark(sheet, changed)):
         with pytest.raises(RuleBroken) as refused:
             act()
         assert refused.value.code == "mark_answered"
@@ -71,41 +67,41 @@ def test_an_answered_mark_stays_as_it_is(world, sheet):
 
 def test_others_do_not_change_my_mark_and_do_not_know_my_pencil(world, sheet):
     drawn = world.draw(sheet)
-    change = marks.ChangeMark(version=drawn.version, text="changed by another")
     with pytest.raises(NotFound):
-        marks.change_mark(world.context, world.actor("anouk"), drawn.id, change)
+        world.change_mark(drawn, who="anouk", text="changed by another")
     with pytest.raises(NotFound):
-        marks.write_reply(world.context, world.actor("anouk"), drawn.id, marks.WriteReply(text="guess"))
+        world.reply(drawn, "guess")
     with pytest.raises(NotFound):
         world.ink(sheet, drawn, who="anouk")
     (inked,) = world.ink(sheet, drawn)
     with pytest.raises(NotAllowed):
-        marks.change_mark(
-            world.context, world.actor("anouk"), drawn.id, marks.ChangeMark(version=inked.version, text="x")
-        )
+        world.change_mark(inked, who="anouk", text="x")
+
+
+def _bring_back(world, sheet, mark, who="leilani"):
+    marks.bring_back_marks(world.context, world.actor(who), sheet, marks.BringBackMarks(marks=[mark.id]))
 
 
 def test_taking_away_can_be_undone(world, sheet):
     drawn = world.draw(sheet)
-    marks.remove_mark(world.context, world.actor("leilani"), drawn.id, marks.RemoveMark(version=drawn.version))
+    world.remove_mark(sheet, drawn)
     assert world.marks(sheet, "leilani") == []
     with pytest.raises(NotFound):
-        marks.bring_back_mark(world.context, world.actor("anouk"), drawn.id)
+        _bring_back(world, sheet, drawn, "anouk")
     with pytest.raises(NotFound):
         world.ink(sheet, drawn)
-    marks.bring_back_mark(world.context, world.actor("leilani"), drawn.id)
+    _bring_back(world, sheet, drawn)
     assert _texts(world, sheet, "leilani") == [drawn.text]
     with pytest.raises(RuleBroken) as refused:
-        marks.bring_back_mark(world.context, world.actor("leilani"), drawn.id)
+        _bring_back(world, sheet, drawn)
     assert refused.value.code == "mark_still_there"
 
 
 def test_a_change_of_what_was_not_seen_is_refused(world, sheet):
     drawn = world.draw(sheet)
-    move = marks.ChangeMark(version=drawn.version, points=[(5, 5)])
-    marks.change_mark(world.context, world.actor("leilani"), drawn.id, move)
+    world.change_mark(drawn, points=[(5, 5)])
     with pytest.raises(Stale):
-        marks.change_mark(world.context, world.actor("leilani"), drawn.id, move)
+        world.change_mark(drawn, points=[(5, 5)])
     with pytest.raises(Stale):
         world.ink(sheet, drawn)
 
@@ -113,17 +109,201 @@ def test_a_change_of_what_was_not_seen_is_refused(world, sheet):
 def test_a_thread_and_a_state_are_for_ink(world, sheet):
     drawn = world.draw(sheet)
     with pytest.raises(RuleBroken) as refused:
-        marks.write_reply(world.context, world.actor("leilani"), drawn.id, marks.WriteReply(text="to myself"))
+        world.reply(drawn, "to myself", who="leilani")
     assert refused.value.code == "still_pencil"
     (inked,) = world.ink(sheet, drawn)
-    state = marks.SetMarkState(version=inked.version, state="agreed")
-    assert marks.set_mark_state(world.context, world.actor("anouk"), drawn.id, state).state == "agreed"
+    state = mark_threads.SetMarkState(version=inked.version, state="dropped")
+    assert mark_threads.set_mark_state(world.context, world.actor("anouk"), drawn.id, state).state == "dropped"
     with pytest.raises(RuleBroken):
         world.ink(sheet, inked)
 
 
 def test_a_mark_on_a_page_that_is_not_there_is_refused(world, sheet):
-    command = marks.DrawMark(page=3, kind="pin", points=[(1, 1)], colour="red", text="")
     with pytest.raises(RuleBroken) as refused:
-        marks.draw_mark(world.context, world.actor("leilani"), sheet, command)
+        world.draw_all(sheet, {"page": 3, "kind": "pin", "points": [(1, 1)]})
     assert refused.value.code == "page_missing"
+
+
+def _points(kind, count):
+    return [(10.0 + place, 20.0 + 7 * place % 5) for place in range(count)]
+
+
+def _new(kind, count):
+    look = {"symbol": "tick"} if kind == "symbol" else {}
+    return {"kind": kind.value, "points": _points(kind, count), "look": look, "text": "as said"}
+
+
+@pytest.mark.parametrize("kind", MarkKind)
+def test_every_kind_is_drawn_with_the_points_it_has_and_no_others(world, sheet, kind):
+    fewest, most = POINTS[kind]
+    (drawn,) = world.draw_all(sheet, _new(kind, fewest))
+    assert (drawn.kind, drawn.points) == (kind, _points(kind, fewest))
+    for wrong in (fewest - 1, most + 1):
+        with pytest.raises(RuleBroken) as refused:
+            world.draw_all(sheet, _new(kind, wrong))
+        assert refused.value.code == "shape_unfit"
+
+
+LOOKS = [
+    {"colour": "mauve"}, {"fill": "mauve"}, {"weight_mm": 0}, {"weight_mm": 11.0}, {"opacity": 0.0}, {"opacity": 1.1},
+    {"type_mm": 0.5}, {"symbol": "tick"}, {"weight_mm": float("nan")},
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("look", LOOKS, ids=str)
+def test_an_impossible_look_is_refused(world, sheet, look):
+    with pytest.raises(RuleBroken) as refused:
+        world.draw_all(sheet, {"kind": "line", "points": [(0, 0), (5, 5)], "look": look})
+    assert refused.value.code == "shape_unfit"
+
+
+def test_several_are_changed_together_or_not_at_all(world, sheet):
+    one, two = world.draw(sheet), world.draw(sheet, kind="cloud")
+    changes = [
+        {"id": one.id, "version": one.version, "points": [(7, 7)]},
+        {"id": two.id, "version": two.version + 1, "text": "never seen"},
+    ]
+    command = marks.ChangeMarks.model_validate({"changes": changes})
+    with pytest.raises(Stale):
+        marks.change_marks(world.context, world.actor("leilani"), sheet, command)
+    assert world.marks(sheet, "leilani")[0].points == one.points
+    changes[1]["version"] = two.version
+    command = marks.ChangeMarks.model_validate({"changes": changes})
+    after = marks.change_marks(world.context, world.actor("leilani"), sheet, command)
+    assert [(each.text, each.points[0]) for each in after] == [(one.text, (7, 7)), ("never seen", (10, 10))]
+
+
+def test_a_mark_of_another_sheet_is_not_changed_through_this_one(world, sheet):
+    ((_, other),) = world.file(name(number="BFT-TRA-Z1-01-D-A-0102"))
+    drawn = world.draw(sheet)
+    change = marks.ChangeMarks(changes=[marks.MarkChange(id=drawn.id, version=drawn.version, text="x")])
+    with pytest.raises(NotFound):
+        marks.change_marks(world.context, world.actor("leilani"), other, change)
+
+
+def test_what_is_locked_stays_until_it_is_unlocked(world, sheet):
+    locked = world.change_mark(world.draw(sheet), locked=True)
+    for act in (lambda: world.change_mark(locked, points=[(5, 5)]), lambda: world.remove_mark(sheet, locked)):
+        with pytest.raises(RuleBroken) as refused:
+            act()
+        assert refused.value.code == "mark_locked"
+    moved = world.change_mark(locked, locked=False, points=[(5, 5)])
+    assert (moved.locked, moved.points) == (False, [(5, 5)])
+
+
+def test_marks_lie_over_each_other_in_their_order(world, sheet):
+    low, _middle, high = (world.draw(sheet, text=text) for text in ("low", "middle", "high"))
+    world.change_mark(low, rank=1)
+    world.change_mark(high, rank=-1)
+    assert _texts(world, sheet, "leilani") == ["high", "middle", "low"]
+
+
+def test_those_who_are_named_and_for_whom_it_is_are_told_once_it_is_ink(world, sheet):
+    drawn = world.draw(sheet, text="@Anouk Ferreira and @yusuf rahman: is this door wide enough?")
+    drawn = world.change_mark(drawn, meant_for=world.cast.people["marit"])
+    assert [payload for _, payload in world.send() if "mark" in payload["subject"]] == []
+    world.ink(sheet, drawn)
+    told = {(payload["to_name"], payload["subject"].partition(": ")[2]) for _, payload in world.send()}
+    assert told == {
+        ("Anouk Ferreira", f"Leilani Brandt named you in a mark on {NUMBER}"),
+        ("Marit Osei", f"Leilani Brandt has a mark for you on {NUMBER}"),
+    }
+
+
+def test_a_mark_is_for_those_only_who_see_the_sheet(world, sheet):
+    with pytest.raises(RuleBroken) as refused:
+        world.change_mark(world.draw(sheet), meant_for=world.cast.people["yusuf"])
+    assert refused.value.code == "person_sees_not"
+    people = mark_threads.list_sheet_people(world.context, world.actor("leilani"), sheet).people
+    assert world.cast.people["yusuf"] not in {each.id for each in people}
+    assert world.cast.people["anouk"] in {each.id for each in people}
+
+
+@pytest.mark.parametrize(
+    ("text", "found"),
+    [
+        ("@Ana Lima please", ["a"]), ("@ana lima, @Ana Lima-Souza", ["a", "b"]), ("@Ana Lima-Souza", ["b"]),
+        ("@Ana", []), ("ana lima", []), ("mail@Ana Lima", ["a"]), ("@Ana Limas", []), ("@", []),
+        ("@Ana Lima@Ana Lima", ["a"]),
+    ],
+)  # fmt: skip
+def test_mentions_are_whole_names(text, found):
+    assert mentioned(text, {"a": "Ana Lima", "b": "Ana Lima-Souza", "c": ""}) == found
+
+
+def _keep(world, roll, who="leilani", version=0, shared=False):
+    command = pens.KeepPens.model_validate(
+        {"project_id": world.project_id, "shared": shared, "version": version, "pens": roll}
+    )
+    return pens.keep_pens(world.context, world.actor(who), command).version
+
+
+def test_pens_are_kept_in_a_roll_of_ones_own_and_one_of_the_project(world):
+    first = pens.list_pens(world.context, world.actor("leilani"), world.project_id)
+    assert [pen.name for pen in first.own[:2]] == ["Cloud", "Pin"]
+    stop = {"name": "Fire stop", "kind": "cloud", "look": {"colour": "orange"}, "label": "fire", "text": ""}
+    version = _keep(world, [stop])
+    with pytest.raises(Stale):
+        _keep(world, [], version=version - 1)
+    with pytest.raises(NotAllowed):
+        _keep(world, [stop], shared=True)
+    _keep(world, [stop, stop], who="marit", shared=True)
+    rolls = pens.list_pens(world.context, world.actor("leilani"), world.project_id)
+    assert ([pen.label for pen in rolls.own], len(rolls.project), rolls.may_share) == (["fire"], 2, False)
+    others = pens.list_pens(world.context, world.actor("anouk"), world.project_id)
+    assert (others.own, others.own_version) == (first.own, 0)
+    with pytest.raises(NotFound):
+        pens.list_pens(world.context, world.actor("yusuf"), world.project_id)
+
+
+@pytest.mark.parametrize(
+    "wrong", [{"name": " "}, {"look": {"colour": "mauve"}}, {"label": "x" * 81}, {"text": "x" * 4001}], ids=str
+)
+def test_a_pen_that_cannot_draw_is_not_kept(world, wrong):
+    with pytest.raises(RuleBroken):
+        _keep(world, [{"name": "Pen", "kind": "line", **wrong}])
+    with pytest.raises(RuleBroken):
+        _keep(world, [{"name": "Pen", "kind": "line"}] * 61)
+
+
+def _export(world, sheet, form, who="anouk"):
+    return mark_files.export_marks(world.context, world.actor(who), sheet, form)
+
+
+def test_ink_is_taken_away_in_the_pdf_with_its_thread_and_pencil_is_not(world, sheet):
+    (pin,) = world.ink(sheet, world.draw(sheet, text="Which door?"))
+    world.draw(sheet, text="mine alone")
+    world.reply(pin, "The left one.")
+    state = mark_threads.SetMarkState(version=pin.version, state="done")
+    mark_threads.set_mark_state(world.context, world.actor("anouk"), pin.id, state)
+    made = _export(world, sheet, "pdf", "leilani")
+    assert made.name == f"{NUMBER}_P01_S3_marks.pdf"
+    with pikepdf.open(io.BytesIO(made.content)) as pdf:
+        kept = {str(each.get("/State", each.Contents)): str(each.T) for each in pdf.pages[0].Annots}
+    assert kept == {
+        "Which door?": "Leilani Brandt (PLS)", "The left one.": "Anouk Ferreira (BHT)",
+        "Completed": "Anouk Ferreira (BHT)",
+    }  # fmt: skip
+    assert world.kinds()[-1] == "marks_exported"
+
+
+@pytest.mark.parametrize("form", ["xlsx", "csv"])
+def test_marks_are_taken_away_as_a_table_with_their_places_on_paper(world, sheet, form, tmp_path):
+    drawn = world.draw_all(sheet, {"kind": "pin", "points": [(72, 72)], "text": "=Which door?", "label": "doors"})
+    (pin,) = world.ink(sheet, *drawn)
+    world.reply(pin, "The left one.")
+    path = tmp_path / f"marks.{form}"
+    path.write_bytes(_export(world, sheet, form).content)
+    rows = read_table(path).rows
+    line = dict(zip(rows[0], rows[1], strict=True))
+    assert [line[each] for each in ("Mark", "Label", "State")] == ["Pin 1, doors", "doors", "open"]
+    assert line["Text"].lstrip("'") == "=Which door?"
+    assert line["Answers"] == "Anouk Ferreira (BHT): The left one."
+    # An A3 sheet on its side is 297 mm high; 72 points are an inch.
+    assert (float(line["Left mm"]), float(line["Upper mm"])) == (25.4, pytest.approx(297 - 25.4, abs=0.1))
+
+
+def test_what_may_not_be_seen_is_not_taken_away(world, sheet):
+    with pytest.raises(NotFound):
+        _export(world, sheet, "csv", "yusuf")
+    assert "marks_exported" not in world.kinds()

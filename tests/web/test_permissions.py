@@ -68,10 +68,12 @@ BODIES = {
         "planned_on": "2027-04-01",
         "version": 0,
     },
-    "draw_mark": {"page": 0, "kind": "pin", "points": [[1, 1]], "colour": "red", "text": ""},
+    "draw_marks": {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]]}]},
     "ink_marks": {"marks": {}},
-    "change_mark": {"version": 2, "text": "x"},
-    "remove_mark": {"version": 2},
+    "change_marks": lambda ids: {"changes": [{"id": ids["mark"], "version": 2, "text": "x"}]},
+    "remove_marks": lambda ids: {"marks": {ids["mark"]: 2}},
+    "bring_back_marks": lambda ids: {"marks": [ids["mark"]]},
+    "keep_pens": lambda ids: {"project_id": ids["project"], "shared": False, "version": 0, "pens": []},
     "write_reply": {"text": "hello"},
     "set_mark_state": {"version": 2, "state": "open"},
     "start_review": lambda ids: {
@@ -92,6 +94,7 @@ BODIES = {
     "ask_for_password": {"email": "x@example.com"},
     "use_key_link": {"password": "short"},
     "begin_seeing_as": lambda ids: {"project_id": ids["project"], "person_id": "aaaaaaaaaaaaaaaa"},
+    "export_marks": {"form": "csv"},
     "export_log": lambda ids: {"project_id": ids["project"]},
     "make_folder": lambda ids: {"parent_id": ids["folder"], "name": "a/b"},
     "rename_folder": {"name": "Root"},
@@ -227,7 +230,7 @@ def _ask(who, rule, method, ids):
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
         content = {"data": b"%PDF-1", "content_type": "application/offset+octet-stream"} if name == "add_piece" else {}
         return who(method, _address(rule, ids), headers=headers, **content)
-    if name in ("export_log", "export_register"):
+    if name in ("export_log", "export_register", "export_marks"):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)

@@ -1014,57 +1014,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/marks/{mark_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        /** Move or reword one's own mark. */
-        patch: operations["change_mark"];
-        trace?: never;
-    };
-    "/api/marks/{mark_id}/bring-back": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Undo the removal of one's own mark. */
-        post: operations["bring_back_mark"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/marks/{mark_id}/remove": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Take one's own mark off the sheet. */
-        post: operations["remove_mark"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/marks/{mark_id}/replies": {
         parameters: {
             query?: never;
@@ -1162,6 +1111,24 @@ export interface paths {
         put?: never;
         /** Stop one that is being made. */
         post: operations["stop_pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own roll of pens in a project, and the project's. */
+        get: operations["list_pens"];
+        /** Keep a roll of pens as it is now. */
+        put: operations["keep_pens"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2000,8 +1967,93 @@ export interface paths {
         /** All ink on a revision, and one's own pencil. */
         get: operations["list_marks"];
         put?: never;
-        /** Draw a mark in pencil. */
-        post: operations["draw_mark"];
+        /** Draw marks in pencil. */
+        post: operations["draw_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/marks/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo the removal of one's own marks. */
+        post: operations["bring_back_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/marks/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move, reshape or reword one's own marks. */
+        post: operations["change_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/marks/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded. */
+        post: operations["export_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/marks/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take one's own marks off the sheet. */
+        post: operations["remove_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who sees the sheet, for whom a mark can be. */
+        get: operations["list_sheet_people"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2569,6 +2621,11 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** BringBackMarks */
+        BringBackMarks: {
+            /** Marks */
+            marks: string[];
+        };
         /**
          * BringBackRevision
          * @description `version` is the document's; `code` and `status` those of the new revision.
@@ -2656,17 +2713,10 @@ export interface components {
             /** Project Id */
             project_id: string;
         };
-        /** ChangeMark */
-        ChangeMark: {
-            /** Points */
-            points?: [
-                number,
-                number
-            ][] | null;
-            /** Text */
-            text?: string | null;
-            /** Version */
-            version: number;
+        /** ChangeMarks */
+        ChangeMarks: {
+            /** Changes */
+            changes: components["schemas"]["MarkChange"][];
         };
         /**
          * ChangeMember
@@ -3173,27 +3223,10 @@ export interface components {
             /** Withdrawn Why */
             withdrawn_why: string;
         };
-        /**
-         * DrawMark
-         * @description `points` in PDF points of the unrotated page; `page` counts from 0.
-         */
-        DrawMark: {
-            /** Colour */
-            colour: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "cloud" | "pin";
-            /** Page */
-            page: number;
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-            /** Text */
-            text: string;
+        /** DrawMarks */
+        DrawMarks: {
+            /** Marks */
+            marks: components["schemas"]["NewMark"][];
         };
         /** DrawingSet */
         DrawingSet: {
@@ -3209,6 +3242,26 @@ export interface components {
             sheets: components["schemas"]["SetSheet"][];
             /** Version */
             version: number;
+        };
+        /**
+         * DrawnWith
+         * @description What marks are drawn with: inks by name, symbols with their words, sizes on paper.
+         */
+        DrawnWith: {
+            /** Cloud Arc Mm */
+            cloud_arc_mm: number;
+            /** Count Mm */
+            count_mm: number;
+            /** Inks */
+            inks: {
+                [key: string]: string;
+            };
+            /** Symbol Mm */
+            symbol_mm: number;
+            /** Symbols */
+            symbols: {
+                [key: string]: string;
+            };
         };
         /**
          * EndCheckOut
@@ -3614,6 +3667,20 @@ export interface components {
             };
         };
         /**
+         * KeepPens
+         * @description A whole roll in its order; `shared` for the project's, with the version seen (0 for one that is not kept yet).
+         */
+        KeepPens: {
+            /** Pens */
+            pens: components["schemas"]["PenShown"][];
+            /** Project Id */
+            project_id: string;
+            /** Shared */
+            shared: boolean;
+            /** Version */
+            version: number;
+        };
+        /**
          * KeepReader
          * @description `reader_id` empty for a new one. `batch_id` is the batch over which it was drawn and which is read anew.
          */
@@ -3815,8 +3882,6 @@ export interface components {
          */
         Mark: {
             author: components["schemas"]["Who"];
-            /** Colour */
-            colour: string;
             /**
              * Drawn At
              * Format: date-time
@@ -3830,9 +3895,15 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "cloud" | "pin";
+            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count";
+            /** Label */
+            label: string;
+            /** Locked */
+            locked: boolean;
+            look: components["schemas"]["MarkLook"];
             /** May Change */
             may_change: boolean;
+            meant_for: components["schemas"]["Who"] | null;
             /** Mine */
             mine: boolean;
             /** Page */
@@ -3844,6 +3915,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Rank */
+            rank: number;
             /** Replies */
             replies: components["schemas"]["Reply"][];
             /** State */
@@ -3853,8 +3926,83 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * MarkChange
+         * @description What is left out stays. A locked mark takes nothing but being unlocked. `rank`: what is higher lies on top.
+         */
+        MarkChange: {
+            /** Id */
+            id: string;
+            /** Label */
+            label?: string | null;
+            /** Locked */
+            locked?: boolean | null;
+            look?: components["schemas"]["MarkLook"] | null;
+            /** Meant For */
+            meant_for?: string | null;
+            /** Points */
+            points?: [
+                number,
+                number
+            ][] | null;
+            /** Rank */
+            rank?: number | null;
+            /** Text */
+            text?: string | null;
+            /** Version */
+            version: number;
+        };
+        /**
+         * MarkLook
+         * @description See `core.marks.Look`: millimetres on paper, names of inks.
+         */
+        MarkLook: {
+            /**
+             * Colour
+             * @default red
+             */
+            colour: string;
+            /**
+             * Dashed
+             * @default false
+             */
+            dashed: boolean;
+            /**
+             * Fill
+             * @default
+             */
+            fill: string;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+            /**
+             * Symbol
+             * @default
+             */
+            symbol: string;
+            /**
+             * Type Mm
+             * @default 3.5
+             */
+            type_mm: number;
+            /**
+             * Weight Mm
+             * @default 0.5
+             */
+            weight_mm: number;
+        };
         /** Marks */
         Marks: components["schemas"]["Mark"][];
+        /** MarksForm */
+        MarksForm: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "pdf" | "xlsx" | "csv";
+        };
         /**
          * Me
          * @description The person signed in. `csrf_token` goes with every request that changes something.
@@ -3951,6 +4099,46 @@ export interface components {
             name: string;
             /** Part */
             part: string;
+        };
+        /**
+         * NewMark
+         * @description `points` in PDF points of the unrotated page, see `core.marks.POINTS`; `page` counts from 0.
+         */
+        NewMark: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * @default {
+             *       "colour": "red",
+             *       "dashed": false,
+             *       "fill": "",
+             *       "opacity": 1,
+             *       "symbol": "",
+             *       "type_mm": 3.5,
+             *       "weight_mm": 0.5
+             *     }
+             */
+            look: components["schemas"]["MarkLook"];
+            /** Page */
+            page: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /** NoticeKind */
         NoticeKind: {
@@ -4112,6 +4300,62 @@ export interface components {
             file_name: string;
             /** Page */
             page: number;
+        };
+        /**
+         * PenRolls
+         * @description `own` is the first roll while one has put together none, and `own_version` 0 then.
+         */
+        PenRolls: {
+            /** May Share */
+            may_share: boolean;
+            /** Own */
+            own: components["schemas"]["PenShown"][];
+            /** Own Version */
+            own_version: number;
+            /** Project */
+            project: components["schemas"]["PenShown"][];
+            /** Project Version */
+            project_version: number;
+        };
+        /**
+         * PenShown
+         * @description See `core.pens.Pen`.
+         */
+        PenShown: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count";
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * @default {
+             *       "colour": "red",
+             *       "dashed": false,
+             *       "fill": "",
+             *       "opacity": 1,
+             *       "symbol": "",
+             *       "type_mm": 3.5,
+             *       "weight_mm": 0.5
+             *     }
+             */
+            look: components["schemas"]["MarkLook"];
+            /** Name */
+            name: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /** PensKept */
+        PensKept: {
+            /** Version */
+            version: number;
         };
         /**
          * People
@@ -4529,10 +4773,15 @@ export interface components {
             /** Outcomes */
             outcomes: components["schemas"]["Outcome"][];
         };
-        /** RemoveMark */
-        RemoveMark: {
-            /** Version */
-            version: number;
+        /**
+         * RemoveMarks
+         * @description Each with the version seen.
+         */
+        RemoveMarks: {
+            /** Marks */
+            marks: {
+                [key: string]: number;
+            };
         };
         /**
          * RemoveMember
@@ -5114,7 +5363,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "open" | "agreed" | "declined" | "done";
+            state: "open" | "agreed" | "declined" | "done" | "dropped";
             /** Version */
             version: number;
         };
@@ -5247,6 +5496,7 @@ export interface components {
             current_revision: string;
             /** Document Id */
             document_id: string;
+            drawn_with: components["schemas"]["DrawnWith"];
             /** First Level */
             first_level: number;
             /** May Mark */
@@ -5300,6 +5550,14 @@ export interface components {
             width_mm: number;
             /** Width Pt */
             width_pt: number;
+        };
+        /**
+         * SheetPeople
+         * @description Those who see the sheet, by name: a mark can be meant for them and name them as `@Name`.
+         */
+        SheetPeople: {
+            /** People */
+            people: components["schemas"]["Who"][];
         };
         /** SheetRevision */
         SheetRevision: {
@@ -8388,129 +8646,6 @@ export interface operations {
             };
         };
     };
-    change_mark: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mark_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ChangeMark"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Mark"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    bring_back_mark: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mark_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Mark"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    remove_mark: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                mark_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RemoveMark"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     write_reply: {
         parameters: {
             query?: never;
@@ -8753,6 +8888,86 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_pens: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PenRolls"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_pens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepPens"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PensKept"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -10950,7 +11165,7 @@ export interface operations {
             };
         };
     };
-    draw_mark: {
+    draw_marks: {
         parameters: {
             query?: never;
             header?: never;
@@ -10961,7 +11176,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DrawMark"];
+                "application/json": components["schemas"]["DrawMarks"];
             };
         };
         responses: {
@@ -10971,7 +11186,199 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Mark"];
+                    "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_back_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBackMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["MarksForm"];
+            };
+        };
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    remove_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoveMarks"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sheet_people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetPeople"];
                 };
             };
             /** @description Bad Request */

@@ -4,7 +4,7 @@ import { apply, inverse, type Affine } from './affine'
 import { bytesText } from './bytes'
 import { BULGE, cloudPath } from './cloudPath'
 import { dayOf, dayText, fullInstant, instantText } from './dates'
-import { carried, centre, drag, press, rectangle, release, type Gesture } from './drawing'
+import { carried, rectangle } from './drawing'
 
 const LONDON = 'Europe/London'
 
@@ -72,36 +72,6 @@ describe('clouds', () => {
   })
 
   it('of nothing are nothing', () => expect(cloudPath([])).toBe(''))
-})
-
-describe('drawing', () => {
-  const cloud: Gesture = { kind: 'pen', pen: 'cloud' }
-
-  it('draws a cloud by dragging, and keeps the pen up', () => {
-    const dragging = drag(press(cloud, [10, 10]), [50, 60])
-    expect(dragging).toMatchObject({ kind: 'dragging', to: [50, 60] })
-    const { gesture, stroke } = release(dragging, [90, 80])
-    expect(gesture).toEqual(cloud)
-    expect(stroke).toEqual({ kind: 'cloud', points: rectangle([10, 10], [90, 80]) })
-  })
-
-  it('takes a slip of the hand for nothing', () => {
-    expect(release(press(cloud, [10, 10]), [12, 90]).stroke).toBeNull()
-  })
-
-  it('places a pin where the hand lets go', () => {
-    const pin: Gesture = { kind: 'pen', pen: 'pin' }
-    expect(release(press(pin, [1, 1]), [5, 6]).stroke).toEqual({ kind: 'pin', points: [[5, 6]] })
-  })
-
-  it('does nothing without a pen', () => {
-    const idle: Gesture = { kind: 'idle' }
-    expect(release(drag(press(idle, [1, 1]), [9, 9]), [9, 9])).toEqual({ gesture: idle, stroke: null })
-  })
-
-  it('knows the middle of a mark', () => {
-    expect(centre(rectangle([0, 10], [100, 30]))).toEqual([50, 20])
-  })
 })
 
 it.each([

@@ -1,6 +1,11 @@
 import { useEffect, useRef } from 'react'
 
-/** Keys of a screen. Not while somebody types or a dialog is open. */
+function nameOf(event: KeyboardEvent): string {
+  if (!event.ctrlKey && !event.metaKey) return event.key
+  return `Ctrl+${event.shiftKey ? 'Shift+' : ''}${event.key.toLowerCase()}`
+}
+
+/** Keys of a screen, with Ctrl (or ⌘) as `Ctrl+z` and `Ctrl+Shift+z`. Not while somebody types or a dialog is open. */
 export function useKeys(keys: Record<string, () => void>): void {
   const kept = useRef(keys)
   useEffect(() => {
@@ -9,9 +14,10 @@ export function useKeys(keys: Record<string, () => void>): void {
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const typing = (event.target as HTMLElement).closest('input:not([type=checkbox]), textarea, select')
-      if (typing || event.ctrlKey || event.metaKey || event.altKey || document.querySelector('[role=dialog]'))
-        return
-      const act = kept.current[event.key]
+      if (typing || event.altKey || document.querySelector('[role=dialog]')) return
+      // What is selected as text is copied as text.
+      if (nameOf(event) === 'Ctrl+c' && window.getSelection()?.toString()) return
+      const act = kept.current[nameOf(event)]
       if (!act) return
       event.preventDefault()
       act()

@@ -10,10 +10,11 @@ KINDS: dict[str, str] = {
     "step": "A step of a review is with me",
     "closed": "A review that I started has closed",
     "answer": "Somebody answered my mark",
+    "mention": "Somebody named me in a mark, or has one for me",
     "check_out": "My check-out of a document was broken",
 }
 HOW: dict[str, str] = {"now": "at once", "daily": "in the daily summary", "never": "not at all"}
-DEFAULTS: dict[str, str] = {"step": "now", "closed": "now", "answer": "daily", "check_out": "now"}
+DEFAULTS: dict[str, str] = {"step": "now", "closed": "now", "answer": "daily", "mention": "now", "check_out": "now"}
 
 
 def told_how(kind: str, own: Mapping[str, str], by_role: Mapping[str, Mapping[str, str]], roles: Iterable[str]) -> str:

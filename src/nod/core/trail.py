@@ -127,6 +127,8 @@ KIND_WORDS: dict[str, str] = {
     "mark_brought_back": "brought a mark back",
     "mark_inked": "inked a mark",
     "mark_answered": "answered a mark",
+    "marks_exported": "took marks away as a file",
+    "pens_kept": "changed a roll of pens",
     "mark_state_set": "set the state of a mark",
     "review_started": "started a review",
     "step_picked_up": "picked up a step",

@@ -20,7 +20,7 @@ from nod.services.context import Context
 from nod.services.press import Press
 from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
-from nod.worker import LOOK_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
+from nod.worker import LOOK_KINDS, OCR_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
 
 CHAPTERS = (lists,)
 """Beside the story itself; to import a chapter is to plan its events."""
@@ -56,6 +56,7 @@ def build_demo(context: Context) -> None:
 
     def settle() -> None:
         drain(acting_context, by_kind, "demo", LOOK_KINDS)
+        drain(acting_context, by_kind, "demo", OCR_KINDS)
         while drain(acting_context, by_kind, "demo", SEND_KINDS + REST_KINDS):
             pass
 

@@ -22,6 +22,7 @@ from nod.services import (
     intake,
     intake_check,
     intake_view,
+    mark_threads,
     marks,
     reviews,
     reviews_view,
@@ -297,15 +298,15 @@ def _ground_floor(stage: Stage) -> DocumentRow:
 
 
 def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], ...], text: str) -> marks.Mark:
-    command = marks.DrawMark.model_validate(
-        {"page": 0, "kind": kind, "points": list(points), "colour": "red" if kind == "cloud" else "blue", "text": text}
-    )
-    return marks.draw_mark(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
+    look = {"colour": "blue" if kind == "pin" else "red"}
+    new = {"page": 0, "kind": kind, "points": list(points), "look": look, "text": text}
+    command = marks.DrawMarks.model_validate({"marks": [new]})
+    return marks.draw_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)[0]
 
 
 def _ink(stage: Stage, who: str, drawn: list[marks.Mark]) -> None:
-    command = marks.InkMarks(marks={mark.id: mark.version for mark in drawn})
-    marks.ink_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
+    command = mark_threads.InkMarks(marks={mark.id: mark.version for mark in drawn})
+    mark_threads.ink_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
 
 
 @at(-3, 14, 10)
@@ -320,7 +321,8 @@ def mark_ground_floor(stage: Stage) -> None:
 @at(-2, 9, 45)
 def answer_on_ground_floor(stage: Stage) -> None:
     text = "60 minutes, after the fire strategy. It will be on the next issue."
-    marks.write_reply(stage.context, stage.cast.actor("tomasz"), stage.made["pin"], marks.WriteReply(text=text))
+    answer = mark_threads.WriteReply(text=text)
+    mark_threads.write_reply(stage.context, stage.cast.actor("tomasz"), stage.made["pin"], answer)
     _ink(stage, "anouk", [_draw(stage, "anouk", "pin", ((1420, 620),), "Turnstile width as agreed with the harbour?")])
 
 

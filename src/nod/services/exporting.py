@@ -24,9 +24,10 @@ from nod.store.register_query import RegisterView
 
 MOST_LINES = 100_000
 _PAGE = 1000
-_MEDIA = {
+MEDIA = {
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     "csv": "text/csv; charset=utf-8",
+    "pdf": "application/pdf",
 }
 
 
@@ -55,7 +56,7 @@ def export_register(
     with context.database.read() as session:
         rows = _rows(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())
         content = _written(context, form, columns, rows)
-    return Exported(content, f"{stem}.{form}", _MEDIA[form])
+    return Exported(content, f"{stem}.{form}", MEDIA[form])
 
 
 def _asked(session: Session, seat: Seat, asked: AskedView, keys: list[str]) -> tuple[RegisterView, list[Column], int]:

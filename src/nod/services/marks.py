@@ -1,64 +1,90 @@
-"""Marks on a sheet: drawn in pencil, inked, answered (handbook §6)."""
+"""Marks on a sheet: seen, drawn in pencil, changed, taken away and brought back (handbook §6)."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import asdict
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, Strict
-from sqlalchemy import func, or_, select
+from sqlalchemy import exists, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core import marks as rules
 from nod.core.access import Level
-from nod.core.marks import MarkKind, MarkState, Shape
+from nod.core.marks import Look, MarkKind, Shape
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
-from nod.services.notices import Notice, tell_person
 from nod.services.seats import Actor
-from nod.services.seeing import see_document, see_revision
+from nod.services.seeing import see_document, see_revision, who_sees
 from nod.store.ids import new_id
-from nod.store.tables import BlobRow, DocumentRow, MarkRow, ProjectRow, ReplyRow
+from nod.store.tables import MARK_ORDER, BlobRow, DocumentRow, MarkRow, ReplyRow
 
 # JSON has no tuples: a pair of numbers arrives as a list.
 Pair = Annotated[tuple[float, float], Strict(False)]
+Kind = Literal[
+    "cloud", "rectangle", "ellipse", "line", "arrow", "polyline", "polygon", "freehand", "highlight", "text", "callout",
+    "pin", "stamp", "symbol", "count",
+]  # fmt: skip
+MOST_AT_ONCE = 500
 
 
-class DrawMark(Command):
-    """`points` in PDF points of the unrotated page; `page` counts from 0."""
+class MarkLook(Command, Answered):
+    """See `core.marks.Look`: millimetres on paper, names of inks."""
+
+    colour: str = "red"
+    weight_mm: float = 0.5
+    fill: str = ""
+    opacity: float = 1.0
+    dashed: bool = False
+    type_mm: float = 3.5
+    symbol: str = ""
+
+
+class NewMark(Command):
+    """`points` in PDF points of the unrotated page, see `core.marks.POINTS`; `page` counts from 0."""
 
     page: int = Field(ge=0)
-    kind: Literal["cloud", "pin"]
+    kind: Kind
     points: list[Pair]
-    colour: str
-    text: str
+    look: MarkLook = MarkLook()
+    text: str = ""
+    label: str = ""
 
 
-class ChangeMark(Command):
+class DrawMarks(Command):
+    marks: list[NewMark]
+
+
+class MarkChange(Command):
+    """What is left out stays. A locked mark takes nothing but being unlocked. `rank`: what is higher lies on top."""
+
+    id: str
     version: int
     points: list[Pair] | None = None
+    look: MarkLook | None = None
     text: str | None = None
+    label: str | None = None
+    meant_for: str | None = None
+    locked: bool | None = None
+    rank: int | None = Field(default=None, ge=-1_000_000, le=1_000_000)
 
 
-class InkMarks(Command):
-    """Pencil marks of one's own, each with the version seen."""
+class ChangeMarks(Command):
+    changes: list[MarkChange]
+
+
+class RemoveMarks(Command):
+    """Each with the version seen."""
 
     marks: dict[str, int]
 
 
-class WriteReply(Command):
-    text: str
-
-
-class SetMarkState(Command):
-    version: int
-    state: Literal["open", "agreed", "declined", "done"]
-
-
-class RemoveMark(Command):
-    version: int
+class BringBackMarks(Command):
+    marks: list[str]
 
 
 class Reply(Answered):
@@ -74,13 +100,17 @@ class Mark(Answered):
     id: str
     version: int
     page: int
-    kind: Literal["cloud", "pin"]
+    kind: Kind
     points: list[tuple[float, float]]
-    colour: str
+    look: MarkLook
     text: str
+    label: str
     pin_number: int | None
     state: str
     author: Who
+    meant_for: Who | None
+    locked: bool
+    rank: int
     mine: bool
     may_change: bool
     drawn_at: datetime
@@ -89,7 +119,7 @@ class Mark(Answered):
 
 
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
-    """All ink, and one's own pencil."""
+    """All ink, and one's own pencil, in the order in which they lie over each other."""
     with context.database.read() as session:
         see_revision(session, actor, revision_id)
         query = select(MarkRow).where(
@@ -97,67 +127,81 @@ def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
             MarkRow.removed_at.is_(None),
             or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
         )
-        rows = list(session.scalars(query.order_by(MarkRow.drawn_at)))
-        return _shown(session, actor, rows)
+        rows = list(session.scalars(query.order_by(MarkRow.rank, MARK_ORDER)))
+        return show_marks(session, actor, rows)
 
 
-def _shown(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
+def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
+    """Rows as they are answered, in a fixed number of queries."""
     ids = [row.id for row in rows]
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
-    people = people_by_id(session, {row.author_id for row in rows} | {reply.author_id for reply in replies})
+    named = {row.author_id for row in rows} | {row.meant_for for row in rows} | {reply.author_id for reply in replies}
+    people = people_by_id(session, named)
     threads: dict[str, list[Reply]] = {}
     for reply in replies:
         shown = Reply(id=reply.id, author=people[reply.author_id], text=reply.text, at=reply.at)
         threads.setdefault(reply.mark_id, []).append(shown)
-    return [_mark(row, people[row.author_id], threads.get(row.id, []), actor) for row in rows]
+    return [_mark(row, people, threads.get(row.id, []), actor) for row in rows]
 
 
-def _mark(row: MarkRow, author: Who, replies: list[Reply], actor: Actor) -> Mark:
+def look_of(row: MarkRow) -> Look:
+    return Look(**row.look)
+
+
+def _mark(row: MarkRow, people: dict[str, Who], replies: list[Reply], actor: Actor) -> Mark:
     mine = row.author_id == actor.person_id and actor.looker is None
-    return Mark.model_validate(
-        {
-            "id": row.id,
-            "version": row.version,
-            "page": row.page,
-            "kind": row.kind,
-            "points": row.points,
-            "colour": row.colour,
-            "text": row.text,
-            "pin_number": row.pin_number,
-            "state": row.state,
-            "author": author,
-            "mine": mine,
-            "may_change": mine and not replies,
-            "drawn_at": row.drawn_at,
-            "inked_at": row.inked_at,
-            "replies": replies,
-        }
-    )
+    kind: Any = row.kind
+    return Mark(
+        id=row.id, version=row.version, page=row.page, kind=kind, points=[(x, y) for x, y in row.points],
+        look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label, pin_number=row.pin_number,
+        state=row.state, author=people[row.author_id], meant_for=people.get(row.meant_for), locked=row.locked,
+        rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,
+        replies=replies,
+    )  # fmt: skip
 
 
-def draw_mark(context: Context, actor: Actor, revision_id: str, command: DrawMark) -> Mark:
-    """A new mark in pencil, for its author alone."""
-    rules.check_shape(Shape(MarkKind(command.kind), tuple(command.points), command.colour))
+def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMarks) -> list[Mark]:
+    """New marks in pencil, for their author alone, in the order given."""
     with acting(context, actor) as act:
         revision, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
-        if command.page >= act.session.get_one(BlobRow, revision.sha256).page_count:
-            raise RuleBroken("page_missing", f"The sheet has no page {command.page + 1}.", document.number)
-        row = MarkRow(
-            id=new_id(), document_id=document.id, revision_id=revision_id, page=command.page, kind=command.kind,
-            points=command.points, colour=command.colour, text=rules.check_text(command.text, required=False),
-            author_id=actor.person_id, drawn_at=act.at,
-        )  # fmt: skip
-        act.session.add(row)
+        _check_count(len(command.marks))
+        pages = act.session.get_one(BlobRow, revision.sha256).page_count
+        rows = [_drawn(act, document, revision_id, each, pages) for each in command.marks]
+        act.session.add_all(rows)
         act.session.flush()
-        _record(act, document, row, "mark_drawn", after=_content(row))
-        return _shown(act.session, actor, [row])[0]
+        for row in rows:
+            record(act, document, row, "mark_drawn", after=content_of(row))
+        tell(act, document, rows)
+        return show_marks(act.session, actor, rows)
 
 
-def _content(row: MarkRow) -> dict[str, Any]:
-    return {"kind": row.kind, "page": row.page + 1, "points": row.points, "text": row.text, "state": row.state}
+def _check_count(count: int) -> None:
+    if not 1 <= count <= MOST_AT_ONCE:
+        raise RuleBroken("too_many_changes", f"From 1 to {MOST_AT_ONCE} marks are drawn or changed at once.")
 
 
-def _record(
+def _drawn(act: Act, document: DocumentRow, revision_id: str, new: NewMark, pages: int) -> MarkRow:
+    look = Look(**new.look.model_dump())
+    rules.check_shape(Shape(MarkKind(new.kind), tuple(new.points), look))
+    if new.page >= pages:
+        raise RuleBroken("page_missing", f"The sheet has no page {new.page + 1}.", document.number)
+    return MarkRow(
+        id=new_id(), document_id=document.id, revision_id=revision_id, page=new.page, kind=new.kind,
+        points=[list(point) for point in new.points], look=asdict(look), label=rules.check_label(new.label),
+        text=rules.check_text(new.text, required=False), author_id=act.actor.person_id, drawn_at=act.at,
+    )  # fmt: skip
+
+
+def content_of(row: MarkRow) -> dict[str, Any]:
+    """What the trail keeps of a mark."""
+    kept = {
+        "kind": row.kind, "page": row.page + 1, "points": row.points, "text": row.text, "state": row.state,
+        "look": row.look, "label": row.label, "meant for": row.meant_for, "locked": row.locked, "rank": row.rank,
+    }  # fmt: skip
+    return {key: value for key, value in kept.items() if value not in ("", False) or key == "text"}
+
+
+def record(
     act: Act,
     document: DocumentRow,
     row: MarkRow,
@@ -165,7 +209,7 @@ def _record(
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
 ) -> None:
-    """Entry and live event; what happens in pencil stays with its author."""
+    """What happens in pencil stays with its author."""
     only = "" if row.inked_at else row.author_id
     others = (Subject("mark", row.id), Subject("revision", row.revision_id))
     fact = Fact(
@@ -173,10 +217,15 @@ def _record(
         before or {}, after or {}, private_to=only,
     )  # fmt: skip
     act.record(document.project_id, fact)
-    act.tell(document.project_id, "marks", row.revision_id, {document.folder_id}, only=only)
 
 
-def _known(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
+def tell(act: Act, document: DocumentRow, rows: Iterable[MarkRow]) -> None:
+    """Once to all for ink, once to each author for pencil."""
+    for revision_id, only in {(row.revision_id, "" if row.inked_at else row.author_id) for row in rows}:
+        act.tell(document.project_id, "marks", revision_id, {document.folder_id}, only=only)
+
+
+def known_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
     """Raises NotFound for a mark that is not there or is another's pencil."""
     row = act.session.get(MarkRow, mark_id)
     if row is None or not (row.inked_at or row.author_id == act.actor.person_id):
@@ -188,117 +237,98 @@ def _known(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
     return row, document
 
 
-def _visible(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
-    """As `_known`, and raises NotFound for a mark that was taken away."""
-    row, document = _known(act, mark_id)
+def visible_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
+    """As `known_mark`, and raises NotFound for a mark that was taken away."""
+    row, document = known_mark(act, mark_id)
     if row.removed_at:
         raise NotFound(mark_id)
     return row, document
 
 
-def _has_replies(session: Session, mark_id: str) -> bool:
-    return bool(session.scalar(select(func.count()).where(ReplyRow.mark_id == mark_id)))
-
-
-def change_mark(context: Context, actor: Actor, mark_id: str, command: ChangeMark) -> Mark:
-    """Move or reword one's own mark, until somebody has answered it."""
-    with acting(context, actor) as act:
-        row, document = _visible(act, mark_id)
-        rules.check_may_change(row.author_id, actor.person_id, answered=_has_replies(act.session, mark_id))
-        check_version(command.version, row.version, document.number)
-        before = _content(row)
-        if command.points is not None:
-            rules.check_shape(Shape(MarkKind(row.kind), tuple(command.points), row.colour))
-            row.points = [list(point) for point in command.points]
-        if command.text is not None:
-            row.text = rules.check_text(command.text, required=False)
-        row.version += 1
-        _record(act, document, row, "mark_changed", *changed(before, _content(row)))
-        return _shown(act.session, actor, [row])[0]
-
-
-def remove_mark(context: Context, actor: Actor, mark_id: str, command: RemoveMark) -> None:
-    """Takes one's own mark off the sheet; the row and the trail keep it."""
-    with acting(context, actor) as act:
-        row, document = _visible(act, mark_id)
-        rules.check_may_change(row.author_id, actor.person_id, answered=_has_replies(act.session, mark_id))
-        check_version(command.version, row.version, document.number)
-        row.removed_at, row.version = act.at, row.version + 1
-        _record(act, document, row, "mark_removed", before=_content(row))
-
-
-def bring_back_mark(context: Context, actor: Actor, mark_id: str) -> Mark:
-    """Undo of taking away one's own mark."""
-    with acting(context, actor) as act:
-        row, document = _known(act, mark_id)
-        if row.author_id != actor.person_id:
-            raise NotAllowed("not_your_mark", "Only its author brings a mark back.")
-        if row.removed_at is None:
-            raise RuleBroken("mark_still_there", "This mark is on the sheet.")
-        row.removed_at, row.version = None, row.version + 1
-        _record(act, document, row, "mark_brought_back", after=_content(row))
-        return _shown(act.session, actor, [row])[0]
-
-
-def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMarks) -> list[Mark]:
-    """Publishes pencil marks of one's own; pins get their numbers. Cannot be undone."""
-    with acting(context, actor) as act:
-        _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
-        rows = [_pencil_row(act, mark_id, revision_id) for mark_id in command.marks]
-        for row in rows:
-            check_version(command.marks[row.id], row.version, document.number)
-        for row in sorted(rows, key=lambda row: row.drawn_at):
-            row.inked_at, row.version = act.at, row.version + 1
-            row.pin_number = _next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
-            _record(act, document, row, "mark_inked", after={**_content(row), "pin_number": row.pin_number})
-        return _shown(act.session, actor, rows)
-
-
-def _pencil_row(act: Act, mark_id: str, revision_id: str) -> MarkRow:
-    row = act.session.get(MarkRow, mark_id)
-    if row is None or row.revision_id != revision_id or row.removed_at or row.author_id != act.actor.person_id:
+def _own(act: Act, revision_id: str, mark_id: str, version: int) -> tuple[MarkRow, DocumentRow]:
+    """A mark of this revision that the actor may change now, as they have seen it."""
+    row, document = visible_mark(act, mark_id)
+    if row.revision_id != revision_id:
         raise NotFound(mark_id)
-    if row.inked_at:
-        raise RuleBroken("inked_already", "This mark is in ink already.")
-    return row
+    answered = bool(act.session.scalar(select(exists().where(ReplyRow.mark_id == mark_id))))
+    rules.check_may_change(row.author_id, act.actor.person_id, answered=answered)
+    check_version(version, row.version, document.number)
+    return row, document
 
 
-def _next_pin(session: Session, revision_id: str) -> int:
-    session.flush()
-    return (session.scalar(select(func.max(MarkRow.pin_number)).where(MarkRow.revision_id == revision_id)) or 0) + 1
-
-
-def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteReply) -> Mark:
-    """An answer in the mark's thread. Only ink can be answered."""
-    text = rules.check_text(command.text, required=True)
+def change_marks(context: Context, actor: Actor, revision_id: str, command: ChangeMarks) -> list[Mark]:
+    """Move, reshape, reword one's own marks, until somebody has answered them; all of them or none."""
     with acting(context, actor) as act:
-        row, document = _visible(act, mark_id)
-        if not row.inked_at:
-            raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
-        reply = ReplyRow(id=new_id(), mark_id=mark_id, author_id=actor.person_id, text=text, at=act.at)
-        act.session.add(reply)
-        act.session.flush()
-        _tell_author(act, document, row, reply)
-        _record(act, document, row, "mark_answered", after={"text": text})
-        return _shown(act.session, actor, [row])[0]
+        see_revision(act.session, actor, revision_id, Level.MARK)
+        _check_count(len(command.changes))
+        rows = []
+        for change in command.changes:
+            row, document = _own(act, revision_id, change.id, change.version)
+            before = content_of(row)
+            _change(act, row, document, change)
+            row.version += 1
+            record(act, document, row, "mark_changed", *changed(before, content_of(row)))
+            rows.append(row)
+        tell(act, document, rows)
+        return show_marks(act.session, actor, rows)
 
 
-def _tell_author(act: Act, document: DocumentRow, row: MarkRow, reply: ReplyRow) -> None:
-    project = act.session.get_one(ProjectRow, document.project_id)
-    subject = f"{project.number}: {act.actor.name} answered your mark on {document.number}"
-    lines = [f"{act.actor.name} answered your mark on {document.number} {document.title}:", "", reply.text]
-    notice = Notice(f"answer:{reply.id}", subject, lines, f"/sheet/{row.revision_id}", [document.id])
-    tell_person(act, project, "answer", row.author_id, notice)
+def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -> None:
+    if row.locked and change.locked is not False:
+        raise RuleBroken("mark_locked", "This mark is locked. Unlock it first.", document.number)
+    look = Look(**change.look.model_dump()) if change.look else look_of(row)
+    if change.points is not None or change.look:
+        points = tuple(change.points) if change.points is not None else tuple((x, y) for x, y in row.points)
+        rules.check_shape(Shape(MarkKind(row.kind), points, look))
+        row.points, row.look = [list(point) for point in points], asdict(look)
+    if change.text is not None:
+        row.text = rules.check_text(change.text, required=False)
+    if change.label is not None:
+        row.label = rules.check_label(change.label)
+    if change.meant_for is not None:
+        row.meant_for = _meant(act, document, change.meant_for)
+    row.locked = row.locked if change.locked is None else change.locked
+    row.rank = row.rank if change.rank is None else change.rank
 
 
-def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMarkState) -> Mark:
-    """What became of the mark, set by anybody who may mark."""
+def _meant(act: Act, document: DocumentRow, person_id: str) -> str:
+    if person_id and person_id not in who_sees(act.session, document):
+        raise RuleBroken("person_sees_not", "This person does not see the sheet.", document.number)
+    return person_id
+
+
+def remove_marks(context: Context, actor: Actor, revision_id: str, command: RemoveMarks) -> None:
+    """Takes one's own marks off the sheet; the rows and the trail keep them."""
     with acting(context, actor) as act:
-        row, document = _visible(act, mark_id)
-        if not row.inked_at:
-            raise NotAllowed("still_pencil", "Ink the mark first.")
-        check_version(command.version, row.version, document.number)
-        before, row.state = row.state, MarkState(command.state).value
-        row.version += 1
-        _record(act, document, row, "mark_state_set", {"state": before}, {"state": row.state})
-        return _shown(act.session, actor, [row])[0]
+        see_revision(act.session, actor, revision_id, Level.MARK)
+        _check_count(len(command.marks))
+        rows = []
+        for mark_id, version in command.marks.items():
+            row, document = _own(act, revision_id, mark_id, version)
+            if row.locked:
+                raise RuleBroken("mark_locked", "This mark is locked. Unlock it first.", document.number)
+            row.removed_at, row.version = act.at, row.version + 1
+            record(act, document, row, "mark_removed", before=content_of(row))
+            rows.append(row)
+        tell(act, document, rows)
+
+
+def bring_back_marks(context: Context, actor: Actor, revision_id: str, command: BringBackMarks) -> list[Mark]:
+    """Undo of taking away one's own marks."""
+    with acting(context, actor) as act:
+        see_revision(act.session, actor, revision_id, Level.MARK)
+        _check_count(len(command.marks))
+        rows = []
+        for mark_id in command.marks:
+            row, document = known_mark(act, mark_id)
+            if row.revision_id != revision_id:
+                raise NotFound(mark_id)
+            if row.author_id != actor.person_id:
+                raise NotAllowed("not_your_mark", "Only its author brings a mark back.")
+            if row.removed_at is None:
+                raise RuleBroken("mark_still_there", "This mark is on the sheet.")
+            row.removed_at, row.version = None, row.version + 1
+            record(act, document, row, "mark_brought_back", after=content_of(row))
+            rows.append(row)
+        tell(act, document, rows)
+        return show_marks(act.session, actor, rows)

@@ -9,13 +9,14 @@ from __future__ import annotations
 from sqlalchemy import ColumnElement, exists, or_, select, true
 from sqlalchemy.orm import Session, aliased
 
-from nod.core.access import Level
+from nod.core.access import Level, Reach
 from nod.core.refusals import NotFound
-from nod.services.seats import Actor, Seat, take_seat
+from nod.services.seats import Actor, Seat, grants_of, holder_of, take_seat, tree_of
 from nod.store.tables import (
     AuditEntryRow,
     AuditSubjectRow,
     DocumentRow,
+    MembershipRow,
     RecipientRow,
     ReviewDocumentRow,
     ReviewRow,
@@ -48,6 +49,19 @@ def see_revision(
         raise NotFound(revision_id)
     document, seat = see_document(session, actor, revision.document_id, level)
     return revision, document, seat
+
+
+def who_sees(session: Session, document: DocumentRow) -> list[str]:
+    """Ids of the project's people who see the document."""
+    project_id = document.project_id
+    reach = Reach(tree_of(session, project_id), grants_of(session, project_id))
+    query = select(MembershipRow).where(MembershipRow.project_id == project_id, MembershipRow.state == "active")
+    found = []
+    for member in session.scalars(query):
+        effects = reach.of(holder_of(session, member))
+        if document.folder_id in effects and effects[document.folder_id].level >= Level.READ:
+            found.append(member.person_id)
+    return found
 
 
 def reviews_seen(seat: Seat) -> ColumnElement[bool]:

@@ -8,6 +8,7 @@ from sqlalchemy import select
 
 from nod.core.access import Level
 from nod.core.geometry import PageBox
+from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sheet_size import points_to_mm
 from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw
@@ -28,6 +29,19 @@ class SheetPage(Answered):
     height_mm: float
     size_name: str
     to_view: tuple[float, float, float, float, float, float]
+
+
+class DrawnWith(Answered):
+    """What marks are drawn with: inks by name, symbols with their words, sizes on paper."""
+
+    inks: dict[str, str]
+    symbols: dict[str, str]
+    cloud_arc_mm: float
+    symbol_mm: float
+    count_mm: float
+
+
+DRAWN_WITH = DrawnWith(inks=INKS, symbols=SYMBOLS, cloud_arc_mm=CLOUD_ARC_MM, symbol_mm=SYMBOL_MM, count_mm=COUNT_MM)
 
 
 class SheetRevision(Answered):
@@ -55,6 +69,7 @@ class Sheet(Answered):
     pages: list[SheetPage]
     revisions: list[SheetRevision]
     may_mark: bool
+    drawn_with: DrawnWith
 
 
 def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
@@ -86,6 +101,7 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
                 for each in revisions
             ],
             may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None,
+            drawn_with=DRAWN_WITH,
         )
 
 

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
-from flask import Response
+import io
+from typing import Literal
+
+from flask import Response, send_file
 from pydantic import BaseModel, RootModel
 
-from nod.services import marks, sheets
-from nod.services.marks import ChangeMark, DrawMark, InkMarks, Mark, RemoveMark, SetMarkState, WriteReply
+from nod.services import mark_files, mark_threads, marks, pens, sheets
+from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
+from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, Mark, RemoveMarks
+from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.sheets import Sheet
 from nod.web.answering import answers, feature, send_picture
 from nod.web.guard import actor, context, permission, press
@@ -24,6 +29,14 @@ class TilePath(BaseModel):
     level: int
     column: int
     row: int
+
+
+class MarksForm(BaseModel):
+    form: Literal["pdf", "xlsx", "csv"]
+
+
+class PensQuery(BaseModel):
+    project_id: str
 
 
 class MarkPath(BaseModel):
@@ -63,50 +76,80 @@ def list_marks(path: RevisionPath) -> list[Mark]:
     return marks.list_marks(context(), actor(), path.revision_id)
 
 
-@api.post("/api/sheets/<revision_id>/marks", responses=answers(Mark))
+@api.post("/api/sheets/<revision_id>/marks", responses=answers(Marks))
 @permission("mark")
-def draw_mark(path: RevisionPath, body: DrawMark) -> Mark:
-    """Draw a mark in pencil."""
-    return marks.draw_mark(context(), actor(), path.revision_id, body)
+def draw_marks(path: RevisionPath, body: DrawMarks) -> list[Mark]:
+    """Draw marks in pencil."""
+    return marks.draw_marks(context(), actor(), path.revision_id, body)
+
+
+@api.post("/api/sheets/<revision_id>/marks/change", responses=answers(Marks))
+@permission("mark")
+def change_marks(path: RevisionPath, body: ChangeMarks) -> list[Mark]:
+    """Move, reshape or reword one's own marks."""
+    return marks.change_marks(context(), actor(), path.revision_id, body)
+
+
+@api.post("/api/sheets/<revision_id>/marks/remove", responses=answers())
+@permission("mark")
+def remove_marks(path: RevisionPath, body: RemoveMarks) -> None:
+    """Take one's own marks off the sheet."""
+    marks.remove_marks(context(), actor(), path.revision_id, body)
+
+
+@api.post("/api/sheets/<revision_id>/marks/bring-back", responses=answers(Marks))
+@permission("mark")
+def bring_back_marks(path: RevisionPath, body: BringBackMarks) -> list[Mark]:
+    """Undo the removal of one's own marks."""
+    return marks.bring_back_marks(context(), actor(), path.revision_id, body)
+
+
+@api.post("/api/sheets/<revision_id>/marks/export")
+@permission("read")
+def export_marks(path: RevisionPath, form: MarksForm) -> Response:
+    """All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded."""
+    made = mark_files.export_marks(context(), actor(), path.revision_id, form.form)
+    content = io.BytesIO(made.content)
+    return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.get("/api/sheets/<revision_id>/people", responses=answers(SheetPeople))
+@permission("read")
+def list_sheet_people(path: RevisionPath) -> SheetPeople:
+    """Who sees the sheet, for whom a mark can be."""
+    return mark_threads.list_sheet_people(context(), actor(), path.revision_id)
 
 
 @api.post("/api/sheets/<revision_id>/ink", responses=answers(Marks))
 @permission("mark")
 def ink_marks(path: RevisionPath, body: InkMarks) -> list[Mark]:
     """Ink one's own pencil marks."""
-    return marks.ink_marks(context(), actor(), path.revision_id, body)
-
-
-@api.patch("/api/marks/<mark_id>", responses=answers(Mark))
-@permission("mark")
-def change_mark(path: MarkPath, body: ChangeMark) -> Mark:
-    """Move or reword one's own mark."""
-    return marks.change_mark(context(), actor(), path.mark_id, body)
-
-
-@api.post("/api/marks/<mark_id>/remove", responses=answers())
-@permission("mark")
-def remove_mark(path: MarkPath, body: RemoveMark) -> None:
-    """Take one's own mark off the sheet."""
-    marks.remove_mark(context(), actor(), path.mark_id, body)
-
-
-@api.post("/api/marks/<mark_id>/bring-back", responses=answers(Mark))
-@permission("mark")
-def bring_back_mark(path: MarkPath) -> Mark:
-    """Undo the removal of one's own mark."""
-    return marks.bring_back_mark(context(), actor(), path.mark_id)
+    return mark_threads.ink_marks(context(), actor(), path.revision_id, body)
 
 
 @api.post("/api/marks/<mark_id>/replies", responses=answers(Mark))
 @permission("mark")
 def write_reply(path: MarkPath, body: WriteReply) -> Mark:
     """Answer in a mark's thread."""
-    return marks.write_reply(context(), actor(), path.mark_id, body)
+    return mark_threads.write_reply(context(), actor(), path.mark_id, body)
 
 
 @api.post("/api/marks/<mark_id>/state", responses=answers(Mark))
 @permission("mark")
 def set_mark_state(path: MarkPath, body: SetMarkState) -> Mark:
     """Say what became of a mark."""
-    return marks.set_mark_state(context(), actor(), path.mark_id, body)
+    return mark_threads.set_mark_state(context(), actor(), path.mark_id, body)
+
+
+@api.get("/api/pens", responses=answers(PenRolls))
+@permission("member")
+def list_pens(query: PensQuery) -> PenRolls:
+    """One's own roll of pens in a project, and the project's."""
+    return pens.list_pens(context(), actor(), query.project_id)
+
+
+@api.put("/api/pens", responses=answers(PensKept))
+@permission("member")
+def keep_pens(body: KeepPens) -> PensKept:
+    """Keep a roll of pens as it is now."""
+    return pens.keep_pens(context(), actor(), body)

@@ -1,34 +1,29 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
-import { useEffect, useMemo, useRef, useState, type PointerEvent } from 'react'
+import { useRef, useState } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
-import { inverse, type Affine, type Point } from '../../domain/affine'
-import { BULGE } from '../../domain/cloudPath'
-import {
-  carried,
-  centre,
-  drag,
-  press,
-  rectangle,
-  release,
-  type Gesture,
-  type Stroke,
-} from '../../domain/drawing'
-import { Button } from '../../ui/Button'
-import { useKeys } from '../../ui/keys'
+import type { Affine, Point } from '../../domain/affine'
+import { carried, centre } from '../../domain/drawing'
 import { ErrorNote, Loading } from '../../ui/Notes'
+import { fits, NO_FILTER } from './markFilter'
 import { MarkList } from './MarkList'
-import { MarkShapes, Rubber } from './MarkShapes'
+import { Handles, MarkShapes, Rubber, type Drawn } from './MarkShapes'
+import { KIND_WORDS } from './KindIcon'
+import { PenRoll } from './PenRoll'
 import { PenStrip } from './PenStrip'
 import { SheetView, type View } from './SheetView'
 import { TitleBlock } from './TitleBlock'
+import { useActs } from './useActs'
+import { useHand } from './useHand'
 import { useMarks, type Mark } from './useMarks'
+import { usePens } from './usePens'
+import { useSheetKeys } from './useSheetKeys'
 
 type Sheet = Schemas['Sheet']
 
 const UPRIGHT: Affine = [1, 0, 0, 1, 0, 0]
-const STEP_PT = (1 * 72) / 25.4
+const NO_PENS: never[] = []
 
 export function SheetPage() {
   const { revisionId } = useParams({ from: '/frame/sheet/$revisionId' })
@@ -85,221 +80,173 @@ function FoundBox({ box: [left, upper, right, lower] }: { box: Box }) {
 /** The sheet takes the whole window; pens below, marks at the right, the sheet's identity at the upper left. */
 function OpenSheet({ sheet }: { sheet: Sheet }) {
   const marks = useMarks(sheet.revision_id)
+  const acts = useActs(marks)
+  const pens = usePens(sheet.project_id)
   const navigate = useNavigate()
   const view = useRef<View>(null)
-  const waiting = useRef<Point>([0, 0])
   const asked = useSearch({ from: '/frame/sheet/$revisionId' })
   const [page, setPage] = useState(Math.min(asked.page ?? 0, Math.max(0, sheet.pages.length - 1)))
-  const [gesture, setGesture] = useState<Gesture>({ kind: 'idle' })
-  const [chosen, setChosen] = useState<string | null>(asked.mark ?? null)
-  const [removed, setRemoved] = useState<Mark | null>(null)
+  const [filter, setFilter] = useState(NO_FILTER)
   const [listOpen, setListOpen] = useState(true)
+  const [rollOpen, setRollOpen] = useState(false)
 
-  const toView = (sheet.pages[page]?.to_view as Affine | undefined) ?? UPRIGHT
-  const toPage = useMemo(() => inverse(toView), [toView])
+  const shape = sheet.pages[page]
+  const toView = (shape?.to_view as Affine | undefined) ?? UPRIGHT
+  const drawn: Drawn = {
+    with: sheet.drawn_with,
+    perMm: shape ? shape.width_pt / shape.width_mm : 72 / 25.4,
+  }
   const all = marks.list.data ?? []
-  const here = all.filter((mark) => mark.page === page)
-  const mine = all.filter((mark) => !mark.inked_at)
-  const drawing = gesture.kind !== 'idle'
+  const shown = all.filter((mark) => fits(mark, filter))
+  const here = shown.filter((mark) => mark.page === page)
+  const roll = pens.rolls.data?.own ?? NO_PENS
 
+  const hand = useHand({
+    revisionId: sheet.revision_id,
+    page,
+    marks: here,
+    toView,
+    perMm: drawn.perMm,
+    view,
+    acts,
+    changing: marks.change.isPending,
+    first: asked.mark,
+    onDrawn: () => setListOpen(true),
+  })
+  const chosen = new Set(hand.chosen)
   const found = asked.at && page === (asked.page ?? 0) ? boxOnPage(asked.at, toView) : null
 
-  function keep(stroke: Stroke) {
-    const points = carried(stroke.points, toPage)
-    marks.draw.mutate(
-      { page, kind: stroke.kind, points, text: '' },
-      {
-        onSuccess: (mark) => {
-          setChosen(mark.id)
-          setGesture({ kind: 'idle' })
-          setListOpen(true)
-        },
-      },
-    )
-  }
-
   function choose(id: string) {
-    setChosen((old) => (old === id ? null : id))
+    if (hand.chosen.length === 1 && chosen.has(id)) return hand.choose([])
+    hand.choose([id])
     const mark = all.find((each) => each.id === id)
     if (!mark) return
+    const matrix = sheet.pages[mark.page]?.to_view as Affine | undefined
     setPage(mark.page)
-    setListOpen(true)
-    if (chosen !== id) view.current?.goTo(centre(carried(mark.points, toView)))
+    view.current?.goTo(centre(carried(mark.points, matrix ?? toView)))
   }
 
-  function remove(mark: Mark) {
-    marks.remove.mutate(mark, {
-      onSuccess: () => {
-        setRemoved(mark)
-        setChosen(null)
-      },
-    })
+  function penOf(mark: Mark) {
+    const rolls = pens.rolls.data
+    if (!rolls) return
+    const words = mark.kind === 'stamp' ? mark.text : ''
+    const name = mark.label || words.slice(0, 40) || `${KIND_WORDS[mark.kind]}, ${mark.look.colour}`
+    const pen = { name, kind: mark.kind, look: mark.look, label: mark.label, text: words }
+    pens.keep({ pens: [...rolls.own, pen], shared: false })
+    setRollOpen(true)
   }
 
-  function ink() {
+  const ink = () => {
+    const mine = all.filter((mark) => !mark.inked_at)
     if (mine.length) marks.ink.mutate(mine.map((mark) => mark.id))
   }
 
-  function placeInMiddle() {
-    const at = view.current?.middle() ?? [0, 0]
-    const half = BULGE * 3
-    if (gesture.kind !== 'pen') return
-    const outline = rectangle([at[0] - half, at[1] - half], [at[0] + half, at[1] + half])
-    keep(gesture.pen === 'pin' ? { kind: 'pin', points: [at] } : { kind: 'cloud', points: outline })
-  }
-
-  function nudge(x: number, y: number) {
-    const mark = all.find((each) => each.id === chosen)
-    if (!mark?.may_change) return
-    if (marks.change.isPending) {
-      waiting.current = [waiting.current[0] + x, waiting.current[1] + y]
-      return
-    }
-    const moved = carried(mark.points, toView).map(([px, py]): Point => [px + x * STEP_PT, py + y * STEP_PT])
-    marks.change.mutate({ mark, points: carried(moved, toPage) })
-  }
-
-  // Keys pressed while a change is on its way are not lost: the mark goes their whole way afterwards.
-  useEffect(() => {
-    const [x, y] = waiting.current
-    if (marks.change.isPending || (x === 0 && y === 0)) return
-    waiting.current = [0, 0]
-    nudge(x, y)
-  })
-
-  function revision(step: number) {
-    const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
-    const next = sheet.revisions[place + step]
-    if (next) void navigate({ to: '/sheet/$revisionId', params: { revisionId: next.id } })
-  }
-
   useSheetKeys({
-    gesture,
-    setGesture,
+    hand,
+    acts,
+    pens: roll,
     mayMark: sheet.may_mark,
-    placeInMiddle,
-    nudge,
     ink,
-    revision,
+    revision: (step) => {
+      const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
+      const next = sheet.revisions[place + step]
+      if (next) void navigate({ to: '/sheet/$revisionId', params: { revisionId: next.id } })
+    },
     fit: () => view.current?.fit(),
     zoom: (factor) => view.current?.zoomBy(factor),
-    unchoose: () => setChosen(null),
-    remove: () => {
-      const mark = all.find((each) => each.id === chosen)
-      if (mark?.may_change) remove(mark)
-    },
+    chooseAll: () => hand.choose(here.map((mark) => mark.id)),
   })
 
-  const at = (event: PointerEvent): Point => view.current?.place(event.clientX, event.clientY) ?? [0, 0]
   return (
     <div className="flex h-full">
-      <div
-        className="relative min-w-0 flex-1"
-        onPointerDown={(event) => {
-          if (!drawing || event.button !== 0 || (event.target as HTMLElement).closest('button')) return
-          event.currentTarget.setPointerCapture(event.pointerId)
-          setGesture(press(gesture, at(event)))
-        }}
-        onPointerMove={(event) => gesture.kind === 'dragging' && setGesture(drag(gesture, at(event)))}
-        onPointerUp={(event) => {
-          if (!drawing || (event.target as HTMLElement).closest('button')) return
-          const { gesture: next, stroke } = release(gesture, at(event))
-          setGesture(next)
-          if (stroke) keep(stroke)
-        }}
-      >
+      <div className="relative min-w-0 flex-1" {...hand.pointers}>
         <SheetView
           sheet={sheet}
           page={page}
-          drawing={drawing}
+          drawing={hand.gesture.kind !== 'idle'}
           view={view}
           onOpen={() => found && view.current?.show(around(found))}
         >
           {found && <FoundBox box={found} />}
-          <MarkShapes marks={here} toView={toView} chosen={chosen} onChoose={choose} />
-          <Rubber gesture={gesture} />
+          <MarkShapes marks={here} toView={toView} drawn={drawn} chosen={chosen} held={hand.held} />
+          {hand.shapeable && !hand.pen && (
+            <Handles kind={hand.shapeable.kind} points={hand.shapeablePoints} current={hand.handle} />
+          )}
+          <Rubber
+            gesture={hand.gesture}
+            pen={
+              hand.pen ? { kind: hand.pen.kind, look: hand.pen.look ?? {}, text: hand.pen.text ?? '' } : null
+            }
+            points={hand.drawing}
+            drawn={drawn}
+          />
         </SheetView>
         <TitleBlock sheet={sheet} page={page} onPage={setPage} />
+        <Telling hand={hand} />
+        {rollOpen && pens.rolls.data && (
+          <PenRoll
+            rolls={pens.rolls.data}
+            pens={pens}
+            inks={sheet.drawn_with.inks}
+            hand={hand}
+            onClose={() => setRollOpen(false)}
+          />
+        )}
         <PenStrip
-          sheet={sheet}
-          gesture={gesture}
-          onGesture={setGesture}
+          pens={roll}
+          inks={sheet.drawn_with.inks}
+          hand={hand}
+          acts={acts}
+          mayMark={sheet.may_mark}
           onFit={() => view.current?.fit()}
           onZoom={(by) => view.current?.zoomBy(by)}
           listOpen={listOpen}
           onList={() => setListOpen(!listOpen)}
+          rollOpen={rollOpen}
+          onRoll={() => setRollOpen(!rollOpen)}
         />
-        {removed && (
-          <Undo
-            onUndo={() => marks.bringBack.mutate(removed, { onSuccess: () => setRemoved(null) })}
-            onGone={() => setRemoved(null)}
-          />
-        )}
       </div>
       {listOpen && (
         <MarkList
-          marks={all}
-          acts={marks}
+          marks={shown}
+          all={all}
+          filter={filter}
+          onFilter={setFilter}
+          service={marks}
+          acts={acts}
+          revisionId={sheet.revision_id}
+          inks={sheet.drawn_with.inks}
           mayMark={sheet.may_mark}
           chosen={chosen}
+          fresh={hand.fresh}
           onChoose={choose}
           onInk={ink}
-          onRemove={remove}
+          onPen={penOf}
         />
       )}
     </div>
   )
 }
 
-function Undo({ onUndo, onGone }: { onUndo: () => void; onGone: () => void }) {
-  useEffect(() => {
-    const timer = setTimeout(onGone, 12_000)
-    return () => clearTimeout(timer)
-  }, [onGone])
+/** What the hand can do next, where that is not plain. */
+function Telling({ hand }: { hand: ReturnType<typeof useHand> }) {
+  const words = tellingOf(hand)
+  if (!words) return null
   return (
-    <div
+    <p
       role="status"
-      className="absolute bottom-16 left-1/2 flex -translate-x-1/2 items-center gap-3 border border-second bg-surface px-3 py-2"
+      className="pointer-events-none absolute top-3 left-1/2 ml-[170px] -translate-x-1/2 border border-second bg-surface px-2.5 py-1 text-list"
     >
-      Mark taken away.
-      <Button small look="act" onClick={onUndo}>
-        Undo
-      </Button>
-    </div>
+      {words}
+    </p>
   )
 }
 
-interface SheetKeys {
-  gesture: Gesture
-  setGesture: (gesture: Gesture) => void
-  mayMark: boolean
-  placeInMiddle: () => void
-  nudge: (x: number, y: number) => void
-  ink: () => void
-  revision: (step: number) => void
-  fit: () => void
-  zoom: (factor: number) => void
-  unchoose: () => void
-  remove: () => void
-}
-
-function useSheetKeys(on: SheetKeys) {
-  const pen = (kind: 'cloud' | 'pin') => () => on.mayMark && on.setGesture({ kind: 'pen', pen: kind })
-  useKeys({
-    '1': pen('cloud'),
-    '2': pen('pin'),
-    p: on.ink,
-    f: on.fit,
-    '+': () => on.zoom(1.4),
-    '-': () => on.zoom(1 / 1.4),
-    '[': () => on.revision(-1),
-    ']': () => on.revision(1),
-    Delete: on.remove,
-    Escape: () => (on.gesture.kind === 'idle' ? on.unchoose() : on.setGesture({ kind: 'idle' })),
-    ...(on.gesture.kind === 'pen' && { Enter: on.placeInMiddle }),
-    ArrowLeft: () => on.nudge(-1, 0),
-    ArrowRight: () => on.nudge(1, 0),
-    ArrowUp: () => on.nudge(0, -1),
-    ArrowDown: () => on.nudge(0, 1),
-  })
+function tellingOf({ gesture, pen, handle, chosen }: ReturnType<typeof useHand>): string {
+  if (gesture.kind === 'placing' && pen?.kind === 'count')
+    return `${gesture.points.length} counted. Enter keeps them.`
+  if (gesture.kind === 'placing') return 'Press each corner; Enter or the last one again ends it.'
+  if (handle !== null) return 'The arrows move this corner; h takes the next, Esc leaves it.'
+  if (chosen.length > 1) return `${chosen.length} marks are chosen.`
+  return ''
 }

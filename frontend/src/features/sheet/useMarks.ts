@@ -3,18 +3,28 @@ import { useRef } from 'react'
 
 import { api, unwrap, unwrapAs, type Schemas } from '../../api/client'
 import type { Point } from '../../domain/affine'
-import type { PenKind } from '../../domain/drawing'
 
 export type Mark = Schemas['Mark']
+export type Look = Schemas['MarkLook']
+export type NewMark = Schemas['NewMark']
+export type MarkState = Schemas['SetMarkState']['state']
 
-export interface Drawn {
-  page: number
-  kind: PenKind
-  points: Point[]
-  text: string
+/** New values of a mark that is there; what is left out stays. */
+export type Change = Partial<
+  Pick<Schemas['MarkChange'], 'points' | 'look' | 'text' | 'label' | 'meant_for' | 'locked' | 'rank'>
+>
+
+const EMPTY: Change = {
+  points: null,
+  look: null,
+  text: null,
+  label: null,
+  meant_for: null,
+  locked: null,
+  rank: null,
 }
 
-const COLOURS: Record<PenKind, string> = { cloud: 'red', pin: 'blue' }
+export const pairs = (points: readonly Point[]) => points.map(([x, y]): [number, number] => [x, y])
 
 /** The marks of a revision that I may see, and the acts on them. */
 export function useMarks(revisionId: string) {
@@ -24,33 +34,37 @@ export function useMarks(revisionId: string) {
   const changing = useRef<Promise<unknown>>(Promise.resolve())
   const onSettled = () => client.invalidateQueries({ queryKey: key })
   const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
-  const pair = (points: readonly Point[]) => points.map(([x, y]): [number, number] => [x, y])
+  const fetchNow = () => unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))
 
   return {
-    list: useQuery({
-      queryKey: key,
-      queryFn: () => unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path)),
-    }),
+    list: useQuery({ queryKey: key, queryFn: fetchNow }),
+    /** The marks as the server has them now: for acts that must not meet an old version. */
+    fetchNow,
+    /** When the change that was sent last is through. */
+    settled: () => changing.current,
     draw: useMutation({
-      mutationFn: ({ page, kind, points, text }: Drawn) =>
-        unwrapAs<Mark>(
-          api.POST('/api/sheets/{revision_id}/marks', {
-            ...path,
-            body: { page, kind, points: pair(points), colour: COLOURS[kind], text },
-          }),
-        ),
+      mutationFn: (marks: NewMark[]) =>
+        unwrapAs<Mark[]>(api.POST('/api/sheets/{revision_id}/marks', { ...path, body: { marks } })),
       onSettled,
     }),
     change: useMutation({
-      mutationFn: ({ mark, points, text }: { mark: Mark; points?: Point[]; text?: string }) => {
-        const sent = unwrap(
-          api.PATCH('/api/marks/{mark_id}', {
-            ...of(mark),
-            body: { version: mark.version, points: points ? pair(points) : null, text: text ?? null },
-          }),
-        )
+      mutationFn: (changes: { mark: Mark; to: Change }[]) => {
+        const body = {
+          changes: changes.map(({ mark, to }) => ({ ...EMPTY, ...to, id: mark.id, version: mark.version })),
+        }
+        const sent = unwrapAs<Mark[]>(api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }))
         changing.current = sent.catch(() => undefined)
         return sent
+      },
+      // The sheet follows the hand at once; a refusal brings back what was.
+      onMutate: (changes) => {
+        const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
+        client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
+      },
+      // The answer is there before the list is read again, so that the next key meets the new version.
+      onSuccess: (changed) => {
+        const byId = new Map(changed.map((mark) => [mark.id, mark]))
+        client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
       },
       onSettled,
     }),
@@ -58,8 +72,7 @@ export function useMarks(revisionId: string) {
       mutationFn: async (ids: string[]) => {
         // What was typed last may still be on its way: it is to be inked too, and pencil has no other author.
         await changing.current
-        const now = await unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))
-        const marks = now.filter((mark) => ids.includes(mark.id) && !mark.inked_at)
+        const marks = (await fetchNow()).filter((mark) => ids.includes(mark.id) && !mark.inked_at)
         return unwrap(
           api.POST('/api/sheets/{revision_id}/ink', {
             ...path,
@@ -75,20 +88,42 @@ export function useMarks(revisionId: string) {
       onSettled,
     }),
     setState: useMutation({
-      mutationFn: ({ mark, state }: { mark: Mark; state: 'open' | 'agreed' | 'declined' | 'done' }) =>
+      mutationFn: ({ mark, state }: { mark: Mark; state: MarkState }) =>
         unwrap(
           api.POST('/api/marks/{mark_id}/state', { ...of(mark), body: { version: mark.version, state } }),
         ),
       onSettled,
     }),
     remove: useMutation({
-      mutationFn: (mark: Mark) =>
-        unwrap(api.POST('/api/marks/{mark_id}/remove', { ...of(mark), body: { version: mark.version } })),
+      mutationFn: (marks: readonly Mark[]) =>
+        unwrap(
+          api.POST('/api/sheets/{revision_id}/marks/remove', {
+            ...path,
+            body: { marks: Object.fromEntries(marks.map((mark) => [mark.id, mark.version])) },
+          }),
+        ),
       onSettled,
     }),
     bringBack: useMutation({
-      mutationFn: (mark: Mark) => unwrap(api.POST('/api/marks/{mark_id}/bring-back', of(mark))),
+      mutationFn: (ids: string[]) =>
+        unwrapAs<Mark[]>(
+          api.POST('/api/sheets/{revision_id}/marks/bring-back', { ...path, body: { marks: ids } }),
+        ),
       onSettled,
     }),
   }
 }
+
+function shownAs(mark: Mark, to: Change | undefined): Mark {
+  if (!to) return mark
+  return {
+    ...mark,
+    points: to.points ?? mark.points,
+    look: to.look ?? mark.look,
+    text: to.text ?? mark.text,
+    label: to.label ?? mark.label,
+    locked: to.locked ?? mark.locked,
+  }
+}
+
+export type Marks = ReturnType<typeof useMarks>

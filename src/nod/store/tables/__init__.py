@@ -21,7 +21,7 @@ from nod.store.tables.lists import (
     SavedViewRow,
     SetSheetRow,
 )
-from nod.store.tables.marks import MarkRow, ReplyRow
+from nod.store.tables.marks import MARK_ORDER, MarkRow, PenRollRow, ReplyRow
 from nod.store.tables.people import (
     CompanyRow,
     FailedSignInRow,
@@ -43,6 +43,7 @@ from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, 
 
 __all__ = [
     "FILED_ORDER",
+    "MARK_ORDER",
     "AnswerRow",
     "ArrivalRow",
     "AuditEntryRow",
@@ -72,6 +73,7 @@ __all__ = [
     "PageRow",
     "PageTextRow",
     "PageWordsRow",
+    "PenRollRow",
     "PersonRow",
     "PlannedDocumentRow",
     "ProjectRow",

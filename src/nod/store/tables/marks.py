@@ -5,14 +5,18 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey
+from sqlalchemy import ForeignKey, Integer, literal_column
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.tables.base import Base, Id, Version
 
 
 class MarkRow(Base):
-    """`points` are [[x, y], …] in PDF points. Pencil while `inked_at` is empty. A mark taken away keeps its row."""
+    """`points` are [[x, y], …] in PDF points. Pencil while `inked_at` is empty. A mark taken away keeps its row.
+
+    `look` as `core.marks.Look`, what is left out as there. `meant_for` is a person's id. Of a page, what has the
+    higher `rank` lies on top.
+    """
 
     __tablename__ = "mark"
     id: Mapped[Id]
@@ -21,7 +25,6 @@ class MarkRow(Base):
     page: Mapped[int]
     kind: Mapped[str]
     points: Mapped[list[Any]]
-    colour: Mapped[str]
     text: Mapped[str]
     pin_number: Mapped[int | None]
     state: Mapped[str] = mapped_column(default="open")
@@ -29,7 +32,18 @@ class MarkRow(Base):
     drawn_at: Mapped[datetime]
     inked_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
+    look: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    label: Mapped[str] = mapped_column(default="")
+    meant_for: Mapped[str] = mapped_column(default="")
+    locked: Mapped[bool] = mapped_column(default=False)
+    rank: Mapped[int] = mapped_column(default=0)
+    state_by: Mapped[str] = mapped_column(default="")
+    state_at: Mapped[datetime | None]
     version: Mapped[Version]
+
+
+MARK_ORDER = literal_column("mark.rowid", Integer)
+"""The order in which marks were drawn, also of those drawn in one act."""
 
 
 class ReplyRow(Base):
@@ -39,3 +53,13 @@ class ReplyRow(Base):
     author_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
     text: Mapped[str]
     at: Mapped[datetime]
+
+
+class PenRollRow(Base):
+    """Somebody's own pens in a project, or the project's where `person_id` is empty; see `services.pens.Pen`."""
+
+    __tablename__ = "pen_roll"
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), primary_key=True)
+    person_id: Mapped[str] = mapped_column(primary_key=True)
+    pens: Mapped[list[Any]]
+    version: Mapped[Version]

@@ -1,0 +1,109 @@
+import type { Point } from './affine'
+import { cloudPath } from './cloudPath'
+import { distance, extent, rectangle, type MarkKind } from './drawing'
+
+const BOXES: ReadonlySet<MarkKind> = new Set([
+  'rectangle',
+  'ellipse',
+  'text',
+  'stamp',
+  'callout',
+  'highlight',
+])
+const FREE_HANDLES = 80
+
+/** Kinds that hold text in a box. */
+export const WRITTEN: ReadonlySet<MarkKind> = new Set(['text', 'callout', 'stamp'])
+
+/** What of a mark is drawn with a line, as an SVG path. View coordinates. */
+export function shapePath(kind: MarkKind, points: readonly Point[], arcPt: number, headPt: number): string {
+  if (kind === 'cloud') return cloudPath(points, arcPt)
+  if (kind === 'polygon') return `${chain(points)}Z`
+  if (kind === 'ellipse') return ellipse(points)
+  if (kind === 'highlight') return boxesOf(points).map(boxPath).join('')
+  if (kind === 'arrow') return arrow(points, headPt)
+  if (kind === 'callout') return boxPath(points.slice(0, 2)) + leader(points, headPt)
+  if (BOXES.has(kind)) return boxPath(points)
+  return chain(points)
+}
+
+function chain(points: readonly Point[]): string {
+  return points.map(([x, y], place) => `${place ? 'L' : 'M'}${round(x)} ${round(y)}`).join('')
+}
+
+function boxPath(corners: readonly Point[]): string {
+  const [from, to] = corners
+  return from && to ? `${chain(rectangle(from, to))}Z` : ''
+}
+
+function boxesOf(points: readonly Point[]): Point[][] {
+  return Array.from({ length: Math.floor(points.length / 2) }, (_, at) => points.slice(2 * at, 2 * at + 2))
+}
+
+function ellipse(points: readonly Point[]): string {
+  const [left, upper, right, lower] = extent(points)
+  const [rx, ry, y] = [(right - left) / 2, (lower - upper) / 2, (upper + lower) / 2].map(round)
+  return `M${round(left)} ${y}A${rx} ${ry} 0 1 1 ${round(right)} ${y}A${rx} ${ry} 0 1 1 ${round(left)} ${y}Z`
+}
+
+function arrow(points: readonly Point[], headPt: number): string {
+  const [from, to] = points
+  return from && to ? chain([from, to]) + head(from, to, headPt) : ''
+}
+
+/** Two strokes back from the tip, 25 degrees to each side. */
+function head(from: Point, tip: Point, size: number): string {
+  const angle = Math.atan2(tip[1] - from[1], tip[0] - from[0])
+  const side = (turn: number): Point => [
+    tip[0] - size * Math.cos(angle + turn),
+    tip[1] - size * Math.sin(angle + turn),
+  ]
+  return chain([side(0.436), tip, side(-0.436)])
+}
+
+/** From the edge of the box, over the knee if there is one, to the tip. */
+function leader(points: readonly Point[], headPt: number): string {
+  const [a, b, tip, knee] = points
+  if (!a || !b || !tip) return ''
+  const next = knee ?? tip
+  const start = nearestEdge(a, b, next)
+  const way = knee ? [start, knee, tip] : [start, tip]
+  return chain(way) + head(way[way.length - 2] ?? start, tip, headPt)
+}
+
+/** The middle of that side of a box which is nearest to a point: the leader stays attached wherever the box goes. */
+export function nearestEdge(a: Point, b: Point, to: Point): Point {
+  const [left, upper, right, lower] = extent([a, b])
+  const [x, y] = [(left + right) / 2, (upper + lower) / 2]
+  const sides: Point[] = [
+    [left, y],
+    [right, y],
+    [x, upper],
+    [x, lower],
+  ]
+  return sides.reduce((best, side) => (distance(side, to) < distance(best, to) ? side : best))
+}
+
+/** The points by which a mark is reshaped. */
+export function handlesOf(kind: MarkKind, points: readonly Point[]): Point[] {
+  if (kind === 'pin' || kind === 'symbol' || points.length > FREE_HANDLES) return []
+  if (kind === 'highlight') return points.length === 2 ? corners(points) : []
+  return BOXES.has(kind) ? [...corners(points), ...points.slice(2)] : [...points]
+}
+
+function corners(points: readonly Point[]): Point[] {
+  const [from, to] = points
+  return from && to ? rectangle(from, to) : []
+}
+
+/** The points of the mark after one of its handles was taken somewhere else. */
+export function reshaped(kind: MarkKind, points: readonly Point[], handle: number, to: Point): Point[] {
+  if (!BOXES.has(kind)) return points.map((point, place) => (place === handle ? to : point))
+  if (handle > 3) return points.map((point, place) => (place === handle - 2 ? to : point))
+  const opposite = corners(points)[(handle + 2) % 4] ?? to
+  return [opposite, to, ...points.slice(2)]
+}
+
+function round(value: number): number {
+  return Math.round(value * 100) / 100
+}

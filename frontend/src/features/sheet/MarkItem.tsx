@@ -1,0 +1,172 @@
+import { useEffect, useRef, useState, type FormEvent } from 'react'
+
+import { Button } from '../../ui/Button'
+import { When } from '../../ui/Standing'
+import { KIND_WORDS, KindIcon } from './KindIcon'
+import { STATES } from './markFilter'
+import { MarkOwn } from './MarkOwn'
+import type { Acts } from './useActs'
+import type { Mark, Marks, MarkState } from './useMarks'
+
+interface Props {
+  mark: Mark
+  service: Marks
+  acts: Acts
+  mayMark: boolean
+  open: boolean
+  marked: boolean
+  fresh: boolean
+  revisionId: string
+  inks: Record<string, string>
+  onChoose: (id: string) => void
+  onPen: (mark: Mark) => void
+}
+
+export function nameOf(mark: Mark): string {
+  if (mark.kind === 'pin') return `Pin ${mark.pin_number ?? ''}`.trim()
+  if (mark.kind === 'count') return `Count of ${mark.points.length}`
+  return KIND_WORDS[mark.kind]
+}
+
+export function MarkItem({
+  mark,
+  service,
+  acts,
+  mayMark,
+  open,
+  marked,
+  fresh,
+  revisionId,
+  inks,
+  ...on
+}: Props) {
+  const place = useRef<HTMLElement>(null)
+  useEffect(() => {
+    if (open) place.current?.scrollIntoView({ block: 'nearest' })
+  }, [open])
+  return (
+    <article ref={place} className={`border-b border-line ${marked ? 'bg-plum-tint' : ''}`}>
+      <button
+        type="button"
+        className="block w-full px-3 py-2 text-left"
+        aria-expanded={open}
+        onClick={() => on.onChoose(mark.id)}
+      >
+        <span className="flex items-center justify-between gap-2 text-[12.5px] text-second">
+          <span className="flex min-w-0 items-center gap-1.5">
+            <KindIcon
+              kind={mark.kind}
+              symbol={mark.look.symbol ?? ''}
+              colour={mark.inked_at ? inks[mark.look.colour ?? 'red'] : undefined}
+            />
+            <span className="truncate">
+              <span className="font-semibold text-ink">{nameOf(mark)}</span> · {mark.author.name}{' '}
+              <span className="code">{mark.author.company}</span>
+            </span>
+          </span>
+          <When at={mark.inked_at ?? mark.drawn_at} />
+        </span>
+        <span className="block text-[14px] break-words">
+          {mark.text || <em className="text-second">no text yet</em>}
+        </span>
+        <Below mark={mark} open={open} />
+      </button>
+      {open && (
+        <div className="px-3 pb-3">
+          {mark.replies.map((reply) => (
+            <div key={reply.id} className="mb-1.5 border-l-2 border-line pl-2">
+              <p className="text-[12.5px] text-second">
+                <span className="font-semibold text-ink">{reply.author.name}</span>{' '}
+                <span className="code">{reply.author.company}</span> · <When at={reply.at} time />
+              </p>
+              <p className="text-[14px]">{reply.text}</p>
+            </div>
+          ))}
+          {mayMark && mark.inked_at && <Thread mark={mark} service={service} />}
+          {mark.may_change && (
+            <MarkOwn
+              key={mark.id}
+              mark={mark}
+              acts={acts}
+              fresh={fresh}
+              revisionId={revisionId}
+              inks={inks}
+            />
+          )}
+          {mayMark && (
+            <Button small className="mt-2" onClick={() => on.onPen(mark)}>
+              Make a pen of it
+            </Button>
+          )}
+        </div>
+      )}
+    </article>
+  )
+}
+
+/** What else is known of a mark at a glance. */
+function Below({ mark, open }: { mark: Mark; open: boolean }) {
+  const replies = mark.replies.length
+  return (
+    <span className="flex flex-wrap gap-x-2 text-[12.5px] text-second">
+      {mark.label && <span className="border border-line px-1">{mark.label}</span>}
+      {mark.meant_for && <span>for {mark.meant_for.name}</span>}
+      {mark.locked && <span>locked</span>}
+      {!open && mark.state !== 'open' && <StateWord state={mark.state} />}
+      {!open && replies > 0 && (
+        <span>
+          {replies} {replies === 1 ? 'reply' : 'replies'}
+        </span>
+      )}
+    </span>
+  )
+}
+
+function StateWord({ state }: { state: string }) {
+  const look =
+    {
+      open: 'text-second',
+      agreed: 'text-spruce',
+      declined: 'text-brick',
+      done: 'text-slate',
+      dropped: 'text-second',
+    }[state] ?? ''
+  return <span className={`font-semibold ${look}`}>{STATES[state as MarkState] ?? state}</span>
+}
+
+function Thread({ mark, service }: { mark: Mark; service: Marks }) {
+  const [text, setText] = useState('')
+  function submit(event: FormEvent) {
+    event.preventDefault()
+    service.reply.mutate({ mark, text }, { onSuccess: () => setText('') })
+  }
+  return (
+    <>
+      <form onSubmit={submit} className="flex gap-1.5">
+        <input
+          aria-label="Reply"
+          placeholder="Reply; @Name tells somebody"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+          className="h-7 min-w-0 flex-1 rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
+        />
+        <Button small type="submit" disabled={!text.trim() || service.reply.isPending} className="h-7">
+          Reply
+        </Button>
+      </form>
+      <div role="group" aria-label="State of the mark" className="mt-2 flex">
+        {(Object.keys(STATES) as MarkState[]).map((state) => (
+          <button
+            key={state}
+            type="button"
+            aria-pressed={mark.state === state}
+            className="-ml-px border border-line bg-surface px-1.5 py-0.5 text-[12.5px] first:ml-0 aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
+            onClick={() => service.setState.mutate({ mark, state })}
+          >
+            {STATES[state]}
+          </button>
+        ))}
+      </div>
+    </>
+  )
+}

@@ -1,0 +1,132 @@
+"""Marks taken away: written into the PDF as annotations, or as a table (handbook §6, open formats)."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections.abc import Iterator
+from datetime import datetime
+from pathlib import Path
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.mark_files import FiledMark, FiledReply
+from nod.core.marks import MarkKind, MarkState
+from nod.core.refusals import RuleBroken
+from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
+from nod.core.trail import Fact, Subject
+from nod.formats.pdf_marks import CannotAnnotate, annotate, subject_of
+from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.services.answers import Who, people_by_id
+from nod.services.context import Context, acting
+from nod.services.documents import sendable_name
+from nod.services.exporting import MEDIA, Exported
+from nod.services.marks import look_of
+from nod.services.seats import Actor
+from nod.services.seeing import see_revision
+from nod.services.title_blocks import box_of
+from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
+
+Form = Literal["pdf", "xlsx", "csv"]
+_HEADS = (
+    "Mark", "Number", "Page", "Text", "Label", "State", "Author", "Company", "Drawn", "Inked", "For", "Answers",
+    "Left mm", "Upper mm",
+)  # fmt: skip
+_WIDTHS = (90, 60, 50, 320, 120, 80, 140, 70, 120, 120, 140, 320, 70, 70)
+
+
+def export_marks(context: Context, actor: Actor, revision_id: str, form: Form) -> Exported:
+    """All ink on a revision, never pencil. Recorded before it is made; the file is written outside of that act."""
+    with acting(context, actor) as act:
+        revision, document, seat = see_revision(act.session, actor, revision_id)
+        if form == "pdf" and act.session.get_one(BlobRow, revision.sha256).fault:
+            raise RuleBroken("file_locked", "The file is locked or damaged, so no marks can be written into it.")
+        sha256, zone = revision.sha256, ZoneInfo(seat.project.time_zone)
+        rows = list(act.session.scalars(_ink_on(revision_id)))
+        about = f"{document.number} {revision.code}"
+        fact = Fact(
+            "marks_exported", Subject("document", document.id), about, (Subject("revision", revision_id),),
+            after={"marks": len(rows), "as": form},
+        )  # fmt: skip
+        act.record(document.project_id, fact)
+        stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
+        filed = filed_marks(act.session, rows)
+        table = list(_table(act.session, rows, filed, sha256, zone)) if form != "pdf" else []
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        content = _written(Path(aside), form, context.blobs.path(sha256), filed, table)
+    return Exported(content, f"{stem}_marks.{form}", MEDIA[form])
+
+
+def _ink_on(revision_id: str):  # type: ignore[no-untyped-def]
+    ink = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), MarkRow.inked_at.is_not(None))
+    return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
+
+
+def _written(aside: Path, form: Form, source: Path, filed: list[FiledMark], table: list[list[Value]]) -> bytes:
+    if form == "csv":
+        return write_csv(_HEADS, table).encode()
+    target = aside / f"marks.{form}"
+    if form == "xlsx":
+        write_xlsx(target, _HEADS, _WIDTHS, table)
+        return target.read_bytes()
+    try:
+        annotate(source, target, filed)
+    except CannotAnnotate as error:
+        raise RuleBroken("file_locked", str(error)) from error
+    return target.read_bytes()
+
+
+def _named(who: Who) -> str:
+    return f"{who.name} ({who.company})"
+
+
+def filed_marks(session: Session, rows: list[MarkRow]) -> list[FiledMark]:
+    """Rows as files hold them, with threads and states."""
+    ids = [row.id for row in rows]
+    replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
+    named = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
+    people = people_by_id(session, named)
+    threads: dict[str, list[FiledReply]] = {}
+    for reply in replies:
+        filed = FiledReply(reply.id, _named(people[reply.author_id]), reply.text, reply.at)
+        threads.setdefault(reply.mark_id, []).append(filed)
+    return [
+        FiledMark(
+            id=row.id, page=row.page, kind=MarkKind(row.kind), points=tuple((x, y) for x, y in row.points),
+            look=look_of(row), text=row.text, label=row.label, author=_named(people[row.author_id]),
+            drawn_at=row.drawn_at, changed_at=row.inked_at or row.drawn_at, pin_number=row.pin_number,
+            state=MarkState(row.state), state_by=_named(people[row.state_by]) if row.state_by else "",
+            state_at=row.state_at, replies=tuple(threads.get(row.id, ())),
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def _table(
+    session: Session, rows: list[MarkRow], filed: list[FiledMark], sha256: str, zone: ZoneInfo
+) -> Iterator[list[Value]]:
+    """A line a mark, with its place in millimetres from the upper left corner of the paper as seen."""
+    pages = {page.place: page for page in session.scalars(select(PageRow).where(PageRow.sha256 == sha256))}
+    people = people_by_id(session, {row.meant_for for row in rows} | {row.author_id for row in rows})
+    for row, mark in zip(rows, filed, strict=True):
+        author, meant = people[row.author_id], people.get(row.meant_for)
+        answers = "\n".join(f"{reply.author}: {reply.text}" for reply in mark.replies)
+        left, upper = _place_mm(mark, pages[mark.page]) if mark.page in pages else (None, None)
+        yield [
+            subject_of(mark), mark.pin_number, mark.page + 1, mark.text, mark.label, mark.state.value, author.name,
+            author.company, _local(mark.drawn_at, zone), _local(mark.changed_at, zone), meant.name if meant else "",
+            answers, left, upper,
+        ]  # fmt: skip
+
+
+def _local(at: datetime, zone: ZoneInfo) -> str:
+    return f"{at.astimezone(zone):%Y-%m-%d %H:%M}"
+
+
+def _place_mm(mark: FiledMark, page: PageRow) -> tuple[float, float]:
+    seen = [box_of(page).to_view().apply(point) for point in mark.points]
+    to_mm = page.user_unit * MM_PER_INCH / POINTS_PER_INCH
+    return round(min(x for x, _ in seen) * to_mm, 1), round(min(y for _, y in seen) * to_mm, 1)

@@ -1,0 +1,138 @@
+"""What becomes of marks among people: inked, answered, their state set, those they name told (handbook §6)."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from nod.core import marks as rules
+from nod.core.access import Level
+from nod.core.marks import MarkKind, MarkState
+from nod.core.refusals import NotAllowed, NotFound, RuleBroken
+from nod.services.answers import Answered, Command, Who, people_by_id
+from nod.services.context import Act, Context, acting, check_version
+from nod.services.marks import Mark, content_of, record, show_marks, tell, visible_mark
+from nod.services.notices import Notice, tell_person
+from nod.services.seats import Actor
+from nod.services.seeing import see_revision, who_sees
+from nod.store.ids import new_id
+from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
+
+
+class InkMarks(Command):
+    """Pencil marks of one's own, each with the version seen."""
+
+    marks: dict[str, int]
+
+
+class WriteReply(Command):
+    text: str
+
+
+class SetMarkState(Command):
+    version: int
+    state: Literal["open", "agreed", "declined", "done", "dropped"]
+
+
+class SheetPeople(Answered):
+    """Those who see the sheet, by name: a mark can be meant for them and name them as `@Name`."""
+
+    people: list[Who]
+
+
+def list_sheet_people(context: Context, actor: Actor, revision_id: str) -> SheetPeople:
+    with context.database.read() as session:
+        _, document, _ = see_revision(session, actor, revision_id)
+        people = people_by_id(session, set(who_sees(session, document)))
+        return SheetPeople(people=sorted(people.values(), key=lambda each: each.name))
+
+
+def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMarks) -> list[Mark]:
+    """Publishes pencil marks of one's own; pins get their numbers. Cannot be undone."""
+    with acting(context, actor) as act:
+        _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
+        rows = [_pencil_row(act, mark_id, revision_id) for mark_id in command.marks]
+        for row in rows:
+            check_version(command.marks[row.id], row.version, document.number)
+        for row in sorted(rows, key=lambda row: row.drawn_at):
+            row.inked_at, row.version = act.at, row.version + 1
+            row.pin_number = _next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
+            record(act, document, row, "mark_inked", after={**content_of(row), "pin_number": row.pin_number})
+            _tell_named(act, document, row, row.text, row.id)
+            _tell_meant(act, document, row)
+        tell(act, document, rows)
+        return show_marks(act.session, actor, rows)
+
+
+def _pencil_row(act: Act, mark_id: str, revision_id: str) -> MarkRow:
+    row = act.session.get(MarkRow, mark_id)
+    if row is None or row.revision_id != revision_id or row.removed_at or row.author_id != act.actor.person_id:
+        raise NotFound(mark_id)
+    if row.inked_at:
+        raise RuleBroken("inked_already", "This mark is in ink already.")
+    return row
+
+
+def _next_pin(session: Session, revision_id: str) -> int:
+    session.flush()
+    return (session.scalar(select(func.max(MarkRow.pin_number)).where(MarkRow.revision_id == revision_id)) or 0) + 1
+
+
+def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteReply) -> Mark:
+    """An answer in the mark's thread. Only ink can be answered."""
+    text = rules.check_text(command.text, required=True)
+    with acting(context, actor) as act:
+        row, document = visible_mark(act, mark_id)
+        if not row.inked_at:
+            raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
+        reply = ReplyRow(id=new_id(), mark_id=mark_id, author_id=actor.person_id, text=text, at=act.at)
+        act.session.add(reply)
+        act.session.flush()
+        _tell(act, document, "answer", row.author_id, "answered your mark", text, f"answer:{reply.id}", row)
+        _tell_named(act, document, row, text, reply.id)
+        record(act, document, row, "mark_answered", after={"text": text})
+        tell(act, document, [row])
+        return show_marks(act.session, actor, [row])[0]
+
+
+def _tell_named(act: Act, document: DocumentRow, row: MarkRow, text: str, about: str) -> None:
+    """Those whom a text names; what they may not see is not told to them."""
+    if "@" not in text:
+        return
+    names = {
+        person: who.name for person, who in people_by_id(act.session, set(who_sees(act.session, document))).items()
+    }
+    for person in rules.mentioned(text, names):
+        _tell(act, document, "mention", person, "named you in a mark", text, f"mention:{about}:{person}", row)
+
+
+def _tell_meant(act: Act, document: DocumentRow, row: MarkRow) -> None:
+    if row.meant_for:
+        key = f"meant:{row.id}:{row.meant_for}"
+        _tell(act, document, "mention", row.meant_for, "has a mark for you", row.text, key, row)
+
+
+def _tell(
+    act: Act, document: DocumentRow, kind: str, person_id: str, did: str, text: str, key: str, row: MarkRow
+) -> None:
+    project = act.session.get_one(ProjectRow, document.project_id)
+    subject = f"{project.number}: {act.actor.name} {did} on {document.number}"
+    lines = [f"{act.actor.name} {did} on {document.number} {document.title}:", "", text or f"A {row.kind}, no text."]
+    notice = Notice(key, subject, lines, f"/sheet/{row.revision_id}?mark={row.id}", [document.id])
+    tell_person(act, project, kind, person_id, notice)
+
+
+def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMarkState) -> Mark:
+    """What became of the mark, set by anybody who may mark."""
+    with acting(context, actor) as act:
+        row, document = visible_mark(act, mark_id)
+        if not row.inked_at:
+            raise NotAllowed("still_pencil", "Ink the mark first.")
+        check_version(command.version, row.version, document.number)
+        before, row.state = row.state, MarkState(command.state).value
+        row.state_by, row.state_at, row.version = actor.person_id, act.at, row.version + 1
+        record(act, document, row, "mark_state_set", {"state": before}, {"state": row.state})
+        tell(act, document, [row])
+        return show_marks(act.session, actor, [row])[0]

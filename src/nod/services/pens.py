@@ -1,0 +1,100 @@
+"""Rolls of pens: one's own in a project, and the project's (handbook §6)."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from nod.core import pens as rules
+from nod.core.access import Level
+from nod.core.marks import Look, MarkKind
+from nod.core.pens import FIRST_ROLL, Pen
+from nod.core.trail import Fact, Subject
+from nod.services.answers import Answered, Command
+from nod.services.context import Context, acting, check_version
+from nod.services.marks import Kind, MarkLook
+from nod.services.seats import Actor, take_seat
+from nod.store.tables import PenRollRow
+
+
+class PenShown(Command, Answered):
+    """See `core.pens.Pen`."""
+
+    name: str
+    kind: Kind
+    look: MarkLook = MarkLook()
+    label: str = ""
+    text: str = ""
+
+
+class PenRolls(Answered):
+    """`own` is the first roll while one has put together none, and `own_version` 0 then."""
+
+    own: list[PenShown]
+    own_version: int
+    project: list[PenShown]
+    project_version: int
+    may_share: bool
+
+
+class KeepPens(Command):
+    """A whole roll in its order; `shared` for the project's, with the version seen (0 for one that is not kept yet)."""
+
+    project_id: str
+    shared: bool
+    version: int
+    pens: list[PenShown]
+
+
+class PensKept(Answered):
+    version: int
+
+
+def list_pens(context: Context, actor: Actor, project_id: str) -> PenRolls:
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        own, shared = _roll(session, project_id, actor.private_id), _roll(session, project_id, "")
+        return PenRolls(
+            own=_shown(own.pens) if own else [_pen(each) for each in FIRST_ROLL], own_version=own.version if own else 0,
+            project=_shown(shared.pens) if shared else [], project_version=shared.version if shared else 0,
+            may_share=seat.runs and actor.looker is None,
+        )  # fmt: skip
+
+
+def _roll(session: Session, project_id: str, person_id: str) -> PenRollRow | None:
+    return session.get(PenRollRow, (project_id, person_id))
+
+
+def _shown(pens: list[Any]) -> list[PenShown]:
+    return [PenShown.model_validate(each) for each in pens]
+
+
+def _pen(pen: Pen) -> PenShown:
+    return PenShown.model_validate({**asdict(pen), "kind": pen.kind.value})
+
+
+def keep_pens(context: Context, actor: Actor, command: KeepPens) -> PensKept:
+    """The roll as it is from now on. The project's is kept by those who run it."""
+    with acting(context, actor) as act:
+        seat = act.enter(command.project_id, Level.READ)
+        if command.shared:
+            seat.need_to_run()
+        pens = [
+            Pen(each.name, MarkKind(each.kind), Look(**each.look.model_dump()), each.label, each.text)
+            for each in command.pens
+        ]
+        kept = [_pen(each).model_dump() for each in rules.check_pens(pens)]
+        owner = "" if command.shared else actor.person_id
+        row = _roll(act.session, command.project_id, owner)
+        check_version(command.version, row.version if row else 0, "pens")
+        if row is None:
+            row = PenRollRow(project_id=command.project_id, person_id=owner, pens=[], version=0)
+            act.session.add(row)
+        row.pens, row.version = kept, row.version + 1
+        about = "pens of the project" if command.shared else "own pens"
+        after = {"pens": [each["name"] for each in kept]}
+        subject = Subject("project", command.project_id)
+        act.record(command.project_id, Fact("pens_kept", subject, about, after=after, private_to=owner))
+        return PensKept(version=row.version)

@@ -1,0 +1,201 @@
+"""The sheet as those use it who mark it: three people, every kind of mark, by mouse and by keyboard."""
+
+import json
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.client import Person
+from tests.browser.conftest import EMAILS
+
+pytestmark = pytest.mark.browser
+
+
+@pytest.fixture
+def sheet(nod):
+    """The revision of a sheet that nobody has marked when the first test begins."""
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=50")["lines"]
+    return next(line["revision_id"] for line in lines if line["title"] == "North linkspan, general arrangement")
+
+
+def _open(visit, who, sheet):
+    page = visit(who, f"/sheet/{sheet}")
+    expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    expect(page.get_by_role("toolbar").get_by_role("button", name="Cloud")).to_be_visible()
+    return page
+
+
+def _middle(page):
+    box = page.get_by_test_id("sheet").bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def _drag(page, start, end):
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=5)
+    page.mouse.up()
+
+
+def _take(page, pen):
+    page.get_by_role("toolbar", name="Pens").get_by_role("button", name=pen, exact=True).click()
+
+
+def _from_roll(page, pen):
+    _take(page, "Pen roll")
+    page.get_by_role("region", name="Pen roll").get_by_role("button", name=pen, exact=True).click()
+
+
+def _until(page, check):
+    """Waits for what the browser's own waiting has no words for."""
+    for _ in range(100):
+        if check():
+            return
+        page.wait_for_timeout(100)
+    assert check()
+
+
+def _marks(page):
+    return page.locator("svg [data-mark]")
+
+
+def test_every_kind_is_drawn_in_pencil_and_inked(visit, sheet):
+    leilani = _open(visit, "leilani", sheet)
+    before = _marks(leilani).count()
+    x, y = _middle(leilani)
+    for count, pen in enumerate(("Cloud", "Callout", "Arrow", "Box", "Highlight", "Freehand", "Text"), start=1):
+        _take(leilani, pen)
+        left = x - 380 + 95 * count
+        _drag(leilani, (left, y - 60), (left + 60, y - 20))
+        expect(_marks(leilani)).to_have_count(before + count)
+        leilani.keyboard.press("Escape")
+        leilani.keyboard.press("Escape")
+        leilani.keyboard.press("Escape")
+    for count, pen in enumerate(("Line", "Ellipse", "Seen"), start=8):
+        _from_roll(leilani, pen)
+        left = x - 300 + 95 * (count - 7)
+        _drag(leilani, (left, y + 40), (left + 60, y + 80))
+        expect(_marks(leilani)).to_have_count(before + count)
+        leilani.keyboard.press("Escape")
+    for count, pen in enumerate(("Polyline", "Polygon"), start=11):
+        _from_roll(leilani, pen)
+        for across, down in ((0, 0), (40, 0), (40, 30)):
+            leilani.mouse.click(x + 60 * (count - 10) + across, y + 120 + down)
+        leilani.keyboard.press("Enter")
+        expect(_marks(leilani)).to_have_count(before + count)
+        leilani.keyboard.press("Escape")
+    _take(leilani, "Count")
+    for place in range(3):
+        leilani.mouse.click(x - 250 + 30 * place, y + 150)
+    expect(leilani.get_by_text("3 counted. Enter keeps them.")).to_be_visible()
+    leilani.keyboard.press("Enter")
+    expect(leilani.get_by_role("button", name=re.compile("Count of 3"))).to_be_visible()
+    _from_roll(leilani, "Unclear")
+    leilani.mouse.click(x - 300, y + 100)
+    expect(_marks(leilani)).to_have_count(before + 14)
+
+    anouk = _open(visit, "anouk", sheet)
+    expect(_marks(anouk)).to_have_count(before)
+    leilani.get_by_role("button", name=re.compile("Ink 14 marks")).click()
+    expect(_marks(anouk)).to_have_count(before + 14, timeout=1500)
+
+
+def test_undo_takes_back_ones_own_while_another_marks_too(visit, sheet):
+    leilani, anouk = _open(visit, "leilani", sheet), _open(visit, "anouk", sheet)
+    before = _marks(leilani).count()
+    x, y = _middle(leilani)
+    _take(leilani, "Box")
+    _drag(leilani, (x - 100, y - 150), (x, y - 100))
+    expect(leilani.get_by_label("Text of the mark")).to_be_visible()
+    leilani.get_by_label("Text of the mark").press("Escape")
+    mine = leilani.locator("[data-mark]").last.get_attribute("data-mark")
+    box = leilani.locator(f"[data-mark='{mine}']")
+    first = box.bounding_box()
+    _drag(leilani, (x - 100, y - 125), (x - 60, y - 95))
+    expect(leilani.get_by_role("button", name="Undo")).to_be_enabled()
+    moved = box.bounding_box()
+    assert (round(moved["x"] - first["x"]), round(moved["y"] - first["y"])) == (40, 30)
+
+    _take(anouk, "Pin")
+    anouk.mouse.click(*_middle(anouk))
+    anouk.get_by_label("Text of the mark").fill("Bearing type?")
+    anouk.get_by_label("Text of the mark").press("Enter")
+    expect(anouk.get_by_role("button", name="Text kept")).to_be_visible()
+    anouk.get_by_role("button", name="Ink 1 mark").click()
+    expect(leilani.get_by_text("Bearing type?")).to_be_visible(timeout=1500)
+
+    leilani.keyboard.press("Control+z")
+    _until(leilani, lambda: abs(box.bounding_box()["x"] - first["x"]) < 1)
+    leilani.keyboard.press("Control+z")
+    expect(_marks(leilani)).to_have_count(before + 1)
+    leilani.keyboard.press("Control+Shift+z")
+    expect(_marks(leilani)).to_have_count(before + 2)
+    leilani.keyboard.press("Control+z")
+    expect(_marks(leilani)).to_have_count(before + 1)
+    expect(leilani.get_by_text("Bearing type?")).to_be_visible()
+
+
+def test_marks_are_copied_shaped_locked_and_made_a_pen(visit, sheet):
+    page = _open(visit, "saoirse", sheet)
+    before = _marks(page).count()
+    page.keyboard.press("5")
+    page.keyboard.press("Enter")
+    expect(_marks(page)).to_have_count(before + 1)
+    page.get_by_label("Text of the mark").press("Escape")
+    page.keyboard.press("Control+c")
+    page.keyboard.press("Control+v")
+    expect(_marks(page)).to_have_count(before + 2)
+    page.get_by_label("Text of the mark").press("Escape")
+    wide = page.locator("[data-mark]").last.bounding_box()["width"]
+    page.keyboard.press("h")
+    page.keyboard.press("h")
+    expect(page.get_by_text("The arrows move this corner")).to_be_visible()
+    for _ in range(10):
+        page.keyboard.press("ArrowRight")
+    _until(page, lambda: page.locator("[data-mark]").last.bounding_box()["width"] > wide + 4)
+    page.keyboard.press("Escape")
+    page.get_by_label("Label").fill("bearings")
+    page.get_by_label("Label").press("Tab")
+    page.get_by_role("button", name="Lock", exact=True).click()
+    expect(page.get_by_role("button", name="Take away")).to_be_disabled()
+    page.keyboard.press("Delete")
+    expect(_marks(page)).to_have_count(before + 2)
+    page.get_by_role("button", name="Unlock").click()
+    page.get_by_role("button", name="violet").click()
+    page.get_by_role("button", name="Make a pen of it").click()
+    mine = page.get_by_role("list", name="My pens")
+    expect(mine.get_by_role("button", name="bearings", exact=True)).to_be_visible()
+    for _ in range(9):
+        mine.get_by_role("button", name="bearings up").click()
+    page.get_by_role("region", name="Pen roll").get_by_role("button", name="Close").click()
+    expect(page.get_by_role("toolbar").get_by_role("button", name="bearings")).to_be_visible()
+    page.get_by_label("Find in the marks").fill("bearings")
+    expect(_marks(page)).to_have_count(1)
+    page.get_by_role("button", name="Show all").click()
+    page.keyboard.press("Control+a")
+    expect(page.get_by_text(f"{before + 2} marks are chosen.")).to_be_visible()
+    page.keyboard.press("Delete")
+    expect(_marks(page)).to_have_count(before)
+
+
+def test_a_mark_that_names_somebody_is_told_by_mail(visit, nod, sheet):
+    page = _open(visit, "leilani", sheet)
+    page.keyboard.press("2")
+    page.keyboard.press("Enter")
+    page.get_by_label("Text of the mark").fill("@Anouk Ferreira which fender is this?")
+    page.get_by_label("Text of the mark").press("Enter")
+    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    page.get_by_label("For", exact=True).select_option(label="Marit Osei (HBC)")
+    expect(page.get_by_text("for Marit Osei")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Ink ")).click()
+    marit = Person(nod.url, EMAILS["marit"])
+    for _ in range(50):
+        mails = json.dumps(marit("GET", "/api/post-room"))
+        if "named you in a mark" in mails and "has a mark for you" in mails:
+            break
+        page.wait_for_timeout(200)
+    assert "named you in a mark" in mails
+    assert "has a mark for you" in mails
