@@ -17,9 +17,14 @@ export function cloudPath(outline: readonly Point[], bulge = BULGE): string {
   return `M${number(first[0])} ${number(first[1])}${arcs.join('')}Z`
 }
 
+/** How many bulges an edge has; the files that Nod writes have as many (see bulges.cases.json). */
+export function bulges(from: Point, to: Point, bulge: number): number {
+  return Math.max(1, Math.round(Math.hypot(to[0] - from[0], to[1] - from[1]) / bulge))
+}
+
 function edge(from: Point, to: Point, bulge: number): string[] {
   const length = Math.hypot(to[0] - from[0], to[1] - from[1])
-  const count = Math.max(1, Math.round(length / bulge))
+  const count = bulges(from, to, bulge)
   const radius = number((length / count) * 0.56)
   return Array.from({ length: count }, (_, place) => {
     const at = (place + 1) / count

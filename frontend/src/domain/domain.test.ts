@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest'
 
 import { apply, inverse, type Affine } from './affine'
 import { bytesText } from './bytes'
-import { BULGE, cloudPath } from './cloudPath'
+import { BULGE, bulges, cloudPath } from './cloudPath'
+import cases from './bulges.cases.json'
 import { dayOf, dayText, fullInstant, instantText } from './dates'
 import { carried, rectangle } from './drawing'
 
@@ -69,6 +70,11 @@ describe('clouds', () => {
     const back = cloudPath([...square].reverse())
     expect(new Set(back.split('A').slice(1))).not.toContain('')
     expect(back.match(/ 0 0 1 /g)?.length).toBe(cloudPath(square).match(/ 0 0 1 /g)?.length)
+  })
+
+  it.each(cases)('have $bulges bulges from $from to $to, as in files', (each) => {
+    const [from, to] = [each.from, each.to] as [[number, number], [number, number]]
+    expect(bulges(from, to, each.arc)).toBe(each.bulges)
   })
 
   it('of nothing are nothing', () => expect(cloudPath([])).toBe(''))

@@ -293,12 +293,18 @@ def check_lighting(stage: Stage) -> None:
     stage.hand_in("leilani", stage.made["lighting"], comments=comments, note="One clash, otherwise fine.")
 
 
+_LOOKS: dict[str, dict[str, object]] = {
+    "pin": {"colour": "blue"}, "highlight": {"colour": "yellow", "opacity": 0.35}, "count": {"colour": "green"},
+    "callout": {"colour": "violet", "type_mm": 5.0},
+}  # fmt: skip
+
+
 def _ground_floor(stage: Stage) -> DocumentRow:
     return stage.documents("BFT-TRA-Z1-00")[0]
 
 
 def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], ...], text: str) -> marks.Mark:
-    look = {"colour": "blue" if kind == "pin" else "red"}
+    look = _LOOKS.get(kind, {})
     new = {"page": 0, "kind": kind, "points": list(points), "look": look, "text": text}
     command = marks.DrawMarks.model_validate({"marks": [new]})
     return marks.draw_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)[0]
@@ -323,7 +329,13 @@ def answer_on_ground_floor(stage: Stage) -> None:
     text = "60 minutes, after the fire strategy. It will be on the next issue."
     answer = mark_threads.WriteReply(text=text)
     mark_threads.write_reply(stage.context, stage.cast.actor("tomasz"), stage.made["pin"], answer)
-    _ink(stage, "anouk", [_draw(stage, "anouk", "pin", ((1420, 620),), "Turnstile width as agreed with the harbour?")])
+    pin = _draw(stage, "anouk", "pin", ((1420, 620),), "Turnstile width as agreed with the harbour?")
+    box = ((1640, 1400), (1860, 1470), (1307, 1169))
+    callout = _draw(stage, "anouk", "callout", box, "Door swings into the way out; see the fire strategy.")
+    bright = _draw(stage, "anouk", "highlight", ((262, 1150), (560, 1282)), "Stair and café swap places?")
+    counted = ((602, 631), (774, 631), (948, 631), (1117, 631))
+    columns = _draw(stage, "anouk", "count", counted, "Columns in the way of trolleys")
+    _ink(stage, "anouk", [pin, callout, bright, columns])
 
 
 @at(-1, 17)
