@@ -24,6 +24,7 @@ from bench.access import bench_grid
 from bench.intake import bench_set
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
+from bench.uploading import bench_upload
 from nod.clock import Clock
 from nod.core.trail import Fact, Subject
 from nod.demo.people import set_up
@@ -150,7 +151,7 @@ def serving(data):
                 break
             except OSError:
                 time.sleep(0.1)
-        yield url
+        yield url, process.pid
     finally:
         process.terminate()
         process.wait()
@@ -167,9 +168,10 @@ def main():
         bench_audit(context, cast, aside)
         bench_set(context, cast, aside)
         bench_grid()
-        with serving(context.settings.data_dir) as url:
+        with serving(context.settings.data_dir) as (url, pid):
             bench_register(context, cast, url)
             bench_search(context, cast, url)
+            bench_upload(url, pid, MARIT)
         context.database.close()
 
 

@@ -20,8 +20,8 @@ def sheet(nod):
     return next(line["revision_id"] for line in lines if line["title"] == "North linkspan, general arrangement")
 
 
-def _open(visit, who, sheet):
-    page = visit(who, f"/sheet/{sheet}")
+def _open(visit, who, sheet, **more):
+    page = visit(who, f"/sheet/{sheet}", **more)
     expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
     page.wait_for_load_state("networkidle")
     expect(page.get_by_role("toolbar").get_by_role("button", name="Cloud")).to_be_visible()
@@ -199,3 +199,42 @@ def test_a_mark_that_names_somebody_is_told_by_mail(visit, nod, sheet):
         page.wait_for_timeout(200)
     assert "named you in a mark" in mails
     assert "has a mark for you" in mails
+
+
+def test_words_are_found_on_the_sheet_and_numbers_lead_to_other_sheets(visit, sheet):
+    page = _open(visit, "anouk", sheet)
+    page.keyboard.press("/")
+    page.get_by_label("Words on the sheet").fill("discrepancies")
+    panel = page.get_by_role("region", name="Find on the sheet")
+    expect(panel.get_by_text("1 place", exact=True)).to_be_visible()
+    page.get_by_label("Words on the sheet").press("Enter")
+    expect(panel.get_by_text("1 of 1")).to_be_visible()
+    expect(page.get_by_test_id("found")).to_be_visible()
+    page.get_by_label("Words on the sheet").fill("no such words")
+    expect(panel.get_by_text("The sheet does not say that.")).to_be_visible()
+    page.get_by_label("Words on the sheet").press("Escape")
+    expect(panel).to_have_count(0)
+    expect(page.get_by_test_id("found")).to_have_count(0)
+    # Found by its words it stands in the middle, clear of the title block.
+    page.keyboard.press("/")
+    page.get_by_label("Words on the sheet").fill("levels of the quay")
+    expect(panel.get_by_text("1 place", exact=True)).to_be_visible()
+    page.get_by_label("Words on the sheet").press("Enter")
+    expect(page.get_by_test_id("found")).to_be_visible()
+    page.locator("[data-reference]").first.click()
+    expect(page.get_by_role("heading", name="Quay hall, ground floor plan")).to_be_visible()
+
+
+def test_a_finger_on_a_tablet_places_and_takes_away_marks(visit, sheet):
+    page = _open(visit, "anouk", sheet, has_touch=True, viewport={"width": 1024, "height": 768})
+    before = _marks(page).count()
+    page.get_by_role("button", name="Pin", exact=True).tap()
+    page.touchscreen.tap(*_middle(page))
+    expect(_marks(page)).to_have_count(before + 1)
+    page.get_by_role("button", name="Take away").tap()
+    expect(_marks(page)).to_have_count(before)
+    page.get_by_role("button", name="Undo").tap()
+    expect(_marks(page)).to_have_count(before + 1)
+    strip = page.get_by_role("toolbar", name="Pens").bounding_box()
+    assert strip["x"] >= 0
+    assert strip["x"] + strip["width"] <= 1024

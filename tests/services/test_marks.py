@@ -267,7 +267,7 @@ def test_a_pen_that_cannot_draw_is_not_kept(world, wrong):
 
 
 def _export(world, sheet, form, who="anouk"):
-    return mark_files.export_marks(world.context, world.actor(who), sheet, form)
+    return mark_files.export_marks(world.context, world.press, world.actor(who), sheet, form)
 
 
 def test_ink_is_taken_away_in_the_pdf_with_its_thread_and_pencil_is_not(world, sheet):

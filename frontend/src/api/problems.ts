@@ -63,6 +63,7 @@ const WORDS: Record<string, string> = {
   mark_answered: '',
   mark_locked: '',
   file_locked: '',
+  file_slow: '',
   person_sees_not: '',
   too_many_pens: '',
   inked_already: '',

@@ -2060,6 +2060,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/references": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Numbers of other documents on the sheet. */
+        get: operations["list_references"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/thumbnail": {
         parameters: {
             query?: never;
@@ -2086,6 +2103,23 @@ export interface paths {
         };
         /** A tile of a page, as WebP. */
         get: operations["read_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the sheet says something. */
+        get: operations["find_words"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3472,6 +3506,18 @@ export interface components {
             sheets: components["schemas"]["Hit"][];
         };
         /**
+         * FoundOnSheet
+         * @description `more`: there are more than are listed. Without `has_words` the sheet is a scan that nobody has read.
+         */
+        FoundOnSheet: {
+            /** Has Words */
+            has_words: boolean;
+            /** Hits */
+            hits: components["schemas"]["WordsFound"][];
+            /** More */
+            more: boolean;
+        };
+        /**
          * GrantSetting
          * @description A grant as it is to be; an empty level takes it away.
          */
@@ -4729,6 +4775,36 @@ export interface components {
             /** Outside */
             outside: boolean;
             who: components["schemas"]["Who"];
+        };
+        /**
+         * Reference
+         * @description A number on the page, with the sheet that it names.
+         */
+        Reference: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Document Id */
+            document_id: string;
+            /** Is Sheet */
+            is_sheet: boolean;
+            /** Number */
+            number: string;
+            /** Page */
+            page: number;
+            /** Revision Id */
+            revision_id: string;
+            /** Title */
+            title: string;
+        };
+        /** References */
+        References: {
+            /** References */
+            references: components["schemas"]["Reference"][];
         };
         /**
          * RegisterBatch
@@ -6024,6 +6100,23 @@ export interface components {
             now: string;
             /** Why */
             why: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * WordsFound
+         * @description A place that says what was searched for; `page` counts from 0, `box` in PDF points.
+         */
+        WordsFound: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Page */
+            page: number;
             /** Words */
             words: string;
         };
@@ -11400,6 +11493,45 @@ export interface operations {
             };
         };
     };
+    list_references: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["References"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_thumbnail: {
         parameters: {
             query?: never;
@@ -11444,6 +11576,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    find_words: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOnSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

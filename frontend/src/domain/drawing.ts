@@ -39,7 +39,7 @@ export const PEN: Gesture = { kind: 'pen' }
 const LEAST = 8
 /** The distance of two points of a freehand line, in points: 0.3 mm. */
 const FINE = 0.85
-const MOST_FREEHAND = 15_000
+const MOST_FREEHAND = 4000
 
 const PLACED: ReadonlySet<MarkKind> = new Set(['polyline', 'polygon', 'count'])
 const AT_A_POINT: ReadonlySet<MarkKind> = new Set(['pin', 'symbol'])

@@ -50,7 +50,7 @@ IN_FILES: dict[MarkState, str] = {
 
 POINTS: dict[MarkKind, tuple[int, int]] = {
     MarkKind.CLOUD: (3, 1000), MarkKind.RECTANGLE: (2, 2), MarkKind.ELLIPSE: (2, 2), MarkKind.LINE: (2, 2),
-    MarkKind.ARROW: (2, 2), MarkKind.POLYLINE: (2, 2000), MarkKind.POLYGON: (3, 2000), MarkKind.FREEHAND: (2, 20_000),
+    MarkKind.ARROW: (2, 2), MarkKind.POLYLINE: (2, 2000), MarkKind.POLYGON: (3, 2000), MarkKind.FREEHAND: (2, 5000),
     MarkKind.HIGHLIGHT: (2, 400), MarkKind.TEXT: (2, 2), MarkKind.CALLOUT: (3, 4), MarkKind.PIN: (1, 1),
     MarkKind.STAMP: (2, 2), MarkKind.SYMBOL: (1, 1), MarkKind.COUNT: (1, 5000),
 }  # fmt: skip

@@ -207,6 +207,9 @@ def _change(pen: Pen, layout: Layout, revision: int) -> None:
             pen.cloud(x - 5, y - 5, step * 0.6 + 10, step * 0.5 + 10)
 
 
+_LEVELS_ON = "BFT-TRA-Z1-00-D-A-0100"
+
+
 def _notes(pen: Pen, spec: SheetSpec) -> None:
     x, y = 22.0, pen.height - 22
     lines = (
@@ -214,6 +217,7 @@ def _notes(pen: Pen, spec: SheetSpec) -> None:
         "1  All dimensions in millimetres, levels in metres above chart datum.",
         "2  Do not scale from this drawing. Report discrepancies to the lead designer.",
         f"3  To be read with the specification and sheets of the series {spec.number[:17]}.",
+        *((f"4  Levels of the quay are given on {_LEVELS_ON}.",) if spec.number != _LEVELS_ON else ()),
     )
     for place, line in enumerate(lines):
         pen.text(x, y - place * 4.6, line, 2.2, bold=place == 0)

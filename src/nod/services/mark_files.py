@@ -18,13 +18,14 @@ from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail import Fact, Subject
-from nod.formats.pdf_marks import CannotAnnotate, annotate, subject_of
+from nod.formats.pdf_marks import CannotAnnotate, subject_of
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.services.answers import Who, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
 from nod.services.marks import look_of
+from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
 from nod.services.title_blocks import box_of
@@ -38,7 +39,7 @@ _HEADS = (
 _WIDTHS = (90, 60, 50, 320, 120, 80, 140, 70, 120, 120, 140, 320, 70, 70)
 
 
-def export_marks(context: Context, actor: Actor, revision_id: str, form: Form) -> Exported:
+def export_marks(context: Context, press: Press, actor: Actor, revision_id: str, form: Form) -> Exported:
     """All ink on a revision, never pencil. Recorded before it is made; the file is written outside of that act."""
     with acting(context, actor) as act:
         revision, document, seat = see_revision(act.session, actor, revision_id)
@@ -56,7 +57,7 @@ def export_marks(context: Context, actor: Actor, revision_id: str, form: Form) -
         filed = filed_marks(act.session, rows)
         table = list(_table(act.session, rows, filed, sha256, zone)) if form != "pdf" else []
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        content = _written(Path(aside), form, context.blobs.path(sha256), filed, table)
+        content = _written(press, Path(aside), form, context.blobs.path(sha256), filed, table)
     return Exported(content, f"{stem}_marks.{form}", MEDIA[form])
 
 
@@ -65,7 +66,9 @@ def _ink_on(revision_id: str):  # type: ignore[no-untyped-def]
     return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
 
 
-def _written(aside: Path, form: Form, source: Path, filed: list[FiledMark], table: list[list[Value]]) -> bytes:
+def _written(
+    press: Press, aside: Path, form: Form, source: Path, filed: list[FiledMark], table: list[list[Value]]
+) -> bytes:
     if form == "csv":
         return write_csv(_HEADS, table).encode()
     target = aside / f"marks.{form}"
@@ -73,9 +76,13 @@ def _written(aside: Path, form: Form, source: Path, filed: list[FiledMark], tabl
         write_xlsx(target, _HEADS, _WIDTHS, table)
         return target.read_bytes()
     try:
-        annotate(source, target, filed)
+        press.annotate(source, target, filed)
     except CannotAnnotate as error:
         raise RuleBroken("file_locked", str(error)) from error
+    except PressStopped as error:
+        raise RuleBroken(
+            "file_slow", "Writing the marks into this file takes too long. Take them as a table."
+        ) from error
     return target.read_bytes()
 
 

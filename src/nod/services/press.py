@@ -7,16 +7,18 @@ import signal
 import socket
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, cast
 
 from nod.core.comparison import Box, Rows
+from nod.core.mark_files import FiledMark
 from nod.formats.pdf_compare import ComparedPages, Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_look import CannotDraw, Tile
+from nod.formats.pdf_marks import CannotAnnotate
 from nod.formats.pdf_page import PageLook, PagePicture
 from nod.formats.pdf_split import CannotSplit
 
@@ -103,7 +105,7 @@ class Press:
                 if attempt + 1 == _MOST_CRASHES:
                     raise
                 continue
-            if isinstance(answer, (CannotDraw, CannotSplit)):
+            if isinstance(answer, (CannotDraw, CannotSplit, CannotAnnotate)):
                 raise answer
             return answer
         raise AssertionError("unreachable")
@@ -131,6 +133,10 @@ class Press:
     def split(self, source: Path, target: Path) -> int:
         """Raises PressStopped and CannotSplit."""
         return cast(int, self._ask("split", source, target, patience=_SPLIT_PATIENCE))
+
+    def annotate(self, source: Path, target: Path, marks: Sequence[FiledMark]) -> None:
+        """Raises PressStopped and CannotAnnotate."""
+        self._ask("annotate", source, target, marks, patience=_SPLIT_PATIENCE)
 
     def compare(self, before: Leaf, after: Leaf, left_out: tuple[Box, ...], *, strict: bool) -> ComparedPages:
         """Raises PressStopped and CannotDraw."""

@@ -13,6 +13,7 @@ from typing import Any
 from nod.formats.pdf_compare import compare_pages, overlay
 from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
+from nod.formats.pdf_marks import CannotAnnotate, annotate
 from nod.formats.pdf_page import look_at_page, picture_of_page
 from nod.formats.pdf_split import CannotSplit, split_pages
 
@@ -28,6 +29,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "first_look": looker.first_look,
         "page": partial(look_at_page, looker),
         "picture": partial(picture_of_page, looker),
+        "annotate": annotate,
         "split": split_pages,
         "compare": partial(compare_pages, looker),
         "overlay": partial(overlay, looker),
@@ -49,7 +51,7 @@ def main() -> None:
         signal.alarm(int(timeout_seconds) + _GRACE_SECONDS)
         try:
             answer = acts[name](*arguments)
-        except (CannotDraw, CannotSplit) as error:
+        except (CannotDraw, CannotSplit, CannotAnnotate) as error:
             answer = error
         signal.alarm(0)
         line.send(answer)

@@ -8,10 +8,11 @@ from typing import Literal
 from flask import Response, send_file
 from pydantic import BaseModel, RootModel
 
-from nod.services import mark_files, mark_threads, marks, pens, sheets
+from nod.services import mark_files, mark_threads, marks, pens, sheet_words, sheets
 from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, Mark, RemoveMarks
 from nod.services.pens import KeepPens, PenRolls, PensKept
+from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Sheet
 from nod.web.answering import answers, feature, send_picture
 from nod.web.guard import actor, context, permission, press
@@ -29,6 +30,10 @@ class TilePath(BaseModel):
     level: int
     column: int
     row: int
+
+
+class WordsQuery(BaseModel):
+    words: str
 
 
 class MarksForm(BaseModel):
@@ -67,6 +72,20 @@ def read_tile(path: TilePath) -> Response:
 def read_thumbnail(path: RevisionPath) -> Response:
     """The first page, small."""
     return send_picture(sheets.read_thumbnail(context(), actor(), path.revision_id))
+
+
+@api.get("/api/sheets/<revision_id>/words", responses=answers(FoundOnSheet))
+@permission("read")
+def find_words(path: RevisionPath, query: WordsQuery) -> FoundOnSheet:
+    """Where the sheet says something."""
+    return sheet_words.find_words(context(), actor(), path.revision_id, query.words)
+
+
+@api.get("/api/sheets/<revision_id>/references", responses=answers(References))
+@permission("read")
+def list_references(path: RevisionPath) -> References:
+    """Numbers of other documents on the sheet."""
+    return sheet_words.list_references(context(), actor(), path.revision_id)
 
 
 @api.get("/api/sheets/<revision_id>/marks", responses=answers(Marks))
@@ -108,7 +127,7 @@ def bring_back_marks(path: RevisionPath, body: BringBackMarks) -> list[Mark]:
 @permission("read")
 def export_marks(path: RevisionPath, form: MarksForm) -> Response:
     """All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded."""
-    made = mark_files.export_marks(context(), actor(), path.revision_id, form.form)
+    made = mark_files.export_marks(context(), press(), actor(), path.revision_id, form.form)
     content = io.BytesIO(made.content)
     return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
 

@@ -1,24 +1,28 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
-import { useRef, useState } from 'react'
+import { useRef, useState, type RefObject } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
-import type { Affine, Point } from '../../domain/affine'
-import { carried, centre } from '../../domain/drawing'
+import type { Affine } from '../../domain/affine'
+import { carried, centre, type Extent } from '../../domain/drawing'
+import { boxOnPage, surroundings } from '../../domain/pageBox'
 import { ErrorNote, Loading } from '../../ui/Notes'
+import { FindOnSheet } from './FindOnSheet'
 import { fits, NO_FILTER } from './markFilter'
 import { MarkList } from './MarkList'
 import { Handles, MarkShapes, Rubber, type Drawn } from './MarkShapes'
 import { KIND_WORDS } from './KindIcon'
 import { PenRoll } from './PenRoll'
 import { PenStrip } from './PenStrip'
+import { ReferenceLinks } from './ReferenceLinks'
 import { SheetView, type View } from './SheetView'
 import { TitleBlock } from './TitleBlock'
 import { useActs } from './useActs'
-import { useHand } from './useHand'
+import { useHand, type Hand } from './useHand'
 import { useMarks, type Mark } from './useMarks'
 import { usePens } from './usePens'
 import { useSheetKeys } from './useSheetKeys'
+import { useReferences, type Hit } from './useSheetWords'
 
 type Sheet = Schemas['Sheet']
 
@@ -39,27 +43,8 @@ export function SheetPage() {
   return <OpenSheet key={revisionId} sheet={sheet.data} />
 }
 
-type Box = [number, number, number, number]
-
-/** A box in PDF points as left, upper, right, lower of the page as seen. */
-function boxOnPage([left, low, right, high]: Box, toView: Affine): Box {
-  const corners: Point[] = [
-    [left, low],
-    [right, high],
-  ]
-  const [a, b] = carried(corners, toView)
-  if (!a || !b) return [0, 0, 0, 0]
-  return [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])]
-}
-
-/** The place with enough of the sheet around it to know where one is. */
-function around([left, upper, right, lower]: Box): Box {
-  const margin = Math.max(120, (right - left) * 1.5, (lower - upper) * 1.5)
-  return [left - margin, upper - margin, right + margin, lower + margin]
-}
-
 /** What was searched for. */
-function FoundBox({ box: [left, upper, right, lower] }: { box: Box }) {
+function FoundBox({ box: [left, upper, right, lower] }: { box: Extent }) {
   return (
     <rect
       data-testid="found"
@@ -89,6 +74,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const [filter, setFilter] = useState(NO_FILTER)
   const [listOpen, setListOpen] = useState(true)
   const [rollOpen, setRollOpen] = useState(false)
+  const [finding, setFinding] = useState(false)
 
   const shape = sheet.pages[page]
   const toView = (shape?.to_view as Affine | undefined) ?? UPRIGHT
@@ -114,8 +100,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     onDrawn: () => setListOpen(true),
   })
   const chosen = new Set(hand.chosen)
-  const found = asked.at && page === (asked.page ?? 0) ? boxOnPage(asked.at, toView) : null
-
+  const { found, show, forget } = useSought(sheet, page, setPage, view)
   function choose(id: string) {
     if (hand.chosen.length === 1 && chosen.has(id)) return hand.choose([])
     hand.choose([id])
@@ -154,34 +139,35 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     },
     fit: () => view.current?.fit(),
     zoom: (factor) => view.current?.zoomBy(factor),
+    find: () => setFinding(true),
     chooseAll: () => hand.choose(here.map((mark) => mark.id)),
   })
 
   return (
     <div className="flex h-full">
-      <div className="relative min-w-0 flex-1" {...hand.pointers}>
+      <div className="relative min-w-0 flex-1 touch-none" {...hand.pointers}>
         <SheetView
           sheet={sheet}
           page={page}
           drawing={hand.gesture.kind !== 'idle'}
           view={view}
-          onOpen={() => found && view.current?.show(around(found))}
+          onOpen={() => found && view.current?.show(surroundings(found))}
         >
           {found && <FoundBox box={found} />}
-          <MarkShapes marks={here} toView={toView} drawn={drawn} chosen={chosen} held={hand.held} />
-          {hand.shapeable && !hand.pen && (
-            <Handles kind={hand.shapeable.kind} points={hand.shapeablePoints} current={hand.handle} />
-          )}
-          <Rubber
-            gesture={hand.gesture}
-            pen={
-              hand.pen ? { kind: hand.pen.kind, look: hand.pen.look ?? {}, text: hand.pen.text ?? '' } : null
-            }
-            points={hand.drawing}
-            drawn={drawn}
-          />
+          {!hand.pen && <SheetLinks sheet={sheet} page={page} toView={toView} />}
+          <Overlay hand={hand} marks={here} toView={toView} drawn={drawn} />
         </SheetView>
-        <TitleBlock sheet={sheet} page={page} onPage={setPage} />
+        <TitleBlock sheet={sheet} page={page} onPage={setPage} onFind={() => setFinding(!finding)} />
+        {finding && (
+          <FindOnSheet
+            revisionId={sheet.revision_id}
+            onShow={show}
+            onClose={() => {
+              setFinding(false)
+              forget()
+            }}
+          />
+        )}
         <Telling hand={hand} />
         {rollOpen && pens.rolls.data && (
           <PenRoll
@@ -225,6 +211,77 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
         />
       )}
     </div>
+  )
+}
+
+/** The place that was searched for, from the address or on the sheet. */
+function useSought(sheet: Sheet, page: number, onPage: (page: number) => void, view: RefObject<View | null>) {
+  const asked = useSearch({ from: '/frame/sheet/$revisionId' })
+  const [hit, setHit] = useState<Hit | null>(null)
+  const matrixOf = (place: number) => (sheet.pages[place]?.to_view as Affine | undefined) ?? UPRIGHT
+  const sought = hit ?? (asked.at ? { page: asked.page ?? 0, box: asked.at } : null)
+  return {
+    found: sought && page === sought.page ? boxOnPage(sought.box, matrixOf(page)) : null,
+    forget: () => setHit(null),
+    show: (next: Hit) => {
+      setHit(next)
+      onPage(next.page)
+      view.current?.show(surroundings(boxOnPage(next.box, matrixOf(next.page))))
+    },
+  }
+}
+
+interface LinksProps {
+  sheet: Sheet
+  page: number
+  toView: Affine
+}
+
+function SheetLinks({ sheet, page, toView }: LinksProps) {
+  const references = useReferences(sheet.revision_id)
+  const navigate = useNavigate()
+  return (
+    <ReferenceLinks
+      references={(references.data?.references ?? []).filter((each) => each.page === page)}
+      toView={toView}
+      onOpen={(each) =>
+        void (each.is_sheet
+          ? navigate({ to: '/sheet/$revisionId', params: { revisionId: each.revision_id } })
+          : navigate({ to: '/register', search: { document: each.document_id } }))
+      }
+    />
+  )
+}
+
+interface OverlayProps {
+  hand: Hand
+  marks: Mark[]
+  toView: Affine
+  drawn: Drawn
+}
+
+/** The marks, the handles of the one that is shaped, and what the hand is drawing. */
+function Overlay({ hand, marks, toView, drawn }: OverlayProps) {
+  const { pen, shapeable } = hand
+  return (
+    <>
+      <MarkShapes
+        marks={marks}
+        toView={toView}
+        drawn={drawn}
+        chosen={new Set(hand.chosen)}
+        held={hand.held}
+      />
+      {shapeable && !pen && (
+        <Handles kind={shapeable.kind} points={hand.shapeablePoints} current={hand.handle} />
+      )}
+      <Rubber
+        gesture={hand.gesture}
+        pen={pen ? { kind: pen.kind, look: pen.look ?? {}, text: pen.text ?? '' } : null}
+        points={hand.drawing}
+        drawn={drawn}
+      />
+    </>
   )
 }
 

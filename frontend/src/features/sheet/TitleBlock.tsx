@@ -1,7 +1,9 @@
 import { Link, useNavigate } from '@tanstack/react-router'
+import { Search } from 'lucide-react'
 
 import type { Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
+import { IconButton } from '../../ui/IconButton'
 import { VerdictMark } from '../../ui/Stamp'
 
 type Sheet = Schemas['Sheet']
@@ -10,16 +12,24 @@ interface Props {
   sheet: Sheet
   page: number
   onPage: (page: number) => void
+  onFind: () => void
 }
 
 /** The sheet's identity, as a small title block. */
-export function TitleBlock({ sheet, page, onPage }: Props) {
+export function TitleBlock({ sheet, page, onPage, onFind }: Props) {
   const { project } = useSeat()
   const navigate = useNavigate()
   const shape = sheet.pages[page]
   return (
-    <div className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
-      <div className="border-b border-line px-2.5 py-1.5">
+    <div data-panel className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
+      <div className="relative border-b border-line px-2.5 py-1.5">
+        <span className="absolute top-1 right-1">
+          <IconButton
+            label="Find on the sheet (/)"
+            icon={<Search size={15} aria-hidden />}
+            onClick={onFind}
+          />
+        </span>
         <Link
           to="/register"
           search={{ document: sheet.document_id }}

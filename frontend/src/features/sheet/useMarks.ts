@@ -57,7 +57,9 @@ export function useMarks(revisionId: string) {
         return sent
       },
       // The sheet follows the hand at once; a refusal brings back what was.
-      onMutate: (changes) => {
+      onMutate: async (changes) => {
+        // A list that was asked for before would bring back old versions, and the next key would meet these.
+        await client.cancelQueries({ queryKey: key })
         const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
         client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
       },

@@ -13,6 +13,7 @@ interface Props {
   fit: () => void
   zoom: (factor: number) => void
   chooseAll: () => void
+  find: () => void
 }
 
 /** The keys of the sheet. */
@@ -40,6 +41,7 @@ export function useSheetKeys({ hand, acts, pens, mayMark, ...on }: Props) {
   }
   useKeys({
     ...(mayMark && marking),
+    '/': on.find,
     f: on.fit,
     '+': () => on.zoom(1.4),
     '-': () => on.zoom(1 / 1.4),
