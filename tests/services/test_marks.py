@@ -1,4 +1,5 @@
 import io
+import json
 
 import pikepdf
 import pytest
@@ -208,6 +209,20 @@ def test_those_who_are_named_and_for_whom_it_is_are_told_once_it_is_ink(world, s
         ("Anouk Ferreira", f"Leilani Brandt named you in a mark on {NUMBER}"),
         ("Marit Osei", f"Leilani Brandt has a mark for you on {NUMBER}"),
     }
+
+
+def test_who_is_named_after_the_ink_is_told_too_and_once(world, sheet):
+    (inked,) = world.ink(sheet, world.draw(sheet))
+    world.send()
+    marit = world.cast.people["marit"]
+    changed = world.change_mark(inked, text="@Anouk Ferreira?", meant_for=marit)
+    told = [(payload["to_name"], payload["text"]) for _, payload in world.send()]
+    assert sorted(name for name, _ in told) == ["Anouk Ferreira", "Marit Osei"]
+    assert all(f"/sheet/{sheet}?page=0&mark={inked.id}" in text for _, text in told)
+    world.change_mark(changed, text="@Anouk Ferreira, which door?")
+    assert world.send() == []
+    (body,) = world.sql("SELECT body FROM audit_entry WHERE kind = 'mark_changed' ORDER BY seq LIMIT 1")[0]
+    assert json.loads(body)["after"]["meant for"] == "Marit Osei"
 
 
 def test_a_mark_is_for_those_only_who_see_the_sheet(world, sheet):

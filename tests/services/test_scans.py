@@ -2,6 +2,7 @@
 
 import io
 import shutil
+from datetime import timedelta
 
 import pypdfium2 as pdfium
 import pytest
@@ -14,6 +15,7 @@ from nod.core.refusals import RuleBroken
 from nod.formats import ocr
 from nod.services import block_readers, reading_scans, searching
 from nod.services.block_readers import KeepReader, TryReader, ZoneShown
+from nod.services.press import PressCrashed
 from nod.services.setup import SetFields, TypedField, set_fields
 from nod.worker import OCR_KINDS, drain, handlers_with
 from tests.world import NUMBER
@@ -142,6 +144,21 @@ def test_an_ocr_that_fails_leaves_the_file_as_it_is(world, monkeypatch):
     assert read_scans(world) == 1
     assert world.sql("SELECT ocr FROM blob") == [(reading_scans.NOTHING,)]
     assert "no_text" in {each.code for each in world.batch(batch).arrivals[0].findings}
+
+
+def test_a_scan_that_kills_the_press_is_left_without_words_at_the_third_try(world, monkeypatch):
+    class DyingPress:
+        def picture(self, *_):
+            raise PressCrashed("picture brought its process down")
+
+    monkeypatch.setattr(ocr, "installed", lambda: True)
+    world.arrive({"scan.pdf": scanned(["Quay hall"])})
+    states = []
+    for _ in range(3):
+        drain(world.context, handlers_with(DyingPress()), "test", OCR_KINDS)
+        states.append(world.sql("SELECT ocr FROM blob")[0][0])
+        world.clock.set(world.clock.now() + timedelta(minutes=5))
+    assert states == [reading_scans.READING, reading_scans.READING, reading_scans.NOTHING]
 
 
 @pytest.mark.parametrize("rotation", [0, 90, 180, 270])

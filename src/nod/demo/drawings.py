@@ -220,7 +220,7 @@ def _notes(pen: Pen, spec: SheetSpec) -> None:
         *((f"4  Levels of the quay are given on {_LEVELS_ON}.",) if spec.number != _LEVELS_ON else ()),
     )
     for place, line in enumerate(lines):
-        pen.text(x, y - place * 4.6, line, 2.2, bold=place == 0)
+        pen.text(x, y - place * 3.5, line, 2.2, bold=place == 0)
 
 
 _KINDS: dict[str, Callable[[Pen, Layout], None]] = {

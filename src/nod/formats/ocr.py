@@ -37,12 +37,18 @@ def installed() -> bool:
     return shutil.which(_TESSERACT) is not None
 
 
+def _gently() -> list[str]:
+    """It may take all of a processor, but only where nobody else wants it."""
+    nice = shutil.which("nice")
+    return [nice, "-n", "10"] if nice else []
+
+
 def read_picture(pgm: bytes, dpi: float, languages: str, timeout_seconds: float) -> ReadWords:
     """The words of a grey picture (PGM) of `dpi`. Raises CannotRead."""
     command = [_TESSERACT, "stdin", "stdout", "--dpi", f"{dpi:.0f}", "--psm", _SPARSE_TEXT, "-l", languages, "tsv"]
     try:
         done = subprocess.run(
-            ["/usr/bin/nice", "-n", "10", *command],
+            [*_gently(), *command],
             input=pgm,
             capture_output=True,
             timeout=timeout_seconds,

@@ -13,12 +13,12 @@ from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
+from nod.services.mark_notices import tell_of_mark, tell_of_reply
 from nod.services.marks import Mark, content_of, record, show_marks, tell, visible_mark
-from nod.services.notices import Notice, tell_person
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision, who_sees
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
+from nod.store.tables import MarkRow, ReplyRow
 
 
 class InkMarks(Command):
@@ -60,8 +60,7 @@ def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMark
             row.inked_at, row.version = act.at, row.version + 1
             row.pin_number = _next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
             record(act, document, row, "mark_inked", after={**content_of(row), "pin_number": row.pin_number})
-            _tell_named(act, document, row, row.text, row.id)
-            _tell_meant(act, document, row)
+            tell_of_mark(act, document, row)
         tell(act, document, rows)
         return show_marks(act.session, actor, rows)
 
@@ -90,38 +89,10 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         reply = ReplyRow(id=new_id(), mark_id=mark_id, author_id=actor.person_id, text=text, at=act.at)
         act.session.add(reply)
         act.session.flush()
-        _tell(act, document, "answer", row.author_id, "answered your mark", text, f"answer:{reply.id}", row)
-        _tell_named(act, document, row, text, reply.id)
+        tell_of_reply(act, document, row, reply)
         record(act, document, row, "mark_answered", after={"text": text})
         tell(act, document, [row])
         return show_marks(act.session, actor, [row])[0]
-
-
-def _tell_named(act: Act, document: DocumentRow, row: MarkRow, text: str, about: str) -> None:
-    """Those whom a text names; what they may not see is not told to them."""
-    if "@" not in text:
-        return
-    names = {
-        person: who.name for person, who in people_by_id(act.session, set(who_sees(act.session, document))).items()
-    }
-    for person in rules.mentioned(text, names):
-        _tell(act, document, "mention", person, "named you in a mark", text, f"mention:{about}:{person}", row)
-
-
-def _tell_meant(act: Act, document: DocumentRow, row: MarkRow) -> None:
-    if row.meant_for:
-        key = f"meant:{row.id}:{row.meant_for}"
-        _tell(act, document, "mention", row.meant_for, "has a mark for you", row.text, key, row)
-
-
-def _tell(
-    act: Act, document: DocumentRow, kind: str, person_id: str, did: str, text: str, key: str, row: MarkRow
-) -> None:
-    project = act.session.get_one(ProjectRow, document.project_id)
-    subject = f"{project.number}: {act.actor.name} {did} on {document.number}"
-    lines = [f"{act.actor.name} {did} on {document.number} {document.title}:", "", text or f"A {row.kind}, no text."]
-    notice = Notice(key, subject, lines, f"/sheet/{row.revision_id}?mark={row.id}", [document.id])
-    tell_person(act, project, kind, person_id, notice)
 
 
 def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMarkState) -> Mark:

@@ -18,10 +18,11 @@ from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
+from nod.services.mark_notices import tell_of_mark
 from nod.services.seats import Actor
 from nod.services.seeing import see_document, see_revision, who_sees
 from nod.store.ids import new_id
-from nod.store.tables import MARK_ORDER, BlobRow, DocumentRow, MarkRow, ReplyRow
+from nod.store.tables import MARK_ORDER, BlobRow, DocumentRow, MarkRow, PersonRow, ReplyRow
 
 # JSON has no tuples: a pair of numbers arrives as a list.
 Pair = Annotated[tuple[float, float], Strict(False)]
@@ -209,14 +210,19 @@ def record(
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
 ) -> None:
-    """What happens in pencil stays with its author."""
+    """What happens in pencil stays with its author. People are told by their names."""
     only = "" if row.inked_at else row.author_id
     others = (Subject("mark", row.id), Subject("revision", row.revision_id))
     fact = Fact(
         kind, Subject("document", document.id), f"{row.kind} on {document.number} {document.revision}", others,
-        before or {}, after or {}, private_to=only,
+        _by_name(act, before or {}), _by_name(act, after or {}), private_to=only,
     )  # fmt: skip
     act.record(document.project_id, fact)
+
+
+def _by_name(act: Act, side: dict[str, Any]) -> dict[str, Any]:
+    person_id = side.get("meant for")
+    return {**side, "meant for": act.session.get_one(PersonRow, person_id).name} if person_id else side
 
 
 def tell(act: Act, document: DocumentRow, rows: Iterable[MarkRow]) -> None:
@@ -268,6 +274,8 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
             _change(act, row, document, change)
             row.version += 1
             record(act, document, row, "mark_changed", *changed(before, content_of(row)))
+            if row.inked_at and (change.text is not None or change.meant_for is not None):
+                tell_of_mark(act, document, row)
             rows.append(row)
         tell(act, document, rows)
         return show_marks(act.session, actor, rows)

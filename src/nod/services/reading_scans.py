@@ -24,6 +24,7 @@ from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, PageWordsRo
 
 READING, READ, NOTHING = "reading", "read", "nothing"
 _PATIENCE_SECONDS = 180.0
+_BLAMED_AT = 3
 
 
 def ask(session: Session, at: datetime, sha256: str) -> None:
@@ -43,19 +44,22 @@ def read_scan(context: Context, press: Press, payload: dict[str, Any], keep_on: 
         pages = list(session.scalars(select(PageRow).where(PageRow.sha256 == sha256, PageRow.is_scan)))
     read: dict[int, PlacedWords] = {}
     for page in pages:
-        found = _read_page(context, press, page)
+        found = _read_page(context, press, page, payload.get("tries", 1))
         keep_on()
         if found and found.texts:
             read[page.place] = found
     _note(context, sha256, read)
 
 
-def _read_page(context: Context, press: Press, page: PageRow) -> PlacedWords | None:
+def _read_page(context: Context, press: Press, page: PageRow, tries: int) -> PlacedWords | None:
+    """A press that dies may do so for other reasons: the file is put off, and left without words at the third try."""
     try:
         picture = press.picture(context.blobs.path(page.sha256), page.place)
         found = ocr.read_picture(picture.pgm, picture.dpi, context.settings.ocr_languages, _PATIENCE_SECONDS)
     except PressCrashed:
-        raise
+        if tries < _BLAMED_AT:
+            raise
+        return None
     except (PressStopped, CannotDraw, ocr.CannotRead):
         return None
     return from_picture(found.texts, found.boxes, picture.size, box_of(page))

@@ -22,19 +22,19 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
   const [dragged, setDragged] = useState<number | null>(null)
   const [trouble, setTrouble] = useState<unknown>(null)
   const { own, project } = rolls
-  const keepOwn = (next: Pen[]) => pens.keep({ pens: next, shared: false })
-  const keepShared = (next: Pen[]) => pens.keep({ pens: next, shared: true })
-  const moved = (from: number, to: number): Pen[] => {
-    const next = [...own]
-    const [pen] = next.splice(from, 1)
-    if (pen) next.splice(to, 0, pen)
-    return next
-  }
+  const keepOwn = (change: (now: readonly Pen[]) => Pen[]) => pens.keep(false, change)
+  const keepShared = (change: (now: readonly Pen[]) => Pen[]) => pens.keep(true, change)
+  const step = (pen: Pen, by: number) =>
+    keepOwn((now) => {
+      const from = now.indexOf(pen)
+      return from < 0 ? [...now] : moved(now, from, Math.min(now.length - 1, Math.max(0, from + by)))
+    })
 
   async function takeIn(chosen: File | undefined) {
     if (!chosen) return
     try {
-      keepOwn(rollFrom(await chosen.text()))
+      const roll = rollFrom(await chosen.text())
+      keepOwn(() => roll)
       setTrouble(null)
     } catch {
       setTrouble(new Error(`${chosen.name} is no roll of pens.`))
@@ -54,14 +54,15 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
           <ol aria-label="My pens">
             {own.map((pen, place) => (
               <li
-                key={place}
+                // By the pen, so that the keyboard stays with the one that moves.
+                key={`${pen.name}/${own.slice(0, place).filter((each) => each.name === pen.name).length}`}
                 draggable
                 className={`flex items-center gap-1 border-b border-line/60 px-2 ${dragged === place ? 'opacity-40' : ''}`}
                 onDragStart={() => setDragged(place)}
                 onDragEnd={() => setDragged(null)}
                 onDragOver={(event) => event.preventDefault()}
                 onDrop={() => {
-                  if (dragged !== null && dragged !== place) keepOwn(moved(dragged, place))
+                  if (dragged !== null && dragged !== place) keepOwn((now) => moved(now, dragged, place))
                 }}
               >
                 <span className="code w-4 text-[11px] text-second">{place < 9 ? place + 1 : ''}</span>
@@ -70,25 +71,25 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
                   label={`${pen.name} up`}
                   icon={<ArrowUp size={14} aria-hidden />}
                   disabled={place === 0}
-                  onClick={() => keepOwn(moved(place, place - 1))}
+                  onClick={() => step(pen, -1)}
                 />
                 <IconButton
                   label={`${pen.name} down`}
                   icon={<ArrowDown size={14} aria-hidden />}
                   disabled={place === own.length - 1}
-                  onClick={() => keepOwn(moved(place, place + 1))}
+                  onClick={() => step(pen, 1)}
                 />
                 {rolls.may_share && (
                   <IconButton
                     label={`Share ${pen.name} with the project`}
                     icon={<Share2 size={14} aria-hidden />}
-                    onClick={() => keepShared([...project, pen])}
+                    onClick={() => keepShared((now) => [...now, pen])}
                   />
                 )}
                 <IconButton
                   label={`Remove ${pen.name}`}
                   icon={<Trash2 size={14} aria-hidden />}
-                  onClick={() => keepOwn(own.filter((_, at) => at !== place))}
+                  onClick={() => keepOwn((now) => now.filter((each) => each !== pen))}
                 />
               </li>
             ))}
@@ -110,13 +111,13 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
                 <IconButton
                   label={`Add ${pen.name} to mine`}
                   icon={<UserPlus size={14} aria-hidden />}
-                  onClick={() => keepOwn([...own, pen])}
+                  onClick={() => keepOwn((now) => [...now, pen])}
                 />
                 {rolls.may_share && (
                   <IconButton
                     label={`Share ${pen.name} no more`}
                     icon={<Trash2 size={14} aria-hidden />}
-                    onClick={() => keepShared(project.filter((_, at) => at !== place))}
+                    onClick={() => keepShared((now) => now.filter((each) => each !== pen))}
                   />
                 )}
               </li>
@@ -150,6 +151,13 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
       </footer>
     </section>
   )
+}
+
+function moved(pens: readonly Pen[], from: number, to: number): Pen[] {
+  const next = [...pens]
+  const [pen] = next.splice(from, 1)
+  if (pen) next.splice(to, 0, pen)
+  return next
 }
 
 interface TakeProps {

@@ -97,10 +97,15 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     acts,
     changing: marks.change.isPending,
     first: asked.mark,
-    onDrawn: () => setListOpen(true),
+    onDrawn: (drawn) => {
+      setListOpen(true)
+      // What was drawn must not vanish behind a filter that was set before.
+      if (!drawn.every((mark) => fits(mark, filter))) setFilter(NO_FILTER)
+    },
   })
   const chosen = new Set(hand.chosen)
   const { found, show, forget } = useSought(sheet, page, setPage, view)
+
   function choose(id: string) {
     if (hand.chosen.length === 1 && chosen.has(id)) return hand.choose([])
     hand.choose([id])
@@ -117,7 +122,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     const words = mark.kind === 'stamp' ? mark.text : ''
     const name = mark.label || words.slice(0, 40) || `${KIND_WORDS[mark.kind]}, ${mark.look.colour}`
     const pen = { name, kind: mark.kind, look: mark.look, label: mark.label, text: words }
-    pens.keep({ pens: [...rolls.own, pen], shared: false })
+    pens.keep(false, (now) => [...now, pen])
     setRollOpen(true)
   }
 

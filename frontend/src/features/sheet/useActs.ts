@@ -78,29 +78,29 @@ export function useActs(marks: Marks) {
     undo: () => step(true),
     redo: () => step(false),
     draw: (news: NewMark[], then: (drawn: Mark[]) => void) =>
-      marks.draw.mutate(news, {
-        onSuccess: (drawn) => {
-          did({ kind: 'drawn', ids: drawn.map((mark) => mark.id) })
-          then(drawn)
-        },
+      heard(marks.draw.mutateAsync(news), (drawn) => {
+        did({ kind: 'drawn', ids: drawn.map((mark) => mark.id) })
+        then(drawn)
       }),
     change: (changes: { mark: Mark; to: Change }[]) =>
-      marks.change.mutate(changes, {
-        onSuccess: () =>
-          did({
-            kind: 'changed',
-            before: new Map(changes.map(({ mark, to }) => [mark.id, wasBefore(mark, to)])),
-            after: new Map(changes.map(({ mark, to }) => [mark.id, to])),
-          }),
-      }),
+      heard(marks.change.mutateAsync(changes), () =>
+        did({
+          kind: 'changed',
+          before: new Map(changes.map(({ mark, to }) => [mark.id, wasBefore(mark, to)])),
+          after: new Map(changes.map(({ mark, to }) => [mark.id, to])),
+        }),
+      ),
     remove: (gone: readonly Mark[], then: () => void) =>
-      marks.remove.mutate(gone, {
-        onSuccess: () => {
-          did({ kind: 'removed', ids: gone.map((mark) => mark.id) })
-          then()
-        },
+      heard(marks.remove.mutateAsync(gone), () => {
+        did({ kind: 'removed', ids: gone.map((mark) => mark.id) })
+        then()
       }),
   }
+}
+
+/** What follows an act, for each of several that overlap; a refusal is shown by the list of marks. */
+function heard<T>(sent: Promise<T>, then: (answer: T) => void): void {
+  sent.then(then, () => undefined)
 }
 
 export type Acts = ReturnType<typeof useActs>

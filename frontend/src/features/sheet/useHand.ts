@@ -38,7 +38,7 @@ interface Props {
   changing: boolean
   /** A mark that is asked for in the address. */
   first: string | undefined
-  onDrawn: () => void
+  onDrawn: (drawn: Mark[]) => void
 }
 
 /** The hand on the sheet: pen, gesture, what is chosen, and what mouse, pen, touch and keys do with these. */
@@ -95,7 +95,7 @@ export function useHand({
       choose(drawn.map((each) => each.id))
       if (drawn[0]) setFresh(drawn[0].id)
       if (!STAYS_UP.has(pen.kind)) take(null)
-      onDrawn()
+      onDrawn(drawn)
     })
   }
 
@@ -213,7 +213,11 @@ export function useHand({
       page,
       points: onPage(mark.points.map((point) => add(point, [from, from]))),
     }))
-    if (news.length) acts.draw(news, (drawn) => choose(drawn.map((mark) => mark.id)))
+    if (!news.length) return
+    acts.draw(news, (drawn) => {
+      choose(drawn.map((mark) => mark.id))
+      onDrawn(drawn)
+    })
   }
 
   return {

@@ -34,10 +34,21 @@ export function useMarks(revisionId: string) {
   const changing = useRef<Promise<unknown>>(Promise.resolve())
   const onSettled = () => client.invalidateQueries({ queryKey: key })
   const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
-  const fetchNow = () => unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))
+  const queryFn = () => unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))
+  const fetchNow = () => client.fetchQuery({ queryKey: key, queryFn, staleTime: 0 })
+  const versionOf = (mark: Mark) => {
+    const shown = client.getQueryData<Mark[]>(key)?.find((each) => each.id === mark.id)
+    return Math.max(mark.version, shown?.version ?? 0)
+  }
+  /** After what is on its way: text typed last goes first when a button is pressed, and leaves a new version. */
+  const inTurn = <T>(send: () => Promise<T>): Promise<T> => {
+    const sent = changing.current.then(send)
+    changing.current = sent.catch(() => undefined)
+    return sent
+  }
 
   return {
-    list: useQuery({ queryKey: key, queryFn: fetchNow }),
+    list: useQuery({ queryKey: key, queryFn }),
     /** The marks as the server has them now: for acts that must not meet an old version. */
     fetchNow,
     /** When the change that was sent last is through. */
@@ -48,25 +59,30 @@ export function useMarks(revisionId: string) {
       onSettled,
     }),
     change: useMutation({
-      mutationFn: (changes: { mark: Mark; to: Change }[]) => {
-        const body = {
-          changes: changes.map(({ mark, to }) => ({ ...EMPTY, ...to, id: mark.id, version: mark.version })),
-        }
-        const sent = unwrapAs<Mark[]>(api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }))
-        changing.current = sent.catch(() => undefined)
-        return sent
-      },
+      mutationFn: (changes: { mark: Mark; to: Change }[]) =>
+        inTurn(async () => {
+          const body = {
+            changes: changes.map(({ mark, to }) => ({
+              ...EMPTY,
+              ...to,
+              id: mark.id,
+              version: versionOf(mark),
+            })),
+          }
+          const changed = await unwrapAs<Mark[]>(
+            api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }),
+          )
+          const byId = new Map(changed.map((mark) => [mark.id, mark]))
+          client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
+          return changed
+        }),
       // The sheet follows the hand at once; a refusal brings back what was.
-      onMutate: async (changes) => {
-        // A list that was asked for before would bring back old versions, and the next key would meet these.
-        await client.cancelQueries({ queryKey: key })
+      onMutate: (changes) => {
+        // A list that was asked for before would bring back old versions, and the next key would meet these. Not
+        // waited for, or the act after this one could overtake it.
+        void client.cancelQueries({ queryKey: key })
         const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
         client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
-      },
-      // The answer is there before the list is read again, so that the next key meets the new version.
-      onSuccess: (changed) => {
-        const byId = new Map(changed.map((mark) => [mark.id, mark]))
-        client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
       },
       onSettled,
     }),
@@ -91,18 +107,25 @@ export function useMarks(revisionId: string) {
     }),
     setState: useMutation({
       mutationFn: ({ mark, state }: { mark: Mark; state: MarkState }) =>
-        unwrap(
-          api.POST('/api/marks/{mark_id}/state', { ...of(mark), body: { version: mark.version, state } }),
+        inTurn(() =>
+          unwrap(
+            api.POST('/api/marks/{mark_id}/state', {
+              ...of(mark),
+              body: { version: versionOf(mark), state },
+            }),
+          ),
         ),
       onSettled,
     }),
     remove: useMutation({
       mutationFn: (marks: readonly Mark[]) =>
-        unwrap(
-          api.POST('/api/sheets/{revision_id}/marks/remove', {
-            ...path,
-            body: { marks: Object.fromEntries(marks.map((mark) => [mark.id, mark.version])) },
-          }),
+        inTurn(() =>
+          unwrap(
+            api.POST('/api/sheets/{revision_id}/marks/remove', {
+              ...path,
+              body: { marks: Object.fromEntries(marks.map((mark) => [mark.id, versionOf(mark)])) },
+            }),
+          ),
         ),
       onSettled,
     }),

@@ -36,8 +36,13 @@ export function usePens(projectId: string) {
     }),
     error: keeping.error,
     /** The roll as it is from now on; shown at once. */
-    keep: ({ pens, shared }: Kept) => {
-      client.setQueryData<Rolls>(key, (old) => old && { ...old, [shared ? 'project' : 'own']: pens })
+    keep: (shared: boolean, change: (now: readonly Pen[]) => Pen[]) => {
+      const name = shared ? 'project' : 'own'
+      const now = client.getQueryData<Rolls>(key)
+      if (!now) return
+      // From what is kept, not from what is drawn: a second press may come before the list is drawn anew.
+      const pens = change(now[name])
+      client.setQueryData<Rolls>(key, { ...now, [name]: pens })
       keeping.mutate({ pens, shared })
     },
   }
