@@ -6,6 +6,7 @@ import {
   Outlet,
 } from '@tanstack/react-router'
 
+import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import type { AuditSearch } from './features/audit/AuditPage'
 import { AuditPage } from './features/audit/AuditPage'
@@ -120,6 +121,12 @@ const sheet = createRoute({
     mark: text(search['mark']),
   }),
 })
+const compare = createRoute({
+  getParentRoute: () => frame,
+  path: '/compare/$before/$after',
+  component: lazyRouteComponent(() => import('./features/compare/ComparePage'), 'ComparePage'),
+  validateSearch: readAsked,
+})
 const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: ReviewsPage })
 const review = createRoute({
   getParentRoute: () => frame,
@@ -189,6 +196,7 @@ const tree = root.addChildren([
     out,
     planned,
     sheet,
+    compare,
     reviews,
     review,
     newReview,

@@ -36,6 +36,9 @@ SHAPES = {
     MarkKind.CALLOUT: ((300, 330), (420, 370), (260, 300)), MarkKind.PIN: ((480, 330),),
     MarkKind.STAMP: ((520, 320), (640, 360)), MarkKind.SYMBOL: ((680, 340),),
     MarkKind.COUNT: ((120, 420), (150, 430), (180, 420)),
+    MarkKind.DISTANCE: ((220, 420), (320, 450)), MarkKind.PATH: ((340, 420), (400, 420), (400, 460)),
+    MarkKind.AREA: ((430, 420), (530, 420), (530, 500), (430, 500)),
+    MarkKind.PERIMETER: ((560, 420), (640, 420), (600, 500)), MarkKind.ANGLE: ((680, 420), (680, 500), (740, 500)),
 }  # fmt: skip
 
 

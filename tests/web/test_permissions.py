@@ -18,7 +18,15 @@ RANK = {
 PEOPLE = tuple(sorted(RANK, key=RANK.__getitem__))
 NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4, "run": 4, "lead": 5, "steward": 6}
 LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter", "remove_reader", "draw_change"}
-LEADS_NOWHERE |= {"read_upload", "add_piece", "end_upload", "stop_pack", "download_pack", "draw_revision_change"}
+LEADS_NOWHERE |= {
+    "read_upload",
+    "add_piece",
+    "end_upload",
+    "stop_pack",
+    "download_pack",
+    "draw_revision_change",
+    "remove_scale",
+}
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 GRANT = {"kind": "role", "id": "reader", "level": "read"}
 
@@ -95,6 +103,8 @@ BODIES = {
     "use_key_link": {"password": "short"},
     "begin_seeing_as": lambda ids: {"project_id": ids["project"], "person_id": "aaaaaaaaaaaaaaaa"},
     "export_marks": {"form": "csv"},
+    "export_measures": {"form": "csv"},
+    "set_scale": {"page": 0, "ratio": "as shown"},
     "export_log": lambda ids: {"project_id": ids["project"]},
     "make_folder": lambda ids: {"parent_id": ids["folder"], "name": "a/b"},
     "rename_folder": {"name": "Root"},
@@ -203,7 +213,9 @@ def _routes(app):
 def _address(rule, ids):
     values = {
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
-        "part": "cover", "name": "x.js", "address": "register",
+        "scale_id": "a" * 16,
+        "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
+        "moved": "1,0,0,1,0,0", "shown": "both", "part": "cover", "name": "x.js", "address": "register",
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"],
     }  # fmt: skip
     path = rule.rule
@@ -230,7 +242,7 @@ def _ask(who, rule, method, ids):
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
         content = {"data": b"%PDF-1", "content_type": "application/offset+octet-stream"} if name == "add_piece" else {}
         return who(method, _address(rule, ids), headers=headers, **content)
-    if name in ("export_log", "export_register", "export_marks"):
+    if name in ("export_log", "export_register", "export_marks", "export_measures"):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)

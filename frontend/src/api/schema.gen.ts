@@ -277,6 +277,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare/{before_revision_id}/{after_revision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two sheets laid over each other: how, and where they differ. */
+        get: operations["lay_over"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/{before_revision_id}/{after_revision_id}/{before_page}/{after_page}/{moved}/{shown}/{level}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A tile of both, or of the first laid on the second's paper, or of the second, as WebP. */
+        get: operations["draw_laid_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo-people": {
         parameters: {
             query?: never;
@@ -2043,6 +2077,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/measures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Totals of what has been measured, by label. */
+        get: operations["list_measures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/measures/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All measures in ink as a table, with totals by label. A POST, because each download is recorded. */
+        post: operations["export_measures"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/people": {
         parameters: {
             query?: never;
@@ -2072,6 +2140,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/scales": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The scales that hold on a sheet: those set by people, and the file's own. */
+        get: operations["list_scales"];
+        put?: never;
+        /** Calibrate a page, or a region of it. */
+        post: operations["set_scale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/scales/{scale_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a calibration away. */
+        delete: operations["remove_scale"];
         options?: never;
         head?: never;
         patch?: never;
@@ -3296,6 +3399,10 @@ export interface components {
             symbols: {
                 [key: string]: string;
             };
+            /** Tick Mm */
+            tick_mm: number;
+            /** Value Mm */
+            value_mm: number;
         };
         /**
          * EndCheckOut
@@ -3826,6 +3933,44 @@ export interface components {
             /** State */
             state: string;
         };
+        /**
+         * LaidOver
+         * @description `regions` from the largest to the smallest. `moved` lays the first over the second, in millimetres as seen.
+         *
+         *     `off_mm`: how far picked places are from agreeing, None where Nod found the way itself. `unlike`: nearly all
+         *     differs, so either it is another drawing or the way was not found. `block_left_out` as it was asked for.
+         */
+        LaidOver: {
+            after: components["schemas"]["Sheet"];
+            /** After Page */
+            after_page: number;
+            /** Bare */
+            bare: number;
+            before: components["schemas"]["Sheet"];
+            /** Before Page */
+            before_page: number;
+            /** Block Left Out */
+            block_left_out: boolean;
+            /** Is Moved */
+            is_moved: boolean;
+            /** Moved */
+            moved: [
+                number,
+                number,
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Off Mm */
+            off_mm: number | null;
+            /** Regions */
+            regions: components["schemas"]["Region"][];
+            /** Too Many */
+            too_many: boolean;
+            /** Unlike */
+            unlike: boolean;
+        };
         /** ListColumn */
         ListColumn: {
             /** Head */
@@ -3941,7 +4086,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count";
+            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count" | "distance" | "path" | "area" | "perimeter" | "angle";
             /** Label */
             label: string;
             /** Locked */
@@ -3950,6 +4095,7 @@ export interface components {
             /** May Change */
             may_change: boolean;
             meant_for: components["schemas"]["Who"] | null;
+            measured: components["schemas"]["MeasuredShown"] | null;
             /** Mine */
             mine: boolean;
             /** Page */
@@ -3965,6 +4111,8 @@ export interface components {
             rank: number;
             /** Replies */
             replies: components["schemas"]["Reply"][];
+            /** Rings */
+            rings: number[];
             /** State */
             state: string;
             /** Text */
@@ -3993,6 +4141,8 @@ export interface components {
             ][] | null;
             /** Rank */
             rank?: number | null;
+            /** Rings */
+            rings?: number[] | null;
             /** Text */
             text?: string | null;
             /** Version */
@@ -4078,6 +4228,60 @@ export interface components {
             steward: boolean;
         };
         /**
+         * MeasureTotal
+         * @description All measures of one kind under one label. `words` are empty where some lie on an uncalibrated part.
+         */
+        MeasureTotal: {
+            /** Count */
+            count: number;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Uncalibrated */
+            uncalibrated: number;
+            /** Words */
+            words: string;
+        };
+        /** MeasureTotals */
+        MeasureTotals: {
+            /** Totals */
+            totals: components["schemas"]["MeasureTotal"][];
+        };
+        /**
+         * MeasuredShown
+         * @description `value` in mm, mm² or degrees. `words` like `12.34 m ± 0.02 m`, `more` what else follows from it.
+         *
+         *     `on_paper`: nothing is calibrated there, so it is millimetres of the sheet.
+         */
+        MeasuredShown: {
+            /** Mm Per Pt */
+            mm_per_pt?: number | null;
+            /**
+             * More
+             * @default
+             */
+            more: string;
+            /** On Paper */
+            on_paper: boolean;
+            /** Power */
+            power: number;
+            /** Spread */
+            spread: number;
+            /** Value */
+            value: number | null;
+            /** Words */
+            words: string;
+        };
+        /** MeasuresForm */
+        MeasuresForm: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+        };
+        /**
          * MemberLine
          * @description One person of the project. `tools` are those in force; `own_tools` whether they are the person's own setting.
          */
@@ -4149,13 +4353,20 @@ export interface components {
         /**
          * NewMark
          * @description `points` in PDF points of the unrotated page, see `core.marks.POINTS`; `page` counts from 0.
+         *
+         *     `rings`: how many points each outline of an area has. `aim_pt`: a pixel of the screen while it was drawn.
          */
         NewMark: {
+            /**
+             * Aim Pt
+             * @default 0
+             */
+            aim_pt: number;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count";
+            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count" | "distance" | "path" | "area" | "perimeter" | "angle";
             /**
              * Label
              * @default
@@ -4180,6 +4391,8 @@ export interface components {
                 number,
                 number
             ][];
+            /** Rings */
+            rings?: number[];
             /**
              * Text
              * @default
@@ -4372,7 +4585,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count";
+            kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count" | "distance" | "path" | "area" | "perimeter" | "angle";
             /**
              * Label
              * @default
@@ -4805,6 +5018,25 @@ export interface components {
         References: {
             /** References */
             references: components["schemas"]["Reference"][];
+        };
+        /**
+         * Region
+         * @description A changed place: left, upper, right, lower in points of the second page as seen; its size in millimetres.
+         */
+        Region: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /** Clouded */
+            clouded: boolean;
+            /** Height Mm */
+            height_mm: number;
+            /** Width Mm */
+            width_mm: number;
         };
         /**
          * RegisterBatch
@@ -5487,6 +5719,43 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * SetScale
+         * @description `ratio` like `1:100`; or two `points` with their `distance` in words and `aim_pt`, a screen pixel in points.
+         *
+         *     `box` in points of user space for a region, left out for the whole page.
+         */
+        SetScale: {
+            /**
+             * Aim Pt
+             * @default 0
+             */
+            aim_pt: number;
+            /** Box */
+            box?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Distance
+             * @default
+             */
+            distance: string;
+            /** Page */
+            page: number;
+            /** Points */
+            points?: [
+                number,
+                number
+            ][];
+            /**
+             * Ratio
+             * @default
+             */
+            ratio: string;
+        };
         /** SetSheet */
         SetSheet: {
             /** Id */
@@ -5645,6 +5914,23 @@ export interface components {
             superseded: boolean;
         };
         /**
+         * SheetScales
+         * @description `units` are the project's, `title_block` what the register says of the scale.
+         */
+        SheetScales: {
+            /** May Set */
+            may_set: boolean;
+            /** Scales */
+            scales: components["schemas"]["ShownScale"][];
+            /** Title Block */
+            title_block: string;
+            /**
+             * Units
+             * @enum {string}
+             */
+            units: "metric" | "imperial";
+        };
+        /**
          * SheetsSet
          * @description `before` is the order that would take the change back.
          */
@@ -5653,6 +5939,43 @@ export interface components {
             before: string[];
             /** Version */
             version: number;
+        };
+        /**
+         * ShownScale
+         * @description `how` is stated, points or file. `mm_per_pt` is None where the file's scale is of no use; `warning` says why,
+         *
+         *     or that it is more than 2 % from what the title block says.
+         */
+        ShownScale: {
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "stated" | "points" | "file";
+            /** Id */
+            id: string;
+            /** Mm Per Pt */
+            mm_per_pt: number | null;
+            /** Page */
+            page: number;
+            /** Ratio */
+            ratio: string;
+            /** Said */
+            said: string;
+            /** Set At */
+            set_at: string | null;
+            set_by: components["schemas"]["Who"] | null;
+            /** Share */
+            share: number;
+            /** Warning */
+            warning: string;
         };
         /**
          * SignIn
@@ -6836,6 +7159,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lay_over: {
+        parameters: {
+            query?: {
+                before_page?: number;
+                after_page?: number;
+                places?: string;
+                with_block?: boolean;
+            };
+            header?: never;
+            path: {
+                before_revision_id: string;
+                after_revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LaidOver"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_laid_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                before_revision_id: string;
+                after_revision_id: string;
+                before_page: number;
+                after_page: number;
+                moved: string;
+                shown: "both" | "first" | "second";
+                level: number;
+                column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
                 };
             };
         };
@@ -11454,6 +11852,71 @@ export interface operations {
             };
         };
     };
+    list_measures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasureTotals"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export_measures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["MeasuresForm"];
+            };
+        };
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
     list_sheet_people: {
         parameters: {
             query?: never;
@@ -11512,6 +11975,124 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["References"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_scales: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetScales"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetScale"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_scale: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                scale_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

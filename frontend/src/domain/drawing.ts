@@ -16,6 +16,11 @@ export type MarkKind =
   | 'stamp'
   | 'symbol'
   | 'count'
+  | 'distance'
+  | 'path'
+  | 'area'
+  | 'perimeter'
+  | 'angle'
 
 /**
  * What the hand is doing on the sheet, with a pen or without. Points are in view coordinates: points of the page, y
@@ -41,10 +46,18 @@ const LEAST = 8
 const FINE = 0.85
 const MOST_FREEHAND = 4000
 
-const PLACED: ReadonlySet<MarkKind> = new Set(['polyline', 'polygon', 'count'])
+const PLACED: ReadonlySet<MarkKind> = new Set([
+  'polyline',
+  'polygon',
+  'count',
+  'path',
+  'area',
+  'perimeter',
+  'angle',
+])
 const AT_A_POINT: ReadonlySet<MarkKind> = new Set(['pin', 'symbol'])
 /** Kinds that are drawn corner by corner when their first press was no drag. */
-const BY_CORNERS: ReadonlySet<MarkKind> = new Set(['cloud', 'line', 'arrow'])
+const BY_CORNERS: ReadonlySet<MarkKind> = new Set(['cloud', 'line', 'arrow', 'distance'])
 const FEWEST: Partial<Record<MarkKind, number>> = {
   polygon: 3,
   cloud: 3,
@@ -52,7 +65,14 @@ const FEWEST: Partial<Record<MarkKind, number>> = {
   line: 2,
   arrow: 2,
   count: 1,
+  distance: 2,
+  path: 2,
+  area: 3,
+  perimeter: 3,
+  angle: 3,
 }
+/** Kinds that end by themselves when they have so many points. */
+const ENDS: Partial<Record<MarkKind, number>> = { line: 2, arrow: 2, distance: 2, angle: 3 }
 
 interface Released {
   gesture: Gesture
@@ -93,7 +113,7 @@ function place(gesture: Gesture & { kind: 'placing' }, pen: MarkKind, at: Point)
   const last = gesture.points[gesture.points.length - 1]
   if (last && pen !== 'count' && distance(last, at) < LEAST / 2) return finish(gesture, pen)
   const points = [...gesture.points, at]
-  if ((pen === 'line' || pen === 'arrow') && points.length === 2) return { gesture: PEN, points }
+  if (points.length === ENDS[pen]) return { gesture: PEN, points }
   return { gesture: { ...gesture, points, to: at }, points: null }
 }
 
@@ -111,7 +131,7 @@ function dragged(pen: MarkKind, from: Point, to: Point, perMm: number): Point[] 
   if (pen === 'callout') return callout(from, slip ? add(from, [12 * perMm, -18 * perMm]) : to, perMm)
   if (pen === 'text' || pen === 'stamp')
     return flat ? [from, add(from, [(pen === 'text' ? 50 : 40) * perMm, 14 * perMm])] : [from, to]
-  if (pen === 'line' || pen === 'arrow') return [from, to]
+  if (ENDS[pen] === 2) return [from, to]
   if (flat) return null
   return pen === 'cloud' ? rectangle(from, to) : [from, to]
 }
@@ -132,8 +152,9 @@ export function around(pen: MarkKind, [x, y]: Point, perMm: number): Point[] {
   if (AT_A_POINT.has(pen) || pen === 'count') return [[x, y]]
   if (pen === 'cloud') return rectangle(from, to)
   if (pen === 'callout') return callout(from, [x, y - half], perMm)
-  if (pen === 'polygon') return [from, [to[0], from[1]], [x, to[1]]]
-  if (pen === 'polyline' || pen === 'freehand') return [from, [x, to[1]], [to[0], from[1]]]
+  if (pen === 'polygon' || pen === 'area' || pen === 'perimeter') return [from, [to[0], from[1]], [x, to[1]]]
+  if (pen === 'polyline' || pen === 'freehand' || pen === 'path' || pen === 'angle')
+    return [from, [x, to[1]], [to[0], from[1]]]
   return [from, to]
 }
 

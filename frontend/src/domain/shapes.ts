@@ -16,7 +16,18 @@ const FREE_HANDLES = 80
 export const WRITTEN: ReadonlySet<MarkKind> = new Set(['text', 'callout', 'stamp'])
 
 /** What of a mark is drawn with a line, as an SVG path. View coordinates. */
-export function shapePath(kind: MarkKind, points: readonly Point[], arcPt: number, headPt: number): string {
+export function shapePath(
+  kind: MarkKind,
+  points: readonly Point[],
+  arcPt: number,
+  headPt: number,
+  rings: readonly number[] = [],
+): string {
+  if (kind === 'area' || kind === 'perimeter')
+    return outlines(points, rings)
+      .map((outline) => `${chain(outline)}Z`)
+      .join('')
+  if (kind === 'distance' || kind === 'path') return chain(points) + ends(points, headPt)
   if (kind === 'cloud') return cloudPath(points, arcPt)
   if (kind === 'polygon') return `${chain(points)}Z`
   if (kind === 'ellipse') return ellipse(points)
@@ -25,6 +36,43 @@ export function shapePath(kind: MarkKind, points: readonly Point[], arcPt: numbe
   if (kind === 'callout') return boxPath(points.slice(0, 2)) + leader(points, headPt)
   if (BOXES.has(kind)) return boxPath(points)
   return chain(points)
+}
+
+/** The outer outline of an area and its holes; `rings` tells how many points each has. */
+export function outlines(points: readonly Point[], rings: readonly number[]): Point[][] {
+  if (!rings.length) return [[...points]]
+  let start = 0
+  return rings.map((count) => points.slice(start, (start += count)))
+}
+
+/** A stroke across each end of what was measured. */
+function ends(points: readonly Point[], size: number): string {
+  const [first, second] = points
+  const [last, before] = [points[points.length - 1], points[points.length - 2]]
+  if (!first || !second || !last || !before) return ''
+  return across(second, first, size) + across(before, last, size)
+}
+
+function across(from: Point, end: Point, size: number): string {
+  const along = Math.atan2(end[1] - from[1], end[0] - from[0])
+  const [x, y] = [(size / 2) * Math.sin(along), (size / 2) * Math.cos(along)]
+  return chain([
+    [end[0] - x, end[1] + y],
+    [end[0] + x, end[1] - y],
+  ])
+}
+
+/** Where the value of a measure is written. */
+export function valueAt(kind: MarkKind, points: readonly Point[], rings: readonly number[]): Point {
+  const outer = outlines(points, rings)[0] ?? []
+  if (kind === 'area' || kind === 'perimeter') {
+    const sum = outer.reduce<Point>(([x, y], point) => [x + point[0], y + point[1]], [0, 0])
+    return [sum[0] / outer.length, sum[1] / outer.length]
+  }
+  if (kind === 'angle') return outer[1] ?? [0, 0]
+  const place = outer.length % 2 ? Math.floor(outer.length / 2) - 1 : (outer.length - 1) >> 1
+  const [a, b] = [outer[Math.max(0, place)] ?? [0, 0], outer[Math.max(0, place) + 1] ?? outer[0] ?? [0, 0]]
+  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
 }
 
 function chain(points: readonly Point[]): string {

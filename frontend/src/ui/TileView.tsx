@@ -21,9 +21,16 @@ export interface View {
   goTo: (point: Point) => void
   /** Fills the view with a part of the page: left, upper, right, lower. */
   show: (box: [number, number, number, number]) => void
+  /** Shows the same part of the page as another view of the same size. */
+  follow: (part: Part) => void
+  /** A pixel of the screen, in points of the page. */
+  pixel: () => number
   /** Where a point of the window lies on the sheet. */
   place: (clientX: number, clientY: number) => Point
 }
+
+/** What part of the page a view shows, in its own units. */
+export type Part = OpenSeadragon.Rect
 
 interface Props {
   source: TileSource
@@ -33,6 +40,10 @@ interface Props {
   label?: string
   /** The page stands in the view for the first time. */
   onOpen?: () => void
+  /** Another part of the page is shown. */
+  onMove?: (part: Part) => void
+  /** Whether it has a ground; without one it lies over another view. */
+  bare?: boolean
   children: ReactNode
 }
 
@@ -40,14 +51,16 @@ interface Props {
  * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
  * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
  */
-export function TileView({ source, drawing, view, label, onOpen, children }: Props) {
+export function TileView({ source, drawing, view, label, onOpen, onMove, bare, children }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const group = useRef<SVGGElement>(null)
   const viewer = useRef<OpenSeadragon.Viewer | null>(null)
   const { address, width, height, tilePx, firstLevel, topLevel } = source
   const opened = useRef(onOpen)
+  const moved = useRef(onMove)
   useEffect(() => {
     opened.current = onOpen
+    moved.current = onMove
   })
   const pixels = 2 ** topLevel / Math.max(width, height)
 
@@ -89,7 +102,10 @@ export function TileView({ source, drawing, view, label, onOpen, children }: Pro
       carry()
       opened.current?.()
     })
-    made.addHandler('update-viewport', carry)
+    made.addHandler('update-viewport', () => {
+      carry()
+      moved.current?.(made.viewport.getBounds(true))
+    })
     made.addHandler('resize', carry)
     return () => {
       viewer.current = null
@@ -127,6 +143,11 @@ export function TileView({ source, drawing, view, label, onOpen, children }: Pro
         const at = image()?.imageToViewportCoordinates(new OpenSeadragon.Point(x * pixels, y * pixels))
         if (at) viewer.current?.viewport.panTo(at)
       },
+      follow: (part) => {
+        const viewport = viewer.current?.viewport
+        if (viewport && !viewport.getBounds(true).equals(part)) viewport.fitBounds(part, true)
+      },
+      pixel: () => Number(group.current?.style.getPropertyValue('--unit') || 0),
       place: (clientX, clientY) => {
         const box = host.current?.getBoundingClientRect()
         return onSheet(new OpenSeadragon.Point(clientX - (box?.left ?? 0), clientY - (box?.top ?? 0)))
@@ -135,7 +156,7 @@ export function TileView({ source, drawing, view, label, onOpen, children }: Pro
   }, [pixels])
 
   return (
-    <div className="relative size-full overflow-hidden bg-[#8d938f]">
+    <div className={`relative size-full overflow-hidden ${bare ? '' : 'bg-[#8d938f]'}`}>
       <div ref={host} className="size-full" data-testid="sheet" />
       <svg
         className={`absolute inset-0 size-full ${drawing ? 'cursor-crosshair' : 'pointer-events-none'}`}

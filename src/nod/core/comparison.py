@@ -16,6 +16,7 @@ import cv2
 import numpy as np
 import numpy.typing as npt
 
+from nod.core import alignment
 from nod.core.clouds import Cloud
 
 Picture = npt.NDArray[np.uint8]
@@ -36,6 +37,7 @@ _STRIP = 1024
 _COARSE = 4
 _SETTLED = 0.10
 _BETTER = 0.5
+_SETTLINGS = 2
 _BESIDE_MM = 15.0
 _MOST_REGIONS = 200
 Redraw = Callable[[Matrix], Picture]
@@ -75,13 +77,19 @@ def compare(
     left_out: Sequence[Box] = (),
     px_per_mm: float = PX_PER_MM,
     redraw: Redraw | None = None,
+    starts: Sequence[Matrix] = (IDENTITY,),
+    *,
+    fixed: bool = False,
 ) -> Compared:
     """Both pictures have the size of the second sheet. `clouds` are those of the second: what they surround is told.
+
+    `starts` are ways to lay the first over the second to begin with, in pixels; `before` is drawn by the first of
+    these. `fixed`: somebody has laid it, and it stays so.
 
     The ink of clouds itself, new or gone, is no change, nor is what lies within `left_out` (mm). `redraw` draws the
     first anew, moved by a matrix in pixels; without it its picture is moved, which blurs thin lines.
     """
-    matrix, mask = _laid_over(before, after, redraw or partial(move, before))
+    matrix, mask = _laid_over(before, after, redraw or partial(move, before), starts, fixed=fixed)
     _leave_out(mask, [*clouds, *old_clouds], left_out, px_per_mm)
     ink = max(_ink(before), _ink(after), 1)
     boxes = _places(mask, px_per_mm)
@@ -110,21 +118,58 @@ def darkest(picture: Picture) -> npt.NDArray[np.uint8]:
     return plane
 
 
-def _laid_over(before: Picture, after: Picture, redraw: Redraw) -> tuple[Matrix, Mask]:
-    """The least change of place that explains most: none, a shift, then turned and scaled a little."""
+def _laid_over(
+    before: Picture, after: Picture, redraw: Redraw, starts: Sequence[Matrix], *, fixed: bool
+) -> tuple[Matrix, Mask]:
+    """The least change of place that explains most: none, a shift, then turned and scaled, then settled exactly."""
+    best = _Try(starts[0], changed(before, after), before)
+    if fixed:
+        return best.matrix, best.mask
     ink = max(_ink(before), _ink(after), 1)
-    best, mask = IDENTITY, changed(before, after)
-    count = cv2.countNonZero(mask)
-    for find in (_shift, _turn_and_scale):
-        if count <= _SETTLED * ink:
+    for start in starts:
+        if best.count <= _SETTLED * ink:
             break
-        matrix = find(before, after)
-        if matrix is None:
-            continue
-        tried = changed(redraw(matrix), after)
-        if (left := cv2.countNonZero(tried)) < _BETTER * count:
-            best, mask, count = matrix, tried, left
-    return best, mask
+        laid = best if start is starts[0] else _try(redraw, start, after)
+        best = min(best, laid, key=lambda each: each.count)
+        best = _better(best, _shift(laid.picture, after), laid, redraw, after)
+    if best.count > _SETTLED * ink:
+        best = _better(best, _turn_and_scale(best.picture, after), best, redraw, after)
+    if not np.array_equal(best.matrix, starts[0]):
+        best = _settled(best, redraw, after)
+    return best.matrix, best.mask
+
+
+class _Try:
+    """A way to lay the first over the second, with what differs then."""
+
+    def __init__(self, matrix: Matrix, mask: Mask, picture: Picture) -> None:
+        self.matrix, self.mask, self.picture = matrix, mask, picture
+        self.count = cv2.countNonZero(mask)
+
+
+def _try(redraw: Redraw, matrix: Matrix, after: Picture) -> _Try:
+    picture = redraw(matrix)
+    return _Try(matrix, changed(picture, after), picture)
+
+
+def _better(best: _Try, more: Matrix | None, laid: _Try, redraw: Redraw, after: Picture) -> _Try:
+    """What was laid so, moved some more; if that explains much more than the best did."""
+    if more is None:
+        return best
+    tried = _try(redraw, alignment.after(more, laid.matrix), after)
+    return tried if tried.count < _BETTER * best.count else best
+
+
+def _settled(best: _Try, redraw: Redraw, after: Picture) -> _Try:
+    for _ in range(_SETTLINGS):
+        more = alignment.settle(_dark(darkest(best.picture)), _dark(darkest(after)))
+        if more is None:
+            break
+        tried = _try(redraw, alignment.after(more, best.matrix), after)
+        if tried.count >= best.count:
+            break
+        best = tried
+    return best
 
 
 def move(picture: Picture, matrix: Matrix) -> Picture:

@@ -16,6 +16,8 @@ SUBTYPES: dict[MarkKind, str] = {
     MarkKind.ARROW: "Line", MarkKind.POLYLINE: "PolyLine", MarkKind.POLYGON: "Polygon", MarkKind.FREEHAND: "Ink",
     MarkKind.HIGHLIGHT: "Highlight", MarkKind.TEXT: "FreeText", MarkKind.CALLOUT: "FreeText", MarkKind.PIN: "Text",
     MarkKind.STAMP: "Stamp", MarkKind.SYMBOL: "Stamp", MarkKind.COUNT: "Ink",
+    MarkKind.DISTANCE: "Line", MarkKind.PATH: "PolyLine", MarkKind.AREA: "Polygon", MarkKind.PERIMETER: "Polygon",
+    MarkKind.ANGLE: "PolyLine",
 }  # fmt: skip
 """The annotation of ISO 32000-1 that comes nearest to each kind. A count becomes crosses of an Ink."""
 
@@ -28,6 +30,15 @@ class FiledReply:
     author: str
     text: str
     at: datetime
+
+
+@dataclass(frozen=True)
+class FiledMeasure:
+    """What a mark measures, in words; `mm_per_pt` is None where the sheet has no scale there."""
+
+    words: str
+    mm_per_pt: float | None = None
+    imperial: bool = False
 
 
 @dataclass(frozen=True)
@@ -49,6 +60,8 @@ class FiledMark:
     state_by: str = ""
     state_at: datetime | None = None
     replies: tuple[FiledReply, ...] = ()
+    rings: tuple[int, ...] = ()
+    measured: FiledMeasure | None = None
 
 
 @dataclass(frozen=True)
@@ -74,13 +87,17 @@ def rect_of(mark: FiledMark, paper: Paper) -> Rect:
 
 
 PIN_MM = 9.0
+_VALUE_MM = 25.0
+"""Room for the words of a value beside the shortest line."""
 
 
 def _pad_mm(mark: FiledMark) -> float:
     half = mark.look.weight_mm / 2 + 0.3
     wider = {
         MarkKind.CLOUD: CLOUD_ARC_MM * 0.6, MarkKind.ARROW: head_mm(mark.look), MarkKind.CALLOUT: head_mm(mark.look),
-        MarkKind.SYMBOL: SYMBOL_MM / 2, MarkKind.COUNT: COUNT_MM / 2, MarkKind.HIGHLIGHT: 0.0,
+        MarkKind.DISTANCE: _VALUE_MM, MarkKind.PATH: _VALUE_MM, MarkKind.AREA: _VALUE_MM,
+        MarkKind.PERIMETER: _VALUE_MM, MarkKind.ANGLE: _VALUE_MM, MarkKind.SYMBOL: SYMBOL_MM / 2,
+        MarkKind.COUNT: COUNT_MM / 2, MarkKind.HIGHLIGHT: 0.0,
     }  # fmt: skip
     return half + wider.get(mark.kind, 0.0)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from itertools import pairwise
+from itertools import accumulate, pairwise
 
 from nod.core.geometry import Point
 
@@ -117,6 +117,35 @@ def leader(points: Sequence[Point]) -> list[Point]:
     sides = [(left, y), (right, y), (x, high), (x, low)]
     start = min(sides, key=lambda side: math.dist(side, inward))
     return [start, *points[3:], points[2]]
+
+
+def dimension(points: Sequence[Point], tick: float) -> list[Step]:
+    """A measured line or way, with a stroke across each end."""
+    return [
+        *chain(points),
+        *_across(points[1], points[0], tick),
+        *_across(points[-2], points[-1], tick),
+    ]
+
+
+def _across(start: Point, end: Point, tick: float) -> list[Step]:
+    along = math.atan2(end[1] - start[1], end[0] - start[0])
+    x, y = tick / 2 * math.sin(along), tick / 2 * math.cos(along)
+    return chain([(end[0] - x, end[1] + y), (end[0] + x, end[1] - y)])
+
+
+def outlines(points: Sequence[Point], rings: Sequence[int]) -> list[list[Point]]:
+    """The outer outline of an area and its holes; `rings` tells how many points each has."""
+    ends = [0, *accumulate(rings)] if rings else [0, len(points)]
+    return [list(points[start:end]) for start, end in pairwise(ends)]
+
+
+def value_at(points: Sequence[Point], *, closed: bool) -> Point:
+    """Where the value of a measure is written: the middle of an outline, or of the middle stretch of a way."""
+    if closed:
+        return sum(x for x, _ in points) / len(points), sum(y for _, y in points) / len(points)
+    place = (len(points) - 1) // 2 if len(points) % 2 == 0 else len(points) // 2 - 1
+    return _between(points[place], points[place + 1], 0.5)
 
 
 SIGNS: dict[str, list[Step]] = {

@@ -31,6 +31,15 @@ class MarkKind(StrEnum):
     STAMP = "stamp"
     SYMBOL = "symbol"
     COUNT = "count"
+    DISTANCE = "distance"
+    PATH = "path"
+    AREA = "area"
+    PERIMETER = "perimeter"
+    ANGLE = "angle"
+
+
+MEASURES = frozenset({MarkKind.DISTANCE, MarkKind.PATH, MarkKind.AREA, MarkKind.PERIMETER, MarkKind.ANGLE})
+"""Kinds whose value depends on where they lie and on the scale there; see `core.measuring`."""
 
 
 class MarkState(StrEnum):
@@ -53,9 +62,11 @@ POINTS: dict[MarkKind, tuple[int, int]] = {
     MarkKind.ARROW: (2, 2), MarkKind.POLYLINE: (2, 2000), MarkKind.POLYGON: (3, 2000), MarkKind.FREEHAND: (2, 5000),
     MarkKind.HIGHLIGHT: (2, 400), MarkKind.TEXT: (2, 2), MarkKind.CALLOUT: (3, 4), MarkKind.PIN: (1, 1),
     MarkKind.STAMP: (2, 2), MarkKind.SYMBOL: (1, 1), MarkKind.COUNT: (1, 5000),
+    MarkKind.DISTANCE: (2, 2), MarkKind.PATH: (2, 2000), MarkKind.AREA: (3, 2000), MarkKind.PERIMETER: (3, 2000),
+    MarkKind.ANGLE: (3, 3),
 }  # fmt: skip
 """The fewest and the most. Boxes are given by two opposite corners, a highlight by as many boxes as it has lines, a
-callout by the box of its text and then its leader from the tip inwards."""
+callout by the box of its text and then its leader from the tip inwards; an angle has its apex in the middle."""
 
 INKS: dict[str, str] = {
     "red": "#b5301f", "orange": "#a85b00", "yellow": "#8a7400", "green": "#1f6650", "blue": "#0b5fa5",
@@ -70,6 +81,8 @@ SYMBOLS: dict[str, str] = {
 CLOUD_ARC_MM = 7.0
 SYMBOL_MM = 8.0
 COUNT_MM = 5.0
+TICK_MM = 3.0
+VALUE_MM = 3.0
 """On paper, whatever the scale of the view."""
 
 

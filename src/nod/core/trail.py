@@ -130,6 +130,8 @@ KIND_WORDS: dict[str, str] = {
     "marks_exported": "took marks away as a file",
     "pens_kept": "changed a roll of pens",
     "mark_state_set": "set the state of a mark",
+    "scale_set": "set the scale of a sheet",
+    "scale_removed": "took a scale of a sheet away",
     "review_started": "started a review",
     "step_picked_up": "picked up a step",
     "step_put_down": "put down a step",

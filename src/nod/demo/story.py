@@ -26,6 +26,7 @@ from nod.services import (
     marks,
     reviews,
     reviews_view,
+    scales,
     transmittals,
 )
 from nod.services.block_readers import ZoneShown
@@ -295,6 +296,7 @@ def check_lighting(stage: Stage) -> None:
 
 _LOOKS: dict[str, dict[str, object]] = {
     "pin": {"colour": "blue"}, "highlight": {"colour": "yellow", "opacity": 0.35}, "count": {"colour": "green"},
+    "area": {"colour": "violet", "weight_mm": 0.35}, "distance": {"colour": "violet", "weight_mm": 0.35},
     "callout": {"colour": "violet", "type_mm": 5.0},
 }  # fmt: skip
 
@@ -336,6 +338,16 @@ def answer_on_ground_floor(stage: Stage) -> None:
     counted = ((602, 631), (774, 631), (948, 631), (1117, 631))
     columns = _draw(stage, "anouk", "count", counted, "Columns in the way of trolleys")
     _ink(stage, "anouk", [pin, callout, bright, columns])
+
+
+@at(-1, 11, 20)
+def measure_ground_floor(stage: Stage) -> None:
+    command = scales.SetScale(page=0, ratio="1:100")
+    scales.set_scale(stage.context, stage.cast.actor("leilani"), _ground_floor(stage).revision_id, command)
+    room = ((940, 812), (1237, 812), (1237, 947), (940, 947))
+    area = _draw(stage, "leilani", "area", room, "Screed to falls")
+    way = _draw(stage, "leilani", "distance", ((1620, 878), (1786, 878)), "Clear width of the store")
+    _ink(stage, "leilani", [area, way])
 
 
 @at(-1, 17)

@@ -14,7 +14,7 @@ from nod.core import mark_paths
 from nod.core.geometry import Point
 from nod.core.mark_files import PIN_MM, FiledMark, Paper, head_mm
 from nod.core.mark_paths import SIGNS, Step
-from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, MarkKind
+from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, TICK_MM, VALUE_MM, MarkKind
 from nod.formats.cover_sheet import FONTS
 
 _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"
@@ -23,6 +23,7 @@ _FILLED = (MarkKind.RECTANGLE, MarkKind.ELLIPSE, MarkKind.POLYGON, MarkKind.CLOU
 _LEADING, _PADDING = 1.25, 0.3
 _PAPER = HexColor("#fffdf8")
 _FILL_SHARE = 0.25
+_EVEN_ODD = 0
 
 
 def register_fonts() -> None:
@@ -89,7 +90,7 @@ def _path(canvas: Canvas, steps: Sequence[Step], *, stroke: bool, fill: bool) ->
             path.curveTo(*points[0], *points[1], *points[2])
         else:
             path.close()
-    canvas.drawPath(path, stroke=int(stroke), fill=int(fill))
+    canvas.drawPath(path, stroke=int(stroke), fill=int(fill), fillMode=_EVEN_ODD)
 
 
 def _highlight(canvas: Canvas, mark: FiledMark, _paper: Paper) -> None:
@@ -179,6 +180,40 @@ def _count(canvas: Canvas, mark: FiledMark, paper: Paper) -> None:
         canvas.restoreState()
 
 
+def _measure(canvas: Canvas, mark: FiledMark, paper: Paper) -> None:
+    """The line or outline that was measured, and its value in the middle on a ground of paper."""
+    closed = mark.kind in (MarkKind.AREA, MarkKind.PERIMETER)
+    rings = mark_paths.outlines(mark.points, mark.rings)
+    if closed:
+        steps = [step for ring in rings for step in mark_paths.chain(ring, closed=True)]
+        canvas.setFillColor(HexColor(INKS[mark.look.fill or mark.look.colour]))
+        canvas.setFillAlpha(mark.look.opacity * _FILL_SHARE / 2)
+        _path(canvas, steps, stroke=True, fill=mark.kind is MarkKind.AREA)
+    elif mark.kind is MarkKind.ANGLE:
+        _path(canvas, mark_paths.chain(mark.points), stroke=True, fill=False)
+    else:
+        _path(canvas, mark_paths.dimension(mark.points, TICK_MM * paper.per_mm), stroke=True, fill=False)
+    if mark.measured:
+        at = mark.points[1] if mark.kind is MarkKind.ANGLE else mark_paths.value_at(rings[0], closed=closed)
+        _value(canvas, mark.measured.words, at, mark, paper)
+
+
+def _value(canvas: Canvas, words: str, at: Point, mark: FiledMark, paper: Paper) -> None:
+    size = VALUE_MM * paper.per_mm
+    width = pdfmetrics.stringWidth(words, _BOLD, size)
+    _upright(canvas, at, paper)
+    canvas.setDash()
+    canvas.setFillColor(_PAPER)
+    canvas.setFillAlpha(0.85)
+    canvas.rect(-width / 2 - size * 0.2, -size * 0.6, width + size * 0.4, size * 1.2, stroke=0, fill=1)
+    canvas.setFillColor(HexColor(INKS[mark.look.colour]))
+    canvas.setFillAlpha(mark.look.opacity)
+    canvas.setFont(_BOLD, size)
+    canvas.drawCentredString(0, -size * 0.34, words)
+
+
 _DRAWN = {
     MarkKind.HIGHLIGHT: _highlight, MarkKind.PIN: _pin, MarkKind.SYMBOL: _symbol, MarkKind.COUNT: _count,
+    MarkKind.DISTANCE: _measure, MarkKind.PATH: _measure, MarkKind.AREA: _measure, MarkKind.PERIMETER: _measure,
+    MarkKind.ANGLE: _measure,
 }  # fmt: skip

@@ -5,17 +5,19 @@ from __future__ import annotations
 import ctypes
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 import cv2
 import numpy as np
+import numpy.typing as npt
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 
 from nod.core.clouds import Cloud, Point, find_clouds
 from nod.core.comparison import IDENTITY, PX_PER_MM, Box, Compared, Matrix, Picture, Rows, compare, darkest
-from nod.formats.pdf_look import Looker, webp
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, size_at, webp
 from nod.formats.pdf_words import read_words
 
 _POINT_MM = 25.4 / 72
@@ -46,28 +48,68 @@ class Leaf:
     user_unit: float = 1.0
 
 
-def compare_pages(looker: Looker, before: Leaf, after: Leaf, left_out: tuple[Box, ...], strict: bool) -> ComparedPages:
-    """Raises CannotDraw. A page of another size is drawn as large as the second.
+@dataclass(frozen=True)
+class Laying:
+    """How the first is laid over the second: by somebody (`moved`, in millimetres), or found from where it may lie.
+
+    `enlarged` is how much larger the second draws things than the first, where the scales of both are known.
+    """
+
+    moved: Rows | None = None
+    enlarged: float = 1.0
+
+
+FOUND = Laying()
+
+
+def compare_pages(
+    looker: Looker, before: Leaf, after: Leaf, left_out: tuple[Box, ...], strict: bool, laying: Laying = FOUND
+) -> ComparedPages:
+    """Raises CannotDraw. Both are drawn in their true size on paper as large as the second.
 
     `strict`: both claim to be the same revision, so clouds and what is `left_out` elsewhere count as any other ink.
     """
     first, second = looker.page(before.path, before.place), looker.page(after.path, after.place)
-    to_mm = _POINT_MM * after.user_unit
-    size = (second.get_width() * to_mm, second.get_height() * to_mm)
+    size, own = _size_mm(second, after), _size_mm(first, before)
     scale = min(PX_PER_MM, (_MOST_PIXELS / (size[0] * size[1])) ** 0.5)
-    pixels = (round(size[0] * scale), round(size[1] * scale))
-    pictures = _without_colour(_drawn(first, pixels), _drawn(second, pixels))
-    count = len(pictures[0])
+    sheet, of_first = _pixels(size, scale), _pixels(own, scale)
+    starts = _starts(laying, own, size, scale)
 
     def redraw(matrix: Matrix) -> Picture:
-        return _drawn(first, pixels, matrix=matrix)[:count]
+        return _drawn(first, of_first, (0, 0, *sheet), matrix)[:count]
 
-    if strict or np.array_equal(*pictures):
-        compared = compare(*pictures, px_per_mm=scale, redraw=redraw)
-    else:
+    count = 3
+    pictures = _without_colour(redraw(starts[0]), _drawn(second, sheet))
+    count = len(pictures[0])
+    places: dict[str, Any] = {"px_per_mm": scale, "redraw": redraw, "starts": starts, "fixed": laying.moved is not None}
+    if not (strict or np.array_equal(*pictures)):
         clouds, old = page_clouds(second, after.user_unit), page_clouds(first, before.user_unit)
-        compared = compare(*pictures, clouds, old, left_out, scale, redraw)
-    return ComparedPages(compared, size, _same_words(first, second))
+        places |= {"clouds": clouds, "old_clouds": old, "left_out": left_out}
+    return ComparedPages(compare(*pictures, **places), size, _same_words(first, second))
+
+
+def _size_mm(page: Any, leaf: Leaf) -> tuple[float, float]:
+    to_mm = _POINT_MM * leaf.user_unit
+    return page.get_width() * to_mm, page.get_height() * to_mm
+
+
+def _pixels(size_mm: tuple[float, float], scale: float) -> tuple[int, int]:
+    return max(1, round(size_mm[0] * scale)), max(1, round(size_mm[1] * scale))
+
+
+def _starts(laying: Laying, own: tuple[float, float], size: tuple[float, float], scale: float) -> list[Matrix]:
+    """In pixels: as on paper; then as large as the second's paper, or as its scale is larger, middle on middle."""
+    if laying.moved is not None:
+        matrix = np.array(laying.moved, np.float64)
+        matrix[:, 2] *= scale
+        return [matrix]
+    grown = [size[0] / own[0], laying.enlarged]
+    found: list[Matrix] = [IDENTITY]
+    for by in grown:
+        if all(abs(by - each[0, 0]) > 0.002 for each in found):
+            shift = [(size[axis] - by * own[axis]) / 2 * scale for axis in (0, 1)]
+            found.append(np.array([[by, 0.0, shift[0]], [0.0, by, shift[1]]]))
+    return found
 
 
 def _drawn(page: Any, full: tuple[int, int], box: Pixels | None = None, matrix: Matrix = IDENTITY) -> Picture:
@@ -114,28 +156,78 @@ def overlay(looker: Looker, before: Leaf, after: Leaf, box: Box, width_px: int, 
     `box` in millimetres of the second page as seen; `moved` as `compare` found it.
     """
     first, second = looker.page(before.path, before.place), looker.page(after.path, after.place)
-    to_mm = _POINT_MM * after.user_unit
     scale = width_px / max(box[2] - box[0], 1.0)
-    full = (round(second.get_width() * to_mm * scale), round(second.get_height() * to_mm * scale))
     left, upper, right, lower = (round(value * scale) for value in box)
-    crop = (left, upper, right, lower)
+    old, new = _both(first, second, (before, after), (left, upper, right, lower), scale, moved)
+    return webp(Image.fromarray(_mixed(old, new)))
+
+
+Shown = Literal["both", "first", "second"]
+
+
+def laid_tile(
+    looker: Looker, before: Leaf, after: Leaf, moved: Rows, shown: Shown, level: int, column: int, row: int
+) -> bytes:
+    """A tile of the second page as `Looker.tile` cuts it, with the first laid over it, or one of them alone.
+
+    Raises CannotDraw.
+    """
+    first, second = looker.page(before.path, before.place), looker.page(after.path, after.place)
+    width, height = size_at(second.get_width(), second.get_height(), level)
+    left, top = column * TILE_PX, row * TILE_PX
+    if not (FIRST_LEVEL <= level <= TOP_LEVEL and 0 <= left < width and 0 <= top < height):
+        raise CannotDraw("tile outside the page")
+    box = (left, top, min(left + TILE_PX, width), min(top + TILE_PX, height))
+    if shown == "second":
+        return webp(Image.fromarray(_seen(_drawn(second, (width, height), box))))
+    scale = 2**level / max(_size_mm(second, after))
+    old, new = _both(first, second, (before, after), box, scale, moved, only_first=shown == "first")
+    return webp(Image.fromarray(_seen(old) if shown == "first" else _mixed(old, new)))
+
+
+def _seen(picture: Picture) -> Any:
+    return np.ascontiguousarray(np.moveaxis(picture, 0, -1))
+
+
+def _both(
+    first: Any,
+    second: Any,
+    leaves: tuple[Leaf, Leaf],
+    box: Pixels,
+    scale: float,
+    moved: Rows,
+    *,
+    only_first: bool = False,
+) -> tuple[Picture, Picture]:
+    """The same part of both, at `scale` pixels to a millimetre of the second."""
+    before, after = leaves
     matrix = np.array(moved, np.float64)
     matrix[:, 2] *= scale
-    return webp(Image.fromarray(_mixed(_drawn(first, full, crop, matrix), _drawn(second, full, crop))))
+    old = _drawn(first, _pixels(_size_mm(first, before), scale), box, matrix)
+    return old, old if only_first else _drawn(second, _pixels(_size_mm(second, after), scale), box)
 
 
 def _mixed(old: Picture, new: Picture) -> Any:
-    a, b = (1 - darkest(each).astype(np.float32) / 255 for each in (old, new))
+    a, b = (np.asarray(255 - darkest(each), np.uint8) for each in (old, new))
     around = np.ones((3, 3), np.uint8)
-    only_a = np.clip(a - cv2.dilate(b, around), 0, 1)
-    only_b = np.clip(b - cv2.dilate(a, around), 0, 1)
-    both = np.clip(np.maximum(a, b) - only_a - only_b, 0, 1)
-    rows, columns = np.indices(a.shape)
-    only_a *= np.where((rows + columns) % _HATCH < _HATCH * 0.7, 1.0, 0.25)
-    paper = np.ones((*a.shape, 3), np.float32)
-    for ink, colour in ((both, _GREY), (only_a, _RUST), (only_b, _SEA)):
-        paper -= ink[..., None] * (1 - np.array(colour, np.float32) / 255)
-    return (np.clip(paper, 0, 1) * 255).astype(np.uint8)
+    only_a, only_b = cv2.subtract(a, cv2.dilate(b, around)), cv2.subtract(b, cv2.dilate(a, around))
+    both = cv2.subtract(cv2.max(a, b), cv2.add(only_a, only_b))
+    only_a = cv2.multiply(only_a, _hatch(a.shape), scale=1 / 255)
+    inks = ((both, _GREY), (only_a, _RUST), (only_b, _SEA))
+    # Each ink takes from the white of the paper what it lacks of it; by tables, as a tile must not be waited for.
+    taken = [[cv2.LUT(ink, _share_of(255 - colour[plane])) for ink, colour in inks] for plane in range(3)]
+    return cv2.merge([255 - cv2.add(cv2.add(one, two), three) for one, two, three in taken])
+
+
+@lru_cache(64)
+def _share_of(value: int) -> npt.NDArray[np.uint8]:
+    return np.round(np.arange(256) * value / 255).astype(np.uint8)
+
+
+@lru_cache(64)
+def _hatch(shape: tuple[int, int]) -> npt.NDArray[np.uint8]:
+    rows, columns = np.indices(shape)
+    return np.where((rows + columns) % _HATCH < _HATCH * 0.7, 255, 64).astype(np.uint8)
 
 
 def page_clouds(page: Any, user_unit: float) -> list[Cloud]:

@@ -9,6 +9,8 @@ from typing import Any
 
 import pikepdf
 
+from nod.formats.pdf_measures import FileScale, file_scales
+
 _MOST_OBJECTS = 200_000
 _MOST_LAYERS = 1000
 _MOST_ANNOTATIONS = 20_000
@@ -20,24 +22,21 @@ _ACTIVE = {
     "/GoToE": "a jump into an embedded file",
 }
 _POINT_MM = 25.4 / 72
-# ISO 32000-2, table 268: the unit that /R's ratio and /X's factor are told in is free text; these are the usual ones.
-_UNIT_MM = {
-    "mm": 1.0, "cm": 10.0, "m": 1000.0, "km": 1e6, "in": 25.4, '"': 25.4, "ft": 304.8, "'": 304.8, "yd": 914.4,
-    "mi": 1609344.0,
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class PageContents:
     """`annotations` counts by subtype (`?` without one); `drawn` is how many bring their own look.
 
-    `links` are those that lead somewhere. `scales` are the ratios of the page's measure dictionaries: real to paper.
+    `links` are those that lead somewhere. `scales` are the ratios of the page's measure dictionaries: real to paper;
+    `file_scales` are the parts of the page they hold for, with those that Nod cannot measure by.
     """
 
     annotations: Mapping[str, int] = field(default_factory=dict)
     drawn: int = 0
     links: int = 0
     scales: tuple[float, ...] = ()
+    file_scales: tuple[FileScale, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -64,7 +63,9 @@ def page_contents(page: pikepdf.Page, user_unit: float) -> PageContents:
         if isinstance(each, pikepdf.Dictionary):
             drawn += "/AP" in each
             links += kind == pikepdf.Name.Link and ("/A" in each or "/Dest" in each)
-    return PageContents(dict(subtypes), drawn, links, tuple(_scales(page, user_unit)))
+    scales = tuple(file_scales(page))
+    ratios = tuple(each.mm_per_pt / (_POINT_MM * user_unit) for each in scales if each.mm_per_pt)
+    return PageContents(dict(subtypes), drawn, links, ratios, scales)
 
 
 def _array(value: Any, most: int) -> Iterator[Any]:
@@ -96,25 +97,6 @@ def _encryption(pdf: pikepdf.Pdf) -> str:
     if not pdf.is_encrypted:
         return ""
     return f"R{pdf.encryption.R} V{pdf.encryption.V} {pdf.encryption.bits}bit"
-
-
-def _scales(page: pikepdf.Page, user_unit: float) -> Iterator[float]:
-    """Of each viewport with a rectilinear measure (ISO 32000-1, 12.9): the factor along x against the paper."""
-    for viewport in _array(page.obj.get("/VP"), 200):
-        measure = viewport.get("/Measure") if isinstance(viewport, pikepdf.Dictionary) else None
-        first = next(_array(measure.get("/X"), 1), None) if isinstance(measure, pikepdf.Dictionary) else None
-        if isinstance(first, pikepdf.Dictionary):
-            unit = _UNIT_MM.get(str(first.get("/U", "")).strip().lower())
-            factor = _number(first.get("/C"))
-            if unit and factor > 0:
-                yield factor * unit / (_POINT_MM * user_unit)
-
-
-def _number(value: Any) -> float:
-    try:
-        return float(value)
-    except (TypeError, ValueError):
-        return 0.0
 
 
 def _active_content(pdf: pikepdf.Pdf) -> Iterator[str]:

@@ -86,7 +86,7 @@ def _annotation(mark: FiledMark, paper: Paper, rect: Rect, form: Any) -> Diction
     look = mark.look
     made = Dictionary(
         Type=Name.Annot, Subtype=Name(f"/{SUBTYPES[mark.kind]}"), Rect=_numbers(rect), NM=String(mark.id),
-        T=String(mark.author), Contents=String(mark.text), M=String(pdf_date(mark.changed_at)),
+        T=String(mark.author), Contents=String(contents_of(mark)), M=String(pdf_date(mark.changed_at)),
         CreationDate=String(pdf_date(mark.drawn_at)), F=_PRINTED, C=_colour(look.colour), CA=_number(look.opacity),
         AP=Dictionary(N=form), Subj=String(subject_of(mark)),
     )  # fmt: skip
@@ -111,10 +111,16 @@ def _private(mark: FiledMark) -> Dictionary:
         Kind=String(mark.kind.value), Points=_flat(mark.points), Label=String(mark.label), Colour=String(look.colour),
         WeightMm=_number(look.weight_mm), Fill=String(look.fill), Opacity=_number(look.opacity), Dashed=look.dashed,
         TypeMm=_number(look.type_mm), Symbol=String(look.symbol),
+        Text=String(mark.text), Rings=Array(list(mark.rings)),
     )  # fmt: skip
     if mark.pin_number is not None:
         kept.Pin = mark.pin_number
     return kept
+
+
+def contents_of(mark: FiledMark) -> str:
+    """What other programs show as the text: what was measured, then what was written."""
+    return "\n".join(part for part in (mark.measured.words if mark.measured else "", mark.text) if part)
 
 
 def subject_of(mark: FiledMark) -> str:
@@ -173,6 +179,37 @@ def _callout(made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
     return {**_text(made, mark, paper), "IT": Name.FreeTextCallout, "CL": way, "LE": Name.OpenArrow}
 
 
+def _measure(made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
+    """Measures are dimensions in the standard's words; the holes of an area stand in our own dictionary only."""
+    line = mark.kind is MarkKind.DISTANCE
+    outer = mark.points[: mark.rings[0]] if mark.rings else mark.points
+    found: dict[str, Any] = (
+        {"L": _flat(outer), "LE": Array([Name.Butt, Name.Butt])} if line else {"Vertices": _flat(outer)}
+    )
+    if mark.kind in _INTENTS:
+        found["IT"] = Name(_INTENTS[mark.kind])
+        if mark.measured and mark.measured.mm_per_pt:
+            found["Measure"] = _measure_dictionary(mark.measured.mm_per_pt, imperial=mark.measured.imperial)
+    return found
+
+
+_INTENTS = {
+    MarkKind.DISTANCE: "/LineDimension", MarkKind.PATH: "/PolyLineDimension", MarkKind.AREA: "/PolygonDimension",
+    MarkKind.PERIMETER: "/PolygonDimension",
+}  # fmt: skip
+
+
+def _measure_dictionary(mm_per_pt: float, *, imperial: bool) -> Dictionary:
+    """ISO 32000-1, tables 261 to 263: points become metres or feet by /X, these stand for /D and /A as they are."""
+    size, unit, square = (304.8, "ft", "sq ft") if imperial else (1000.0, "m", "m²")
+    ratio = f"1 pt = {mm_per_pt / size:.6g} {unit}"
+    return Dictionary(
+        Type=Name.Measure, Subtype=Name("/RL"), R=String(ratio),
+        X=Array([Dictionary(U=String(unit), C=_number(mm_per_pt / size, 12), D=1000)]),
+        D=Array([Dictionary(U=String(unit), C=1, D=1000)]), A=Array([Dictionary(U=String(square), C=1, D=1000)]),
+    )  # fmt: skip
+
+
 def _icon(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
     names = {MarkKind.PIN: "Note", MarkKind.STAMP: "#Nod", MarkKind.SYMBOL: f"#Nod-{mark.look.symbol}"}
     return {"Name": Name(f"/{names[mark.kind]}")}
@@ -184,6 +221,8 @@ _GEOMETRY: dict[MarkKind, Callable[[Dictionary, FiledMark, Paper], dict[str, Any
     MarkKind.ARROW: _line, MarkKind.FREEHAND: _ink, MarkKind.COUNT: _crosses, MarkKind.HIGHLIGHT: _quads,
     MarkKind.RECTANGLE: _box, MarkKind.ELLIPSE: _box, MarkKind.TEXT: _text, MarkKind.CALLOUT: _callout,
     MarkKind.PIN: _icon, MarkKind.STAMP: _icon, MarkKind.SYMBOL: _icon,
+    MarkKind.DISTANCE: _measure, MarkKind.PATH: _measure, MarkKind.AREA: _measure, MarkKind.PERIMETER: _measure,
+    MarkKind.ANGLE: _measure,
 }  # fmt: skip
 
 
@@ -246,5 +285,5 @@ def _numbers(values: Iterable[float]) -> Array:
     return Array([_number(value) for value in values])
 
 
-def _number(value: float) -> Decimal:
-    return Decimal(repr(round(float(value), 5)))
+def _number(value: float, decimals: int = 5) -> Decimal:
+    return Decimal(f"{value:.{decimals}f}".rstrip("0").rstrip("."))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
@@ -13,7 +13,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.mark_files import FiledMark, FiledReply
+from nod.core.mark_files import FiledMark, FiledMeasure, FiledReply
 from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
@@ -24,7 +24,7 @@ from nod.services.answers import Who, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
-from nod.services.marks import look_of
+from nod.services.marks import look_of, measures_of
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
@@ -32,11 +32,12 @@ from nod.services.title_blocks import box_of
 from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
 
 Form = Literal["pdf", "xlsx", "csv"]
+"""The sheet with its marks, or the marks as a table."""
 _HEADS = (
-    "Mark", "Number", "Page", "Text", "Label", "State", "Author", "Company", "Drawn", "Inked", "For", "Answers",
-    "Left mm", "Upper mm",
+    "Mark", "Number", "Page", "Text", "Measured", "Label", "State", "Author", "Company", "Drawn", "Inked", "For",
+    "Answers", "Left mm", "Upper mm",
 )  # fmt: skip
-_WIDTHS = (90, 60, 50, 320, 120, 80, 140, 70, 120, 120, 140, 320, 70, 70)
+_WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 70, 70)
 
 
 def export_marks(context: Context, press: Press, actor: Actor, revision_id: str, form: Form) -> Exported:
@@ -96,6 +97,7 @@ def filed_marks(session: Session, rows: list[MarkRow]) -> list[FiledMark]:
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
     named = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
     people = people_by_id(session, named)
+    measure = filed_measures(session, rows)
     threads: dict[str, list[FiledReply]] = {}
     for reply in replies:
         filed = FiledReply(reply.id, _named(people[reply.author_id]), reply.text, reply.at)
@@ -106,10 +108,21 @@ def filed_marks(session: Session, rows: list[MarkRow]) -> list[FiledMark]:
             look=look_of(row), text=row.text, label=row.label, author=_named(people[row.author_id]),
             drawn_at=row.drawn_at, changed_at=row.inked_at or row.drawn_at, pin_number=row.pin_number,
             state=MarkState(row.state), state_by=_named(people[row.state_by]) if row.state_by else "",
-            state_at=row.state_at, replies=tuple(threads.get(row.id, ())),
+            state_at=row.state_at, replies=tuple(threads.get(row.id, ())), rings=tuple(row.rings),
+            measured=measure(row),
         )
         for row in rows
     ]  # fmt: skip
+
+
+def filed_measures(session: Session, rows: list[MarkRow]) -> Callable[[MarkRow], FiledMeasure | None]:
+    measure = measures_of(session, rows)
+
+    def filed(row: MarkRow) -> FiledMeasure | None:
+        shown = measure(row)
+        return FiledMeasure(shown.words, shown.mm_per_pt, "'" in shown.words or '"' in shown.words) if shown else None
+
+    return filed
 
 
 def _table(
@@ -123,7 +136,8 @@ def _table(
         answers = "\n".join(f"{reply.author}: {reply.text}" for reply in mark.replies)
         left, upper = _place_mm(mark, pages[mark.page]) if mark.page in pages else (None, None)
         yield [
-            subject_of(mark), mark.pin_number, mark.page + 1, mark.text, mark.label, mark.state.value, author.name,
+            subject_of(mark), mark.pin_number, mark.page + 1, mark.text,
+            mark.measured.words if mark.measured else "", mark.label, mark.state.value, author.name,
             author.company, _local(mark.drawn_at, zone), _local(mark.changed_at, zone), meant.name if meant else "",
             answers, left, upper,
         ]  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict
 from datetime import datetime
 from typing import Annotated, Any, Literal
@@ -19,16 +19,26 @@ from nod.core.trail import Fact, Subject, changed
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.mark_notices import tell_of_mark
+from nod.services.scales import MeasuredShown, Measurer, measurer_for, units_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_document, see_revision, who_sees
 from nod.store.ids import new_id
-from nod.store.tables import MARK_ORDER, BlobRow, DocumentRow, MarkRow, PersonRow, ReplyRow
+from nod.store.tables import (
+    MARK_ORDER,
+    BlobRow,
+    DocumentRow,
+    MarkRow,
+    PersonRow,
+    ProjectRow,
+    ReplyRow,
+    RevisionRow,
+)
 
 # JSON has no tuples: a pair of numbers arrives as a list.
 Pair = Annotated[tuple[float, float], Strict(False)]
 Kind = Literal[
     "cloud", "rectangle", "ellipse", "line", "arrow", "polyline", "polygon", "freehand", "highlight", "text", "callout",
-    "pin", "stamp", "symbol", "count",
+    "pin", "stamp", "symbol", "count", "distance", "path", "area", "perimeter", "angle",
 ]  # fmt: skip
 MOST_AT_ONCE = 500
 
@@ -46,7 +56,10 @@ class MarkLook(Command, Answered):
 
 
 class NewMark(Command):
-    """`points` in PDF points of the unrotated page, see `core.marks.POINTS`; `page` counts from 0."""
+    """`points` in PDF points of the unrotated page, see `core.marks.POINTS`; `page` counts from 0.
+
+    `rings`: how many points each outline of an area has. `aim_pt`: a pixel of the screen while it was drawn.
+    """
 
     page: int = Field(ge=0)
     kind: Kind
@@ -54,6 +67,8 @@ class NewMark(Command):
     look: MarkLook = MarkLook()
     text: str = ""
     label: str = ""
+    rings: list[int] = Field(default_factory=list)
+    aim_pt: float = Field(default=0.0, ge=0, le=1000)
 
 
 class DrawMarks(Command):
@@ -66,6 +81,7 @@ class MarkChange(Command):
     id: str
     version: int
     points: list[Pair] | None = None
+    rings: list[int] | None = None
     look: MarkLook | None = None
     text: str | None = None
     label: str | None = None
@@ -103,9 +119,11 @@ class Mark(Answered):
     page: int
     kind: Kind
     points: list[tuple[float, float]]
+    rings: list[int]
     look: MarkLook
     text: str
     label: str
+    measured: MeasuredShown | None
     pin_number: int | None
     state: str
     author: Who
@@ -138,24 +156,41 @@ def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
     named = {row.author_id for row in rows} | {row.meant_for for row in rows} | {reply.author_id for reply in replies}
     people = people_by_id(session, named)
+    measure = measures_of(session, rows)
     threads: dict[str, list[Reply]] = {}
     for reply in replies:
         shown = Reply(id=reply.id, author=people[reply.author_id], text=reply.text, at=reply.at)
         threads.setdefault(reply.mark_id, []).append(shown)
-    return [_mark(row, people, threads.get(row.id, []), actor) for row in rows]
+    return [_mark(row, people, threads.get(row.id, []), actor, measure(row)) for row in rows]
+
+
+def measures_of(session: Session, rows: Sequence[MarkRow]) -> Callable[[MarkRow], MeasuredShown | None]:
+    """What rows of one revision measure, by the scales as they are now."""
+    if not any(row.kind in rules.MEASURES for row in rows):
+        return lambda row: None
+    return _measurer(session, rows[0].revision_id, rows).of
+
+
+def _measurer(session: Session, revision_id: str, rows: Sequence[MarkRow]) -> Measurer:
+    revision = session.get_one(RevisionRow, revision_id)
+    project_id = session.scalars(select(DocumentRow.project_id).where(DocumentRow.id == revision.document_id)).one()
+    return measurer_for(session, revision, units_of(session.get_one(ProjectRow, project_id)), rows)
 
 
 def look_of(row: MarkRow) -> Look:
     return Look(**row.look)
 
 
-def _mark(row: MarkRow, people: dict[str, Who], replies: list[Reply], actor: Actor) -> Mark:
+def _mark(
+    row: MarkRow, people: dict[str, Who], replies: list[Reply], actor: Actor, measured: MeasuredShown | None
+) -> Mark:
     mine = row.author_id == actor.person_id and actor.looker is None
     kind: Any = row.kind
     return Mark(
         id=row.id, version=row.version, page=row.page, kind=kind, points=[(x, y) for x, y in row.points],
-        look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label, pin_number=row.pin_number,
-        state=row.state, author=people[row.author_id], meant_for=people.get(row.meant_for), locked=row.locked,
+        rings=row.rings, measured=measured, look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label,
+        pin_number=row.pin_number, state=row.state, author=people[row.author_id],
+        meant_for=people.get(row.meant_for), locked=row.locked,
         rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,
         replies=replies,
     )  # fmt: skip
@@ -168,12 +203,24 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
         _check_count(len(command.marks))
         pages = act.session.get_one(BlobRow, revision.sha256).page_count
         rows = [_drawn(act, document, revision_id, each, pages) for each in command.marks]
+        _check_measures(act, revision_id, rows)
         act.session.add_all(rows)
         act.session.flush()
         for row in rows:
             record(act, document, row, "mark_drawn", after=content_of(row))
         tell(act, document, rows)
         return show_marks(act.session, actor, rows)
+
+
+def _check_measures(act: Act, revision_id: str, rows: Sequence[MarkRow]) -> None:
+    """Raises RuleBroken for a measure across regions of different scale, and for an outline without one area."""
+    measures = [row for row in rows if row.kind in rules.MEASURES]
+    if any(row.rings for row in rows if row.kind not in rules.MEASURES):
+        raise RuleBroken("shape_unfit", "Only an area has outlines within it.")
+    if measures:
+        measurer = _measurer(act.session, revision_id, measures)
+        for row in measures:
+            measurer.check(row)
 
 
 def _check_count(count: int) -> None:
@@ -190,6 +237,7 @@ def _drawn(act: Act, document: DocumentRow, revision_id: str, new: NewMark, page
         id=new_id(), document_id=document.id, revision_id=revision_id, page=new.page, kind=new.kind,
         points=[list(point) for point in new.points], look=asdict(look), label=rules.check_label(new.label),
         text=rules.check_text(new.text, required=False), author_id=act.actor.person_id, drawn_at=act.at,
+        rings=new.rings, aim_pt=new.aim_pt, version=1,
     )  # fmt: skip
 
 
@@ -197,9 +245,10 @@ def content_of(row: MarkRow) -> dict[str, Any]:
     """What the trail keeps of a mark."""
     kept = {
         "kind": row.kind, "page": row.page + 1, "points": row.points, "text": row.text, "state": row.state,
-        "look": row.look, "label": row.label, "meant for": row.meant_for, "locked": row.locked, "rank": row.rank,
+        "outlines": row.rings, "look": row.look, "label": row.label,
+        "meant for": row.meant_for, "locked": row.locked, "rank": row.rank,
     }  # fmt: skip
-    return {key: value for key, value in kept.items() if value not in ("", False) or key == "text"}
+    return {key: value for key, value in kept.items() if value not in ("", False, []) or key == "text"}
 
 
 def record(
@@ -272,6 +321,8 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
             row, document = _own(act, revision_id, change.id, change.version)
             before = content_of(row)
             _change(act, row, document, change)
+            if change.points is not None or change.rings is not None:
+                _check_measures(act, revision_id, [row])
             row.version += 1
             record(act, document, row, "mark_changed", *changed(before, content_of(row)))
             if row.inked_at and (change.text is not None or change.meant_for is not None):
@@ -289,6 +340,7 @@ def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -
         points = tuple(change.points) if change.points is not None else tuple((x, y) for x, y in row.points)
         rules.check_shape(Shape(MarkKind(row.kind), points, look))
         row.points, row.look = [list(point) for point in points], asdict(look)
+    row.rings = row.rings if change.rings is None else change.rings
     if change.text is not None:
         row.text = rules.check_text(change.text, required=False)
     if change.label is not None:

@@ -15,7 +15,7 @@ from typing import Any, cast
 
 from nod.core.comparison import Box, Rows
 from nod.core.mark_files import FiledMark
-from nod.formats.pdf_compare import ComparedPages, Leaf
+from nod.formats.pdf_compare import FOUND, ComparedPages, Laying, Leaf, Shown
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_look import CannotDraw, Tile
 from nod.formats.pdf_marks import CannotAnnotate
@@ -138,9 +138,17 @@ class Press:
         """Raises PressStopped and CannotAnnotate."""
         self._ask("annotate", source, target, marks, patience=_SPLIT_PATIENCE)
 
-    def compare(self, before: Leaf, after: Leaf, left_out: tuple[Box, ...], *, strict: bool) -> ComparedPages:
+    def compare(
+        self, before: Leaf, after: Leaf, left_out: tuple[Box, ...], *, strict: bool, laying: Laying = FOUND
+    ) -> ComparedPages:
         """Raises PressStopped and CannotDraw."""
-        return cast(ComparedPages, self._ask("compare", before, after, left_out, strict, patience=_TWO_PAGES))
+        return cast(ComparedPages, self._ask("compare", before, after, left_out, strict, laying, patience=_TWO_PAGES))
+
+    def laid_tile(
+        self, before: Leaf, after: Leaf, moved: Rows, shown: Shown, level: int, column: int, row: int
+    ) -> bytes:
+        """Raises PressStopped and CannotDraw."""
+        return cast(bytes, self._ask("laid_tile", before, after, moved, shown, level, column, row))
 
     def overlay(self, before: Leaf, after: Leaf, box: Box, width_px: int, moved: Rows) -> bytes:
         """Raises PressStopped and CannotDraw."""

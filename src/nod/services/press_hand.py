@@ -10,7 +10,7 @@ from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
-from nod.formats.pdf_compare import compare_pages, overlay
+from nod.formats.pdf_compare import compare_pages, laid_tile, overlay
 from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
 from nod.formats.pdf_marks import CannotAnnotate, annotate
@@ -33,6 +33,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "split": split_pages,
         "compare": partial(compare_pages, looker),
         "overlay": partial(overlay, looker),
+        "laid_tile": partial(laid_tile, looker),
     }
 
 

@@ -5,10 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from nod.core.access import Level
 from nod.core.geometry import PageBox
-from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS
+from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS, TICK_MM, VALUE_MM
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sheet_size import points_to_mm
 from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw
@@ -39,9 +40,14 @@ class DrawnWith(Answered):
     cloud_arc_mm: float
     symbol_mm: float
     count_mm: float
+    tick_mm: float
+    value_mm: float
 
 
-DRAWN_WITH = DrawnWith(inks=INKS, symbols=SYMBOLS, cloud_arc_mm=CLOUD_ARC_MM, symbol_mm=SYMBOL_MM, count_mm=COUNT_MM)
+DRAWN_WITH = DrawnWith(
+    inks=INKS, symbols=SYMBOLS, cloud_arc_mm=CLOUD_ARC_MM, symbol_mm=SYMBOL_MM, count_mm=COUNT_MM, tick_mm=TICK_MM,
+    value_mm=VALUE_MM,
+)  # fmt: skip
 
 
 class SheetRevision(Answered):
@@ -74,35 +80,37 @@ class Sheet(Answered):
 
 def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
     with context.database.read() as session:
-        revision, document, seat = see_revision(session, actor, revision_id)
-        pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
-        revisions = session.scalars(
-            select(RevisionRow)
-            .where(RevisionRow.document_id == document.id)
-            .order_by(RevisionRow.filed_at, FILED_ORDER)
-        )
-        return Sheet(
-            document_id=document.id,
-            project_id=document.project_id,
-            revision_id=revision.id,
-            number=document.number,
-            title=revision.title,
-            revision=revision.code,
-            status=revision.status,
-            verdict=document.verdict if document.revision_id == revision.id else "",
-            superseded=revision.superseded_at is not None,
-            current_revision=document.revision,
-            tile_px=TILE_PX,
-            first_level=FIRST_LEVEL,
-            top_level=TOP_LEVEL,
-            pages=[show_page(page) for page in pages],
-            revisions=[
-                SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None)
-                for each in revisions
-            ],
-            may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None,
-            drawn_with=DRAWN_WITH,
-        )
+        return show_sheet(session, actor, revision_id)
+
+
+def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
+    """Raises NotFound for one who may not see it."""
+    revision, document, seat = see_revision(session, actor, revision_id)
+    pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
+    revisions = session.scalars(
+        select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.filed_at, FILED_ORDER)
+    )
+    return Sheet(
+        document_id=document.id,
+        project_id=document.project_id,
+        revision_id=revision.id,
+        number=document.number,
+        title=revision.title,
+        revision=revision.code,
+        status=revision.status,
+        verdict=document.verdict if document.revision_id == revision.id else "",
+        superseded=revision.superseded_at is not None,
+        current_revision=document.revision,
+        tile_px=TILE_PX,
+        first_level=FIRST_LEVEL,
+        top_level=TOP_LEVEL,
+        pages=[show_page(page) for page in pages],
+        revisions=[
+            SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None) for each in revisions
+        ],
+        may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None,
+        drawn_with=DRAWN_WITH,
+    )
 
 
 def show_page(row: PageRow) -> SheetPage:

@@ -19,6 +19,10 @@ class Tiles:
     def thumbnail_path(self, sha256: str, page: int) -> Path:
         return self._root / sha256[:2] / sha256 / f"{page}" / "thumbnail.webp"
 
+    def compared_path(self, question: str) -> Path:
+        """Where the answer to a comparison is kept; `question` is its hash."""
+        return self._root / "compared" / question[:2] / f"{question}.json"
+
     def keep(self, path: Path, picture: bytes) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         descriptor, name = tempfile.mkstemp(dir=path.parent)

@@ -23,6 +23,7 @@ from nod.web import (
     drawing_sets,
     guests,
     intake,
+    laying_over,
     members,
     packs,
     people,
@@ -47,8 +48,8 @@ FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, reviews, transmittals, guests, trail, members,
-    access, setup, workspace, post_room,
+    document_acts, drawing_sets, packs, planned, search, sheets, laying_over, reviews, transmittals, guests,
+    trail, members, access, setup, workspace, post_room,
 )  # fmt: skip
 
 

@@ -8,10 +8,13 @@ from typing import Literal
 from flask import Response, send_file
 from pydantic import BaseModel, RootModel
 
-from nod.services import mark_files, mark_threads, marks, pens, sheet_words, sheets
+from nod.services import mark_files, mark_threads, marks, measures, pens, scales, sheet_words, sheets
+from nod.services.exporting import Exported
 from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, Mark, RemoveMarks
+from nod.services.measures import MeasureTotals
 from nod.services.pens import KeepPens, PenRolls, PensKept
+from nod.services.scales import SetScale, SheetScales
 from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Sheet
 from nod.web.answering import answers, feature, send_picture
@@ -22,6 +25,11 @@ api = feature("sheets")
 
 class RevisionPath(BaseModel):
     revision_id: str
+
+
+class ScalePath(BaseModel):
+    revision_id: str
+    scale_id: str
 
 
 class TilePath(BaseModel):
@@ -38,6 +46,10 @@ class WordsQuery(BaseModel):
 
 class MarksForm(BaseModel):
     form: Literal["pdf", "xlsx", "csv"]
+
+
+class MeasuresForm(BaseModel):
+    form: Literal["xlsx", "csv"]
 
 
 class PensQuery(BaseModel):
@@ -127,9 +139,47 @@ def bring_back_marks(path: RevisionPath, body: BringBackMarks) -> list[Mark]:
 @permission("read")
 def export_marks(path: RevisionPath, form: MarksForm) -> Response:
     """All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded."""
-    made = mark_files.export_marks(context(), press(), actor(), path.revision_id, form.form)
+    return _sent(mark_files.export_marks(context(), press(), actor(), path.revision_id, form.form))
+
+
+def _sent(made: Exported) -> Response:
     content = io.BytesIO(made.content)
     return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.get("/api/sheets/<revision_id>/scales", responses=answers(SheetScales))
+@permission("read")
+def list_scales(path: RevisionPath) -> SheetScales:
+    """The scales that hold on a sheet: those set by people, and the file's own."""
+    return scales.list_scales(context(), actor(), path.revision_id)
+
+
+@api.post("/api/sheets/<revision_id>/scales", responses=answers())
+@permission("mark")
+def set_scale(path: RevisionPath, body: SetScale) -> None:
+    """Calibrate a page, or a region of it."""
+    scales.set_scale(context(), actor(), path.revision_id, body)
+
+
+@api.delete("/api/sheets/<revision_id>/scales/<scale_id>", responses=answers())
+@permission("mark")
+def remove_scale(path: ScalePath) -> None:
+    """Take a calibration away."""
+    scales.remove_scale(context(), actor(), path.revision_id, path.scale_id)
+
+
+@api.get("/api/sheets/<revision_id>/measures", responses=answers(MeasureTotals))
+@permission("read")
+def list_measures(path: RevisionPath) -> MeasureTotals:
+    """Totals of what has been measured, by label."""
+    return measures.list_measures(context(), actor(), path.revision_id)
+
+
+@api.post("/api/sheets/<revision_id>/measures/export")
+@permission("read")
+def export_measures(path: RevisionPath, form: MeasuresForm) -> Response:
+    """All measures in ink as a table, with totals by label. A POST, because each download is recorded."""
+    return _sent(measures.export_measures(context(), actor(), path.revision_id, form.form))
 
 
 @api.get("/api/sheets/<revision_id>/people", responses=answers(SheetPeople))

@@ -18,6 +18,11 @@ import {
   Waypoints,
   X,
   PencilLine,
+  Angle,
+  Ruler,
+  Spline,
+  SquareDashed,
+  VectorSquare,
   type LucideIcon,
 } from 'lucide-react'
 
@@ -38,6 +43,11 @@ const KINDS: Record<Exclude<MarkKind, 'symbol'>, LucideIcon> = {
   pin: MapPin,
   stamp: Stamp,
   count: Hash,
+  distance: Ruler,
+  path: Spline,
+  area: VectorSquare,
+  perimeter: SquareDashed,
+  angle: Angle,
 }
 const SYMBOLS: Record<string, LucideIcon> = {
   tick: Check,
@@ -63,6 +73,11 @@ export const KIND_WORDS: Record<MarkKind, string> = {
   stamp: 'Stamp',
   symbol: 'Symbol',
   count: 'Count',
+  distance: 'Distance',
+  path: 'Path',
+  area: 'Area',
+  perimeter: 'Perimeter',
+  angle: 'Angle',
 }
 
 interface Props {

@@ -20,6 +20,7 @@ interface Props {
   inks: Record<string, string>
   onChoose: (id: string) => void
   onPen: (mark: Mark) => void
+  onHole: (mark: Mark) => void
 }
 
 export function nameOf(mark: Mark): string {
@@ -44,6 +45,8 @@ export function MarkItem({
   useEffect(() => {
     if (open) place.current?.scrollIntoView({ block: 'nearest' })
   }, [open])
+  // What is kept while the pointer is going down on a button must not move that button away from under it.
+  const editing = open && mark.may_change
   return (
     <article ref={place} className={`border-b border-line ${marked ? 'bg-plum-tint' : ''}`}>
       <button
@@ -66,10 +69,8 @@ export function MarkItem({
           </span>
           <When at={mark.inked_at ?? mark.drawn_at} />
         </span>
-        <span className="block text-[14px] break-words">
-          {mark.text || <em className="text-second">no text yet</em>}
-        </span>
-        <Below mark={mark} open={open} />
+        <Said mark={mark} editing={editing} />
+        {!editing && <Below mark={mark} open={open} />}
       </button>
       {open && (
         <div className="px-3 pb-3">
@@ -93,14 +94,40 @@ export function MarkItem({
               inks={inks}
             />
           )}
+          {mark.may_change && mark.kind === 'area' && (
+            <Button small className="mt-2 mr-2" onClick={() => on.onHole(mark)}>
+              Cut out a hole
+            </Button>
+          )}
           {mayMark && (
             <Button small className="mt-2" onClick={() => on.onPen(mark)}>
               Make a pen of it
             </Button>
           )}
+          {editing && <Below mark={mark} open={open} />}
         </div>
       )}
     </article>
+  )
+}
+
+/** What it measures, and what its author wrote. */
+function Said({ mark: { measured, text }, editing }: { mark: Mark; editing: boolean }) {
+  return (
+    <>
+      {measured && (
+        <span className="block">
+          <span className="code font-bold">{measured.words}</span>
+          <span className="text-second">
+            {measured.on_paper ? ' of paper' : ''}
+            {measured.more ? ` · ${measured.more}` : ''}
+          </span>
+        </span>
+      )}
+      <span className={`block text-[14px] ${editing ? 'truncate' : 'break-words'}`}>
+        {text || (!measured && <em className="text-second">no text yet</em>)}
+      </span>
+    </>
   )
 }
 

@@ -29,6 +29,7 @@ interface Props {
   onChoose: (id: string) => void
   onInk: () => void
   onPen: (mark: Mark) => void
+  onHole: (mark: Mark) => void
 }
 
 /** The marks beside the sheet: one's own pencil first, then ink with its threads. */
@@ -60,6 +61,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
       inks={rest.inks}
       onChoose={rest.onChoose}
       onPen={rest.onPen}
+      onHole={rest.onHole}
     />
   )
   return (

@@ -2,7 +2,7 @@ import type { CSSProperties } from 'react'
 
 import type { Affine, Point } from '../../domain/affine'
 import { carried, extent, type Gesture, type MarkKind } from '../../domain/drawing'
-import { handlesOf, shapePath, WRITTEN } from '../../domain/shapes'
+import { handlesOf, shapePath, valueAt, WRITTEN } from '../../domain/shapes'
 import type { Schemas } from '../../api/client'
 import type { Look, Mark } from './useMarks'
 
@@ -34,6 +34,8 @@ export function MarkShapes({ marks, toView, drawn, chosen, held }: Props) {
         text={mark.text}
         pencil={!mark.inked_at}
         number={mark.pin_number}
+        rings={mark.rings}
+        value={held.has(mark.id) ? '' : (mark.measured?.words ?? '')}
         chosen={chosen.has(mark.id)}
         drawn={drawn}
       />
@@ -48,6 +50,9 @@ interface ShapeProps {
   text: string
   pencil: boolean
   number: number | null
+  rings?: readonly number[]
+  /** What it measures, in words. */
+  value?: string
   chosen: boolean
   drawn: Drawn
 }
@@ -69,12 +74,7 @@ function Outline(props: ShapeProps) {
   const { kind, points, look, pencil, chosen, drawn, text } = props
   const ink = inkOf(props)
   const weight = (look.weight_mm ?? 0.5) * drawn.perMm
-  const path = shapePath(
-    kind,
-    points,
-    drawn.with.cloud_arc_mm * drawn.perMm,
-    Math.max(3, 6 * (look.weight_mm ?? 0)) * drawn.perMm,
-  )
+  const path = pathOf(props)
   const highlight = kind === 'highlight'
   const fill = highlight ? ink : look.fill ? (drawn.with.inks[look.fill] ?? 'none') : 'none'
   const bare = kind === 'text'
@@ -89,7 +89,8 @@ function Outline(props: ShapeProps) {
       />
       <path
         d={path}
-        fill={fill === 'none' && chosen ? ink : fill}
+        fill={fill === 'none' && (chosen || kind === 'area') ? ink : fill}
+        fillRule="evenodd"
         fillOpacity={highlight ? 1 : fill === 'none' ? 0.08 : 0.25}
         pointerEvents={fill === 'none' ? 'none' : 'all'}
         stroke={ink}
@@ -99,6 +100,7 @@ function Outline(props: ShapeProps) {
         strokeDasharray={dashes(pencil || !!look.dashed, drawn.perMm)}
         style={{ strokeWidth: `max(${weight}px, calc(var(--unit) * ${chosen ? 2.6 : 1.3}px))` }}
       />
+      {props.value && <Value {...props} ink={ink} words={props.value} />}
       {WRITTEN.has(kind) && (
         <Written kind={kind} points={points} look={look} text={text} ink={ink} drawn={drawn} />
       )}
@@ -106,8 +108,40 @@ function Outline(props: ShapeProps) {
   )
 }
 
+function pathOf({ kind, points, look, drawn, rings }: ShapeProps): string {
+  const measured = kind === 'distance' || kind === 'path'
+  const end = measured ? drawn.with.tick_mm : Math.max(3, 6 * (look.weight_mm ?? 0))
+  return shapePath(kind, points, drawn.with.cloud_arc_mm * drawn.perMm, end * drawn.perMm, rings)
+}
+
 function dashes(on: boolean, perMm: number): string | undefined {
   return on ? `${2.4 * perMm} ${1.4 * perMm}` : undefined
+}
+
+/** The value of a measure, upright on a ground of paper; never smaller on the screen than can be read. */
+function Value({ kind, points, rings, drawn, ink, words }: ShapeProps & { ink: string; words: string }) {
+  const [x, y] = valueAt(kind, points, rings ?? [])
+  const size = drawn.with.value_mm * drawn.perMm
+  return (
+    <text
+      x={x}
+      y={y}
+      textAnchor="middle"
+      dominantBaseline="central"
+      pointerEvents="none"
+      fontWeight={700}
+      fill={ink}
+      stroke="#fffdf8"
+      strokeLinejoin="round"
+      paintOrder="stroke"
+      style={{
+        fontSize: `max(${size}px, calc(var(--unit) * 12px))`,
+        strokeWidth: `max(${size * 0.3}px, calc(var(--unit) * 3.5px))`,
+      }}
+    >
+      {words}
+    </text>
+  )
 }
 
 interface WrittenProps {
@@ -230,12 +264,14 @@ function Count(props: ShapeProps) {
 interface RubberProps {
   gesture: Gesture
   pen: { kind: MarkKind; look: Look; text: string } | null
+  /** What it would measure now, in words. */
+  value: string
   points: readonly Point[] | null
   drawn: Drawn
 }
 
 /** What the hand is drawing, or the box with which it catches marks. */
-export function Rubber({ gesture, pen, points, drawn }: RubberProps) {
+export function Rubber({ gesture, pen, value, points, drawn }: RubberProps) {
   if (gesture.kind === 'lasso')
     return (
       <path
@@ -248,8 +284,8 @@ export function Rubber({ gesture, pen, points, drawn }: RubberProps) {
     )
   if (!pen || !points?.length) return null
   return (
-    <g pointerEvents="none">
-      <Shape {...pen} points={points} pencil number={null} chosen={false} drawn={drawn} />
+    <g pointerEvents="none" data-testid="measuring">
+      <Shape {...pen} points={points} value={value} pencil number={null} chosen={false} drawn={drawn} />
     </g>
   )
 }

@@ -1,4 +1,4 @@
-import { Maximize, Minus, MousePointer2, PanelRight, PenTool, Plus, Redo2, Undo2 } from 'lucide-react'
+import { Maximize, Minus, MousePointer2, PanelRight, PenTool, Plus, Redo2, Ruler, Undo2 } from 'lucide-react'
 import type { ReactNode } from 'react'
 
 import { KindIcon } from './KindIcon'
@@ -18,6 +18,8 @@ interface Props {
   onList: () => void
   rollOpen: boolean
   onRoll: () => void
+  measuring: boolean
+  onMeasure: () => void
 }
 
 /** Pens as a narrow strip at the lower edge, where a hand rests. */
@@ -78,6 +80,10 @@ export function PenStrip({ pens, inks, hand, acts, mayMark, ...on }: Props) {
           <Rule />
         </>
       )}
+      <Tool pressed={on.measuring} label="Measure" keyName="m" onClick={on.onMeasure}>
+        <Ruler size={17} aria-hidden />
+      </Tool>
+      <Rule />
       <Tool label="Farther" keyName="" title="Farther (−)" onClick={() => on.onZoom(1 / 1.4)}>
         <Minus size={17} aria-hidden />
       </Tool>

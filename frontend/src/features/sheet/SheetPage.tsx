@@ -3,13 +3,15 @@ import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useRef, useState, type RefObject } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
-import type { Affine } from '../../domain/affine'
+import { inverse, type Affine } from '../../domain/affine'
 import { carried, centre, type Extent } from '../../domain/drawing'
+import { measuredWords, type Scale } from '../../domain/measure'
 import { boxOnPage, surroundings } from '../../domain/pageBox'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { FindOnSheet } from './FindOnSheet'
 import { fits, NO_FILTER } from './markFilter'
 import { MarkList } from './MarkList'
+import { MeasurePanel } from './MeasurePanel'
 import { Handles, MarkShapes, Rubber, type Drawn } from './MarkShapes'
 import { KIND_WORDS } from './KindIcon'
 import { PenRoll } from './PenRoll'
@@ -21,6 +23,7 @@ import { useActs } from './useActs'
 import { useHand, type Hand } from './useHand'
 import { useMarks, type Mark } from './useMarks'
 import { usePens } from './usePens'
+import { scalesOf, useScales } from './useScales'
 import { useSheetKeys } from './useSheetKeys'
 import { useReferences, type Hit } from './useSheetWords'
 
@@ -62,6 +65,29 @@ function FoundBox({ box: [left, upper, right, lower] }: { box: Extent }) {
   )
 }
 
+/** Parts of the page that have a scale of their own. */
+function Regions({ scales, toView }: { scales: Scale[]; toView: Affine }) {
+  return scales.flatMap(({ box }, place) => {
+    if (!box) return []
+    const [left, upper, right, lower] = boxOnPage([...box], toView)
+    return [
+      <rect
+        key={place}
+        x={left}
+        y={upper}
+        width={right - left}
+        height={lower - upper}
+        fill="none"
+        stroke="#41607f"
+        strokeWidth={1.5}
+        strokeDasharray="6 4"
+        vectorEffect="non-scaling-stroke"
+        pointerEvents="none"
+      />,
+    ]
+  })
+}
+
 /** The sheet takes the whole window; pens below, marks at the right, the sheet's identity at the upper left. */
 function OpenSheet({ sheet }: { sheet: Sheet }) {
   const marks = useMarks(sheet.revision_id)
@@ -74,7 +100,8 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const [filter, setFilter] = useState(NO_FILTER)
   const [listOpen, setListOpen] = useState(true)
   const [rollOpen, setRollOpen] = useState(false)
-  const [finding, setFinding] = useState(false)
+  const [beside, setBeside] = useState<'find' | 'measure' | null>(null)
+  const scales = useScales(sheet.revision_id)
 
   const shape = sheet.pages[page]
   const toView = (shape?.to_view as Affine | undefined) ?? UPRIGHT
@@ -104,6 +131,16 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     },
   })
   const chosen = new Set(hand.chosen)
+  const valueNow =
+    hand.pen && hand.drawing
+      ? measuredWords(
+          hand.pen.kind,
+          carried(hand.drawing, inverse(toView)),
+          scalesOf(scales, page).scales,
+          1 / drawn.perMm,
+          scalesOf(scales, page).units,
+        )
+      : ''
   const { found, show, forget } = useSought(sheet, page, setPage, view)
 
   function choose(id: string) {
@@ -126,6 +163,23 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     setRollOpen(true)
   }
 
+  /** The next outline that is drawn is cut out of an area. */
+  function cutHole(mark: Mark) {
+    hand.take({ name: 'Hole', kind: 'area', look: mark.look, label: '', text: '' }, (hole) => {
+      const points = [...mark.points, ...hole]
+      const rings = [...(mark.rings.length ? mark.rings : [mark.points.length]), hole.length]
+      acts.change([{ mark, to: { points, rings } }])
+    })
+  }
+
+  /** With the revision before; of the only one, with itself, until another sheet is chosen there. */
+  function compare() {
+    const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
+    const other = (sheet.revisions[place - 1] ?? sheet.revisions[place + 1])?.id ?? sheet.revision_id
+    const [first, second] = place > 0 ? [other, sheet.revision_id] : [sheet.revision_id, other]
+    void navigate({ to: '/compare/$before/$after', params: { before: first, after: second } })
+  }
+
   const ink = () => {
     const mine = all.filter((mark) => !mark.inked_at)
     if (mine.length) marks.ink.mutate(mine.map((mark) => mark.id))
@@ -144,7 +198,9 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     },
     fit: () => view.current?.fit(),
     zoom: (factor) => view.current?.zoomBy(factor),
-    find: () => setFinding(true),
+    find: () => setBeside('find'),
+    compare,
+    measure: () => setBeside(beside === 'measure' ? null : 'measure'),
     chooseAll: () => hand.choose(here.map((mark) => mark.id)),
   })
 
@@ -160,17 +216,35 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
         >
           {found && <FoundBox box={found} />}
           {!hand.pen && <SheetLinks sheet={sheet} page={page} toView={toView} />}
-          <Overlay hand={hand} marks={here} toView={toView} drawn={drawn} />
+          {beside === 'measure' && <Regions scales={scalesOf(scales, page).scales} toView={toView} />}
+          <Overlay hand={hand} marks={here} toView={toView} drawn={drawn} value={valueNow} />
         </SheetView>
-        <TitleBlock sheet={sheet} page={page} onPage={setPage} onFind={() => setFinding(!finding)} />
-        {finding && (
+        <TitleBlock
+          sheet={sheet}
+          page={page}
+          onPage={setPage}
+          onFind={() => setBeside(beside === 'find' ? null : 'find')}
+          onCompare={compare}
+        />
+        {beside === 'find' && (
           <FindOnSheet
             revisionId={sheet.revision_id}
             onShow={show}
             onClose={() => {
-              setFinding(false)
+              setBeside(null)
               forget()
             }}
+          />
+        )}
+        {beside === 'measure' && (
+          <MeasurePanel
+            revisionId={sheet.revision_id}
+            page={page}
+            scales={scales}
+            hand={hand}
+            inks={sheet.drawn_with.inks}
+            onShow={(scale) => scale.box && view.current?.show(surroundings(boxOnPage(scale.box, toView)))}
+            onClose={() => setBeside(null)}
           />
         )}
         <Telling hand={hand} />
@@ -195,6 +269,8 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           onList={() => setListOpen(!listOpen)}
           rollOpen={rollOpen}
           onRoll={() => setRollOpen(!rollOpen)}
+          measuring={beside === 'measure'}
+          onMeasure={() => setBeside(beside === 'measure' ? null : 'measure')}
         />
       </div>
       {listOpen && (
@@ -213,6 +289,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           onChoose={choose}
           onInk={ink}
           onPen={penOf}
+          onHole={cutHole}
         />
       )}
     </div>
@@ -263,10 +340,12 @@ interface OverlayProps {
   marks: Mark[]
   toView: Affine
   drawn: Drawn
+  /** What is being measured, in words. */
+  value: string
 }
 
 /** The marks, the handles of the one that is shaped, and what the hand is drawing. */
-function Overlay({ hand, marks, toView, drawn }: OverlayProps) {
+function Overlay({ hand, marks, toView, drawn, value }: OverlayProps) {
   const { pen, shapeable } = hand
   return (
     <>
@@ -283,6 +362,7 @@ function Overlay({ hand, marks, toView, drawn }: OverlayProps) {
       <Rubber
         gesture={hand.gesture}
         pen={pen ? { kind: pen.kind, look: pen.look ?? {}, text: pen.text ?? '' } : null}
+        value={value}
         points={hand.drawing}
         drawn={drawn}
       />

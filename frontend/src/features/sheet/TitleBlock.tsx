@@ -1,5 +1,5 @@
 import { Link, useNavigate } from '@tanstack/react-router'
-import { Search } from 'lucide-react'
+import { Columns2, Search } from 'lucide-react'
 
 import type { Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -13,17 +13,19 @@ interface Props {
   page: number
   onPage: (page: number) => void
   onFind: () => void
+  onCompare: () => void
 }
 
 /** The sheet's identity, as a small title block. */
-export function TitleBlock({ sheet, page, onPage, onFind }: Props) {
+export function TitleBlock({ sheet, page, onPage, onFind, onCompare }: Props) {
   const { project } = useSeat()
   const navigate = useNavigate()
   const shape = sheet.pages[page]
   return (
     <div data-panel className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
       <div className="relative border-b border-line px-2.5 py-1.5">
-        <span className="absolute top-1 right-1">
+        <span className="absolute top-1 right-1 flex">
+          <IconButton label="Compare (c)" icon={<Columns2 size={15} aria-hidden />} onClick={onCompare} />
           <IconButton
             label="Find on the sheet (/)"
             icon={<Search size={15} aria-hidden />}

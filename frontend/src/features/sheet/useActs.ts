@@ -21,7 +21,14 @@ export function useActs(marks: Marks) {
   const [{ done, undone }, setStacks] = useState<Stacks>({ done: [], undone: [] })
   const [trouble, setTrouble] = useState<unknown>(null)
   const stacks = useRef<Stacks>({ done: [], undone: [] })
+  /** Everything that was asked for so far: an undo pressed meanwhile means the last of these. */
   const before = useRef<Promise<unknown>>(Promise.resolve())
+
+  /** What follows an act, for each of several that overlap; a refusal is shown by the list of marks. */
+  function heard<T>(sent: Promise<T>, then: (answer: T) => void): void {
+    const followed = sent.then(then, () => undefined)
+    before.current = Promise.all([before.current, followed])
+  }
 
   function put(next: Stacks) {
     stacks.current = next
@@ -98,17 +105,13 @@ export function useActs(marks: Marks) {
   }
 }
 
-/** What follows an act, for each of several that overlap; a refusal is shown by the list of marks. */
-function heard<T>(sent: Promise<T>, then: (answer: T) => void): void {
-  sent.then(then, () => undefined)
-}
-
 export type Acts = ReturnType<typeof useActs>
 
 /** What would take a change back. */
 function wasBefore(mark: Mark, to: Change): Change {
   const before: Change = {
     points: mark.points,
+    rings: mark.rings,
     look: mark.look,
     text: mark.text,
     label: mark.label,

@@ -24,7 +24,19 @@ import type { Pen } from './usePens'
 const STEP_PT = (1 * 72) / 25.4
 /** A press that moves less than this, in pixels of the screen, was a click. */
 const CLICK_PX = 4
-const STAYS_UP: ReadonlySet<Pen['kind']> = new Set(['symbol', 'highlight', 'freehand'])
+const STAYS_UP: ReadonlySet<Pen['kind']> = new Set([
+  'symbol',
+  'highlight',
+  'freehand',
+  'distance',
+  'path',
+  'area',
+  'perimeter',
+  'angle',
+])
+
+/** What is done with places that were shown, in user space; `aimPt` is a pixel of the screen there. */
+type Aimed = (points: [number, number][], aimPt: number) => void
 
 interface Props {
   revisionId: string
@@ -56,6 +68,7 @@ export function useHand({
 }: Props) {
   const [gesture, setGesture] = useState<Gesture>(IDLE)
   const [pen, setPen] = useState<Pen | null>(null)
+  const aimed = useRef<Aimed | null>(null)
   const [chosen, setChosen] = useState<readonly string[]>(first ? [first] : [])
   const [handle, setHandle] = useState<number | null>(null)
   const [fresh, setFresh] = useState('')
@@ -76,13 +89,21 @@ export function useHand({
     setFresh('')
   }
 
-  function take(next: Pen | null) {
+  /** Takes a pen; with `then` it shows places instead of drawing a mark. */
+  function take(next: Pen | null, then?: Aimed) {
+    aimed.current = then ?? null
     setPen(next)
     setGesture(next ? PEN : IDLE)
   }
 
   function keep(points: readonly Point[]) {
     if (!pen) return
+    const aimPt = view.current?.pixel() ?? 0
+    if (aimed.current) {
+      const then = aimed.current
+      take(null)
+      return then(onPage(points), aimPt)
+    }
     const mark: NewMark = {
       page,
       kind: pen.kind,
@@ -90,6 +111,8 @@ export function useHand({
       look: pen.look ?? {},
       text: pen.text ?? '',
       label: pen.label ?? '',
+      rings: [],
+      aim_pt: aimPt,
     }
     acts.draw([mark], (drawn) => {
       choose(drawn.map((each) => each.id))
@@ -258,6 +281,8 @@ export function useHand({
         look: mark.look,
         text: mark.text,
         label: mark.label,
+        rings: mark.rings,
+        aim_pt: 0,
       }))
     },
     paste,

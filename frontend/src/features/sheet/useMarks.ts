@@ -11,11 +11,15 @@ export type MarkState = Schemas['SetMarkState']['state']
 
 /** New values of a mark that is there; what is left out stays. */
 export type Change = Partial<
-  Pick<Schemas['MarkChange'], 'points' | 'look' | 'text' | 'label' | 'meant_for' | 'locked' | 'rank'>
+  Pick<
+    Schemas['MarkChange'],
+    'points' | 'rings' | 'look' | 'text' | 'label' | 'meant_for' | 'locked' | 'rank'
+  >
 >
 
 const EMPTY: Change = {
   points: null,
+  rings: null,
   look: null,
   text: null,
   label: null,
@@ -144,6 +148,9 @@ function shownAs(mark: Mark, to: Change | undefined): Mark {
   return {
     ...mark,
     points: to.points ?? mark.points,
+    rings: to.rings ?? mark.rings,
+    // What it measures is told by the server, for where it stands.
+    measured: to.points ? null : mark.measured,
     look: to.look ?? mark.look,
     text: to.text ?? mark.text,
     label: to.label ?? mark.label,

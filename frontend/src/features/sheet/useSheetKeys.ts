@@ -14,6 +14,8 @@ interface Props {
   zoom: (factor: number) => void
   chooseAll: () => void
   find: () => void
+  measure: () => void
+  compare: () => void
 }
 
 /** The keys of the sheet. */
@@ -42,6 +44,8 @@ export function useSheetKeys({ hand, acts, pens, mayMark, ...on }: Props) {
   useKeys({
     ...(mayMark && marking),
     '/': on.find,
+    m: on.measure,
+    c: on.compare,
     f: on.fit,
     '+': () => on.zoom(1.4),
     '-': () => on.zoom(1 / 1.4),

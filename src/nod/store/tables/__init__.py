@@ -21,7 +21,7 @@ from nod.store.tables.lists import (
     SavedViewRow,
     SetSheetRow,
 )
-from nod.store.tables.marks import MARK_ORDER, MarkRow, PenRollRow, ReplyRow
+from nod.store.tables.marks import MARK_ORDER, MarkRow, PenRollRow, ReplyRow, ScaleRow
 from nod.store.tables.people import (
     CompanyRow,
     FailedSignInRow,
@@ -85,6 +85,7 @@ __all__ = [
     "RevisionRow",
     "RouteRow",
     "SavedViewRow",
+    "ScaleRow",
     "SeriesRow",
     "SetSheetRow",
     "SignInRow",

@@ -39,6 +39,10 @@ class MarkRow(Base):
     rank: Mapped[int] = mapped_column(default=0)
     state_by: Mapped[str] = mapped_column(default="")
     state_at: Mapped[datetime | None]
+    rings: Mapped[list[Any]] = mapped_column(default=list)
+    """How many points each outline of an area has, see `core.measuring`."""
+    aim_pt: Mapped[float] = mapped_column(default=0.0)
+    """How exactly its points were placed: a pixel of the screen at the zoom it was drawn at, in points."""
     version: Mapped[Version]
 
 
@@ -53,6 +57,23 @@ class ReplyRow(Base):
     author_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
     text: Mapped[str]
     at: Mapped[datetime]
+
+
+class ScaleRow(Base):
+    """The scale of a page, or of a region of it (`box` in points of user space). Of one place, the later holds."""
+
+    __tablename__ = "scale"
+    id: Mapped[Id]
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"), index=True)
+    page: Mapped[int]
+    box: Mapped[list[Any] | None]
+    how: Mapped[str]
+    said: Mapped[str]
+    mm_per_pt: Mapped[float]
+    share: Mapped[float]
+    set_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    set_at: Mapped[datetime]
+    removed_at: Mapped[datetime | None]
 
 
 class PenRollRow(Base):
