@@ -12,6 +12,7 @@ import type { AuditSearch } from './features/audit/AuditPage'
 import { AuditPage } from './features/audit/AuditPage'
 import { DeskPage } from './features/desk/DeskPage'
 import { Frame } from './features/frame/Frame'
+import { CodePage } from './features/guest/CodePage'
 import { GuestPage } from './features/guest/GuestPage'
 import { IntakePage } from './features/intake/IntakePage'
 import { PostRoomPage } from './features/postroom/PostRoomPage'
@@ -63,6 +64,7 @@ const signIn = createRoute({
   validateSearch: (search) => ({ next: text(search['next']) ?? '/' }),
 })
 const guest = createRoute({ getParentRoute: () => root, path: '/t/$token', component: GuestPage })
+const printCode = createRoute({ getParentRoute: () => root, path: '/c/$code', component: CodePage })
 const forgotten = createRoute({ getParentRoute: () => root, path: '/forgotten', component: ForgottenPage })
 const keyLink = createRoute({ getParentRoute: () => root, path: '/k/$token', component: KeyLinkPage })
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
@@ -184,6 +186,7 @@ const postRoom = createRoute({ getParentRoute: () => frame, path: '/post-room', 
 const tree = root.addChildren([
   signIn,
   guest,
+  printCode,
   forgotten,
   keyLink,
   frame.addChildren([

@@ -306,7 +306,7 @@ def test_two_revisions_are_compared_place_by_place_and_what_has_no_cloud_is_clou
     page = _open(visit, "saoirse", plan["revision_id"])
     page.keyboard.press("c")
     places = page.get_by_role("complementary", name="Changed places")
-    # Two rooms moved, each with its cloud, its note and what stood there before.
+    # Two rooms changed, and the name in each.
     expect(places.get_by_role("heading")).to_have_text("4 changed places")
     expect(places.get_by_text("no cloud")).to_have_count(0)
     expect(page.get_by_test_id("changed-place")).to_have_count(4)
@@ -340,3 +340,35 @@ def test_two_revisions_are_compared_place_by_place_and_what_has_no_cloud_is_clou
     page.get_by_role("link", name="BFT-TRA-Z1-00").first.click()
     marks = page.get_by_role("complementary", name="Marks")
     expect(marks.get_by_text("Changed since BFT-TRA-Z1-00-D-A-0100 P01.").first).to_be_visible()
+
+
+def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, nod):
+    """Two people: one carries what is open on the revision before, the other sees it appear with its answers."""
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
+    number = next(line["number"] for line in lines if line["number"].startswith("BFT-PLS-Z1-00"))
+    line = next(line for line in lines if line["number"] == number)
+    revisions = marit("GET", f"/api/sheets/{line['revision_id']}")["revisions"]
+    first, second = revisions[-2]["id"], revisions[-1]["id"]
+    leilani = _open(visit, "leilani", first)
+    leilani.keyboard.press("2")
+    leilani.keyboard.press("Enter")
+    leilani.get_by_label("Text of the mark").fill("Pile cap by others?")
+    leilani.get_by_label("Text of the mark").press("Enter")
+    expect(leilani.get_by_role("button", name="Text kept")).to_be_visible()
+    leilani.get_by_role("button", name="Ink 1 mark").click()
+    expect(leilani.get_by_role("region", name="Pencil")).to_have_count(0)
+    leilani.get_by_label("Reply").fill("Ask the contractor.")
+    leilani.get_by_role("button", name="Reply", exact=True).click()
+
+    anouk, saoirse = _open(visit, "anouk", second), _open(visit, "saoirse", second)
+    anouk.get_by_role("button", name=re.compile("1 open mark of")).click()
+    offered = anouk.get_by_role("region", name="Carry forward")
+    expect(offered.get_by_text(re.compile("touched"))).to_be_visible()
+    offered.get_by_role("button", name="Carry", exact=True).click()
+    expect(anouk.get_by_role("region", name="Carry forward")).to_have_count(0)
+    carried = saoirse.get_by_role("region", name="Ink").get_by_text("Pile cap by others?")
+    expect(carried).to_be_visible(timeout=3000)
+    carried.click()
+    expect(saoirse.get_by_text("Ask the contractor.")).to_be_visible()
+    expect(saoirse.get_by_text("carried from")).to_be_visible()

@@ -103,7 +103,9 @@ BODIES = {
     "use_key_link": {"password": "short"},
     "begin_seeing_as": lambda ids: {"project_id": ids["project"], "person_id": "aaaaaaaaaaaaaaaa"},
     "export_marks": {"form": "csv"},
+    "print_sheet": {"paper": "A3", "marks": "false"},
     "export_measures": {"form": "csv"},
+    "carry_marks": {"marks": []},
     "set_scale": {"page": 0, "ratio": "as shown"},
     "export_log": lambda ids: {"project_id": ids["project"]},
     "make_folder": lambda ids: {"parent_id": ids["folder"], "name": "a/b"},
@@ -154,8 +156,9 @@ def ids(world, template):
     document, revision = world.file(name())[0]
     (mark,) = world.ink(revision, world.draw(revision))
     review = world.closed_review((document, revision))
-    from nod.services import transmittals
+    from nod.services import printing, transmittals
 
+    printing.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
     sent = transmittals.send_transmittal(
         world.context,
         world.actor("marit"),
@@ -180,7 +183,8 @@ def ids(world, template):
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
-        "folder": world.cast.folders[""], "company": world.actor("rafael").company_id, "sign_in": "aaaaaaaaaaaaaaaa",
+        "folder": world.cast.folders[""], "company": world.actor("rafael").company_id,
+        "print": world.sql("SELECT code FROM print_code")[0][0], "sign_in": "aaaaaaaaaaaaaaaa",
         "starter": "aaaaaaaaaaaaaaaa", "pack": "aaaaaaaaaaaaaaaa", "set": drawing_set.id,
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
     }  # fmt: skip
@@ -216,7 +220,7 @@ def _address(rule, ids):
         "scale_id": "a" * 16,
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "part": "cover", "name": "x.js", "address": "register",
-        **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"],
+        **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"], "code": ids["print"],
     }  # fmt: skip
     path = rule.rule
     if "key-links" in path:
@@ -235,14 +239,14 @@ def _ask(who, rule, method, ids):
         "project_id": ids["project"], "name": "x.pdf", "words": "ma", "country": "GB", "first_year": 2027,
         "last_year": 2027, "column": "discipline", "revision": "P02", "status": "S3",
     }  # fmt: skip
-    if name in ("add_file", "begin_revision", "read_planned_list"):
+    if name in ("add_file", "begin_revision", "read_planned_list", "take_in_marks"):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if name in ("begin_upload", "add_piece"):
         said = f"batch {base64.b64encode(ids['batch'].encode()).decode()},filename eC5wZGY="
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
         content = {"data": b"%PDF-1", "content_type": "application/offset+octet-stream"} if name == "add_piece" else {}
         return who(method, _address(rule, ids), headers=headers, **content)
-    if name in ("export_log", "export_register", "export_marks", "export_measures"):
+    if name in ("export_log", "export_register", "export_marks", "export_measures", "print_sheet"):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
@@ -311,8 +315,9 @@ def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
     world.register(batch.id)
     document, revision = world.document(HIDDEN)
     (mark,) = world.ink(revision, world.draw(revision, "marit", text=SECRET), who="marit")
-    from nod.services import transmittals
+    from nod.services import printing, transmittals
 
+    printing.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
     sent = transmittals.send_transmittal(
         world.context, world.actor("marit"),
         transmittals.SendTransmittal(

@@ -277,6 +277,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/codes/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the revision of a print is still current; for anybody who holds it. */
+        get: operations["read_code"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/compare/{before_revision_id}/{after_revision_id}": {
         parameters: {
             query?: never;
@@ -1974,6 +1991,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Open marks of the revision before, and whether the drawing under them has changed. */
+        get: operations["list_carriable"];
+        put?: never;
+        /** Carry marks forward to this revision. */
+        post: operations["carry_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/ink": {
         parameters: {
             query?: never;
@@ -2060,6 +2095,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/marks/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Take marks in from a PDF or XFDF, which is the body. */
+        put: operations["take_in_marks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/marks/remove": {
         parameters: {
             query?: never;
@@ -2122,6 +2174,23 @@ export interface paths {
         get: operations["list_sheet_people"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The sheet as a PDF for the printer. A POST, because each download is recorded. */
+        post: operations["print_sheet"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2783,6 +2852,32 @@ export interface components {
             reason: string;
             /** Version */
             version: number;
+        };
+        /**
+         * Carriable
+         * @description An open mark of the revision before; whether the drawing under it has changed since.
+         */
+        Carriable: {
+            mark: components["schemas"]["Mark"];
+            /** Touched */
+            touched: boolean;
+        };
+        /**
+         * CarryList
+         * @description `from_revision` is empty for a first revision. `pages_gone`: marks on pages that the new file does not have.
+         */
+        CarryList: {
+            /** From Revision */
+            from_revision: string;
+            /** Marks */
+            marks: components["schemas"]["Carriable"][];
+            /** Pages Gone */
+            pages_gone: number;
+        };
+        /** CarryMarks */
+        CarryMarks: {
+            /** Marks */
+            marks: string[];
         };
         /** Cell */
         Cell: {
@@ -3559,6 +3654,18 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * FirstPlace
+         * @description The revision on which a mark was drawn that was carried forward, and the mark there.
+         */
+        FirstPlace: {
+            /** Mark */
+            mark: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+        };
         /** FolderMade */
         FolderMade: {
             /** Id */
@@ -4078,6 +4185,7 @@ export interface components {
              * Format: date-time
              */
             drawn_at: string;
+            first_place: components["schemas"]["FirstPlace"] | null;
             /** Id */
             id: string;
             /** Inked At */
@@ -4098,6 +4206,8 @@ export interface components {
             measured: components["schemas"]["MeasuredShown"] | null;
             /** Mine */
             mine: boolean;
+            /** Other Author */
+            other_author: string;
             /** Page */
             page: number;
             /** Pin Number */
@@ -4117,6 +4227,8 @@ export interface components {
             state: string;
             /** Text */
             text: string;
+            /** Touched */
+            touched: boolean | null;
             /** Version */
             version: number;
         };
@@ -4197,7 +4309,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "pdf" | "xlsx" | "csv";
+            form: "pdf" | "xfdf" | "xlsx" | "csv";
         };
         /**
          * Me
@@ -4735,6 +4847,17 @@ export interface components {
             may_change: boolean;
             total: components["schemas"]["PlannedCount"];
         };
+        /** PrintForm */
+        PrintForm: {
+            /**
+             * Marks
+             * @default true
+             * @enum {string}
+             */
+            marks: "true" | "false";
+            /** Paper */
+            paper: string;
+        };
         /**
          * Problem
          * @description `code` is stable and says which situation it is; `about` names the thing; `detail` is for a person to read.
@@ -5134,7 +5257,10 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** Reply */
+        /**
+         * Reply
+         * @description `other_author` wrote it in another program, and `author` took it in.
+         */
         Reply: {
             /**
              * At
@@ -5144,6 +5270,8 @@ export interface components {
             author: components["schemas"]["Who"];
             /** Id */
             id: string;
+            /** Other Author */
+            other_author: string;
             /** Text */
             text: string;
         };
@@ -6119,10 +6247,48 @@ export interface components {
             /** Shipped */
             shipped: boolean;
         };
+        /**
+         * StillCurrent
+         * @description All that a print's code tells: whether the revision is current, at this moment.
+         */
+        StillCurrent: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Current */
+            current: boolean;
+        };
         /** Suggestions */
         Suggestions: {
             /** People */
             people: components["schemas"]["Known"][];
+        };
+        /**
+         * TakenIn
+         * @description What came of each mark in the file. `told` says in words what was left or is shown as something else.
+         */
+        TakenIn: {
+            /** Added */
+            added: number;
+            /** Answers */
+            answers: number;
+            /** Renewed */
+            renewed: number;
+            /** Same */
+            same: number;
+            /** States */
+            states: number;
+            /** Told */
+            told: components["schemas"]["Told"][];
+        };
+        /** Told */
+        Told: {
+            /** Count */
+            count: number;
+            /** Words */
+            words: string;
         };
         /** ToolShown */
         ToolShown: {
@@ -7142,6 +7308,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckOuts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_code: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StillCurrent"];
                 };
             };
             /** @description Bad Request */
@@ -11574,6 +11779,88 @@ export interface operations {
             };
         };
     };
+    list_carriable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarryList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    carry_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ink_marks: {
         parameters: {
             query?: never;
@@ -11811,6 +12098,47 @@ export interface operations {
             };
         };
     };
+    take_in_marks: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenIn"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remove_marks: {
         parameters: {
             query?: never;
@@ -11952,6 +12280,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    print_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["PrintForm"];
+            };
+        };
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
                 };
             };
         };

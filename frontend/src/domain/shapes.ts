@@ -27,6 +27,7 @@ export function shapePath(
     return outlines(points, rings)
       .map((outline) => `${chain(outline)}Z`)
       .join('')
+  if (kind === 'freehand') return outlines(points, rings).map(chain).join('')
   if (kind === 'distance' || kind === 'path') return chain(points) + ends(points, headPt)
   if (kind === 'cloud') return cloudPath(points, arcPt)
   if (kind === 'polygon') return `${chain(points)}Z`

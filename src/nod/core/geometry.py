@@ -22,6 +22,14 @@ class Affine:
         x, y = point
         return (self.a * x + self.c * y + self.e, self.b * x + self.d * y + self.f)
 
+    def then(self, later: Affine) -> Affine:
+        """First this, then `later`."""
+        (a, b), (c, d) = (
+            (later.a * x + later.c * y, later.b * x + later.d * y) for x, y in ((self.a, self.b), (self.c, self.d))
+        )
+        e, f = later.apply((self.e, self.f))
+        return Affine(a, b, c, d, e, f)
+
     def inverse(self) -> Affine:
         """Raises ZeroDivisionError for a matrix that flattens the plane."""
         det = self.a * self.d - self.b * self.c

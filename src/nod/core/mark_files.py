@@ -76,6 +76,17 @@ class Paper:
         return 72 / 25.4 / self.user_unit
 
 
+def contents_of(mark: FiledMark) -> str:
+    """What other programs show as the text: what was measured, then what was written."""
+    return "\n".join(part for part in (mark.measured.words if mark.measured else "", mark.text) if part)
+
+
+def subject_of(mark: FiledMark) -> str:
+    """What other programs show as the subject: the kind, a pin with its number, and the label."""
+    name = f"Pin {mark.pin_number}" if mark.kind is MarkKind.PIN and mark.pin_number else mark.kind.value.capitalize()
+    return f"{name}, {mark.label}" if mark.label else name
+
+
 def rect_of(mark: FiledMark, paper: Paper) -> Rect:
     """Left, low, right, high of all that the mark's ink covers, in points of user space."""
     left, low, right, high = extent(mark.points)

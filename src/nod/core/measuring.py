@@ -23,8 +23,6 @@ from nod.core.refusals import RuleBroken
 Rings = Sequence[int]
 """How many points each outline has, the outer one first; empty for a single outline."""
 
-_AREA_LEAST_PT = 3
-
 
 @dataclass(frozen=True)
 class Calibration:
@@ -75,10 +73,14 @@ def check_measurable(kind: MarkKind, points: Sequence[Point], rings: Rings) -> N
 
 
 def check_rings(kind: MarkKind, count: int, rings: Rings) -> None:
-    """Raises RuleBroken(`shape_unfit`) unless the outlines take all the points, three or more each."""
+    """Raises RuleBroken(`shape_unfit`) unless the outlines of an area take all its points, three or more each.
+
+    The strokes of a freehand line are told the same way, two points or more each.
+    """
     if not rings:
         return
-    if kind is not MarkKind.AREA or sum(rings) != count or min(rings) < _AREA_LEAST_PT:
+    fewest = {MarkKind.AREA: 3, MarkKind.FREEHAND: 2}.get(kind)
+    if fewest is None or sum(rings) != count or min(rings) < fewest:
         raise RuleBroken("shape_unfit", "Every outline of an area has three corners or more.", kind)
 
 

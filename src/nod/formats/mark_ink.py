@@ -76,7 +76,8 @@ def _steps(mark: FiledMark, paper: Paper) -> list[Step]:
         return mark_paths.ellipse(points)
     if mark.kind is MarkKind.ARROW:
         return [*mark_paths.chain(points), *mark_paths.head(points[0], points[1], head_mm(mark.look) * paper.per_mm)]
-    return mark_paths.chain(points, closed=mark.kind is MarkKind.POLYGON)
+    strokes = mark_paths.outlines(points, mark.rings)
+    return [step for each in strokes for step in mark_paths.chain(each, closed=mark.kind is MarkKind.POLYGON)]
 
 
 def _path(canvas: Canvas, steps: Sequence[Step], *, stroke: bool, fill: bool) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import json
 from collections.abc import Callable, Iterable, Sequence
 from datetime import UTC, datetime
 from decimal import Decimal
@@ -14,8 +15,9 @@ from pikepdf import Array, Dictionary, Name, String
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.core import mark_paths
+from nod.core.annotations import own_words
 from nod.core.geometry import PageBox, Point
-from nod.core.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, Rect, rect_of
+from nod.core.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, Rect, contents_of, rect_of, subject_of
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
 from nod.formats.mark_ink import draw_mark, register_fonts
 
@@ -97,36 +99,12 @@ def _annotation(mark: FiledMark, paper: Paper, rect: Rect, form: Any) -> Diction
     if look.fill and mark.kind not in _BOXED:
         made.IC = _colour(look.fill)
     _geometry(made, mark, paper)
-    made[PRIVATE] = _private(mark)
+    made[PRIVATE] = String(json.dumps(own_words(mark), separators=(",", ":")))
     return made
 
 
 PRIVATE = "/NodMark"
 """Where Nod keeps what the standard has no place for, so that its own files come back as they were."""
-
-
-def _private(mark: FiledMark) -> Dictionary:
-    look = mark.look
-    kept = Dictionary(
-        Kind=String(mark.kind.value), Points=_flat(mark.points), Label=String(mark.label), Colour=String(look.colour),
-        WeightMm=_number(look.weight_mm), Fill=String(look.fill), Opacity=_number(look.opacity), Dashed=look.dashed,
-        TypeMm=_number(look.type_mm), Symbol=String(look.symbol),
-        Text=String(mark.text), Rings=Array(list(mark.rings)),
-    )  # fmt: skip
-    if mark.pin_number is not None:
-        kept.Pin = mark.pin_number
-    return kept
-
-
-def contents_of(mark: FiledMark) -> str:
-    """What other programs show as the text: what was measured, then what was written."""
-    return "\n".join(part for part in (mark.measured.words if mark.measured else "", mark.text) if part)
-
-
-def subject_of(mark: FiledMark) -> str:
-    """What other programs show as the subject: the kind, a pin with its number, and the label."""
-    name = f"Pin {mark.pin_number}" if mark.kind is MarkKind.PIN and mark.pin_number else mark.kind.value.capitalize()
-    return f"{name}, {mark.label}" if mark.label else name
 
 
 def _geometry(made: Dictionary, mark: FiledMark, paper: Paper) -> None:
@@ -150,21 +128,22 @@ def _line(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
 
 
 def _ink(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
-    return {"InkList": Array([_flat(mark.points)])}
+    strokes = mark_paths.outlines(mark.points, mark.rings)
+    return {"InkList": Array([_flat(stroke) for stroke in strokes])}
 
 
 def _crosses(_made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
     half = COUNT_MM / 4 * paper.per_mm
-    return {"InkList": Array([_flat(stroke) for point in mark.points for stroke in _cross(point, half)])}
+    return {"InkList": Array([_flat(stroke) for point in mark.points for stroke in cross(point, half)])}
 
 
 def _quads(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
     boxes = (mark.points[place : place + 2] for place in range(0, len(mark.points), 2))
-    return {"QuadPoints": _numbers(value for corners in boxes for value in _quad(corners))}
+    return {"QuadPoints": _numbers(value for corners in boxes for value in quad(corners))}
 
 
 def _box(made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
-    return {"RD": _numbers(_inset(made.Rect, mark.points))}
+    return {"RD": _numbers(inset([float(value) for value in made.Rect], mark.points))}
 
 
 def _text(made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
@@ -186,14 +165,14 @@ def _measure(made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
     found: dict[str, Any] = (
         {"L": _flat(outer), "LE": Array([Name.Butt, Name.Butt])} if line else {"Vertices": _flat(outer)}
     )
-    if mark.kind in _INTENTS:
-        found["IT"] = Name(_INTENTS[mark.kind])
+    if mark.kind in INTENTS:
+        found["IT"] = Name(INTENTS[mark.kind])
         if mark.measured and mark.measured.mm_per_pt:
             found["Measure"] = _measure_dictionary(mark.measured.mm_per_pt, imperial=mark.measured.imperial)
     return found
 
 
-_INTENTS = {
+INTENTS = {
     MarkKind.DISTANCE: "/LineDimension", MarkKind.PATH: "/PolyLineDimension", MarkKind.AREA: "/PolygonDimension",
     MarkKind.PERIMETER: "/PolygonDimension",
 }  # fmt: skip
@@ -226,22 +205,21 @@ _GEOMETRY: dict[MarkKind, Callable[[Dictionary, FiledMark, Paper], dict[str, Any
 }  # fmt: skip
 
 
-def _cross(point: Point, half: float) -> list[tuple[Point, Point]]:
+def cross(point: Point, half: float) -> list[tuple[Point, Point]]:
     x, y = point
     return [((x - half, y - half), (x + half, y + half)), ((x - half, y + half), (x + half, y - half))]
 
 
-def _quad(corners: Sequence[Point]) -> tuple[float, ...]:
+def quad(corners: Sequence[Point]) -> tuple[float, ...]:
     """Upper left, upper right, lower left, lower right: the order that readers take, whatever the standard's figure."""
     left, low, right, high = mark_paths.extent(corners)
     return left, high, right, high, left, low, right, low
 
 
-def _inset(rect: Any, points: Sequence[Point]) -> tuple[float, float, float, float]:
+def inset(rect: Sequence[float], points: Sequence[Point]) -> tuple[float, float, float, float]:
     """From the rectangle to the box that was drawn: left, top, right, bottom in the order of the standard's /RD."""
     left, low, right, high = mark_paths.extent(points[:2])
-    outer = [float(value) for value in rect]
-    return left - outer[0], outer[3] - high, outer[2] - right, low - outer[1]
+    return left - rect[0], rect[3] - high, rect[2] - right, low - rect[1]
 
 
 def _reply(mark: FiledMark, reply: FiledReply, parent: Any, rect: Rect) -> Dictionary:

@@ -86,15 +86,15 @@ _UNLIKE = 0.6
 def lay_over(context: Context, press: Press, actor: Actor, asked: AskedLaying) -> LaidOver:
     """Raises NotFound for a page that is not there, RuleBroken for one that cannot be drawn in time."""
     with context.database.read() as session:
-        first, second = (_page(session, actor, *each) for each in _asked_pages(asked))
+        first, second = (side_of(session, actor, *each) for each in _asked_pages(asked))
         before, after = (show_sheet(session, actor, each) for each in (asked.before, asked.after))
-        left_out = _title_block(session, second) if asked.without_block else ()
+        left_out = title_block(session, second) if asked.without_block else ()
     laid = alignment.from_pairs(*zip(*asked.places, strict=True)) if asked.places else None
     laying = Laying(laid.rows if laid else None, _enlarged(first.document, second.document))
     leaves = first.leaf(context), second.leaf(context)
-    compared = _compared(context, press, leaves, left_out, laying, asked.after)
+    found_by = compared(context, press, leaves, left_out, laying, asked.after)
     to_pt = POINTS_PER_INCH / MM_PER_INCH / second.page.user_unit
-    found = compared["compared"]
+    found = found_by["compared"]
     regions = [_region(each, to_pt) for each in found["changes"]]
     regions.sort(key=lambda each: -each.width_mm * each.height_mm)
     (a, c, e), (b, d, f) = found["moved"]
@@ -108,7 +108,7 @@ def lay_over(context: Context, press: Press, actor: Actor, asked: AskedLaying) -
 
 
 @dataclass(frozen=True)
-class _Page:
+class SheetSide:
     document: DocumentRow
     revision: RevisionRow
     page: PageRow
@@ -121,12 +121,12 @@ def _asked_pages(asked: AskedLaying) -> tuple[tuple[str, int], tuple[str, int]]:
     return (asked.before, asked.before_page), (asked.after, asked.after_page)
 
 
-def _page(session: Session, actor: Actor, revision_id: str, place: int) -> _Page:
+def side_of(session: Session, actor: Actor, revision_id: str, place: int) -> SheetSide:
     revision, document, _ = see_revision(session, actor, revision_id)
     page = session.get(PageRow, (revision.sha256, place))
     if page is None:
         raise NotFound(revision_id)
-    return _Page(document, revision, page)
+    return SheetSide(document, revision, page)
 
 
 def _enlarged(first: DocumentRow, second: DocumentRow) -> float:
@@ -135,7 +135,7 @@ def _enlarged(first: DocumentRow, second: DocumentRow) -> float:
     return old / new if old and new else 1.0
 
 
-def _title_block(session: Session, second: _Page) -> tuple[Box, ...]:
+def title_block(session: Session, second: SheetSide) -> tuple[Box, ...]:
     """The block reader that reads this sheet best: all that lies between its zones; without one the usual place."""
     packed = session.get(PageWordsRow, (second.revision.sha256, second.page.place))
     words, size = page_seen(second.page, packed.words if packed else None)
@@ -145,7 +145,7 @@ def _title_block(session: Session, second: _Page) -> tuple[Box, ...]:
     if chosen is None:
         return (Zone("", "lower right", 0.0, 0.0, *_USUAL_BLOCK_MM).on(size),)
     zones = chosen[0].zones
-    apart = tuple(zone.on(size) for zone in zones if zone.field == NOT_COMPARED)
+    apart = tuple(_around([zone.on(size)]) for zone in zones if zone.field == NOT_COMPARED)
     return (_around([zone.on(size) for zone in zones if zone.field != NOT_COMPARED]), *apart)
 
 
@@ -162,7 +162,7 @@ def _region(change: dict[str, Any], to_pt: float) -> Region:
     )  # fmt: skip
 
 
-def _compared(
+def compared(
     context: Context, press: Press, leaves: tuple[Leaf, Leaf], left_out: tuple[Box, ...], laying: Laying, about: str
 ) -> dict[str, Any]:
     """Worked out once for the same files and the same question."""
@@ -200,7 +200,7 @@ def draw_laid_tile(
 ) -> bytes:
     """`tile` is level, column and row of the second page. Raises NotFound outside of it."""
     with context.database.read() as session:
-        first, second = (_page(session, actor, *each) for each in _asked_pages(asked))
+        first, second = (side_of(session, actor, *each) for each in _asked_pages(asked))
     try:
         return press.laid_tile(first.leaf(context), second.leaf(context), moved, shown, *tile)
     except CannotDraw as error:

@@ -13,25 +13,27 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.mark_files import FiledMark, FiledMeasure, FiledReply
+from nod.core.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, subject_of
 from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail import Fact, Subject
-from nod.formats.pdf_marks import CannotAnnotate, subject_of
+from nod.formats.pdf_marks import CannotAnnotate
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.xfdf import write_xfdf
 from nod.services.answers import Who, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
 from nod.services.marks import look_of, measures_of
 from nod.services.press import Press, PressStopped
+from nod.services.scales import pages_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
 from nod.services.title_blocks import box_of
 from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
 
-Form = Literal["pdf", "xlsx", "csv"]
+Form = Literal["pdf", "xfdf", "xlsx", "csv"]
 """The sheet with its marks, or the marks as a table."""
 _HEADS = (
     "Mark", "Number", "Page", "Text", "Measured", "Label", "State", "Author", "Company", "Drawn", "Inked", "For",
@@ -47,7 +49,7 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         if form == "pdf" and act.session.get_one(BlobRow, revision.sha256).fault:
             raise RuleBroken("file_locked", "The file is locked or damaged, so no marks can be written into it.")
         sha256, zone = revision.sha256, ZoneInfo(seat.project.time_zone)
-        rows = list(act.session.scalars(_ink_on(revision_id)))
+        rows = list(act.session.scalars(ink_on(revision_id)))
         about = f"{document.number} {revision.code}"
         fact = Fact(
             "marks_exported", Subject("document", document.id), about, (Subject("revision", revision_id),),
@@ -56,13 +58,16 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         act.record(document.project_id, fact)
         stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
         filed = filed_marks(act.session, rows)
-        table = list(_table(act.session, rows, filed, sha256, zone)) if form != "pdf" else []
+        table = list(_table(act.session, rows, filed, sha256, zone)) if form in ("xlsx", "csv") else []
+        papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
+    if form == "xfdf":
+        return Exported(write_xfdf(filed, papers, f"{stem}.pdf"), f"{stem}_marks.xfdf", "application/vnd.adobe.xfdf")
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         content = _written(press, Path(aside), form, context.blobs.path(sha256), filed, table)
     return Exported(content, f"{stem}_marks.{form}", MEDIA[form])
 
 
-def _ink_on(revision_id: str):  # type: ignore[no-untyped-def]
+def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
     ink = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), MarkRow.inked_at.is_not(None))
     return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
 
@@ -93,22 +98,23 @@ def _named(who: Who) -> str:
 
 def filed_marks(session: Session, rows: list[MarkRow]) -> list[FiledMark]:
     """Rows as files hold them, with threads and states."""
-    ids = [row.id for row in rows]
+    ids = [row.thread for row in rows]
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
     named = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
     people = people_by_id(session, named)
     measure = filed_measures(session, rows)
     threads: dict[str, list[FiledReply]] = {}
     for reply in replies:
-        filed = FiledReply(reply.id, _named(people[reply.author_id]), reply.text, reply.at)
+        name = reply.other_author or _named(people[reply.author_id])
+        filed = FiledReply(reply.id, name, reply.text, reply.at)
         threads.setdefault(reply.mark_id, []).append(filed)
     return [
         FiledMark(
             id=row.id, page=row.page, kind=MarkKind(row.kind), points=tuple((x, y) for x, y in row.points),
-            look=look_of(row), text=row.text, label=row.label, author=_named(people[row.author_id]),
-            drawn_at=row.drawn_at, changed_at=row.inked_at or row.drawn_at, pin_number=row.pin_number,
+            look=look_of(row), text=row.text, label=row.label, author=row.other_author or _named(people[row.author_id]),
+            drawn_at=row.drawn_at, changed_at=row.changed_at or row.inked_at or row.drawn_at, pin_number=row.pin_number,
             state=MarkState(row.state), state_by=_named(people[row.state_by]) if row.state_by else "",
-            state_at=row.state_at, replies=tuple(threads.get(row.id, ())), rings=tuple(row.rings),
+            state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=tuple(row.rings),
             measured=measure(row),
         )
         for row in rows

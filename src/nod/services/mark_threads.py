@@ -58,7 +58,7 @@ def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMark
             check_version(command.marks[row.id], row.version, document.number)
         for row in sorted(rows, key=lambda row: row.drawn_at):
             row.inked_at, row.version = act.at, row.version + 1
-            row.pin_number = _next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
+            row.pin_number = next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
             record(act, document, row, "mark_inked", after={**content_of(row), "pin_number": row.pin_number})
             tell_of_mark(act, document, row)
         tell(act, document, rows)
@@ -74,7 +74,7 @@ def _pencil_row(act: Act, mark_id: str, revision_id: str) -> MarkRow:
     return row
 
 
-def _next_pin(session: Session, revision_id: str) -> int:
+def next_pin(session: Session, revision_id: str) -> int:
     session.flush()
     return (session.scalar(select(func.max(MarkRow.pin_number)).where(MarkRow.revision_id == revision_id)) or 0) + 1
 
@@ -86,7 +86,7 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         row, document = visible_mark(act, mark_id)
         if not row.inked_at:
             raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
-        reply = ReplyRow(id=new_id(), mark_id=mark_id, author_id=actor.person_id, text=text, at=act.at)
+        reply = ReplyRow(id=new_id(), mark_id=row.thread, author_id=actor.person_id, text=text, at=act.at)
         act.session.add(reply)
         act.session.flush()
         tell_of_reply(act, document, row, reply)

@@ -12,6 +12,7 @@ from sqlalchemy import exists, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core import marks as rules
+from nod.core import measuring
 from nod.core.access import Level
 from nod.core.marks import Look, MarkKind, Shape
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
@@ -105,10 +106,21 @@ class BringBackMarks(Command):
 
 
 class Reply(Answered):
+    """`other_author` wrote it in another program, and `author` took it in."""
+
     id: str
     author: Who
+    other_author: str
     text: str
     at: datetime
+
+
+class FirstPlace(Answered):
+    """The revision on which a mark was drawn that was carried forward, and the mark there."""
+
+    mark: str
+    revision_id: str
+    revision: str
 
 
 class Mark(Answered):
@@ -127,6 +139,7 @@ class Mark(Answered):
     pin_number: int | None
     state: str
     author: Who
+    other_author: str
     meant_for: Who | None
     locked: bool
     rank: int
@@ -135,6 +148,8 @@ class Mark(Answered):
     drawn_at: datetime
     inked_at: datetime | None
     replies: list[Reply]
+    first_place: FirstPlace | None
+    touched: bool | None
 
 
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
@@ -152,16 +167,31 @@ def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
 
 def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
     """Rows as they are answered, in a fixed number of queries."""
-    ids = [row.id for row in rows]
+    ids = [row.thread for row in rows]
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
+    came = _first_places(session, rows)
     named = {row.author_id for row in rows} | {row.meant_for for row in rows} | {reply.author_id for reply in replies}
     people = people_by_id(session, named)
     measure = measures_of(session, rows)
     threads: dict[str, list[Reply]] = {}
     for reply in replies:
-        shown = Reply(id=reply.id, author=people[reply.author_id], text=reply.text, at=reply.at)
+        shown = Reply(
+            id=reply.id, author=people[reply.author_id], other_author=reply.other_author, text=reply.text, at=reply.at
+        )
         threads.setdefault(reply.mark_id, []).append(shown)
-    return [_mark(row, people, threads.get(row.id, []), actor, measure(row)) for row in rows]
+    return [_mark(row, people, threads.get(row.thread, []), actor, measure(row), came.get(row.thread)) for row in rows]
+
+
+def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
+    """Where marks that were carried forward were drawn first."""
+    first = {row.thread_id for row in rows if row.thread_id}
+    if not first:
+        return {}
+    query = select(MarkRow.id, MarkRow.revision_id, RevisionRow.code).join(
+        RevisionRow, RevisionRow.id == MarkRow.revision_id
+    )
+    found = session.execute(query.where(MarkRow.id.in_(first)))
+    return {mark: FirstPlace(mark=mark, revision_id=revision, revision=code) for mark, revision, code in found}
 
 
 def measures_of(session: Session, rows: Sequence[MarkRow]) -> Callable[[MarkRow], MeasuredShown | None]:
@@ -182,7 +212,12 @@ def look_of(row: MarkRow) -> Look:
 
 
 def _mark(
-    row: MarkRow, people: dict[str, Who], replies: list[Reply], actor: Actor, measured: MeasuredShown | None
+    row: MarkRow,
+    people: dict[str, Who],
+    replies: list[Reply],
+    actor: Actor,
+    measured: MeasuredShown | None,
+    first_place: FirstPlace | None,
 ) -> Mark:
     mine = row.author_id == actor.person_id and actor.looker is None
     kind: Any = row.kind
@@ -190,9 +225,9 @@ def _mark(
         id=row.id, version=row.version, page=row.page, kind=kind, points=[(x, y) for x, y in row.points],
         rings=row.rings, measured=measured, look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label,
         pin_number=row.pin_number, state=row.state, author=people[row.author_id],
-        meant_for=people.get(row.meant_for), locked=row.locked,
+        other_author=row.other_author, meant_for=people.get(row.meant_for), locked=row.locked,
         rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,
-        replies=replies,
+        replies=replies, first_place=first_place, touched=row.touched,
     )  # fmt: skip
 
 
@@ -203,7 +238,7 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
         _check_count(len(command.marks))
         pages = act.session.get_one(BlobRow, revision.sha256).page_count
         rows = [_drawn(act, document, revision_id, each, pages) for each in command.marks]
-        _check_measures(act, revision_id, rows)
+        check_measures(act, revision_id, rows)
         act.session.add_all(rows)
         act.session.flush()
         for row in rows:
@@ -212,11 +247,11 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
         return show_marks(act.session, actor, rows)
 
 
-def _check_measures(act: Act, revision_id: str, rows: Sequence[MarkRow]) -> None:
+def check_measures(act: Act, revision_id: str, rows: Sequence[MarkRow]) -> None:
     """Raises RuleBroken for a measure across regions of different scale, and for an outline without one area."""
+    for row in rows:
+        measuring.check_rings(MarkKind(row.kind), len(row.points), row.rings)
     measures = [row for row in rows if row.kind in rules.MEASURES]
-    if any(row.rings for row in rows if row.kind not in rules.MEASURES):
-        raise RuleBroken("shape_unfit", "Only an area has outlines within it.")
     if measures:
         measurer = _measurer(act.session, revision_id, measures)
         for row in measures:
@@ -305,7 +340,7 @@ def _own(act: Act, revision_id: str, mark_id: str, version: int) -> tuple[MarkRo
     row, document = visible_mark(act, mark_id)
     if row.revision_id != revision_id:
         raise NotFound(mark_id)
-    answered = bool(act.session.scalar(select(exists().where(ReplyRow.mark_id == mark_id))))
+    answered = bool(act.session.scalar(select(exists().where(ReplyRow.mark_id == row.thread))))
     rules.check_may_change(row.author_id, act.actor.person_id, answered=answered)
     check_version(version, row.version, document.number)
     return row, document
@@ -322,8 +357,8 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
             before = content_of(row)
             _change(act, row, document, change)
             if change.points is not None or change.rings is not None:
-                _check_measures(act, revision_id, [row])
-            row.version += 1
+                check_measures(act, revision_id, [row])
+            row.version, row.changed_at = row.version + 1, act.at
             record(act, document, row, "mark_changed", *changed(before, content_of(row)))
             if row.inked_at and (change.text is not None or change.meant_for is not None):
                 tell_of_mark(act, document, row)

@@ -13,13 +13,15 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, cast
 
+from nod.core.annotations import Annotation
 from nod.core.comparison import Box, Rows
-from nod.core.mark_files import FiledMark
+from nod.core.mark_files import FiledMark, Paper
 from nod.formats.pdf_compare import FOUND, ComparedPages, Laying, Leaf, Shown
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_look import CannotDraw, Tile
 from nod.formats.pdf_marks import CannotAnnotate
 from nod.formats.pdf_page import PageLook, PagePicture
+from nod.formats.pdf_print import PrintStrip
 from nod.formats.pdf_split import CannotSplit
 
 _START_SECONDS = 60.0
@@ -133,6 +135,16 @@ class Press:
     def split(self, source: Path, target: Path) -> int:
         """Raises PressStopped and CannotSplit."""
         return cast(int, self._ask("split", source, target, patience=_SPLIT_PATIENCE))
+
+    def annotations(self, path: Path) -> tuple[list[Annotation], list[Paper]]:
+        """Raises PressStopped and CannotAnnotate."""
+        return cast("tuple[list[Annotation], list[Paper]]", self._ask("annotations", path, patience=_SPLIT_PATIENCE))
+
+    def print_sheet(
+        self, source: Path, target: Path, aside: Path, marks: Sequence[FiledMark] | None, paper: str, strip: PrintStrip
+    ) -> None:
+        """Raises PressStopped and CannotAnnotate."""
+        self._ask("print_sheet", source, target, aside, marks, paper, strip, patience=_SPLIT_PATIENCE)
 
     def annotate(self, source: Path, target: Path, marks: Sequence[FiledMark]) -> None:
         """Raises PressStopped and CannotAnnotate."""

@@ -14,7 +14,9 @@ from nod.formats.pdf_compare import compare_pages, laid_tile, overlay
 from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
 from nod.formats.pdf_marks import CannotAnnotate, annotate
+from nod.formats.pdf_marks_in import read_annotations
 from nod.formats.pdf_page import look_at_page, picture_of_page
+from nod.formats.pdf_print import write_print
 from nod.formats.pdf_split import CannotSplit, split_pages
 
 _MOST_MEMORY_BYTES = 4 * 1024**3
@@ -30,6 +32,8 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "page": partial(look_at_page, looker),
         "picture": partial(picture_of_page, looker),
         "annotate": annotate,
+        "print_sheet": write_print,
+        "annotations": read_annotations,
         "split": split_pages,
         "compare": partial(compare_pages, looker),
         "overlay": partial(overlay, looker),

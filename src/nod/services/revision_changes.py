@@ -45,7 +45,7 @@ class RevisionChanges(Answered):
 def read_changes(context: Context, actor: Actor, revision_id: str) -> RevisionChanges:
     with context.database.read() as session:
         row, _, _ = see_revision(session, actor, revision_id)
-        before = _before(session, row)
+        before = revision_before(session, row)
         if before is None:
             return RevisionChanges(
                 id=row.id, code=row.code, against="", against_id="", fields=[], drawing="", fault="", changes=[]
@@ -60,7 +60,7 @@ def read_changes(context: Context, actor: Actor, revision_id: str) -> RevisionCh
         )  # fmt: skip
 
 
-def _before(session: Session, row: RevisionRow) -> RevisionRow | None:
+def revision_before(session: Session, row: RevisionRow) -> RevisionRow | None:
     """The one that was current until this was filed."""
     own = select(FILED_ORDER).where(RevisionRow.id == row.id).scalar_subquery()
     query = select(RevisionRow).where(RevisionRow.document_id == row.document_id, own > FILED_ORDER)
@@ -100,7 +100,7 @@ def draw_revision_change(context: Context, press: Press, actor: Actor, revision_
     """The `place`-th change against the revision before, as a picture (WebP) of both."""
     with context.database.read() as session:
         row, _, _ = see_revision(session, actor, revision_id)
-        before = _before(session, row)
+        before = revision_before(session, row)
         if before is None:
             raise NotFound(revision_id)
         return picture_of(context, session, press, (before.sha256, row.sha256, False), place, revision_id)

@@ -113,9 +113,13 @@ def _rows(session: Session, revision_id: str) -> list[ScaleRow]:
     return list(session.scalars(query.order_by(ScaleRow.set_at)))
 
 
-def _pages(session: Session, revision: RevisionRow) -> dict[int, PageRow]:
+def pages_of(session: Session, revision: RevisionRow) -> list[PageRow]:
     query = select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place)
-    return {row.place: row for row in session.scalars(query)}
+    return list(session.scalars(query))
+
+
+def _pages(session: Session, revision: RevisionRow) -> dict[int, PageRow]:
+    return {row.place: row for row in pages_of(session, revision)}
 
 
 def points_per_mm(page: PageRow) -> float:
@@ -233,7 +237,6 @@ class Measurer:
     def check(self, row: MarkRow) -> None:
         """Raises RuleBroken for a measure that has no one right value."""
         kind, points = MarkKind(row.kind), _points(row)
-        measuring.check_rings(kind, len(points), row.rings)
         measuring.check_measurable(kind, points, row.rings)
         if kind in MEASURES and kind is not MarkKind.ANGLE:
             scales.scale_of(points, self.by_page.get(row.page, []))

@@ -29,6 +29,7 @@ from nod.web import (
     people,
     planned,
     post_room,
+    printing,
     readers,
     register,
     reviews,
@@ -48,7 +49,7 @@ FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, laying_over, reviews, transmittals, guests,
+    document_acts, drawing_sets, packs, planned, search, sheets, laying_over, printing, reviews, transmittals, guests,
     trail, members, access, setup, workspace, post_room,
 )  # fmt: skip
 

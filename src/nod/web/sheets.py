@@ -5,19 +5,33 @@ from __future__ import annotations
 import io
 from typing import Literal
 
-from flask import Response, send_file
+from flask import Response, request, send_file
 from pydantic import BaseModel, RootModel
 
-from nod.services import mark_files, mark_threads, marks, measures, pens, scales, sheet_words, sheets
+from nod.services import (
+    carrying,
+    mark_files,
+    mark_threads,
+    marks,
+    marks_in,
+    measures,
+    pens,
+    scales,
+    sheet_words,
+    sheets,
+)
+from nod.services.carrying import CarryList, CarryMarks
 from nod.services.exporting import Exported
 from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, Mark, RemoveMarks
+from nod.services.marks_in import TakenIn
 from nod.services.measures import MeasureTotals
 from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.scales import SetScale, SheetScales
 from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Sheet
 from nod.web.answering import answers, feature, send_picture
+from nod.web.bodies import body_pieces
 from nod.web.guard import actor, context, permission, press
 
 api = feature("sheets")
@@ -45,11 +59,15 @@ class WordsQuery(BaseModel):
 
 
 class MarksForm(BaseModel):
-    form: Literal["pdf", "xlsx", "csv"]
+    form: Literal["pdf", "xfdf", "xlsx", "csv"]
 
 
 class MeasuresForm(BaseModel):
     form: Literal["xlsx", "csv"]
+
+
+class FileName(BaseModel):
+    name: str = ""
 
 
 class PensQuery(BaseModel):
@@ -142,9 +160,31 @@ def export_marks(path: RevisionPath, form: MarksForm) -> Response:
     return _sent(mark_files.export_marks(context(), press(), actor(), path.revision_id, form.form))
 
 
+@api.put("/api/sheets/<revision_id>/marks/file", responses=answers(TakenIn))
+@permission("mark")
+def take_in_marks(path: RevisionPath, query: FileName) -> TakenIn:
+    """Take marks in from a PDF or XFDF, which is the body."""
+    request.max_content_length = marks_in.LARGEST_BYTES
+    return marks_in.take_in_marks(context(), press(), actor(), path.revision_id, query.name, body_pieces())
+
+
 def _sent(made: Exported) -> Response:
     content = io.BytesIO(made.content)
     return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.get("/api/sheets/<revision_id>/carry", responses=answers(CarryList))
+@permission("read")
+def list_carriable(path: RevisionPath) -> CarryList:
+    """Open marks of the revision before, and whether the drawing under them has changed."""
+    return carrying.list_carriable(context(), press(), actor(), path.revision_id)
+
+
+@api.post("/api/sheets/<revision_id>/carry", responses=answers(Marks))
+@permission("mark")
+def carry_marks(path: RevisionPath, body: CarryMarks) -> list[Mark]:
+    """Carry marks forward to this revision."""
+    return carrying.carry_marks(context(), press(), actor(), path.revision_id, body)
 
 
 @api.get("/api/sheets/<revision_id>/scales", responses=answers(SheetScales))

@@ -21,7 +21,9 @@ interface Props {
 /** The changed places, the largest first. */
 export function RegionList({ laid, at, onShow, withBlock, onWithBlock, mayMark, ...cloud }: Props) {
   const current = useRef<HTMLLIElement>(null)
-  useEffect(() => current.current?.scrollIntoView({ block: 'nearest' }), [at])
+  useEffect(() => {
+    current.current?.scrollIntoView({ block: 'nearest' })
+  }, [at])
   const bare = laid.regions.filter((region) => !region.clouded)
   const chosen = at === null ? undefined : laid.regions[at]
   return (

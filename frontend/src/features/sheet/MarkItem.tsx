@@ -1,7 +1,10 @@
 import { useEffect, useRef, useState, type FormEvent } from 'react'
 
+import { Link } from '@tanstack/react-router'
+
 import { Button } from '../../ui/Button'
 import { When } from '../../ui/Standing'
+import { Touched } from './CarryForward'
 import { KIND_WORDS, KindIcon } from './KindIcon'
 import { STATES } from './markFilter'
 import { MarkOwn } from './MarkOwn'
@@ -63,8 +66,8 @@ export function MarkItem({
               colour={mark.inked_at ? inks[mark.look.colour ?? 'red'] : undefined}
             />
             <span className="truncate">
-              <span className="font-semibold text-ink">{nameOf(mark)}</span> · {mark.author.name}{' '}
-              <span className="code">{mark.author.company}</span>
+              <span className="font-semibold text-ink">{nameOf(mark)}</span> ·{' '}
+              <By author={mark.author} other={mark.other_author} />
             </span>
           </span>
           <When at={mark.inked_at ?? mark.drawn_at} />
@@ -74,11 +77,28 @@ export function MarkItem({
       </button>
       {open && (
         <div className="px-3 pb-3">
+          {mark.first_place && (
+            <p className="mb-1.5 text-[12.5px] text-second">
+              carried from{' '}
+              <Link
+                to="/sheet/$revisionId"
+                params={{ revisionId: mark.first_place.revision_id }}
+                search={{ mark: mark.first_place.mark }}
+                className="code text-plum underline"
+              >
+                {mark.first_place.revision}
+              </Link>
+              {mark.touched !== null && (
+                <>
+                  , <Touched touched={mark.touched} />
+                </>
+              )}
+            </p>
+          )}
           {mark.replies.map((reply) => (
             <div key={reply.id} className="mb-1.5 border-l-2 border-line pl-2">
               <p className="text-[12.5px] text-second">
-                <span className="font-semibold text-ink">{reply.author.name}</span>{' '}
-                <span className="code">{reply.author.company}</span> · <When at={reply.at} time />
+                <By author={reply.author} other={reply.other_author} /> · <When at={reply.at} time />
               </p>
               <p className="text-[14px]">{reply.text}</p>
             </div>
@@ -108,6 +128,21 @@ export function MarkItem({
         </div>
       )}
     </article>
+  )
+}
+
+/** Who wrote it; of what came out of a file, who is named there and who took it in. */
+function By({ author, other }: { author: Mark['author']; other: string }) {
+  if (other)
+    return (
+      <span title={`Taken in by ${author.name}`}>
+        {other} <span className="italic">from a file</span>
+      </span>
+    )
+  return (
+    <>
+      {author.name} <span className="code">{author.company}</span>
+    </>
   )
 }
 

@@ -6,6 +6,7 @@ import { Button } from '../../ui/Button'
 import { Select } from '../../ui/Field'
 import { IconButton } from '../../ui/IconButton'
 import { ErrorNote } from '../../ui/Notes'
+import { CarryForward } from './CarryForward'
 import { choicesOf, NO_FILTER, STATES, type MarkFilter } from './markFilter'
 import { MarkItem } from './MarkItem'
 import { MarksAway } from './MarksAway'
@@ -21,6 +22,7 @@ interface Props {
   service: Marks
   acts: Acts
   revisionId: string
+  superseded: boolean
   inks: Schemas['DrawnWith']['inks']
   mayMark: boolean
   chosen: ReadonlySet<string>
@@ -70,7 +72,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
       className="flex h-full w-[340px] shrink-0 flex-col border-l border-line bg-surface"
     >
       <ErrorNote error={error} />
-      <div className="flex items-center gap-2 border-b border-line px-3 py-1.5">
+      <div className="relative flex items-center gap-2 border-b border-line px-3 py-1.5">
         <input
           aria-label="Find in the marks"
           placeholder="Find in the marks"
@@ -83,7 +85,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
           icon={<Filter size={15} aria-hidden />}
           onClick={() => setFiltering(!filtering)}
         />
-        <MarksAway revisionId={rest.revisionId} ink={all.length - mine} />
+        <MarksAway revisionId={rest.revisionId} ink={all.length - mine} mayMark={mayMark} />
       </div>
       {filtering && <Filters all={all} filter={filter} onFilter={onFilter} />}
       {hidden > 0 && (
@@ -98,6 +100,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
         </p>
       )}
       <div className="min-h-0 flex-1 overflow-auto">
+        {mayMark && !rest.superseded && <CarryForward revisionId={rest.revisionId} inks={rest.inks} />}
         {pencil.length > 0 && (
           <section aria-label="Pencil">
             <header className="flex items-center justify-between gap-2 border-b border-line bg-paper px-3 py-2">

@@ -21,7 +21,7 @@ from nod.store.tables.lists import (
     SavedViewRow,
     SetSheetRow,
 )
-from nod.store.tables.marks import MARK_ORDER, MarkRow, PenRollRow, ReplyRow, ScaleRow
+from nod.store.tables.marks import MARK_ORDER, MarkRow, PenRollRow, PrintCodeRow, ReplyRow, ScaleRow
 from nod.store.tables.people import (
     CompanyRow,
     FailedSignInRow,
@@ -76,6 +76,7 @@ __all__ = [
     "PenRollRow",
     "PersonRow",
     "PlannedDocumentRow",
+    "PrintCodeRow",
     "ProjectRow",
     "RecipientRow",
     "ReplyRow",

@@ -43,7 +43,21 @@ class MarkRow(Base):
     """How many points each outline of an area has, see `core.measuring`."""
     aim_pt: Mapped[float] = mapped_column(default=0.0)
     """How exactly its points were placed: a pixel of the screen at the zoom it was drawn at, in points."""
+    thread_id: Mapped[str] = mapped_column(default="")
+    """The mark on whose sheet its thread began, where it was carried forward; empty for one that was not."""
+    carried_from: Mapped[str] = mapped_column(default="", index=True)
+    touched: Mapped[bool | None]
+    """Whether the drawing under it had changed when it was carried here."""
+    other_author: Mapped[str] = mapped_column(default="")
+    """Who drew it in another program, where `author_id` took it in from a file; `file_id` is its identifier there."""
+    file_id: Mapped[str] = mapped_column(default="", index=True)
+    changed_at: Mapped[datetime | None]
     version: Mapped[Version]
+
+    @property
+    def thread(self) -> str:
+        """What its replies belong to: it keeps them wherever it is carried."""
+        return self.thread_id or self.id
 
 
 MARK_ORDER = literal_column("mark.rowid", Integer)
@@ -57,6 +71,8 @@ class ReplyRow(Base):
     author_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
     text: Mapped[str]
     at: Mapped[datetime]
+    other_author: Mapped[str] = mapped_column(default="")
+    file_id: Mapped[str] = mapped_column(default="")
 
 
 class ScaleRow(Base):
@@ -74,6 +90,15 @@ class ScaleRow(Base):
     set_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
     set_at: Mapped[datetime]
     removed_at: Mapped[datetime | None]
+
+
+class PrintCodeRow(Base):
+    """The code on the prints of a revision, by which anybody who holds one learns whether it is still current."""
+
+    __tablename__ = "print_code"
+    code: Mapped[str] = mapped_column(primary_key=True)
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"), unique=True)
+    made_at: Mapped[datetime]
 
 
 class PenRollRow(Base):

@@ -1,0 +1,230 @@
+"""Marks taken in from a file: matched by identifier, the newer wins, nothing twice (handbook §6, open formats)."""
+
+from __future__ import annotations
+
+import tempfile
+from collections import Counter
+from collections.abc import Iterable
+from dataclasses import asdict
+from datetime import datetime
+from pathlib import Path
+
+from sqlalchemy import select
+
+from nod.core import marks as rules
+from nod.core.access import Level
+from nod.core.annotations import MarksIn, to_marks
+from nod.core.mark_files import FiledMark, FiledReply, Paper
+from nod.core.marks import MarkKind, MarkState, Shape
+from nod.core.refusals import RuleBroken
+from nod.core.trail import Fact, Subject, changed
+from nod.formats.pdf_marks import CannotAnnotate
+from nod.formats.xfdf import NotXfdf, read_xfdf
+from nod.services.answers import Answered
+from nod.services.context import Act, Context, acting
+from nod.services.mark_threads import next_pin
+from nod.services.marks import check_measures, content_of, record, tell
+from nod.services.press import Press, PressStopped
+from nod.services.scales import pages_of
+from nod.services.seats import Actor
+from nod.services.seeing import see_revision
+from nod.services.title_blocks import box_of
+from nod.store.ids import new_id
+from nod.store.tables import DocumentRow, MarkRow, ReplyRow
+
+LARGEST_BYTES = 200 * 1024**2
+_MOST_MARKS = 5000
+
+
+class Told(Answered):
+    words: str
+    count: int
+
+
+class TakenIn(Answered):
+    """What came of each mark in the file. `told` says in words what was left or is shown as something else."""
+
+    added: int
+    renewed: int
+    same: int
+    answers: int
+    states: int
+    told: list[Told]
+
+
+def take_in_marks(
+    context: Context, press: Press, actor: Actor, revision_id: str, name: str, pieces: Iterable[bytes]
+) -> TakenIn:
+    """A PDF with annotations or an XFDF of this sheet. Ink at once, under the names that the file gives.
+
+    Raises RuleBroken for a file that is neither, or that holds too many.
+    """
+    with context.database.read() as session:
+        revision, _, _ = see_revision(session, actor, revision_id, Level.MARK)
+        papers = [Paper(box_of(page), page.user_unit) for page in pages_of(session, revision)]
+    found = _read(context, press, pieces, papers, context.clock.now())
+    if len(found.marks) > _MOST_MARKS:
+        raise RuleBroken("too_many_changes", f"The file has more than {_MOST_MARKS} marks.", name[:80])
+    with acting(context, actor) as act:
+        _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
+        taking = _Taking(act, document, revision_id)
+        for mark in found.marks:
+            taking.take(mark)
+        _say(act, document, revision_id, name, taking)
+        return taking.answer(found)
+
+
+def _read(context: Context, press: Press, pieces: Iterable[bytes], papers: list[Paper], now: datetime) -> MarksIn:
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        path = Path(aside) / "marks"
+        with path.open("wb") as file:
+            for piece in pieces:
+                file.write(piece)
+        with path.open("rb") as file:
+            head = file.read(1024)
+        try:
+            if b"%PDF" in head:
+                annotations, own_papers = press.annotations(path)
+                return to_marks(annotations, own_papers[: len(papers)] or papers, now)
+            return to_marks(read_xfdf(path.read_bytes()), papers, now)
+        except (CannotAnnotate, NotXfdf) as error:
+            raise RuleBroken("marks_unreadable", str(error)) from error
+        except PressStopped as error:
+            raise RuleBroken("file_slow", "Reading the marks of this file takes too long.") from error
+
+
+class _Taking:
+    """One file's marks on their way into a sheet, within one act."""
+
+    def __init__(self, act: Act, document: DocumentRow, revision_id: str) -> None:
+        self._act, self._document, self._revision_id = act, document, revision_id
+        rows = act.session.scalars(select(MarkRow).where(MarkRow.revision_id == revision_id))
+        self._known: dict[str, MarkRow] = {}
+        for row in rows:
+            if row.inked_at:
+                self._known[row.id] = self._known[row.file_id or row.id] = row
+        self._pins = {row.pin_number for row in self._known.values() if row.pin_number}
+        self.count: Counter[str] = Counter()
+        self._left: Counter[str] = Counter()
+        self.touched: list[MarkRow] = []
+
+    def take(self, mark: FiledMark) -> None:
+        row = self._known.get(mark.id)
+        if row is None:
+            row = self._add(mark)
+        elif row.removed_at:
+            self._left["were taken away here before, and stay away"] += 1
+            return
+        else:
+            self._renew(row, mark)
+        if row is not None:
+            self._thread(row, mark)
+
+    def _add(self, mark: FiledMark) -> MarkRow | None:
+        row = MarkRow(
+            id=new_id(), document_id=self._document.id, revision_id=self._revision_id, page=mark.page,
+            kind=mark.kind.value, points=[list(point) for point in mark.points], look=asdict(mark.look), text=mark.text,
+            label=mark.label, rings=list(mark.rings), aim_pt=0.0, rank=0, locked=False, meant_for="", state="open",
+            author_id=self._act.actor.person_id, other_author=mark.author or "nobody named", file_id=mark.id,
+            drawn_at=min(mark.drawn_at, self._act.at), changed_at=min(mark.changed_at, self._act.at),
+            inked_at=self._act.at, version=1, thread_id="", carried_from="",
+        )  # fmt: skip
+        if not self._fits(row, mark):
+            return None
+        row.pin_number = self._pin(mark) if mark.kind is MarkKind.PIN else None
+        self._act.session.add(row)
+        self._act.session.flush()
+        record(self._act, self._document, row, "mark_taken_in", after={**content_of(row), "author": row.other_author})
+        self._known[mark.id] = row
+        self.count["added"] += 1
+        self.touched.append(row)
+        return row
+
+    def _fits(self, row: MarkRow, mark: FiledMark) -> bool:
+        try:
+            rules.check_shape(Shape(mark.kind, mark.points, mark.look))
+            check_measures(self._act, self._revision_id, [row])
+        except RuleBroken as refusal:
+            self._left[f"were left out: {refusal.words}"] += 1
+            return False
+        return True
+
+    def _pin(self, mark: FiledMark) -> int:
+        number = mark.pin_number
+        if not number or number in self._pins:
+            number = max([next_pin(self._act.session, self._revision_id) - 1, *self._pins]) + 1
+        self._pins.add(number)
+        return number
+
+    def _renew(self, row: MarkRow, mark: FiledMark) -> None:
+        before, said = content_of(row), _content_in(mark)
+        news = {key: value for key, value in said.items() if getattr(row, key) != value}
+        own = row.changed_at or row.inked_at or row.drawn_at
+        if not news or mark.changed_at.replace(microsecond=0) <= own.replace(microsecond=0):
+            self.count["same"] += 1
+            return
+        if not row.other_author and row.author_id != self._act.actor.person_id:
+            self._left["were changed in the file, but only their authors change them here"] += 1
+            return
+        trial = MarkRow(kind=row.kind, page=row.page, **{**{key: getattr(row, key) for key in said}, **news})
+        if not self._fits(trial, mark):
+            return
+        for key, value in news.items():
+            setattr(row, key, value)
+        row.changed_at, row.version = min(mark.changed_at, self._act.at), row.version + 1
+        record(self._act, self._document, row, "mark_changed", *changed(before, content_of(row)))
+        self.count["renewed"] += 1
+        self.touched.append(row)
+
+    def _thread(self, row: MarkRow, mark: FiledMark) -> None:
+        query = select(ReplyRow.id, ReplyRow.file_id).where(ReplyRow.mark_id == row.thread)
+        known = {name for pair in self._act.session.execute(query) for name in pair}
+        for reply in mark.replies:
+            if reply.id not in known:
+                self._answer(row, reply)
+        new = mark.state_at and (row.state_at is None or mark.state_at > row.state_at.replace(microsecond=0))
+        if mark.state != row.state and mark.state is not MarkState.OPEN and new:
+            before, row.state = row.state, mark.state.value
+            row.state_by, row.state_at, row.version = self._act.actor.person_id, mark.state_at, row.version + 1
+            after = {"state": row.state, "author": mark.state_by}
+            record(self._act, self._document, row, "mark_state_set", {"state": before}, after)
+            self.count["states"] += 1
+            self.touched.append(row)
+
+    def _answer(self, row: MarkRow, reply: FiledReply) -> None:
+        made = ReplyRow(
+            id=new_id(), mark_id=row.thread, author_id=self._act.actor.person_id, text=reply.text,
+            at=min(reply.at, self._act.at), other_author=reply.author or "nobody named", file_id=reply.id,
+        )  # fmt: skip
+        self._act.session.add(made)
+        after = {"text": reply.text, "author": made.other_author}
+        record(self._act, self._document, row, "mark_answered", after=after)
+        self.count["answers"] += 1
+        self.touched.append(row)
+
+    def answer(self, found: MarksIn) -> TakenIn:
+        told = [Told(words=words, count=count) for words, count in self._left.items()]
+        told += [
+            Told(words=f"of kind {kind} are shown as something like it", count=count)
+            for kind, count in found.told.items()
+        ]
+        count = self.count
+        return TakenIn(
+            added=count["added"], renewed=count["renewed"], same=count["same"], answers=count["answers"],
+            states=count["states"], told=told,
+        )  # fmt: skip
+
+
+def _content_in(mark: FiledMark) -> dict[str, object]:
+    return {
+        "points": [list(point) for point in mark.points], "look": asdict(mark.look), "text": mark.text,
+        "label": mark.label, "rings": list(mark.rings),
+    }  # fmt: skip
+
+
+def _say(act: Act, document: DocumentRow, revision_id: str, name: str, taking: _Taking) -> None:
+    after = {"file": name[:200], **{key: value for key, value in taking.count.items() if value}}
+    about = f"{document.number} {document.revision}"
+    subject, others = Subject("document", document.id), (Subject("revision", revision_id),)
+    act.record(document.project_id, Fact("marks_taken_in", subject, about, others, after=after))
+    tell(act, document, taking.touched)

@@ -1,0 +1,47 @@
+"""Prints, and what their codes tell, over HTTP."""
+
+from __future__ import annotations
+
+import io
+from typing import Literal
+
+from flask import Response, send_file
+from pydantic import BaseModel
+
+from nod.services import printing
+from nod.services.printing import StillCurrent
+from nod.web.answering import answers, feature
+from nod.web.guard import actor, context, permission, press
+
+api = feature("printing")
+
+
+class PrintedPath(BaseModel):
+    revision_id: str
+
+
+class PrintForm(BaseModel):
+    paper: str
+    marks: Literal["true", "false"] = "true"
+
+
+class CodePath(BaseModel):
+    code: str
+
+
+@api.post("/api/sheets/<revision_id>/print")
+@permission("read")
+def print_sheet(path: PrintedPath, form: PrintForm) -> Response:
+    """The sheet as a PDF for the printer. A POST, because each download is recorded."""
+    made = printing.print_sheet(
+        context(), press(), actor(), path.revision_id, form.paper, with_marks=form.marks == "true"
+    )
+    content = io.BytesIO(made.content)
+    return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.get("/api/codes/<code>", responses=answers(StillCurrent))
+@permission("link")
+def read_code(path: CodePath) -> StillCurrent:
+    """Whether the revision of a print is still current; for anybody who holds it."""
+    return printing.is_still_current(context(), path.code)

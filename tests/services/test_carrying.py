@@ -1,0 +1,155 @@
+"""Open marks carried to a new revision: where they come to lie, what was touched, what they keep."""
+
+import io
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+
+from nod.core import carrying as rules
+from nod.core.geometry import Affine, PageBox
+from nod.core.marks import MarkKind
+from nod.core.refusals import NotAllowed, NotFound, RuleBroken
+from nod.services import carrying, mark_threads
+from tests.world import name
+
+
+def _plan(shift=(0.0, 0.0), door=True, pages=1):
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(420 * mm, 297 * mm), invariant=1)
+    for _ in range(pages):
+        canvas.translate(shift[0] * mm, shift[1] * mm)
+        for place in range(10):
+            canvas.rect((30 + 30 * place) * mm, 120 * mm, 25 * mm, (20 + 5 * place) * mm)
+            canvas.circle((40 + 23 * place) * mm, 60 * mm, (3 + place / 3) * mm)
+        if door:
+            canvas.circle(100 * mm, 230 * mm, 6 * mm)
+        canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+CLOUD = [(90 * mm, 220 * mm), (110 * mm, 220 * mm), (110 * mm, 240 * mm), (90 * mm, 240 * mm)]
+
+
+@pytest.fixture
+def old(world):
+    return world.file(name(revision="P01"), content=_plan(pages=2))[0][1]
+
+
+def _new(world, content):
+    return world.file(name(revision="P02"), content=content)[0][1]
+
+
+def _list(world, sheet, who="anouk"):
+    return carrying.list_carriable(world.context, world.press, world.actor(who), sheet)
+
+
+def _carry(world, sheet, *marks, who="anouk"):
+    command = carrying.CarryMarks(marks=[mark.id for mark in marks])
+    return carrying.carry_marks(world.context, world.press, world.actor(who), sheet, command)
+
+
+def test_marks_come_along_aligned_and_say_whether_they_were_touched(world, old):
+    pin, cloud = world.draw_all(
+        old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "stays"},
+        {"kind": "cloud", "points": CLOUD, "text": "this door"},
+    )  # fmt: skip
+    world.ink(old, pin, cloud)
+    world.reply(pin, "Answered on P01")
+    new = _new(world, _plan((6.0, -4.0), door=False))
+    found = _list(world, new)
+    assert (found.from_revision, found.pages_gone) == ("P01", 0)
+    assert {each.mark.text: each.touched for each in found.marks} == {"stays": False, "this door": True}
+    carried = {mark.text: mark for mark in _carry(world, new, pin, cloud)}
+    stays = carried["stays"]
+    assert stays.points[0] == pytest.approx((76 * mm, 56 * mm), abs=0.3)
+    assert (stays.author.name, stays.pin_number, stays.touched) == ("Leilani Brandt", 1, False)
+    assert [reply.text for reply in stays.replies] == ["Answered on P01"]
+    assert (stays.first_place.revision, stays.first_place.mark) == ("P01", pin.id)
+    assert carried["this door"].touched
+    assert _list(world, new).marks == []
+    assert world.kinds()[-2:] == ["mark_carried"] * 2
+    with pytest.raises(NotFound):
+        _carry(world, new, pin)
+
+
+def test_a_thread_goes_on_wherever_it_was_carried(world, old):
+    pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "which?"})[0]
+    world.ink(old, pin)
+    second = _new(world, _plan())
+    (carried,) = _carry(world, second, pin)
+    world.reply(carried, "On P02")
+    third = world.file(name(revision="P03"), content=_plan((0, 5)))[0][1]
+    (again,) = _carry(world, third, carried)
+    assert [reply.text for reply in again.replies] == ["On P02"]
+    assert again.first_place.revision == "P01"
+    world.reply(again, "On P03")
+    for sheet in (old, second, third):
+        (mark,) = world.marks(sheet, "anouk")
+        assert [reply.text for reply in mark.replies] == ["On P02", "On P03"]
+        assert not mark.may_change
+
+
+def test_only_open_ink_comes_along_and_what_has_no_page_is_told(world, old):
+    ink = [{"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": text} for text in ("open", "done")]
+    lost = {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "page two", "page": 1}
+    drawn = world.draw_all(old, *ink, lost)
+    world.ink(old, *drawn)
+    world.draw_all(old, {"kind": "pin", "points": [(9, 9)], "text": "pencil"})
+    done = world.marks(old, "leilani")[1]
+    state = mark_threads.SetMarkState(version=done.version, state="done")
+    mark_threads.set_mark_state(world.context, world.actor("anouk"), done.id, state)
+    new = _new(world, _plan())
+    found = _list(world, new)
+    assert ([each.mark.text for each in found.marks], found.pages_gone) == (["open"], 1)
+    with pytest.raises(NotFound):
+        _carry(world, new, drawn[2])
+    assert world.marks(new, "anouk") == []
+
+
+def test_pins_keep_their_numbers_unless_these_are_taken(world, old):
+    pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "old one"})[0]
+    world.ink(old, pin)
+    new = _new(world, _plan())
+    world.ink(new, world.draw_all(new, {"kind": "pin", "points": [(9, 9)], "text": "new one"})[0])
+    (carried,) = _carry(world, new, pin)
+    assert carried.pin_number == 2
+
+
+def test_a_first_revision_has_nothing_before_it_and_readers_carry_nothing(world, old):
+    assert _list(world, old).from_revision == ""
+    with pytest.raises(NotFound):
+        _list(world, old, "yusuf")
+    with pytest.raises(NotAllowed):
+        _carry(world, old, who="junpei")
+    with pytest.raises(RuleBroken):
+        _carry(world, old)
+
+
+@given(
+    st.sampled_from([0, 90, 180, 270]), st.sampled_from([0, 90, 180, 270]), st.floats(0.5, 2), st.floats(-40, 40),
+    st.floats(0, 400), st.floats(0, 300),
+)  # fmt: skip
+def test_the_way_leads_over_what_is_seen_however_pages_are_turned(turn, other, unit, shift, x, y):
+    """The same millimetre of the sheet as seen, shifted, whatever rotation, crop box and unit either page has."""
+    before, after = PageBox(10, 20, 850, 615, turn).to_view(), PageBox(-5, 0, 900, 700, other).to_view()
+    old_mm, new_mm = 72 / 25.4, 72 / 25.4 / unit
+    way = rules.way(before, after, ((1, 0, shift), (0, 1, 0)), old_mm, new_mm)
+    seen = before.apply((x, y))
+    there = after.apply(way.apply((x, y)))
+    assert there[0] / new_mm == pytest.approx(seen[0] / old_mm + shift, abs=1e-6)
+    assert there[1] / new_mm == pytest.approx(seen[1] / old_mm, abs=1e-6)
+
+
+def test_then_is_one_after_the_other():
+    one, other = Affine(1, 2, 3, 4, 5, 6), Affine(0.5, -1, 2, 1, 7, -8)
+    assert one.then(other).apply((3, -2)) == pytest.approx(other.apply(one.apply((3, -2))))
+
+
+def test_a_callout_speaks_of_what_its_leader_points_at():
+    assert rules.under(MarkKind.CALLOUT, [(100, 100), (150, 120), (20, 20)]) == (12, 12, 28, 28)
+    assert rules.is_touched((12, 12, 28, 28), [(27, 27, 40, 40)])
+    assert not rules.is_touched((12, 12, 28, 28), [(29, 12, 40, 28)])
