@@ -109,7 +109,7 @@ def test_a_scale_apart_from_the_title_blocks_is_told(world, sheet):
         session.connection().exec_driver_sql("UPDATE document SET scale = '1:100'")
     _set(world, sheet, ratio="1:103")
     (found,) = _scales(world, sheet).scales
-    assert found.warning == "3.0% more than the title block says (1:100)."
+    assert found.warning == "3.0 % more than the title block says (1:100)."
     _set(world, sheet, ratio="1:101")
     assert _scales(world, sheet).scales[0].warning == ""
 

@@ -219,7 +219,7 @@ def _address(rule, ids):
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
         "scale_id": "a" * 16,
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
-        "moved": "1,0,0,1,0,0", "shown": "both", "part": "cover", "name": "x.js", "address": "register",
+        "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"], "code": ids["print"],
     }  # fmt: skip
     path = rule.rule
@@ -238,6 +238,7 @@ def _ask(who, rule, method, ids):
     query = {
         "project_id": ids["project"], "name": "x.pdf", "words": "ma", "country": "GB", "first_year": 2027,
         "last_year": 2027, "column": "discipline", "revision": "P02", "status": "S3",
+        "left": 0, "low": 0, "right": 100, "high": 100,
     }  # fmt: skip
     if name in ("add_file", "begin_revision", "read_planned_list", "take_in_marks"):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))

@@ -2009,6 +2009,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/corners/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the drawing's lines end and cross, within a part of a page. */
+        get: operations["list_corners"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/ink": {
         parameters: {
             query?: never;
@@ -2020,6 +2037,40 @@ export interface paths {
         put?: never;
         /** Ink one's own pencil marks. */
         post: operations["ink_marks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/layered/{off}/{page}/{level}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A tile of a page with some layers off, as WebP. */
+        get: operations["read_layered_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The layers of the file. */
+        get: operations["list_layers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3160,6 +3211,19 @@ export interface components {
             /** Code */
             code: string;
         };
+        /**
+         * Corners
+         * @description Ends and crossings of the drawing's lines, in points of user space; `more` where not all are told.
+         */
+        Corners: {
+            /** More */
+            more: boolean;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
         /** CorrectArrivals */
         CorrectArrivals: {
             /** Changes */
@@ -4077,6 +4141,21 @@ export interface components {
             too_many: boolean;
             /** Unlike */
             unlike: boolean;
+        };
+        /**
+         * LayerShown
+         * @description `on` when the file is opened.
+         */
+        LayerShown: {
+            /** Name */
+            name: string;
+            /** On */
+            on: boolean;
+        };
+        /** Layers */
+        Layers: {
+            /** Layers */
+            layers: components["schemas"]["LayerShown"][];
         };
         /** ListColumn */
         ListColumn: {
@@ -11861,6 +11940,51 @@ export interface operations {
             };
         };
     };
+    list_corners: {
+        parameters: {
+            query: {
+                left: number;
+                low: number;
+                right: number;
+                high: number;
+            };
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Corners"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ink_marks: {
         parameters: {
             query?: never;
@@ -11883,6 +12007,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_layered_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+                level: number;
+                column: number;
+                row: number;
+                off: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    list_layers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Layers"];
                 };
             };
             /** @description Bad Request */

@@ -16,6 +16,8 @@ export interface TileSource {
 export interface View {
   fit: () => void
   zoomBy: (factor: number) => void
+  /** A quarter to the right. */
+  turn: () => void
   /** The middle of what is seen, and the middle of the mark's place brought there; view coordinates. */
   middle: () => Point
   goTo: (point: Point) => void
@@ -44,14 +46,18 @@ interface Props {
   onMove?: (part: Part) => void
   /** Whether it has a ground; without one it lies over another view. */
   bare?: boolean
+  /** Views of the same name open where the one before was left: another revision, other layers. */
+  keep?: string
   children: ReactNode
 }
+
+const places = new Map<string, Part>()
 
 /**
  * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
  * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
  */
-export function TileView({ source, drawing, view, label, onOpen, onMove, bare, children }: Props) {
+export function TileView({ source, drawing, view, label, onOpen, onMove, bare, keep, children }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const group = useRef<SVGGElement>(null)
   const viewer = useRef<OpenSeadragon.Viewer | null>(null)
@@ -89,16 +95,20 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, c
       preserveImageSizeOnResize: true,
     })
     viewer.current = made
+    const place = keep ? places.get(keep) : undefined
     const carry = () => {
       const image = made.world.getItemAt(0)
       if (!image || !group.current) return
       const origin = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(0, 0))
-      const end = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(width * pixels, 0))
-      const scale = (end.x - origin.x) / width
-      group.current.setAttribute('transform', `translate(${origin.x} ${origin.y}) scale(${scale})`)
+      const along = image.imageToViewerElementCoordinates(new OpenSeadragon.Point(width * pixels, 0))
+      const [a, b] = [(along.x - origin.x) / width, (along.y - origin.y) / width]
+      const scale = Math.hypot(a, b)
+      // Turned, never mirrored: the second axis follows from the first.
+      group.current.setAttribute('transform', `matrix(${a} ${b} ${-b} ${a} ${origin.x} ${origin.y})`)
       group.current.style.setProperty('--unit', String(1 / scale))
     }
     made.addHandler('open', () => {
+      if (place) made.viewport.fitBounds(place, true)
       carry()
       opened.current?.()
     })
@@ -109,9 +119,13 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, c
     made.addHandler('resize', carry)
     return () => {
       viewer.current = null
+      if (keep && made.isOpen()) {
+        places.clear()
+        places.set(keep, made.viewport.getBounds(true))
+      }
       made.destroy()
     }
-  }, [address, width, height, pixels, tilePx, firstLevel, topLevel])
+  }, [address, width, height, pixels, tilePx, firstLevel, topLevel, keep])
 
   useEffect(() => {
     viewer.current?.setMouseNavEnabled(!drawing)
@@ -125,6 +139,10 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, c
     }
     return {
       fit: () => void viewer.current?.viewport.goHome(),
+      turn: () => {
+        const viewport = viewer.current?.viewport
+        viewport?.setRotation((viewport.getRotation() + 90) % 360, true)
+      },
       zoomBy: (factor) => void viewer.current?.viewport.zoomBy(factor).applyConstraints(),
       middle: () => {
         const box = host.current?.getBoundingClientRect()

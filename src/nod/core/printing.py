@@ -39,4 +39,4 @@ def lie(sheet_mm: tuple[float, float], paper: str) -> Lying:
     left = (across - scale * width) / 2
     low = STRIP_MM + (room[1] - scale * height) / 2
     box = (left, low, left + scale * width, low + scale * height)
-    return Lying((across, up), box, False, f"Fitted to {paper}, {scale:.0%} of its size: not to scale")
+    return Lying((across, up), box, False, f"Fitted to {paper}, {100 * scale:.0f} % of its size: not to scale")

@@ -256,7 +256,7 @@ def _strokes(page: Any, to_mm: float) -> Iterator[list[Point]]:
     """Paths that could hold arcs; consecutive strokes that meet are joined, as some programs draw piece by piece."""
     seen = _place_on(page, to_mm)
     held: list[Point] = []
-    for points in _paths(page):
+    for points in page_paths(page):
         placed = [seen(*point) for point in points]
         if held and _meets(held[-1], placed[0]):
             held += placed[1:]
@@ -272,7 +272,8 @@ def _meets(one: Point, other: Point) -> bool:
     return abs(one[0] - other[0]) < 0.02 and abs(one[1] - other[1]) < 0.02
 
 
-def _paths(page: Any) -> Iterator[list[Point]]:
+def page_paths(page: Any) -> Iterator[list[Point]]:
+    """What is drawn with lines, each path as its points in user space; curves in short steps."""
     left = _MOST_SEGMENTS
     count = min(pdfium_c.FPDFPage_CountObjects(page), _MOST_OBJECTS)
     for thing, outer in _objects(page, count):

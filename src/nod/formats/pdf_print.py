@@ -97,8 +97,8 @@ def _strip(lying: Lying, strip: PrintStrip) -> bytes:
     canvas.drawString(x, STRIP_MM - 9, f"{strip.printed}. {lying.words}")
     canvas.drawString(x, STRIP_MM - 13, f"Still current? {strip.address}")
     if strip.verdict:
-        wide = max(canvas.stringWidth(each, _BOLD, 3.2) for each in (strip.title, strip.address)) + 6
-        _stamp(canvas, x + max(wide, 95.0), strip)
+        lines = (strip.title, f"{strip.printed}. {lying.words}", f"Still current? {strip.address}")
+        _stamp(canvas, x + max(canvas.stringWidth(each, _BOLD, 3.2) for each in lines), strip)
     canvas.save()
     return out.getvalue()
 

@@ -18,6 +18,7 @@ from nod.core.comparison import Box, Rows
 from nod.core.mark_files import FiledMark, Paper
 from nod.formats.pdf_compare import FOUND, ComparedPages, Laying, Leaf, Shown
 from nod.formats.pdf_facts import FileFacts
+from nod.formats.pdf_layers import Layer
 from nod.formats.pdf_look import CannotDraw, Tile
 from nod.formats.pdf_marks import CannotAnnotate
 from nod.formats.pdf_page import PageLook, PagePicture
@@ -135,6 +136,18 @@ class Press:
     def split(self, source: Path, target: Path) -> int:
         """Raises PressStopped and CannotSplit."""
         return cast(int, self._ask("split", source, target, patience=_SPLIT_PATIENCE))
+
+    def corners(self, path: Path, place: int, box: Box, most: int) -> tuple[list[tuple[float, float]], bool]:
+        """Raises PressStopped and CannotDraw."""
+        return cast("tuple[list[tuple[float, float]], bool]", self._ask("corners", path, place, box, most))
+
+    def layers(self, path: Path) -> list[Layer]:
+        """Raises PressStopped."""
+        return cast("list[Layer]", self._ask("layers", path))
+
+    def with_layers(self, source: Path, target: Path, off: frozenset[int]) -> None:
+        """Raises PressStopped."""
+        self._ask("with_layers", source, target, off, patience=_SPLIT_PATIENCE)
 
     def annotations(self, path: Path) -> tuple[list[Annotation], list[Paper]]:
         """Raises PressStopped and CannotAnnotate."""

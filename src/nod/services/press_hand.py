@@ -11,7 +11,9 @@ from multiprocessing.connection import Connection
 from typing import Any
 
 from nod.formats.pdf_compare import compare_pages, laid_tile, overlay
+from nod.formats.pdf_corners import Corners
 from nod.formats.pdf_facts import read_facts
+from nod.formats.pdf_layers import read_layers, with_layers
 from nod.formats.pdf_look import CannotDraw, Looker
 from nod.formats.pdf_marks import CannotAnnotate, annotate
 from nod.formats.pdf_marks_in import read_annotations
@@ -33,6 +35,9 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "picture": partial(picture_of_page, looker),
         "annotate": annotate,
         "print_sheet": write_print,
+        "corners": Corners(looker).find,
+        "layers": read_layers,
+        "with_layers": with_layers,
         "annotations": read_annotations,
         "split": split_pages,
         "compare": partial(compare_pages, looker),

@@ -140,9 +140,8 @@ def _warning(ratio: float, stated: float | None) -> str:
     off = scales.apart(ratio, stated)
     if off is None or stated is None:
         return ""
-    return (
-        f"{abs(off):.1%} {'more' if off > 0 else 'less'} than the title block says ({lengths.ratio_in_words(stated)})."
-    )
+    way = "more" if off > 0 else "less"
+    return f"{100 * abs(off):.1f} % {way} than the title block says ({lengths.ratio_in_words(stated)})."
 
 
 def _of_file(page: PageRow, stated: float | None) -> list[ShownScale]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import tempfile
 from pathlib import Path
 
 from sqlalchemy import select
@@ -18,7 +20,7 @@ from nod.services.context import Context
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
-from nod.store.tables import FILED_ORDER, PageRow, RevisionRow
+from nod.store.tables import FILED_ORDER, BlobRow, PageRow, RevisionRow
 
 
 class SheetPage(Answered):
@@ -48,6 +50,27 @@ DRAWN_WITH = DrawnWith(
     inks=INKS, symbols=SYMBOLS, cloud_arc_mm=CLOUD_ARC_MM, symbol_mm=SYMBOL_MM, count_mm=COUNT_MM, tick_mm=TICK_MM,
     value_mm=VALUE_MM,
 )  # fmt: skip
+
+
+class LayerShown(Answered):
+    """`on` when the file is opened."""
+
+    name: str
+    on: bool
+
+
+class Layers(Answered):
+    layers: list[LayerShown]
+
+
+class Corners(Answered):
+    """Ends and crossings of the drawing's lines, in points of user space; `more` where not all are told."""
+
+    points: list[tuple[float, float]]
+    more: bool
+
+
+_MOST_CORNERS = 3000
 
 
 class SheetRevision(Answered):
@@ -132,20 +155,77 @@ def _content_of(context: Context, actor: Actor, revision_id: str) -> str:
         return see_revision(session, actor, revision_id)[0].sha256
 
 
-def read_tile(
-    context: Context, press: Press, actor: Actor, revision_id: str, page: int, level: int, column: int, row: int
-) -> Path:
-    """The picture's file, drawn now if it has not been drawn before. Raises NotFound outside the page."""
+def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) -> Layers:
+    """In the file's order; a file without layers is not opened for it."""
+    with context.database.read() as session:
+        sha256 = see_revision(session, actor, revision_id)[0].sha256
+        known = session.get_one(BlobRow, sha256).contents.get("layers")
+    try:
+        found = press.layers(context.blobs.path(sha256)) if known else []
+    except PressStopped:
+        found = []
+    return Layers(layers=[LayerShown(name=each.name, on=each.on) for each in found])
+
+
+def list_corners(
+    context: Context, press: Press, actor: Actor, revision_id: str, page: int, box: tuple[float, float, float, float]
+) -> Corners:
+    """Within a box of user space (left, low, right, high). Raises NotFound for a page that is not there."""
     sha256 = _content_of(context, actor, revision_id)
-    return draw_tile(context, press, sha256, (page, level, column, row), revision_id)
+    try:
+        points, more = press.corners(context.blobs.path(sha256), page, box, _MOST_CORNERS)
+    except CannotDraw as error:
+        raise NotFound(revision_id) from error
+    except PressStopped as error:
+        raise RuleBroken("page_too_slow", "The lines of this page take too long to read.", revision_id) from error
+    return Corners(points=points, more=more)
 
 
-def draw_tile(context: Context, press: Press, sha256: str, tile: tuple[int, int, int, int], about: str) -> Path:
-    """`tile` is page, level, column and row. Raises NotFound outside the page, RuleBroken where drawing takes long."""
+def read_tile(
+    context: Context,
+    press: Press,
+    actor: Actor,
+    revision_id: str,
+    tile: tuple[int, int, int, int],
+    off: frozenset[int] | None = None,
+) -> Path:
+    """The picture's file, drawn now if it has not been drawn before. `tile` is page, level, column and row.
+
+    With `off` just these layers are off, by their places. Raises NotFound outside the page.
+    """
+    sha256 = _content_of(context, actor, revision_id)
+    if off is None:
+        return draw_tile(context, press, sha256, tile, revision_id)
+    said = f"{sha256} without {sorted(off)}"
+    digest = hashlib.sha256(said.encode()).hexdigest()
+    copy = context.tiles.layered_path(digest)
+    if not copy.is_file():
+        _switch(press, context.blobs.path(sha256), copy, off, revision_id)
+    return draw_tile(context, press, digest, tile, revision_id, copy)
+
+
+def _switch(press: Press, source: Path, copy: Path, off: frozenset[int], about: str) -> None:
+    copy.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=copy.parent) as aside:
+        made = Path(aside) / "layers.pdf"
+        try:
+            press.with_layers(source, made, off)
+        except PressStopped as error:
+            raise RuleBroken("page_too_slow", "Switching the layers of this file takes too long.", about) from error
+        made.replace(copy)
+
+
+def draw_tile(
+    context: Context, press: Press, sha256: str, tile: tuple[int, int, int, int], about: str, source: Path | None = None
+) -> Path:
+    """Of the blob, or of another `source` kept under the hash. `tile` is page, level, column and row.
+
+    Raises NotFound outside the page, RuleBroken where drawing takes long.
+    """
     path = context.tiles.tile_path(sha256, *tile)
     if not path.is_file():
         try:
-            picture = press.tile(context.blobs.path(sha256), *tile)
+            picture = press.tile(source or context.blobs.path(sha256), *tile)
         except CannotDraw as error:
             raise NotFound(about) from error
         except PressStopped as error:

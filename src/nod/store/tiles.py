@@ -23,6 +23,10 @@ class Tiles:
         """Where the answer to a comparison is kept; `question` is its hash."""
         return self._root / "compared" / question[:2] / f"{question}.json"
 
+    def layered_path(self, digest: str) -> Path:
+        """A copy of a file with some of its layers off."""
+        return self._root / "layered" / digest[:2] / f"{digest}.pdf"
+
     def keep(self, path: Path, picture: bytes) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         descriptor, name = tempfile.mkstemp(dir=path.parent)

@@ -6,7 +6,7 @@ import io
 from typing import Literal
 
 from flask import Response, request, send_file
-from pydantic import BaseModel, RootModel
+from pydantic import BaseModel, Field, RootModel
 
 from nod.services import (
     carrying,
@@ -29,7 +29,7 @@ from nod.services.measures import MeasureTotals
 from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.scales import SetScale, SheetScales
 from nod.services.sheet_words import FoundOnSheet, References
-from nod.services.sheets import Sheet
+from nod.services.sheets import Corners, Layers, Sheet
 from nod.web.answering import answers, feature, send_picture
 from nod.web.bodies import body_pieces
 from nod.web.guard import actor, context, permission, press
@@ -52,6 +52,29 @@ class TilePath(BaseModel):
     level: int
     column: int
     row: int
+
+
+class PagePath(BaseModel):
+    revision_id: str
+    page: int
+
+
+class BoxQuery(BaseModel):
+    """In points of user space."""
+
+    left: float = Field(ge=-1e5, le=1e5)
+    low: float = Field(ge=-1e5, le=1e5)
+    right: float = Field(ge=-1e5, le=1e5)
+    high: float = Field(ge=-1e5, le=1e5)
+
+
+class LayeredTilePath(TilePath):
+    """`off`: places of layers from 0 with dots between, or `none`."""
+
+    off: str = Field(pattern=r"^(none|\d{1,4}(\.\d{1,4})*)$")
+
+    def places(self) -> frozenset[int]:
+        return frozenset() if self.off == "none" else frozenset(int(place) for place in self.off.split("."))
 
 
 class WordsQuery(BaseModel):
@@ -93,8 +116,31 @@ def read_sheet(path: RevisionPath) -> Sheet:
 @permission("read")
 def read_tile(path: TilePath) -> Response:
     """A tile of a page, as WebP."""
-    where = (path.revision_id, path.page, path.level, path.column, path.row)
-    return send_picture(sheets.read_tile(context(), press(), actor(), *where))
+    tile = (path.page, path.level, path.column, path.row)
+    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile))
+
+
+@api.get("/api/sheets/<revision_id>/corners/<int:page>", responses=answers(Corners))
+@permission("read")
+def list_corners(path: PagePath, query: BoxQuery) -> Corners:
+    """Where the drawing's lines end and cross, within a part of a page."""
+    box = (query.left, query.low, query.right, query.high)
+    return sheets.list_corners(context(), press(), actor(), path.revision_id, path.page, box)
+
+
+@api.get("/api/sheets/<revision_id>/layers", responses=answers(Layers))
+@permission("read")
+def list_layers(path: RevisionPath) -> Layers:
+    """The layers of the file."""
+    return sheets.list_layers(context(), press(), actor(), path.revision_id)
+
+
+@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:column>/<int:row>")
+@permission("read")
+def read_layered_tile(path: LayeredTilePath) -> Response:
+    """A tile of a page with some layers off, as WebP."""
+    tile = (path.page, path.level, path.column, path.row)
+    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
 
 
 @api.get("/api/sheets/<revision_id>/thumbnail")

@@ -1,9 +1,10 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { Columns3, LayoutGrid, Rows3 } from 'lucide-react'
-import { useCallback, useMemo, useRef, useState } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 
 import { Button } from '../../ui/Button'
+import { rememberSheets } from '../../ui/sheetList'
 import { useKeys } from '../../ui/keys'
 import { ListTable, type Group, type Grouping } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
@@ -33,6 +34,14 @@ function useShown(search: RegisterSearch) {
   const list = useRegisterList(search)
   const known = useColumns()
   const rows = useMemo(() => list.data?.pages.flatMap((page) => page.lines) ?? [], [list.data])
+  useEffect(() => {
+    const sheets = rows.map((line) => ({
+      documentId: line.id,
+      revisionId: line.revision_id,
+      number: line.number,
+    }))
+    if (sheets.length) rememberSheets(sheets)
+  }, [rows])
   const first = list.data?.pages[0]
   const all = known.data?.columns ?? NONE
   const usual = known.data?.usual ?? NONE

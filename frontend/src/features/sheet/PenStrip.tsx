@@ -1,4 +1,15 @@
-import { Maximize, Minus, MousePointer2, PanelRight, PenTool, Plus, Redo2, Ruler, Undo2 } from 'lucide-react'
+import {
+  Maximize,
+  Minus,
+  MousePointer2,
+  PanelRight,
+  PenTool,
+  Plus,
+  Redo2,
+  RotateCw,
+  Ruler,
+  Undo2,
+} from 'lucide-react'
 import type { ReactNode } from 'react'
 
 import { KindIcon } from './KindIcon'
@@ -13,6 +24,7 @@ interface Props {
   acts: Acts
   mayMark: boolean
   onFit: () => void
+  onTurn: () => void
   onZoom: (factor: number) => void
   listOpen: boolean
   onList: () => void
@@ -89,6 +101,9 @@ export function PenStrip({ pens, inks, hand, acts, mayMark, ...on }: Props) {
       </Tool>
       <Tool label="Nearer" keyName="" title="Nearer (+)" onClick={() => on.onZoom(1.4)}>
         <Plus size={17} aria-hidden />
+      </Tool>
+      <Tool label="Turn" keyName="r" onClick={on.onTurn}>
+        <RotateCw size={17} aria-hidden />
       </Tool>
       <Tool label="Fit" keyName="f" onClick={on.onFit}>
         <Maximize size={17} aria-hidden />

@@ -4,27 +4,30 @@ import { useRef, useState, type RefObject } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
 import { inverse, type Affine } from '../../domain/affine'
-import { carried, centre, type Extent } from '../../domain/drawing'
-import { measuredWords, type Scale } from '../../domain/measure'
+import { carried, centre } from '../../domain/drawing'
+import { measuredWords } from '../../domain/measure'
 import { boxOnPage, surroundings } from '../../domain/pageBox'
 import { ErrorNote, Loading } from '../../ui/Notes'
-import { FindOnSheet } from './FindOnSheet'
+import { sheetAfter } from '../../ui/sheetList'
+import { Beside, type BesideWhat } from './Beside'
 import { fits, NO_FILTER } from './markFilter'
+import { useLayers } from './LayersPanel'
 import { MarkList } from './MarkList'
-import { MeasurePanel } from './MeasurePanel'
-import { Handles, MarkShapes, Rubber, type Drawn } from './MarkShapes'
+import type { Drawn } from './MarkShapes'
 import { KIND_WORDS } from './KindIcon'
 import { PenRoll } from './PenRoll'
 import { PenStrip } from './PenStrip'
 import { ReferenceLinks } from './ReferenceLinks'
+import { Caught, FoundBox, Overlay, Regions, Telling } from './SheetOverlay'
 import { SheetView, type View } from './SheetView'
 import { TitleBlock } from './TitleBlock'
 import { useActs } from './useActs'
-import { useHand, type Hand } from './useHand'
+import { useHand } from './useHand'
 import { useMarks, type Mark } from './useMarks'
 import { usePens } from './usePens'
 import { scalesOf, useScales } from './useScales'
 import { useSheetKeys } from './useSheetKeys'
+import { useSnap } from './useSnap'
 import { useReferences, type Hit } from './useSheetWords'
 
 type Sheet = Schemas['Sheet']
@@ -46,48 +49,6 @@ export function SheetPage() {
   return <OpenSheet key={revisionId} sheet={sheet.data} />
 }
 
-/** What was searched for. */
-function FoundBox({ box: [left, upper, right, lower] }: { box: Extent }) {
-  return (
-    <rect
-      data-testid="found"
-      x={left - 3}
-      y={upper - 3}
-      width={right - left + 6}
-      height={lower - upper + 6}
-      fill="#9A6A00"
-      fillOpacity={0.18}
-      stroke="#9A6A00"
-      strokeWidth={2}
-      vectorEffect="non-scaling-stroke"
-      pointerEvents="none"
-    />
-  )
-}
-
-/** Parts of the page that have a scale of their own. */
-function Regions({ scales, toView }: { scales: Scale[]; toView: Affine }) {
-  return scales.flatMap(({ box }, place) => {
-    if (!box) return []
-    const [left, upper, right, lower] = boxOnPage([...box], toView)
-    return [
-      <rect
-        key={place}
-        x={left}
-        y={upper}
-        width={right - left}
-        height={lower - upper}
-        fill="none"
-        stroke="#41607f"
-        strokeWidth={1.5}
-        strokeDasharray="6 4"
-        vectorEffect="non-scaling-stroke"
-        pointerEvents="none"
-      />,
-    ]
-  })
-}
-
 /** The sheet takes the whole window; pens below, marks at the right, the sheet's identity at the upper left. */
 function OpenSheet({ sheet }: { sheet: Sheet }) {
   const marks = useMarks(sheet.revision_id)
@@ -100,7 +61,9 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const [filter, setFilter] = useState(NO_FILTER)
   const [listOpen, setListOpen] = useState(true)
   const [rollOpen, setRollOpen] = useState(false)
-  const [beside, setBeside] = useState<'find' | 'measure' | null>(null)
+  const [beside, setBeside] = useState<BesideWhat>(null)
+  const layers = useLayers(sheet.revision_id)
+  const [off, setOff] = useState<ReadonlySet<number> | null>(null)
   const scales = useScales(sheet.revision_id)
 
   const shape = sheet.pages[page]
@@ -114,6 +77,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const here = shown.filter((mark) => mark.page === page)
   const roll = pens.rolls.data?.own ?? NO_PENS
 
+  const snap = useSnap(sheet.revision_id, page, toView, view)
   const hand = useHand({
     revisionId: sheet.revision_id,
     page,
@@ -122,6 +86,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     perMm: drawn.perMm,
     view,
     acts,
+    snap,
     changing: marks.change.isPending,
     first: asked.mark,
     onDrawn: (drawn) => {
@@ -172,6 +137,12 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     })
   }
 
+  /** Along the list that the sheet was opened from. */
+  function goAlong(step: number) {
+    const next = sheetAfter(sheet.document_id, step)
+    if (next) void navigate({ to: '/sheet/$revisionId', params: { revisionId: next.revisionId } })
+  }
+
   /** With the revision before; of the only one, with itself, until another sheet is chosen there. */
   function compare() {
     const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
@@ -200,6 +171,8 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     zoom: (factor) => view.current?.zoomBy(factor),
     find: () => setBeside('find'),
     compare,
+    turn: () => view.current?.turn(),
+    sheet: goAlong,
     measure: () => setBeside(beside === 'measure' ? null : 'measure'),
     chooseAll: () => hand.choose(here.map((mark) => mark.id)),
   })
@@ -211,6 +184,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           sheet={sheet}
           page={page}
           drawing={hand.gesture.kind !== 'idle'}
+          off={off}
           view={view}
           onOpen={() => found && view.current?.show(surroundings(found))}
         >
@@ -218,6 +192,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           {!hand.pen && <SheetLinks sheet={sheet} page={page} toView={toView} />}
           {beside === 'measure' && <Regions scales={scalesOf(scales, page).scales} toView={toView} />}
           <Overlay hand={hand} marks={here} toView={toView} drawn={drawn} value={valueNow} />
+          {hand.pen && snap.caught && <Caught at={snap.caught} />}
         </SheetView>
         <TitleBlock
           sheet={sheet}
@@ -225,28 +200,25 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           onPage={setPage}
           onFind={() => setBeside(beside === 'find' ? null : 'find')}
           onCompare={compare}
+          onAlong={goAlong}
+          onLayers={layers.length ? () => setBeside(beside === 'layers' ? null : 'layers') : null}
         />
-        {beside === 'find' && (
-          <FindOnSheet
-            revisionId={sheet.revision_id}
-            onShow={show}
-            onClose={() => {
-              setBeside(null)
-              forget()
-            }}
-          />
-        )}
-        {beside === 'measure' && (
-          <MeasurePanel
-            revisionId={sheet.revision_id}
-            page={page}
-            scales={scales}
-            hand={hand}
-            inks={sheet.drawn_with.inks}
-            onShow={(scale) => scale.box && view.current?.show(surroundings(boxOnPage(scale.box, toView)))}
-            onClose={() => setBeside(null)}
-          />
-        )}
+        <Beside
+          what={beside}
+          sheet={sheet}
+          page={page}
+          scales={scales}
+          hand={hand}
+          layers={layers}
+          off={off}
+          onOff={setOff}
+          onShow={show}
+          onRegion={(box) => view.current?.show(surroundings(boxOnPage(box, toView)))}
+          onClose={() => {
+            setBeside(null)
+            forget()
+          }}
+        />
         <Telling hand={hand} />
         {rollOpen && pens.rolls.data && (
           <PenRoll
@@ -264,6 +236,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           acts={acts}
           mayMark={sheet.may_mark}
           onFit={() => view.current?.fit()}
+          onTurn={() => view.current?.turn()}
           onZoom={(by) => view.current?.zoomBy(by)}
           listOpen={listOpen}
           onList={() => setListOpen(!listOpen)}
@@ -334,62 +307,4 @@ function SheetLinks({ sheet, page, toView }: LinksProps) {
       }
     />
   )
-}
-
-interface OverlayProps {
-  hand: Hand
-  marks: Mark[]
-  toView: Affine
-  drawn: Drawn
-  /** What is being measured, in words. */
-  value: string
-}
-
-/** The marks, the handles of the one that is shaped, and what the hand is drawing. */
-function Overlay({ hand, marks, toView, drawn, value }: OverlayProps) {
-  const { pen, shapeable } = hand
-  return (
-    <>
-      <MarkShapes
-        marks={marks}
-        toView={toView}
-        drawn={drawn}
-        chosen={new Set(hand.chosen)}
-        held={hand.held}
-      />
-      {shapeable && !pen && (
-        <Handles kind={shapeable.kind} points={hand.shapeablePoints} current={hand.handle} />
-      )}
-      <Rubber
-        gesture={hand.gesture}
-        pen={pen ? { kind: pen.kind, look: pen.look ?? {}, text: pen.text ?? '' } : null}
-        value={value}
-        points={hand.drawing}
-        drawn={drawn}
-      />
-    </>
-  )
-}
-
-/** What the hand can do next, where that is not plain. */
-function Telling({ hand }: { hand: ReturnType<typeof useHand> }) {
-  const words = tellingOf(hand)
-  if (!words) return null
-  return (
-    <p
-      role="status"
-      className="pointer-events-none absolute top-3 left-1/2 ml-[170px] -translate-x-1/2 border border-second bg-surface px-2.5 py-1 text-list"
-    >
-      {words}
-    </p>
-  )
-}
-
-function tellingOf({ gesture, pen, handle, chosen }: ReturnType<typeof useHand>): string {
-  if (gesture.kind === 'placing' && pen?.kind === 'count')
-    return `${gesture.points.length} counted. Enter keeps them.`
-  if (gesture.kind === 'placing') return 'Press each corner; Enter or the last one again ends it.'
-  if (handle !== null) return 'The arrows move this corner; h takes the next, Esc leaves it.'
-  if (chosen.length > 1) return `${chosen.length} marks are chosen.`
-  return ''
 }

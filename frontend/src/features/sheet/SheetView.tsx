@@ -10,17 +10,19 @@ interface Props {
   page: number
   drawing: boolean
   view: Ref<View>
+  /** Layers that are off, by their places; null for the file's own choice. */
+  off?: ReadonlySet<number> | null
   onOpen?: () => void
   children: ReactNode
 }
 
 /** A page of a revision, and over it what is drawn in points of the page as seen. */
-export function SheetView({ sheet, page, drawing, view, onOpen, children }: Props) {
+export function SheetView({ sheet, page, drawing, view, off = null, onOpen, children }: Props) {
   const shape = sheet.pages[page]
   return (
     <TileView
       source={{
-        address: `/api/sheets/${sheet.revision_id}/tiles/${page}`,
+        address: `/api/sheets/${sheet.revision_id}/${off ? `layered/${[...off].sort((a, b) => a - b).join('.') || 'none'}` : 'tiles'}/${page}`,
         width: shape?.width_pt ?? 1,
         height: shape?.height_pt ?? 1,
         tilePx: sheet.tile_px,
@@ -28,6 +30,7 @@ export function SheetView({ sheet, page, drawing, view, onOpen, children }: Prop
         topLevel: sheet.top_level,
       }}
       drawing={drawing}
+      keep={`${sheet.document_id} ${page} ${shape?.size_name ?? ''}`}
       view={view}
       {...(onOpen ? { onOpen } : {})}
     >

@@ -1,12 +1,40 @@
 import { Link, useNavigate } from '@tanstack/react-router'
-import { Columns2, Search } from 'lucide-react'
+import { ChevronLeft, ChevronRight, Columns2, Layers, Search } from 'lucide-react'
 
 import type { Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { IconButton } from '../../ui/IconButton'
+import { sheetAfter } from '../../ui/sheetList'
 import { VerdictMark } from '../../ui/Stamp'
 
 type Sheet = Schemas['Sheet']
+
+interface AlongProps {
+  documentId: string
+  onAlong: (step: number) => void
+}
+
+/** The sheets before and after in the list this one was opened from. */
+function Along({ documentId, onAlong }: AlongProps) {
+  const [before, after] = [sheetAfter(documentId, -1), sheetAfter(documentId, 1)]
+  if (!before && !after) return null
+  return (
+    <span className="absolute right-1 bottom-1 flex">
+      <IconButton
+        label={before ? `${before.number}, before this (,)` : 'The first of the list'}
+        icon={<ChevronLeft size={15} aria-hidden />}
+        disabled={!before}
+        onClick={() => onAlong(-1)}
+      />
+      <IconButton
+        label={after ? `${after.number}, after this (.)` : 'The last of the list'}
+        icon={<ChevronRight size={15} aria-hidden />}
+        disabled={!after}
+        onClick={() => onAlong(1)}
+      />
+    </span>
+  )
+}
 
 interface Props {
   sheet: Sheet
@@ -14,10 +42,13 @@ interface Props {
   onPage: (page: number) => void
   onFind: () => void
   onCompare: () => void
+  onAlong: (step: number) => void
+  /** Null where the file has no layers. */
+  onLayers: (() => void) | null
 }
 
 /** The sheet's identity, as a small title block. */
-export function TitleBlock({ sheet, page, onPage, onFind, onCompare }: Props) {
+export function TitleBlock({ sheet, page, onPage, onFind, onCompare, onAlong, onLayers }: Props) {
   const { project } = useSeat()
   const navigate = useNavigate()
   const shape = sheet.pages[page]
@@ -25,6 +56,9 @@ export function TitleBlock({ sheet, page, onPage, onFind, onCompare }: Props) {
     <div data-panel className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
       <div className="relative border-b border-line px-2.5 py-1.5">
         <span className="absolute top-1 right-1 flex">
+          {onLayers && (
+            <IconButton label="Layers" icon={<Layers size={15} aria-hidden />} onClick={onLayers} />
+          )}
           <IconButton label="Compare (c)" icon={<Columns2 size={15} aria-hidden />} onClick={onCompare} />
           <IconButton
             label="Find on the sheet (/)"
@@ -39,7 +73,8 @@ export function TitleBlock({ sheet, page, onPage, onFind, onCompare }: Props) {
         >
           {sheet.number}
         </Link>
-        <h1 className="truncate text-[14.5px] font-semibold" title={sheet.title}>
+        <Along documentId={sheet.document_id} onAlong={onAlong} />
+        <h1 className="truncate pr-14 text-[14.5px] font-semibold" title={sheet.title}>
           {sheet.title}
         </h1>
       </div>

@@ -17,6 +17,7 @@ import {
 import { handlesOf, reshaped } from '../../domain/shapes'
 import { clipboard } from './clipboard'
 import type { View } from './SheetView'
+import type { Snap } from './useSnap'
 import type { Acts } from './useActs'
 import { pairs, type Mark, type NewMark } from './useMarks'
 import type { Pen } from './usePens'
@@ -47,6 +48,7 @@ interface Props {
   perMm: number
   view: RefObject<View | null>
   acts: Acts
+  snap: Snap
   changing: boolean
   /** A mark that is asked for in the address. */
   first: string | undefined
@@ -62,6 +64,7 @@ export function useHand({
   perMm,
   view,
   acts,
+  snap,
   changing,
   first,
   onDrawn,
@@ -94,6 +97,7 @@ export function useHand({
     aimed.current = then ?? null
     setPen(next)
     setGesture(next ? PEN : IDLE)
+    if (!next) snap.forget()
   }
 
   function keep(points: readonly Point[]) {
@@ -137,7 +141,10 @@ export function useHand({
   if (gesture.kind === 'moving') for (const mark of free) held.set(mark.id, heldAt(mark))
   if (gesture.kind === 'shaping' && shapeable) held.set(shapeable.id, heldAt(shapeable))
 
-  const at = (event: PointerEvent): Point => view.current?.place(event.clientX, event.clientY) ?? [0, 0]
+  const at = (event: PointerEvent): Point => {
+    const place = view.current?.place(event.clientX, event.clientY) ?? [0, 0]
+    return pen ? snap.snap(place, pen.kind, event.altKey) : place
+  }
 
   function startIdle(event: PointerEvent) {
     const target = event.target as Element
@@ -172,7 +179,10 @@ export function useHand({
   }
 
   function move(event: PointerEvent) {
-    if (gesture.kind !== 'idle' && gesture.kind !== 'pen') setGesture(drag(gesture, at(event)))
+    if (gesture.kind === 'idle') return
+    // Also before the first press: what it would catch is shown.
+    const to = at(event)
+    if (gesture.kind !== 'pen') setGesture(drag(gesture, to))
   }
 
   function up(event: PointerEvent) {

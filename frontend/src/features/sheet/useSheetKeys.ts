@@ -16,6 +16,8 @@ interface Props {
   find: () => void
   measure: () => void
   compare: () => void
+  turn: () => void
+  sheet: (step: number) => void
 }
 
 /** The keys of the sheet. */
@@ -46,6 +48,9 @@ export function useSheetKeys({ hand, acts, pens, mayMark, ...on }: Props) {
     '/': on.find,
     m: on.measure,
     c: on.compare,
+    r: on.turn,
+    ',': () => on.sheet(-1),
+    '.': () => on.sheet(1),
     f: on.fit,
     '+': () => on.zoom(1.4),
     '-': () => on.zoom(1 / 1.4),
