@@ -22,6 +22,7 @@ from tests.ports import free_run
 
 from bench.access import bench_grid
 from bench.intake import bench_set
+from bench.laying import bench_laying
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
 from bench.uploading import bench_upload
@@ -161,6 +162,7 @@ def main():
     with tempfile.TemporaryDirectory() as name:
         aside = Path(name)
         bench_tiles(aside)
+        bench_laying(aside)
         context = open_context(Settings(data_dir=aside / "data", password_cost=1, demo=True), Clock())
         context.database.migrate()
         cast = set_up(context, ())

@@ -3,6 +3,9 @@
 import json
 import re
 
+import cv2
+import numpy as np
+import pypdfium2 as pdfium
 import pytest
 from playwright.sync_api import expect
 
@@ -372,3 +375,72 @@ def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, no
     carried.click()
     expect(saoirse.get_by_text("Ask the contractor.")).to_be_visible()
     expect(saoirse.get_by_text("carried from")).to_be_visible()
+
+
+def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, sheet):
+    page = _open(visit, "saoirse", sheet)
+    page.keyboard.press("5")
+    page.keyboard.press("Enter")
+    page.get_by_label("Text of the mark").fill("Comes back")
+    page.get_by_label("Text of the mark").press("Enter")
+    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Ink ")).click()
+    expect(page.get_by_role("region", name="Pencil")).to_have_count(0)
+    count = _marks(page).count()
+
+    def away(words):
+        page.get_by_role("button", name="Marks and files").click()
+        with page.expect_download() as given:
+            page.get_by_role("menuitem", name=words).click()
+        return given.value.path()
+
+    for words in ("The sheet with its marks (PDF)", "The marks alone (XFDF)"):
+        page.get_by_label("File with marks").set_input_files(away(words))
+        expect(page.get_by_text(re.compile("^Taken in: .*there already"))).to_be_visible()
+        page.get_by_role("button", name="Close", exact=True).click()
+    assert _marks(page).count() == count
+    assert away("A summary with a clip").stat().st_size > 5000
+    page.get_by_label("File with marks").set_input_files({"name": "a.pdf", "mimeType": "", "buffer": b"no marks here"})
+    expect(page.get_by_text("The file is no XFDF")).to_be_visible()
+    page.get_by_role("button", name="Close", exact=True).click()
+
+    page.get_by_role("button", name="Marks and files").click()
+    page.get_by_role("menuitem", name="Print this sheet").click()
+    page.get_by_label("Paper").select_option("A3")
+    with page.expect_download() as given:
+        page.get_by_role("button", name="Make the PDF").click()
+    drawn = pdfium.PdfDocument(given.value.path())[0].render(scale=3, grayscale=True).to_pil()
+    address, *_ = cv2.QRCodeDetector().detectAndDecode(np.asarray(drawn))
+    assert address.startswith(f"{nod.url}/c/")
+    stranger = visit("", address.removeprefix(nod.url))
+    expect(stranger.get_by_role("heading")).to_have_text("✓ Current")
+    assert "BFT" not in stranger.content()
+    stranger.goto(f"{nod.url}/c/nothing2222")
+    expect(stranger.get_by_role("heading", name="No print has this code")).to_be_visible()
+
+
+def test_a_pen_catches_the_ends_of_the_drawings_lines(visit, nod):
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
+    plan = next(line for line in lines if line["number"].startswith("BFT-TRA-Z1-00"))["revision_id"]
+    page = _open(visit, "saoirse", plan)
+    box = marit("GET", f"/api/sheets/{plan}")["pages"][0]
+    view = page.get_by_test_id("sheet").bounding_box()
+    scale = min(view["width"] / box["width_pt"], view["height"] / box["height_pt"])
+    corners = marit("GET", f"/api/sheets/{plan}/corners/0?left=1200&low=400&right=1500&high=700")["points"]
+    x, y = corners[0]
+    middle = view["x"] + view["width"] / 2, view["y"] + view["height"] / 2
+    at = middle[0] + (x - box["width_pt"] / 2) * scale, middle[1] + (box["height_pt"] / 2 - y) * scale
+    page.keyboard.press("4")
+    page.mouse.move(at[0] + 2, at[1] + 1)
+    # The corners around the hand are fetched when it comes there first.
+    _until(page, lambda: _moved(page, at) and page.get_by_test_id("caught").count() == 1)
+    caught = page.get_by_test_id("caught").bounding_box()
+    off = caught["x"] + caught["width"] / 2 - at[0], caught["y"] + caught["height"] / 2 - at[1]
+    assert max(map(abs, off)) < 6
+
+
+def _moved(page, at):
+    page.mouse.move(at[0] + 1, at[1] + 1)
+    page.mouse.move(at[0] + 2, at[1] + 1)
+    return True

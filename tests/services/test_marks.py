@@ -1,7 +1,9 @@
 import io
 import json
 
+import numpy as np
 import pikepdf
+import pypdfium2 as pdfium
 import pytest
 
 from nod.core.marks import POINTS, MarkKind, mentioned
@@ -322,3 +324,36 @@ def test_what_may_not_be_seen_is_not_taken_away(world, sheet):
     with pytest.raises(NotFound):
         _export(world, sheet, "csv", "yusuf")
     assert "marks_exported" not in world.kinds()
+
+
+def test_a_summary_shows_each_place_with_what_was_said(world, sheet):
+    drawn = world.draw_all(
+        sheet, {"kind": "rectangle", "points": [(100, 100), (300, 300)], "text": "Headroom < 2,10 m & dark"},
+        {"kind": "pin", "points": [(1, 1)], "text": "At the very edge"},
+    )  # fmt: skip
+    world.ink(sheet, *drawn)
+    world.reply(drawn[0], "Raised to 2,20 m")
+    world.draw(sheet, text="pencil stays")
+    made = mark_files.export_marks(world.context, world.press, world.actor("anouk"), sheet, "summary")
+    page = pdfium.PdfDocument(made.content)[0]
+    words = page.get_textpage().get_text_bounded()
+    for said in (
+        "Headroom < 2,10 m & dark",
+        "At the very edge",
+        "Raised to 2,20 m",
+        "Leilani Brandt (PLS)",
+        "2 marks in ink",
+    ):
+        assert said in words
+    assert "pencil stays" not in words
+    pictures = [each for each in page.get_objects() if each.type == pdfium.raw.FPDF_PAGEOBJ_IMAGE]
+    assert len(pictures) == 2
+    # The ink of the rectangle is in its clip.
+    clip = np.asarray(pictures[0].get_bitmap().to_pil().convert("RGB"), np.int16)
+    assert (clip[..., 0] - clip[..., 2] > 80).sum() > 300
+    assert made.name.endswith("_marks_summary.pdf")
+
+
+def test_a_summary_of_nothing_says_so(world, sheet):
+    made = mark_files.export_marks(world.context, world.press, world.actor("anouk"), sheet, "summary")
+    assert "No marks are in ink" in pdfium.PdfDocument(made.content)[0].get_textpage().get_text_bounded()

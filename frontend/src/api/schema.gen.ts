@@ -4388,7 +4388,7 @@ export interface components {
              * Form
              * @enum {string}
              */
-            form: "pdf" | "xfdf" | "xlsx" | "csv";
+            form: "pdf" | "summary" | "xfdf" | "xlsx" | "csv";
         };
         /**
          * Me

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import tempfile
 from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Literal
@@ -18,6 +19,8 @@ from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail import Fact, Subject
+from nod.formats.marks_summary import SummaryHead
+from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_marks import CannotAnnotate
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.formats.xfdf import write_xfdf
@@ -33,8 +36,8 @@ from nod.services.seeing import see_revision
 from nod.services.title_blocks import box_of
 from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
 
-Form = Literal["pdf", "xfdf", "xlsx", "csv"]
-"""The sheet with its marks, or the marks as a table."""
+Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
+"""The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
 _HEADS = (
     "Mark", "Number", "Page", "Text", "Measured", "Label", "State", "Author", "Company", "Drawn", "Inked", "For",
     "Answers", "Left mm", "Upper mm",
@@ -46,7 +49,7 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
     """All ink on a revision, never pencil. Recorded before it is made; the file is written outside of that act."""
     with acting(context, actor) as act:
         revision, document, seat = see_revision(act.session, actor, revision_id)
-        if form == "pdf" and act.session.get_one(BlobRow, revision.sha256).fault:
+        if form in ("pdf", "summary") and act.session.get_one(BlobRow, revision.sha256).fault:
             raise RuleBroken("file_locked", "The file is locked or damaged, so no marks can be written into it.")
         sha256, zone = revision.sha256, ZoneInfo(seat.project.time_zone)
         rows = list(act.session.scalars(ink_on(revision_id)))
@@ -59,12 +62,21 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
         filed = filed_marks(act.session, rows)
         table = list(_table(act.session, rows, filed, sha256, zone)) if form in ("xlsx", "csv") else []
+        made = f"{len(rows)} {'mark' if len(rows) == 1 else 'marks'} in ink, {act.at.astimezone(zone):%d %b %Y, %H:%M}"
+        head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone))
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
-    if form == "xfdf":
-        return Exported(write_xfdf(filed, papers, f"{stem}.pdf"), f"{stem}_marks.xfdf", "application/vnd.adobe.xfdf")
+    leaving = _Leaving(context.blobs.path(sha256), filed, papers, head, table)
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        content = _written(press, Path(aside), form, context.blobs.path(sha256), filed, table)
-    return Exported(content, f"{stem}_marks.{form}", MEDIA[form])
+        content = _written(press, Path(aside), form, leaving)
+    name, media_type = _FILES[form]
+    return Exported(content, f"{stem}_{name}", media_type)
+
+
+_FILES: dict[Form, tuple[str, str]] = {
+    "pdf": ("marks.pdf", MEDIA["pdf"]), "summary": ("marks_summary.pdf", MEDIA["pdf"]),
+    "xfdf": ("marks.xfdf", "application/vnd.adobe.xfdf"), "xlsx": ("marks.xlsx", MEDIA["xlsx"]),
+    "csv": ("marks.csv", MEDIA["csv"]),
+}  # fmt: skip
 
 
 def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
@@ -72,18 +84,33 @@ def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
     return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
 
 
-def _written(
-    press: Press, aside: Path, form: Form, source: Path, filed: list[FiledMark], table: list[list[Value]]
-) -> bytes:
+@dataclass(frozen=True)
+class _Leaving:
+    """What leaves, besides the form it leaves in."""
+
+    source: Path
+    marks: list[FiledMark]
+    papers: list[Paper]
+    head: SummaryHead
+    table: list[list[Value]]
+
+
+def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     if form == "csv":
-        return write_csv(_HEADS, table).encode()
+        return write_csv(_HEADS, leaving.table).encode()
+    if form == "xfdf":
+        return write_xfdf(leaving.marks, leaving.papers, f"{leaving.head.title}.pdf")
     target = aside / f"marks.{form}"
     if form == "xlsx":
-        write_xlsx(target, _HEADS, _WIDTHS, table)
+        write_xlsx(target, _HEADS, _WIDTHS, leaving.table)
         return target.read_bytes()
     try:
-        press.annotate(source, target, filed)
-    except CannotAnnotate as error:
+        if form == "summary":
+            marked = aside / "marked.pdf"
+            press.summary(leaving.source, target, marked, leaving.marks, leaving.papers, leaving.head)
+        else:
+            press.annotate(leaving.source, target, leaving.marks)
+    except (CannotAnnotate, CannotDraw) as error:
         raise RuleBroken("file_locked", str(error)) from error
     except PressStopped as error:
         raise RuleBroken(

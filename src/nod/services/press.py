@@ -16,6 +16,7 @@ from typing import Any, cast
 from nod.core.annotations import Annotation
 from nod.core.comparison import Box, Rows
 from nod.core.mark_files import FiledMark, Paper
+from nod.formats.marks_summary import SummaryHead
 from nod.formats.pdf_compare import FOUND, ComparedPages, Laying, Leaf, Shown
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
@@ -158,6 +159,13 @@ class Press:
     ) -> None:
         """Raises PressStopped and CannotAnnotate."""
         self._ask("print_sheet", source, target, aside, marks, paper, strip, patience=_SPLIT_PATIENCE)
+
+    def summary(
+        self, source: Path, target: Path, aside: Path, marks: Sequence[FiledMark], papers: Sequence[Paper],
+        head: SummaryHead,
+    ) -> None:  # fmt: skip
+        """Raises PressStopped, CannotAnnotate and CannotDraw."""
+        self._ask("summary", source, target, aside, marks, papers, head, patience=_SPLIT_PATIENCE)
 
     def annotate(self, source: Path, target: Path, marks: Sequence[FiledMark]) -> None:
         """Raises PressStopped and CannotAnnotate."""

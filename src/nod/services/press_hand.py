@@ -10,6 +10,7 @@ from functools import partial
 from multiprocessing.connection import Connection
 from typing import Any
 
+from nod.formats.marks_summary import write_summary
 from nod.formats.pdf_compare import compare_pages, laid_tile, overlay
 from nod.formats.pdf_corners import Corners
 from nod.formats.pdf_facts import read_facts
@@ -36,6 +37,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "annotate": annotate,
         "print_sheet": write_print,
         "corners": Corners(looker).find,
+        "summary": partial(write_summary, looker),
         "layers": read_layers,
         "with_layers": with_layers,
         "annotations": read_annotations,

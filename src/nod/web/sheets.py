@@ -82,7 +82,7 @@ class WordsQuery(BaseModel):
 
 
 class MarksForm(BaseModel):
-    form: Literal["pdf", "xfdf", "xlsx", "csv"]
+    form: Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 
 
 class MeasuresForm(BaseModel):

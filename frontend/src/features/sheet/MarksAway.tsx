@@ -23,6 +23,7 @@ const ITEM =
   'cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint data-[disabled]:opacity-40'
 const FORMS = [
   ['pdf', 'The sheet with its marks (PDF)'],
+  ['summary', 'A summary with a clip of each place (PDF)'],
   ['xfdf', 'The marks alone (XFDF)'],
   ['xlsx', 'The marks as a spreadsheet (XLSX)'],
   ['csv', 'The marks as CSV'],
