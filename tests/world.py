@@ -19,6 +19,7 @@ from nod.services import (
     intake_view,
     mark_threads,
     marks,
+    marks_view,
     register_list,
     reviews,
     reviews_view,
@@ -186,7 +187,7 @@ class World:
         return mark_threads.ink_marks(self.context, self.actor(who), revision_id, command)
 
     def marks(self, revision_id, who):
-        return marks.list_marks(self.context, self.actor(who), revision_id)
+        return marks_view.list_marks(self.context, self.actor(who), revision_id)
 
     def sql(self, query, *values):
         """Reads behind the services' backs."""

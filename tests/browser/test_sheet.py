@@ -413,9 +413,9 @@ def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(vis
     page.get_by_label("Paper").select_option("A3")
     with page.expect_download() as given:
         page.get_by_role("button", name="Make the PDF").click()
-    drawn = pdfium.PdfDocument(given.value.path())[0].render(scale=3, grayscale=True).to_pil()
+    drawn = pdfium.PdfDocument(given.value.path())[0].render(scale=6, grayscale=True).to_pil()
     # The code stands in the lower left corner, as under a phone that is held over it.
-    address, *_ = cv2.QRCodeDetector().detectAndDecode(np.asarray(drawn)[-160:, :220])
+    address, *_ = cv2.QRCodeDetector().detectAndDecode(np.asarray(drawn)[-320:, :440])
     assert address.startswith(f"{nod.url}/c/")
     stranger = visit("", address.removeprefix(nod.url))
     expect(stranger.get_by_role("heading")).to_have_text("✓ Current")

@@ -13,6 +13,7 @@ from nod.services import (
     intake,
     live,
     marks,
+    marks_view,
     register_list,
     reviews_view,
     see_as,
@@ -87,7 +88,7 @@ def test_everything_about_a_hidden_document_answers_as_if_it_were_not_there(fold
     ):
         with pytest.raises(NotFound):
             ask(document)
-    for ask in (sheets.read_sheet, marks.list_marks, documents.download_revision, sheets.read_thumbnail):
+    for ask in (sheets.read_sheet, marks_view.list_marks, documents.download_revision, sheets.read_thumbnail):
         with pytest.raises(NotFound):
             ask(folded.context, leilani, revision)
     with pytest.raises(NotFound):
@@ -332,7 +333,7 @@ def test_seeing_as_another_shows_their_eyes_changes_nothing_and_is_recorded(fold
     assert (me.person.name, me.looker, me.steward) == ("Leilani Brandt", "Rafael Nwosu", False)
     page = register_list.list_register(folded.context, eyes.actor, AskedView(folded.project_id))
     assert [line.number for line in page.lines] == [NUMBER]
-    assert marks.list_marks(folded.context, eyes.actor, revision) == []
+    assert marks_view.list_marks(folded.context, eyes.actor, revision) == []
     for act in (
         lambda: documents.download_revision(folded.context, eyes.actor, revision),
         lambda: marks.draw_marks(

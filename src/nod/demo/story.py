@@ -24,6 +24,7 @@ from nod.services import (
     intake_view,
     mark_threads,
     marks,
+    marks_view,
     reviews,
     reviews_view,
     scales,
@@ -305,14 +306,14 @@ def _ground_floor(stage: Stage) -> DocumentRow:
     return stage.documents("BFT-TRA-Z1-00")[0]
 
 
-def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], ...], text: str) -> marks.Mark:
+def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], ...], text: str) -> marks_view.Mark:
     look = _LOOKS.get(kind, {})
     new = {"page": 0, "kind": kind, "points": list(points), "look": look, "text": text}
     command = marks.DrawMarks.model_validate({"marks": [new]})
     return marks.draw_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)[0]
 
 
-def _ink(stage: Stage, who: str, drawn: list[marks.Mark]) -> None:
+def _ink(stage: Stage, who: str, drawn: list[marks_view.Mark]) -> None:
     command = mark_threads.InkMarks(marks={mark.id: mark.version for mark in drawn})
     mark_threads.ink_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
 

@@ -16,7 +16,8 @@ from nod.formats.pdf_compare import FOUND
 from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting
 from nod.services.laying_over import SheetSide, compared, side_of, title_block
-from nod.services.marks import Mark, content_of, record, show_marks, tell
+from nod.services.marks import content_of, record, tell
+from nod.services.marks_view import Mark, show_marks
 from nod.services.press import Press
 from nod.services.revision_changes import revision_before
 from nod.services.scales import points_per_mm

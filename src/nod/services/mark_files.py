@@ -28,7 +28,7 @@ from nod.services.answers import Who, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
-from nod.services.marks import look_of, measures_of
+from nod.services.marks_view import look_of, measures_of
 from nod.services.press import Press, PressStopped
 from nod.services.scales import pages_of
 from nod.services.seats import Actor

@@ -14,7 +14,8 @@ from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.mark_notices import tell_of_mark, tell_of_reply
-from nod.services.marks import Mark, content_of, record, show_marks, tell, visible_mark
+from nod.services.marks import content_of, record, tell, visible_mark
+from nod.services.marks_view import Mark, show_marks
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision, who_sees
 from nod.store.ids import new_id

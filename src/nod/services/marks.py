@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import asdict
-from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Any
 
-from pydantic import Field, Strict
-from sqlalchemy import exists, or_, select
-from sqlalchemy.orm import Session
+from pydantic import Field
+from sqlalchemy import exists, select
 
 from nod.core import marks as rules
 from nod.core import measuring
@@ -17,43 +15,22 @@ from nod.core.access import Level
 from nod.core.marks import Look, MarkKind, Shape
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
-from nod.services.answers import Answered, Command, Who, people_by_id
+from nod.services.answers import Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.mark_notices import tell_of_mark
-from nod.services.scales import MeasuredShown, Measurer, measurer_for, units_of
+from nod.services.marks_view import Kind, Mark, MarkLook, Pair, look_of, revision_measurer, show_marks
 from nod.services.seats import Actor
 from nod.services.seeing import see_document, see_revision, who_sees
 from nod.store.ids import new_id
 from nod.store.tables import (
-    MARK_ORDER,
     BlobRow,
     DocumentRow,
     MarkRow,
     PersonRow,
-    ProjectRow,
     ReplyRow,
-    RevisionRow,
 )
 
-# JSON has no tuples: a pair of numbers arrives as a list.
-Pair = Annotated[tuple[float, float], Strict(False)]
-Kind = Literal[
-    "cloud", "rectangle", "ellipse", "line", "arrow", "polyline", "polygon", "freehand", "highlight", "text", "callout",
-    "pin", "stamp", "symbol", "count", "distance", "path", "area", "perimeter", "angle",
-]  # fmt: skip
 MOST_AT_ONCE = 500
-
-
-class MarkLook(Command, Answered):
-    """See `core.marks.Look`: millimetres on paper, names of inks."""
-
-    colour: str = "red"
-    weight_mm: float = 0.5
-    fill: str = ""
-    opacity: float = 1.0
-    dashed: bool = False
-    type_mm: float = 3.5
-    symbol: str = ""
 
 
 class NewMark(Command):
@@ -105,132 +82,6 @@ class BringBackMarks(Command):
     marks: list[str]
 
 
-class Reply(Answered):
-    """`other_author` wrote it in another program, and `author` took it in."""
-
-    id: str
-    author: Who
-    other_author: str
-    text: str
-    at: datetime
-
-
-class FirstPlace(Answered):
-    """The revision on which a mark was drawn that was carried forward, and the mark there."""
-
-    mark: str
-    revision_id: str
-    revision: str
-
-
-class Mark(Answered):
-    """One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it."""
-
-    id: str
-    version: int
-    page: int
-    kind: Kind
-    points: list[tuple[float, float]]
-    rings: list[int]
-    look: MarkLook
-    text: str
-    label: str
-    measured: MeasuredShown | None
-    pin_number: int | None
-    state: str
-    author: Who
-    other_author: str
-    meant_for: Who | None
-    locked: bool
-    rank: int
-    mine: bool
-    may_change: bool
-    drawn_at: datetime
-    inked_at: datetime | None
-    replies: list[Reply]
-    first_place: FirstPlace | None
-    touched: bool | None
-
-
-def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
-    """All ink, and one's own pencil, in the order in which they lie over each other."""
-    with context.database.read() as session:
-        see_revision(session, actor, revision_id)
-        query = select(MarkRow).where(
-            MarkRow.revision_id == revision_id,
-            MarkRow.removed_at.is_(None),
-            or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
-        )
-        rows = list(session.scalars(query.order_by(MarkRow.rank, MARK_ORDER)))
-        return show_marks(session, actor, rows)
-
-
-def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
-    """Rows as they are answered, in a fixed number of queries."""
-    ids = [row.thread for row in rows]
-    replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
-    came = _first_places(session, rows)
-    named = {row.author_id for row in rows} | {row.meant_for for row in rows} | {reply.author_id for reply in replies}
-    people = people_by_id(session, named)
-    measure = measures_of(session, rows)
-    threads: dict[str, list[Reply]] = {}
-    for reply in replies:
-        shown = Reply(
-            id=reply.id, author=people[reply.author_id], other_author=reply.other_author, text=reply.text, at=reply.at
-        )
-        threads.setdefault(reply.mark_id, []).append(shown)
-    return [_mark(row, people, threads.get(row.thread, []), actor, measure(row), came.get(row.thread)) for row in rows]
-
-
-def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
-    """Where marks that were carried forward were drawn first."""
-    first = {row.thread_id for row in rows if row.thread_id}
-    if not first:
-        return {}
-    query = select(MarkRow.id, MarkRow.revision_id, RevisionRow.code).join(
-        RevisionRow, RevisionRow.id == MarkRow.revision_id
-    )
-    found = session.execute(query.where(MarkRow.id.in_(first)))
-    return {mark: FirstPlace(mark=mark, revision_id=revision, revision=code) for mark, revision, code in found}
-
-
-def measures_of(session: Session, rows: Sequence[MarkRow]) -> Callable[[MarkRow], MeasuredShown | None]:
-    """What rows of one revision measure, by the scales as they are now."""
-    if not any(row.kind in rules.MEASURES for row in rows):
-        return lambda row: None
-    return _measurer(session, rows[0].revision_id, rows).of
-
-
-def _measurer(session: Session, revision_id: str, rows: Sequence[MarkRow]) -> Measurer:
-    revision = session.get_one(RevisionRow, revision_id)
-    project_id = session.scalars(select(DocumentRow.project_id).where(DocumentRow.id == revision.document_id)).one()
-    return measurer_for(session, revision, units_of(session.get_one(ProjectRow, project_id)), rows)
-
-
-def look_of(row: MarkRow) -> Look:
-    return Look(**row.look)
-
-
-def _mark(
-    row: MarkRow,
-    people: dict[str, Who],
-    replies: list[Reply],
-    actor: Actor,
-    measured: MeasuredShown | None,
-    first_place: FirstPlace | None,
-) -> Mark:
-    mine = row.author_id == actor.person_id and actor.looker is None
-    kind: Any = row.kind
-    return Mark(
-        id=row.id, version=row.version, page=row.page, kind=kind, points=[(x, y) for x, y in row.points],
-        rings=row.rings, measured=measured, look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label,
-        pin_number=row.pin_number, state=row.state, author=people[row.author_id],
-        other_author=row.other_author, meant_for=people.get(row.meant_for), locked=row.locked,
-        rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,
-        replies=replies, first_place=first_place, touched=row.touched,
-    )  # fmt: skip
-
-
 def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMarks) -> list[Mark]:
     """New marks in pencil, for their author alone, in the order given."""
     with acting(context, actor) as act:
@@ -253,7 +104,7 @@ def check_measures(act: Act, revision_id: str, rows: Sequence[MarkRow]) -> None:
         measuring.check_rings(MarkKind(row.kind), len(row.points), row.rings)
     measures = [row for row in rows if row.kind in rules.MEASURES]
     if measures:
-        measurer = _measurer(act.session, revision_id, measures)
+        measurer = revision_measurer(act.session, revision_id, measures)
         for row in measures:
             measurer.check(row)
 

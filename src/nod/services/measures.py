@@ -18,7 +18,7 @@ from nod.services.answers import Answered
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
-from nod.services.marks import Mark, list_marks
+from nod.services.marks_view import Mark, list_marks
 from nod.services.scales import units_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision

@@ -14,7 +14,7 @@ from nod.core.pens import FIRST_ROLL, Pen
 from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting, check_version
-from nod.services.marks import Kind, MarkLook
+from nod.services.marks_view import Kind, MarkLook
 from nod.services.seats import Actor, take_seat
 from nod.store.tables import PenRollRow
 

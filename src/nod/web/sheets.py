@@ -14,6 +14,7 @@ from nod.services import (
     mark_threads,
     marks,
     marks_in,
+    marks_view,
     measures,
     pens,
     scales,
@@ -23,8 +24,9 @@ from nod.services import (
 from nod.services.carrying import CarryList, CarryMarks
 from nod.services.exporting import Exported
 from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
-from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, Mark, RemoveMarks
+from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, RemoveMarks
 from nod.services.marks_in import TakenIn
+from nod.services.marks_view import Mark
 from nod.services.measures import MeasureTotals
 from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.scales import SetScale, SheetScales
@@ -168,7 +170,7 @@ def list_references(path: RevisionPath) -> References:
 @permission("read")
 def list_marks(path: RevisionPath) -> list[Mark]:
     """All ink on a revision, and one's own pencil."""
-    return marks.list_marks(context(), actor(), path.revision_id)
+    return marks_view.list_marks(context(), actor(), path.revision_id)
 
 
 @api.post("/api/sheets/<revision_id>/marks", responses=answers(Marks))

@@ -2,8 +2,8 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 
-import { api, readCsrfToken, unwrap, unwrapAs, type Schemas } from '../../api/client'
-import { Refused, type Problem } from '../../api/problems'
+import { api, unwrap, unwrapAs, type Schemas } from '../../api/client'
+import { putFile } from '../../api/putFile'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
@@ -24,14 +24,7 @@ interface Said {
 
 async function send(documentId: string, file: File, said: Said): Promise<Begun> {
   const query = new URLSearchParams({ name: file.name, ...said })
-  const answer = await fetch(`/api/documents/${documentId}/revision?${query}`, {
-    method: 'PUT',
-    body: file,
-    headers: { 'X-Nod-Csrf': readCsrfToken(), 'Content-Type': 'application/octet-stream' },
-  }).catch(() => null)
-  if (!answer) throw new Refused({ code: 'offline', detail: '', status: 0, title: '', type: '', about: '' })
-  if (!answer.ok) throw new Refused((await answer.json()) as Problem)
-  return (await answer.json()) as Begun
+  return (await putFile(`/api/documents/${documentId}/revision?${query}`, file)) as Begun
 }
 
 /** The next revision: the file is checked as everything in Intake is; what was found stands before it is filed. */

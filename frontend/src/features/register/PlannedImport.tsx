@@ -1,9 +1,9 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { readCsrfToken, type Schemas } from '../../api/client'
+import { type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
-import { Refused, type Problem } from '../../api/problems'
+import { putFile } from '../../api/putFile'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select } from '../../ui/Field'
@@ -33,14 +33,7 @@ async function read(projectId: string, asked: Asked): Promise<Read> {
     day_first: String(asked.dayFirst),
     keep: String(asked.keep),
   })
-  const answer = await fetch(`/api/planned?${query}`, {
-    method: 'PUT',
-    body: asked.file,
-    headers: { 'X-Nod-Csrf': readCsrfToken(), 'Content-Type': 'application/octet-stream' },
-  }).catch(() => null)
-  if (!answer) throw new Refused({ code: 'offline', detail: '', status: 0, title: '', type: '', about: '' })
-  if (!answer.ok) throw new Refused((await answer.json()) as Problem)
-  return (await answer.json()) as Read
+  return (await putFile(`/api/planned?${query}`, asked.file)) as Read
 }
 
 /** A spreadsheet is tried first: its columns matched, what is wrong told by cell; then it is kept. */

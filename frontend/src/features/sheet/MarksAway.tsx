@@ -3,9 +3,9 @@ import { Files } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useRef, useState } from 'react'
 
-import { readCsrfToken, type Schemas } from '../../api/client'
+import { type Schemas } from '../../api/client'
 import { download } from '../../api/download'
-import { Refused, type Problem } from '../../api/problems'
+import { putFile } from '../../api/putFile'
 import { Button } from '../../ui/Button'
 import { ErrorNote } from '../../ui/Notes'
 import { PrintDialog } from './PrintDialog'
@@ -31,14 +31,7 @@ const FORMS = [
 
 async function takeIn(revisionId: string, file: File): Promise<TakenIn> {
   const query = new URLSearchParams({ name: file.name })
-  const answer = await fetch(`/api/sheets/${revisionId}/marks/file?${query}`, {
-    method: 'PUT',
-    body: file,
-    headers: { 'X-Nod-Csrf': readCsrfToken(), 'Content-Type': 'application/octet-stream' },
-  }).catch(() => null)
-  if (!answer) throw new Refused({ code: 'offline', detail: '', status: 0, title: '', type: '', about: '' })
-  if (!answer.ok) throw new Refused((await answer.json()) as Problem)
-  return (await answer.json()) as TakenIn
+  return (await putFile(`/api/sheets/${revisionId}/marks/file?${query}`, file)) as TakenIn
 }
 
 /** Marks as files: what is in ink goes out, marks of other programs come in, and the sheet is printed. */
