@@ -96,6 +96,24 @@ def test_what_another_drew_here_is_not_changed_by_a_file(world, sheet):
     assert world.marks(sheet, "anouk")[0].points == before.points
 
 
+def test_what_was_answered_or_locked_here_stays_as_it_is(world, sheet):
+    answered, locked = _inked(world, sheet), _inked(world, sheet, points=[(300, 100), (400, 160)])
+    content = _export(world, sheet)
+    world.reply(answered, "Seen")
+    world.change_mark(locked, locked=True)
+    out = io.BytesIO()
+    with pikepdf.open(io.BytesIO(content)) as marked:
+        for box in marked.pages[0].Annots:
+            left, low, right, high = (float(each) for each in box.Rect)
+            box.Rect, box.M = Array([left + 50, low, right + 50, high]), String("D:20270401120000Z")
+        marked.save(out)
+    taken = _take_in(world, sheet, out.getvalue(), "leilani")
+    assert sorted(each.words.split("but ")[1] for each in taken.told) == [
+        "are locked here", "have been answered here and stay as they are",
+    ]  # fmt: skip
+    assert [mark.points[0] for mark in world.marks(sheet, "anouk")] == [(100, 100), (300, 100)]
+
+
 def test_what_was_taken_away_stays_away(world, sheet):
     mark = _inked(world, sheet)
     content = _export(world, sheet)

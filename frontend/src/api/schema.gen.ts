@@ -4446,6 +4446,11 @@ export interface components {
          *     `on_paper`: nothing is calibrated there, so it is millimetres of the sheet.
          */
         MeasuredShown: {
+            /**
+             * Imperial
+             * @default false
+             */
+            imperial: boolean;
             /** Mm Per Pt */
             mm_per_pt?: number | null;
             /**

@@ -81,6 +81,7 @@ class LaidOver(Answered):
 
 
 _UNLIKE = 0.6
+_MOST_ENLARGED = 20.0
 
 
 def lay_over(context: Context, press: Press, actor: Actor, asked: AskedLaying) -> LaidOver:
@@ -132,7 +133,8 @@ def side_of(session: Session, actor: Actor, revision_id: str, place: int) -> She
 def _enlarged(first: DocumentRow, second: DocumentRow) -> float:
     """How much larger the second draws things, where both title blocks say their scale."""
     old, new = lengths.read_ratio(first.scale), lengths.read_ratio(second.scale)
-    return old / new if old and new else 1.0
+    enlarged = old / new if old and new else 1.0
+    return enlarged if _MOST_ENLARGED >= enlarged >= 1 / _MOST_ENLARGED else 1.0
 
 
 def title_block(session: Session, second: SheetSide) -> tuple[Box, ...]:

@@ -153,7 +153,7 @@ def filed_measures(session: Session, rows: list[MarkRow]) -> Callable[[MarkRow],
 
     def filed(row: MarkRow) -> FiledMeasure | None:
         shown = measure(row)
-        return FiledMeasure(shown.words, shown.mm_per_pt, "'" in shown.words or '"' in shown.words) if shown else None
+        return FiledMeasure(shown.words, shown.mm_per_pt, shown.imperial) if shown else None
 
     return filed
 

@@ -9,7 +9,7 @@ from dataclasses import asdict
 from datetime import datetime
 from pathlib import Path
 
-from sqlalchemy import select
+from sqlalchemy import exists, select
 
 from nod.core import marks as rules
 from nod.core.access import Level
@@ -33,6 +33,7 @@ from nod.store.ids import new_id
 from nod.store.tables import DocumentRow, MarkRow, ReplyRow
 
 LARGEST_BYTES = 200 * 1024**2
+_LARGEST_XFDF_BYTES = 32 * 1024**2
 _MOST_MARKS = 5000
 
 
@@ -86,6 +87,8 @@ def _read(context: Context, press: Press, pieces: Iterable[bytes], papers: list[
             if b"%PDF" in head:
                 annotations, own_papers = press.annotations(path)
                 return to_marks(annotations, own_papers[: len(papers)] or papers, now)
+            if path.stat().st_size > _LARGEST_XFDF_BYTES:
+                raise NotXfdf(f"The file is no PDF, and larger than {_LARGEST_XFDF_BYTES // 1024**2} MB.")
             return to_marks(read_xfdf(path.read_bytes()), papers, now)
         except (CannotAnnotate, NotXfdf) as error:
             raise RuleBroken("marks_unreadable", str(error)) from error
@@ -163,8 +166,8 @@ class _Taking:
         if not news or mark.changed_at.replace(microsecond=0) <= own.replace(microsecond=0):
             self.count["same"] += 1
             return
-        if not row.other_author and row.author_id != self._act.actor.person_id:
-            self._left["were changed in the file, but only their authors change them here"] += 1
+        if why := self._stays(row):
+            self._left[why] += 1
             return
         trial = MarkRow(kind=row.kind, page=row.page, **{**{key: getattr(row, key) for key in said}, **news})
         if not self._fits(trial, mark):
@@ -175,6 +178,17 @@ class _Taking:
         record(self._act, self._document, row, "mark_changed", *changed(before, content_of(row)))
         self.count["renewed"] += 1
         self.touched.append(row)
+
+    def _stays(self, row: MarkRow) -> str:
+        """Why a mark that was drawn here is not changed by a file; empty where it is."""
+        if row.other_author:
+            return ""
+        if row.author_id != self._act.actor.person_id:
+            return "were changed in the file, but only their authors change them here"
+        if row.locked:
+            return "were changed in the file, but are locked here"
+        answered = self._act.session.scalar(select(exists().where(ReplyRow.mark_id == row.thread)))
+        return "were changed in the file, but have been answered here and stay as they are" if answered else ""
 
     def _thread(self, row: MarkRow, mark: FiledMark) -> None:
         query = select(ReplyRow.id, ReplyRow.file_id).where(ReplyRow.mark_id == row.thread)

@@ -88,6 +88,7 @@ class MeasuredShown(Answered):
     on_paper: bool
     more: str = ""
     mm_per_pt: float | None = None
+    imperial: bool = False
 
 
 def list_scales(context: Context, actor: Actor, revision_id: str) -> SheetScales:
@@ -257,7 +258,7 @@ class Measurer:
         return MeasuredShown(
             words=lengths.in_words(found, self.units, paper=on_paper), value=found.value, spread=found.spread,
             power=found.power, on_paper=on_paper, more=self._more(kind, row, calibration, paper=on_paper),
-            mm_per_pt=scale.calibration.mm_per_pt if scale else None,
+            mm_per_pt=scale.calibration.mm_per_pt if scale else None, imperial=self.units == "imperial",
         ) if found else None  # fmt: skip
 
     def _more(self, kind: MarkKind, row: MarkRow, calibration: Calibration, *, paper: bool) -> str:
