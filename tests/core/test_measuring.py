@@ -46,20 +46,18 @@ def test_feet_and_inches_are_carried_and_reduced(value_mm, words):
 
 
 def _star(rng, count, radius, centre=(0.0, 0.0)):
-    """An outline that crosses itself nowhere: corners by rising angle around a centre."""
-    angles = np.sort(rng.uniform(0, 2 * math.pi, count))
-    gaps = np.diff([*angles, angles[0] + 2 * math.pi])
-    if gaps.max() > 0.9 * math.pi or gaps.min() < 1e-4:
-        return _star(rng, count, radius, centre)
+    """An outline that crosses itself nowhere: corners by rising angle around a centre; four or more."""
+    angles = (np.arange(count) + rng.uniform(0.1, 0.9, count)) / count * 2 * math.pi
     reach = radius * rng.uniform(0.5, 1, count)
-    return [(centre[0] + r * math.cos(a), centre[1] + r * math.sin(a)) for r, a in zip(reach, angles, strict=True)]
+    xs, ys = centre[0] + reach * np.cos(angles), centre[1] + reach * np.sin(angles)
+    return list(zip(xs.tolist(), ys.tolist(), strict=True))
 
 
 def _with_holes(rng):
     outer = _star(rng, rng.integers(5, 14), 500.0, (1000.0, 700.0))
     around = Polygon(outer)
     holes = []
-    for _ in range(rng.integers(0, 4)):
+    for _ in range(rng.integers(0, 3)):
         centre = (1000 + rng.uniform(-150, 150), 700 + rng.uniform(-150, 150))
         hole = Polygon(_star(rng, rng.integers(4, 8), 60.0, centre))
         if around.contains(hole) and not any(hole.intersects(other) for other in holes):
@@ -81,7 +79,7 @@ def test_areas_and_lengths_are_shapelys_for_ten_thousand_polygons_with_holes():
         around = measuring.perimeter(points, rings, calibration, 0.1)
         assert area.value == pytest.approx(shape.area * calibration.mm_per_pt**2, rel=1e-9)
         assert around.value == pytest.approx(shape.length * calibration.mm_per_pt, rel=1e-9)
-    assert holed > 3000
+    assert holed > 2500
 
 
 def test_an_outline_is_refused_exactly_where_shapely_finds_it_invalid():

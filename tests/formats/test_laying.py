@@ -17,7 +17,7 @@ from nod.formats.pdf_compare import Laying, Leaf, compare_pages, laid_tile
 from nod.formats.pdf_look import FIRST_LEVEL, CannotDraw, Looker
 from tests.formats.test_compare import SIZE, Drawing, mm
 
-PAIRS = 24
+PAIRS = 14
 
 
 def plotted(content, shift=(0.0, 0.0), turn=0.0, scale=1.0, size=SIZE):

@@ -52,7 +52,7 @@ def any_mark(draw):
     )  # fmt: skip
 
 
-@settings(max_examples=80)
+@settings(max_examples=40)
 @given(st.lists(any_mark(), max_size=4), st.sampled_from([0, 90, 180, 270]), st.sampled_from([None, 2.0]))
 def test_from_nod_into_a_pdf_and_back_nothing_changes(tmp_path_factory, marks, turn, unit):
     path = tmp_path_factory.mktemp("back")
@@ -68,7 +68,7 @@ def test_from_nod_into_a_pdf_and_back_nothing_changes(tmp_path_factory, marks, t
     assert not found.told
 
 
-@settings(max_examples=80)
+@settings(max_examples=40)
 @given(st.lists(any_mark(), max_size=4), st.sampled_from([0, 90, 180, 270]))
 def test_from_nod_into_xfdf_and_back_nothing_changes(marks, turn):
     papers = [Paper(PageBox(0, 0, 1190, 842, turn))]
