@@ -19,7 +19,7 @@ function Along({ documentId, onAlong }: AlongProps) {
   const [before, after] = [sheetAfter(documentId, -1), sheetAfter(documentId, 1)]
   if (!before && !after) return null
   return (
-    <span className="absolute right-1 bottom-1 flex">
+    <span className="flex">
       <IconButton
         label={before ? `${before.number}, before this (,)` : 'The first of the list'}
         icon={<ChevronLeft size={15} aria-hidden />}
@@ -56,6 +56,7 @@ export function TitleBlock({ sheet, page, onPage, onFind, onCompare, onAlong, on
     <div data-panel className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
       <div className="relative border-b border-line px-2.5 py-1.5">
         <span className="absolute top-1 right-1 flex">
+          <Along documentId={sheet.document_id} onAlong={onAlong} />
           {onLayers && (
             <IconButton label="Layers" icon={<Layers size={15} aria-hidden />} onClick={onLayers} />
           )}
@@ -69,12 +70,11 @@ export function TitleBlock({ sheet, page, onPage, onFind, onCompare, onAlong, on
         <Link
           to="/register"
           search={{ document: sheet.document_id }}
-          className="code block text-plum underline"
+          className="code block max-w-[200px] truncate text-plum underline"
         >
           {sheet.number}
         </Link>
-        <Along documentId={sheet.document_id} onAlong={onAlong} />
-        <h1 className="truncate pr-14 text-[14.5px] font-semibold" title={sheet.title}>
+        <h1 className="truncate text-[14.5px] font-semibold" title={sheet.title}>
           {sheet.title}
         </h1>
       </div>

@@ -26,8 +26,13 @@ export function useActs(marks: Marks) {
 
   /** What follows an act, for each of several that overlap; a refusal is shown by the list of marks. */
   function heard<T>(sent: Promise<T>, then: (answer: T) => void): void {
-    const followed = sent.then(then, () => undefined)
-    before.current = Promise.all([before.current, followed])
+    // In the order in which they were asked for, whichever is answered first: undo goes back along it.
+    const earlier = before.current
+    const followed = sent.then(
+      (answer) => earlier.then(() => then(answer)),
+      () => undefined,
+    )
+    before.current = Promise.all([earlier, followed])
   }
 
   function put(next: Stacks) {
