@@ -29,6 +29,8 @@ def _open(visit, who, sheet, **more):
     expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
     page.wait_for_load_state("networkidle")
     expect(page.get_by_role("toolbar").get_by_role("button", name="Cloud")).to_be_visible()
+    # What is counted has to be there.
+    expect(page.get_by_role("complementary", name="Marks")).to_have_attribute("aria-busy", "false")
     return page
 
 

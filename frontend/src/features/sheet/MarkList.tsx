@@ -69,6 +69,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
   return (
     <aside
       aria-label="Marks"
+      aria-busy={service.list.isPending}
       className="flex h-full w-[340px] shrink-0 flex-col border-l border-line bg-surface"
     >
       <ErrorNote error={error} />
