@@ -162,8 +162,8 @@ def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) 
         known = session.get_one(BlobRow, sha256).contents.get("layers")
     try:
         found = press.layers(context.blobs.path(sha256)) if known else []
-    except PressStopped:
-        found = []
+    except PressStopped as error:
+        raise RuleBroken("file_slow", "Reading the layers of this file takes too long.", revision_id) from error
     return Layers(layers=[LayerShown(name=each.name, on=each.on) for each in found])
 
 
