@@ -1,5 +1,6 @@
 """A person at the API of a running Nod, without a browser; answers that do not come raise OSError."""
 
+import http.client
 import http.cookiejar
 import json
 import urllib.error
@@ -23,8 +24,11 @@ class Person:
         kind = "application/json" if raw is None else "application/octet-stream"
         headers = {"X-Nod-Csrf": self.csrf, "Content-Type": kind}
         request = urllib.request.Request(self.url + path, method=method, data=data, headers=headers)
-        with self.opener.open(request, timeout=timeout) as answer:
-            text = answer.read()
+        try:
+            with self.opener.open(request, timeout=timeout) as answer:
+                text = answer.read()
+        except http.client.HTTPException as broken:  # Broken off between its head and its end.
+            raise ConnectionError(f"{method} {path}: {broken!r}") from broken
         return json.loads(text) if text else None
 
     def status(self, method, path, body=None):
