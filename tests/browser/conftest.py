@@ -13,6 +13,7 @@ import pytest
 from playwright.sync_api import expect
 
 from nod.services.sign_in import DEMO_PASSWORD
+from tests.browser.client import Person
 from tests.ports import free_run
 
 BIN = Path(sys.executable).parent
@@ -116,6 +117,14 @@ def browser_context_args(browser_context_args):
         **browser_context_args, "viewport": {"width": 1280, "height": 800}, "locale": "en-GB",
         "timezone_id": "Europe/London", "reduced_motion": "reduce",
     }  # fmt: skip
+
+
+@pytest.fixture
+def sheet(nod):
+    """The revision of a sheet that nobody has marked when the first test begins."""
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=50")["lines"]
+    return next(line["revision_id"] for line in lines if line["title"] == "North linkspan, general arrangement")
 
 
 @pytest.fixture

@@ -1802,6 +1802,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/revisions/{revision_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the file of a revision says, where it has no pages to look at. */
+        get: operations["read_file_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/routes": {
         parameters: {
             query?: never;
@@ -3699,6 +3716,24 @@ export interface components {
             value: string;
         };
         /**
+         * FilePreview
+         * @description What a file is and says; `trouble` says why nothing can be shown of it.
+         */
+        FilePreview: {
+            /** File Name */
+            file_name: string;
+            /** Parts */
+            parts: components["schemas"]["PartShown"][];
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Trouble */
+            trouble: string;
+            /** What */
+            what: string;
+        };
+        /**
          * FindingShown
          * @description `name` is short, for where many are counted; `witness` whose value the mend is, empty for a typed one.
          */
@@ -4755,6 +4790,22 @@ export interface components {
             file_name: string;
             /** Page */
             page: number;
+        };
+        /**
+         * PartShown
+         * @description A piece of a file: its text, or the rows of a table, or with `facts` names and what they say.
+         */
+        PartShown: {
+            /** Facts */
+            facts: boolean;
+            /** Lines */
+            lines: string[];
+            /** More */
+            more: boolean;
+            /** Rows */
+            rows: string[][];
+            /** Title */
+            title: string;
         };
         /**
          * PenRolls
@@ -6086,12 +6137,16 @@ export interface components {
         /**
          * SheetPage
          * @description One page as seen: size in points and millimetres, and the matrix from PDF points to the view (y down).
+         *
+         *     `name` is what the file calls it where that is not its place.
          */
         SheetPage: {
             /** Height Mm */
             height_mm: number;
             /** Height Pt */
             height_pt: number;
+            /** Name */
+            name: string;
             /** Size Name */
             size_name: string;
             /** To View */
@@ -11342,6 +11397,45 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    read_file_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilePreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -13,7 +13,10 @@ from nod.core.numbering import Convention
 from nod.core.revisions import Scheme
 from nod.core.witnesses import Witness
 
-PDF, UNKNOWN_TYPE = "application/pdf", "application/octet-stream"
+PDF, DXF, UNKNOWN_TYPE = "application/pdf", "image/vnd.dxf", "application/octet-stream"
+PICTURES = frozenset({"image/png", "image/jpeg", "image/tiff", "image/gif", "image/bmp", "image/webp"})
+SHEETS = PICTURES | {PDF, DXF}
+"""Types of files that are looked at as sheets."""
 _NO_REVISION = "No revision was found in the file name or the title block."
 
 
@@ -65,7 +68,8 @@ NAMES: dict[str, str] = {
 class Arriving:
     """What is known of one file when it is checked.
 
-    `unfit` says by field why a further value is left out. `ocr`: `reading` or `read` where a scan is read by OCR.
+    `can_look`: its pages are there to be seen, as far as is known; `fault_words` may say why not. `unfit` says by field
+    why a further value is left out. `ocr`: `reading` or `read` where a scan is read by OCR.
     """
 
     number: str
@@ -77,6 +81,7 @@ class Arriving:
     fault_words: str = ""
     page_size: str = ""
     has_text: bool = True
+    can_look: bool = True
     active_content: tuple[str, ...] = ()
     twins_in_batch: int = 0
     media_type: str = PDF
@@ -235,11 +240,14 @@ def _check_kind(arriving: Arriving) -> list[Finding]:
     """What is no PDF is filed as the file it is, unless its name says that it is a PDF."""
     if arriving.media_type == PDF:
         return []
-    kind = "" if arriving.media_type == UNKNOWN_TYPE else f" but {arriving.media_type.rpartition('/')[2].upper()}"
+    short = arriving.media_type.rpartition("/")[2].removeprefix("vnd.").removeprefix("x-").upper()
+    kind = "" if arriving.media_type == UNKNOWN_TYPE else f" but {short}"
     if arriving.file_name.lower().endswith(".pdf"):
         words = f"This is not a PDF{kind}, whatever its name says. Ask for it again."
         return [Finding(Weight.STOP, "not_pdf", words, "file")]
-    words = "Not a sheet: it is filed as it is, and cannot be looked at here."
+    if arriving.media_type in SHEETS and arriving.can_look:
+        return []
+    words = f"Not a sheet: it is filed as it is. {arriving.fault_words}".rstrip()
     return [Finding(Weight.LOOK, "not_a_sheet", words, "file")]
 
 
@@ -277,7 +285,7 @@ def _check_content(arriving: Arriving) -> list[Finding]:
         found.append(Finding(Weight.STOP, "several_sheets", words, "file", "split"))
     if arriving.page_trouble:
         found.append(Finding(Weight.LOOK, "page_trouble", arriving.page_trouble, "file"))
-    if not arriving.has_text and arriving.media_type == PDF:
+    if not arriving.has_text and arriving.media_type in SHEETS - {DXF} and arriving.can_look:
         found.append(_scan(arriving))
     found += [
         Finding(Weight.LOOK, "field_unfit", f"{words} It is left out.", "file") for words in arriving.unfit.values()

@@ -13,7 +13,7 @@ from sqlalchemy import select
 
 from nod.clock import SetClock
 from nod.core.calendar import Calendar
-from nod.demo import lists, scenario
+from nod.demo import lists, other_files, scenario
 from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
 from nod.services.context import Context
@@ -22,7 +22,7 @@ from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
 from nod.worker import LOOK_KINDS, OCR_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
 
-CHAPTERS = (lists,)
+CHAPTERS = (lists, other_files)
 """Beside the story itself; to import a chapter is to plan its events."""
 
 

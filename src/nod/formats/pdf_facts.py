@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -13,10 +14,14 @@ import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 
 from nod.core.geometry import PageBox
+from nod.core.intake import DXF
 from nod.core.sheet_size import points_to_mm, size_name
 from nod.formats.pdf_contents import FileContents, PageContents, file_contents, page_contents
 
 _MOST_PAGES = 5000
+_DXF = re.compile(rb"(\xef\xbb\xbf)?\s*(999\s*?\n[^\n]*\n\s*)*0\s*\n\s*SECTION\s")
+"""A group code and its value, line by line; comments (999) may come first."""
+_BINARY_DXF = b" Binary DXF\r\n\x1a\0"
 _FALLBACK_BOX = (0.0, 0.0, 612.0, 792.0)
 
 
@@ -35,7 +40,7 @@ class FileFacts:
     """What is known of a file.
 
     `fault_words` tell the controller why a file with a `fault` is not fit. Such a file has no pages, unless it is only
-    the drawing library that refuses it.
+    the drawing library that refuses it. Without a `fault` they tell why a file that is fit cannot be drawn.
     """
 
     fault: str = ""
@@ -57,6 +62,8 @@ def media_type(head: bytes) -> str:
     """
     if head.startswith(b"%PDF-"):
         return "application/pdf"
+    if _DXF.match(head) or head[7:22] == _BINARY_DXF:
+        return DXF
     found = filetype.guess_mime(head)
     if found:
         return str(found)

@@ -18,6 +18,8 @@ import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 
+from nod.formats.unfit import Unfit
+
 TILE_PX = 512
 TOP_LEVEL = 14
 FIRST_LEVEL = 8
@@ -28,7 +30,7 @@ _OPEN_PAGES = 12
 _OPEN_FILES = 6
 
 
-class CannotDraw(Exception):
+class CannotDraw(Unfit):
     """The page is missing or pdfium refuses it."""
 
 

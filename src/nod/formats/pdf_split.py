@@ -6,8 +6,10 @@ from pathlib import Path
 
 import pikepdf
 
+from nod.formats.unfit import Unfit
 
-class CannotSplit(Exception):
+
+class CannotSplit(Unfit):
     """The file cannot be read as far as that."""
 
 

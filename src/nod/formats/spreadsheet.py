@@ -25,7 +25,7 @@ _LARGEST_INSIDE_BYTES = 200 * 1024**2
 _LONGEST_CELL = 1000
 
 # What the package raises for parts that are missing, cut off or not what they say; a parse error is a SyntaxError.
-_BROKEN = (
+BROKEN_BOOK = (
     InvalidFileException, zipfile.BadZipFile, zlib.error, SyntaxError, KeyError, ValueError, IndexError, TypeError,
     AttributeError, EOFError, NotImplementedError,
 )  # fmt: skip
@@ -135,7 +135,7 @@ def _read_xlsx(path: Path) -> list[list[Value]]:
             for row in sheet.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True):
                 rows.append([_value(each) for each in row])
                 _check_count(rows)
-    except _BROKEN as error:
+    except BROKEN_BOOK as error:
         raise BrokenTable("This is not a spreadsheet (XLSX) that can be read, or it is broken.") from error
     return [_trimmed(row) for row in rows]
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.block_picks import Reading
 from nod.core.block_reading import BlockReader, as_ocr, choose_reader
-from nod.core.intake import Rules
+from nod.core.intake import PDF, Rules
 from nod.core.own_numbers import own_numbers
 from nod.core.witnesses import FIELDS, first_choice
 from nod.services import comparing
@@ -46,7 +46,7 @@ def follow_up(session: Session, at: datetime, arrivals: Sequence[ArrivalRow]) ->
 def _read(
     session: Session, at: datetime, row: ArrivalRow, blob: BlobRow, readers: list[BlockReader], rules: Rules
 ) -> None:
-    undecided = blob.page_count > 1 and not row.kept_whole
+    undecided = blob.media_type == PDF and blob.page_count > 1 and not row.kept_whole
     # Unpacking words takes longer than all the rest, so they are left alone where nobody could read them.
     pages = pages_seen(session, row.sha256, MOST_SHEETS if undecided else 1) if undecided or readers else []
     company = session.get_one(BatchRow, row.batch_id).came_from

@@ -80,4 +80,4 @@ def picture_of(
 
 def _leaf(context: Context, session: Session, sha256: str, place: int) -> Leaf:
     page = session.get_one(PageRow, (sha256, place))
-    return Leaf(context.blobs.path(sha256), place, page.user_unit)
+    return Leaf(context.blobs.sheet_path(sha256), place, page.user_unit)

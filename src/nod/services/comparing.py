@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core import revisions
 from nod.core.block_reading import Zone
 from nod.core.comparison import Box
-from nod.core.intake import PDF, ComparedWith
+from nod.core.intake import ComparedWith
 from nod.core.placed_words import size_seen_mm
 from nod.core.revisions import Scheme
 from nod.formats.pdf_compare import ComparedPages, Leaf
@@ -93,7 +93,7 @@ def ask(session: Session, at: datetime, project: ProjectRow, rows: Sequence[Arri
 
 def _both_known(session: Session, pair: Pair) -> bool:
     blobs = [session.get_one(BlobRow, sha256) for sha256 in (pair.before, pair.after)]
-    return all(b.state == "known" and not b.fault and b.media_type == PDF and b.page_count for b in blobs)
+    return all(b.state == "known" and not b.fault and b.page_count for b in blobs)
 
 
 def _ask_pair(session: Session, at: datetime, pair: Pair, left_out: list[list[Any]]) -> None:
@@ -156,7 +156,7 @@ def compare_files(context: Context, press: Press, payload: dict[str, Any]) -> No
 def _sheets(context: Context, session: Session, sha256: str) -> list[tuple[Leaf, tuple[float, float]]]:
     """The first pages with their size in millimetres."""
     rows = session.scalars(select(PageRow).where(PageRow.sha256 == sha256).order_by(PageRow.place).limit(_MOST_PAGES))
-    path = context.blobs.path(sha256)
+    path = context.blobs.sheet_path(sha256)
     return [(Leaf(path, row.place, row.user_unit), size_seen_mm(box_of(row), row.user_unit)) for row in rows]
 
 

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Level
-from nod.core.intake import PDF
+from nod.core.intake import PDF, SHEETS
 from nod.core.number_shape import shapes
 from nod.core.trail import Fact, Subject, changed
 from nod.services import comparing
@@ -21,7 +21,7 @@ from nod.services.seats import Seat
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, FolderRow, PageRow, ProjectRow, RevisionRow
 
-_MODELS = (".ifc", ".dxf", ".dwg", ".rvt", ".nwd", ".las", ".laz")
+_MODELS = (".ifc", ".dwg", ".rvt", ".nwd", ".las", ".laz")
 
 
 class Folders:
@@ -148,7 +148,7 @@ def take_parts(document: DocumentRow, project: ProjectRow) -> None:
 
 def _kind(blob: BlobRow, file_name: str) -> str:
     """A sheet can be looked at; a model is known by the ending of its name; anything else is a file."""
-    if blob.media_type == PDF:
+    if blob.media_type == PDF or blob.page_count or (blob.media_type in SHEETS and blob.state != "known"):
         return "sheet"
     return "model" if file_name.lower().endswith(_MODELS) else "file"
 

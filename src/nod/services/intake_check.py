@@ -168,6 +168,7 @@ def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int, trouble: st
         has_text=blob.has_text or blob.state != "known",
         active_content=tuple(blob.active_content.split("; ")) if blob.active_content else (),
         twins_in_batch=max(twins, 0),
+        can_look=blob.page_count > 0 or blob.state != "known",
         media_type=blob.media_type,
         file_name=row.file_name,
         disagreements=tuple(disagreements(row.by_name, printed, row.chosen)),

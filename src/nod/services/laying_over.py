@@ -115,7 +115,7 @@ class SheetSide:
     page: PageRow
 
     def leaf(self, context: Context) -> Leaf:
-        return Leaf(context.blobs.path(self.revision.sha256), self.page.place, self.page.user_unit)
+        return Leaf(context.blobs.sheet_path(self.revision.sha256), self.page.place, self.page.user_unit)
 
 
 def _asked_pages(asked: AskedLaying) -> tuple[tuple[str, int], tuple[str, int]]:

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass
+from pathlib import Path
 from typing import Any
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from nod.core.intake import PDF
+from nod.core.intake import PDF, SHEETS
 from nod.core.trail import Fact, Subject
 from nod.formats.pdf_facts import FileFacts, PageFacts
 from nod.formats.pdf_look import CannotDraw
@@ -29,6 +31,7 @@ _TELL_EVERY = 25
 _STORED_AT_ONCE = 50
 
 _TOO_SLOW = FileFacts("unreadable", "The file could not be read: it took too long, or is built to do harm.")
+_NOT_DRAWN_IN_TIME = FileFacts(fault_words="Drawing it takes too long.")
 _NOT_DRAWABLE = FileFacts("unreadable", "Page 1 of the file cannot be drawn. Ask for it again.")
 _EMPTY = FileFacts("unreadable", "The file is empty. Ask for it again.")
 
@@ -65,26 +68,40 @@ def look_into(context: Context, press: Press, payload: dict[str, Any], keep_on: 
     except PressCrashed:
         if payload.get("tries", 1) < _BLAMED_AT:
             raise
-        facts, looked = _TOO_SLOW, []
+        facts, looked = (_TOO_SLOW if media == PDF else _NOT_DRAWN_IN_TIME), []
     _note(context, sha256, facts, looked)
 
 
 def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts:
     if context.blobs.path(sha256).stat().st_size == 0:
         return _EMPTY
-    if media != PDF:
+    if media not in SHEETS:
         return FileFacts()
     try:
-        return press.facts(context.blobs.path(sha256))
+        if media != PDF:
+            _draw_as_sheet(context, press, sha256, media)
+        return press.facts(context.blobs.sheet_path(sha256))
     except PressCrashed:
         raise
     except PressStopped:
-        return _TOO_SLOW
+        return _TOO_SLOW if media == PDF else _NOT_DRAWN_IN_TIME
+    except CannotDraw as error:
+        return FileFacts(fault_words=str(error))
+
+
+def _draw_as_sheet(context: Context, press: Press, sha256: str, media: str) -> None:
+    """A picture or a CAD drawing is seen by a PDF made of it once; the file itself stays what is filed and sent."""
+    drawn = context.blobs.drawn_path(sha256)
+    drawn.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=drawn.parent) as aside:
+        made = Path(aside) / "drawn.pdf"
+        press.as_sheet(context.blobs.path(sha256), made, media)
+        made.replace(drawn)
 
 
 def _look_at_pages(context: Context, press: Press, sha256: str, count: int, keep_on: KeepOn) -> list[Looked]:
     """Every page, two at a time; one that takes too long is left out, not the file."""
-    path = context.blobs.path(sha256)
+    path = context.blobs.sheet_path(sha256)
 
     def look(place: int) -> Looked:
         try:
@@ -123,7 +140,7 @@ def _draw_ahead(context: Context, press: Press, sha256: str, pages: int) -> bool
     """The lowest levels of the first pages; False if the first page cannot be drawn."""
     for page in range(min(pages, _PAGES_DRAWN_AHEAD)):
         try:
-            tiles, _ = press.first_look(context.blobs.path(sha256), page)
+            tiles, _ = press.first_look(context.blobs.sheet_path(sha256), page)
         except PressCrashed:
             raise
         except (PressStopped, CannotDraw):
@@ -188,9 +205,9 @@ def _page_row(sha256: str, place: int, page: PageFacts, seen: Looked) -> PageRow
 
 
 def _mirror_size(session: Session, arrivals: list[ArrivalRow], facts: FileFacts) -> None:
-    """A document filed before its file was looked into learns its sheet size now."""
+    """A document filed before its file was looked into learns its sheet size, and that it can be seen, now."""
     filed = [arrival.revision_id for arrival in arrivals if arrival.revision_id]
     if not filed or not facts.pages:
         return
     for document in session.scalars(select(DocumentRow).where(DocumentRow.revision_id.in_(filed))):
-        document.sheet_size = facts.pages[0].size_name
+        document.sheet_size, document.kind = facts.pages[0].size_name, "sheet"

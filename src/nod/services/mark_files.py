@@ -65,7 +65,7 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         made = f"{len(rows)} {'mark' if len(rows) == 1 else 'marks'} in ink, {act.at.astimezone(zone):%d %b %Y, %H:%M}"
         head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone))
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
-    leaving = _Leaving(context.blobs.path(sha256), filed, papers, head, table)
+    leaving = _Leaving(context.blobs.sheet_path(sha256), filed, papers, head, table)
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         content = _written(press, Path(aside), form, leaving)
     name, media_type = _FILES[form]

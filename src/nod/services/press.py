@@ -20,11 +20,11 @@ from nod.formats.marks_summary import SummaryHead
 from nod.formats.pdf_compare import FOUND, ComparedPages, Laying, Leaf, Shown
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
-from nod.formats.pdf_look import CannotDraw, Tile
-from nod.formats.pdf_marks import CannotAnnotate
+from nod.formats.pdf_look import Tile
 from nod.formats.pdf_page import PageLook, PagePicture
 from nod.formats.pdf_print import PrintStrip
-from nod.formats.pdf_split import CannotSplit
+from nod.formats.preview import Preview
+from nod.formats.unfit import Unfit
 
 _START_SECONDS = 60.0
 _MOST_CRASHES = 3
@@ -109,7 +109,7 @@ class Press:
                 if attempt + 1 == _MOST_CRASHES:
                     raise
                 continue
-            if isinstance(answer, (CannotDraw, CannotSplit, CannotAnnotate)):
+            if isinstance(answer, Unfit):
                 raise answer
             return answer
         raise AssertionError("unreachable")
@@ -117,6 +117,14 @@ class Press:
     def facts(self, path: Path) -> FileFacts:
         """Raises PressStopped."""
         return cast(FileFacts, self._ask("facts", path))
+
+    def as_sheet(self, source: Path, target: Path, media: str) -> None:
+        """Raises PressStopped and CannotDraw."""
+        self._ask("as_sheet", source, target, media, patience=_SPLIT_PATIENCE)
+
+    def preview(self, path: Path, file_name: str) -> Preview:
+        """Raises PressStopped and NoPreview."""
+        return cast(Preview, self._ask("preview", path, file_name))
 
     def tile(self, path: Path, place: int, level: int, column: int, row: int) -> bytes:
         """Raises PressStopped and CannotDraw."""

@@ -7,44 +7,46 @@ import signal
 import sys
 from collections.abc import Callable
 from functools import partial
+from importlib import import_module
 from multiprocessing.connection import Connection
 from typing import Any
 
-from nod.formats.marks_summary import write_summary
-from nod.formats.pdf_compare import compare_pages, laid_tile, overlay
 from nod.formats.pdf_corners import Corners
 from nod.formats.pdf_facts import read_facts
-from nod.formats.pdf_layers import read_layers, with_layers
-from nod.formats.pdf_look import CannotDraw, Looker
-from nod.formats.pdf_marks import CannotAnnotate, annotate
-from nod.formats.pdf_marks_in import read_annotations
+from nod.formats.pdf_look import Looker
 from nod.formats.pdf_page import look_at_page, picture_of_page
-from nod.formats.pdf_print import write_print
-from nod.formats.pdf_split import CannotSplit, split_pages
+from nod.formats.unfit import Unfit
 
 _MOST_MEMORY_BYTES = 4 * 1024**3
 _GRACE_SECONDS = 5
+
+
+def _later(module: str, name: str) -> Callable[..., Any]:
+    """What is seldom asked for is loaded when it is: a process of the press has to start quickly."""
+    return lambda *arguments: getattr(import_module(module), name)(*arguments)
 
 
 def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
     """What can be asked for, by name."""
     return {
         "facts": read_facts,
+        "as_sheet": _later("nod.formats.as_sheet", "as_sheet"),
+        "preview": _later("nod.formats.preview", "read_preview"),
         "tile": looker.tile,
         "first_look": looker.first_look,
         "page": partial(look_at_page, looker),
         "picture": partial(picture_of_page, looker),
-        "annotate": annotate,
-        "print_sheet": write_print,
+        "annotate": _later("nod.formats.pdf_marks", "annotate"),
+        "print_sheet": _later("nod.formats.pdf_print", "write_print"),
         "corners": Corners(looker).find,
-        "summary": partial(write_summary, looker),
-        "layers": read_layers,
-        "with_layers": with_layers,
-        "annotations": read_annotations,
-        "split": split_pages,
-        "compare": partial(compare_pages, looker),
-        "overlay": partial(overlay, looker),
-        "laid_tile": partial(laid_tile, looker),
+        "summary": partial(_later("nod.formats.marks_summary", "write_summary"), looker),
+        "layers": _later("nod.formats.pdf_layers", "read_layers"),
+        "with_layers": _later("nod.formats.pdf_layers", "with_layers"),
+        "annotations": _later("nod.formats.pdf_marks_in", "read_annotations"),
+        "split": _later("nod.formats.pdf_split", "split_pages"),
+        "compare": partial(_later("nod.formats.pdf_compare", "compare_pages"), looker),
+        "overlay": partial(_later("nod.formats.pdf_compare", "overlay"), looker),
+        "laid_tile": partial(_later("nod.formats.pdf_compare", "laid_tile"), looker),
     }
 
 
@@ -63,7 +65,7 @@ def main() -> None:
         signal.alarm(int(timeout_seconds) + _GRACE_SECONDS)
         try:
             answer = acts[name](*arguments)
-        except (CannotDraw, CannotSplit, CannotAnnotate) as error:
+        except Unfit as error:
             answer = error
         signal.alarm(0)
         line.send(answer)

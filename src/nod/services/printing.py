@@ -71,7 +71,7 @@ def print_sheet(
         target = Path(aside) / "print.pdf"
         try:
             marks = filed if with_marks else None
-            press.print_sheet(context.blobs.path(sha256), target, Path(aside) / "marked.pdf", marks, paper, strip)
+            press.print_sheet(context.blobs.sheet_path(sha256), target, Path(aside) / "marked.pdf", marks, paper, strip)
         except CannotAnnotate as error:
             raise RuleBroken("file_locked", str(error)) from error
         except PressStopped as error:

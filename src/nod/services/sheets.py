@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 
 from sqlalchemy import select
@@ -24,8 +25,12 @@ from nod.store.tables import FILED_ORDER, BlobRow, PageRow, RevisionRow
 
 
 class SheetPage(Answered):
-    """One page as seen: size in points and millimetres, and the matrix from PDF points to the view (y down)."""
+    """One page as seen: size in points and millimetres, and the matrix from PDF points to the view (y down).
 
+    `name` is what the file calls it where that is not its place.
+    """
+
+    name: str
     width_pt: float
     height_pt: float
     width_mm: float
@@ -109,6 +114,7 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
 def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
     """Raises NotFound for one who may not see it."""
     revision, document, seat = see_revision(session, actor, revision_id)
+    labels = session.get_one(BlobRow, revision.sha256).contents.get("labels", [])
     pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
     revisions = session.scalars(
         select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.filed_at, FILED_ORDER)
@@ -127,7 +133,7 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
         tile_px=TILE_PX,
         first_level=FIRST_LEVEL,
         top_level=TOP_LEVEL,
-        pages=[show_page(page) for page in pages],
+        pages=[show_page(page, labels) for page in pages],
         revisions=[
             SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None) for each in revisions
         ],
@@ -136,10 +142,12 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
     )
 
 
-def show_page(row: PageRow) -> SheetPage:
+def show_page(row: PageRow, labels: Sequence[str] = ()) -> SheetPage:
     box = PageBox(row.left, row.bottom, row.right, row.top, row.rotation)
     width, height = box.view_size()
+    label = labels[row.place] if row.place < len(labels) else ""
     return SheetPage(
+        name="" if label == str(row.place + 1) else label,
         width_pt=width,
         height_pt=height,
         width_mm=points_to_mm(width, row.user_unit),
@@ -161,7 +169,7 @@ def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) 
         sha256 = see_revision(session, actor, revision_id)[0].sha256
         known = session.get_one(BlobRow, sha256).contents.get("layers")
     try:
-        found = press.layers(context.blobs.path(sha256)) if known else []
+        found = press.layers(context.blobs.sheet_path(sha256)) if known else []
     except PressStopped as error:
         raise RuleBroken("file_slow", "Reading the layers of this file takes too long.", revision_id) from error
     return Layers(layers=[LayerShown(name=each.name, on=each.on) for each in found])
@@ -173,7 +181,7 @@ def list_corners(
     """Within a box of user space (left, low, right, high). Raises NotFound for a page that is not there."""
     sha256 = _content_of(context, actor, revision_id)
     try:
-        points, more = press.corners(context.blobs.path(sha256), page, box, _MOST_CORNERS)
+        points, more = press.corners(context.blobs.sheet_path(sha256), page, box, _MOST_CORNERS)
     except CannotDraw as error:
         raise NotFound(revision_id) from error
     except PressStopped as error:
@@ -200,7 +208,7 @@ def read_tile(
     digest = hashlib.sha256(said.encode()).hexdigest()
     copy = context.tiles.layered_path(digest)
     if not copy.is_file():
-        _switch(press, context.blobs.path(sha256), copy, off, revision_id)
+        _switch(press, context.blobs.sheet_path(sha256), copy, off, revision_id)
     return draw_tile(context, press, digest, tile, revision_id, copy)
 
 
@@ -225,7 +233,7 @@ def draw_tile(
     path = context.tiles.tile_path(sha256, *tile)
     if not path.is_file():
         try:
-            picture = press.tile(source or context.blobs.path(sha256), *tile)
+            picture = press.tile(source or context.blobs.sheet_path(sha256), *tile)
         except CannotDraw as error:
             raise NotFound(about) from error
         except PressStopped as error:

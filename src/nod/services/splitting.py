@@ -192,7 +192,7 @@ def ask_split(context: Context, actor: Actor, arrival_id: str, command: SeenArri
         row, batch, _ = see_arrival(act.session, actor, arrival_id)
         check_version(command.version, row.version, row.file_name)
         blob = act.session.get_one(BlobRow, row.sha256)
-        if row.state not in arriving.OPEN_STATES or blob.page_count < 2:
+        if row.state not in arriving.OPEN_STATES or blob.page_count < 2 or blob.media_type != PDF:
             raise RuleBroken("not_a_set", "Only an open file of several pages can be taken apart.", row.file_name)
         row.kept_whole, row.sheets_inside, row.version = False, blob.page_count, row.version + 1
         act.record(row.project_id, Fact("set_split_asked", Subject("arrival", row.id), row.file_name))

@@ -57,6 +57,15 @@ class Blobs:
     def path(self, sha256: str) -> Path:
         return self._root / sha256[:2] / sha256[2:4] / sha256
 
+    def drawn_path(self, sha256: str) -> Path:
+        """Where the sheet is kept that was drawn from a file which is no PDF itself."""
+        return self._root / "drawn" / sha256[:2] / f"{sha256}.pdf"
+
+    def sheet_path(self, sha256: str) -> Path:
+        """The PDF by which a file is seen: drawn from it, or the file itself."""
+        drawn = self.drawn_path(sha256)
+        return drawn if drawn.is_file() else self.path(sha256)
+
     def put(self, chunks: Iterable[bytes], largest_bytes: int | None = None) -> StoredBlob:
         """Store what the chunks bring, in constant memory. Raises BlobTooLarge or NoRoom, and leaves nothing then."""
         digest, size, head = hashlib.sha256(), 0, b""

@@ -5,8 +5,9 @@ from __future__ import annotations
 from flask import Response
 from pydantic import BaseModel, Field
 
-from nod.services import documents, revision_changes
+from nod.services import documents, previewing, revision_changes
 from nod.services.documents import Dossier
+from nod.services.previewing import FilePreview
 from nod.services.revision_changes import RevisionChanges
 from nod.web.answering import answers, feature, send
 from nod.web.guard import actor, context, permission, press
@@ -34,6 +35,13 @@ def read_document(path: DocumentPath) -> Dossier:
 def download_revision(path: RevisionPath) -> Response:
     """The file of a revision. A POST, because each download is recorded."""
     return send(documents.download_revision(context(), actor(), path.revision_id))
+
+
+@api.get("/api/revisions/<revision_id>/preview", responses=answers(FilePreview))
+@permission("read")
+def read_file_preview(path: RevisionPath) -> FilePreview:
+    """What the file of a revision says, where it has no pages to look at."""
+    return previewing.read_file_preview(context(), press(), actor(), path.revision_id)
 
 
 class ChangePath(BaseModel):

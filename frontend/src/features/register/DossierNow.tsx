@@ -41,15 +41,13 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
         </Link>
       )}
       <div className="flex flex-wrap gap-1.5">
-        {sheet && (
-          <Link
-            to="/sheet/$revisionId"
-            params={{ revisionId: line.revision_id }}
-            className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-3 text-[13.5px] font-medium text-on-plum"
-          >
-            Open the sheet
-          </Link>
-        )}
+        <Link
+          to="/sheet/$revisionId"
+          params={{ revisionId: line.revision_id }}
+          className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-3 text-[13.5px] font-medium text-on-plum"
+        >
+          {sheet ? 'Open the sheet' : 'Open the file'}
+        </Link>
         <Button onClick={() => download(`/api/revisions/${line.revision_id}/download`)}>Download</Button>
         <DocumentActs dossier={dossier} />
       </div>

@@ -10,6 +10,7 @@ import { boxOnPage, surroundings } from '../../domain/pageBox'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { sheetAfter } from '../../ui/sheetList'
 import { Beside, type BesideWhat } from './Beside'
+import { FilePage } from './FilePage'
 import { fits, NO_FILTER } from './markFilter'
 import { useLayers } from './LayersPanel'
 import { MarkList } from './MarkList'
@@ -46,6 +47,7 @@ export function SheetPage() {
   })
   if (sheet.error) return <ErrorNote error={sheet.error} again={() => void sheet.refetch()} />
   if (!sheet.data) return <Loading what="the sheet" />
+  if (!sheet.data.pages.length) return <FilePage sheet={sheet.data} />
   return <OpenSheet key={revisionId} sheet={sheet.data} />
 }
 

@@ -1,40 +1,13 @@
 import { Link, useNavigate } from '@tanstack/react-router'
-import { ChevronLeft, ChevronRight, Columns2, Layers, Search } from 'lucide-react'
+import { Columns2, Layers, Search } from 'lucide-react'
 
 import type { Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { IconButton } from '../../ui/IconButton'
-import { sheetAfter } from '../../ui/sheetList'
 import { VerdictMark } from '../../ui/Stamp'
+import { Along } from './Along'
 
 type Sheet = Schemas['Sheet']
-
-interface AlongProps {
-  documentId: string
-  onAlong: (step: number) => void
-}
-
-/** The sheets before and after in the list this one was opened from. */
-function Along({ documentId, onAlong }: AlongProps) {
-  const [before, after] = [sheetAfter(documentId, -1), sheetAfter(documentId, 1)]
-  if (!before && !after) return null
-  return (
-    <span className="flex">
-      <IconButton
-        label={before ? `${before.number}, before this (,)` : 'The first of the list'}
-        icon={<ChevronLeft size={15} aria-hidden />}
-        disabled={!before}
-        onClick={() => onAlong(-1)}
-      />
-      <IconButton
-        label={after ? `${after.number}, after this (.)` : 'The last of the list'}
-        icon={<ChevronRight size={15} aria-hidden />}
-        disabled={!after}
-        onClick={() => onAlong(1)}
-      />
-    </span>
-  )
-}
 
 interface Props {
   sheet: Sheet
@@ -78,7 +51,7 @@ export function TitleBlock({ sheet, page, onPage, onFind, onCompare, onAlong, on
           {sheet.title}
         </h1>
       </div>
-      <div className="grid grid-cols-[1fr_1fr_1fr_auto] divide-x divide-line">
+      <div className="grid grid-cols-[1fr_auto_1fr_auto] divide-x divide-line">
         <label className="px-2.5 py-1">
           <span className="block text-[11px] text-second">Revision</span>
           <select
@@ -120,7 +93,10 @@ export function TitleBlock({ sheet, page, onPage, onFind, onCompare, onAlong, on
           >
             ‹
           </button>
-          page {page + 1} of {sheet.pages.length}
+          <span className="min-w-0 truncate">
+            {shape?.name && <b className="code mr-1.5">{shape.name}</b>}
+            page {page + 1} of {sheet.pages.length}
+          </span>
           <button
             type="button"
             disabled={page + 1 === sheet.pages.length}

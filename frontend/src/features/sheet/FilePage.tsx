@@ -1,0 +1,207 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link, useNavigate } from '@tanstack/react-router'
+
+import { api, unwrapAs, type Schemas } from '../../api/client'
+import { download } from '../../api/download'
+import { useSeat } from '../../api/me'
+import { bytesText } from '../../domain/bytes'
+import { Button } from '../../ui/Button'
+import { useKeys } from '../../ui/keys'
+import { ErrorNote, Loading } from '../../ui/Notes'
+import { sheetAfter } from '../../ui/sheetList'
+import { Along } from './Along'
+
+type Sheet = Schemas['Sheet']
+type Part = Schemas['PartShown']
+
+/** A revision that has no pages: what is known of its file, and what it says as far as that can be read. */
+export function FilePage({ sheet }: { sheet: Sheet }) {
+  const navigate = useNavigate()
+  const found = useQuery({
+    queryKey: ['preview', sheet.revision_id],
+    queryFn: () =>
+      unwrapAs<Schemas['FilePreview']>(
+        api.GET('/api/revisions/{revision_id}/preview', {
+          params: { path: { revision_id: sheet.revision_id } },
+        }),
+      ),
+    staleTime: Infinity,
+  })
+  const open = (revisionId: string) => void navigate({ to: '/sheet/$revisionId', params: { revisionId } })
+  const along = (step: number) => {
+    const next = sheetAfter(sheet.document_id, step)
+    if (next) open(next.revisionId)
+  }
+  const revision = (step: number) => {
+    const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
+    const next = sheet.revisions[place + step]
+    if (next) open(next.id)
+  }
+  useKeys({ ',': () => along(-1), '.': () => along(1), '[': () => revision(-1), ']': () => revision(1) })
+
+  return (
+    <div className="flex h-full flex-col">
+      <FileHead sheet={sheet} file={found.data} onAlong={along} onOpen={open} />
+      <div
+        className="min-h-0 flex-1 overflow-auto px-6 py-5"
+        role="region"
+        aria-label="What the file says"
+        // Long text is read with the arrow keys.
+        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+        tabIndex={0}
+      >
+        <ErrorNote error={found.error} again={() => void found.refetch()} />
+        {found.isPending && <Loading what="the file" />}
+        {found.data?.trouble && (
+          <p className="max-w-[60ch]">
+            {found.data.trouble}{' '}
+            <span className="text-second">Download it to open it with a program of its own.</span>
+          </p>
+        )}
+        {found.data && !found.data.trouble && !found.data.parts.length && <p>The file is empty.</p>}
+        <div className="flex flex-col gap-6">
+          {found.data?.parts.map((part, place) => (
+            <PartView key={place} part={part} />
+          ))}
+        </div>
+      </div>
+    </div>
+  )
+}
+
+interface HeadProps {
+  sheet: Sheet
+  file: Schemas['FilePreview'] | undefined
+  onAlong: (step: number) => void
+  onOpen: (revisionId: string) => void
+}
+
+function FileHead({ sheet, file, onAlong, onOpen }: HeadProps) {
+  const { project } = useSeat()
+  return (
+    <header className="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-line bg-surface px-6 py-2 text-list">
+      <div className="min-w-0">
+        <Link to="/register" search={{ document: sheet.document_id }} className="code text-plum underline">
+          {sheet.number}
+        </Link>
+        <h1 className="truncate text-[14.5px] font-semibold">{sheet.title}</h1>
+      </div>
+      <label>
+        <span className="block text-[11px] text-second">Revision</span>
+        <select
+          value={sheet.revision_id}
+          className="code -ml-1 bg-transparent font-bold"
+          onChange={(event) => onOpen(event.target.value)}
+        >
+          {sheet.revisions.map((each) => (
+            <option key={each.id} value={each.id}>
+              {each.code}
+            </option>
+          ))}
+        </select>
+      </label>
+      <Fact name="Status">
+        <span className="code" title={project.statuses[sheet.status]}>
+          {sheet.status}
+        </span>
+      </Fact>
+      {file && (
+        <>
+          <Fact name={file.what}>{file.file_name}</Fact>
+          <Fact name="Size">{bytesText(file.size_bytes)}</Fact>
+          <Fact name="SHA-256">
+            <span className="code" title={file.sha256}>
+              {file.sha256.slice(0, 12)}…
+            </span>
+          </Fact>
+        </>
+      )}
+      <span className="ml-auto flex items-center gap-2">
+        <Along documentId={sheet.document_id} onAlong={onAlong} />
+        <Button onClick={() => download(`/api/revisions/${sheet.revision_id}/download`)}>Download</Button>
+      </span>
+      {sheet.superseded && (
+        <p role="status" className="w-full font-semibold text-brick">
+          Superseded. The current revision is {sheet.current_revision}.
+        </p>
+      )}
+    </header>
+  )
+}
+
+function Fact({ name, children }: { name: string; children: React.ReactNode }) {
+  return (
+    <div>
+      <span className="block text-[11px] text-second">{name}</span>
+      {children}
+    </div>
+  )
+}
+
+function PartView({ part }: { part: Part }) {
+  return (
+    <section>
+      {part.title && <h2 className="mb-1.5 text-[15px] font-semibold">{part.title}</h2>}
+      {part.facts ? <Facts rows={part.rows} /> : part.rows.length > 0 && <Rows rows={part.rows} />}
+      {part.lines.length > 0 && (
+        <div className="max-w-[85ch] text-[14px] leading-[1.5] wrap-break-word whitespace-pre-wrap">
+          {part.lines.join('\n')}
+        </div>
+      )}
+      {part.more && (
+        <p className="mt-2 text-second">There is more than is shown here. Download the file for all of it.</p>
+      )}
+    </section>
+  )
+}
+
+function Facts({ rows }: { rows: string[][] }) {
+  return (
+    <dl className="grid max-w-[85ch] grid-cols-[auto_1fr] gap-x-4 gap-y-1 text-list">
+      {rows.map(([name, says], place) => (
+        <div key={place} className="contents">
+          <dt className="text-second">{name}</dt>
+          <dd className="wrap-anywhere">{says}</dd>
+        </div>
+      ))}
+    </dl>
+  )
+}
+
+/** A table as its own program shows it, with the letters and numbers of its cells. */
+function Rows({ rows }: { rows: string[][] }) {
+  const columns = Math.max(...rows.map((row) => row.length))
+  return (
+    <table className="border-collapse bg-surface text-list">
+      <thead>
+        <tr>
+          <td className="border border-line bg-paper" />
+          {Array.from({ length: columns }, (_, place) => (
+            <th key={place} scope="col" className="border border-line bg-paper px-2 font-normal text-second">
+              {columnName(place)}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((row, place) => (
+          <tr key={place}>
+            <th scope="row" className="border border-line bg-paper px-2 text-right font-normal text-second">
+              {place + 1}
+            </th>
+            {Array.from({ length: columns }, (_, column) => (
+              <td key={column} className="max-w-[320px] border border-line px-2 py-0.5 align-top">
+                {row[column] ?? ''}
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+/** A, B … Z, AA: as spreadsheets name their columns. */
+export function columnName(place: number): string {
+  return (place >= 26 ? columnName(Math.floor(place / 26) - 1) : '') + String.fromCharCode(65 + (place % 26))
+}

@@ -1,0 +1,19 @@
+"""Files that are no PDF and yet are looked at as sheets: drawn once, and seen like any other from then on."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from nod.core.intake import DXF
+from nod.formats.picture_sheet import picture_to_sheet
+
+
+def as_sheet(source: Path, target: Path, media: str) -> None:
+    """Writes the PDF. Raises CannotDraw with words."""
+    if media == DXF:
+        # Half a second to load, and seldom needed.
+        from nod.formats.dxf_sheet import dxf_to_sheet
+
+        dxf_to_sheet(source, target)
+    else:
+        picture_to_sheet(source, target)

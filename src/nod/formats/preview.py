@@ -1,0 +1,145 @@
+"""What can be read of a file without pages: mail, text, documents (DOCX) and spreadsheets (XLSX, CSV), in plain parts.
+
+Nothing of the file is run, followed or fetched. To be called in processes of their own: a file may be built to do harm.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from email import message_from_bytes, policy
+from email.message import EmailMessage
+from pathlib import Path
+
+from lxml import etree, html
+
+from nod.formats.unfit import Unfit
+
+MOST_LINES, MOST_ROWS, MOST_COLUMNS, MOST_PARTS = 2000, 300, 40, 30
+_LARGEST_BYTES = 50 * 1024**2
+LONGEST_LINE = 2000
+_MAIL_FIELDS = ("From", "To", "Cc", "Date", "Subject")
+
+
+class NoPreview(Unfit):
+    """Nothing of it can be shown; the words say why."""
+
+
+@dataclass(frozen=True)
+class PreviewPart:
+    """`rows` are those of a table, or pairs of a name and what it says; `lines` are text. `more`: it is cut off."""
+
+    title: str = ""
+    lines: tuple[str, ...] = ()
+    rows: tuple[tuple[str, ...], ...] = ()
+    facts: bool = False
+    more: bool = False
+
+
+@dataclass(frozen=True)
+class Preview:
+    """`what` names the kind of file; at most `MOST_PARTS` parts."""
+
+    what: str
+    parts: tuple[PreviewPart, ...]
+
+
+def read_preview(path: Path, file_name: str) -> Preview:
+    """By what the file is; its name decides only between kinds of text. Raises NoPreview."""
+    if path.stat().st_size > _LARGEST_BYTES:
+        raise NoPreview("The file is too large for a preview.")
+    with path.open("rb") as file:
+        head = file.read(4096)
+    if head.startswith(b"PK"):
+        # A second to load, and seldom needed.
+        from nod.formats.preview_office import read_package
+
+        return read_package(path)
+    ending = file_name.rpartition(".")[2].lower()
+    if b"\0" in head and not head.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise NoPreview("Nod has no preview for this kind of file.")
+    if ending == "csv":
+        from nod.formats.preview_office import read_csv
+
+        return read_csv(path)
+    raw = path.read_bytes()
+    if ending == "eml":
+        return _read_mail(raw)
+    return Preview("Text", (_text_part(_decoded(raw)),))
+
+
+def table_part(rows: list[tuple[str, ...]], title: str) -> PreviewPart:
+    """The rows as far as they are shown, without what is empty at their ends; cut off at `MOST_ROWS`."""
+    while rows and not any(rows[-1]):
+        rows.pop()
+    width = max((place + 1 for row in rows for place, cell in enumerate(row) if cell), default=0)
+    shown = tuple(row[:width] for row in rows[:MOST_ROWS])
+    return PreviewPart(title, rows=shown, more=len(rows) > MOST_ROWS)
+
+
+def cell_words(value: object) -> str:
+    """A value as it is read; whole numbers without a point."""
+    if isinstance(value, float) and value.is_integer() and abs(value) < 1e15:
+        return str(int(value))
+    return "" if value is None else " ".join(str(value).split())[:LONGEST_LINE]
+
+
+def _read_mail(raw: bytes) -> Preview:
+    """Who, whom, when, about what; the words; the names of what is attached."""
+    message = message_from_bytes(raw, policy=policy.default)
+    facts = tuple((field, _field(message, field)) for field in _MAIL_FIELDS if message.get(field) is not None)
+    attached = tuple((each.get_filename() or "without a name", each.get_content_type()) for each in _attached(message))
+    parts = [PreviewPart("", rows=facts, facts=True), _text_part(_words_of(message))]
+    if attached:
+        parts.append(PreviewPart("Attached", rows=attached, facts=True))
+    return Preview("Mail", tuple(parts))
+
+
+def _field(message: EmailMessage, field: str) -> str:
+    return " ".join(str(message.get(field, "")).split())[:LONGEST_LINE]
+
+
+def _attached(message: EmailMessage) -> Iterator[EmailMessage]:
+    try:
+        yield from (each for each in message.iter_attachments() if isinstance(each, EmailMessage))
+    except (KeyError, AttributeError, TypeError):
+        return
+
+
+def _words_of(message: EmailMessage) -> str:
+    try:
+        body = message.get_body(("plain", "html"))
+        content = str(body.get_content()) if body is not None else ""
+    except (KeyError, LookupError, ValueError, AttributeError):
+        return ""
+    return words_of_html(content) if body is not None and body.get_content_subtype() == "html" else content
+
+
+def words_of_html(content: str) -> str:
+    """What is written in a page, line by line; nothing of what it would do or fetch."""
+    try:
+        page = html.fromstring(content)
+    except (etree.LxmlError, ValueError):
+        return ""
+    for unread in page.xpath("//script | //style | //head | //template"):
+        unread.drop_tree() if unread.getparent() is not None else None
+    for block in page.xpath("//br | //p | //div | //tr | //li | //h1 | //h2 | //h3"):
+        block.tail = "\n" + (block.tail or "")
+    return "\n".join(line.strip() for line in page.text_content().splitlines() if line.strip())
+
+
+def _decoded(raw: bytes) -> str:
+    for coding in ("utf-16",) if raw[:2] in (b"\xff\xfe", b"\xfe\xff") else ("utf-8-sig",):
+        try:
+            return raw.decode(coding)
+        except UnicodeDecodeError:
+            break
+    return raw.decode("cp1252", "replace")
+
+
+def _text_part(text: str) -> PreviewPart:
+    lines = text.splitlines()
+    shown = (
+        "".join(each for each in line[:LONGEST_LINE] if each >= " " or each == "\t") for line in lines[:MOST_LINES]
+    )
+    return PreviewPart(lines=tuple(shown), more=len(lines) > MOST_LINES)

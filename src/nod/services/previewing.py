@@ -1,0 +1,58 @@
+"""Files without pages: what they say, in plain parts."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+
+from nod.core.refusals import RuleBroken
+from nod.formats.preview import NoPreview
+from nod.services.answers import Answered
+from nod.services.context import Context
+from nod.services.press import Press, PressStopped
+from nod.services.seats import Actor
+from nod.services.seeing import see_revision
+from nod.store.tables import BlobRow
+
+
+class PartShown(Answered):
+    """A piece of a file: its text, or the rows of a table, or with `facts` names and what they say."""
+
+    title: str
+    lines: list[str]
+    rows: list[list[str]]
+    facts: bool
+    more: bool
+
+
+class FilePreview(Answered):
+    """What a file is and says; `trouble` says why nothing can be shown of it."""
+
+    what: str
+    file_name: str
+    size_bytes: int
+    sha256: str
+    trouble: str
+    parts: list[PartShown]
+
+
+def read_file_preview(context: Context, press: Press, actor: Actor, revision_id: str) -> FilePreview:
+    """Raises NotFound for one who may not see it."""
+    with context.database.read() as session:
+        revision = see_revision(session, actor, revision_id)[0]
+        blob = session.scalars(select(BlobRow).where(BlobRow.sha256 == revision.sha256)).one()
+        sha256, name, size = revision.sha256, revision.file_name, blob.size_bytes
+        trouble = blob.fault_words
+    what, parts = "File", []
+    try:
+        found = press.preview(context.blobs.path(sha256), name)
+        what, trouble = found.what, ""
+        parts = [
+            PartShown(title=each.title, lines=list(each.lines), rows=[list(row) for row in each.rows],
+                      facts=each.facts, more=each.more)
+            for each in found.parts
+        ]  # fmt: skip
+    except NoPreview as error:
+        trouble = trouble or str(error)
+    except PressStopped as error:
+        raise RuleBroken("file_slow", "Reading this file takes too long.", revision_id) from error
+    return FilePreview(what=what, file_name=name, size_bytes=size, sha256=sha256, trouble=trouble, parts=parts)

@@ -1,0 +1,47 @@
+"""What is done on a sheet in many tests: opening it, drawing, waiting for it."""
+
+from playwright.sync_api import expect
+
+
+def open_sheet(visit, who, sheet, **more):
+    page = visit(who, f"/sheet/{sheet}", **more)
+    expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    expect(page.get_by_role("toolbar").get_by_role("button", name="Cloud")).to_be_visible()
+    # What is counted has to be there.
+    expect(page.get_by_role("complementary", name="Marks")).to_have_attribute("aria-busy", "false")
+    return page
+
+
+def middle(page):
+    box = page.get_by_test_id("sheet").bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def drag(page, start, end):
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(*end, steps=5)
+    page.mouse.up()
+
+
+def take(page, pen):
+    page.get_by_role("toolbar", name="Pens").get_by_role("button", name=pen, exact=True).click()
+
+
+def from_roll(page, pen):
+    take(page, "Pen roll")
+    page.get_by_role("region", name="Pen roll").get_by_role("button", name=pen, exact=True).click()
+
+
+def until(page, check):
+    """Waits for what the browser's own waiting has no words for."""
+    for _ in range(100):
+        if check():
+            return
+        page.wait_for_timeout(100)
+    assert check()
+
+
+def marks_of(page):
+    return page.locator("svg [data-mark]")

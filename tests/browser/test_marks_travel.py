@@ -1,0 +1,90 @@
+"""Marks that go on to the next revision, out to files and back, and onto prints."""
+
+import re
+
+import pypdfium2 as pdfium
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.client import Person
+from tests.browser.conftest import EMAILS
+from tests.browser.on_sheet import marks_of, open_sheet
+from tests.browser.test_screens import axe
+
+pytestmark = pytest.mark.browser
+
+
+def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, nod):
+    """Two people: one carries what is open on the revision before, the other sees it appear with its answers."""
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
+    number = next(line["number"] for line in lines if line["number"].startswith("BFT-PLS-Z1-00"))
+    line = next(line for line in lines if line["number"] == number)
+    revisions = marit("GET", f"/api/sheets/{line['revision_id']}")["revisions"]
+    first, second = revisions[-2]["id"], revisions[-1]["id"]
+    leilani = open_sheet(visit, "leilani", first)
+    leilani.keyboard.press("2")
+    leilani.keyboard.press("Enter")
+    leilani.get_by_label("Text of the mark").fill("Pile cap by others?")
+    leilani.get_by_label("Text of the mark").press("Enter")
+    expect(leilani.get_by_role("button", name="Text kept")).to_be_visible()
+    leilani.get_by_role("button", name="Ink 1 mark").click()
+    expect(leilani.get_by_role("region", name="Pencil")).to_have_count(0)
+    leilani.get_by_label("Reply").fill("Ask the contractor.")
+    leilani.get_by_role("button", name="Reply", exact=True).click()
+
+    anouk, saoirse = open_sheet(visit, "anouk", second), open_sheet(visit, "saoirse", second)
+    anouk.get_by_role("button", name=re.compile("1 open mark of")).click()
+    offered = anouk.get_by_role("region", name="Carry forward")
+    expect(offered.get_by_text(re.compile("touched"))).to_be_visible()
+    axe(anouk)
+    offered.get_by_role("button", name="Carry", exact=True).click()
+    expect(anouk.get_by_role("region", name="Carry forward")).to_have_count(0)
+    carried = saoirse.get_by_role("region", name="Ink").get_by_text("Pile cap by others?")
+    expect(carried).to_be_visible(timeout=3000)
+    carried.click()
+    expect(saoirse.get_by_text("Ask the contractor.")).to_be_visible()
+    expect(saoirse.get_by_text("carried from")).to_be_visible()
+
+
+def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, sheet):
+    page = open_sheet(visit, "saoirse", sheet)
+    page.keyboard.press("5")
+    page.keyboard.press("Enter")
+    page.get_by_label("Text of the mark").fill("Comes back")
+    page.get_by_label("Text of the mark").press("Enter")
+    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Ink ")).click()
+    expect(page.get_by_role("region", name="Pencil")).to_have_count(0)
+    count = marks_of(page).count()
+
+    def away(words):
+        page.get_by_role("button", name="Marks and files").click()
+        with page.expect_download() as given:
+            page.get_by_role("menuitem", name=words).click()
+        return given.value.path()
+
+    for words in ("The sheet with its marks (PDF)", "The marks alone (XFDF)"):
+        page.get_by_label("File with marks").set_input_files(away(words))
+        expect(page.get_by_text(re.compile("^Taken in: .*there already"))).to_be_visible()
+        page.get_by_role("button", name="Close", exact=True).click()
+    assert marks_of(page).count() == count
+    assert away("A summary with a clip").stat().st_size > 5000
+    page.get_by_label("File with marks").set_input_files({"name": "a.pdf", "mimeType": "", "buffer": b"no marks here"})
+    expect(page.get_by_text("The file is no XFDF")).to_be_visible()
+    page.get_by_role("button", name="Close", exact=True).click()
+
+    page.get_by_role("button", name="Marks and files").click()
+    page.get_by_role("menuitem", name="Print this sheet").click()
+    page.get_by_label("Paper").select_option("A3")
+    with page.expect_download() as given:
+        page.get_by_role("button", name="Make the PDF").click()
+    # The address stands in letters beside the code, which other tests read.
+    words = pdfium.PdfDocument(given.value.path())[0].get_textpage().get_text_bounded()
+    address = re.search(rf"{nod.url}/c/\w+", words)[0]
+    stranger = visit("", address.removeprefix(nod.url))
+    expect(stranger.get_by_role("heading")).to_have_text("✓ Current")
+    axe(stranger)
+    assert "BFT" not in stranger.content()
+    stranger.goto(f"{nod.url}/c/nothing2222")
+    expect(stranger.get_by_role("heading", name="No print has this code")).to_be_visible()
