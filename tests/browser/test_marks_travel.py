@@ -88,3 +88,33 @@ def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(vis
     assert "BFT" not in stranger.content()
     stranger.goto(f"{nod.url}/c/nothing2222")
     expect(stranger.get_by_role("heading", name="No print has this code")).to_be_visible()
+
+
+def test_a_mark_leads_to_another_document_and_that_document_back_to_the_sheet(visit, nod, sheet):
+    page = open_sheet(visit, "leilani", sheet)
+    page.keyboard.press("2")
+    page.keyboard.press("Enter")
+    page.get_by_label("Text of the mark").fill("See the pile heads")
+    page.get_by_label("Text of the mark").press("Enter")
+    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    page.get_by_role("button", name="Link to …").click()
+    page.get_by_role("combobox", name="Link to").fill("pile heads")
+    option = page.get_by_role("option", name=re.compile("North linkspan, pile heads"))
+    expect(option).to_be_visible()
+    axe(page)
+    page.get_by_role("combobox", name="Link to").press("Enter")
+    links = page.get_by_role("list", name="Links")
+    expect(links.get_by_role("link", name=re.compile("pile heads"))).to_be_visible()
+    page.get_by_role("button", name="Ink 1 mark").click()
+    expect(page.get_by_role("region", name="Pencil")).to_have_count(0)
+
+    anouk = visit("anouk", "/register?words=pile+heads")
+    anouk.get_by_role("row", name="North linkspan, pile heads").click()
+    back = anouk.get_by_role("region", name="Linked on sheets")
+    expect(back.get_by_text("See the pile heads")).to_be_visible()
+    axe(anouk)
+    back.get_by_role("link").first.click()
+    expect(anouk.get_by_role("list", name="Links")).to_be_visible()
+
+    links.get_by_role("button", name=re.compile("Take away the link")).click()
+    expect(page.get_by_role("list", name="Links")).to_have_count(0)

@@ -26,6 +26,7 @@ LEADS_NOWHERE |= {
     "download_pack",
     "draw_revision_change",
     "remove_scale",
+    "unlink_mark",
 }
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 GRANT = {"kind": "role", "id": "reader", "level": "read"}
@@ -83,6 +84,7 @@ BODIES = {
     "bring_back_marks": lambda ids: {"marks": [ids["mark"]]},
     "keep_pens": lambda ids: {"project_id": ids["project"], "shared": False, "version": 0, "pens": []},
     "write_reply": {"text": "hello"},
+    "link_mark": {"kind": "web", "target": "https://tides.example"},
     "set_mark_state": {"version": 2, "state": "open"},
     "start_review": lambda ids: {
         "project_id": ids["project"],
@@ -217,7 +219,7 @@ def _routes(app):
 def _address(rule, ids):
     values = {
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
-        "scale_id": "a" * 16,
+        "scale_id": "a" * 16, "link_id": "a" * 16, "kind": "document", "target": ids["document"],
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"], "code": ids["print"],

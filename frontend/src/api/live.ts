@@ -20,7 +20,7 @@ const TOPICS: Record<string, readonly string[]> = {
   packs: ['packs'],
   reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
   transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
-  marks: ['marks', 'carry', 'scales', 'measures', 'trail'],
+  marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   folders: ['folders', 'access', 'document', 'register'],
   access: [

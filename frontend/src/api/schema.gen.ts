@@ -997,6 +997,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/linked/{kind}/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Marks that lead to a thing. */
+        get: operations["list_linked_marks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/links/{token}": {
         parameters: {
             query?: never;
@@ -1060,6 +1077,40 @@ export interface paths {
         /** The cover sheet or the ZIP. A POST, because each download is recorded. */
         post: operations["download_as_guest"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks/{mark_id}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Link a mark to a document, a review, a transmittal or a web address. */
+        post: operations["link_mark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marks/{mark_id}/links/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a link of a mark away. */
+        delete: operations["unlink_mark"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2086,6 +2137,23 @@ export interface paths {
         };
         /** The layers of the file. */
         get: operations["list_layers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/link-targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What marks of a sheet can be linked to, by words. */
+        get: operations["find_link_targets"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4192,6 +4260,69 @@ export interface components {
             /** Layers */
             layers: components["schemas"]["LayerShown"][];
         };
+        /**
+         * LinkMark
+         * @description `target` is the id of a thing of the project, or a web address.
+         */
+        LinkMark: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "document" | "review" | "transmittal" | "web";
+            /** Target */
+            target: string;
+        };
+        /**
+         * LinkTarget
+         * @description `target` is the id of the thing, or a web address; `words` name it; a document opens at `revision_id`.
+         */
+        LinkTarget: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "document" | "review" | "transmittal" | "web";
+            /** Revision Id */
+            revision_id: string;
+            /** Target */
+            target: string;
+            /** Words */
+            words: string;
+        };
+        /** LinkTargets */
+        LinkTargets: {
+            /** Targets */
+            targets: components["schemas"]["LinkTarget"][];
+        };
+        /**
+         * LinkedMark
+         * @description A mark that is linked to a thing, and the sheet it stands on.
+         */
+        LinkedMark: {
+            author: components["schemas"]["Who"];
+            /** In Pencil */
+            in_pencil: boolean;
+            /** Kind */
+            kind: string;
+            /** Mark Id */
+            mark_id: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+        };
+        /** LinkedMarks */
+        LinkedMarks: {
+            /** Marks */
+            marks: components["schemas"]["LinkedMark"][];
+        };
         /** ListColumn */
         ListColumn: {
             /** Head */
@@ -4311,6 +4442,8 @@ export interface components {
             kind: "cloud" | "rectangle" | "ellipse" | "line" | "arrow" | "polyline" | "polygon" | "freehand" | "highlight" | "text" | "callout" | "pin" | "stamp" | "symbol" | "count" | "distance" | "path" | "area" | "perimeter" | "angle";
             /** Label */
             label: string;
+            /** Links */
+            links: components["schemas"]["MarkLink"][];
             /** Locked */
             locked: boolean;
             look: components["schemas"]["MarkLook"];
@@ -4373,6 +4506,27 @@ export interface components {
             text?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * MarkLink
+         * @description A link of a mark; `mine` allows taking it away.
+         */
+        MarkLink: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "document" | "review" | "transmittal" | "web";
+            /** Mine */
+            mine: boolean;
+            /** Revision Id */
+            revision_id: string;
+            /** Target */
+            target: string;
+            /** Words */
+            words: string;
         };
         /**
          * MarkLook
@@ -9345,6 +9499,48 @@ export interface operations {
             };
         };
     };
+    list_linked_marks: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path: {
+                kind: "document" | "review" | "transmittal" | "web";
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkedMarks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_as_guest: {
         parameters: {
             query?: never;
@@ -9477,6 +9673,89 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    link_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkMark"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unlink_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: string;
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mark"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -12172,6 +12451,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Layers"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_link_targets: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkTargets"];
                 };
             };
             /** @description Bad Request */

@@ -130,6 +130,8 @@ KIND_WORDS: dict[str, str] = {
     "marks_exported": "took marks away as a file",
     "pens_kept": "changed a roll of pens",
     "mark_state_set": "set the state of a mark",
+    "mark_linked": "linked a mark",
+    "mark_unlinked": "took a link of a mark away",
     "mark_taken_in": "took a mark in from a file",
     "marks_taken_in": "took marks in from a file",
     "mark_carried": "carried a mark forward",

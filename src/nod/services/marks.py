@@ -144,10 +144,11 @@ def record(
     kind: str,
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
+    others: tuple[Subject, ...] = (),
 ) -> None:
     """What happens in pencil stays with its author. People are told by their names."""
     only = "" if row.inked_at else row.author_id
-    others = (Subject("mark", row.id), Subject("revision", row.revision_id))
+    others = (Subject("mark", row.id), Subject("revision", row.revision_id), *others)
     fact = Fact(
         kind, Subject("document", document.id), f"{row.kind} on {document.number} {document.revision}", others,
         _by_name(act, before or {}), _by_name(act, after or {}), private_to=only,

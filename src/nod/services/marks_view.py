@@ -15,6 +15,7 @@ from nod.core import marks as rules
 from nod.core.marks import Look
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Context
+from nod.services.linked_marks import MarkLink, links_of
 from nod.services.scales import MeasuredShown, Measurer, measurer_for, units_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
@@ -85,6 +86,7 @@ class Mark(Answered):
     replies: list[Reply]
     first_place: FirstPlace | None
     touched: bool | None
+    links: list[MarkLink]
 
 
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
@@ -105,6 +107,7 @@ def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark
     ids = [row.thread for row in rows]
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
     came = _first_places(session, rows)
+    links = links_of(session, actor, rows)
     named = {row.author_id for row in rows} | {row.meant_for for row in rows} | {reply.author_id for reply in replies}
     people = people_by_id(session, named)
     measure = measures_of(session, rows)
@@ -114,7 +117,13 @@ def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark
             id=reply.id, author=people[reply.author_id], other_author=reply.other_author, text=reply.text, at=reply.at
         )
         threads.setdefault(reply.mark_id, []).append(shown)
-    return [_mark(row, people, threads.get(row.thread, []), actor, measure(row), came.get(row.thread)) for row in rows]
+    return [
+        _mark(
+            row, people, threads.get(row.thread, []), links.get(row.thread, []), actor, measure(row),
+            came.get(row.thread),
+        )
+        for row in rows
+    ]  # fmt: skip
 
 
 def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
@@ -150,6 +159,7 @@ def _mark(
     row: MarkRow,
     people: dict[str, Who],
     replies: list[Reply],
+    links: list[MarkLink],
     actor: Actor,
     measured: MeasuredShown | None,
     first_place: FirstPlace | None,
@@ -162,5 +172,5 @@ def _mark(
         pin_number=row.pin_number, state=row.state, author=people[row.author_id],
         other_author=row.other_author, meant_for=people.get(row.meant_for), locked=row.locked,
         rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,
-        replies=replies, first_place=first_place, touched=row.touched,
+        replies=replies, first_place=first_place, touched=row.touched, links=links,
     )  # fmt: skip

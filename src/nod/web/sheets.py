@@ -10,7 +10,10 @@ from pydantic import BaseModel, Field, RootModel
 
 from nod.services import (
     carrying,
+    link_targets,
+    linked_marks,
     mark_files,
+    mark_links,
     mark_threads,
     marks,
     marks_in,
@@ -23,6 +26,9 @@ from nod.services import (
 )
 from nod.services.carrying import CarryList, CarryMarks
 from nod.services.exporting import Exported
+from nod.services.link_targets import LinkKind, LinkTargets
+from nod.services.linked_marks import LinkedMarks
+from nod.services.mark_links import LinkMark
 from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, RemoveMarks
 from nod.services.marks_in import TakenIn
@@ -101,6 +107,20 @@ class PensQuery(BaseModel):
 
 class MarkPath(BaseModel):
     mark_id: str
+
+
+class LinkPath(BaseModel):
+    mark_id: str
+    link_id: str
+
+
+class LinkedPath(BaseModel):
+    kind: LinkKind
+    target: str
+
+
+class LinkedQuery(BaseModel):
+    project_id: str
 
 
 class Marks(RootModel[list[Mark]]):
@@ -296,6 +316,34 @@ def write_reply(path: MarkPath, body: WriteReply) -> Mark:
 def set_mark_state(path: MarkPath, body: SetMarkState) -> Mark:
     """Say what became of a mark."""
     return mark_threads.set_mark_state(context(), actor(), path.mark_id, body)
+
+
+@api.get("/api/sheets/<revision_id>/link-targets", responses=answers(LinkTargets))
+@permission("read")
+def find_link_targets(path: RevisionPath, query: WordsQuery) -> LinkTargets:
+    """What marks of a sheet can be linked to, by words."""
+    return link_targets.find_targets(context(), actor(), path.revision_id, query.words)
+
+
+@api.post("/api/marks/<mark_id>/links", responses=answers(Mark))
+@permission("mark")
+def link_mark(path: MarkPath, body: LinkMark) -> Mark:
+    """Link a mark to a document, a review, a transmittal or a web address."""
+    return mark_links.link_mark(context(), actor(), path.mark_id, body)
+
+
+@api.delete("/api/marks/<mark_id>/links/<link_id>", responses=answers(Mark))
+@permission("mark")
+def unlink_mark(path: LinkPath) -> Mark:
+    """Take a link of a mark away."""
+    return mark_links.unlink_mark(context(), actor(), path.mark_id, path.link_id)
+
+
+@api.get("/api/linked/<kind>/<target>", responses=answers(LinkedMarks))
+@permission("read")
+def list_linked_marks(path: LinkedPath, query: LinkedQuery) -> LinkedMarks:
+    """Marks that lead to a thing."""
+    return linked_marks.list_linked_marks(context(), actor(), query.project_id, path.kind, path.target)
 
 
 @api.get("/api/pens", responses=answers(PenRolls))

@@ -4,6 +4,7 @@ import { useState, type ReactNode } from 'react'
 import { download } from '../../api/download'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { LinkedMarks } from '../../ui/LinkedMarks'
 import { ErrorNote } from '../../ui/Notes'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, Due, When } from '../../ui/Standing'
@@ -54,6 +55,7 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
       <Standing dossier={dossier} />
       <About dossier={dossier} />
       <Fields dossier={dossier} />
+      <LinkedMarks kind="document" target={line.id} />
     </div>
   )
 }

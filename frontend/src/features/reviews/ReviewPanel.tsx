@@ -10,6 +10,7 @@ import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { Timeline } from '../../ui/Trail'
+import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 import { HandInForm } from './HandInForm'
 import { Slip } from './Slip'
@@ -78,6 +79,7 @@ function Now({ review }: { review: Review }) {
         </div>
       )}
       {part.may_hand_in ? <HandInForm review={review} acts={acts} /> : <Documents review={review} />}
+      <LinkedMarks kind="review" target={review.id} />
       {part.may_cancel && <Cancel acts={acts} review={review} />}
     </div>
   )

@@ -7,6 +7,7 @@ import { When } from '../../ui/Standing'
 import { Touched } from './CarryForward'
 import { KIND_WORDS, KindIcon } from './KindIcon'
 import { STATES } from './markFilter'
+import { MarkLinks } from './MarkLinks'
 import { MarkOwn } from './MarkOwn'
 import type { Acts } from './useActs'
 import type { Mark, Marks, MarkState } from './useMarks'
@@ -104,6 +105,7 @@ export function MarkItem({
             </div>
           ))}
           {mayMark && mark.inked_at && <Thread mark={mark} service={service} />}
+          <MarkLinks mark={mark} service={service} mayMark={mayMark} revisionId={revisionId} />
           {mark.may_change && (
             <MarkOwn
               key={mark.id}
@@ -175,6 +177,11 @@ function Below({ mark, open }: { mark: Mark; open: boolean }) {
       {mark.meant_for && <span>for {mark.meant_for.name}</span>}
       {mark.locked && <span>locked</span>}
       {!open && mark.state !== 'open' && <StateWord state={mark.state} />}
+      {!open && mark.links.length > 0 && (
+        <span>
+          {mark.links.length} {mark.links.length === 1 ? 'link' : 'links'}
+        </span>
+      )}
       {!open && replies > 0 && (
         <span>
           {replies} {replies === 1 ? 'reply' : 'replies'}

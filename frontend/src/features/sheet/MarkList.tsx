@@ -40,14 +40,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
   const pencil = marks.filter((mark) => !mark.inked_at)
   const ink = marks.filter((mark) => mark.inked_at)
   const mine = all.filter((mark) => !mark.inked_at).length
-  const error =
-    acts.trouble ??
-    service.ink.error ??
-    service.reply.error ??
-    service.setState.error ??
-    service.change.error ??
-    service.remove.error ??
-    service.draw.error
+  const error = acts.trouble ?? service.trouble()
   const hidden = all.length - marks.length
   const item = (mark: Mark) => (
     <MarkItem

@@ -51,7 +51,7 @@ export function useMarks(revisionId: string) {
     return sent
   }
 
-  return {
+  const acts = {
     list: useQuery({ queryKey: key, queryFn }),
     /** The marks as the server has them now: for acts that must not meet an old version. */
     fetchNow,
@@ -121,6 +121,25 @@ export function useMarks(revisionId: string) {
         ),
       onSettled,
     }),
+    link: useMutation({
+      mutationFn: ({ mark, target }: { mark: Mark; target: Schemas['LinkTarget'] }) =>
+        unwrap(
+          api.POST('/api/marks/{mark_id}/links', {
+            ...of(mark),
+            body: { kind: target.kind, target: target.target },
+          }),
+        ),
+      onSettled,
+    }),
+    unlink: useMutation({
+      mutationFn: ({ mark, linkId }: { mark: Mark; linkId: string }) =>
+        unwrap(
+          api.DELETE('/api/marks/{mark_id}/links/{link_id}', {
+            params: { path: { mark_id: mark.id, link_id: linkId } },
+          }),
+        ),
+      onSettled,
+    }),
     remove: useMutation({
       mutationFn: (marks: readonly Mark[]) =>
         inTurn(() =>
@@ -141,6 +160,11 @@ export function useMarks(revisionId: string) {
       onSettled,
     }),
   }
+  const { ink, reply, setState, link, unlink, change, remove, draw } = acts
+  /** What was refused last, whichever act it was. */
+  const trouble = () =>
+    [ink, reply, setState, link, unlink, change, remove, draw].find((act) => act.error)?.error ?? null
+  return { ...acts, trouble }
 }
 
 function shownAs(mark: Mark, to: Change | undefined): Mark {

@@ -11,6 +11,7 @@ import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { Timeline } from '../../ui/Trail'
+import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 
 type Transmittal = Schemas['Transmittal']
@@ -162,6 +163,7 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
           ))}
         </ul>
       </section>
+      <LinkedMarks kind="transmittal" target={line.id} />
     </div>
   )
 }

@@ -21,7 +21,16 @@ from nod.store.tables.lists import (
     SavedViewRow,
     SetSheetRow,
 )
-from nod.store.tables.marks import MARK_ORDER, MarkRow, PenRollRow, PrintCodeRow, ReplyRow, ScaleRow
+from nod.store.tables.marks import (
+    LINK_ORDER,
+    MARK_ORDER,
+    MarkLinkRow,
+    MarkRow,
+    PenRollRow,
+    PrintCodeRow,
+    ReplyRow,
+    ScaleRow,
+)
 from nod.store.tables.people import (
     CompanyRow,
     FailedSignInRow,
@@ -43,6 +52,7 @@ from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, 
 
 __all__ = [
     "FILED_ORDER",
+    "LINK_ORDER",
     "MARK_ORDER",
     "AnswerRow",
     "ArrivalRow",
@@ -66,6 +76,7 @@ __all__ = [
     "KeyLinkRow",
     "LiveEventFolderRow",
     "LiveEventRow",
+    "MarkLinkRow",
     "MarkRow",
     "MarkTextRow",
     "MembershipRow",

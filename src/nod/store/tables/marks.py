@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Integer, literal_column
+from sqlalchemy import ForeignKey, Index, Integer, literal_column
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.tables.base import Base, Id, Version
@@ -73,6 +73,26 @@ class ReplyRow(Base):
     at: Mapped[datetime]
     other_author: Mapped[str] = mapped_column(default="")
     file_id: Mapped[str] = mapped_column(default="")
+
+
+class MarkLinkRow(Base):
+    """`mark_id` is the mark with which the thread began, as of replies; `target` is an id, or an address of the web."""
+
+    __tablename__ = "mark_link"
+    id: Mapped[Id]
+    mark_id: Mapped[str] = mapped_column(ForeignKey("mark.id"), index=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"))
+    kind: Mapped[str]
+    target: Mapped[str]
+    made_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    made_at: Mapped[datetime]
+    removed_at: Mapped[datetime | None]
+
+    __table_args__ = (Index("ix_mark_link_target", "kind", "target"),)
+
+
+LINK_ORDER = literal_column("mark_link.rowid", Integer)
+"""The order in which links were made, also of those made in the same instant."""
 
 
 class ScaleRow(Base):

@@ -1,0 +1,161 @@
+"""Marks that lead to other things, and the way back."""
+
+import pytest
+
+from nod.core.refusals import NotAllowed, NotFound, RuleBroken
+from nod.services import link_targets, linked_marks, mark_links, mark_threads, marks
+from nod.services.mark_links import LinkMark
+from tests.world import name
+
+OTHER = "BFT-TRA-Z1-02-D-A-0102"
+
+
+@pytest.fixture
+def placed(world):
+    """A sheet with a mark in ink, and another document."""
+    ((document, revision),) = world.file(name())
+    ((other, other_revision),) = world.file(name(OTHER, title="Level 2"))
+    (mark,) = world.ink(revision, world.draw(revision))
+    return document, revision, other, other_revision, mark
+
+
+def link(world, mark, kind, target, who="leilani"):
+    return mark_links.link_mark(world.context, world.actor(who), mark.id, LinkMark(kind=kind, target=target))
+
+
+def back(world, kind, target, who="leilani"):
+    found = linked_marks.list_linked_marks(world.context, world.actor(who), world.project_id, kind, target)
+    return [each.mark_id for each in found.marks]
+
+
+def test_a_mark_leads_to_a_document_and_the_document_back(world, placed):
+    _, revision, other, other_revision, mark = placed
+    (made,) = link(world, mark, "document", other).links
+    assert (made.words, made.revision_id, made.mine) == (f"{OTHER} Level 2", other_revision, True)
+    (seen,) = linked_marks.list_linked_marks(
+        world.context, world.actor("anouk"), world.project_id, "document", other
+    ).marks
+    assert (seen.mark_id, seen.revision_id, seen.words) == (mark.id, revision, "What is this?")
+    assert not world.marks(revision, "anouk")[0].links[0].mine
+    ((subjects,),) = world.sql(
+        "SELECT group_concat(kind || ' ' || subject_id) FROM audit_subject WHERE seq = "
+        "(SELECT seq FROM audit_entry WHERE kind = 'mark_linked')"
+    )
+    assert f"document {other}" in subjects
+
+
+def test_to_reviews_transmittals_and_the_web(world, placed):
+    document, revision, *_, mark = placed
+    review = world.start((document, revision))
+    link(world, mark, "review", review)
+    linked = link(world, mark, "web", " https://tides.example/brackwater ")
+    assert [(each.kind, each.target) for each in linked.links] == [
+        ("review", review), ("web", "https://tides.example/brackwater"),
+    ]  # fmt: skip
+    assert back(world, "review", review) == [mark.id]
+
+
+def test_twice_is_once(world, placed):
+    _, _, other, _, mark = placed
+    link(world, mark, "document", other)
+    assert len(link(world, mark, "document", other, who="anouk").links) == 1
+    assert world.kinds().count("mark_linked") == 1
+
+
+def test_only_who_made_a_link_takes_it_away(world, placed):
+    _, _, other, _, mark = placed
+    (made,) = link(world, mark, "document", other).links
+    with pytest.raises(NotFound):
+        mark_links.unlink_mark(world.context, world.actor("anouk"), mark.id, made.id)
+    assert mark_links.unlink_mark(world.context, world.actor("leilani"), mark.id, made.id).links == []
+    assert back(world, "document", other) == []
+    with pytest.raises(NotFound):
+        mark_links.unlink_mark(world.context, world.actor("leilani"), mark.id, made.id)
+    assert link(world, mark, "document", other).links
+
+
+def test_what_one_does_not_see_is_not_named_in_either_direction(world, placed):
+    """Yusuf may read this sheet and not the other document; then the other way round."""
+    _, revision, other, _, mark = placed
+    link(world, mark, "document", other)
+    hide = "UPDATE document SET folder_id = ? WHERE id = ?"
+    hidden = world.cast.folders["Contractor only"]
+    with world.context.database.write() as session:
+        session.connection().exec_driver_sql(hide, (hidden, other))
+    assert world.marks(revision, "leilani")[0].links == []
+    with pytest.raises(NotFound):
+        back(world, "document", other)
+    with pytest.raises(NotFound):
+        link(world, mark, "document", other)
+    assert back(world, "document", other, who="marit") == [mark.id]
+
+
+def test_a_sheet_that_one_does_not_see_is_not_told_of_at_the_target(world, placed):
+    document, _, other, _, mark = placed
+    link(world, mark, "document", other)
+    with world.context.database.write() as session:
+        session.connection().exec_driver_sql(
+            "UPDATE document SET folder_id = ? WHERE id = ?", (world.cast.folders["Contractor only"], document)
+        )
+    assert back(world, "document", other) == []
+    assert back(world, "document", other, who="marit") == [mark.id]
+
+
+def test_links_of_pencil_are_ones_own(world, placed):
+    _, revision, other, _, _ = placed
+    pencil = world.draw(revision)
+    link(world, pencil, "document", other)
+    assert back(world, "document", other) == [pencil.id]
+    assert back(world, "document", other, who="anouk") == []
+    with pytest.raises(NotFound):
+        link(world, pencil, "web", "https://tides.example", who="anouk")
+
+
+def test_a_mark_taken_away_is_not_told_of(world, placed):
+    _, revision, other, _, _ = placed
+    mark = world.draw(revision)
+    link(world, mark, "document", other)
+    marks.remove_marks(
+        world.context, world.actor("leilani"), revision, marks.RemoveMarks(marks={mark.id: mark.version})
+    )
+    assert back(world, "document", other) == []
+
+
+@pytest.mark.parametrize("target", ["javascript:alert(1)", "tides.example"])
+def test_an_address_that_runs_something_is_refused(world, placed, target):
+    with pytest.raises(RuleBroken):
+        link(world, placed[-1], "web", target)
+
+
+def test_its_own_sheet_and_things_of_other_projects_are_no_targets(world, placed):
+    document, *_, mark = placed
+    with pytest.raises(RuleBroken):
+        link(world, mark, "document", document)
+    with pytest.raises(NotFound):
+        link(world, mark, "review", "a" * 16)
+
+
+def test_one_who_only_reads_links_nothing(world, placed):
+    with pytest.raises((NotAllowed, NotFound)):
+        link(world, placed[-1], "document", placed[2], who="yusuf")
+
+
+def test_targets_are_offered_by_words(world, placed):
+    document, revision, other, _, _ = placed
+    review = world.start((document, revision), name="Level 2 partitions")
+
+    def offered(words):
+        found = link_targets.find_targets(world.context, world.actor("leilani"), revision, words)
+        return [(each.kind, each.target) for each in found.targets]
+
+    assert offered("level 2") == [("document", other), ("review", review)]
+    assert offered("https://tides.example") == [("web", "https://tides.example")]
+    assert offered("") == []
+    assert offered("%") == []
+
+
+def test_a_reply_by_another_does_not_touch_the_links(world, placed):
+    _, revision, other, _, mark = placed
+    link(world, mark, "document", other)
+    mark_threads.write_reply(world.context, world.actor("anouk"), mark.id, mark_threads.WriteReply(text="Seen."))
+    assert len(world.marks(revision, "anouk")[0].links) == 1
