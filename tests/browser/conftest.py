@@ -1,10 +1,12 @@
 """The real thing: all processes of Nod on a demo of its own, and Chromium in front, as several people at once."""
 
+import hashlib
 import os
 import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from pathlib import Path
@@ -17,6 +19,7 @@ from tests.browser.client import Person
 from tests.ports import free_run
 
 BIN = Path(sys.executable).parent
+ROOT = Path(__file__).resolve().parents[2]
 FLAGS = (
     "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking"
     " --disable-component-update --disable-sync"
@@ -80,19 +83,40 @@ class Served:
         )
 
 
+def _what_makes_the_demo():
+    """The hash of everything that the demo's data follow from."""
+    digest = hashlib.sha256((ROOT / "requirements.lock").read_bytes())
+    for path in sorted((ROOT / "src/nod").rglob("*.py")):
+        digest.update(f"{path.relative_to(ROOT)} {hashlib.sha256(path.read_bytes()).hexdigest()}".encode())
+    return digest.hexdigest()[:16]
+
+
 @pytest.fixture(scope="session")
-def made_demo(tmp_path_factory):
-    """The demo's data, made once; `copy_of` is for those who want their own."""
-    served = Served(tmp_path_factory.mktemp("demo") / "data")
-    served.make_demo()
-    shutil.copytree(served.data, served.data.parent / "untouched")
-    return served
+def untouched():
+    """The demo's data as they were made. They are kept until the sources change, as making them takes a minute."""
+    kept = ROOT / "build" / f"demo-{_what_makes_the_demo()}"
+    if not kept.is_dir():
+        kept.parent.mkdir(exist_ok=True)
+        for old in kept.parent.glob("demo-*"):
+            shutil.rmtree(old)
+        with tempfile.TemporaryDirectory(dir=kept.parent) as aside:
+            Served(Path(aside) / "data").make_demo()
+            (Path(aside) / "data").rename(kept)
+    return kept
+
+
+@pytest.fixture(scope="session")
+def made_demo(untouched, tmp_path_factory):
+    """The demo that the tests share."""
+    data = tmp_path_factory.mktemp("demo") / "data"
+    shutil.copytree(untouched, data)
+    return Served(data)
 
 
 @pytest.fixture
-def own_nod(made_demo, tmp_path):
+def own_nod(untouched, tmp_path):
     """A demo of one's own, not started yet."""
-    shutil.copytree(made_demo.data.parent / "untouched", tmp_path / "data")
+    shutil.copytree(untouched, tmp_path / "data")
     served = Served(tmp_path / "data")
     yield served
     if served.process and served.process.poll() is None:

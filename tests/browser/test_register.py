@@ -14,10 +14,10 @@ from tests.world import pdf
 
 
 @pytest.fixture(scope="module")
-def nod(made_demo, tmp_path_factory):
+def nod(untouched, tmp_path_factory):
     """Of its own, as documents are counted here."""
     served = Served(tmp_path_factory.mktemp("register") / "data")
-    shutil.copytree(made_demo.data.parent / "untouched", served.data)
+    shutil.copytree(untouched, served.data)
     served.start()
     yield served
     served.stop()
