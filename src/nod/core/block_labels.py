@@ -72,11 +72,12 @@ def _usual(field: str) -> tuple[tuple[str, ...], ...]:
 def _cut(
     line: list[Placed], said: tuple[tuple[str, ...], ...], usual: tuple[tuple[str, ...], ...], *, alone: bool
 ) -> list[Placed]:
+    bare = tuple(_bare(placed.text) for placed in line)
     for label in said:
-        if label and _starts(line, label):
+        if label and bare[: len(label)] == label:
             return line[len(label) :]
     for label in usual:
-        if not _starts(line, label):
+        if bare[: len(label)] != label:
             continue
         head, rest = line[: len(label)], line[len(label) :]
         if not rest and alone:
@@ -88,12 +89,6 @@ def _cut(
 
 def _is_smaller(head: list[Placed], rest: list[Placed]) -> bool:
     return max(each.height for each in head) <= _SMALLER * max(each.height for each in rest)
-
-
-def _starts(line: list[Placed], label: tuple[str, ...]) -> bool:
-    if len(line) < len(label):
-        return False
-    return all(_bare(placed.text) == word for placed, word in zip(line, label, strict=False))
 
 
 def _words(text: str) -> tuple[str, ...]:

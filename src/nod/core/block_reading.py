@@ -167,33 +167,34 @@ def choose_reader(
 def _lines(words: PlacedWords, rect: tuple[float, float, float, float]) -> list[list[block_labels.Placed]]:
     """The words of the zone as lines in the order of reading, each word with its height."""
     left, upper, right, lower = rect
-    x, y = words.boxes[:, (0, 2)].mean(1), words.boxes[:, (1, 3)].mean(1)
-    inside = (left <= x) & (x <= right) & (upper <= y) & (y <= lower)
-    if not inside.any():
+    x, y = words.boxes[:, 0] + words.boxes[:, 2], words.boxes[:, 1] + words.boxes[:, 3]
+    inside = (2 * left <= x) & (x <= 2 * right) & (2 * upper <= y) & (y <= 2 * lower)
+    places = np.flatnonzero(inside).tolist()
+    if not places:
         return []
-    turn = _main_turn(words, inside)
+    turn = _main_turn(words, places)
     along, across = _frame(words, turn)
-    chosen = np.flatnonzero(inside & (words.turns == turn))
+    same_turn = words.turns == turn
+    # A zone has few words: plain numbers are quicker one by one than arrays.
+    bands: list[list[float]] = across.tolist()
+    starts: list[float] = along[:, 0].tolist()
+    chosen = sorted((at for at in places if same_turn[at]), key=lambda at: sum(bands[at]))
     lines: list[list[int]] = []
-    for at in chosen[np.argsort(across[chosen].mean(1), kind="stable")]:
-        if lines and _same_line(across, lines[-1][-1], int(at)):
-            lines[-1].append(int(at))
+    for at in chosen:
+        if lines and _same_line(bands[lines[-1][-1]], bands[at]):
+            lines[-1].append(at)
         else:
-            lines.append([int(at)])
-    ordered = [sorted(line, key=lambda at: float(along[at, 0])) for line in lines]
-    return [
-        [
-            block_labels.Placed(at, words.texts[at], float(np.ptp(across[at])))
-            for at in _run_over(words, line, along, across, turn)
-        ]
-        for line in ordered
-    ]
+            lines.append([at])
+    for line in lines:
+        line.sort(key=lambda at: starts[at])
+        _run_over(line, along, across, same_turn)
+    return [[block_labels.Placed(at, words.texts[at], bands[at][1] - bands[at][0]) for at in line] for line in lines]
 
 
-def _main_turn(words: PlacedWords, inside: np.ndarray) -> int:
+def _main_turn(words: PlacedWords, places: list[int]) -> int:
     """The direction in which most characters of the zone are read; of equals the one nearest to upright."""
     lengths: dict[int, int] = {}
-    for at in np.flatnonzero(inside):
+    for at in places:
         turn = int(words.turns[at])
         lengths[turn] = lengths.get(turn, 0) + len(words.texts[at])
     return max(sorted(lengths), key=lambda turn: lengths[turn])
@@ -205,23 +206,28 @@ def _frame(words: PlacedWords, turn: int) -> tuple[np.ndarray, np.ndarray]:
     return {0: (x, y), 90: (y, -x[:, ::-1]), 180: (-x[:, ::-1], -y[:, ::-1]), 270: (-y[:, ::-1], x)}[turn]
 
 
-def _same_line(across: np.ndarray, one: int, other: int) -> bool:
+def _same_line(one: list[float], other: list[float]) -> bool:
     """Two words share a line where their bands overlap by more than half of the lower one."""
-    overlap = min(across[one, 1], across[other, 1]) - max(across[one, 0], across[other, 0])
-    return bool(overlap > 0.5 * min(np.ptp(across[one]), np.ptp(across[other])))
+    overlap = min(one[1], other[1]) - max(one[0], other[0])
+    return overlap > 0.5 * min(one[1] - one[0], other[1] - other[0])
 
 
-def _run_over(words: PlacedWords, line: list[int], along: np.ndarray, across: np.ndarray, turn: int) -> list[int]:
-    """The line and the words after it that a blank only parts from it: a value that runs over the edge of its cell."""
-    line = list(line)
+def _run_over(line: list[int], along: np.ndarray, across: np.ndarray, same_turn: np.ndarray) -> None:
+    """Adds the words after it that a blank only parts from the line: a value that runs over the edge of its cell."""
     while True:
         last = line[-1]
-        height = float(np.ptp(across[last]))
-        gap = along[:, 0] - along[last, 1]
-        follows = (words.turns == turn) & (gap > -0.1 * height) & (gap < _SPACE * height)
-        follows &= np.abs(across[:, 0] - across[last, 0]) < _SAME_HEIGHT * height
-        follows &= np.abs(across[:, 1] - across[last, 1]) < _SAME_HEIGHT * height
-        follows[line] = False
-        if not follows.any():
-            return line
-        line.append(int(np.flatnonzero(follows)[0]))
+        low, high = across[last].tolist()
+        height, end = high - low, float(along[last, 1])
+        starts = along[:, 0]
+        near = np.flatnonzero(same_turn & (starts > end - 0.1 * height) & (starts < end + _SPACE * height)).tolist()
+        follows = (
+            at
+            for at in near
+            if at not in line
+            and abs(across[at, 0] - low) < _SAME_HEIGHT * height
+            and abs(across[at, 1] - high) < _SAME_HEIGHT * height
+        )
+        after = next(follows, None)
+        if after is None:
+            return
+        line.append(after)

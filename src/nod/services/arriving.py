@@ -6,8 +6,10 @@ Called inside the transaction that learned something: a file was looked into, a 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import datetime
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.block_picks import Reading
@@ -17,7 +19,7 @@ from nod.core.own_numbers import own_numbers
 from nod.core.witnesses import FIELDS, first_choice
 from nod.services import comparing
 from nod.services.projects import rules_of
-from nod.services.title_blocks import SeenPage, pages_seen, readers_of
+from nod.services.title_blocks import SeenPage, first_pages, page_seen, pages_seen, readers_of
 from nod.store import journal
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, ProjectRow
 
@@ -35,31 +37,54 @@ def follow_up(session: Session, at: datetime, arrivals: Sequence[ArrivalRow]) ->
     for project_id, rows in by_project.items():
         project = session.get_one(ProjectRow, project_id)
         rules, readers = rules_of(project), readers_of(session, project_id)
-        for row in rows:
-            blob = session.get_one(BlobRow, row.sha256)
-            if blob.state == "known" and not blob.fault and blob.page_count:
-                _read(session, at, row, blob, readers, rules)
+        known = _fetch(session, rows, words=bool(readers))
+        # Nothing is asked between one row and the next, so nothing has to be written in between.
+        with session.no_autoflush:
+            for row in rows:
+                blob = known.blobs[row.sha256]
+                if blob.state == "known" and not blob.fault and blob.page_count:
+                    _read(session, at, row, known, readers, rules)
         session.flush()
         comparing.ask(session, at, project, rows)
 
 
+@dataclass(frozen=True)
+class _Known:
+    """What is stored of the files of arrivals, by hash; `first` are their first pages with the words as they are kept.
+
+    Unpacking words takes longer than all the rest, so these are left alone where nobody could read them.
+    """
+
+    blobs: dict[str, BlobRow]
+    first: dict[str, tuple[PageRow, bytes | None]]
+    companies: dict[str, str]
+
+
+def _fetch(session: Session, rows: Sequence[ArrivalRow], *, words: bool) -> _Known:
+    """In a fixed number of queries."""
+    hashes = {row.sha256 for row in rows}
+    blobs = {each.sha256: each for each in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))}
+    query = select(BatchRow.id, BatchRow.came_from).where(BatchRow.id.in_({row.batch_id for row in rows}))
+    return _Known(blobs, first_pages(session, hashes) if words else {}, dict(session.execute(query).all()))
+
+
 def _read(
-    session: Session, at: datetime, row: ArrivalRow, blob: BlobRow, readers: list[BlockReader], rules: Rules
+    session: Session, at: datetime, row: ArrivalRow, known: _Known, readers: list[BlockReader], rules: Rules
 ) -> None:
+    blob, company = known.blobs[row.sha256], known.companies[row.batch_id]
     undecided = blob.media_type == PDF and blob.page_count > 1 and not row.kept_whole
-    # Unpacking words takes longer than all the rest, so they are left alone where nobody could read them.
-    pages = pages_seen(session, row.sha256, MOST_SHEETS if undecided else 1) if undecided or readers else []
-    company = session.get_one(BatchRow, row.batch_id).came_from
-    chosen = choose_reader(readers, *pages[0], rules, company) if readers else None
+    chosen = None
+    if readers:
+        page, packed = known.first[row.sha256]
+        chosen = choose_reader(readers, *page_seen(page, packed), rules, company)
     if chosen:
-        scan = session.get_one(PageRow, (row.sha256, 0)).is_scan
         row.reader_id = chosen[0].id
-        row.by_block = kept_readings(as_ocr(chosen[1]) if scan else chosen[1])
+        row.by_block = kept_readings(as_ocr(chosen[1]) if page.is_scan else chosen[1])
     elif not row.split_from:
         row.reader_id, row.by_block = "", {}
     settle(row)
     if undecided:
-        numbers = sheet_numbers(pages, readers, rules, company)
+        numbers = sheet_numbers(pages_seen(session, row.sha256, MOST_SHEETS), readers, rules, company)
         row.sheets_inside = len(numbers)
         if numbers:
             payload = {"arrival_id": row.id, "numbers": numbers}

@@ -43,6 +43,14 @@ def pages_seen(session: Session, sha256: str, most: int) -> list[SeenPage]:
     return [page_seen(page, packed) for page, packed in session.execute(query)]
 
 
+def first_pages(session: Session, hashes: set[str]) -> dict[str, tuple[PageRow, bytes | None]]:
+    """The first page of each of these files, with its words as they are kept."""
+    words = (PageWordsRow.sha256 == PageRow.sha256) & (PageWordsRow.place == PageRow.place)
+    query = select(PageRow, PageWordsRow.words).outerjoin(PageWordsRow, words)
+    rows = session.execute(query.where(PageRow.sha256.in_(hashes), PageRow.place == 0))
+    return {page.sha256: (page, packed) for page, packed in rows}
+
+
 def page_seen(page: PageRow, packed: bytes | None) -> SeenPage:
     box = box_of(page)
     words = as_seen(unpack_words(packed), box, page.user_unit) if packed else NO_WORDS
