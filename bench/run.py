@@ -6,25 +6,22 @@ import os
 import secrets
 import sqlite3
 import statistics
-import subprocess
 import sys
 import tempfile
-import time
-import urllib.request
-from contextlib import contextmanager
 from pathlib import Path
 
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
-from tests.ports import free_run
 
 from bench.access import bench_grid
 from bench.intake import bench_set
 from bench.laying import bench_laying
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
+from bench.serving import serving
+from bench.sheet_view import bench_sheet_view
 from bench.uploading import bench_upload
 from nod.clock import Clock
 from nod.core.trail import Fact, Subject
@@ -137,32 +134,12 @@ def bench_audit(context, cast, aside):
     raw.close()
 
 
-@contextmanager
-def serving(data):
-    port = free_run(3)
-    environment = os.environ | {"NOD_DATA_DIR": str(data), "NOD_PORT": str(port), "NOD_PASSWORD_COST": "1"}
-    process = subprocess.Popen(
-        [BIN / "nod", "serve"], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
-    )
-    url = f"http://127.0.0.1:{port}"
-    try:
-        for _ in range(200):
-            try:
-                urllib.request.urlopen(f"{url}/healthz", timeout=1).close()
-                break
-            except OSError:
-                time.sleep(0.1)
-        yield url, process.pid
-    finally:
-        process.terminate()
-        process.wait()
-
-
 def main():
     with tempfile.TemporaryDirectory() as name:
         aside = Path(name)
         bench_tiles(aside)
         bench_laying(aside)
+        bench_sheet_view(aside)
         context = open_context(Settings(data_dir=aside / "data", password_cost=1, demo=True), Clock())
         context.database.migrate()
         cast = set_up(context, ())

@@ -108,6 +108,10 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       group.current.style.setProperty('--unit', String(1 / scale))
     }
     made.addHandler('open', () => {
+      // Every tile of what is shown is there: the view is as sharp as it gets.
+      made.world.getItemAt(0)?.addHandler('fully-loaded-change', ({ fullyLoaded }) => {
+        if (host.current) host.current.dataset['sharp'] = String(fullyLoaded)
+      })
       if (place) made.viewport.fitBounds(place, true)
       carry()
       opened.current?.()

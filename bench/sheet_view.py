@@ -1,0 +1,192 @@
+"""The sheet in Chromium: the first sharp view against pdf.js, a kept tile against a file, panning under marks."""
+
+import functools
+import http.server
+import random
+import shutil
+import statistics
+import threading
+import time
+import urllib.parse
+import urllib.request
+from itertools import pairwise
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+from reportlab.pdfgen.canvas import Canvas
+from tests.browser.client import Person
+from tests.browser.conftest import FLAGS
+
+from bench.measure import tell, timed_pair
+from bench.serving import serving
+from nod.clock import Clock
+from nod.demo.people import set_up
+from nod.services import intake, intake_view, mark_threads, marks
+from nod.services.context import open_context
+from nod.services.press import Press
+from nod.services.sign_in import DEMO_PASSWORD
+from nod.settings import Settings
+from nod.worker import LOOK_KINDS, drain, handlers_with
+
+SEGMENTS, MARKS = 100_000, 2000
+A1_PT = (2384, 1684)
+WINDOW = {"width": 1280, "height": 800}
+MARIT = "marit@hollinbrook.example"
+PDFJS = Path(__file__).resolve().parents[1] / "frontend/node_modules/pdfjs-dist/build"
+PAGE = """<!doctype html><title>.</title><body style="margin:0"><canvas></canvas><script type="module">
+import * as pdfjs from './pdf.min.mjs'
+pdfjs.GlobalWorkerOptions.workerSrc = './pdf.worker.min.mjs'
+const page = await (await pdfjs.getDocument({ url: new URL('dense.pdf', location).href }).promise).getPage(1)
+const viewport = page.getViewport({ scale: %f })
+const canvas = document.querySelector('canvas')
+canvas.width = viewport.width
+canvas.height = viewport.height
+await page.render({ canvas, viewport }).promise
+document.body.dataset.sharp = 'true'
+</script>"""
+FRAMES = """() => new Promise((done) => {
+  const at = []
+  const tick = (now) => { at.push(now); at.length < 90 ? requestAnimationFrame(tick) : done(at) }
+  requestAnimationFrame(tick)
+})"""
+
+
+def plan(path):
+    """Segments as a plan has them: short, in clusters, most of them level or upright."""
+    lots = random.Random(5)  # noqa: S311 - the same plan every time
+    canvas = Canvas(str(path), pagesize=A1_PT)
+    canvas.setLineWidth(0.3)
+    lines = canvas.beginPath()
+    for _ in range(SEGMENTS):
+        x, y, long = lots.uniform(0, A1_PT[0]), lots.uniform(0, A1_PT[1]), lots.uniform(2, 40)
+        across, up = lots.choice(((long, 0), (0, long), (long, long / 3)))
+        lines.moveTo(x, y)
+        lines.lineTo(x + across, y + up)
+    canvas.drawPath(lines)
+    canvas.save()
+
+
+def _file(context, cast, content, places):
+    """Two documents with the same drawing; the revision of each."""
+    press = Press(2, 60)
+    actor = cast.actor("marit")
+    batch = intake.open_batch(context, actor, intake.OpenBatch(project_id=cast.project_id))
+    for place in places:
+        intake.add_file(context, actor, batch.id, f"BFT-TRA-Z1-01-D-A-{place}_P01_S3_Plan {place}.pdf", [content])
+    while drain(context, handlers_with(press), "bench", LOOK_KINDS):
+        pass
+    press.close()
+    arrivals = intake_view.read_batch(context, actor, batch.id).arrivals
+    seen = {each.id: each.version for each in arrivals}
+    intake.register_batch(context, actor, batch.id, intake.RegisterBatch(seen=seen))
+    with context.database.read() as session:
+        rows = session.connection().exec_driver_sql("SELECT revision_id FROM document ORDER BY number").all()
+    return [row[0] for row in rows]
+
+
+def _mark(context, cast, revision):
+    lots = random.Random(6)  # noqa: S311
+    kinds = ("cloud", "rectangle", "arrow", "ellipse", "polyline")
+    actor = cast.actor("leilani")
+    for first in range(0, MARKS, 200):
+        new = []
+        for place in range(first, first + 200):
+            x, y = lots.uniform(50, A1_PT[0] - 150), lots.uniform(50, A1_PT[1] - 150)
+            new.append(
+                marks.NewMark(page=0, kind=kinds[place % len(kinds)], points=_points(kinds[place % len(kinds)], x, y))
+            )
+        drawn = marks.draw_marks(context, actor, revision, marks.DrawMarks(marks=new))
+        ink = mark_threads.InkMarks(marks={each.id: each.version for each in drawn})
+        mark_threads.ink_marks(context, actor, revision, ink)
+
+
+def _points(kind, x, y):
+    return [(x, y), (x + 60, y), (x + 60, y + 40), (x, y + 40)] if kind == "cloud" else [(x, y), (x + 60, y + 40)]
+
+
+def _until_sharp(browser, address, session=None):
+    """Seconds from asking for the address until all of it is drawn."""
+    context = browser.new_context(viewport=WINDOW)
+    if session:
+        assert context.request.post(f"{session}/api/sign-in", data={"email": MARIT, "password": DEMO_PASSWORD}).ok
+    page = context.new_page()
+    begin = time.perf_counter()
+    page.goto(address, wait_until="commit")
+    page.locator("[data-sharp=true]").wait_for(timeout=120_000)
+    spent = time.perf_counter() - begin
+    context.close()
+    return spent
+
+
+def _frames(browser, url, revision):
+    """Milliseconds between frames while the sheet is dragged to and fro."""
+    context = browser.new_context(viewport=WINDOW)
+    assert context.request.post(f"{url}/api/sign-in", data={"email": MARIT, "password": DEMO_PASSWORD}).ok
+    page = context.new_page()
+    page.goto(f"{url}/sheet/{revision}")
+    page.locator("[data-sharp=true]").wait_for(timeout=120_000)
+    page.locator("aside[aria-busy=false]").wait_for()
+    page.mouse.move(500, 400)
+    page.mouse.wheel(0, -400)
+    page.wait_for_timeout(1500)
+    page.evaluate(f"window.frames_told = ({FRAMES})()")
+    page.mouse.down()
+    for step in range(80):
+        page.mouse.move(500 + 150 * ((step // 20) % 2 * 2 - 1) * (step % 20) / 20, 400 + step % 20 * 5)
+    page.mouse.up()
+    at = page.evaluate("window.frames_told")
+    context.close()
+    return [after - before for before, after in pairwise(at)]
+
+
+class _Quiet(http.server.SimpleHTTPRequestHandler):
+    def log_message(self, *_):
+        """Nobody reads it."""
+
+
+def bench_sheet_view(aside):
+    folder = aside / "bare-view"
+    folder.mkdir()
+    plan(folder / "dense.pdf")
+    for name in ("pdf.min.mjs", "pdf.worker.min.mjs"):
+        shutil.copy(PDFJS / name, folder / name)
+    # Nod's view of the sheet is 940 by 752 pixels beside the list of marks.
+    (folder / "index.html").write_text(PAGE % (min(940 / A1_PT[0], 752 / A1_PT[1])))
+    data = aside / "view-data"
+    context = open_context(Settings(data_dir=data, password_cost=1, demo=True), Clock())
+    context.database.migrate()
+    cast = set_up(context, ())
+    plain, marked = _file(context, cast, (folder / "dense.pdf").read_bytes(), (5001, 5002))
+    _mark(context, cast, marked)
+    bare = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(_Quiet, directory=str(folder)))
+    threading.Thread(target=bare.serve_forever, daemon=True).start()
+    with serving(data) as (url, _), sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS.split())
+        address = f"http://127.0.0.1:{bare.server_port}/index.html"
+        _until_sharp(browser, address)
+        by_pdfjs = statistics.median(_until_sharp(browser, address) for _ in range(3))
+        cold = _until_sharp(browser, f"{url}/sheet/{plain}", url)
+        warm = statistics.median(_until_sharp(browser, f"{url}/sheet/{plain}", url) for _ in range(3))
+        tell("first sharp view, 100,000 segments, tiles new", cold, by_pdfjs)
+        tell("first sharp view, its tiles kept", warm, by_pdfjs)
+        without, under = _frames(browser, url, plain), _frames(browser, url, marked)
+        tell(
+            f"a frame while panning, {MARKS} marks (bare: none)",
+            *(statistics.median(x) / 1000 for x in (under, without)),
+        )
+        worst = [statistics.quantiles(each, n=20)[-1] / 1000 for each in (under, without)]
+        tell("the same, 95 of 100 frames", *worst)
+        browser.close()
+        _bench_tile(url, plain)
+    bare.shutdown()
+    context.database.close()
+
+
+def _bench_tile(url, revision):
+    """A tile that is kept, against a file of the front end: both over HTTP by the same process, signed in."""
+    person = Person(url, MARIT)
+    tile = f"{url}/api/sheets/{revision}/tiles/0/10/0/0"
+    asset = urllib.parse.urljoin(url, "/icon.svg")
+    person.opener.open(tile).read()
+    ours, bare = timed_pair(lambda: person.opener.open(tile).read(), lambda: urllib.request.urlopen(asset).read(), 200)
+    tell("a tile that is kept (bare: a static file)", ours, bare)
