@@ -37,6 +37,15 @@ def test_layers_of_a_cad_drawing_are_switched_and_its_scale_measures(visit, nod)
     expect(panel.get_by_text("5 of 6 on")).to_be_visible()
     panel.get_by_role("button", name="Close").click()
 
+    # The map shows where one is as long as that is only a part of the sheet.
+    expect(page.get_by_test_id("map")).to_be_hidden()
+    page.get_by_role("button", name="Nearer").click()
+    page.get_by_role("button", name="Nearer").click()
+    expect(page.get_by_test_id("map")).to_be_visible()
+    axe(page)
+    page.keyboard.press("f")
+    expect(page.get_by_test_id("map")).to_be_hidden()
+
     # The window into the model is at 1:250, which the file tells by itself.
     page.get_by_role("button", name="Measure").click()
     expect(page.get_by_role("region", name="Measure").get_by_text("1:250").first).to_be_visible()

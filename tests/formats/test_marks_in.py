@@ -16,8 +16,9 @@ from nod.core.annotations import nearest_ink, to_marks
 from nod.core.geometry import PageBox
 from nod.core.mark_files import FiledReply, Paper
 from nod.core.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
-from nod.formats.pdf_marks import CannotAnnotate, annotate
+from nod.formats.pdf_marks import annotate
 from nod.formats.pdf_marks_in import read_annotations, read_date
+from nod.formats.unfit import CannotAnnotate
 from nod.formats.xfdf import NotXfdf, read_xfdf, write_xfdf
 from tests.formats.test_pdf_marks import AT, SHAPES, mark
 from tests.outside import shared_data

@@ -7,6 +7,7 @@ import pypdfium2 as pdfium
 import pytest
 from PIL import Image, ImageDraw
 
+from nod.core.refusals import NotFound
 from nod.services import documents, mark_files, previewing, printing, sheets
 from tests.world import name
 
@@ -139,3 +140,16 @@ def test_a_file_of_no_known_kind_says_so(world):
     found = previewing.read_file_preview(world.context, world.press, world.actor("leilani"), revision)
     assert found.parts == []
     assert found.trouble == "Nod has no preview for this kind of file."
+
+
+def test_a_tile_is_refused_as_soon_as_the_sheet_may_not_be_seen_any_more(world):
+    """Who may see it is remembered from tile to tile, and no longer than until something changes."""
+    ((document, revision),) = world.file(name())
+    tile = (world.context, world.press, world.actor("leilani"), revision, (0, 8, 0, 0))
+    for _ in range(3):
+        assert sheets.read_tile(*tile).is_file()
+    hidden = world.cast.folders["Contractor only"]
+    with world.context.database.write() as session:
+        session.connection().exec_driver_sql("UPDATE document SET folder_id = ? WHERE id = ?", (hidden, document))
+    with pytest.raises(NotFound):
+        sheets.read_tile(*tile)

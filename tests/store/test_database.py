@@ -1,5 +1,7 @@
 import hashlib
 import sqlite3
+import subprocess
+import sys
 import threading
 
 import pytest
@@ -149,3 +151,46 @@ def test_a_full_disk_is_told_in_words_and_leaves_nothing(database):
         session.add(_company("AAA"))
     with database.read() as session:
         assert [row.code for row in session.scalars(select(CompanyRow))] == ["AAA"]
+
+
+def _asked(database, key, value):
+    """What is remembered under a key, and whether it had to be found."""
+    found = []
+    with database.read() as session:
+        kept = database.remember(session, (key,), lambda: found.append(1) or value)
+    return kept, bool(found)
+
+
+def test_what_is_remembered_is_found_anew_after_any_write(tmp_path):
+    """By this connection, by another one, and by another process."""
+    database = Database(f"sqlite:///{tmp_path / 'x.db'}")
+    with database.write() as session:
+        session.connection().exec_driver_sql("CREATE TABLE t (x INTEGER)")
+    assert _asked(database, "a", 1) == (1, True)
+    assert _asked(database, "a", 2) == (1, False)
+    assert _asked(database, "b", 3) == (3, True)
+    with database.write() as session:
+        session.connection().exec_driver_sql("INSERT INTO t VALUES (1)")
+    assert _asked(database, "a", 4) == (4, True)
+    with database.read() as open_session:
+        assert database.remember(open_session, ("a",), lambda: 5) == 4
+        with database.write() as session:
+            session.connection().exec_driver_sql("INSERT INTO t VALUES (2)")
+    assert _asked(database, "a", 6) == (6, True)
+    raw = f"raw = sqlite3.connect({str(tmp_path / 'x.db')!r})"
+    script = f"import sqlite3; {raw}; raw.execute('INSERT INTO t VALUES (3)'); raw.commit()"
+    subprocess.run([sys.executable, "-c", script], check=True)
+    assert _asked(database, "a", 7) == (7, True)
+    database.close()
+
+
+def test_a_finding_that_fails_is_not_remembered(tmp_path):
+    database = Database(f"sqlite:///{tmp_path / 'x.db'}")
+
+    def fail():
+        raise LookupError
+
+    with database.read() as session, pytest.raises(LookupError):
+        database.remember(session, ("a",), fail)
+    assert _asked(database, "a", 1) == (1, True)
+    database.close()

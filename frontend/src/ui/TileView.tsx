@@ -48,6 +48,8 @@ interface Props {
   bare?: boolean
   /** Views of the same name open where the one before was left: another revision, other layers. */
   keep?: string
+  /** A small picture of the whole page, with what is shown of it, while that is only a part. */
+  map?: boolean
   children: ReactNode
 }
 
@@ -57,9 +59,10 @@ const places = new Map<string, Part>()
  * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
  * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
  */
-export function TileView({ source, drawing, view, label, onOpen, onMove, bare, keep, children }: Props) {
+export function TileView({ source, drawing, view, label, onOpen, onMove, bare, keep, map, children }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const group = useRef<SVGGElement>(null)
+  const small = useRef<HTMLDivElement>(null)
   const viewer = useRef<OpenSeadragon.Viewer | null>(null)
   const { address, width, height, tilePx, firstLevel, topLevel } = source
   const opened = useRef(onOpen)
@@ -72,6 +75,10 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
 
   useEffect(() => {
     if (!host.current) return
+    // The viewer takes its map's element along when it goes.
+    const mapElement = document.createElement('div')
+    mapElement.className = 'size-full'
+    small.current?.replaceChildren(mapElement)
     const made = OpenSeadragon({
       element: host.current,
       tileSources: {
@@ -84,6 +91,16 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
         getTileUrl: (level: number, column: number, row: number) => `${address}/${level}/${column}/${row}`,
       },
       showNavigationControl: false,
+      ...(small.current
+        ? {
+            showNavigator: true,
+            navigatorElement: mapElement,
+            navigatorBackground: '#fff',
+            navigatorBorderColor: 'transparent',
+            navigatorDisplayRegionColor: '#6D2E4F',
+            navigatorRotate: true,
+          }
+        : {}),
       drawer: 'canvas',
       animationTime: 0.25,
       springStiffness: 10,
@@ -95,6 +112,8 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       preserveImageSizeOnResize: true,
     })
     viewer.current = made
+    // The map is for the mouse; the keys that move the view move what it shows.
+    for (const each of small.current?.querySelectorAll<HTMLElement>('[tabindex]') ?? []) each.tabIndex = -1
     const place = keep ? places.get(keep) : undefined
     const carry = () => {
       const image = made.world.getItemAt(0)
@@ -118,6 +137,12 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
     })
     made.addHandler('update-viewport', () => {
       carry()
+      const image = made.world.getItemAt(0)
+      const frame = small.current?.closest<HTMLElement>('[data-panel]')
+      if (image && frame) {
+        const [all, part] = [image.getBounds(true), made.viewport.getBounds(true)]
+        frame.style.visibility = part.width * part.height < all.width * all.height ? 'visible' : 'hidden'
+      }
       moved.current?.(made.viewport.getBounds(true))
     })
     made.addHandler('resize', carry)
@@ -188,6 +213,17 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
           {children}
         </g>
       </svg>
+      {map && (
+        <div
+          aria-hidden
+          data-panel
+          className="absolute right-3 bottom-[60px] h-[96px] w-[136px] border border-second bg-surface"
+          data-testid="map"
+          style={{ visibility: 'hidden' }}
+        >
+          <div ref={small} className="size-full" />
+        </div>
+      )}
     </div>
   )
 }

@@ -12,10 +12,10 @@ import numpy as np
 import numpy.typing as npt
 
 from nod.core.geometry import Point
+from nod.core.laid import Rows
 from nod.core.refusals import RuleBroken
 
 Matrix = npt.NDArray[np.float64]
-Rows = tuple[tuple[float, float, float], tuple[float, float, float]]
 Plane = npt.NDArray[Any]
 
 _PATCH = 512

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from nod.core.alignment import Rows
 from nod.core.geometry import Affine, Point
+from nod.core.laid import Rows
 from nod.core.mark_paths import extent
 from nod.core.marks import MarkKind
 

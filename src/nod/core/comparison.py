@@ -7,7 +7,6 @@ either of them, otherwise three. Planes by themselves are many times faster than
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 from itertools import pairwise
 from typing import Any
@@ -18,12 +17,11 @@ import numpy.typing as npt
 
 from nod.core import alignment
 from nod.core.clouds import Cloud
+from nod.core.laid import Box, Change, Compared, Rows
 
 Picture = npt.NDArray[np.uint8]
 Mask = npt.NDArray[np.uint8]
 Matrix = npt.NDArray[np.float64]
-Box = tuple[float, float, float, float]
-Rows = tuple[tuple[float, float, float], tuple[float, float, float]]
 
 PX_PER_MM = 150 / 25.4
 """Fine enough for a hairline of 0.13 mm to be ink in every place it can lie; coarse enough for an A0 sheet."""
@@ -42,31 +40,6 @@ _BESIDE_MM = 15.0
 _MOST_REGIONS = 200
 Redraw = Callable[[Matrix], Picture]
 IDENTITY: Matrix = np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]])
-
-
-@dataclass(frozen=True)
-class Change:
-    """One changed place: left, upper, right, lower in millimetres; whether a revision cloud stands around or at it."""
-
-    box: Box
-    clouded: bool
-
-
-@dataclass(frozen=True)
-class Compared:
-    """`moved` lays the first drawing over the second (millimetres); `share` is the part of all ink that differs.
-
-    With `too_many` the list holds only the largest changes: it is another drawing.
-    """
-
-    changes: tuple[Change, ...]
-    moved: Rows
-    share: float
-    too_many: bool
-
-    @property
-    def is_moved(self) -> bool:
-        return not np.allclose(self.moved, IDENTITY)
 
 
 def compare(

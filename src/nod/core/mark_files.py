@@ -116,3 +116,12 @@ def _pad_mm(mark: FiledMark) -> float:
 def head_mm(look: Look) -> float:
     """The length of an arrow's head."""
     return max(3.0, 6 * look.weight_mm)
+
+
+@dataclass(frozen=True)
+class SummaryHead:
+    """What stands on top of every page; `zone` is the project's."""
+
+    title: str
+    made: str
+    zone: str

@@ -40,3 +40,16 @@ def lie(sheet_mm: tuple[float, float], paper: str) -> Lying:
     low = STRIP_MM + (room[1] - scale * height) / 2
     box = (left, low, left + scale * width, low + scale * height)
     return Lying((across, up), box, False, f"Fitted to {paper}, {100 * scale:.0f} % of its size: not to scale")
+
+
+@dataclass(frozen=True)
+class PrintStrip:
+    """What the strip says. `address` is behind the code; the verdict's words and date are empty without one."""
+
+    title: str
+    address: str
+    printed: str
+    verdict: str = ""
+    verdict_words: str = ""
+    verdict_on: str = ""
+    meaning: str = "go"

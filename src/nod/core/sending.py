@@ -45,3 +45,30 @@ def transmittal_number(company_code: str, running: int) -> str:
 def review_number(running: int) -> str:
     """Like `RV-0001`."""
     return f"RV-{running:04d}"
+
+
+@dataclass(frozen=True)
+class CoverLine:
+    """One document as sent."""
+
+    number: str
+    revision: str
+    status: str
+    title: str
+    verdict: str
+    sheet_size: str
+
+
+@dataclass(frozen=True)
+class Cover:
+    """All that the cover sheet says; dates as they are to be printed."""
+
+    number: str
+    project: str
+    sender: str
+    purpose: str
+    sent: str
+    answer_wanted: str
+    recipients: tuple[str, ...]
+    note: str
+    lines: tuple[CoverLine, ...]

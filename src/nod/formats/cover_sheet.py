@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
 from xml.sax.saxutils import escape
@@ -17,35 +16,10 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
+from nod.core.sending import Cover, CoverLine
+
 FONTS = Path(__file__).parent / "fonts"
 _INK, _SECOND, _LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
-
-
-@dataclass(frozen=True)
-class CoverLine:
-    """One document as sent."""
-
-    number: str
-    revision: str
-    status: str
-    title: str
-    verdict: str
-    sheet_size: str
-
-
-@dataclass(frozen=True)
-class Cover:
-    """All that the cover sheet says; dates as they are to be printed."""
-
-    number: str
-    project: str
-    sender: str
-    purpose: str
-    sent: str
-    answer_wanted: str
-    recipients: tuple[str, ...]
-    note: str
-    lines: tuple[CoverLine, ...]
 
 
 def write_cover(cover: Cover) -> bytes:

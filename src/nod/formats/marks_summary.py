@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
 from pathlib import Path
@@ -18,7 +17,7 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from nod.core.mark_files import FiledMark, Paper, rect_of, subject_of
+from nod.core.mark_files import FiledMark, Paper, SummaryHead, rect_of, subject_of
 from nod.core.mark_paths import extent
 from nod.formats.mark_ink import register_fonts
 from nod.formats.pdf_look import Looker, draw
@@ -28,15 +27,6 @@ _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"
 _INK, _SECOND, _LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
 _CLIP_MM, _LEAST_MM, _AROUND_MM = (70.0, 50.0), 90.0, 15.0
 _CLIP_PX = 700
-
-
-@dataclass(frozen=True)
-class SummaryHead:
-    """What stands on top of every page; `zone` is the project's."""
-
-    title: str
-    made: str
-    zone: str
 
 
 def write_summary(

@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import ctypes
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import lru_cache
-from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
 import cv2
 import numpy as np
@@ -16,7 +14,8 @@ import pypdfium2.raw as pdfium_c
 from PIL import Image
 
 from nod.core.clouds import Cloud, Point, find_clouds
-from nod.core.comparison import IDENTITY, PX_PER_MM, Box, Compared, Matrix, Picture, Rows, compare, darkest
+from nod.core.comparison import IDENTITY, PX_PER_MM, Matrix, Picture, compare, darkest
+from nod.core.laid import FOUND, Box, ComparedPages, Laying, Leaf, Rows, Shown
 from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, size_at, webp
 from nod.formats.pdf_words import read_words
 
@@ -28,38 +27,6 @@ _MOST_PIXELS = 80_000_000
 _RUST, _SEA, _GREY = (0xB5, 0x50, 0x2E), (0x00, 0x7C, 0x89), (0x8A, 0x8F, 0x94)
 _HATCH = 8
 Pixels = tuple[int, int, int, int]
-
-
-@dataclass(frozen=True)
-class ComparedPages:
-    """`size_mm` is of the second page as seen. `same_words`: the text on both is the same, place by place."""
-
-    compared: Compared
-    size_mm: tuple[float, float]
-    same_words: bool
-
-
-@dataclass(frozen=True)
-class Leaf:
-    """A page of a file, with its UserUnit."""
-
-    path: Path
-    place: int
-    user_unit: float = 1.0
-
-
-@dataclass(frozen=True)
-class Laying:
-    """How the first is laid over the second: by somebody (`moved`, in millimetres), or found from where it may lie.
-
-    `enlarged` is how much larger the second draws things than the first, where the scales of both are known.
-    """
-
-    moved: Rows | None = None
-    enlarged: float = 1.0
-
-
-FOUND = Laying()
 
 
 def compare_pages(
@@ -160,9 +127,6 @@ def overlay(looker: Looker, before: Leaf, after: Leaf, box: Box, width_px: int, 
     left, upper, right, lower = (round(value * scale) for value in box)
     old, new = _both(first, second, (before, after), (left, upper, right, lower), scale, moved)
     return webp(Image.fromarray(_mixed(old, new)))
-
-
-Shown = Literal["both", "first", "second"]
 
 
 def laid_tile(

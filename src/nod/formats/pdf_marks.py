@@ -20,14 +20,10 @@ from nod.core.geometry import PageBox, Point
 from nod.core.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, Rect, contents_of, rect_of, subject_of
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
 from nod.formats.mark_ink import draw_mark, register_fonts
-from nod.formats.unfit import Unfit
+from nod.formats.unfit import CannotAnnotate
 
 _PRINTED, _HIDDEN = 4, 2
 _BOXED = (MarkKind.TEXT, MarkKind.CALLOUT, MarkKind.STAMP)
-
-
-class CannotAnnotate(Unfit):
-    """The file is locked or broken; the words say so."""
 
 
 def annotate(source: Path, target: Path, marks: Sequence[FiledMark]) -> None:

@@ -15,7 +15,8 @@ import pikepdf
 from nod.core.annotations import Annotation, Rgb, named, readable
 from nod.core.geometry import Point
 from nod.core.mark_files import Paper, Rect
-from nod.formats.pdf_marks import PRIVATE, CannotAnnotate, paper_of
+from nod.formats.pdf_marks import PRIVATE, paper_of
+from nod.formats.unfit import CannotAnnotate
 
 MOST_ANNOTATIONS = 20_000
 _MOST_POINTS = 50_000

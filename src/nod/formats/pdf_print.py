@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import pikepdf
@@ -13,27 +12,15 @@ from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.core.mark_files import FiledMark
-from nod.core.printing import STRIP_MM, Lying, lie
+from nod.core.printing import STRIP_MM, Lying, PrintStrip, lie
 from nod.formats.mark_ink import register_fonts
-from nod.formats.pdf_marks import CannotAnnotate, annotate
+from nod.formats.pdf_marks import annotate
+from nod.formats.unfit import CannotAnnotate
 
 _MM = 72 / 25.4
 _MEANINGS = {"go": "#1F6650", "look": "#9A6A00", "stop": "#A8392B"}
 _INK = HexColor("#22303A")
 _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"
-
-
-@dataclass(frozen=True)
-class PrintStrip:
-    """What the strip says. `address` is behind the code; the verdict's words and date are empty without one."""
-
-    title: str
-    address: str
-    printed: str
-    verdict: str = ""
-    verdict_words: str = ""
-    verdict_on: str = ""
-    meaning: str = "go"
 
 
 def write_print(

@@ -16,6 +16,7 @@ from nod.core.mark_files import SUBTYPES, FiledMark, Paper, Rect, contents_of, r
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
 from nod.formats.pdf_marks import INTENTS, cross, inset, pdf_date, quad
 from nod.formats.pdf_marks_in import read_date
+from nod.formats.unfit import NotXfdf
 
 NAMESPACE = "http://ns.adobe.com/xfdf/"
 """Of the standard, which keeps the address of where it was first published."""
@@ -28,10 +29,6 @@ _ELEMENTS = {
 }  # fmt: skip
 _BOXED = (MarkKind.TEXT, MarkKind.CALLOUT, MarkKind.RECTANGLE, MarkKind.ELLIPSE)
 _MOST = 20_000
-
-
-class NotXfdf(Exception):
-    """The file is no XFDF; the words say so."""
 
 
 def write_xfdf(marks: Sequence[FiledMark], papers: Sequence[Paper], file_name: str) -> bytes:

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session, aliased
 from nod.core import carrying
 from nod.core.access import Level
 from nod.core.geometry import Point
+from nod.core.laid import FOUND
 from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import NotFound, RuleBroken
-from nod.formats.pdf_compare import FOUND
 from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting
 from nod.services.laying_over import SheetSide, compared, side_of, title_block

@@ -6,9 +6,8 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from nod.core.comparison import Box
+from nod.core.laid import Box, Leaf
 from nod.core.refusals import NotFound, RuleBroken
-from nod.formats.pdf_compare import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.answers import Answered
 from nod.services.context import Context

@@ -14,11 +14,10 @@ from sqlalchemy.orm import Session
 
 from nod.core import revisions
 from nod.core.block_reading import Zone
-from nod.core.comparison import Box
 from nod.core.intake import ComparedWith
+from nod.core.laid import Box, ComparedPages, Leaf
 from nod.core.placed_words import size_seen_mm
 from nod.core.revisions import Scheme
-from nod.formats.pdf_compare import ComparedPages, Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.context import Context
 from nod.services.press import Press, PressCrashed, PressStopped

@@ -14,16 +14,14 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, subject_of
+from nod.core.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, SummaryHead, subject_of
 from nod.core.marks import MarkKind, MarkState
 from nod.core.refusals import RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail import Fact, Subject
-from nod.formats.marks_summary import SummaryHead
 from nod.formats.pdf_look import CannotDraw
-from nod.formats.pdf_marks import CannotAnnotate
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
-from nod.formats.xfdf import write_xfdf
+from nod.formats.unfit import CannotAnnotate
 from nod.services.answers import Who, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
@@ -99,6 +97,9 @@ def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     if form == "csv":
         return write_csv(_HEADS, leaving.table).encode()
     if form == "xfdf":
+        # Half a second to load, and seldom asked for.
+        from nod.formats.xfdf import write_xfdf
+
         return write_xfdf(leaving.marks, leaving.papers, f"{leaving.head.title}.pdf")
     target = aside / f"marks.{form}"
     if form == "xlsx":

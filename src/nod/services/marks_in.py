@@ -18,8 +18,7 @@ from nod.core.mark_files import FiledMark, FiledReply, Paper
 from nod.core.marks import MarkKind, MarkState, Shape
 from nod.core.refusals import RuleBroken
 from nod.core.trail import Fact, Subject, changed
-from nod.formats.pdf_marks import CannotAnnotate
-from nod.formats.xfdf import NotXfdf, read_xfdf
+from nod.formats.unfit import CannotAnnotate, NotXfdf
 from nod.services.answers import Answered
 from nod.services.context import Act, Context, acting
 from nod.services.mark_threads import next_pin
@@ -89,6 +88,9 @@ def _read(context: Context, press: Press, pieces: Iterable[bytes], papers: list[
                 return to_marks(annotations, own_papers[: len(papers)] or papers, now)
             if path.stat().st_size > _LARGEST_XFDF_BYTES:
                 raise NotXfdf(f"The file is no PDF, and larger than {_LARGEST_XFDF_BYTES // 1024**2} MB.")
+            # Half a second to load, and seldom asked for.
+            from nod.formats.xfdf import read_xfdf
+
             return to_marks(read_xfdf(path.read_bytes()), papers, now)
         except (CannotAnnotate, NotXfdf) as error:
             raise RuleBroken("marks_unreadable", str(error)) from error

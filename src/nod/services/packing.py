@@ -10,9 +10,8 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.sending import PURPOSES
+from nod.core.sending import PURPOSES, Cover, CoverLine
 from nod.core.trail import Fact, Subject
-from nod.formats.cover_sheet import Cover, CoverLine, write_cover
 from nod.formats.zip_pack import write_zip
 from nod.services.context import Act, Context
 from nod.services.documents import sendable_name
@@ -42,6 +41,9 @@ def pack_transmittal(context: Context, _key: str, payload: dict[str, Any]) -> No
         row = session.get_one(TransmittalRow, transmittal_id)
         cover = cover_of(session, row)
         files = _files(context, session, transmittal_id)
+    # Only the worker writes one, and what draws it takes long to load.
+    from nod.formats.cover_sheet import write_cover
+
     cover_blob = context.blobs.put([write_cover(cover)])
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         pack = Path(aside) / "pack.zip"

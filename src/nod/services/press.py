@@ -14,15 +14,13 @@ from pathlib import Path
 from typing import Any, cast
 
 from nod.core.annotations import Annotation
-from nod.core.comparison import Box, Rows
-from nod.core.mark_files import FiledMark, Paper
-from nod.formats.marks_summary import SummaryHead
-from nod.formats.pdf_compare import FOUND, ComparedPages, Laying, Leaf, Shown
+from nod.core.laid import FOUND, Box, ComparedPages, Laying, Leaf, Rows, Shown
+from nod.core.mark_files import FiledMark, Paper, SummaryHead
+from nod.core.printing import PrintStrip
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
 from nod.formats.pdf_look import Tile
 from nod.formats.pdf_page import PageLook, PagePicture
-from nod.formats.pdf_print import PrintStrip
 from nod.formats.preview import Preview
 from nod.formats.unfit import Unfit
 

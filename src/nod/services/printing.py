@@ -11,11 +11,10 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.printing import lie
+from nod.core.printing import PrintStrip, lie
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject
-from nod.formats.pdf_marks import CannotAnnotate
-from nod.formats.pdf_print import PrintStrip
+from nod.formats.unfit import CannotAnnotate
 from nod.services.answers import Answered
 from nod.services.context import Act, Context, acting
 from nod.services.documents import sendable_name

@@ -158,9 +158,11 @@ def show_page(row: PageRow, labels: Sequence[str] = ()) -> SheetPage:
 
 
 def _content_of(context: Context, actor: Actor, revision_id: str) -> str:
-    """The SHA-256 behind a revision, for one who may see it."""
+    """The SHA-256 behind a revision, for one who may see it. Asked for every tile."""
     with context.database.read() as session:
-        return see_revision(session, actor, revision_id)[0].sha256
+        return context.database.remember(
+            session, ("content", actor, revision_id), lambda: see_revision(session, actor, revision_id)[0].sha256
+        )
 
 
 def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) -> Layers:

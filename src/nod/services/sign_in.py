@@ -175,14 +175,25 @@ def token_hash(token: str) -> str:
 
 def who_is(context: Context, token: str, came_from: str = "browser") -> SignedIn:
     """Raises NotSignedIn for an unknown or outworn cookie or a removed person."""
+    if not token:
+        raise NotSignedIn
+    key = token_hash(token)
     with context.database.read() as session:
-        row = session.get(SignInRow, token_hash(token)) if token else None
-        if row is None or row.ends_at <= context.clock.now():
-            raise NotSignedIn
-        if session.get_one(PersonRow, row.person_id).state != "active":
-            raise NotSignedIn
-        own = actor_of(session, row.person_id, came_from)
-        return SignedIn(_eyes(session, own, row), row.csrf_token, own)
+        found, ends_at = context.database.remember(
+            session, ("who", key, came_from), lambda: _who_holds(session, key, came_from)
+        )
+    if ends_at <= context.clock.now():
+        raise NotSignedIn
+    return found
+
+
+def _who_holds(session: Session, key: str, came_from: str) -> tuple[SignedIn, datetime]:
+    """And until when, whatever the time is now."""
+    row = session.get(SignInRow, key)
+    if row is None or session.get_one(PersonRow, row.person_id).state != "active":
+        raise NotSignedIn
+    own = actor_of(session, row.person_id, came_from)
+    return SignedIn(_eyes(session, own, row), row.csrf_token, own), row.ends_at
 
 
 def _eyes(session: Session, own: Actor, row: SignInRow) -> Actor:

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import re
 
-import holidays as calendars
-from holidays.registry import COUNTRIES
 from sqlalchemy import delete, select
 
 from nod.core import project_rules
@@ -60,6 +58,10 @@ def set_days(context: Context, actor: Actor, project_id: str, command: SetDays) 
 
 def list_countries() -> Countries:
     """Those whose published calendars are shipped."""
+    # Half a second to load, and only the set-up asks for it.
+    import holidays as calendars
+    from holidays.registry import COUNTRIES
+
     names = {entry[1]: entry[0] for entry in COUNTRIES.values()}
     regions = calendars.list_supported_countries(include_aliases=False)
     found = [Country(code=code, name=_spaced(names[code]), regions=list(regions[code])) for code in regions]
@@ -73,6 +75,9 @@ def _spaced(name: str) -> str:
 
 def propose_holidays(country: str, region: str, first_year: int, last_year: int) -> ProposedHolidays:
     """From the published calendar, to be gone through, as these differ. Raises RuleBroken for no such calendar."""
+    # Half a second to load, and only the set-up asks for it.
+    import holidays as calendars
+
     if not 1990 <= first_year <= last_year <= first_year + 15:
         raise RuleBroken("years_invalid", "Take at most sixteen years, the first before the last.", str(first_year))
     years = range(first_year, last_year + 1)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import sqlite3
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar, cast
 
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import OperationalError
@@ -17,6 +17,9 @@ from nod.core.refusals import DiskFull
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
+_MOST_REMEMBERED = 5000
+
+Found = TypeVar("Found")
 
 
 class Database:
@@ -32,6 +35,22 @@ class Database:
     def read(self) -> Iterator[Session]:
         with Session(self._engine, autoflush=False) as session:
             yield session
+
+    def remember(self, session: Session, key: tuple[Hashable, ...], find: Callable[[], Found]) -> Found:
+        """What `find` found under `key`, for as long as nothing at all is written to the database, by whomever.
+
+        For plain values that many requests in a row ask for and that follow from the database alone, not from the
+        time. SQLite tells of other connections' commits (PRAGMA data_version) and of this one's own (total_changes).
+        """
+        connection = session.connection()
+        raw: Any = connection.connection.dbapi_connection
+        state = (raw.execute("PRAGMA data_version").fetchone()[0], raw.total_changes)
+        kept: tuple[Any, dict[Hashable, Any]] | None = connection.info.get("nod_remembered")
+        if kept is None or kept[0] != state or len(kept[1]) >= _MOST_REMEMBERED:
+            kept = connection.info["nod_remembered"] = (state, {})
+        if key not in kept[1]:
+            kept[1][key] = find()
+        return cast(Found, kept[1][key])
 
     @contextmanager
     def write(self) -> Iterator[Session]:

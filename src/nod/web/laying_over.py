@@ -8,8 +8,8 @@ from typing import Literal
 from flask import Response
 from pydantic import BaseModel, Field, field_validator
 
-from nod.core.alignment import Rows
 from nod.core.geometry import Point
+from nod.core.laid import Rows
 from nod.services import laying_over
 from nod.services.laying_over import AskedLaying, LaidOver
 from nod.web.answering import answers, feature

@@ -32,6 +32,7 @@ export function SheetView({ sheet, page, drawing, view, off = null, onOpen, chil
       drawing={drawing}
       keep={`${sheet.document_id} ${page} ${shape?.size_name ?? ''}`}
       view={view}
+      map
       {...(onOpen ? { onOpen } : {})}
     >
       {children}
