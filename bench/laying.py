@@ -5,9 +5,10 @@ import numpy as np
 import pypdfium2 as pdfium
 
 from bench.measure import tell, timed_pair
-from nod.core.laid import FOUND, Leaf
+from nod.core.laid import FOUND
 from nod.demo.drawings import draw_sheet
 from nod.demo.sheet_frame import Issue, SheetSpec
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_compare import compare_pages, laid_tile
 from nod.formats.pdf_look import Looker
 

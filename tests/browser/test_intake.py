@@ -216,7 +216,7 @@ def test_the_demo_issue_has_each_finding(own_nod):
         "encrypted", "unreadable", "number_breaks_convention", "look_alikes", "silent_change", "older_than_current",
         "twice_in_batch", "revision_gap", "size_changed", "scale_changed", "title_changed", "new_number",
         "already_there", "only_saved_again", "witnesses_disagree", "changed_outside_clouds", "active_content",
-        "not_a_sheet",
+        "not_a_sheet", "references_missing",
     }  # fmt: skip
     # A scan, read by OCR where tesseract is installed.
     assert codes & {"no_text", "read_by_ocr"}

@@ -217,3 +217,11 @@ def test_a_drawing_of_many_lines_is_drawn_whole(tmp_path):
     with pikepdf.open(path) as pdf:
         assert pdf.pages[0].Contents.read_bytes().count(b" S\n") == 5000
     assert Looker().tile(path, 0, 10, 0, 0)
+
+
+def test_the_files_that_a_drawing_needs_are_named(tmp_path, house):
+    house.add_xref_def("..\\refs\\site plan.dwg", "SITE")
+    house.add_image_def("/srv/pictures/logo.png", (50, 50))
+    source = tmp_path / "drawing.dxf"
+    house.saveas(source)
+    assert dxf_to_sheet(source, tmp_path / "sheet.pdf") == ("logo.png", "site plan.dwg")

@@ -15,7 +15,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from nod.core.clouds import arcs_of, find_clouds
 from nod.core.comparison import PX_PER_MM, changed, compare
-from nod.core.laid import Leaf
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_compare import compare_pages, overlay, page_clouds
 from nod.formats.pdf_look import Looker
 from tests.world import in_cloud

@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from nod.core import alignment
-from nod.core.laid import Laying, Leaf
+from nod.core.laid import Laying
 from nod.core.refusals import RuleBroken
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_compare import compare_pages, laid_tile
 from nod.formats.pdf_look import FIRST_LEVEL, CannotDraw, Looker
 from tests.formats.test_compare import SIZE, Drawing, mm

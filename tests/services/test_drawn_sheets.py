@@ -3,13 +3,14 @@
 import io
 
 import ezdxf
+import pikepdf
 import pypdfium2 as pdfium
 import pytest
 from PIL import Image, ImageDraw
 
 from nod.core.refusals import NotFound
 from nod.services import documents, mark_files, previewing, printing, sheets
-from tests.world import name
+from tests.world import name, pdf
 
 PHOTO = name(title="Quay wall").replace(".pdf", ".png")
 DRAWING = name(number="BFT-TRA-Z1-00-D-A-2002", title="Plan").replace(".pdf", ".dxf")
@@ -153,3 +154,36 @@ def test_a_tile_is_refused_as_soon_as_the_sheet_may_not_be_seen_any_more(world):
         session.connection().exec_driver_sql("UPDATE document SET folder_id = ? WHERE id = ?", (hidden, document))
     with pytest.raises(NotFound):
         sheets.read_tile(*tile)
+
+
+def leading_to(*files):
+    """A sheet with a link to each of these files."""
+    with pikepdf.open(io.BytesIO(pdf("Details"))) as made:
+        links = [
+            pikepdf.Dictionary(
+                Type=pikepdf.Name.Annot, Subtype=pikepdf.Name.Link, Rect=[10, 10, 50, 20],
+                A=pikepdf.Dictionary(S=pikepdf.Name.GoToR, F=pikepdf.Dictionary(Type=pikepdf.Name.Filespec, UF=each)),
+            )
+            for each in files
+        ]  # fmt: skip
+        made.pages[0].Annots = made.make_indirect(pikepdf.Array(links))
+        out = io.BytesIO()
+        made.save(out)
+        return out.getvalue()
+
+
+def missing(world, batch, file_name):
+    return [each.words for each in world.arrivals(batch)[file_name].findings if each.code == "references_missing"]
+
+
+def test_references_that_have_not_come_are_told_and_those_that_came_are_not(world):
+    """Beside it in the batch, or in the register from before; names whichever way their paths are written."""
+    old = name(number="BFT-TRA-Z1-00-D-A-2009", title="Old")
+    world.file(old)
+    content = leading_to("C:\\plans\\site.dwg", f"../{old.upper()}", "a.pdf", "b.pdf", "c.pdf")
+    first = world.arrive({name(): content})
+    assert missing(world, first, name()) == [
+        "It refers to 4 files that have not come: a.pdf, b.pdf, c.pdf and 1 more."
+    ]  # fmt: skip
+    second = world.arrive({name(): content, "A.PDF": pdf("a"), "site.dwg": b"x", "b.pdf": pdf("b")})
+    assert missing(world, second, name()) == ["It refers to a file that has not come: c.pdf."]

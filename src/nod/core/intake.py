@@ -15,6 +15,7 @@ from nod.core.witnesses import Witness
 
 PDF, DXF, UNKNOWN_TYPE = "application/pdf", "image/vnd.dxf", "application/octet-stream"
 PICTURES = frozenset({"image/png", "image/jpeg", "image/tiff", "image/gif", "image/bmp", "image/webp"})
+_MOST_NAMED = 3
 SHEETS = PICTURES | {PDF, DXF}
 """Types of files that are looked at as sheets."""
 _NO_REVISION = "No revision was found in the file name or the title block."
@@ -54,6 +55,7 @@ NAMES: dict[str, str] = {
     "field_unfit": "A value left out", "read_by_ocr": "Read by OCR",
     "twice_in_batch": "Twice in the batch", "active_content": "Scripts or files inside",
     "several_sheets": "A set of sheets", "page_trouble": "A page left out", "no_text": "No text, a scan",
+    "references_missing": "References missing",
     "new_number": "New number", "filed_by_controllers": "For the controllers", "already_there": "Already there",
     "only_saved_again": "Only saved again", "silent_change": "Silent change",
     "older_than_current": "Older than current",
@@ -69,7 +71,8 @@ class Arriving:
     """What is known of one file when it is checked.
 
     `can_look`: its pages are there to be seen, as far as is known; `fault_words` may say why not. `unfit` says by field
-    why a further value is left out. `ocr`: `reading` or `read` where a scan is read by OCR.
+    why a further value is left out. `missing` names files it refers to that are not there. `ocr`: `reading` or `read`
+    where a scan is read by OCR.
     """
 
     number: str
@@ -95,6 +98,7 @@ class Arriving:
     renamed_to: str = ""
     unfit: Mapping[str, str] = dataclasses.field(default_factory=dict)
     ocr: str = ""
+    missing: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -283,6 +287,8 @@ def _check_content(arriving: Arriving) -> list[Finding]:
     if arriving.sheets_inside > 1:
         words = f"Its {arriving.sheets_inside} pages carry different numbers: it is a set of sheets."
         found.append(Finding(Weight.STOP, "several_sheets", words, "file", "split"))
+    if arriving.missing:
+        found.append(_missing(arriving.missing))
     if arriving.page_trouble:
         found.append(Finding(Weight.LOOK, "page_trouble", arriving.page_trouble, "file"))
     if not arriving.has_text and arriving.media_type in SHEETS - {DXF} and arriving.can_look:
@@ -291,6 +297,14 @@ def _check_content(arriving: Arriving) -> list[Finding]:
         Finding(Weight.LOOK, "field_unfit", f"{words} It is left out.", "file") for words in arriving.unfit.values()
     ]
     return found
+
+
+def _missing(names: tuple[str, ...]) -> Finding:
+    told = ", ".join(names[:_MOST_NAMED]) + (
+        f" and {len(names) - _MOST_NAMED} more" if len(names) > _MOST_NAMED else ""
+    )
+    files = "a file that has" if len(names) == 1 else f"{len(names)} files that have"
+    return Finding(Weight.LOOK, "references_missing", f"It refers to {files} not come: {told}.", "file")
 
 
 def _scan(arriving: Arriving) -> Finding:

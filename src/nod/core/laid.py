@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Literal
 
 Box = tuple[float, float, float, float]
@@ -49,15 +48,6 @@ class ComparedPages:
     compared: Compared
     size_mm: tuple[float, float]
     same_words: bool
-
-
-@dataclass(frozen=True)
-class Leaf:
-    """A page of a file, with its UserUnit."""
-
-    path: Path
-    place: int
-    user_unit: float = 1.0
 
 
 @dataclass(frozen=True)

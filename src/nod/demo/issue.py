@@ -76,8 +76,9 @@ class Issue:
 
     def _what_is_new(self) -> None:
         """Numbers that are wrong or look right, names that say one thing and blocks another."""
-        for place in range(4):
+        for place in range(3):
             self._draw(self._new(place), 0)
+        self._lead_elsewhere(self._draw(self._new(3), 0), "Bar bending shapes.pdf")
         twice = self._new(4)
         self._draw(twice, 0)
         self._draw(twice, 0, f"{twice.number}_P01_S3_{twice.title} copy.pdf")
@@ -130,6 +131,16 @@ class Issue:
     def _add_script(self, path: Path) -> None:
         with pikepdf.open(path, allow_overwriting_input=True) as pdf:
             pdf.Root.OpenAction = pikepdf.Dictionary(S=pikepdf.Name.JavaScript, JS=pikepdf.String("void 0"))
+            pdf.save(path, deterministic_id=True)
+
+    def _lead_elsewhere(self, path: Path, name: str) -> None:
+        """A link to a file that has not come along."""
+        with pikepdf.open(path, allow_overwriting_input=True) as pdf:
+            action = pikepdf.Dictionary(S=pikepdf.Name.GoToR, F=pikepdf.String(name))
+            link = pikepdf.Dictionary(
+                Type=pikepdf.Name.Annot, Subtype=pikepdf.Name.Link, Rect=[60, 60, 200, 80], Border=[0, 0, 0], A=action
+            )
+            pdf.pages[0].Annots = pdf.make_indirect(pikepdf.Array([link]))
             pdf.save(path, deterministic_id=True)
 
     def _scan(self, path: Path) -> None:

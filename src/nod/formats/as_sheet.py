@@ -8,12 +8,12 @@ from nod.core.intake import DXF
 from nod.formats.picture_sheet import picture_to_sheet
 
 
-def as_sheet(source: Path, target: Path, media: str) -> None:
-    """Writes the PDF. Raises CannotDraw with words."""
+def as_sheet(source: Path, target: Path, media: str) -> tuple[str, ...]:
+    """Writes the PDF, and returns the names of the files that belong to it. Raises CannotDraw with words."""
     if media == DXF:
         # Half a second to load, and seldom needed.
         from nod.formats.dxf_sheet import dxf_to_sheet
 
-        dxf_to_sheet(source, target)
-    else:
-        picture_to_sheet(source, target)
+        return dxf_to_sheet(source, target)
+    picture_to_sheet(source, target)
+    return ()

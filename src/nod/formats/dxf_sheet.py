@@ -25,6 +25,7 @@ from ezdxf.lldxf.const import DXFError
 from ezdxf.math import BoundingBox2d, Matrix44, Vec2, Vec3
 
 from nod.formats.dxf_ink import Ink, Word
+from nod.formats.pdf_contents import MOST_REFERENCES, without_path
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.unseen_words import UnseenFont
 
@@ -54,6 +55,7 @@ _BROKEN = (
 )  # fmt: skip
 """What a reader of damaged files stumbles over."""
 
+_FILE_OBJECTS = "IMAGEDEF PDFDEFINITION DWFDEFINITION DGNDEFINITION"
 _UNICODE_BY_NUMBER = rb"\U+"
 
 fonts.font_manager.scan_folder(Path(reportlab.__file__).parent / "fonts")
@@ -71,12 +73,16 @@ class _Leaf:
     scales: Sequence[tuple[tuple[float, float, float, float], float]]
 
 
-def dxf_to_sheet(source: Path, target: Path) -> None:
-    """Writes the PDF. Raises CannotDraw with words for a drawing that cannot be read, or has nothing to show."""
+def dxf_to_sheet(source: Path, target: Path) -> tuple[str, ...]:
+    """Writes the PDF, and returns the names of the files that the drawing needs beside it.
+
+    Raises CannotDraw with words for a drawing that cannot be read, or has nothing to show.
+    """
     try:
         document = _read(source)
         shown = _show_all(document)
         leaves = list(_leaves(document))
+        needed = _needed(document)
     except _BROKEN as error:
         raise CannotDraw("The drawing is broken: it cannot be read to its end.") from error
     if not leaves:
@@ -89,6 +95,14 @@ def dxf_to_sheet(source: Path, target: Path) -> None:
         ink.finish()
         pdf.Root.PageLabels = pikepdf.Dictionary(Nums=pikepdf.Array(_labels(leaves)))
         pdf.save(target)
+    return needed
+
+
+def _needed(document: Any) -> tuple[str, ...]:
+    """External references, pictures and underlays."""
+    paths = [block.block.dxf.get("xref_path", "") for block in document.blocks if block.block.is_xref]
+    paths += [each.dxf.get("filename", "") for each in document.objects.query(_FILE_OBJECTS)]
+    return tuple(sorted({name for path in paths if (name := without_path(path))})[:MOST_REFERENCES])
 
 
 def _read(source: Path) -> Any:

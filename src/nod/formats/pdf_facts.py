@@ -16,7 +16,7 @@ import pypdfium2.raw as pdfium_c
 from nod.core.geometry import PageBox
 from nod.core.intake import DXF
 from nod.core.sheet_size import points_to_mm, size_name
-from nod.formats.pdf_contents import FileContents, PageContents, file_contents, page_contents
+from nod.formats.pdf_contents import MOST_REFERENCES, FileContents, PageContents, file_contents, page_contents
 
 _MOST_PAGES = 5000
 _DXF = re.compile(rb"(\xef\xbb\xbf)?\s*(999\s*?\n[^\n]*\n\s*)*0\s*\n\s*SECTION\s")
@@ -75,7 +75,8 @@ def read_facts(path: Path) -> FileFacts:
     try:
         with pikepdf.open(path) as pdf:
             pages = tuple(_page_facts(page) for page in _pages(pdf))
-            contents = file_contents(pdf)
+            named = sorted({name for page in pages for name in page.contents.files})
+            contents = replace(file_contents(pdf), references=tuple(named[:MOST_REFERENCES]))
     except pikepdf.PasswordError:
         return _ENCRYPTED
     except (pikepdf.PdfError, ValueError, TypeError, KeyError, RecursionError, NotImplementedError):

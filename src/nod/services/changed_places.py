@@ -6,8 +6,9 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from nod.core.laid import Box, Leaf
+from nod.core.laid import Box
 from nod.core.refusals import NotFound, RuleBroken
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.answers import Answered
 from nod.services.context import Context

@@ -15,9 +15,10 @@ from sqlalchemy.orm import Session
 from nod.core import revisions
 from nod.core.block_reading import Zone
 from nod.core.intake import ComparedWith
-from nod.core.laid import Box, ComparedPages, Leaf
+from nod.core.laid import Box, ComparedPages
 from nod.core.placed_words import size_seen_mm
 from nod.core.revisions import Scheme
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.context import Context
 from nod.services.press import Press, PressCrashed, PressStopped

@@ -6,11 +6,12 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core import intake as rules
 from nod.core.access import Level
+from nod.core.file_name import base_name
 from nod.core.intake import Arriving, Finding
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.witnesses import FIELDS, disagreements
@@ -99,6 +100,8 @@ def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> lis
         hidden = register is not None and register.for_others
         pair = None if hidden else pair_for(known.held, found.scheme, row)
         arriving = _arriving(row, blob, size, twins[(row.number, row.revision)] - 1, known.troubles.get(row.sha256, ""))
+        if row.sha256 in known.missing:
+            arriving = replace(arriving, missing=known.missing[row.sha256])
         if row.number in known.renamed:
             arriving = replace(arriving, renamed_to=known.renamed[row.number])
         if row.fields:
@@ -127,6 +130,7 @@ class _Known:
         self.register = _registered(session, seat, numbers)
         self.held = held_under(session, seat.project.id, numbers)
         self.renamed = _renamed(session, seat, numbers)
+        self.missing = _missing(session, seat, rows, self.blobs)
         self._hashes = hashes
         self._compared: dict[tuple[str, str, bool], ComparisonRow] | None = None
 
@@ -134,6 +138,27 @@ class _Known:
         if self._compared is None:
             self._compared = known_comparisons(session, self._hashes)
         return self._compared
+
+
+def _missing(
+    session: Session, seat: Seat, rows: Sequence[ArrivalRow], blobs: dict[str, BlobRow]
+) -> dict[str, tuple[str, ...]]:
+    """By file, the names it refers to that neither came in the same batch nor are in the register for this seat."""
+    named = {blob.sha256: blob.contents.get("references", ()) for blob in blobs.values()}
+    wanted = {name.casefold() for names in named.values() for name in names}
+    if not wanted:
+        return {}
+    came = select(ArrivalRow.file_name).where(ArrivalRow.batch_id.in_({row.batch_id for row in rows}))
+    there = {base_name(name).casefold() for name in session.scalars(came)}
+    filed = (
+        select(RevisionRow.file_name)
+        .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+        .where(DocumentRow.project_id == seat.project.id, seat.sees(DocumentRow.folder_id))
+        .where(func.lower(RevisionRow.file_name).in_(wanted))
+    )
+    there |= {base_name(name).casefold() for name in session.scalars(filed)}
+    left = {sha256: tuple(each for each in names if each.casefold() not in there) for sha256, names in named.items()}
+    return {sha256: names for sha256, names in left.items() if names}
 
 
 def _out_with(session: Session, seat: Seat, document: DocumentRow) -> str:

@@ -13,9 +13,10 @@ from sqlalchemy.orm import Session
 from nod.core import alignment, lengths
 from nod.core.block_reading import NOT_COMPARED, Zone, choose_reader
 from nod.core.geometry import Point
-from nod.core.laid import Box, ComparedPages, Laying, Leaf, Rows, Shown
+from nod.core.laid import Box, ComparedPages, Laying, Rows, Shown
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.answers import Answered
 from nod.services.context import Context

@@ -5,7 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -78,9 +78,11 @@ def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts
     if media not in SHEETS:
         return FileFacts()
     try:
-        if media != PDF:
-            _draw_as_sheet(context, press, sha256, media)
-        return press.facts(context.blobs.sheet_path(sha256))
+        if media == PDF:
+            return press.facts(context.blobs.path(sha256))
+        references = _draw_as_sheet(context, press, sha256, media)
+        facts = press.facts(context.blobs.sheet_path(sha256))
+        return replace(facts, contents=replace(facts.contents, references=references))
     except PressCrashed:
         raise
     except PressStopped:
@@ -89,14 +91,15 @@ def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts
         return FileFacts(fault_words=str(error))
 
 
-def _draw_as_sheet(context: Context, press: Press, sha256: str, media: str) -> None:
+def _draw_as_sheet(context: Context, press: Press, sha256: str, media: str) -> tuple[str, ...]:
     """A picture or a CAD drawing is seen by a PDF made of it once; the file itself stays what is filed and sent."""
     drawn = context.blobs.drawn_path(sha256)
     drawn.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=drawn.parent) as aside:
         made = Path(aside) / "drawn.pdf"
-        press.as_sheet(context.blobs.path(sha256), made, media)
+        references = press.as_sheet(context.blobs.path(sha256), made, media)
         made.replace(drawn)
+    return references
 
 
 def _look_at_pages(context: Context, press: Press, sha256: str, count: int, keep_on: KeepOn) -> list[Looked]:

@@ -14,9 +14,10 @@ from pathlib import Path
 from typing import Any, cast
 
 from nod.core.annotations import Annotation
-from nod.core.laid import FOUND, Box, ComparedPages, Laying, Leaf, Rows, Shown
+from nod.core.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
 from nod.core.mark_files import FiledMark, Paper, SummaryHead
 from nod.core.printing import PrintStrip
+from nod.formats.leaf import Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
 from nod.formats.pdf_look import Tile
@@ -116,9 +117,9 @@ class Press:
         """Raises PressStopped."""
         return cast(FileFacts, self._ask("facts", path))
 
-    def as_sheet(self, source: Path, target: Path, media: str) -> None:
+    def as_sheet(self, source: Path, target: Path, media: str) -> tuple[str, ...]:
         """Raises PressStopped and CannotDraw."""
-        self._ask("as_sheet", source, target, media, patience=_SPLIT_PATIENCE)
+        return cast("tuple[str, ...]", self._ask("as_sheet", source, target, media, patience=_SPLIT_PATIENCE))
 
     def preview(self, path: Path, file_name: str) -> Preview:
         """Raises PressStopped and NoPreview."""
