@@ -143,12 +143,23 @@ def browser_context_args(browser_context_args):
     }  # fmt: skip
 
 
+def revision_of(nod, title):
+    """The current revision of the document with that title."""
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
+    return next(line["revision_id"] for line in lines if line["title"] == title)
+
+
 @pytest.fixture
 def sheet(nod):
     """The revision of a sheet that nobody has marked when the first test begins."""
-    marit = Person(nod.url, EMAILS["marit"])
-    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=50")["lines"]
-    return next(line["revision_id"] for line in lines if line["title"] == "North linkspan, general arrangement")
+    return revision_of(nod, "North linkspan, general arrangement")
+
+
+@pytest.fixture
+def other_sheet(nod):
+    """One more, for what is not to be in the way on the first."""
+    return revision_of(nod, "South linkspan, general arrangement")
 
 
 @pytest.fixture

@@ -47,8 +47,8 @@ def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, no
     expect(saoirse.get_by_text("carried from")).to_be_visible()
 
 
-def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, sheet):
-    page = open_sheet(visit, "saoirse", sheet)
+def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, other_sheet):
+    page = open_sheet(visit, "saoirse", other_sheet)
     page.keyboard.press("5")
     page.keyboard.press("Enter")
     page.get_by_label("Text of the mark").fill("Comes back")
@@ -90,8 +90,8 @@ def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(vis
     expect(stranger.get_by_role("heading", name="No print has this code")).to_be_visible()
 
 
-def test_a_mark_leads_to_another_document_and_that_document_back_to_the_sheet(visit, nod, sheet):
-    page = open_sheet(visit, "leilani", sheet)
+def test_a_mark_leads_to_another_document_and_that_document_back_to_the_sheet(visit, other_sheet):
+    page = open_sheet(visit, "leilani", other_sheet)
     page.keyboard.press("2")
     page.keyboard.press("Enter")
     page.get_by_label("Text of the mark").fill("See the pile heads")

@@ -13,8 +13,8 @@ from tests.browser.test_screens import axe
 pytestmark = pytest.mark.browser
 
 
-def test_a_length_is_measured_by_two_places_and_an_area_with_a_hole(visit, sheet):
-    page = open_sheet(visit, "leilani", sheet)
+def test_a_length_is_measured_by_two_places_and_an_area_with_a_hole(visit, other_sheet):
+    page = open_sheet(visit, "leilani", other_sheet)
     x, y = middle(page)
     x += 190
     page.keyboard.press("m")

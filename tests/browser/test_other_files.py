@@ -3,22 +3,15 @@
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.client import Person
-from tests.browser.conftest import EMAILS
+from tests.browser.conftest import revision_of
 from tests.browser.on_sheet import drag, marks_of, middle, open_sheet, take
 from tests.browser.test_screens import axe
 
 pytestmark = pytest.mark.browser
 
 
-def revision(nod, title):
-    marit = Person(nod.url, EMAILS["marit"])
-    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
-    return next(line["revision_id"] for line in lines if line["title"] == title)
-
-
 def test_layers_of_a_cad_drawing_are_switched_and_its_scale_measures(visit, nod):
-    page = open_sheet(visit, "leilani", revision(nod, "Marshalling yard, survey"))
+    page = open_sheet(visit, "leilani", revision_of(nod, "Marshalling yard, survey"))
     expect(page.get_by_text("Survey A3")).to_be_visible()
     asked = []
     page.on("request", lambda request: asked.append(request.url))
@@ -52,7 +45,7 @@ def test_layers_of_a_cad_drawing_are_switched_and_its_scale_measures(visit, nod)
 
 
 def test_a_photo_is_marked_like_any_sheet(visit, nod):
-    page = open_sheet(visit, "leilani", revision(nod, "North linkspan, pile heads"))
+    page = open_sheet(visit, "leilani", revision_of(nod, "North linkspan, pile heads"))
     take(page, "Cloud")
     x, y = middle(page)
     drag(page, (x - 40, y - 40), (x + 60, y + 50))
@@ -69,7 +62,7 @@ def test_a_spreadsheet_and_a_document_are_read_in_place(visit, nod):
     with page.expect_download() as given:
         page.get_by_role("button", name="Download").click()
     assert given.value.suggested_filename.endswith(".xlsx")
-    page.goto(f"{nod.url}/sheet/{revision(nod, 'North linkspan, piling method')}")
+    page.goto(f"{nod.url}/sheet/{revision_of(nod, 'North linkspan, piling method')}")
     expect(page.get_by_role("heading", name="Noise")).to_be_visible()
     expect(page.get_by_role("cell", name="75 dB")).to_be_visible()
     axe(page)
