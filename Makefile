@@ -57,7 +57,7 @@ test: .venv/ready-dev frontend/dist/index.html browser check
 	$(BIN)/pytest -n 2 --ignore tests/browser
 	$(BIN)/pytest tests/browser
 
-bench: .venv/ready-dev
+bench: .venv/ready-dev frontend/dist/index.html browser
 	$(PY) -m bench.run
 
 # After a change of a screen.

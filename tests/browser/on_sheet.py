@@ -45,3 +45,12 @@ def until(page, check):
 
 def marks_of(page):
     return page.locator("svg [data-mark]")
+
+
+def draw_with_words(page, key, words):
+    """Takes the pen of a key, places it in the middle, and keeps what its mark says."""
+    page.keyboard.press(key)
+    page.keyboard.press("Enter")
+    page.get_by_label("Text of the mark").fill(words)
+    page.get_by_label("Text of the mark").press("Enter")
+    expect(page.get_by_role("button", name="Text kept")).to_be_visible()

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
-from tests.browser.on_sheet import marks_of, open_sheet
+from tests.browser.on_sheet import draw_with_words, marks_of, open_sheet
 from tests.browser.test_screens import axe
 
 pytestmark = pytest.mark.browser
@@ -23,11 +23,7 @@ def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, no
     revisions = marit("GET", f"/api/sheets/{line['revision_id']}")["revisions"]
     first, second = revisions[-2]["id"], revisions[-1]["id"]
     leilani = open_sheet(visit, "leilani", first)
-    leilani.keyboard.press("2")
-    leilani.keyboard.press("Enter")
-    leilani.get_by_label("Text of the mark").fill("Pile cap by others?")
-    leilani.get_by_label("Text of the mark").press("Enter")
-    expect(leilani.get_by_role("button", name="Text kept")).to_be_visible()
+    draw_with_words(leilani, "2", "Pile cap by others?")
     leilani.get_by_role("button", name="Ink 1 mark").click()
     expect(leilani.get_by_role("region", name="Pencil")).to_have_count(0)
     leilani.get_by_label("Reply").fill("Ask the contractor.")
@@ -49,11 +45,7 @@ def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, no
 
 def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, other_sheet):
     page = open_sheet(visit, "saoirse", other_sheet)
-    page.keyboard.press("5")
-    page.keyboard.press("Enter")
-    page.get_by_label("Text of the mark").fill("Comes back")
-    page.get_by_label("Text of the mark").press("Enter")
-    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    draw_with_words(page, "5", "Comes back")
     page.get_by_role("button", name=re.compile("^Ink ")).click()
     expect(page.get_by_role("region", name="Pencil")).to_have_count(0)
     count = marks_of(page).count()
@@ -92,11 +84,7 @@ def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(vis
 
 def test_a_mark_leads_to_another_document_and_that_document_back_to_the_sheet(visit, other_sheet):
     page = open_sheet(visit, "leilani", other_sheet)
-    page.keyboard.press("2")
-    page.keyboard.press("Enter")
-    page.get_by_label("Text of the mark").fill("See the pile heads")
-    page.get_by_label("Text of the mark").press("Enter")
-    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    draw_with_words(page, "2", "See the pile heads")
     page.get_by_role("button", name="Link to …").click()
     page.get_by_role("combobox", name="Link to").fill("pile heads")
     option = page.get_by_role("option", name=re.compile("North linkspan, pile heads"))

@@ -8,7 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
-from tests.browser.on_sheet import drag, from_roll, marks_of, middle, open_sheet, take, until
+from tests.browser.on_sheet import drag, draw_with_words, from_roll, marks_of, middle, open_sheet, take, until
 
 pytestmark = pytest.mark.browser
 
@@ -147,11 +147,7 @@ def test_marks_are_copied_shaped_locked_and_made_a_pen(visit, sheet):
 
 def test_a_mark_that_names_somebody_is_told_by_mail(visit, nod, sheet):
     page = open_sheet(visit, "leilani", sheet)
-    page.keyboard.press("2")
-    page.keyboard.press("Enter")
-    page.get_by_label("Text of the mark").fill("@Anouk Ferreira which fender is this?")
-    page.get_by_label("Text of the mark").press("Enter")
-    expect(page.get_by_role("button", name="Text kept")).to_be_visible()
+    draw_with_words(page, "2", "@Anouk Ferreira which fender is this?")
     page.get_by_label("For", exact=True).select_option(label="Marit Osei (HBC)")
     expect(page.get_by_text("for Marit Osei")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Ink ")).click()

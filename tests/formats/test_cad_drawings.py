@@ -8,10 +8,11 @@ import numpy as np
 import pikepdf
 import pypdfium2 as pdfium
 import pytest
+from ezdxf.fonts import fonts
 from PIL import Image
 
 from nod.core.intake import DXF
-from nod.formats.dxf_sheet import dxf_to_sheet
+from nod.formats.dxf_sheet import add_own_fonts, dxf_to_sheet
 from nod.formats.pdf_facts import media_type, read_facts
 from nod.formats.pdf_layers import read_layers, with_layers
 from nod.formats.pdf_look import CannotDraw, Looker
@@ -225,3 +226,16 @@ def test_the_files_that_a_drawing_needs_are_named(tmp_path, house):
     source = tmp_path / "drawing.dxf"
     house.saveas(source)
     assert dxf_to_sheet(source, tmp_path / "sheet.pdf") == ("logo.png", "site plan.dwg")
+
+
+def test_on_a_machine_without_fonts_text_is_drawn_with_the_one_that_ships(tmp_path, house):
+    fonts.font_manager.clear()
+    try:
+        add_own_fonts()
+        path = drawn(tmp_path, house)
+    finally:
+        fonts.font_manager.build()
+    assert "BFT-TRA-Z1" in words(path, 0)
+    number = pdfium.PdfDocument(path)[0].render(scale=2).to_pil().convert("L")
+    left, low = (10 + 300) * PT * 2, (297 - 10 - 10) * PT * 2
+    assert np.asarray(number.crop((left, low - 8 * PT * 2, left + 40 * PT * 2, low))).min() < 128

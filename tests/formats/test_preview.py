@@ -8,7 +8,8 @@ import docx
 import pytest
 from openpyxl import Workbook
 
-from nod.formats.preview import MOST_LINES, MOST_ROWS, NoPreview, read_preview, words_of_html
+from nod.formats.eml import words_of_html
+from nod.formats.preview import MOST_LINES, MOST_ROWS, NoPreview, read_preview
 from tests.outside import shared_data
 
 

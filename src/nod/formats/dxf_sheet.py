@@ -12,7 +12,6 @@ from pathlib import Path
 from typing import Any
 
 import pikepdf
-import reportlab
 from ezdxf import bbox, recover
 from ezdxf.addons.drawing import config as drawing_config
 from ezdxf.addons.drawing.frontend import UniversalFrontend
@@ -21,6 +20,7 @@ from ezdxf.addons.drawing.properties import LayoutProperties, RenderContext
 from ezdxf.addons.drawing.recorder import Recorder
 from ezdxf.filemanagement import readfile
 from ezdxf.fonts import fonts
+from ezdxf.fonts.font_manager import DEFAULT_FONTS
 from ezdxf.lldxf.const import DXFError
 from ezdxf.math import BoundingBox2d, Matrix44, Vec2, Vec3
 
@@ -58,7 +58,14 @@ _BROKEN = (
 _FILE_OBJECTS = "IMAGEDEF PDFDEFINITION DWFDEFINITION DGNDEFINITION"
 _UNICODE_BY_NUMBER = rb"\U+"
 
-fonts.font_manager.scan_folder(Path(reportlab.__file__).parent / "fonts")
+
+def add_own_fonts() -> None:
+    """A machine may have no fonts at all: the last that is fallen back on is the one that ships with Nod."""
+    fonts.font_manager.scan_folder(Path(__file__).parent / "fonts")
+    fonts.font_manager.add_synonyms({"AtkinsonHyperlegibleNext-Regular.ttf": DEFAULT_FONTS[-1]}, reverse=False)
+
+
+add_own_fonts()
 
 
 @dataclass(frozen=True)

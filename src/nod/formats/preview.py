@@ -5,20 +5,15 @@ Nothing of the file is run, followed or fetched. To be called in processes of th
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass
-from email import message_from_bytes, policy
-from email.message import EmailMessage
 from pathlib import Path
 
-from lxml import etree, html
-
+from nod.formats.eml import read_mail
 from nod.formats.unfit import Unfit
 
 MOST_LINES, MOST_ROWS, MOST_COLUMNS, MOST_PARTS = 2000, 300, 40, 30
 _LARGEST_BYTES = 50 * 1024**2
 LONGEST_LINE = 2000
-_MAIL_FIELDS = ("From", "To", "Cc", "Date", "Subject")
 
 
 class NoPreview(Unfit):
@@ -86,46 +81,16 @@ def cell_words(value: object) -> str:
 
 def _read_mail(raw: bytes) -> Preview:
     """Who, whom, when, about what; the words; the names of what is attached."""
-    message = message_from_bytes(raw, policy=policy.default)
-    facts = tuple((field, _field(message, field)) for field in _MAIL_FIELDS if message.get(field) is not None)
-    attached = tuple((each.get_filename() or "without a name", each.get_content_type()) for each in _attached(message))
-    parts = [PreviewPart("", rows=facts, facts=True), _text_part(_words_of(message))]
-    if attached:
-        parts.append(PreviewPart("Attached", rows=attached, facts=True))
+    mail = read_mail(raw)
+    said = {
+        "From": mail.sender, "To": ", ".join(mail.to), "Cc": ", ".join(mail.cc),
+        "Date": mail.date.strftime("%d %b %Y, %H:%M %z").strip() if mail.date else "", "Subject": mail.subject,
+    }  # fmt: skip
+    facts = tuple((name, words[:LONGEST_LINE]) for name, words in said.items() if words)
+    parts = [PreviewPart(rows=facts, facts=True), _text_part(mail.text)]
+    if mail.attached:
+        parts.append(PreviewPart("Attached", rows=mail.attached, facts=True))
     return Preview("Mail", tuple(parts))
-
-
-def _field(message: EmailMessage, field: str) -> str:
-    return " ".join(str(message.get(field, "")).split())[:LONGEST_LINE]
-
-
-def _attached(message: EmailMessage) -> Iterator[EmailMessage]:
-    try:
-        yield from (each for each in message.iter_attachments() if isinstance(each, EmailMessage))
-    except (KeyError, AttributeError, TypeError):
-        return
-
-
-def _words_of(message: EmailMessage) -> str:
-    try:
-        body = message.get_body(("plain", "html"))
-        content = str(body.get_content()) if body is not None else ""
-    except (KeyError, LookupError, ValueError, AttributeError):
-        return ""
-    return words_of_html(content) if body is not None and body.get_content_subtype() == "html" else content
-
-
-def words_of_html(content: str) -> str:
-    """What is written in a page, line by line; nothing of what it would do or fetch."""
-    try:
-        page = html.fromstring(content)
-    except (etree.LxmlError, ValueError):
-        return ""
-    for unread in page.xpath("//script | //style | //head | //template"):
-        unread.drop_tree() if unread.getparent() is not None else None
-    for block in page.xpath("//br | //p | //div | //tr | //li | //h1 | //h2 | //h3"):
-        block.tail = "\n" + (block.tail or "")
-    return "\n".join(line.strip() for line in page.text_content().splitlines() if line.strip())
 
 
 def _decoded(raw: bytes) -> str:

@@ -14,7 +14,7 @@ from nod.services.marks import record, tell, visible_mark
 from nod.services.marks_view import Mark, show_marks
 from nod.services.seats import Actor, take_seat
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow
+from nod.store.tables import DocumentRow, MarkLinkRow
 
 _MOST = 50
 
@@ -43,7 +43,7 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
             act.session.add(link)
             act.session.flush()
             record(act, document, row, "mark_linked", after={"to": target.words}, others=_subject(link))
-            _tell(act, document, row)
+            tell(act, document, [row])
         return show_marks(act.session, actor, [row])[0]
 
 
@@ -75,13 +75,9 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
         known = targets_of(act.session, actor, seat, [(link.kind, link.target)])
         words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
         record(act, document, row, "mark_unlinked", before={"to": words}, others=_subject(link))
-        _tell(act, document, row)
+        tell(act, document, [row])
         return show_marks(act.session, actor, [row])[0]
 
 
 def _subject(link: MarkLinkRow) -> tuple[Subject, ...]:
     return () if link.kind == "web" else (Subject(link.kind, link.target),)
-
-
-def _tell(act: Act, document: DocumentRow, row: MarkRow) -> None:
-    tell(act, document, [row])

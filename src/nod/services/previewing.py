@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
-
 from nod.core.refusals import RuleBroken
 from nod.formats.preview import NoPreview
 from nod.services.answers import Answered
@@ -39,7 +37,7 @@ def read_file_preview(context: Context, press: Press, actor: Actor, revision_id:
     """Raises NotFound for one who may not see it."""
     with context.database.read() as session:
         revision = see_revision(session, actor, revision_id)[0]
-        blob = session.scalars(select(BlobRow).where(BlobRow.sha256 == revision.sha256)).one()
+        blob = session.get_one(BlobRow, revision.sha256)
         sha256, name, size = revision.sha256, revision.file_name, blob.size_bytes
         trouble = blob.fault_words
     what, parts = "File", []
