@@ -53,7 +53,7 @@ export function MarkLinks({ mark, service, mayMark, revisionId }: Props) {
 }
 
 function Target({ target }: { target: Target }) {
-  const look = 'min-w-0 flex-1 truncate text-plum underline'
+  const look = 'min-w-0 flex-1 leading-snug break-words text-plum underline'
   if (target.kind === 'web')
     return (
       <a className={look} href={target.target} target="_blank" rel="noreferrer noopener" title={target.words}>
@@ -170,7 +170,7 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
             role="option"
             tabIndex={-1}
             aria-selected={place === at}
-            className="cursor-pointer truncate px-2 py-1 hover:bg-paper aria-selected:bg-plum-tint"
+            className="cursor-pointer px-2 py-1 leading-snug break-words hover:bg-paper aria-selected:bg-plum-tint"
             onClick={() => choose(target)}
           >
             {target.words} <span className="text-second">{KINDS[target.kind]}</span>
