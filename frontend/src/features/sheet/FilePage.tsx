@@ -61,7 +61,7 @@ export function FilePage({ sheet }: { sheet: Sheet }) {
         {found.data && !found.data.trouble && !found.data.parts.length && <p>The file is empty.</p>}
         <div className="flex flex-col gap-6">
           {found.data?.parts.map((part, place) => (
-            <PartView key={place} part={part} />
+            <PartView key={place} part={part} cells={found.data.what !== 'Document'} />
           ))}
         </div>
       </div>
@@ -138,11 +138,15 @@ function Fact({ name, children }: { name: string; children: React.ReactNode }) {
   )
 }
 
-function PartView({ part }: { part: Part }) {
+function PartView({ part, cells }: { part: Part; cells: boolean }) {
   return (
     <section>
       {part.title && <h2 className="mb-1.5 text-[15px] font-semibold">{part.title}</h2>}
-      {part.facts ? <Facts rows={part.rows} /> : part.rows.length > 0 && <Rows rows={part.rows} />}
+      {part.facts ? (
+        <Facts rows={part.rows} />
+      ) : (
+        part.rows.length > 0 && <Rows rows={part.rows} cells={cells} />
+      )}
       {part.lines.length > 0 && (
         <div className="max-w-[85ch] text-[14px] leading-[1.5] wrap-break-word whitespace-pre-wrap">
           {part.lines.join('\n')}
@@ -168,27 +172,35 @@ function Facts({ rows }: { rows: string[][] }) {
   )
 }
 
-/** A table as its own program shows it, with the letters and numbers of its cells. */
-function Rows({ rows }: { rows: string[][] }) {
+/** A table as its own program shows it; `cells` have letters and numbers in a spreadsheet. */
+function Rows({ rows, cells }: { rows: string[][]; cells: boolean }) {
   const columns = Math.max(...rows.map((row) => row.length))
   return (
     <table className="border-collapse bg-surface text-list">
-      <thead>
-        <tr>
-          <td className="border border-line bg-paper" />
-          {Array.from({ length: columns }, (_, place) => (
-            <th key={place} scope="col" className="border border-line bg-paper px-2 font-normal text-second">
-              {columnName(place)}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      {cells && (
+        <thead>
+          <tr>
+            <td className="border border-line bg-paper" />
+            {Array.from({ length: columns }, (_, place) => (
+              <th
+                key={place}
+                scope="col"
+                className="border border-line bg-paper px-2 font-normal text-second"
+              >
+                {columnName(place)}
+              </th>
+            ))}
+          </tr>
+        </thead>
+      )}
       <tbody>
         {rows.map((row, place) => (
           <tr key={place}>
-            <th scope="row" className="border border-line bg-paper px-2 text-right font-normal text-second">
-              {place + 1}
-            </th>
+            {cells && (
+              <th scope="row" className="border border-line bg-paper px-2 text-right font-normal text-second">
+                {place + 1}
+              </th>
+            )}
             {Array.from({ length: columns }, (_, column) => (
               <td key={column} className="max-w-[320px] border border-line px-2 py-0.5 align-top">
                 {row[column] ?? ''}

@@ -159,7 +159,7 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
         role="listbox"
         id={list}
         aria-label="What it may be"
-        className={targets.length ? 'border border-line' : ''}
+        className={targets.length ? 'border border-line bg-surface' : ''}
       >
         {targets.map((target, place) => (
           // The keys are those of the field above.
