@@ -33,7 +33,7 @@ frontend/node_modules/ready: frontend/package-lock.json frontend/package.json
 	cd frontend && npm ci --no-audit --no-fund --loglevel=error
 	touch $@
 
-FRONTEND_SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
+FRONTEND_SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/sheet.html frontend/vite.config.ts -type f 2>/dev/null)
 
 frontend/dist/index.html: frontend/node_modules/ready $(FRONTEND_SOURCES)
 	cd frontend && npm run -s build -- --logLevel warn

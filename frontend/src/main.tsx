@@ -6,7 +6,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 
 import { Refused } from './api/problems'
-import { router } from './router'
+import { fetchPages, router } from './router'
 
 const client = new QueryClient({
   defaultOptions: {
@@ -28,3 +28,7 @@ createRoot(place).render(
     </QueryClientProvider>
   </StrictMode>,
 )
+
+// A page that cannot be fetched now is asked for again when it is gone to.
+const FETCH_AFTER_MS = 5000
+setTimeout(() => void fetchPages().catch(() => undefined), FETCH_AFTER_MS)

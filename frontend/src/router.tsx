@@ -2,35 +2,22 @@ import {
   createRootRoute,
   createRoute,
   createRouter,
-  lazyRouteComponent,
+  lazyRouteComponent as page,
   Outlet,
 } from '@tanstack/react-router'
 
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import type { AuditSearch } from './features/audit/AuditPage'
-import { AuditPage } from './features/audit/AuditPage'
 import { DeskPage } from './features/desk/DeskPage'
 import { Frame } from './features/frame/Frame'
-import { CodePage } from './features/guest/CodePage'
-import { GuestPage } from './features/guest/GuestPage'
-import { IntakePage } from './features/intake/IntakePage'
-import { PostRoomPage } from './features/postroom/PostRoomPage'
-import { OutPage } from './features/register/OutPage'
-import { PlannedPage } from './features/register/PlannedPage'
-import { RegisterPage } from './features/register/RegisterPage'
-import { SetsPage } from './features/register/SetsPage'
-import { ReviewsPage } from './features/reviews/ReviewsPage'
-import { StartReviewPage } from './features/reviews/StartReviewPage'
-import { AccountPage } from './features/account/AccountPage'
-import { SetupPage } from './features/setup/SetupPage'
-import { ForgottenPage } from './features/signin/ForgottenPage'
-import { KeyLinkPage } from './features/signin/KeyLinkPage'
 import { SignInPage } from './features/signin/SignInPage'
-import { SendPage } from './features/transmittals/SendPage'
-import { TransmittalsPage } from './features/transmittals/TransmittalsPage'
-import { WorkspacePage } from './features/workspace/WorkspacePage'
 
+const intakePage = page(() => import('./features/intake/IntakePage'), 'IntakePage')
+const reviewsPage = page(() => import('./features/reviews/ReviewsPage'), 'ReviewsPage')
+const transmittalsPage = page(() => import('./features/transmittals/TransmittalsPage'), 'TransmittalsPage')
+// Each page is fetched when it is first gone to, or when there is time before.
+const setupPage = page(() => import('./features/setup/SetupPage'), 'SetupPage')
 const text = (value: unknown): string | undefined =>
   typeof value === 'string' && value !== '' ? value : undefined
 
@@ -63,10 +50,26 @@ const signIn = createRoute({
   component: SignInPage,
   validateSearch: (search) => ({ next: text(search['next']) ?? '/' }),
 })
-const guest = createRoute({ getParentRoute: () => root, path: '/t/$token', component: GuestPage })
-const printCode = createRoute({ getParentRoute: () => root, path: '/c/$code', component: CodePage })
-const forgotten = createRoute({ getParentRoute: () => root, path: '/forgotten', component: ForgottenPage })
-const keyLink = createRoute({ getParentRoute: () => root, path: '/k/$token', component: KeyLinkPage })
+const guest = createRoute({
+  getParentRoute: () => root,
+  path: '/t/$token',
+  component: page(() => import('./features/guest/GuestPage'), 'GuestPage'),
+})
+const printCode = createRoute({
+  getParentRoute: () => root,
+  path: '/c/$code',
+  component: page(() => import('./features/guest/CodePage'), 'CodePage'),
+})
+const forgotten = createRoute({
+  getParentRoute: () => root,
+  path: '/forgotten',
+  component: page(() => import('./features/signin/ForgottenPage'), 'ForgottenPage'),
+})
+const keyLink = createRoute({
+  getParentRoute: () => root,
+  path: '/k/$token',
+  component: page(() => import('./features/signin/KeyLinkPage'), 'KeyLinkPage'),
+})
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
 const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
 const inIntake = (
@@ -78,45 +81,47 @@ const inIntake = (
 const intake = createRoute({
   getParentRoute: () => frame,
   path: '/intake',
-  component: IntakePage,
+  component: intakePage,
   validateSearch: inIntake,
 })
 const batch = createRoute({
   getParentRoute: () => frame,
   path: '/intake/$batchId',
-  component: IntakePage,
+  component: intakePage,
   validateSearch: inIntake,
 })
 const reader = createRoute({
   getParentRoute: () => frame,
   path: '/intake/$batchId/reader',
-  // It brings the viewer along.
-  component: lazyRouteComponent(() => import('./features/intake/ReaderPage'), 'ReaderPage'),
+  component: page(() => import('./features/intake/ReaderPage'), 'ReaderPage'),
   validateSearch: (search): { arrival?: string | undefined } => ({ arrival: text(search['arrival']) }),
 })
 const register = createRoute({
   getParentRoute: () => frame,
   path: '/register',
-  component: RegisterPage,
+  component: page(() => import('./features/register/RegisterPage'), 'RegisterPage'),
   validateSearch: readSearch,
 })
 const sets = createRoute({
   getParentRoute: () => frame,
   path: '/register/sets',
-  component: SetsPage,
+  component: page(() => import('./features/register/SetsPage'), 'SetsPage'),
   validateSearch: (search): { set?: string | undefined } => ({ set: text(search['set']) }),
 })
-const out = createRoute({ getParentRoute: () => frame, path: '/register/out', component: OutPage })
+const out = createRoute({
+  getParentRoute: () => frame,
+  path: '/register/out',
+  component: page(() => import('./features/register/OutPage'), 'OutPage'),
+})
 const planned = createRoute({
   getParentRoute: () => frame,
   path: '/register/planned',
-  component: PlannedPage,
+  component: page(() => import('./features/register/PlannedPage'), 'PlannedPage'),
 })
 const sheet = createRoute({
   getParentRoute: () => frame,
   path: '/sheet/$revisionId',
-  // The viewer is large: it is fetched when the first sheet is opened.
-  component: lazyRouteComponent(() => import('./features/sheet/SheetPage'), 'SheetPage'),
+  component: page(() => import('./features/sheet/SheetPage'), 'SheetPage'),
   validateSearch: (search): SheetSearch => ({
     page: typeof search['page'] === 'number' ? search['page'] : undefined,
     at: boxOf(search['at']),
@@ -126,35 +131,35 @@ const sheet = createRoute({
 const compare = createRoute({
   getParentRoute: () => frame,
   path: '/compare/$before/$after',
-  component: lazyRouteComponent(() => import('./features/compare/ComparePage'), 'ComparePage'),
+  component: page(() => import('./features/compare/ComparePage'), 'ComparePage'),
   validateSearch: readAsked,
 })
-const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: ReviewsPage })
+const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: reviewsPage })
 const review = createRoute({
   getParentRoute: () => frame,
   path: '/reviews/$reviewId',
-  component: ReviewsPage,
+  component: reviewsPage,
 })
 const newReview = createRoute({
   getParentRoute: () => frame,
   path: '/reviews/new',
-  component: StartReviewPage,
+  component: page(() => import('./features/reviews/StartReviewPage'), 'StartReviewPage'),
   validateSearch: (search) => ({ documents: text(search['documents']) ?? '' }),
 })
 const transmittals = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals',
-  component: TransmittalsPage,
+  component: transmittalsPage,
 })
 const transmittal = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals/$transmittalId',
-  component: TransmittalsPage,
+  component: transmittalsPage,
 })
 const newTransmittal = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals/new',
-  component: SendPage,
+  component: page(() => import('./features/transmittals/SendPage'), 'SendPage'),
   validateSearch: (search): { review?: string | undefined; revisions?: string | undefined } => ({
     review: text(search['review']),
     revisions: text(search['revisions']),
@@ -163,7 +168,7 @@ const newTransmittal = createRoute({
 const audit = createRoute({
   getParentRoute: () => frame,
   path: '/audit',
-  component: AuditPage,
+  component: page(() => import('./features/audit/AuditPage'), 'AuditPage'),
   validateSearch: (search): AuditSearch => ({
     person: text(search['person']),
     company: text(search['company']),
@@ -173,15 +178,27 @@ const audit = createRoute({
     until: text(search['until']),
   }),
 })
-const setup = createRoute({ getParentRoute: () => frame, path: '/setup', component: SetupPage })
+const setup = createRoute({ getParentRoute: () => frame, path: '/setup', component: setupPage })
 const setupSection = createRoute({
   getParentRoute: () => frame,
   path: '/setup/$section',
-  component: SetupPage,
+  component: setupPage,
 })
-const account = createRoute({ getParentRoute: () => frame, path: '/account', component: AccountPage })
-const workspace = createRoute({ getParentRoute: () => frame, path: '/workspace', component: WorkspacePage })
-const postRoom = createRoute({ getParentRoute: () => frame, path: '/post-room', component: PostRoomPage })
+const account = createRoute({
+  getParentRoute: () => frame,
+  path: '/account',
+  component: page(() => import('./features/account/AccountPage'), 'AccountPage'),
+})
+const workspace = createRoute({
+  getParentRoute: () => frame,
+  path: '/workspace',
+  component: page(() => import('./features/workspace/WorkspacePage'), 'WorkspacePage'),
+})
+const postRoom = createRoute({
+  getParentRoute: () => frame,
+  path: '/post-room',
+  component: page(() => import('./features/postroom/PostRoomPage'), 'PostRoomPage'),
+})
 
 const tree = root.addChildren([
   signIn,
@@ -216,6 +233,14 @@ const tree = root.addChildren([
 ])
 
 export const router = createRouter({ routeTree: tree, defaultPreload: false })
+
+/** Fetches the pages that have not been gone to, so that they are there even when the line breaks. */
+export async function fetchPages() {
+  for (const route of Object.values(router.routesById)) {
+    const { component } = route.options
+    if (component && 'preload' in component) await component.preload?.()
+  }
+}
 
 declare module '@tanstack/react-router' {
   interface Register {

@@ -54,6 +54,28 @@ def test_every_kind_is_drawn_in_pencil_and_inked(visit, sheet):
     expect(marks_of(anouk)).to_have_count(before + 14, timeout=1500)
 
 
+def test_the_picture_that_the_page_brings_lies_where_the_view_will_be(visit, sheet):
+    """At once, before the front end has begun; and it goes when the view is as sharp."""
+    page = visit("marit", "/post-room")
+    page.route("**/assets/main-*.js", lambda _: None)
+    page.goto(page.url.replace("/post-room", f"/sheet/{sheet}"), wait_until="commit")
+    grid = page.locator("#first-look .grid")
+    until(page, lambda: page.evaluate("[...document.querySelectorAll('#first-look .near')].every((i) => i.complete)"))
+    before = grid.bounding_box()
+    assert page.get_by_test_id("sheet").count() == 0
+    page.unroute("**/assets/main-*.js")
+    page.goto(page.url, wait_until="commit")
+    expect(page.locator("[data-sharp=true]")).to_be_visible()
+    expect(page.locator("#first-look")).to_have_count(0)
+    across, _, _, down, left, upper = page.evaluate(
+        "(({ a, b, c, d, e, f }) => [a, b, c, d, e, f])(document.querySelector('[data-testid=sheet] ~ svg g').getCTM())"
+    )
+    view = page.get_by_test_id("sheet").bounding_box()
+    # An A1 sheet, in points.
+    places = (view["x"] + left, view["y"] + upper, 2383.94 * across, 1683.78 * down)
+    assert places == pytest.approx([before[each] for each in ("x", "y", "width", "height")], abs=1.5)
+
+
 def test_undo_takes_back_ones_own_while_another_marks_too(visit, sheet):
     leilani, anouk = open_sheet(visit, "leilani", sheet), open_sheet(visit, "anouk", sheet)
     before = marks_of(leilani).count()

@@ -2,6 +2,7 @@ import OpenSeadragon from 'openseadragon'
 import { useEffect, useImperativeHandle, useRef, type ReactNode, type Ref } from 'react'
 
 import type { Point } from '../domain/affine'
+import { endFirstLook, takeFirstLook } from './firstLook'
 
 /** A page as tiles: its size in points as seen, and where its tiles are. */
 export interface TileSource {
@@ -60,6 +61,7 @@ const places = new Map<string, Part>()
  * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
  */
 export function TileView({ source, drawing, view, label, onOpen, onMove, bare, keep, map, children }: Props) {
+  const before = useRef<HTMLDivElement>(null)
   const host = useRef<HTMLDivElement>(null)
   const group = useRef<SVGGElement>(null)
   const small = useRef<HTMLDivElement>(null)
@@ -75,6 +77,7 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
 
   useEffect(() => {
     if (!host.current) return
+    if (before.current) takeFirstLook(before.current)
     // The viewer takes its map's element along when it goes.
     const mapElement = document.createElement('div')
     mapElement.className = 'size-full'
@@ -130,6 +133,7 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       // Every tile of what is shown is there: the view is as sharp as it gets.
       made.world.getItemAt(0)?.addHandler('fully-loaded-change', ({ fullyLoaded }) => {
         if (host.current) host.current.dataset['sharp'] = String(fullyLoaded)
+        if (fullyLoaded) endFirstLook()
       })
       if (place) made.viewport.fitBounds(place, true)
       carry()
@@ -203,7 +207,8 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
   }, [pixels])
 
   return (
-    <div className={`relative size-full overflow-hidden ${bare ? '' : 'bg-[#8d938f]'}`}>
+    <div className={`relative size-full overflow-hidden ${bare ? '' : 'bg-(--ground)'}`}>
+      <div ref={before} data-view className="absolute inset-0" />
       <div ref={host} className="size-full" data-testid="sheet" />
       <svg
         className={`absolute inset-0 size-full ${drawing ? 'cursor-crosshair' : 'pointer-events-none'}`}

@@ -7,8 +7,9 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, cast
@@ -94,6 +95,15 @@ class Press:
             raise
         finally:
             self._free.put(hand)
+
+    def begin(self) -> None:
+        """Start a process now, beside what else goes on, so that the first to ask does not wait for it."""
+        threading.Thread(target=self._begin, daemon=True).start()
+
+    def _begin(self) -> None:
+        # Who asks is told if it does not start then either.
+        with suppress(PressStopped), self._hand():
+            pass
 
     def _ask(self, *request: Any, patience: float = 1.0) -> Any:
         """`patience` is how many times longer than a page it may take.

@@ -15,7 +15,7 @@ from nod.core.geometry import PageBox
 from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS, TICK_MM, VALUE_MM
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sheet_size import points_to_mm
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL, CannotDraw
 from nod.services.answers import Answered
 from nod.services.context import Context
 from nod.services.press import Press, PressStopped
@@ -235,13 +235,28 @@ def draw_tile(
     path = context.tiles.tile_path(sha256, *tile)
     if not path.is_file():
         try:
-            picture = press.tile(source or context.blobs.sheet_path(sha256), *tile)
+            _draw(context, press, sha256, tile, source or context.blobs.sheet_path(sha256))
         except CannotDraw as error:
             raise NotFound(about) from error
         except PressStopped as error:
             raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", about) from error
-        context.tiles.keep(path, picture)
+    if not path.is_file():
+        raise NotFound(about)
     return path
+
+
+def _draw(context: Context, press: Press, sha256: str, tile: tuple[int, int, int, int], source: Path) -> None:
+    """The tiles of the lower levels come from one picture of the whole page: a view asks for several at once."""
+    page, level, _, _ = tile
+    path = context.tiles.tile_path(sha256, *tile)
+    if not FIRST_LEVEL <= level <= WHOLE_PAGE_LEVEL:
+        context.tiles.keep(path, press.tile(source, *tile))
+        return
+    with context.tiles.drawing(sha256, page):
+        if path.is_file():
+            return
+        for each in press.first_look(source, page)[0]:
+            context.tiles.keep(context.tiles.tile_path(sha256, page, each.level, each.column, each.row), each.webp)
 
 
 def read_thumbnail(context: Context, actor: Actor, revision_id: str) -> Path:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 
@@ -26,6 +29,18 @@ class Tiles:
     def layered_path(self, digest: str) -> Path:
         """A copy of a file with some of its layers off."""
         return self._root / "layered" / digest[:2] / f"{digest}.pdf"
+
+    @contextmanager
+    def drawing(self, sha256: str, page: int) -> Iterator[None]:
+        """One process at a time draws the whole of a page; the others wait and find what it kept."""
+        folder = self._root / sha256[:2] / sha256 / f"{page}"
+        folder.mkdir(parents=True, exist_ok=True)
+        held = os.open(folder, os.O_RDONLY)
+        try:
+            fcntl.flock(held, fcntl.LOCK_EX)
+            yield
+        finally:
+            os.close(held)
 
     def keep(self, path: Path, picture: bytes) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from pathlib import Path
 from typing import Any
 
-from flask import Response, request, send_from_directory
+from flask import Response, request
 from flask_openapi import Info
 from pydantic import BaseModel
 
 import nod
-from nod.core.refusals import NotFound
 from nod.services.context import Context
 from nod.services.health import read_health
 from nod.services.press import Press
@@ -44,8 +42,8 @@ from nod.web import (
 from nod.web.answering import NodApp
 from nod.web.errors import malformed, register_errors
 from nod.web.guard import check_request, permission
+from nod.web.pages import add_pages
 
-FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
@@ -98,7 +96,7 @@ def _headers(context: Context):  # type: ignore[no-untyped-def]
 
 
 def _add_pages(app: NodApp, context: Context) -> None:
-    """Health, and the front end: its files, and its one page for every other address."""
+    """Health, the description of the API, and the front end."""
 
     @permission("public")
     def health() -> BaseModel:
@@ -108,23 +106,6 @@ def _add_pages(app: NodApp, context: Context) -> None:
     def description() -> dict[str, Any]:
         return dict(app.api_doc)
 
-    @permission("public")
-    def asset(name: str) -> Response:
-        response = send_from_directory(FRONTEND / "assets", name, max_age=31536000)
-        response.headers["Cache-Control"] = "public, max-age=31536000, immutable"
-        return response
-
-    @permission("public")
-    def page(address: str = "") -> Response:
-        if address.startswith("api/"):
-            raise NotFound(address)
-        name = "icon.svg" if address == "icon.svg" else "index.html"
-        response = send_from_directory(FRONTEND, name)
-        response.headers["Cache-Control"] = "no-cache"
-        return response
-
     app.add_url_rule("/healthz", "healthz", health)
     app.add_url_rule("/api/openapi.json", "description", description)
-    app.add_url_rule("/assets/<path:name>", "asset", asset)
-    app.add_url_rule("/", "page", page)
-    app.add_url_rule("/<path:address>", "page", page)
+    add_pages(app)

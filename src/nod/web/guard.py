@@ -7,7 +7,7 @@ from typing import Any, TypeVar, cast
 
 from flask import Response, current_app, g, request
 
-from nod.core.refusals import NotFound
+from nod.core.refusals import NotFound, NotSignedIn
 from nod.services import sign_in
 from nod.services.context import Context
 from nod.services.press import Press
@@ -82,6 +82,14 @@ def set_cookie(response: Response, token: str) -> None:
 
 def actor() -> Actor:
     return signed_in().actor
+
+
+def actor_if_signed_in() -> Actor | None:
+    """For public pages that show more to one who is."""
+    try:
+        return sign_in.who_is(context(), request.cookies.get(COOKIE, ""), _came_from()).actor
+    except NotSignedIn:
+        return None
 
 
 def only_in_demo() -> None:

@@ -13,7 +13,9 @@ from nod.web.live import create_live_app
 
 def make_web() -> Flask:
     settings = Settings()
-    app: Flask = create_app(open_context(settings), Press(1, settings.page_timeout_seconds))
+    press = Press(1, settings.page_timeout_seconds)
+    press.begin()
+    app: Flask = create_app(open_context(settings), press)
     return app
 
 

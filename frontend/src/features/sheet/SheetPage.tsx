@@ -1,12 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
-import { useRef, useState, type RefObject } from 'react'
+import { useEffect, useRef, useState, type RefObject } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
 import { inverse, type Affine } from '../../domain/affine'
 import { carried, centre } from '../../domain/drawing'
 import { measuredWords } from '../../domain/measure'
 import { boxOnPage, surroundings } from '../../domain/pageBox'
+import { endFirstLook } from '../../ui/firstLook'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { sheetAfter } from '../../ui/sheetList'
 import { Beside, type BesideWhat } from './Beside'
@@ -45,6 +46,12 @@ export function SheetPage() {
         api.GET('/api/sheets/{revision_id}', { params: { path: { revision_id: revisionId } } }),
       ),
   })
+  // Where there is no view to take it over.
+  const viewless = sheet.error !== null || sheet.data?.pages.length === 0
+  useEffect(() => {
+    if (viewless) endFirstLook()
+    return endFirstLook
+  }, [viewless])
   if (sheet.error) return <ErrorNote error={sheet.error} again={() => void sheet.refetch()} />
   if (!sheet.data) return <Loading what="the sheet" />
   if (!sheet.data.pages.length) return <FilePage sheet={sheet.data} />

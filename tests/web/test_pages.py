@@ -1,0 +1,81 @@
+"""The page of a sheet brings the sheet's picture along, for those who may see it."""
+
+import re
+import shutil
+
+import pytest
+
+from nod.services import intake
+from tests.world import NUMBER, name, pdf
+
+MARIT = "marit@hollinbrook.example"
+
+
+@pytest.fixture
+def revision(world):
+    return world.file(name(), content=pdf("Quay hall", size_mm=(841, 594)))[0][1]
+
+
+def _pictures(text):
+    return re.findall(r'<img class="(near|fine)"[^>]* src="([^"]+)" style="([^"]+)"', text)
+
+
+def test_the_whole_page_is_there_before_any_script(visit, revision):
+    answer = visit(MARIT)("GET", f"/sheet/{revision}")
+    near = [each for each in _pictures(answer.text) if each[0] == "near"]
+    assert answer.headers["Cache-Control"] == "no-store"
+    assert [src.partition(",")[0] for _, src, _ in near] == ["data:image/webp;base64"] * 4
+    # 1024 by 724 pixels in tiles of 512: the second column begins in the middle, the second row at 512 of 724.
+    assert near[3][2] == "left:50.0000%;top:70.7182%;width:50.0000%;height:29.2818%"
+    assert "--across:2383.937;--down:1683.780" in answer.text
+    fine = [src for kind, src, _ in _pictures(answer.text) if kind == "fine"]
+    assert len(fine) == 12
+    assert all(re.fullmatch(rf"/api/sheets/{revision}/tiles/0/11/\d/\d", src) for src in fine)
+
+
+def test_tiles_that_are_not_kept_are_asked_for(visit, world, revision):
+    shutil.rmtree(world.context.settings.data_dir / "tiles")
+    marit = visit(MARIT)
+    near = [src for kind, src, _ in _pictures(marit("GET", f"/sheet/{revision}").text) if kind == "near"]
+    assert near == [f"/api/sheets/{revision}/tiles/0/10/{place}" for place in ("0/0", "1/0", "0/1", "1/1")]
+    assert {marit("GET", src).status_code for src in near} == {200}
+
+
+@pytest.mark.parametrize(
+    "where", ["?page=1", "?page=-1", "?page=x&at=1", "?at=%5B1%2C2%2C3%2C4%5D", "?mark=abc"], ids=lambda each: each[1:]
+)
+def test_there_is_no_picture_where_the_view_opens_elsewhere(visit, revision, where):
+    answer = visit(MARIT)("GET", f"/sheet/{revision}{where}")
+    assert answer.status_code == 200
+    assert _pictures(answer.text) == []
+    assert '<div id="root">' in answer.text
+
+
+def test_those_who_may_not_see_it_get_the_page_as_if_it_were_not_there(visit, world):
+    hidden = intake.OpenBatch(project_id=world.project_id, folder_id=world.cast.folders["Temporary works"])
+    batch = intake.open_batch(world.context, world.actor("marit"), hidden)
+    intake.add_file(world.context, world.actor("marit"), batch.id, name(), [pdf()])
+    world.look()
+    world.register(batch.id)
+    _, revision = world.document(NUMBER)
+    assert _pictures(visit(MARIT)("GET", f"/sheet/{revision}").text)
+    for email in ("", "junpei@brackwater.example"):
+        who = visit(email)
+        assert who("GET", f"/sheet/{revision}").data == who("GET", "/sheet/aaaaaaaaaaaaaaaa").data
+
+
+def test_one_who_sees_as_another_has_a_line_above_and_no_picture(visit, world, revision):
+    rafael = visit("rafael@hollinbrook.example")
+    assert _pictures(rafael("GET", f"/sheet/{revision}").text)
+    body = {"project_id": world.project_id, "person_id": world.cast.people["marit"]}
+    assert rafael("POST", "/api/see-as", json=body).status_code in (200, 204)
+    assert _pictures(rafael("GET", f"/sheet/{revision}").text) == []
+
+
+def test_an_address_is_never_written_into_the_page(visit, revision):
+    marit = visit(MARIT)
+    for hostile in ("%22%3E%3Cscript%3Ealert(1)%3C%2Fscript%3E", f"{revision}%22onload=%22x"):
+        answer = marit("GET", f"/sheet/{hostile}")
+        assert answer.status_code == 200
+        assert "alert" not in answer.text
+        assert "onload" not in answer.text
