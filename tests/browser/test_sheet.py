@@ -203,7 +203,7 @@ def test_words_are_found_on_the_sheet_and_numbers_lead_to_other_sheets(visit, sh
     expect(panel.get_by_text("1 place", exact=True)).to_be_visible()
     page.get_by_label("Words on the sheet").press("Enter")
     expect(page.get_by_test_id("found")).to_be_visible()
-    page.locator("[data-reference]").first.click()
+    page.locator("[data-way]").first.click()
     expect(page.get_by_role("heading", name="Quay hall, ground floor plan")).to_be_visible()
 
 

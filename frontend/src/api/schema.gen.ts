@@ -2162,6 +2162,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/links/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Links inside the file, on one page. */
+        get: operations["list_links"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/marks": {
         parameters: {
             query?: never;
@@ -6287,6 +6304,61 @@ export interface components {
             top_level: number;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * SheetLink
+         * @description `box` in PDF points. `words` say where it leads: a page (from 0), a web address, a document and its revision.
+         */
+        SheetLink: {
+            /**
+             * Address
+             * @default
+             */
+            address: string;
+            /** Box */
+            box: [
+                number,
+                number,
+                number,
+                number
+            ];
+            /**
+             * Document Id
+             * @default
+             */
+            document_id: string;
+            /**
+             * Is Sheet
+             * @default false
+             */
+            is_sheet: boolean;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "page" | "web" | "document";
+            /**
+             * Page
+             * @default -1
+             */
+            page: number;
+            /**
+             * Revision Id
+             * @default
+             */
+            revision_id: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SheetLinks
+         * @description `nowhere` is how many lead to files that are not there for this person, or to addresses not to be followed.
+         */
+        SheetLinks: {
+            /** Links */
+            links: components["schemas"]["SheetLink"][];
+            /** Nowhere */
+            nowhere: number;
         };
         /**
          * SheetPage
@@ -12492,6 +12564,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkTargets"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetLinks"];
                 };
             };
             /** @description Bad Request */

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core import intake as rules
@@ -16,6 +16,7 @@ from nod.core.intake import Arriving, Finding
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.witnesses import FIELDS, disagreements
 from nod.services.comparing import Pair, compared_with, held_under, known_comparisons, pair_for
+from nod.services.files_named import alike, documents_with_files
 from nod.services.further_fields import further_columns, unfit
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, take_seat
@@ -31,7 +32,6 @@ from nod.store.tables import (
     RevisionRow,
 )
 
-_ASKED_AT_ONCE = 5000
 OPEN_STATES = ("waiting", "held")
 
 
@@ -146,21 +146,13 @@ def _missing(
 ) -> dict[str, tuple[str, ...]]:
     """By file, the names it refers to that neither came in the same batch nor are in the register for this seat."""
     named = {blob.sha256: blob.contents.get("references", ()) for blob in blobs.values()}
-    wanted = sorted({name for names in named.values() for name in names})
+    wanted = {name for names in named.values() for name in names}
     if not wanted:
         return {}
     came = select(ArrivalRow.file_name).where(ArrivalRow.batch_id.in_({row.batch_id for row in rows}))
-    there = {base_name(name).lower() for name in session.scalars(came)}
-    for first in range(0, len(wanted), _ASKED_AT_ONCE):
-        some = wanted[first : first + _ASKED_AT_ONCE]
-        # SQLite lowers plain letters only: other ones have to be written alike.
-        alike = or_(
-            RevisionRow.file_name.in_(some), func.lower(RevisionRow.file_name).in_([each.lower() for each in some])
-        )
-        filed = select(RevisionRow.file_name).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
-        here = filed.where(DocumentRow.project_id == seat.project.id, seat.sees(DocumentRow.folder_id), alike)
-        there |= {name.lower() for name in session.scalars(here)}
-    left = {sha256: tuple(each for each in names if each.lower() not in there) for sha256, names in named.items()}
+    there = {alike(base_name(name)) for name in session.scalars(came)}
+    there |= documents_with_files(session, seat, wanted).keys()
+    left = {sha256: tuple(each for each in names if alike(each) not in there) for sha256, names in named.items()}
     return {sha256: names for sha256, names in left.items() if names}
 
 

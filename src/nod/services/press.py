@@ -21,6 +21,7 @@ from nod.core.printing import PrintStrip
 from nod.formats.leaf import Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
+from nod.formats.pdf_links import FileLink
 from nod.formats.pdf_look import Tile
 from nod.formats.pdf_page import PageLook, PagePicture
 from nod.formats.preview import Preview
@@ -142,6 +143,10 @@ class Press:
     def first_look(self, path: Path, place: int) -> tuple[list[Tile], bytes]:
         """Raises PressStopped and CannotDraw."""
         return cast("tuple[list[Tile], bytes]", self._ask("first_look", path, place))
+
+    def links(self, path: Path, place: int) -> list[FileLink]:
+        """Raises PressStopped and CannotDraw."""
+        return cast("list[FileLink]", self._ask("links", path, place))
 
     def page(self, path: Path, place: int) -> PageLook:
         """Raises PressStopped and CannotDraw."""

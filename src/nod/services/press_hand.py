@@ -38,6 +38,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "picture": partial(picture_of_page, looker),
         "annotate": _later("nod.formats.pdf_marks", "annotate"),
         "print_sheet": _later("nod.formats.pdf_print", "write_print"),
+        "links": partial(_later("nod.formats.pdf_links", "links_of"), looker),
         "corners": Corners(looker).find,
         "summary": partial(_later("nod.formats.marks_summary", "write_summary"), looker),
         "layers": _later("nod.formats.pdf_layers", "read_layers"),

@@ -21,6 +21,7 @@ from nod.services import (
     measures,
     pens,
     scales,
+    sheet_links,
     sheet_words,
     sheets,
 )
@@ -36,6 +37,7 @@ from nod.services.marks_view import Mark
 from nod.services.measures import MeasureTotals
 from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.scales import SetScale, SheetScales
+from nod.services.sheet_links import SheetLinks
 from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Corners, Layers, Sheet
 from nod.web.answering import answers, feature, send_picture
@@ -184,6 +186,13 @@ def find_words(path: RevisionPath, query: WordsQuery) -> FoundOnSheet:
 def list_references(path: RevisionPath) -> References:
     """Numbers of other documents on the sheet."""
     return sheet_words.list_references(context(), actor(), path.revision_id)
+
+
+@api.get("/api/sheets/<revision_id>/links/<int:page>", responses=answers(SheetLinks))
+@permission("read")
+def list_links(path: PagePath) -> SheetLinks:
+    """Links inside the file, on one page."""
+    return sheet_links.list_links(context(), press(), actor(), path.revision_id, path.page)
 
 
 @api.get("/api/sheets/<revision_id>/marks", responses=answers(Marks))

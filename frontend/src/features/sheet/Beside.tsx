@@ -6,6 +6,7 @@ import { MeasurePanel } from './MeasurePanel'
 import type { Hand } from './useHand'
 import type { Scales } from './useScales'
 import type { Hit } from './useSheetWords'
+import type { Way } from './useWays'
 
 export type BesideWhat = 'find' | 'measure' | 'layers' | null
 
@@ -15,6 +16,7 @@ interface Props {
   page: number
   scales: Scales
   hand: Hand
+  ways: readonly Way[]
   layers: readonly Schemas['LayerShown'][]
   off: ReadonlySet<number> | null
   onOff: (off: ReadonlySet<number> | null) => void
@@ -30,6 +32,7 @@ export function Beside({
   page,
   scales,
   hand,
+  ways,
   layers,
   off,
   onOff,
@@ -37,7 +40,8 @@ export function Beside({
   onRegion,
   onClose,
 }: Props) {
-  if (what === 'find') return <FindOnSheet revisionId={sheet.revision_id} onShow={onShow} onClose={onClose} />
+  if (what === 'find')
+    return <FindOnSheet revisionId={sheet.revision_id} ways={ways} onShow={onShow} onClose={onClose} />
   if (what === 'layers') return <LayersPanel layers={layers} off={off} onOff={onOff} onClose={onClose} />
   if (what === 'measure')
     return (

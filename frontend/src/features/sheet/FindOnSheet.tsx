@@ -4,15 +4,17 @@ import { useState } from 'react'
 import { IconButton } from '../../ui/IconButton'
 import { ErrorNote } from '../../ui/Notes'
 import { useFoundWords, type Hit } from './useSheetWords'
+import type { Way } from './useWays'
 
 interface Props {
   revisionId: string
+  ways: readonly Way[]
   onShow: (hit: Hit) => void
   onClose: () => void
 }
 
 /** Words on the sheet: a list of where they stand, gone through with Enter. */
-export function FindOnSheet({ revisionId, onShow, onClose }: Props) {
+export function FindOnSheet({ revisionId, ways, onShow, onClose }: Props) {
   const [words, setWords] = useState('')
   const [at, setAt] = useState<number | null>(null)
   const found = useFoundWords(revisionId, words)
@@ -72,6 +74,7 @@ export function FindOnSheet({ revisionId, onShow, onClose }: Props) {
       <p role="status" className="px-2.5 py-1 text-second">
         {tellingOf(words, found.data, at)}
       </p>
+      {words === '' && <WayList ways={ways} />}
       <ol className="min-h-0 overflow-auto">
         {hits.map((hit, place) => (
           <li key={place}>
@@ -88,6 +91,33 @@ export function FindOnSheet({ revisionId, onShow, onClose }: Props) {
         ))}
       </ol>
     </section>
+  )
+}
+
+/** Where the page leads, each once; on the sheet the same places are underlined. */
+function WayList({ ways }: { ways: readonly Way[] }) {
+  const once = [...new Map(ways.map((way) => [way.words, way])).values()]
+  if (!once.length) return null
+  return (
+    <>
+      <h2 className="border-t border-line px-2.5 pt-1.5 text-[12px] font-semibold text-second">
+        This page leads to
+      </h2>
+      <ul className="min-h-0 overflow-auto pb-1">
+        {once.map((way) => (
+          <li key={way.words}>
+            <button
+              type="button"
+              title={way.words}
+              className="block w-full truncate px-2.5 py-1 text-left hover:bg-paper"
+              onClick={way.go}
+            >
+              {way.words}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </>
   )
 }
 

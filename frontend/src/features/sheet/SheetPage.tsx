@@ -19,7 +19,6 @@ import type { Drawn } from './MarkShapes'
 import { KIND_WORDS } from './KindIcon'
 import { PenRoll } from './PenRoll'
 import { PenStrip } from './PenStrip'
-import { ReferenceLinks } from './ReferenceLinks'
 import { Caught, FoundBox, Overlay, Regions, Telling } from './SheetOverlay'
 import { SheetView, type View } from './SheetView'
 import { TitleBlock } from './TitleBlock'
@@ -30,7 +29,9 @@ import { usePens } from './usePens'
 import { scalesOf, useScales } from './useScales'
 import { useSheetKeys } from './useSheetKeys'
 import { useSnap } from './useSnap'
-import { useReferences, type Hit } from './useSheetWords'
+import type { Hit } from './useSheetWords'
+import { useWays } from './useWays'
+import { WayShapes } from './WayShapes'
 
 type Sheet = Schemas['Sheet']
 
@@ -74,6 +75,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const layers = useLayers(sheet.revision_id)
   const [off, setOff] = useState<ReadonlySet<number> | null>(null)
   const scales = useScales(sheet.revision_id)
+  const ways = useWays(sheet, page, setPage)
 
   const shape = sheet.pages[page]
   const toView = (shape?.to_view as Affine | undefined) ?? UPRIGHT
@@ -198,7 +200,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           onOpen={() => found && view.current?.show(surroundings(found))}
         >
           {found && <FoundBox box={found} />}
-          {!hand.pen && <SheetLinks sheet={sheet} page={page} toView={toView} />}
+          {!hand.pen && <WayShapes ways={ways} toView={toView} />}
           {beside === 'measure' && <Regions scales={scalesOf(scales, page).scales} toView={toView} />}
           <Overlay hand={hand} marks={here} toView={toView} drawn={drawn} value={valueNow} />
           {hand.pen && snap.caught && <Caught at={snap.caught} />}
@@ -218,6 +220,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           page={page}
           scales={scales}
           hand={hand}
+          ways={ways}
           layers={layers}
           off={off}
           onOff={setOff}
@@ -294,26 +297,4 @@ function useSought(sheet: Sheet, page: number, onPage: (page: number) => void, v
       view.current?.show(surroundings(boxOnPage(next.box, matrixOf(next.page))))
     },
   }
-}
-
-interface LinksProps {
-  sheet: Sheet
-  page: number
-  toView: Affine
-}
-
-function SheetLinks({ sheet, page, toView }: LinksProps) {
-  const references = useReferences(sheet.revision_id)
-  const navigate = useNavigate()
-  return (
-    <ReferenceLinks
-      references={(references.data?.references ?? []).filter((each) => each.page === page)}
-      toView={toView}
-      onOpen={(each) =>
-        void (each.is_sheet
-          ? navigate({ to: '/sheet/$revisionId', params: { revisionId: each.revision_id } })
-          : navigate({ to: '/register', search: { document: each.document_id } }))
-      }
-    />
-  )
 }

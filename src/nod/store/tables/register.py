@@ -163,5 +163,6 @@ class RevisionRow(Base):
 
     __table_args__ = (
         UniqueConstraint("document_id", "code"),
+        Index("ix_revision_file_name", text("lower(file_name)")),
         Index("one_current_revision", "document_id", unique=True, sqlite_where=text("superseded_at IS NULL")),
     )

@@ -1,0 +1,11 @@
+"""Revisions are found by the names of their files."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0012"
+down_revision = "0011"
+
+
+def upgrade() -> None:
+    op.create_index("ix_revision_file_name", "revision", [sa.text("lower(file_name)")])
