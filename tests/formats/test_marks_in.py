@@ -49,6 +49,7 @@ def any_mark(draw):
     pin = draw(st.integers(1, 900)) if kind is MarkKind.PIN else None
     return mark(
         kind, points, look=look, text=text, label=draw(st.sampled_from(["", "fire", "stair, north"])), pin_number=pin,
+        discipline=draw(st.sampled_from(["", "A", "M1"])),
         replies=(reply,) if draw(st.booleans()) else (), **told,
     )  # fmt: skip
 

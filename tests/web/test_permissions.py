@@ -138,6 +138,7 @@ BODIES = {
     "set_fields": {"version": 99, "fields": []},
     "set_roles": {"version": 99, "roles": [], "tools": []},
     "set_group_notices": {"version": 99, "hows": {}},
+    "set_mark_inks": {"version": 99, "by": "", "inks": {}},
     "keep_starter": lambda ids: {"project_id": ids["project"], "name": "Small works, short numbers", "purpose": ""},
     "make_project": {"number": "x!", "name": "n", "time_zone": "UTC", "starter_id": "x", "lead_email": "x"},
     "change_company": {"name": "Hollinbrook Contracting", "part": "none", "code": "HBC"},

@@ -1392,6 +1392,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/mark-inks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Which ink a discipline or a company draws in. */
+        put: operations["set_mark_inks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/notices": {
         parameters: {
             query?: never;
@@ -4442,6 +4459,8 @@ export interface components {
          */
         Mark: {
             author: components["schemas"]["Who"];
+            /** Discipline */
+            discipline: string;
             /**
              * Drawn At
              * Format: date-time
@@ -4501,6 +4520,8 @@ export interface components {
          * @description What is left out stays. A locked mark takes nothing but being unlocked. `rank`: what is higher lies on top.
          */
         MarkChange: {
+            /** Discipline */
+            discipline?: string | null;
             /** Id */
             id: string;
             /** Label */
@@ -4523,6 +4544,21 @@ export interface components {
             text?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * MarkInks
+         * @description The ink of each discipline's or company's marks, by its code. `by` empty for no convention.
+         */
+        MarkInks: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "" | "discipline" | "company";
+            /** Inks */
+            inks: {
+                [key: string]: string;
+            };
         };
         /**
          * MarkLink
@@ -4765,6 +4801,11 @@ export interface components {
              */
             aim_pt: number;
             /**
+             * Discipline
+             * @default
+             */
+            discipline: string;
+            /**
              * Kind
              * @enum {string}
              */
@@ -4981,8 +5022,16 @@ export interface components {
         /**
          * PenRolls
          * @description `own` is the first roll while one has put together none, and `own_version` 0 then.
+         *
+         *     All in the inks of the project's convention: `by` says what that goes by, empty for none, `inks` has them by code.
          */
         PenRolls: {
+            /** By */
+            by: string;
+            /** Inks */
+            inks: {
+                [key: string]: string;
+            };
             /** May Share */
             may_share: boolean;
             /** Own */
@@ -4999,6 +5048,11 @@ export interface components {
          * @description See `core.pens.Pen`.
          */
         PenShown: {
+            /**
+             * Discipline
+             * @default
+             */
+            discipline: string;
             /**
              * Kind
              * @enum {string}
@@ -6099,6 +6153,20 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** SetMarkInks */
+        SetMarkInks: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "" | "discipline" | "company";
+            /** Inks */
+            inks: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
+        };
         /** SetMarkState */
         SetMarkState: {
             /**
@@ -6222,6 +6290,10 @@ export interface components {
          * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
          */
         Setup: {
+            /** Companies */
+            companies: components["schemas"]["CodeWords"][];
+            /** Disciplines */
+            disciplines: components["schemas"]["CodeWords"][];
             /** Documents */
             documents: number;
             /** Example */
@@ -6234,6 +6306,11 @@ export interface components {
             first_revision: string;
             /** Holidays */
             holidays: components["schemas"]["Holiday"][];
+            /** Inks */
+            inks: {
+                [key: string]: string;
+            };
+            mark_inks: components["schemas"]["MarkInks"];
             /** Name */
             name: string;
             /** Notice Hows */
@@ -10591,6 +10668,49 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetFields"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_mark_inks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetMarkInks"];
             };
         };
         responses: {

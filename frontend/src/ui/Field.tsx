@@ -50,10 +50,19 @@ interface SelectProps {
   onChange: (value: string) => void
   choices: readonly { code: string; words: string }[]
   hideLabel?: boolean
+  disabled?: boolean
   className?: string
 }
 
-export function Select({ label, value, onChange, choices, hideLabel = false, className = '' }: SelectProps) {
+export function Select({
+  label,
+  value,
+  onChange,
+  choices,
+  hideLabel = false,
+  disabled = false,
+  className = '',
+}: SelectProps) {
   const id = useId()
   return (
     <div className={className}>
@@ -66,6 +75,7 @@ export function Select({ label, value, onChange, choices, hideLabel = false, cla
       <select
         id={id}
         value={value}
+        disabled={disabled}
         onChange={(event) => onChange(event.target.value)}
         className={`${BOX} h-8`}
       >

@@ -134,6 +134,7 @@ def _own_mark(each: Annotation, now: datetime) -> FiledMark | None:
     mark = FiledMark(
         each.id, each.page, kind, points, look, str(own.get("text", each.text)), str(own.get("label", "")),
         each.author, each.made_at or now, each.changed_at or each.made_at or now, own.get("pin"), rings=rings,
+        discipline=str(own.get("discipline", "")),
     )  # fmt: skip
     return mark if _lies_there(mark, each) else None
 
@@ -294,6 +295,8 @@ def own_words(mark: FiledMark) -> dict[str, Any]:
             "dashed": look.dashed, "type_mm": look.type_mm, "symbol": look.symbol,
         },
     }  # fmt: skip
+    if mark.discipline:
+        kept["discipline"] = mark.discipline
     if mark.pin_number is not None:
         kept["pin"] = mark.pin_number
     return kept

@@ -62,6 +62,7 @@ class FiledMark:
     replies: tuple[FiledReply, ...] = ()
     rings: tuple[int, ...] = ()
     measured: FiledMeasure | None = None
+    discipline: str = ""
 
 
 @dataclass(frozen=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Container
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -145,6 +146,13 @@ def check_text(text: str, *, required: bool) -> str:
     if len(tidy) > LONGEST_TEXT:
         raise RuleBroken("text_too_long", f"The text is longer than {LONGEST_TEXT} characters.")
     return tidy
+
+
+def check_discipline(code: str, known: Container[str]) -> str:
+    """Empty for none. Raises RuleBroken for one that the project does not have."""
+    if code and code not in known:
+        raise RuleBroken("discipline_unknown", f"The project has no discipline {code[:20]}.", code[:20])
+    return code
 
 
 def check_label(label: str) -> str:

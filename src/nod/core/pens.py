@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Collection, Container, Mapping
+from dataclasses import dataclass, field, replace
 
-from nod.core.marks import Look, MarkKind, check_label, check_look, check_text
+from nod.core.marks import INKS, Look, MarkKind, check_discipline, check_label, check_look, check_text
 from nod.core.refusals import RuleBroken
 
 MOST_PENS = 60
@@ -12,13 +13,14 @@ MOST_PENS = 60
 
 @dataclass(frozen=True)
 class Pen:
-    """`text` is written on what it draws, like the words of a stamp."""
+    """`text` is written on what it draws, like the words of a stamp; `discipline` is a code of the project's."""
 
     name: str
     kind: MarkKind
     look: Look
     label: str = ""
     text: str = ""
+    discipline: str = ""
 
 
 FIRST_ROLL: tuple[Pen, ...] = (
@@ -43,8 +45,38 @@ FIRST_ROLL: tuple[Pen, ...] = (
 """What everybody has who has put together no roll of their own; the first nine lie under the keys 1 to 9."""
 
 
-def check_pens(pens: list[Pen]) -> list[Pen]:
-    """Tidied. Raises RuleBroken naming the pen."""
+@dataclass(frozen=True)
+class InkConvention:
+    """Which ink a discipline's or a company's marks are drawn in, by its code; `by` empty for no convention."""
+
+    by: str = ""
+    inks: Mapping[str, str] = field(default_factory=dict)
+
+    def ink_for(self, discipline: str, company: str) -> str:
+        """Empty where the convention says nothing."""
+        code = {"discipline": discipline, "company": company}.get(self.by, "")
+        return self.inks.get(code, "")
+
+    def applied(self, pen: Pen, company: str) -> Pen:
+        """The pen in the ink of the convention; as it is where that says nothing."""
+        ink = self.ink_for(pen.discipline, company)
+        return replace(pen, look=replace(pen.look, colour=ink)) if ink else pen
+
+
+def check_convention(convention: InkConvention, known: Collection[str]) -> InkConvention:
+    """Tidied: without what has no ink. Raises RuleBroken naming what is not known."""
+    if not convention.by:
+        return InkConvention()
+    for code, ink in convention.inks.items():
+        if code not in known:
+            raise RuleBroken("code_unknown", f"The project has no {convention.by} {code[:20]}.", code[:20])
+        if ink and ink not in INKS:
+            raise RuleBroken("ink_unknown", f"There is no ink {ink[:20]}.", code)
+    return InkConvention(convention.by, {code: ink for code, ink in convention.inks.items() if ink})
+
+
+def check_pens(pens: list[Pen], disciplines: Container[str]) -> list[Pen]:
+    """Tidied. Raises RuleBroken naming the pen, or the discipline that the project does not have."""
     if len(pens) > MOST_PENS:
         raise RuleBroken("too_many_pens", f"A roll has at most {MOST_PENS} pens.")
     tidy = []
@@ -53,5 +85,6 @@ def check_pens(pens: list[Pen]) -> list[Pen]:
         if not name:
             raise RuleBroken("name_missing", "Every pen has a name.")
         check_look(pen.kind, pen.look)
-        tidy.append(Pen(name, pen.kind, pen.look, check_label(pen.label), check_text(pen.text, required=False)))
+        text, discipline = check_text(pen.text, required=False), check_discipline(pen.discipline, disciplines)
+        tidy.append(Pen(name, pen.kind, pen.look, check_label(pen.label), text, discipline))
     return tidy

@@ -37,8 +37,8 @@ from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
 Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 """The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
 _HEADS = (
-    "Mark", "Number", "Page", "Text", "Measured", "Label", "State", "Author", "Company", "Drawn", "Inked", "For",
-    "Answers", "Left mm", "Upper mm",
+    "Mark", "Number", "Page", "Text", "Measured", "Label", "Discipline", "State", "Author", "Company", "Drawn", "Inked",
+    "For", "Answers", "Left mm", "Upper mm",
 )  # fmt: skip
 _WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 70, 70)
 
@@ -139,7 +139,8 @@ def filed_marks(session: Session, rows: list[MarkRow]) -> list[FiledMark]:
     return [
         FiledMark(
             id=row.id, page=row.page, kind=MarkKind(row.kind), points=tuple((x, y) for x, y in row.points),
-            look=look_of(row), text=row.text, label=row.label, author=row.other_author or _named(people[row.author_id]),
+            look=look_of(row), text=row.text, label=row.label, discipline=row.discipline,
+            author=row.other_author or _named(people[row.author_id]),
             drawn_at=row.drawn_at, changed_at=row.changed_at or row.inked_at or row.drawn_at, pin_number=row.pin_number,
             state=MarkState(row.state), state_by=_named(people[row.state_by]) if row.state_by else "",
             state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=tuple(row.rings),
@@ -171,7 +172,7 @@ def _table(
         left, upper = _place_mm(mark, pages[mark.page]) if mark.page in pages else (None, None)
         yield [
             subject_of(mark), mark.pin_number, mark.page + 1, mark.text,
-            mark.measured.words if mark.measured else "", mark.label, mark.state.value, author.name,
+            mark.measured.words if mark.measured else "", mark.label, mark.discipline, mark.state.value, author.name,
             author.company, _local(mark.drawn_at, zone), _local(mark.changed_at, zone), meant.name if meant else "",
             answers, left, upper,
         ]  # fmt: skip

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Container, Iterable, Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -27,6 +27,7 @@ from nod.store.tables import (
     DocumentRow,
     MarkRow,
     PersonRow,
+    ProjectRow,
     ReplyRow,
 )
 
@@ -45,6 +46,7 @@ class NewMark(Command):
     look: MarkLook = MarkLook()
     text: str = ""
     label: str = ""
+    discipline: str = ""
     rings: list[int] = Field(default_factory=list)
     aim_pt: float = Field(default=0.0, ge=0, le=1000)
 
@@ -63,6 +65,7 @@ class MarkChange(Command):
     look: MarkLook | None = None
     text: str | None = None
     label: str | None = None
+    discipline: str | None = None
     meant_for: str | None = None
     locked: bool | None = None
     rank: int | None = Field(default=None, ge=-1_000_000, le=1_000_000)
@@ -88,7 +91,8 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
         revision, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
         _check_count(len(command.marks))
         pages = act.session.get_one(BlobRow, revision.sha256).page_count
-        rows = [_drawn(act, document, revision_id, each, pages) for each in command.marks]
+        known = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
+        rows = [_drawn(act, document, revision_id, each, pages, known) for each in command.marks]
         check_measures(act, revision_id, rows)
         act.session.add_all(rows)
         act.session.flush()
@@ -114,7 +118,9 @@ def _check_count(count: int) -> None:
         raise RuleBroken("too_many_changes", f"From 1 to {MOST_AT_ONCE} marks are drawn or changed at once.")
 
 
-def _drawn(act: Act, document: DocumentRow, revision_id: str, new: NewMark, pages: int) -> MarkRow:
+def _drawn(
+    act: Act, document: DocumentRow, revision_id: str, new: NewMark, pages: int, disciplines: Container[str]
+) -> MarkRow:
     look = Look(**new.look.model_dump())
     rules.check_shape(Shape(MarkKind(new.kind), tuple(new.points), look))
     if new.page >= pages:
@@ -123,7 +129,7 @@ def _drawn(act: Act, document: DocumentRow, revision_id: str, new: NewMark, page
         id=new_id(), document_id=document.id, revision_id=revision_id, page=new.page, kind=new.kind,
         points=[list(point) for point in new.points], look=asdict(look), label=rules.check_label(new.label),
         text=rules.check_text(new.text, required=False), author_id=act.actor.person_id, drawn_at=act.at,
-        rings=new.rings, aim_pt=new.aim_pt, version=1,
+        rings=new.rings, aim_pt=new.aim_pt, version=1, discipline=rules.check_discipline(new.discipline, disciplines),
     )  # fmt: skip
 
 
@@ -131,7 +137,7 @@ def content_of(row: MarkRow) -> dict[str, Any]:
     """What the trail keeps of a mark."""
     kept = {
         "kind": row.kind, "page": row.page + 1, "points": row.points, "text": row.text, "state": row.state,
-        "outlines": row.rings, "look": row.look, "label": row.label,
+        "outlines": row.rings, "look": row.look, "label": row.label, "discipline": row.discipline,
         "meant for": row.meant_for, "locked": row.locked, "rank": row.rank,
     }  # fmt: skip
     return {key: value for key, value in kept.items() if value not in ("", False, []) or key == "text"}
@@ -232,6 +238,9 @@ def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -
         row.text = rules.check_text(change.text, required=False)
     if change.label is not None:
         row.label = rules.check_label(change.label)
+    if change.discipline is not None:
+        known = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
+        row.discipline = rules.check_discipline(change.discipline, known)
     if change.meant_for is not None:
         row.meant_for = _meant(act, document, change.meant_for)
     row.locked = row.locked if change.locked is None else change.locked

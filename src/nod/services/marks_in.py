@@ -129,7 +129,8 @@ class _Taking:
         row = MarkRow(
             id=new_id(), document_id=self._document.id, revision_id=self._revision_id, page=mark.page,
             kind=mark.kind.value, points=[list(point) for point in mark.points], look=asdict(mark.look), text=mark.text,
-            label=mark.label, rings=list(mark.rings), aim_pt=0.0, rank=0, locked=False, meant_for="", state="open",
+            label=mark.label, discipline=mark.discipline,
+            rings=list(mark.rings), aim_pt=0.0, rank=0, locked=False, meant_for="", state="open",
             author_id=self._act.actor.person_id, other_author=mark.author or "nobody named", file_id=mark.id,
             drawn_at=min(mark.drawn_at, self._act.at), changed_at=min(mark.changed_at, self._act.at),
             inked_at=self._act.at, version=1, thread_id="", carried_from="",
@@ -234,7 +235,7 @@ class _Taking:
 def _content_in(mark: FiledMark) -> dict[str, object]:
     return {
         "points": [list(point) for point in mark.points], "look": asdict(mark.look), "text": mark.text,
-        "label": mark.label, "rings": list(mark.rings),
+        "label": mark.label, "discipline": mark.discipline, "rings": list(mark.rings),
     }  # fmt: skip
 
 

@@ -71,6 +71,7 @@ class Mark(Answered):
     look: MarkLook
     text: str
     label: str
+    discipline: str
     measured: MeasuredShown | None
     pin_number: int | None
     state: str
@@ -169,6 +170,7 @@ def _mark(
     return Mark(
         id=row.id, version=row.version, page=row.page, kind=kind, points=[(x, y) for x, y in row.points],
         rings=row.rings, measured=measured, look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label,
+        discipline=row.discipline,
         pin_number=row.pin_number, state=row.state, author=people[row.author_id],
         other_author=row.other_author, meant_for=people.get(row.meant_for), locked=row.locked,
         rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,

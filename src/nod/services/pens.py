@@ -15,6 +15,7 @@ from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting, check_version
 from nod.services.marks_view import Kind, MarkLook
+from nod.services.projects import ink_convention
 from nod.services.seats import Actor, take_seat
 from nod.store.tables import PenRollRow
 
@@ -27,16 +28,22 @@ class PenShown(Command, Answered):
     look: MarkLook = MarkLook()
     label: str = ""
     text: str = ""
+    discipline: str = ""
 
 
 class PenRolls(Answered):
-    """`own` is the first roll while one has put together none, and `own_version` 0 then."""
+    """`own` is the first roll while one has put together none, and `own_version` 0 then.
+
+    All in the inks of the project's convention: `by` says what that goes by, empty for none, `inks` has them by code.
+    """
 
     own: list[PenShown]
     own_version: int
     project: list[PenShown]
     project_version: int
     may_share: bool
+    by: str
+    inks: dict[str, str]
 
 
 class KeepPens(Command):
@@ -56,10 +63,13 @@ def list_pens(context: Context, actor: Actor, project_id: str) -> PenRolls:
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         own, shared = _roll(session, project_id, actor.private_id), _roll(session, project_id, "")
+        convention = ink_convention(seat.project)
+        rolls = (_kept(own.pens) if own else FIRST_ROLL, _kept(shared.pens) if shared else ())
+        mine, projects = ([_pen(convention.applied(pen, actor.company_code)) for pen in roll] for roll in rolls)
         return PenRolls(
-            own=_shown(own.pens) if own else [_pen(each) for each in FIRST_ROLL], own_version=own.version if own else 0,
-            project=_shown(shared.pens) if shared else [], project_version=shared.version if shared else 0,
-            may_share=seat.runs and actor.looker is None,
+            own=mine, own_version=own.version if own else 0, project=projects,
+            project_version=shared.version if shared else 0, may_share=seat.runs and actor.looker is None,
+            by=convention.by, inks=dict(convention.inks),
         )  # fmt: skip
 
 
@@ -67,8 +77,12 @@ def _roll(session: Session, project_id: str, person_id: str) -> PenRollRow | Non
     return session.get(PenRollRow, (project_id, person_id))
 
 
-def _shown(pens: list[Any]) -> list[PenShown]:
-    return [PenShown.model_validate(each) for each in pens]
+def _kept(pens: list[Any]) -> list[Pen]:
+    return [_told(PenShown.model_validate(each)) for each in pens]
+
+
+def _told(pen: PenShown) -> Pen:
+    return Pen(pen.name, MarkKind(pen.kind), Look(**pen.look.model_dump()), pen.label, pen.text, pen.discipline)
 
 
 def _pen(pen: Pen) -> PenShown:
@@ -81,11 +95,8 @@ def keep_pens(context: Context, actor: Actor, command: KeepPens) -> PensKept:
         seat = act.enter(command.project_id, Level.READ)
         if command.shared:
             seat.need_to_run()
-        pens = [
-            Pen(each.name, MarkKind(each.kind), Look(**each.look.model_dump()), each.label, each.text)
-            for each in command.pens
-        ]
-        kept = [_pen(each).model_dump() for each in rules.check_pens(pens)]
+        pens = [_told(each) for each in command.pens]
+        kept = [_pen(each).model_dump() for each in rules.check_pens(pens, seat.project.rules["disciplines"])]
         owner = "" if command.shared else actor.person_id
         row = _roll(act.session, command.project_id, owner)
         check_version(command.version, row.version if row else 0, "pens")

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from nod.core.access import Grantee, Level, To
 from nod.core.intake import Rules
 from nod.core.numbering import Convention, NumberField
+from nod.core.pens import InkConvention
 from nod.core.revisions import Scheme
 from nod.core.tools import DEFAULT_ROLES, TOOLS
 from nod.core.trail import Fact, Subject
@@ -63,6 +64,12 @@ def rules_of(project: ProjectRow) -> Rules:
     )
 
 
+def ink_convention(project: ProjectRow) -> InkConvention:
+    """Projects begun before there were such conventions have none."""
+    kept = project.rules.get("mark_inks", {})
+    return InkConvention(kept.get("by", ""), kept.get("inks", {}))
+
+
 def next_running(session: Session, project_id: str, series: str) -> int:
     """The next number of a series, from 1; given out for good with the transaction."""
     row = session.get(SeriesRow, (project_id, series))
@@ -87,6 +94,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "tools": list(TOOLS),
         "fields": [],
         "notices": {},
+        "mark_inks": {"by": "", "inks": {}},
     }
 
 

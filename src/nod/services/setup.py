@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core import number_patterns, project_rules, revisions
 from nod.core.notices import check_setting
 from nod.core.numbering import Convention, NumberField, check_number
+from nod.core.pens import InkConvention, check_convention
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.revisions import Scheme
 from nod.core.tools import TOOLS, Role
@@ -22,7 +23,7 @@ from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, take_seat, tree_of
-from nod.services.setup_view import CodeWords, NumberFieldSet, Profile, TypedField, VerdictSet
+from nod.services.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet, companies_of
 from nod.store.ids import new_id
 from nod.store.tables import DocumentRow, DocumentValueRow, MembershipRow, ProjectRow
 
@@ -92,6 +93,10 @@ class SetGroupNotices(Command):
 
     version: int
     hows: dict[str, dict[str, str]]
+
+
+class SetMarkInks(MarkInks):
+    version: int
 
 
 class Saved(Answered):
@@ -288,3 +293,12 @@ def set_group_notices(context: Context, actor: Actor, project_id: str, command: 
             if role not in known:
                 raise RuleBroken("role_unknown", f"There is no role {role} in this project.", role)
         return _set_rules(act, project, "notices", {"notices": command.hows})
+
+
+def set_mark_inks(context: Context, actor: Actor, project_id: str, command: SetMarkInks) -> Saved:
+    """Which ink a discipline or a company draws in. Marks that are there keep theirs."""
+    with acting(context, actor) as act:
+        _, project = open_setup(act, project_id, command.version)
+        known = project.rules["disciplines"] if command.by == "discipline" else companies_of(act.session, project_id)
+        convention = check_convention(InkConvention(command.by, command.inks), known)
+        return _set_rules(act, project, "colours of marks", {"mark_inks": asdict(convention)})

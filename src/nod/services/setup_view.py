@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import date
 from typing import Any, Literal
 
@@ -10,13 +11,14 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core import number_patterns, project_rules, revisions
+from nod.core.marks import INKS
 from nod.core.notices import DEFAULTS, HOW, KINDS
 from nod.core.numbering import NumberField
 from nod.services.answers import Answered, Command
 from nod.services.context import Context
-from nod.services.projects import rules_of
+from nod.services.projects import ink_convention, rules_of
 from nod.services.seats import Actor, take_seat
-from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
+from nod.store.tables import CompanyRow, DocumentRow, HolidayRow, MembershipRow, PersonRow, ProjectRow
 
 
 class CodeWords(Command):
@@ -75,6 +77,13 @@ class RoleNotices(Answered):
     hows: dict[str, str]
 
 
+class MarkInks(Command):
+    """The ink of each discipline's or company's marks, by its code. `by` empty for no convention."""
+
+    by: Literal["", "discipline", "company"]
+    inks: dict[str, str]
+
+
 class Setup(Answered):
     """A project's whole set-up, as its page shows it. `example` is a number that keeps the convention."""
 
@@ -100,6 +109,10 @@ class Setup(Answered):
     notice_kinds: list[CodeWords]
     notice_hows: list[CodeWords]
     documents: int
+    mark_inks: MarkInks
+    disciplines: list[CodeWords]
+    companies: list[CodeWords]
+    inks: dict[str, str]
 
 
 def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
@@ -132,6 +145,10 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             notice_kinds=_listed(KINDS),
             notice_hows=_listed(HOW),
             documents=_documents(session, project_id),
+            mark_inks=MarkInks.model_validate(asdict(ink_convention(project))),
+            disciplines=_listed(project.rules["disciplines"]),
+            companies=_listed(companies_of(session, project_id)),
+            inks=INKS,
         )
 
 
@@ -153,6 +170,19 @@ def _group_notices(project: ProjectRow) -> list[RoleNotices]:
         )
         for code, name in names.items()
     ]
+
+
+def companies_of(session: Session, project_id: str) -> dict[str, str]:
+    """Code to name, of all whose people are in the project."""
+    query = (
+        select(CompanyRow.code, CompanyRow.name)
+        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
+        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+        .where(MembershipRow.project_id == project_id)
+        .distinct()
+        .order_by(CompanyRow.code)
+    )
+    return {code: name for code, name in session.execute(query)}
 
 
 def _documents(session: Session, project_id: str) -> int:

@@ -11,6 +11,7 @@ from nod.services.setup import (
     SetCodes,
     SetFields,
     SetGroupNotices,
+    SetMarkInks,
     SetNumbering,
     SetProfile,
     SetRoles,
@@ -101,6 +102,13 @@ def set_roles(path: ProjectPath, body: SetRoles) -> Saved:
 def set_group_notices(path: ProjectPath, body: SetGroupNotices) -> Saved:
     """How groups are told of what, unless a person sets their own."""
     return setup.set_group_notices(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/mark-inks", responses=answers(Saved))
+@permission("lead")
+def set_mark_inks(path: ProjectPath, body: SetMarkInks) -> Saved:
+    """Which ink a discipline or a company draws in."""
+    return setup.set_mark_inks(context(), actor(), path.project_id, body)
 
 
 @api.post("/api/starters", responses=answers())

@@ -44,6 +44,7 @@ function cloudAround(laid: LaidOver, { box: [left, upper, right, lower] }: Regio
     },
     text: `Changed since ${laid.before.number} ${laid.before.revision}.`,
     label: 'changed',
+    discipline: '',
     rings: [],
     aim_pt: 0,
   }

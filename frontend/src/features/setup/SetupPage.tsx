@@ -8,6 +8,7 @@ import { CodesSection } from './CodesSection'
 import { CompaniesSection } from './CompaniesSection'
 import { DaysSection } from './DaysSection'
 import { FieldsSection } from './FieldsSection'
+import { MarksSection } from './MarksSection'
 import { NoticesSection } from './NoticesSection'
 import { NumbersSection } from './NumbersSection'
 import { PeopleSection } from './PeopleSection'
@@ -33,6 +34,7 @@ const PARTS: readonly Part[] = [
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
   { key: 'days', words: 'Working days', part: DaysSection },
   { key: 'fields', words: 'Fields', part: FieldsSection },
+  { key: 'marks', words: 'Colours of marks', part: MarksSection },
   { key: 'notices', words: 'Notices', part: NoticesSection },
   { key: 'starter', words: 'Starter', part: StarterSection },
 ]

@@ -48,7 +48,7 @@ export function useSave<T>(draft: Draft<T>, save: (value: T, version: number) =>
   return useMutation({
     mutationFn: () => save(draft.value, draft.version),
     onSuccess: async () => {
-      for (const key of ['setup', 'me', 'people', 'register'])
+      for (const key of ['setup', 'me', 'people', 'register', 'pens'])
         await client.invalidateQueries({ queryKey: [key] })
       draft.reset()
     },

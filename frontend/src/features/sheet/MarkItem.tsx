@@ -2,6 +2,7 @@ import { useEffect, useRef, useState, type FormEvent } from 'react'
 
 import { Link } from '@tanstack/react-router'
 
+import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { When } from '../../ui/Standing'
 import { Touched } from './CarryForward'
@@ -170,9 +171,15 @@ function Said({ mark: { measured, text }, editing }: { mark: Mark; editing: bool
 
 /** What else is known of a mark at a glance. */
 function Below({ mark, open }: { mark: Mark; open: boolean }) {
+  const { project } = useSeat()
   const replies = mark.replies.length
   return (
     <span className="flex flex-wrap gap-x-2 text-[12.5px] text-second">
+      {mark.discipline && (
+        <span className="border border-line px-1" title="Discipline">
+          {project.disciplines[mark.discipline] ?? mark.discipline}
+        </span>
+      )}
       {mark.label && <span className="border border-line px-1">{mark.label}</span>}
       {mark.meant_for && <span>for {mark.meant_for.name}</span>}
       {mark.locked && <span>locked</span>}

@@ -2,6 +2,7 @@ import { Filter } from 'lucide-react'
 import { useState } from 'react'
 
 import type { Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select } from '../../ui/Field'
 import { IconButton } from '../../ui/IconButton'
@@ -142,11 +143,20 @@ interface FiltersProps {
 }
 
 function Filters({ all, filter, onFilter }: FiltersProps) {
+  const { project } = useSeat()
   const any = { code: '', words: 'any' }
   const fields = [
     ['author', 'Author', choicesOf(all, ({ author }) => ({ code: author.id, words: author.name }))],
     ['company', 'Company', choicesOf(all, ({ author }) => ({ code: author.company, words: author.company }))],
     ['state', 'State', Object.entries(STATES).map(([code, words]) => ({ code, words }))],
+    [
+      'discipline',
+      'Discipline',
+      choicesOf(all, ({ discipline }) => ({
+        code: discipline,
+        words: project.disciplines[discipline] ?? discipline,
+      })),
+    ],
     ['label', 'Label', choicesOf(all, ({ label }) => ({ code: label, words: label }))],
   ] as const
   return (

@@ -3,12 +3,15 @@ import { ArrowDownToLine, ArrowUpToLine, Lock, LockOpen } from 'lucide-react'
 import { useState } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select } from '../../ui/Field'
 import { IconButton } from '../../ui/IconButton'
 import { WRITTEN } from '../../domain/shapes'
+import { disciplinesOf } from './disciplines'
 import type { Acts } from './useActs'
 import type { Change, Look, Mark } from './useMarks'
+import { usePens } from './usePens'
 
 interface Props {
   mark: Mark
@@ -20,10 +23,17 @@ interface Props {
 
 /** What one may still change of one's own mark, until somebody has answered. */
 export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
+  const { project } = useSeat()
   const [text, setText] = useState(mark.text)
   const [label, setLabel] = useState(mark.label)
   const changed = text.trim() !== mark.text
   const change = (to: Change) => acts.change([{ mark, to }])
+  const { rolls } = usePens(project.id)
+  /** By the project's convention a discipline may have an ink of its own. */
+  const draftedBy = (discipline: string) => {
+    const ink = rolls.data?.by === 'discipline' ? rolls.data.inks[discipline] : undefined
+    change({ discipline, ...(ink && { look: { ...mark.look, colour: ink } }) })
+  }
   return (
     <div className="mt-2 flex flex-col gap-2">
       <form
@@ -99,6 +109,12 @@ export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
                 onBlur={() => label.trim() !== mark.label && change({ label })}
               />
             </label>
+            <Select
+              label="Discipline"
+              value={mark.discipline}
+              onChange={draftedBy}
+              choices={disciplinesOf(project)}
+            />
             <MeantFor mark={mark} revisionId={revisionId} onChange={(id) => change({ meant_for: id })} />
           </div>
         </>

@@ -48,6 +48,11 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
       className="absolute bottom-16 left-1/2 flex max-h-[70%] w-[560px] max-w-[calc(100%-1rem)] -translate-x-1/2 flex-col border border-second bg-surface"
     >
       <ErrorNote error={trouble ?? pens.error} />
+      {rolls.by && (
+        <p className="border-b border-line px-3 py-1.5 text-list text-second">
+          In this project every {rolls.by} has its ink; pens come in that.
+        </p>
+      )}
       <div className="grid min-h-0 grid-cols-2 divide-x divide-line overflow-auto">
         <div>
           <h2 className="border-b border-line bg-paper px-3 py-1.5 text-[14px] font-semibold">Mine</h2>
@@ -179,6 +184,7 @@ function Take({ pen, inks, hand, onTaken }: TakeProps) {
     >
       <KindIcon kind={pen.kind} symbol={pen.look?.symbol ?? ''} colour={inks[pen.look?.colour ?? 'red']} />
       <span className="truncate">{pen.name}</span>
+      {pen.discipline && <span className="code text-[11.5px] text-second">{pen.discipline}</span>}
     </button>
   )
 }

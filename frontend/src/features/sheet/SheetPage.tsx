@@ -134,18 +134,28 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     if (!rolls) return
     const words = mark.kind === 'stamp' ? mark.text : ''
     const name = mark.label || words.slice(0, 40) || `${KIND_WORDS[mark.kind]}, ${mark.look.colour}`
-    const pen = { name, kind: mark.kind, look: mark.look, label: mark.label, text: words }
+    const pen = {
+      name,
+      kind: mark.kind,
+      look: mark.look,
+      label: mark.label,
+      text: words,
+      discipline: mark.discipline,
+    }
     pens.keep(false, (now) => [...now, pen])
     setRollOpen(true)
   }
 
   /** The next outline that is drawn is cut out of an area. */
   function cutHole(mark: Mark) {
-    hand.take({ name: 'Hole', kind: 'area', look: mark.look, label: '', text: '' }, (hole) => {
-      const points = [...mark.points, ...hole]
-      const rings = [...(mark.rings.length ? mark.rings : [mark.points.length]), hole.length]
-      acts.change([{ mark, to: { points, rings } }])
-    })
+    hand.take(
+      { name: 'Hole', kind: 'area', look: mark.look, label: '', text: '', discipline: '' },
+      (hole) => {
+        const points = [...mark.points, ...hole]
+        const rings = [...(mark.rings.length ? mark.rings : [mark.points.length]), hole.length]
+        acts.change([{ mark, to: { points, rings } }])
+      },
+    )
   }
 
   /** Along the list that the sheet was opened from. */

@@ -8,9 +8,17 @@ export interface MarkFilter {
   company: string
   state: string
   label: string
+  discipline: string
 }
 
-export const NO_FILTER: MarkFilter = { words: '', author: '', company: '', state: '', label: '' }
+export const NO_FILTER: MarkFilter = {
+  words: '',
+  author: '',
+  company: '',
+  state: '',
+  label: '',
+  discipline: '',
+}
 
 export const STATES = {
   open: 'Open',
@@ -26,6 +34,7 @@ export function fits(mark: Mark, filter: MarkFilter): boolean {
     (!filter.company || mark.author.company === filter.company) &&
     (!filter.state || mark.state === filter.state) &&
     (!filter.label || mark.label === filter.label) &&
+    (!filter.discipline || mark.discipline === filter.discipline) &&
     saysAll(mark, filter.words)
   )
 }

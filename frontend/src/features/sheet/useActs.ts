@@ -120,6 +120,7 @@ function wasBefore(mark: Mark, to: Change): Change {
     look: mark.look,
     text: mark.text,
     label: mark.label,
+    discipline: mark.discipline,
     meant_for: mark.meant_for?.id ?? '',
     locked: mark.locked,
     rank: mark.rank,

@@ -115,6 +115,7 @@ export function useHand({
       look: pen.look ?? {},
       text: pen.text ?? '',
       label: pen.label ?? '',
+      discipline: pen.discipline ?? '',
       rings: [],
       aim_pt: aimPt,
     }
@@ -291,6 +292,7 @@ export function useHand({
         look: mark.look,
         text: mark.text,
         label: mark.label,
+        discipline: mark.discipline,
         rings: mark.rings,
         aim_pt: 0,
       }))

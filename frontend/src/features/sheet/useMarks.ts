@@ -13,7 +13,7 @@ export type MarkState = Schemas['SetMarkState']['state']
 export type Change = Partial<
   Pick<
     Schemas['MarkChange'],
-    'points' | 'rings' | 'look' | 'text' | 'label' | 'meant_for' | 'locked' | 'rank'
+    'points' | 'rings' | 'look' | 'text' | 'label' | 'discipline' | 'meant_for' | 'locked' | 'rank'
   >
 >
 
@@ -23,6 +23,7 @@ const EMPTY: Change = {
   look: null,
   text: null,
   label: null,
+  discipline: null,
   meant_for: null,
   locked: null,
   rank: null,
@@ -178,6 +179,7 @@ function shownAs(mark: Mark, to: Change | undefined): Mark {
     look: to.look ?? mark.look,
     text: to.text ?? mark.text,
     label: to.label ?? mark.label,
+    discipline: to.discipline ?? mark.discipline,
     locked: to.locked ?? mark.locked,
   }
 }

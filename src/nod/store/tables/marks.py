@@ -34,6 +34,7 @@ class MarkRow(Base):
     removed_at: Mapped[datetime | None]
     look: Mapped[dict[str, Any]] = mapped_column(default=dict)
     label: Mapped[str] = mapped_column(default="")
+    discipline: Mapped[str] = mapped_column(default="")
     meant_for: Mapped[str] = mapped_column(default="")
     locked: Mapped[bool] = mapped_column(default=False)
     rank: Mapped[int] = mapped_column(default=0)

@@ -1,0 +1,93 @@
+import { api, unwrap } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Select } from '../../ui/Field'
+import { SaveBar, Section, WithSetup } from './Section'
+import { useDraft, useSave, type Setup } from './useSetup'
+
+/** In which ink a discipline or a company marks. */
+export function MarksSection() {
+  return <WithSetup what="the colours of marks" form={Form} />
+}
+
+const BY = [
+  { code: '', words: 'nothing: everybody as they like' },
+  { code: 'discipline', words: 'the discipline of the pen' },
+  { code: 'company', words: 'the company of who draws' },
+]
+
+function Form({ setup }: { setup: Setup }) {
+  const { project } = useSeat()
+  const draft = useDraft(setup.mark_inks, setup.version)
+  const save = useSave(draft, (value, version) =>
+    unwrap(
+      api.PUT('/api/projects/{project_id}/mark-inks', {
+        params: { path: { project_id: project.id } },
+        body: { version, ...value },
+      }),
+    ),
+  )
+  const { by, inks } = draft.value
+  const lines = by === 'discipline' ? setup.disciplines : by === 'company' ? setup.companies : []
+  const any = { code: '', words: 'its pens’ own' }
+  const choices = [any, ...Object.keys(setup.inks).map((name) => ({ code: name, words: name }))]
+  return (
+    <Section
+      title="Colours of marks"
+      about="Pens are offered in these inks, so that a mark tells from afar whose it is. Marks that are there keep theirs."
+    >
+      <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
+        <div className="w-[320px]">
+          <Select
+            label="The ink goes by"
+            value={by}
+            disabled={!project.leads}
+            onChange={(next) =>
+              draft.change({
+                by: next as typeof by,
+                inks: next === setup.mark_inks.by ? setup.mark_inks.inks : {},
+              })
+            }
+            choices={BY}
+          />
+        </div>
+        {lines.length > 0 && (
+          <table className="mt-4 text-list">
+            <thead className="text-left text-[12px] text-second">
+              <tr>
+                <th className="w-[60px] py-1.5 font-semibold">Code</th>
+                <th className="w-[260px] font-semibold">{by === 'company' ? 'Company' : 'Discipline'}</th>
+                <th className="w-[200px] font-semibold">Ink</th>
+              </tr>
+            </thead>
+            <tbody>
+              {lines.map(({ code, words }) => (
+                <tr key={code} className="border-t border-line/60">
+                  <td className="code py-1">{code}</td>
+                  <th scope="row" className="text-left font-medium">
+                    {words}
+                  </th>
+                  <td className="flex items-center gap-2 py-1">
+                    <span
+                      aria-hidden
+                      className="size-4 shrink-0 border border-line"
+                      style={{ background: setup.inks[inks[code] ?? ''] }}
+                    />
+                    <Select
+                      hideLabel
+                      label={`Ink of ${words}`}
+                      value={inks[code] ?? ''}
+                      disabled={!project.leads}
+                      onChange={(ink) => draft.change({ by, inks: { ...inks, [code]: ink } })}
+                      choices={choices}
+                    />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        )}
+      </div>
+      <SaveBar draft={draft} save={save} may={project.leads} />
+    </Section>
+  )
+}
