@@ -1,5 +1,6 @@
 """Marks taken in from files: who is named, what is newer, what is told, and nothing twice."""
 
+import hashlib
 import io
 from datetime import timedelta
 
@@ -8,7 +9,7 @@ import pytest
 from pikepdf import Array, String
 
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
-from nod.services import mark_files, mark_threads, marks_in
+from nod.services import mark_files, mark_files_in, mark_threads, marks_in
 from tests.outside import shared_data
 from tests.world import name, pdf
 
@@ -169,3 +170,46 @@ def test_readers_and_strangers_take_nothing_in(world, sheet):
         _take_in(world, sheet, b"", "yusuf")
     with pytest.raises(NotAllowed):
         _take_in(world, sheet, b"", "junpei")
+
+
+def _files(world, sheet, who="anouk"):
+    return mark_files_in.list_mark_files(world.context, world.actor(who), sheet).files
+
+
+def _with_a_sound(content):
+    """Beside the marks, an annotation that no mark of Nod can be."""
+    with pikepdf.open(io.BytesIO(content)) as made:
+        sound = pikepdf.Dictionary(
+            Type=pikepdf.Name.Annot, Subtype=pikepdf.Name.Sound, Rect=pikepdf.Array([10, 10, 30, 30]),
+            NM=pikepdf.String("said"), T=pikepdf.String("Ira Vance"),
+        )  # fmt: skip
+        made.pages[0].Annots.append(made.make_indirect(sound))
+        out = io.BytesIO()
+        made.save(out)
+        return out.getvalue()
+
+
+def test_the_file_is_kept_as_it_came_with_what_could_not_be_a_mark(world, sheet):
+    """Once, whoever takes it in again; for those who see the sheet, and every download is in the trail."""
+    _inked(world, sheet)
+    content = _with_a_sound(_export(world, sheet))
+    taken = _take_in(world, sheet, content)
+    assert [each.count for each in taken.told] == [1]
+    _take_in(world, sheet, content, "leilani")
+    (kept,) = _files(world, sheet)
+    assert (kept.name, kept.size_bytes, kept.taken_by.name) == ("marks.pdf", len(content), "Leilani Brandt")
+    assert kept.sha256 == hashlib.sha256(content).hexdigest()
+    assert kept.told == [f"1 {taken.told[0].words}"]
+    sent = mark_files_in.download_mark_file(world.context, world.actor("anouk"), sheet, kept.id)
+    assert (sent.path.read_bytes(), sent.name) == (content, "marks.pdf")
+    assert world.kinds()[-1] == "mark_file_downloaded"
+    with pytest.raises(NotFound):
+        _files(world, sheet, "yusuf")
+    with pytest.raises(NotFound):
+        mark_files_in.download_mark_file(world.context, world.actor("anouk"), sheet, "aaaaaaaaaaaaaaaa")
+
+
+def test_a_file_that_is_refused_is_not_kept(world, sheet):
+    with pytest.raises(RuleBroken):
+        _take_in(world, sheet, b"no marks at all")
+    assert _files(world, sheet) == []

@@ -27,6 +27,7 @@ LEADS_NOWHERE |= {
     "draw_revision_change",
     "remove_scale",
     "unlink_mark",
+    "download_mark_file",
 }
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 GRANT = {"kind": "role", "id": "reader", "level": "read"}
@@ -220,7 +221,8 @@ def _routes(app):
 def _address(rule, ids):
     values = {
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
-        "scale_id": "a" * 16, "link_id": "a" * 16, "kind": "document", "target": ids["document"],
+        "scale_id": "a" * 16, "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document",
+        "target": ids["document"],
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"], "code": ids["print"],

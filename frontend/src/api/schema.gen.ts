@@ -2196,6 +2196,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/mark-files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The files that marks were taken in from. */
+        get: operations["list_mark_files"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/mark-files/{file_id}/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One of them, as it came. A POST, because each download is recorded. */
+        post: operations["download_mark_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/marks": {
         parameters: {
             query?: never;
@@ -4520,6 +4554,8 @@ export interface components {
          * @description What is left out stays. A locked mark takes nothing but being unlocked. `rank`: what is higher lies on top.
          */
         MarkChange: {
+            /** Aim Pt */
+            aim_pt?: number | null;
             /** Discipline */
             discipline?: string | null;
             /** Id */
@@ -4544,6 +4580,33 @@ export interface components {
             text?: string | null;
             /** Version */
             version: number;
+        };
+        /**
+         * MarkFile
+         * @description `told` says in words what of it is no mark, or is shown as another kind of one.
+         */
+        MarkFile: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
+            taken_by: components["schemas"]["Who"];
+            /** Told */
+            told: string[];
+        };
+        /** MarkFiles */
+        MarkFiles: {
+            /** Files */
+            files: components["schemas"]["MarkFile"][];
         };
         /**
          * MarkInks
@@ -12741,6 +12804,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_mark_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkFiles"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_mark_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                file_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
                 };
             };
         };

@@ -134,6 +134,7 @@ KIND_WORDS: dict[str, str] = {
     "mark_unlinked": "took a link of a mark away",
     "mark_taken_in": "took a mark in from a file",
     "marks_taken_in": "took marks in from a file",
+    "mark_file_downloaded": "downloaded a file that marks came from",
     "mark_carried": "carried a mark forward",
     "sheet_printed": "printed a sheet",
     "scale_set": "set the scale of a sheet",

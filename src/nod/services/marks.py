@@ -68,6 +68,7 @@ class MarkChange(Command):
     discipline: str | None = None
     meant_for: str | None = None
     locked: bool | None = None
+    aim_pt: float | None = Field(default=None, ge=0, le=1000)
     rank: int | None = Field(default=None, ge=-1_000_000, le=1_000_000)
 
 
@@ -233,6 +234,8 @@ def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -
         points = tuple(change.points) if change.points is not None else tuple((x, y) for x, y in row.points)
         rules.check_shape(Shape(MarkKind(row.kind), points, look))
         row.points, row.look = [list(point) for point in points], asdict(look)
+        # Its places are as exact as the one that was placed worst.
+        row.aim_pt = max(row.aim_pt, change.aim_pt or 0.0)
     row.rings = row.rings if change.rings is None else change.rings
     if change.text is not None:
         row.text = rules.check_text(change.text, required=False)

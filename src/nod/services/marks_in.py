@@ -16,9 +16,10 @@ from nod.core.access import Level
 from nod.core.annotations import MarksIn, to_marks
 from nod.core.mark_files import FiledMark, FiledReply, Paper
 from nod.core.marks import MarkKind, MarkState, Shape
-from nod.core.refusals import RuleBroken
+from nod.core.refusals import DiskFull, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.formats.unfit import CannotAnnotate, NotXfdf
+from nod.services import mark_files_in
 from nod.services.answers import Answered
 from nod.services.context import Act, Context, acting
 from nod.services.mark_threads import next_pin
@@ -28,6 +29,7 @@ from nod.services.scales import pages_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
 from nod.services.title_blocks import box_of
+from nod.store.blobs import NoRoom, StoredBlob, room
 from nod.store.ids import new_id
 from nod.store.tables import DocumentRow, MarkRow, ReplyRow
 
@@ -62,7 +64,7 @@ def take_in_marks(
     with context.database.read() as session:
         revision, _, _ = see_revision(session, actor, revision_id, Level.MARK)
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(session, revision)]
-    found = _read(context, press, pieces, papers, context.clock.now())
+    found, kept = _read(context, press, pieces, papers, context.clock.now())
     if len(found.marks) > _MOST_MARKS:
         raise RuleBroken("too_many_changes", f"The file has more than {_MOST_MARKS} marks.", name[:80])
     with acting(context, actor) as act:
@@ -70,28 +72,39 @@ def take_in_marks(
         taking = _Taking(act, document, revision_id)
         for mark in found.marks:
             taking.take(mark)
-        _say(act, document, revision_id, name, taking)
-        return taking.answer(found)
+        answer = taking.answer(found)
+        _say(act, document, revision_id, name, taking, kept)
+        mark_files_in.keep(act, revision_id, name, kept, [each.model_dump() for each in answer.told])
+        return answer
 
 
-def _read(context: Context, press: Press, pieces: Iterable[bytes], papers: list[Paper], now: datetime) -> MarksIn:
+def _read(
+    context: Context, press: Press, pieces: Iterable[bytes], papers: list[Paper], now: datetime
+) -> tuple[MarksIn, StoredBlob]:
+    """And the file as it is kept from now on, whether or not all it says can be a mark."""
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         path = Path(aside) / "marks"
-        with path.open("wb") as file:
-            for piece in pieces:
-                file.write(piece)
+        try:
+            with room(), path.open("wb") as file:
+                for piece in pieces:
+                    file.write(piece)
+        except NoRoom as error:
+            raise DiskFull from error
         with path.open("rb") as file:
             head = file.read(1024)
         try:
             if b"%PDF" in head:
                 annotations, own_papers = press.annotations(path)
-                return to_marks(annotations, own_papers[: len(papers)] or papers, now)
+                found = to_marks(annotations, own_papers[: len(papers)] or papers, now)
+                return found, context.blobs.put_file(path)
             if path.stat().st_size > _LARGEST_XFDF_BYTES:
                 raise NotXfdf(f"The file is no PDF, and larger than {_LARGEST_XFDF_BYTES // 1024**2} MB.")
             # Half a second to load, and seldom asked for.
             from nod.formats.xfdf import read_xfdf
 
-            return to_marks(read_xfdf(path.read_bytes()), papers, now)
+            return to_marks(read_xfdf(path.read_bytes()), papers, now), context.blobs.put_file(path)
+        except NoRoom as error:
+            raise DiskFull from error
         except (CannotAnnotate, NotXfdf) as error:
             raise RuleBroken("marks_unreadable", str(error)) from error
         except PressStopped as error:
@@ -239,8 +252,8 @@ def _content_in(mark: FiledMark) -> dict[str, object]:
     }  # fmt: skip
 
 
-def _say(act: Act, document: DocumentRow, revision_id: str, name: str, taking: _Taking) -> None:
-    after = {"file": name[:200], **{key: value for key, value in taking.count.items() if value}}
+def _say(act: Act, document: DocumentRow, revision_id: str, name: str, taking: _Taking, kept: StoredBlob) -> None:
+    after = {"file": name[:200], "sha256": kept.sha256, **{key: value for key, value in taking.count.items() if value}}
     about = f"{document.number} {document.revision}"
     subject, others = Subject("document", document.id), (Subject("revision", revision_id),)
     act.record(document.project_id, Fact("marks_taken_in", subject, about, others, after=after))

@@ -13,6 +13,7 @@ from nod.services import (
     link_targets,
     linked_marks,
     mark_files,
+    mark_files_in,
     mark_links,
     mark_threads,
     marks,
@@ -29,6 +30,7 @@ from nod.services.carrying import CarryList, CarryMarks
 from nod.services.exporting import Exported
 from nod.services.link_targets import LinkKind, LinkTargets
 from nod.services.linked_marks import LinkedMarks
+from nod.services.mark_files_in import MarkFiles
 from nod.services.mark_links import LinkMark
 from nod.services.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks import BringBackMarks, ChangeMarks, DrawMarks, RemoveMarks
@@ -40,7 +42,7 @@ from nod.services.scales import SetScale, SheetScales
 from nod.services.sheet_links import SheetLinks
 from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Corners, Layers, Sheet
-from nod.web.answering import answers, feature, send_picture
+from nod.web.answering import answers, feature, send, send_picture
 from nod.web.bodies import body_pieces
 from nod.web.guard import actor, context, permission, press
 
@@ -109,6 +111,11 @@ class PensQuery(BaseModel):
 
 class MarkPath(BaseModel):
     mark_id: str
+
+
+class MarkFilePath(BaseModel):
+    revision_id: str
+    file_id: str
 
 
 class LinkPath(BaseModel):
@@ -243,6 +250,20 @@ def take_in_marks(path: RevisionPath, query: FileName) -> TakenIn:
     """Take marks in from a PDF or XFDF, which is the body."""
     request.max_content_length = marks_in.LARGEST_BYTES
     return marks_in.take_in_marks(context(), press(), actor(), path.revision_id, query.name, body_pieces())
+
+
+@api.get("/api/sheets/<revision_id>/mark-files", responses=answers(MarkFiles))
+@permission("read")
+def list_mark_files(path: RevisionPath) -> MarkFiles:
+    """The files that marks were taken in from."""
+    return mark_files_in.list_mark_files(context(), actor(), path.revision_id)
+
+
+@api.post("/api/sheets/<revision_id>/mark-files/<file_id>/download")
+@permission("read")
+def download_mark_file(path: MarkFilePath) -> Response:
+    """One of them, as it came. A POST, because each download is recorded."""
+    return send(mark_files_in.download_mark_file(context(), actor(), path.revision_id, path.file_id))
 
 
 def _sent(made: Exported) -> Response:

@@ -8,6 +8,7 @@ import { download } from '../../api/download'
 import { putFile } from '../../api/putFile'
 import { Button } from '../../ui/Button'
 import { ErrorNote } from '../../ui/Notes'
+import { MarkFiles } from './MarkFiles'
 import { PrintDialog } from './PrintDialog'
 
 type TakenIn = Schemas['TakenIn']
@@ -39,9 +40,13 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
   const client = useQueryClient()
   const file = useRef<HTMLInputElement>(null)
   const [printing, setPrinting] = useState(false)
+  const [files, setFiles] = useState(false)
   const taking = useMutation({
     mutationFn: (chosen: File) => takeIn(revisionId, chosen),
-    onSettled: () => client.invalidateQueries({ queryKey: ['marks', revisionId] }),
+    onSettled: () =>
+      Promise.all(
+        ['marks', 'mark-files'].map((key) => client.invalidateQueries({ queryKey: [key, revisionId] })),
+      ),
   })
   return (
     <>
@@ -80,6 +85,9 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
                 Take marks in from a PDF or XFDF …
               </DropdownMenu.Item>
             )}
+            <DropdownMenu.Item className={ITEM} onSelect={() => setFiles(true)}>
+              Files that marks came from …
+            </DropdownMenu.Item>
             <DropdownMenu.Item className={`${ITEM} border-t border-line`} onSelect={() => setPrinting(true)}>
               Print this sheet …
             </DropdownMenu.Item>
@@ -99,6 +107,7 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
           if (chosen) taking.mutate(chosen)
         }}
       />
+      <MarkFiles revisionId={revisionId} open={files} onClose={() => setFiles(false)} />
       <PrintDialog revisionId={revisionId} ink={ink} open={printing} onClose={() => setPrinting(false)} />
       {(taking.isPending || taking.error || taking.data) && (
         <div className="absolute inset-x-0 top-full z-20 border-b border-line bg-surface px-3 py-2 text-list">

@@ -102,7 +102,7 @@ export function useHand({
 
   function keep(points: readonly Point[]) {
     if (!pen) return
-    const aimPt = view.current?.pixel() ?? 0
+    const aimPt = snap.exact(points) ? 0 : (view.current?.pixel() ?? 0)
     if (aimed.current) {
       const then = aimed.current
       take(null)
@@ -195,8 +195,10 @@ export function useHand({
       setGesture(IDLE)
     } else if (gesture.kind === 'moving' || gesture.kind === 'shaping') {
       const touched = gesture.kind === 'moving' ? free : shapeable ? [shapeable] : []
+      // Moved as a whole it measures what it did; a place set anew is as exact as the view.
+      const aim = gesture.kind === 'shaping' ? { aim_pt: view.current?.pixel() ?? 0 } : {}
       if (!clicked && touched.length)
-        acts.change(touched.map((mark) => ({ mark, to: { points: onPage(heldAt(mark)) } })))
+        acts.change(touched.map((mark) => ({ mark, to: { points: onPage(heldAt(mark)), ...aim } })))
       else if (clicked && pressed.current.id && !event.shiftKey) choose([pressed.current.id])
       setGesture(IDLE)
     } else if (pen && gesture.kind !== 'idle') {
@@ -224,7 +226,7 @@ export function useHand({
     if (handle !== null && shapeable) {
       const from = handlesOf(shapeable.kind, seen(shapeable))[handle] ?? [0, 0]
       const points = reshaped(shapeable.kind, seen(shapeable), handle, add(from, by))
-      acts.change([{ mark: shapeable, to: { points: onPage(points) } }])
+      acts.change([{ mark: shapeable, to: { points: onPage(points), aim_pt: view.current?.pixel() ?? 0 } }])
     } else if (free.length) {
       acts.change(
         free.map((mark) => ({ mark, to: { points: onPage(seen(mark).map((point) => add(point, by))) } })),

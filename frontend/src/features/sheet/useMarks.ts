@@ -13,7 +13,7 @@ export type MarkState = Schemas['SetMarkState']['state']
 export type Change = Partial<
   Pick<
     Schemas['MarkChange'],
-    'points' | 'rings' | 'look' | 'text' | 'label' | 'discipline' | 'meant_for' | 'locked' | 'rank'
+    'points' | 'rings' | 'look' | 'text' | 'label' | 'discipline' | 'meant_for' | 'locked' | 'rank' | 'aim_pt'
   >
 >
 
@@ -27,6 +27,7 @@ const EMPTY: Change = {
   meant_for: null,
   locked: null,
   rank: null,
+  aim_pt: null,
 }
 
 export const pairs = (points: readonly Point[]) => points.map(([x, y]): [number, number] => [x, y])

@@ -28,6 +28,7 @@ export function useSnap(revisionId: string, page: number, toView: Affine, view: 
   const client = useQueryClient()
   const cells = useRef(new Map<string, readonly Point[]>())
   const [caught, setCaught] = useState<Point | null>(null)
+  const held = useRef(new Set<string>())
   const toPage = inverse(toView)
 
   function cornersAround(at: Point): readonly Point[] {
@@ -77,9 +78,15 @@ export function useSnap(revisionId: string, page: number, toView: Affine, view: 
         if (distance(corner, here) <= (best ? distance(best, here) : reach)) best = corner
       const seen = best && apply(toView, best)
       if (seen?.[0] !== caught?.[0] || seen?.[1] !== caught?.[1]) setCaught(seen)
+      if (seen) held.current.add(String(seen))
       return seen ?? at
     },
-    forget: () => setCaught(null),
+    /** Whether the drawing itself says where these points are, and not the hand. */
+    exact: (points: readonly Point[]) => points.every((each) => held.current.has(String(each))),
+    forget: () => {
+      held.current.clear()
+      setCaught(null)
+    },
   }
 }
 

@@ -24,6 +24,7 @@ from nod.store.tables.lists import (
 from nod.store.tables.marks import (
     LINK_ORDER,
     MARK_ORDER,
+    MarkFileRow,
     MarkLinkRow,
     MarkRow,
     PenRollRow,
@@ -76,6 +77,7 @@ __all__ = [
     "KeyLinkRow",
     "LiveEventFolderRow",
     "LiveEventRow",
+    "MarkFileRow",
     "MarkLinkRow",
     "MarkRow",
     "MarkTextRow",

@@ -92,6 +92,20 @@ class MarkLinkRow(Base):
     __table_args__ = (Index("ix_mark_link_target", "kind", "target"),)
 
 
+class MarkFileRow(Base):
+    """A file that marks were taken in from, kept as it came. `told` says what of it is no mark here."""
+
+    __tablename__ = "mark_file"
+    id: Mapped[Id]
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"), index=True)
+    sha256: Mapped[str]
+    name: Mapped[str]
+    size_bytes: Mapped[int]
+    told: Mapped[list[Any]] = mapped_column(default=list)
+    taken_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    taken_at: Mapped[datetime]
+
+
 LINK_ORDER = literal_column("mark_link.rowid", Integer)
 """The order in which links were made, also of those made in the same instant."""
 
