@@ -67,6 +67,16 @@ def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(vis
     page.get_by_role("button", name="Close", exact=True).click()
 
     page.get_by_role("button", name="Marks and files").click()
+    page.get_by_role("menuitem", name="Files that marks came from").click()
+    kept = page.get_by_role("dialog", name="Files that marks came from")
+    expect(kept.get_by_role("listitem")).to_have_count(2)
+    axe(page)
+    with page.expect_download() as given:
+        kept.get_by_role("button", name="Download").first.click()
+    assert given.value.path().stat().st_size > 500
+    page.keyboard.press("Escape")
+
+    page.get_by_role("button", name="Marks and files").click()
     page.get_by_role("menuitem", name="Print this sheet").click()
     page.get_by_label("Paper").select_option("A3")
     with page.expect_download() as given:

@@ -81,6 +81,18 @@ def test_two_revisions_are_compared_place_by_place_and_what_has_no_cloud_is_clou
         page.get_by_role("button", name=way).click()
         expect(page.get_by_role("button", name=way)).to_have_attribute("aria-pressed", "true")
         expect(page.get_by_test_id("sheet")).to_have_count(1 if way == "Overlay" else 2)
+    page.get_by_role("button", name="Beside").click()
+    both = page.get_by_test_id("sheet")
+    apart = [both.nth(each).locator("~ svg > g").first for each in (0, 1)]
+    page.get_by_label("Move together").click()
+    until(page, lambda: all(each.get_attribute("transform") for each in apart))
+    before = [each.get_attribute("transform") for each in apart]
+    page.mouse.move(1100 - 340, 500)
+    page.mouse.wheel(0, -300)
+    until(page, lambda: apart[1].get_attribute("transform") != before[1])
+    assert apart[0].get_attribute("transform") == before[0]
+    page.get_by_label("Move together").click()
+    page.get_by_role("button", name="Overlay").click()
     bare = places.get_by_text("no cloud").count()
     places.get_by_role("button", name=re.compile("^Cloud all")).click()
     expect(places.get_by_role("status")).to_contain_text(f"{bare} cloud")
@@ -123,6 +135,18 @@ def test_a_pen_catches_the_ends_of_the_drawings_lines(visit, nod):
     caught = page.get_by_test_id("caught").bounding_box()
     off = caught["x"] + caught["width"] / 2 - at[0], caught["y"] + caught["height"] / 2 - at[1]
     assert max(map(abs, off)) < 6
+
+    # Both ends caught, a distance is as exact as the drawing: without a scale it has no ± of the screen.
+    page.keyboard.press("Escape")
+    page.keyboard.press("m")
+    page.get_by_role("region", name="Measure").get_by_role("button", name="Distance", exact=True).click()
+    far = max(corners, key=lambda each: abs(each[0] - x) + abs(each[1] - y))
+    ends = at, (at[0] + (far[0] - x) * scale, at[1] - (far[1] - y) * scale)
+    for end in ends:
+        until(page, lambda end=end: _moved(page, end) and page.get_by_test_id("caught").count() == 1)
+        page.mouse.click(end[0] + 2, end[1] + 1)
+    told = page.get_by_role("complementary", name="Marks").get_by_text(re.compile(r"^[\d.,]+ m{1,2}( ± .*)?$")).first
+    expect(told).not_to_contain_text("±")
 
 
 def _moved(page, at):

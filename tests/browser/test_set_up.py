@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
+from tests.browser.on_sheet import open_sheet
 from tests.browser.test_screens import axe
 from tests.browser.test_the_day import read_mail, station
 
@@ -298,3 +299,20 @@ def test_the_set_up_keeps_what_was_typed_when_another_saves(visit):
     ines.get_by_role("button", name="Take the field Trade away").click()
     ines.get_by_role("button", name="Save").click()
     expect(ines.get_by_text("Saved", exact=True)).to_be_visible()
+
+
+def test_a_lead_gives_companies_their_ink_and_their_pens_follow(visit, sheet):
+    rafael, tomasz = visit("rafael", "/setup/marks"), open_sheet(visit, "tomasz", sheet)
+    rafael.get_by_label("The ink goes by").select_option("company")
+    rafael.get_by_label("Ink of Tallow Reed Architects").select_option("blue")
+    axe(rafael)
+    rafael.get_by_role("button", name="Save").click()
+    expect(rafael.get_by_text("Saved", exact=True)).to_be_visible()
+    tomasz.reload()
+    cloud = tomasz.get_by_role("toolbar", name="Pens").get_by_role("button", name="Cloud").locator("svg")
+    expect(cloud).to_have_attribute("stroke", "#0b5fa5")
+    tomasz.get_by_role("toolbar").get_by_role("button", name="Pen roll").click()
+    expect(tomasz.get_by_text("In this project every company has its ink")).to_be_visible()
+    rafael.get_by_label("The ink goes by").select_option("")
+    rafael.get_by_role("button", name="Save").click()
+    expect(rafael.get_by_text("Saved", exact=True)).to_be_visible()

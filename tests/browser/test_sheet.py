@@ -1,14 +1,18 @@
 """The sheet as those use it who mark it: three people, every kind of mark, by mouse and by keyboard."""
 
+import io
 import json
 import re
+import time
 
+import pikepdf
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.client import Person
-from tests.browser.conftest import EMAILS
+from tests.browser.conftest import EMAILS, revision_of
 from tests.browser.on_sheet import drag, draw_with_words, from_roll, marks_of, middle, open_sheet, take, until
+from tests.world import pdf
 
 pytestmark = pytest.mark.browser
 
@@ -203,6 +207,10 @@ def test_words_are_found_on_the_sheet_and_numbers_lead_to_other_sheets(visit, sh
     expect(panel.get_by_text("1 place", exact=True)).to_be_visible()
     page.get_by_label("Words on the sheet").press("Enter")
     expect(page.get_by_test_id("found")).to_be_visible()
+    page.get_by_label("Words on the sheet").fill("")
+    way = page.get_by_role("region", name="Find on the sheet").get_by_role("button", name="ground floor plan")
+    expect(way).to_be_visible()
+    page.get_by_label("Words on the sheet").press("Escape")
     page.locator("[data-way]").first.click()
     expect(page.get_by_role("heading", name="Quay hall, ground floor plan")).to_be_visible()
 
@@ -220,3 +228,47 @@ def test_a_finger_on_a_tablet_places_and_takes_away_marks(visit, sheet):
     strip = page.get_by_role("toolbar", name="Pens").bounding_box()
     assert strip["x"] >= 0
     assert strip["x"] + strip["width"] <= 1024
+
+
+def test_links_of_a_file_lead_to_its_pages_and_to_the_web(visit, nod):
+    """From the sheet by the mouse, from the list by the keyboard; a web address opens beside Nod."""
+    with pikepdf.open(io.BytesIO(pdf("Index of details", pages=2))) as made:
+        leads = (
+            {"Dest": pikepdf.Array([made.pages[1].obj, pikepdf.Name.Fit])},
+            {"A": pikepdf.Dictionary(S=pikepdf.Name.URI, URI=pikepdf.String("https://standards.example/9"))},
+        )
+        made.pages[0].Annots = pikepdf.Array(
+            [
+                made.make_indirect(
+                    pikepdf.Dictionary(
+                        Type=pikepdf.Name.Annot, Subtype=pikepdf.Name.Link,
+                        Rect=pikepdf.Array([500, 300 + 60 * place, 700, 340 + 60 * place]), **each,
+                    )
+                )
+                for place, each in enumerate(leads)
+            ]
+        )  # fmt: skip
+        out = io.BytesIO()
+        made.save(out)
+    marit = Person(nod.url, EMAILS["marit"])
+    batch = marit("POST", "/api/intake/batches", {"project_id": marit.project_id})["id"]
+    file_name = "BFT-TRA-Z1-00-D-A-7301_P01_S3_Index of details.pdf"
+    marit.upload(batch, file_name, out.getvalue())
+    for _ in range(300):
+        arrival = marit("GET", f"/api/intake/batches/{batch}")["arrivals"][0]
+        seen = {"seen": {arrival["id"]: arrival["version"]}}
+        # It is refused while the file is still being looked at.
+        if marit.status("POST", f"/api/intake/batches/{batch}/register", seen)[0] == 200:
+            break
+        time.sleep(0.2)
+    page = open_sheet(visit, "saoirse", revision_of(nod, "Index of details"))
+    expect(page.locator("[data-way]")).to_have_count(2)
+    page.keyboard.press("/")
+    page.get_by_role("button", name="Page 2").press("Enter")
+    expect(page.get_by_text("page 2 of 2")).to_be_visible()
+    page.get_by_label("Words on the sheet").press("Escape")
+    page.get_by_role("button", name="Previous page").click()
+    page.context.route("https://standards.example/**", lambda route: route.fulfill(body="the standard"))
+    with page.context.expect_page() as opened:
+        page.locator("[data-way='https://standards.example/9']").click()
+    expect(opened.value.get_by_text("the standard")).to_be_visible()

@@ -72,7 +72,7 @@ function Compared({ asked }: { asked: Asked }) {
   return (
     <div className="flex h-full">
       <div className="relative min-w-0 flex-1">
-        <LaidView laid={laid} shown={shown} picking={picking} view={view}>
+        <LaidView laid={laid} shown={shown} apart={asked.apart ?? false} picking={picking} view={view}>
           <Places regions={regions} at={at} />
         </LaidView>
         <Pair laid={laid} asked={asked} shown={shown} picking={picking} onAsk={ask} />

@@ -11,6 +11,8 @@ const CLICK_PX = 4
 interface Props {
   laid: LaidOver
   shown: Shown
+  /** Beside each other they move by themselves. */
+  apart: boolean
   picking: Picking
   /** The view that the list of places moves. */
   view: RefObject<View | null>
@@ -18,13 +20,14 @@ interface Props {
 }
 
 /** Both sheets: as one picture, beside each other, or one under the other with a slider between them. */
-export function LaidView({ laid, shown, picking, view, children }: Props) {
+export function LaidView({ laid, shown, apart, picking, view, children }: Props) {
   const other = useRef<View>(null)
   const [leading, setLeading] = useState<'first' | 'second'>('second')
   const [at, setAt] = useState(50)
   // Each follows the one under the hand; the list moves the second.
   const follow = (side: 'first' | 'second') => (part: Part) => {
-    if (leading === side) (side === 'first' ? view : other).current?.follow(part)
+    if (leading === side && !(apart && shown === 'beside'))
+      (side === 'first' ? view : other).current?.follow(part)
   }
   const lead = (side: 'first' | 'second') => ({
     onPointerDownCapture: () => setLeading(side),

@@ -2,6 +2,7 @@ import { Link, useNavigate } from '@tanstack/react-router'
 
 import type { Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
 import { SHOWN, type Asked, type Shown } from './asked'
 import { OtherSheet } from './OtherSheet'
 import type { Picking } from './usePicking'
@@ -28,7 +29,7 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
     void navigate({
       to: '/compare/$before/$after',
       params: { before: first, after: second },
-      search: { shown: asked.shown },
+      search: { shown: asked.shown, apart: asked.apart },
     })
   return (
     <section
@@ -73,6 +74,15 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
           ))}
         </div>
       </div>
+      {shown === 'beside' && (
+        <div className="border-t border-line px-2.5 py-1.5">
+          <Checkbox
+            label="Move together"
+            checked={!asked.apart}
+            onChange={(together) => onAsk({ apart: !together || undefined })}
+          />
+        </div>
+      )}
       <Way laid={laid} picking={picking} onAsk={onAsk} />
       <OtherSheet
         label="Lay another sheet under the second"

@@ -11,6 +11,8 @@ export interface Asked {
   places?: string | undefined
   with_block?: true | undefined
   shown?: Shown | undefined
+  /** Beside each other, each moves by itself. */
+  apart?: true | undefined
 }
 
 const place = (value: unknown) => (typeof value === 'number' && value > 0 ? value : undefined)
@@ -21,6 +23,7 @@ export function readAsked(search: Record<string, unknown>): Asked {
     after_page: place(search['after_page']),
     places: typeof search['places'] === 'string' && search['places'] ? search['places'] : undefined,
     with_block: search['with_block'] === true || undefined,
+    apart: search['apart'] === true || undefined,
     shown: SHOWN.find((each) => each === search['shown'] && each !== 'overlay'),
   }
 }
