@@ -20,7 +20,7 @@ export function Button({ look = 'quiet', small = false, className = '', type = '
   return (
     <button
       type={type}
-      className={`inline-flex shrink-0 items-center gap-1.5 rounded-[3px] border font-medium whitespace-nowrap disabled:cursor-not-allowed disabled:opacity-50 ${size} ${LOOKS[look]} ${className}`}
+      className={`inline-flex shrink-0 items-center justify-center gap-1.5 rounded-[3px] border font-medium whitespace-nowrap disabled:cursor-not-allowed disabled:opacity-50 ${size} ${LOOKS[look]} ${className}`}
       {...rest}
     />
   )

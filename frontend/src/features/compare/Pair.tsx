@@ -31,6 +31,17 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
       params: { before: first, after: second },
       search: { shown: asked.shown, apart: asked.apart },
     })
+  // While places are picked the sheets are what counts: the panel covers as little of them as it can.
+  if (picking.picking)
+    return (
+      <section
+        aria-label="Compared"
+        data-panel
+        className="absolute top-3 left-3 z-10 w-[330px] border border-second bg-surface text-list"
+      >
+        <Way laid={laid} picking={picking} onAsk={onAsk} />
+      </section>
+    )
   return (
     <section
       aria-label="Compared"
