@@ -6,6 +6,7 @@ from dataclasses import asdict
 from datetime import date
 from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Grantee, Level, To
@@ -68,6 +69,19 @@ def ink_convention(project: ProjectRow) -> InkConvention:
     """Projects begun before there were such conventions have none."""
     kept = project.rules.get("mark_inks", {})
     return InkConvention(kept.get("by", ""), kept.get("inks", {}))
+
+
+def companies_of(session: Session, project_id: str) -> dict[str, str]:
+    """Code to name, of all whose people are in the project."""
+    query = (
+        select(CompanyRow.code, CompanyRow.name)
+        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
+        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+        .where(MembershipRow.project_id == project_id)
+        .distinct()
+        .order_by(CompanyRow.name)
+    )
+    return {code: name for code, name in session.execute(query)}
 
 
 def next_running(session: Session, project_id: str, series: str) -> int:

@@ -21,9 +21,9 @@ from nod.core.verdicts import Verdict
 from nod.services.account import check_zone
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
-from nod.services.projects import rules_of
+from nod.services.projects import companies_of, rules_of
 from nod.services.seats import Actor, Seat, take_seat, tree_of
-from nod.services.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet, companies_of
+from nod.services.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet
 from nod.store.ids import new_id
 from nod.store.tables import DocumentRow, DocumentValueRow, MembershipRow, ProjectRow
 

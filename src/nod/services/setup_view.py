@@ -16,9 +16,9 @@ from nod.core.notices import DEFAULTS, HOW, KINDS
 from nod.core.numbering import NumberField
 from nod.services.answers import Answered, Command
 from nod.services.context import Context
-from nod.services.projects import ink_convention, rules_of
+from nod.services.projects import companies_of, ink_convention, rules_of
 from nod.services.seats import Actor, take_seat
-from nod.store.tables import CompanyRow, DocumentRow, HolidayRow, MembershipRow, PersonRow, ProjectRow
+from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
 
 
 class CodeWords(Command):
@@ -170,19 +170,6 @@ def _group_notices(project: ProjectRow) -> list[RoleNotices]:
         )
         for code, name in names.items()
     ]
-
-
-def companies_of(session: Session, project_id: str) -> dict[str, str]:
-    """Code to name, of all whose people are in the project."""
-    query = (
-        select(CompanyRow.code, CompanyRow.name)
-        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
-        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
-        .where(MembershipRow.project_id == project_id)
-        .distinct()
-        .order_by(CompanyRow.code)
-    )
-    return {code: name for code, name in session.execute(query)}
 
 
 def _documents(session: Session, project_id: str) -> int:

@@ -18,6 +18,7 @@ from nod.core.refusals import RuleBroken
 from nod.core.trail import KIND_WORDS, OBJECT_WORDS, Fact, Subject, instant_text
 from nod.services.answers import Answered
 from nod.services.context import Context, acting, project_clock
+from nod.services.projects import companies_of
 from nod.services.seats import Actor, Seat, take_seat
 from nod.services.seeing import entries_seen
 from nod.store import journal
@@ -94,7 +95,7 @@ def read_log(context: Context, actor: Actor, view: TrailView) -> TrailPage:
             size=head.size if seat.runs else None,
             root=head.root().hex() if seat.runs else "",
             people=_people(session, view.project_id),
-            companies=_companies(session, view.project_id),
+            companies=[Choice(code=code, words=name) for code, name in companies_of(session, view.project_id).items()],
             kinds=[Choice(code=code, words=words) for code, words in sorted(KIND_WORDS.items(), key=lambda kv: kv[1])],
             object_kinds=[Choice(code=code, words=words) for code, words in OBJECT_WORDS.items()],
         )
@@ -180,18 +181,6 @@ def _between(view: TrailView, zone: ZoneInfo) -> list[ColumnElement[bool]]:
     if view.until_on:
         found.append(AuditEntryRow.at < end_of_day(view.until_on, zone))
     return found
-
-
-def _companies(session: Session, project_id: str) -> list[Choice]:
-    query = (
-        select(CompanyRow.code, CompanyRow.name)
-        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
-        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
-        .where(MembershipRow.project_id == project_id)
-        .distinct()
-        .order_by(CompanyRow.name)
-    )
-    return [Choice(code=row.code, words=row.name) for row in session.execute(query)]
 
 
 def _people(session: Session, project_id: str) -> list[Choice]:
