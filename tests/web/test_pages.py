@@ -2,10 +2,12 @@
 
 import re
 import shutil
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 
-from nod.services import intake
+from nod.core.refusals import NotFound
+from nod.services import intake, sheets
 from tests.world import NUMBER, name, pdf
 
 MARIT = "marit@hollinbrook.example"
@@ -39,6 +41,35 @@ def test_tiles_that_are_not_kept_are_asked_for(visit, world, revision):
     near = [src for kind, src, _ in _pictures(marit("GET", f"/sheet/{revision}").text) if kind == "near"]
     assert near == [f"/api/sheets/{revision}/tiles/0/10/{place}" for place in ("0/0", "1/0", "0/1", "1/1")]
     assert {marit("GET", src).status_code for src in near} == {200}
+
+
+def test_the_whole_page_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
+    """Tiles of the lower levels come from one picture; a page or a place that is not there leaves nothing behind."""
+    tiles = world.context.settings.data_dir / "tiles"
+    shutil.rmtree(tiles)
+    drawn = []
+
+    class Counting:
+        def __getattr__(self, name):
+            return getattr(world.press, name)
+
+        def first_look(self, *asked):
+            drawn.append(asked)
+            return world.press.first_look(*asked)
+
+    def ask(*tile):
+        return sheets.read_tile(world.context, Counting(), world.actor("marit"), revision, tile)
+
+    with ThreadPoolExecutor(4) as pool:
+        paths = list(pool.map(lambda at: ask(0, 10, *at), [(0, 0), (1, 0), (0, 1), (1, 1)]))
+    assert (len(drawn), all(path.is_file() for path in paths)) == (1, True)
+    assert ask(0, 8, 0, 0).is_file()
+    assert len(drawn) == 1
+    kept = sorted(tiles.rglob("*"))
+    for nowhere in ((7, 10, 0, 0), (0, 10, 9, 9), (0, 7, 0, 0), (0, 15, 0, 0)):
+        with pytest.raises(NotFound):
+            ask(*nowhere)
+    assert sorted(tiles.rglob("*")) == kept
 
 
 @pytest.mark.parametrize(

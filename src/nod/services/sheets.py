@@ -252,7 +252,7 @@ def _draw(context: Context, press: Press, sha256: str, tile: tuple[int, int, int
     if not FIRST_LEVEL <= level <= WHOLE_PAGE_LEVEL:
         context.tiles.keep(path, press.tile(source, *tile))
         return
-    with context.tiles.drawing(sha256, page):
+    with context.tiles.drawing(sha256):
         if path.is_file():
             return
         for each in press.first_look(source, page)[0]:

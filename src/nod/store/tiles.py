@@ -31,9 +31,9 @@ class Tiles:
         return self._root / "layered" / digest[:2] / f"{digest}.pdf"
 
     @contextmanager
-    def drawing(self, sha256: str, page: int) -> Iterator[None]:
-        """One process at a time draws the whole of a page; the others wait and find what it kept."""
-        folder = self._root / sha256[:2] / sha256 / f"{page}"
+    def drawing(self, sha256: str) -> Iterator[None]:
+        """One process at a time draws whole pages of a file; the others wait and find what it kept."""
+        folder = self._root / sha256[:2] / sha256
         folder.mkdir(parents=True, exist_ok=True)
         held = os.open(folder, os.O_RDONLY)
         try:
