@@ -6,6 +6,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 
 import { Refused } from './api/problems'
+import { takeTold } from './api/told'
 import { fetchPages, router } from './router'
 
 const client = new QueryClient({
@@ -18,6 +19,8 @@ const client = new QueryClient({
     },
   },
 })
+
+takeTold(client)
 
 const place = document.getElementById('root')
 if (!place) throw new Error('no place to draw')

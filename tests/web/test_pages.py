@@ -1,5 +1,6 @@
 """The page of a sheet brings the sheet's picture along, for those who may see it."""
 
+import json
 import re
 import shutil
 from concurrent.futures import ThreadPoolExecutor
@@ -33,6 +34,32 @@ def test_the_whole_page_is_there_before_any_script(visit, revision):
     fine = [src for kind, src, _ in _pictures(answer.text) if kind == "fine"]
     assert len(fine) == 12
     assert all(re.fullmatch(rf"/api/sheets/{revision}/tiles/0/11/\d/\d", src) for src in fine)
+
+
+def _told(text):
+    found = re.search(r'<script type="application/json" id="told">(.*?)</script>', text, re.S)
+    return json.loads(found[1]) if found else None
+
+
+def test_what_the_front_end_would_ask_first_is_told_with_the_page(visit, world):
+    """As the API answers it; a title cannot end the script that it stands in."""
+    batch = world.arrive({name(): pdf()})
+    (arrival,) = world.arrivals(batch).values()
+    world.correct(arrival, title="Quay </script><img src=x onerror=alert(1)>")
+    world.register(batch)
+    _, revision = world.document(NUMBER)
+    marit = visit(MARIT)
+    text = marit("GET", f"/sheet/{revision}").text
+    told = _told(text)
+    assert told["sheet"] == marit("GET", f"/api/sheets/{revision}").json
+    me = marit("GET", "/api/me").json
+    assert {**told["me"], "now": ""} == {**me, "now": ""}
+    assert told["sheet"]["title"].startswith("Quay </script>")
+    assert "onerror=alert" in text
+    assert "<img src=x" not in text
+    for elsewhere in (f"/sheet/{revision}?mark=abc", "/sheet/aaaaaaaaaaaaaaaa"):
+        assert _told(marit("GET", elsewhere).text) is None
+    assert _told(visit("")("GET", f"/sheet/{revision}").text) is None
 
 
 def test_tiles_that_are_not_kept_are_asked_for(visit, world, revision):

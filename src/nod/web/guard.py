@@ -84,10 +84,10 @@ def actor() -> Actor:
     return signed_in().actor
 
 
-def actor_if_signed_in() -> Actor | None:
+def whoever_is_signed_in() -> SignedIn | None:
     """For public pages that show more to one who is."""
     try:
-        return sign_in.who_is(context(), request.cookies.get(COOKIE, ""), _came_from()).actor
+        return sign_in.who_is(context(), request.cookies.get(COOKIE, ""), _came_from())
     except NotSignedIn:
         return None
 

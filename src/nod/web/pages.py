@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
-from flask import Response, request, send_from_directory
+from flask import Response, request, send_from_directory, stream_with_context
 from markupsafe import Markup
 
 from nod.core.refusals import NotFound, Refusal
-from nod.services import first_look
+from nod.services import first_look, sheets, sign_in
 from nod.services.first_look import PlacedTile
+from nod.services.sign_in import SignedIn
 from nod.web.answering import NodApp
-from nod.web.guard import actor_if_signed_in, context, permission
+from nod.web.guard import context, permission, whoever_is_signed_in
 
 FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
+_TOLD = "<!-- told -->"
 
 # Windows that show more than 1024 pixels of a page beside the list of marks, by the same words in sheet.html.
 _LARGE = "(min-width: 1365px), (min-height: 1073px), (min-resolution: 1.1dppx)"
@@ -51,22 +55,34 @@ def sheet_page(revision_id: str) -> Response:
     The picture is there before any script has run, laid out by the page's own style sheet. Who may not see the sheet,
     or is not signed in, is given the same page without it, and told by the front end.
     """
-    text = (FRONTEND / "sheet.html").read_text()
-    for place, words in _first_look(revision_id).items():
+    text, who = (FRONTEND / "sheet.html").read_text(), whoever_is_signed_in()
+    look = _first_look(who, revision_id) if who else {}
+    for place, words in look.items():
         text = text.replace(place, words)
-    response = Response(text, mimetype="text/html")
+    response = Response(stream_with_context(_in_turn(text, who if look else None, revision_id)), mimetype="text/html")
     response.headers["Cache-Control"] = "no-store"
     return response
 
 
-def _first_look(revision_id: str) -> dict[str, str]:
+def _in_turn(text: str, who: SignedIn | None, revision_id: str) -> Iterator[str]:
+    """The picture is on its way while it is asked what the front end would ask for first."""
+    first, _, last = text.partition(_TOLD)
+    yield first
+    if who:
+        with suppress(Refusal):
+            me, sheet = sign_in.read_me(context(), who), sheets.read_sheet(context(), who.actor, revision_id)
+            told = f'{{"me":{me.model_dump_json()},"sheet":{sheet.model_dump_json()}}}'.replace("<", "\\u003c")
+            yield f'<script type="application/json" id="told">{told}</script>'
+    yield last
+
+
+def _first_look(who: SignedIn, revision_id: str) -> dict[str, str]:
     """What stands in the page at which place; nothing where the view opens at a part of the sheet or lower down."""
     place = request.args.get("page", 0, int)
-    who = actor_if_signed_in()
-    if who is None or who.looker or {"at", "mark"} & request.args.keys():
+    if who.actor.looker or {"at", "mark"} & request.args.keys():
         return {}
     try:
-        look = first_look.read_first_look(context(), who, revision_id, place)
+        look = first_look.read_first_look(context(), who.actor, revision_id, place)
     except Refusal:
         return {}
     base = f"/api/sheets/{revision_id}/tiles/{place}"

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useEffect, useRef, useState, type RefObject } from 'react'
 
-import { api, unwrapAs, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { inverse, type Affine } from '../../domain/affine'
 import { carried, centre } from '../../domain/drawing'
 import { measuredWords } from '../../domain/measure'
@@ -20,6 +20,7 @@ import { KIND_WORDS } from './KindIcon'
 import { PenRoll } from './PenRoll'
 import { PenStrip } from './PenStrip'
 import { Caught, FoundBox, Overlay, Regions, Telling } from './SheetOverlay'
+import { sheetQuery, useNextAhead } from './sheetQuery'
 import { SheetView, type View } from './SheetView'
 import { TitleBlock } from './TitleBlock'
 import { useActs } from './useActs'
@@ -40,13 +41,7 @@ const NO_PENS: never[] = []
 
 export function SheetPage() {
   const { revisionId } = useParams({ from: '/frame/sheet/$revisionId' })
-  const sheet = useQuery({
-    queryKey: ['sheet', revisionId],
-    queryFn: () =>
-      unwrapAs<Sheet>(
-        api.GET('/api/sheets/{revision_id}', { params: { path: { revision_id: revisionId } } }),
-      ),
-  })
+  const sheet = useQuery(sheetQuery(revisionId))
   // Where there is no view to take it over.
   const viewless = sheet.error !== null || sheet.data?.pages.length === 0
   useEffect(() => {
@@ -76,6 +71,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   const [off, setOff] = useState<ReadonlySet<number> | null>(null)
   const scales = useScales(sheet.revision_id)
   const ways = useWays(sheet, page, setPage)
+  useNextAhead(sheet.document_id)
 
   const shape = sheet.pages[page]
   const toView = (shape?.to_view as Affine | undefined) ?? UPRIGHT

@@ -1,13 +1,17 @@
+import { QueryClient } from '@tanstack/react-query'
 import { render, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
+import type { Schemas } from '../../api/client'
+import { takeTold } from '../../api/told'
 import { renderSeated, SEAT } from '../../testSeat'
 import { endFirstLook, takeFirstLook } from '../../ui/firstLook'
 import { disciplinesOf } from './disciplines'
 import { FindOnSheet } from './FindOnSheet'
 import { choicesOf, fits, NO_FILTER } from './markFilter'
 import { MarkFiles } from './MarkFiles'
+import { wholePageTiles } from './sheetQuery'
 import type { Mark } from './useMarks'
 import { rollFrom } from './usePens'
 import type { Way } from './useWays'
@@ -149,6 +153,21 @@ describe('files that marks came from', () => {
   })
 })
 
+describe('the next sheet of the list', () => {
+  const sheet = (width_pt: number, height_pt: number) =>
+    ({ revision_id: 'r9', tile_px: 512, pages: [{ width_pt, height_pt }] }) as Schemas['Sheet']
+
+  it('is seen by as many tiles as its whole page has', () => {
+    // A1: 1024 by 724 pixels; a strip ten times as long as it is high: 1024 by 103.
+    expect(wholePageTiles(sheet(2384, 1684))).toEqual(
+      ['0/0', '1/0', '0/1', '1/1'].map((place) => `/api/sheets/r9/tiles/0/10/${place}`),
+    )
+    expect(wholePageTiles(sheet(5000, 500))).toHaveLength(2)
+    expect(wholePageTiles(sheet(500, 5000))).toHaveLength(2)
+    expect(wholePageTiles({ ...sheet(1, 1), pages: [] })).toEqual([])
+  })
+})
+
 describe('the picture that a page brings along', () => {
   it('is taken over by a view and goes when that is as sharp', () => {
     document.body.innerHTML = '<div id="first-look"><img alt=""></div><div id="view"></div>'
@@ -160,6 +179,21 @@ describe('the picture that a page brings along', () => {
     takeFirstLook(view)
     endFirstLook()
     expect(view.childElementCount).toBe(0)
+  })
+})
+
+describe('what a page says of itself', () => {
+  it('is known without being asked for, and said once', () => {
+    const client = new QueryClient()
+    const told = { me: SEAT.me, sheet: { revision_id: 'r9', title: 'Quay </script>' } }
+    document.body.innerHTML = `<script type="application/json" id="told">${JSON.stringify(told).replaceAll('<', '\\u003c')}</script>`
+    takeTold(client)
+    expect(client.getQueryData(['me'])).toEqual(SEAT.me)
+    expect(client.getQueryData(['sheet', 'r9'])).toEqual(told.sheet)
+    expect(document.getElementById('told')).toBeNull()
+    const other = new QueryClient()
+    takeTold(other)
+    expect(other.getQueryData(['me'])).toBeUndefined()
   })
 })
 
