@@ -31,6 +31,11 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
       params: { before: first, after: second },
       search: { shown: asked.shown, apart: asked.apart },
     })
+  const heading = (
+    <h1 className="sr-only">
+      {before.number} {before.revision} compared with {after.number} {after.revision}
+    </h1>
+  )
   // While places are picked the sheets are what counts: the panel covers as little of them as it can.
   if (picking.picking)
     return (
@@ -39,6 +44,7 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
         data-panel
         className="absolute top-3 left-3 z-10 w-[330px] border border-second bg-surface text-list"
       >
+        {heading}
         <Way laid={laid} picking={picking} onAsk={onAsk} />
       </section>
     )
@@ -48,9 +54,7 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
       data-panel
       className="absolute top-3 left-3 z-10 max-h-[calc(100%-24px)] w-[330px] overflow-auto border border-second bg-surface text-list"
     >
-      <h1 className="sr-only">
-        {before.number} {before.revision} compared with {after.number} {after.revision}
-      </h1>
+      {heading}
       <Side
         sheet={before}
         page={laid.before_page}
