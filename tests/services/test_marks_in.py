@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import json
 from datetime import timedelta
 
 import pikepdf
@@ -9,6 +10,7 @@ import pytest
 from pikepdf import Array, String
 
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
+from nod.formats.pdf_marks import PRIVATE
 from nod.services import mark_files, mark_files_in, mark_threads, marks_in
 from tests.outside import shared_data
 from tests.world import name, pdf
@@ -93,7 +95,7 @@ def test_what_another_drew_here_is_not_changed_by_a_file(world, sheet):
     before = _inked(world, sheet)
     taken = _take_in(world, sheet, _moved(_export(world, sheet)))
     assert _counts(taken) == (0, 0, 0, 0, 0)
-    assert [each.words for each in taken.told] == ["were changed in the file, but only their authors change them here"]
+    assert [each.words for each in taken.told] == ["changed in the file, but only their authors change them here"]
     assert world.marks(sheet, "anouk")[0].points == before.points
 
 
@@ -110,7 +112,7 @@ def test_what_was_answered_or_locked_here_stays_as_it_is(world, sheet):
         marked.save(out)
     taken = _take_in(world, sheet, out.getvalue(), "leilani")
     assert sorted(each.words.split("but ")[1] for each in taken.told) == [
-        "are locked here", "have been answered here and stay as they are",
+        "answered here, so they stay as they are", "locked here",
     ]  # fmt: skip
     assert [mark.points[0] for mark in world.marks(sheet, "anouk")] == [(100, 100), (300, 100)]
 
@@ -120,7 +122,7 @@ def test_what_was_taken_away_stays_away(world, sheet):
     content = _export(world, sheet)
     world.remove_mark(sheet, mark)
     taken = _take_in(world, sheet, content)
-    assert [each.words for each in taken.told] == ["were taken away here before, and stay away"]
+    assert [each.words for each in taken.told] == ["taken away here before, and left so"]
     assert world.marks(sheet, "anouk") == []
 
 
@@ -150,7 +152,7 @@ def test_files_of_other_programs_come_in_whole_and_only_once(world, sheet):
         first = _take_in(world, sheet, path.read_bytes())
         assert len(world.marks(sheet, "anouk")) == before + first.added, path.name
         assert _take_in(world, sheet, path.read_bytes()).added == 0, path.name
-        left = sum(each.count for each in first.told if each.words.startswith("were left out"))
+        left = sum(each.count for each in first.told if each.words.startswith("left out"))
         assert left == 0, (path.name, first.told)
     with pikepdf.open(io.BytesIO(_export(world, sheet))) as made:
         assert len(made.pages[0].Annots) >= len(world.marks(sheet, "anouk"))
@@ -213,3 +215,23 @@ def test_a_file_that_is_refused_is_not_kept(world, sheet):
     with pytest.raises(RuleBroken):
         _take_in(world, sheet, b"no marks at all")
     assert _files(world, sheet) == []
+
+
+def test_a_discipline_comes_along_unless_the_project_does_not_have_it(world, sheet):
+    """And a file that knows of none takes none away."""
+    mark = _inked(world, sheet, discipline="S")
+    with pikepdf.open(io.BytesIO(_export(world, sheet))) as made:
+        (annotation,) = (each for each in made.pages[0].Annots if PRIVATE in each)
+        entries = []
+        for identifier, discipline in (("first", "A"), ("second", "ZZ")):
+            copy = pikepdf.Dictionary(annotation)
+            own = json.loads(str(annotation[PRIVATE])) | {"discipline": discipline}
+            copy[PRIVATE], copy.NM = String(json.dumps(own)), String(identifier)
+            entries.append(made.make_indirect(copy))
+        made.pages[0].Annots = Array(entries)
+        out = io.BytesIO()
+        made.save(out)
+    assert _counts(_take_in(world, sheet, out.getvalue()))[0] == 2
+    found = {each.id: each.discipline for each in world.marks(sheet, "anouk")}
+    assert found.pop(mark.id) == "S"
+    assert sorted(found.values()) == ["", "A"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import tempfile
 from collections import Counter
 from collections.abc import Iterable
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -31,7 +31,7 @@ from nod.services.seeing import see_revision
 from nod.services.title_blocks import box_of
 from nod.store.blobs import NoRoom, StoredBlob, room
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkRow, ReplyRow
+from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
 
 LARGEST_BYTES = 200 * 1024**2
 _LARGEST_XFDF_BYTES = 32 * 1024**2
@@ -122,16 +122,19 @@ class _Taking:
             if row.inked_at:
                 self._known[row.id] = self._known[row.file_id or row.id] = row
         self._pins = {row.pin_number for row in self._known.values() if row.pin_number}
+        self._disciplines = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
         self.count: Counter[str] = Counter()
         self._left: Counter[str] = Counter()
         self.touched: list[MarkRow] = []
 
     def take(self, mark: FiledMark) -> None:
+        if mark.discipline not in self._disciplines:
+            mark = replace(mark, discipline="")
         row = self._known.get(mark.id)
         if row is None:
             row = self._add(mark)
         elif row.removed_at:
-            self._left["were taken away here before, and stay away"] += 1
+            self._left["taken away here before, and left so"] += 1
             return
         else:
             self._renew(row, mark)
@@ -164,7 +167,7 @@ class _Taking:
             rules.check_shape(Shape(mark.kind, mark.points, mark.look))
             check_measures(self._act, self._revision_id, [row])
         except RuleBroken as refusal:
-            self._left[f"were left out: {refusal.words}"] += 1
+            self._left[f"left out: {refusal.words}"] += 1
             return False
         return True
 
@@ -200,11 +203,11 @@ class _Taking:
         if row.other_author:
             return ""
         if row.author_id != self._act.actor.person_id:
-            return "were changed in the file, but only their authors change them here"
+            return "changed in the file, but only their authors change them here"
         if row.locked:
-            return "were changed in the file, but are locked here"
+            return "changed in the file, but locked here"
         answered = self._act.session.scalar(select(exists().where(ReplyRow.mark_id == row.thread)))
-        return "were changed in the file, but have been answered here and stay as they are" if answered else ""
+        return "changed in the file, but answered here, so they stay as they are" if answered else ""
 
     def _thread(self, row: MarkRow, mark: FiledMark) -> None:
         query = select(ReplyRow.id, ReplyRow.file_id).where(ReplyRow.mark_id == row.thread)
@@ -235,8 +238,7 @@ class _Taking:
     def answer(self, found: MarksIn) -> TakenIn:
         told = [Told(words=words, count=count) for words, count in self._left.items()]
         told += [
-            Told(words=f"of kind {kind} are shown as something like it", count=count)
-            for kind, count in found.told.items()
+            Told(words=f"of kind {kind}, shown as something like it", count=count) for kind, count in found.told.items()
         ]
         count = self.count
         return TakenIn(
@@ -246,10 +248,12 @@ class _Taking:
 
 
 def _content_in(mark: FiledMark) -> dict[str, object]:
-    return {
+    said: dict[str, object] = {
         "points": [list(point) for point in mark.points], "look": asdict(mark.look), "text": mark.text,
-        "label": mark.label, "discipline": mark.discipline, "rings": list(mark.rings),
+        "label": mark.label, "rings": list(mark.rings),
     }  # fmt: skip
+    # Other programs know of none: what it has here stays.
+    return said | {"discipline": mark.discipline} if mark.discipline else said
 
 
 def _say(act: Act, document: DocumentRow, revision_id: str, name: str, taking: _Taking, kept: StoredBlob) -> None:
