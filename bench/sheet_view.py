@@ -51,17 +51,23 @@ FRAMES = """() => new Promise((done) => {
 
 
 def plan(path):
-    """Segments as a plan has them: short, in clusters, most of them level or upright."""
+    """Segments as CAD writes them: short runs, each stroked by itself, in a few inks and widths; most are level."""
     lots = random.Random(5)  # noqa: S311 - the same plan every time
     canvas = Canvas(str(path), pagesize=A1_PT)
-    canvas.setLineWidth(0.3)
-    lines = canvas.beginPath()
-    for _ in range(SEGMENTS):
-        x, y, long = lots.uniform(0, A1_PT[0]), lots.uniform(0, A1_PT[1]), lots.uniform(2, 40)
-        across, up = lots.choice(((long, 0), (0, long), (long, long / 3)))
-        lines.moveTo(x, y)
-        lines.lineTo(x + across, y + up)
-    canvas.drawPath(lines)
+    drawn = 0
+    while drawn < SEGMENTS:
+        if lots.random() < 0.02:
+            canvas.setLineWidth(lots.choice((0.36, 0.51, 0.71, 1.0)))
+            canvas.setStrokeGray(lots.choice((0, 0, 0, 0.35, 0.6)))
+        run = canvas.beginPath()
+        x, y = lots.uniform(0, A1_PT[0]), lots.uniform(0, A1_PT[1])
+        run.moveTo(x, y)
+        for _ in range(min(lots.choice((1, 1, 1, 2, 4, 5)), SEGMENTS - drawn)):
+            long = lots.uniform(2, 40) * lots.choice((-1, 1))
+            across, up = lots.choice(((long, 0), (0, long), (long, long / 3)))
+            x, y, drawn = x + across, y + up, drawn + 1
+            run.lineTo(x, y)
+        canvas.drawPath(run)
     canvas.save()
 
 
