@@ -145,8 +145,19 @@ def test_a_pen_catches_the_ends_of_the_drawings_lines(visit, nod):
     for end in ends:
         until(page, lambda end=end: _moved(page, end) and page.get_by_test_id("caught").count() == 1)
         page.mouse.click(end[0] + 2, end[1] + 1)
-    told = page.get_by_role("complementary", name="Marks").get_by_text(re.compile(r"^[\d.,]+ m{1,2}( ± .*)?$")).first
+    pencil = page.get_by_role("region", name="Pencil")
+    told = pencil.locator("span.code", has_text=re.compile(r"^[\d.,]+ m{1,2}( ± .*)?$"))
+    expect(told).to_have_count(1)
     expect(told).not_to_contain_text("±")
+
+    # Past the corners, with Alt held, the hand says where it is, and the value says how far that can be off.
+    page.keyboard.press("Escape")
+    page.get_by_role("region", name="Measure").get_by_role("button", name="Distance", exact=True).click()
+    page.keyboard.down("Alt")
+    for end in ends:
+        page.mouse.click(end[0] + 2, end[1] + 1)
+    page.keyboard.up("Alt")
+    expect(told.filter(has_text="±")).to_have_count(1)
 
 
 def _moved(page, at):

@@ -1,7 +1,5 @@
 """Pens in the inks of a project's convention."""
 
-from dataclasses import replace
-
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,25 +9,19 @@ from nod.core.pens import FIRST_ROLL, MOST_PENS, InkConvention, Pen, check_conve
 from nod.core.refusals import RuleBroken
 
 CODES = st.sampled_from(["A", "S", "M", "HBC", "TRA"])
-LOOKS = st.builds(Look, colour=st.sampled_from(sorted(INKS)), weight_mm=st.sampled_from([0.25, 0.5, 1.0]))
-PENS = st.builds(
-    Pen, name=st.just("Pen"), kind=st.sampled_from([MarkKind.LINE, MarkKind.CLOUD]), look=LOOKS,
-    discipline=st.sampled_from(["", "A", "S"]),
-)  # fmt: skip
 CONVENTIONS = st.builds(
     InkConvention, by=st.sampled_from(["", "discipline", "company"]),
     inks=st.dictionaries(CODES, st.sampled_from(sorted(INKS))),
 )  # fmt: skip
 
 
-@given(PENS, CONVENTIONS, CODES)
-def test_a_convention_changes_the_ink_of_a_pen_and_nothing_else(pen, convention, company):
-    """To the ink of its discipline or its holder's company, if there is one; doing it again changes nothing."""
-    applied = convention.applied(pen, company)
-    code = {"": None, "discipline": pen.discipline, "company": company}[convention.by]
-    assert applied.look.colour == convention.inks.get(code, pen.look.colour)
-    assert replace(applied, look=replace(applied.look, colour=pen.look.colour)) == pen
-    assert convention.applied(applied, company) == applied
+@given(CONVENTIONS, st.sampled_from(["", "A", "S"]), CODES)
+def test_the_ink_is_that_of_the_discipline_or_of_the_company(convention, discipline, company):
+    """Only the one that the convention goes by counts."""
+    code = {"": None, "discipline": discipline, "company": company}[convention.by]
+    assert convention.ink_for(discipline, company) == convention.inks.get(code, "")
+    if convention.by != "company":
+        assert convention.ink_for(discipline, "none of them") == convention.ink_for(discipline, company)
 
 
 def test_no_discipline_is_no_code():

@@ -5086,15 +5086,11 @@ export interface components {
          * PenRolls
          * @description `own` is the first roll while one has put together none, and `own_version` 0 then.
          *
-         *     All in the inks of the project's convention: `by` says what that goes by, empty for none, `inks` has them by code.
+         *     `by` says what the project's convention of inks goes by, empty for none.
          */
         PenRolls: {
             /** By */
             by: string;
-            /** Inks */
-            inks: {
-                [key: string]: string;
-            };
             /** May Share */
             may_share: boolean;
             /** Own */
@@ -5108,7 +5104,7 @@ export interface components {
         };
         /**
          * PenShown
-         * @description See `core.pens.Pen`.
+         * @description See `core.pens.Pen`. `ink`: its ink by the project's convention; said, not kept, and empty for its own.
          */
         PenShown: {
             /**
@@ -5116,6 +5112,11 @@ export interface components {
              * @default
              */
             discipline: string;
+            /**
+             * Ink
+             * @default
+             */
+            ink: string;
             /**
              * Kind
              * @enum {string}
@@ -6408,7 +6409,7 @@ export interface components {
         };
         /**
          * Sheet
-         * @description A revision as the sheet view opens it. `revisions` from oldest to newest.
+         * @description A revision as the sheet view opens it. `revisions` from the oldest on; a window shows a page at `whole_level`.
          */
         Sheet: {
             /** Current Revision */
@@ -6444,6 +6445,8 @@ export interface components {
             top_level: number;
             /** Verdict */
             verdict: string;
+            /** Whole Level */
+            whole_level: number;
         };
         /**
          * SheetLink

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Container, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from nod.core.marks import INKS, Look, MarkKind, check_discipline, check_label, check_look, check_text
 from nod.core.refusals import RuleBroken
@@ -56,11 +56,6 @@ class InkConvention:
         """Empty where the convention says nothing."""
         code = {"discipline": discipline, "company": company}.get(self.by, "")
         return self.inks.get(code, "")
-
-    def applied(self, pen: Pen, company: str) -> Pen:
-        """The pen in the ink of the convention; as it is where that says nothing."""
-        ink = self.ink_for(pen.discipline, company)
-        return replace(pen, look=replace(pen.look, colour=ink)) if ink else pen
 
 
 def check_convention(convention: InkConvention, known: Collection[str]) -> InkConvention:

@@ -19,6 +19,7 @@ from nod.services.answers import Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.mark_notices import tell_of_mark
 from nod.services.marks_view import Kind, Mark, MarkLook, Pair, look_of, revision_measurer, show_marks
+from nod.services.projects import ink_convention
 from nod.services.seats import Actor
 from nod.services.seeing import see_document, see_revision, who_sees
 from nod.store.ids import new_id
@@ -242,12 +243,20 @@ def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -
     if change.label is not None:
         row.label = rules.check_label(change.label)
     if change.discipline is not None:
-        known = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
-        row.discipline = rules.check_discipline(change.discipline, known)
+        _draft(row, act.session.get_one(ProjectRow, document.project_id), change.discipline, keep_ink=bool(change.look))
     if change.meant_for is not None:
         row.meant_for = _meant(act, document, change.meant_for)
     row.locked = row.locked if change.locked is None else change.locked
     row.rank = row.rank if change.rank is None else change.rank
+
+
+def _draft(row: MarkRow, project: ProjectRow, discipline: str, *, keep_ink: bool) -> None:
+    """The mark is of a discipline from now on, and in its ink where the project gives it one."""
+    row.discipline = rules.check_discipline(discipline, project.rules["disciplines"])
+    convention = ink_convention(project)
+    ink = convention.ink_for(discipline, "") if convention.by == "discipline" else ""
+    if ink and not keep_ink:
+        row.look = {**row.look, "colour": ink}
 
 
 def _meant(act: Act, document: DocumentRow, person_id: str) -> str:

@@ -21,7 +21,7 @@ from nod.store.tables import PenRollRow
 
 
 class PenShown(Command, Answered):
-    """See `core.pens.Pen`."""
+    """See `core.pens.Pen`. `ink`: its ink by the project's convention; said, not kept, and empty for its own."""
 
     name: str
     kind: Kind
@@ -29,12 +29,13 @@ class PenShown(Command, Answered):
     label: str = ""
     text: str = ""
     discipline: str = ""
+    ink: str = ""
 
 
 class PenRolls(Answered):
     """`own` is the first roll while one has put together none, and `own_version` 0 then.
 
-    All in the inks of the project's convention: `by` says what that goes by, empty for none, `inks` has them by code.
+    `by` says what the project's convention of inks goes by, empty for none.
     """
 
     own: list[PenShown]
@@ -43,7 +44,6 @@ class PenRolls(Answered):
     project_version: int
     may_share: bool
     by: str
-    inks: dict[str, str]
 
 
 class KeepPens(Command):
@@ -65,11 +65,13 @@ def list_pens(context: Context, actor: Actor, project_id: str) -> PenRolls:
         own, shared = _roll(session, project_id, actor.private_id), _roll(session, project_id, "")
         convention = ink_convention(seat.project)
         rolls = (_kept(own.pens) if own else FIRST_ROLL, _kept(shared.pens) if shared else ())
-        mine, projects = ([_pen(convention.applied(pen, actor.company_code)) for pen in roll] for roll in rolls)
+        mine, projects = (
+            [_pen(pen, convention.ink_for(pen.discipline, actor.company_code)) for pen in roll] for roll in rolls
+        )
         return PenRolls(
             own=mine, own_version=own.version if own else 0, project=projects,
             project_version=shared.version if shared else 0, may_share=seat.runs and actor.looker is None,
-            by=convention.by, inks=dict(convention.inks),
+            by=convention.by,
         )  # fmt: skip
 
 
@@ -85,8 +87,8 @@ def _told(pen: PenShown) -> Pen:
     return Pen(pen.name, MarkKind(pen.kind), Look(**pen.look.model_dump()), pen.label, pen.text, pen.discipline)
 
 
-def _pen(pen: Pen) -> PenShown:
-    return PenShown.model_validate({**asdict(pen), "kind": pen.kind.value})
+def _pen(pen: Pen, ink: str = "") -> PenShown:
+    return PenShown.model_validate({**asdict(pen), "kind": pen.kind.value, "ink": ink})
 
 
 def keep_pens(context: Context, actor: Actor, command: KeepPens) -> PensKept:

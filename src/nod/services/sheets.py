@@ -85,7 +85,7 @@ class SheetRevision(Answered):
 
 
 class Sheet(Answered):
-    """A revision as the sheet view opens it. `revisions` from oldest to newest."""
+    """A revision as the sheet view opens it. `revisions` from the oldest on; a window shows a page at `whole_level`."""
 
     document_id: str
     project_id: str
@@ -99,6 +99,7 @@ class Sheet(Answered):
     current_revision: str
     tile_px: int
     first_level: int
+    whole_level: int
     top_level: int
     pages: list[SheetPage]
     revisions: list[SheetRevision]
@@ -132,6 +133,7 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
         current_revision=document.revision,
         tile_px=TILE_PX,
         first_level=FIRST_LEVEL,
+        whole_level=WHOLE_PAGE_LEVEL,
         top_level=TOP_LEVEL,
         pages=[show_page(page, labels) for page in pages],
         revisions=[

@@ -10,12 +10,14 @@ from sqlalchemy.orm import Session
 
 from nod.core.access import Grantee, Level, To
 from nod.core.numbering import NumberField
+from nod.core.pens import InkConvention
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject
 from nod.services import projects
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting
 from nod.services.people import root_folder
+from nod.services.projects import ink_convention
 from nod.services.seats import Actor, tree_of
 from nod.store.ids import new_id
 from nod.store.tables import FolderRow, GrantRow, PersonRow, ProjectRow, StarterRow
@@ -160,7 +162,10 @@ def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
     profile = {key: project.profile[key] for key in ("units", "currency") if key in project.profile}
     # A field of one folder is for the whole project there: folders of another project have other ids.
     fields = [{**each, "folder_id": ""} for each in project.rules["fields"]]
-    return {"rules": {**project.rules, "fields": fields}, "profile": profile, "folders": folders, "grants": grants}
+    # Companies are not in it, so neither are their inks.
+    inks = ink_convention(project)
+    rules = {**project.rules, "fields": fields, "mark_inks": asdict(InkConvention() if inks.by == "company" else inks)}
+    return {"rules": rules, "profile": profile, "folders": folders, "grants": grants}
 
 
 def _paths(session: Session, project_id: str) -> dict[str, list[str]]:

@@ -15,19 +15,25 @@ const BY = [
   { code: 'company', words: 'the company of who draws' },
 ]
 
+const linesOf = (setup: Setup, by: string) =>
+  by === 'discipline' ? setup.disciplines : by === 'company' ? setup.companies : []
+
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
   const draft = useDraft(setup.mark_inks, setup.version)
+  const shownOf = ({ by, inks }: Setup['mark_inks']) =>
+    Object.fromEntries(linesOf(setup, by).map(({ code }) => [code, inks[code] ?? '']))
   const save = useSave(draft, (value, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/mark-inks', {
         params: { path: { project_id: project.id } },
-        body: { version, ...value },
+        // Of what is shown: a company or a discipline may have gone since.
+        body: { version, by: value.by, inks: shownOf(value) },
       }),
     ),
   )
   const { by, inks } = draft.value
-  const lines = by === 'discipline' ? setup.disciplines : by === 'company' ? setup.companies : []
+  const lines = linesOf(setup, by)
   const any = { code: '', words: 'its pens’ own' }
   const choices = [any, ...Object.keys(setup.inks).map((name) => ({ code: name, words: name }))]
   return (

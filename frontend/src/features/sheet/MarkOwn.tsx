@@ -11,7 +11,6 @@ import { WRITTEN } from '../../domain/shapes'
 import { disciplinesOf } from './disciplines'
 import type { Acts } from './useActs'
 import type { Change, Look, Mark } from './useMarks'
-import { usePens } from './usePens'
 
 interface Props {
   mark: Mark
@@ -28,12 +27,6 @@ export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
   const [label, setLabel] = useState(mark.label)
   const changed = text.trim() !== mark.text
   const change = (to: Change) => acts.change([{ mark, to }])
-  const { rolls } = usePens(project.id)
-  /** By the project's convention a discipline may have an ink of its own. */
-  const draftedBy = (discipline: string) => {
-    const ink = rolls.data?.by === 'discipline' ? rolls.data.inks[discipline] : undefined
-    change({ discipline, ...(ink && { look: { ...mark.look, colour: ink } }) })
-  }
   return (
     <div className="mt-2 flex flex-col gap-2">
       <form
@@ -112,7 +105,7 @@ export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
             <Select
               label="Discipline"
               value={mark.discipline}
-              onChange={draftedBy}
+              onChange={(discipline) => change({ discipline })}
               choices={disciplinesOf(project)}
             />
             <MeantFor mark={mark} revisionId={revisionId} onChange={(id) => change({ meant_for: id })} />

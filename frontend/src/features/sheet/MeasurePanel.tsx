@@ -28,7 +28,7 @@ interface Props {
 type Asking = Partial<Pick<NewScale, 'box' | 'points' | 'aim_pt'>>
 
 function measuringPen(kind: MarkKind): Pen {
-  return { name: KIND_WORDS[kind], kind, look: LOOK, label: '', text: '', discipline: '' }
+  return { name: KIND_WORDS[kind], kind, look: LOOK, label: '', text: '', discipline: '', ink: '' }
 }
 
 /** Measuring: what with, by which scale, and what it comes to. */

@@ -6,7 +6,7 @@ import { IconButton } from '../../ui/IconButton'
 import { ErrorNote } from '../../ui/Notes'
 import { KindIcon } from './KindIcon'
 import type { Hand } from './useHand'
-import { rollFrom, type Pen, type Rolls, type usePens } from './usePens'
+import { lookOf, rollFrom, type Pen, type Rolls, type usePens } from './usePens'
 
 interface Props {
   rolls: Rolls
@@ -182,7 +182,7 @@ function Take({ pen, inks, hand, onTaken }: TakeProps) {
         onTaken()
       }}
     >
-      <KindIcon kind={pen.kind} symbol={pen.look?.symbol ?? ''} colour={inks[pen.look?.colour ?? 'red']} />
+      <KindIcon kind={pen.kind} symbol={pen.look?.symbol ?? ''} colour={inks[lookOf(pen).colour ?? 'red']} />
       <span className="truncate">{pen.name}</span>
       {pen.discipline && <span className="code text-[11.5px] text-second">{pen.discipline}</span>}
     </button>

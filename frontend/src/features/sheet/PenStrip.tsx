@@ -15,7 +15,7 @@ import type { ReactNode } from 'react'
 import { KindIcon } from './KindIcon'
 import type { Acts } from './useActs'
 import type { Hand } from './useHand'
-import type { Pen } from './usePens'
+import { lookOf, type Pen } from './usePens'
 
 interface Props {
   pens: readonly Pen[]
@@ -60,7 +60,7 @@ export function PenStrip({ pens, inks, hand, acts, mayMark, ...on }: Props) {
               <KindIcon
                 kind={pen.kind}
                 symbol={pen.look?.symbol ?? ''}
-                colour={inks[pen.look?.colour ?? 'red']}
+                colour={inks[lookOf(pen).colour ?? 'red']}
               />
             </Tool>
           ))}
@@ -69,7 +69,7 @@ export function PenStrip({ pens, inks, hand, acts, mayMark, ...on }: Props) {
               <KindIcon
                 kind={more.kind}
                 symbol={more.look?.symbol ?? ''}
-                colour={inks[more.look?.colour ?? 'red']}
+                colour={inks[lookOf(more).colour ?? 'red']}
               />
             </Tool>
           )}

@@ -4,6 +4,7 @@ import type { Scale } from '../../domain/measure'
 import { boxOnPage } from '../../domain/pageBox'
 import { Handles, MarkShapes, Rubber, type Drawn } from './MarkShapes'
 import type { Hand, useHand } from './useHand'
+import { lookOf } from './usePens'
 import type { Mark } from './useMarks'
 
 /** What was searched for. */
@@ -74,7 +75,7 @@ export function Overlay({ hand, marks, toView, drawn, value }: OverlayProps) {
       )}
       <Rubber
         gesture={hand.gesture}
-        pen={pen ? { kind: pen.kind, look: pen.look ?? {}, text: pen.text ?? '' } : null}
+        pen={pen ? { kind: pen.kind, look: lookOf(pen), text: pen.text ?? '' } : null}
         value={value}
         points={hand.drawing}
         drawn={drawn}

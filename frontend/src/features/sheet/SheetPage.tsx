@@ -137,6 +137,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
       label: mark.label,
       text: words,
       discipline: mark.discipline,
+      ink: '',
     }
     pens.keep(false, (now) => [...now, pen])
     setRollOpen(true)
@@ -145,7 +146,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
   /** The next outline that is drawn is cut out of an area. */
   function cutHole(mark: Mark) {
     hand.take(
-      { name: 'Hole', kind: 'area', look: mark.look, label: '', text: '', discipline: '' },
+      { name: 'Hole', kind: 'area', look: mark.look, label: '', text: '', discipline: '', ink: '' },
       (hole) => {
         const points = [...mark.points, ...hole]
         const rings = [...(mark.rings.length ? mark.rings : [mark.points.length]), hole.length]

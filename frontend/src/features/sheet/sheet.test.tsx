@@ -155,7 +155,12 @@ describe('files that marks came from', () => {
 
 describe('the next sheet of the list', () => {
   const sheet = (width_pt: number, height_pt: number) =>
-    ({ revision_id: 'r9', tile_px: 512, pages: [{ width_pt, height_pt }] }) as Schemas['Sheet']
+    ({
+      revision_id: 'r9',
+      tile_px: 512,
+      whole_level: 10,
+      pages: [{ width_pt, height_pt }],
+    }) as Schemas['Sheet']
 
   it('is seen by as many tiles as its whole page has', () => {
     // A1: 1024 by 724 pixels; a strip ten times as long as it is high: 1024 by 103.

@@ -16,19 +16,17 @@ export const sheetQuery = (revisionId: string) =>
   })
 
 const CALM_MS = 1200
-/** The level whose longer side has 1024 pixels: what a window shows of a whole page. */
-const WHOLE = 10
 
 /** Where the tiles are that show the first page as a whole. */
-export function wholePageTiles({ revision_id, pages, tile_px }: Sheet): string[] {
+export function wholePageTiles({ revision_id, pages, tile_px, whole_level }: Sheet): string[] {
   const page = pages[0]
   if (!page) return []
-  const scale = 2 ** WHOLE / Math.max(page.width_pt, page.height_pt)
+  const scale = 2 ** whole_level / Math.max(page.width_pt, page.height_pt)
   const count = (points: number) => Math.ceil((points * scale) / tile_px)
   return Array.from({ length: count(page.height_pt) }, (_, row) =>
     Array.from(
       { length: count(page.width_pt) },
-      (_, column) => `/api/sheets/${revision_id}/tiles/0/${WHOLE}/${column}/${row}`,
+      (_, column) => `/api/sheets/${revision_id}/tiles/0/${whole_level}/${column}/${row}`,
     ),
   ).flat()
 }

@@ -125,5 +125,9 @@ function wasBefore(mark: Mark, to: Change): Change {
     locked: mark.locked,
     rank: mark.rank,
   }
-  return Object.fromEntries(Object.entries(before).filter(([key]) => to[key as keyof Change] !== undefined))
+  // With a discipline the ink may change too.
+  const touched = to.discipline === undefined ? to : { ...to, look: mark.look }
+  return Object.fromEntries(
+    Object.entries(before).filter(([key]) => touched[key as keyof Change] !== undefined),
+  )
 }

@@ -20,7 +20,7 @@ import type { View } from './SheetView'
 import type { Snap } from './useSnap'
 import type { Acts } from './useActs'
 import { pairs, type Mark, type NewMark } from './useMarks'
-import type { Pen } from './usePens'
+import { lookOf, type Pen } from './usePens'
 
 const STEP_PT = (1 * 72) / 25.4
 /** A press that moves less than this, in pixels of the screen, was a click. */
@@ -112,7 +112,7 @@ export function useHand({
       page,
       kind: pen.kind,
       points: onPage(points),
-      look: pen.look ?? {},
+      look: lookOf(pen),
       text: pen.text ?? '',
       label: pen.label ?? '',
       discipline: pen.discipline ?? '',

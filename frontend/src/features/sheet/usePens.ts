@@ -5,6 +5,10 @@ import { api, unwrapAs, type Schemas } from '../../api/client'
 export type Pen = Schemas['PenShown']
 export type Rolls = Schemas['PenRolls']
 
+/** What a pen draws with: its own look, in the ink that the project's convention gives it. */
+export const lookOf = (pen: Pen): NonNullable<Pen['look']> =>
+  pen.ink ? { ...pen.look, colour: pen.ink } : (pen.look ?? {})
+
 interface Kept {
   pens: Pen[]
   shared: boolean
