@@ -1,10 +1,30 @@
 import tailwindcss from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
+import type { Plugin } from 'vite'
 import { defineConfig } from 'vitest/config'
+
+/** A page with a place for it begins its front end itself, when its picture has been painted. */
+function begunByThePage(): Plugin {
+  return {
+    name: 'begun-by-the-page',
+    apply: 'build',
+    transformIndexHtml: {
+      order: 'post',
+      handler(html) {
+        const script = /\s*<script type="module"[^>]* src="([^"]+)"><\/script>/.exec(html)
+        if (!script?.[1] || !html.includes('data-start=""')) return html
+        return html
+          .replace(script[0], '')
+          .replaceAll(/\s*<link rel="modulepreload"[^>]*>/g, '')
+          .replace('data-start=""', `data-start="${script[1]}"`)
+      },
+    },
+  }
+}
 
 export default defineConfig({
   base: '/',
-  plugins: [react(), tailwindcss()],
+  plugins: [react(), tailwindcss(), begunByThePage()],
   build: {
     chunkSizeWarningLimit: 900,
     rolldownOptions: {

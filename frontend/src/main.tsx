@@ -6,7 +6,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 
 import { Refused } from './api/problems'
-import { takeTold } from './api/told'
+import { takeOpening } from './api/takeOpening'
 import { fetchPages, router } from './router'
 
 const client = new QueryClient({
@@ -20,7 +20,7 @@ const client = new QueryClient({
   },
 })
 
-takeTold(client)
+await takeOpening(client)
 
 const place = document.getElementById('root')
 if (!place) throw new Error('no place to draw')

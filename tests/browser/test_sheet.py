@@ -64,7 +64,7 @@ def test_the_picture_that_the_page_brings_lies_where_the_view_will_be(visit, she
     page.route("**/assets/main-*.js", lambda _: None)
     page.goto(page.url.replace("/post-room", f"/sheet/{sheet}"), wait_until="commit")
     grid = page.locator("#first-look .grid")
-    until(page, lambda: page.evaluate("[...document.querySelectorAll('#first-look .near')].every((i) => i.complete)"))
+    until(page, lambda: page.evaluate("[...document.querySelectorAll('#first-look img')].every((i) => i.complete)"))
     before = grid.bounding_box()
     assert page.get_by_test_id("sheet").count() == 0
     page.unroute("**/assets/main-*.js")

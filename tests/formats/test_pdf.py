@@ -6,9 +6,12 @@ import subprocess
 from collections import Counter
 from decimal import Decimal
 
+import numpy as np
 import pikepdf
 import pypdfium2 as pdfium
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image
 
 from nod.core.placed_words import size_seen_mm
@@ -48,10 +51,10 @@ def test_no_file_hangs_or_kills_the_press(path, press):
         assert facts.pages
         for place in range(min(2, len(facts.pages))):
             try:
-                tiles, thumbnail = press.first_look(path, place)
+                parts, thumbnail = press.first_look(path, place)
             except (CannotDraw, PressStopped):
                 continue
-            assert tiles
+            assert parts
             assert Image.open(io.BytesIO(thumbnail)).format == "WEBP"
 
 
@@ -205,11 +208,9 @@ def test_a_place_in_points_is_that_place_in_the_picture(tmp_path, rotation):
     (facts,) = read_facts(path).pages
     x, y = facts.box.to_view().apply((300, 140))
     width, height = facts.box.view_size()
-    tiles, _ = Looker().first_look(path, 0)
-    sheet = Image.new("L", pdf_look.size_at(width, height, 8), 255)
-    for tile in (each for each in tiles if each.level == 8):
-        part = Image.open(io.BytesIO(tile.webp))
-        sheet.paste(part.convert("L"), (tile.column * pdf_look.TILE_PX, tile.row * pdf_look.TILE_PX))
+    parts, _ = Looker().first_look(path, 0)
+    sheet = Image.open(io.BytesIO(next(each.webp for each in parts if each.level == 8))).convert("L")
+    assert sheet.size == pdf_look.size_at(width, height, 8)
     scale = sheet.width / width
     assert sheet.getpixel((int(x * scale), int(y * scale))) == 0
     assert sheet.getpixel((int((x + 20) * scale) % sheet.width, int(y * scale))) == 255
@@ -227,6 +228,28 @@ def test_tiles_fit_together_at_every_level(tmp_path):
         assert (rows - 1) * pdf_look.TILE_PX + last.height == height
         with pytest.raises(CannotDraw):
             looker.tile(path, 0, level, columns, 0)
+
+
+def test_the_parts_of_a_page_are_the_page_drawn_at_once(tmp_path):
+    path = tmp_path / "sheet.pdf"
+    path.write_bytes(pdf(size_mm=(841, 594)))
+    looker = Looker()
+    at_once = {(each.level, each.place): each.webp for each in looker.first_look(path, 0)[0]}
+    assert set(at_once) == {(8, 0), (9, 0), (10, 0), (10, 1)}
+    for part in (0, 1):
+        ours, other = (Image.open(io.BytesIO(each)) for each in (at_once[10, part], looker.part(path, 0, 10, part)))
+        # Where a line crosses the edge between them the last bit of a grey may differ.
+        assert np.abs(np.asarray(ours, int) - np.asarray(other, int)).max() <= 2
+
+
+@given(st.integers(1, 5000), st.integers(pdf_look.WHOLE_PAGE_LEVEL, pdf_look.LARGE_LEVEL))
+def test_parts_follow_each_other_and_leave_out_nothing(height, level):
+    rows = pdf_look.part_rows(height, level)
+    assert (rows[0][0], rows[-1][1]) == (0, height)
+    assert all(upper < lower for upper, lower in rows)
+    assert [lower for _, lower in rows[:-1]] == [upper for upper, _ in rows[1:]]
+    # A view that counts rows by the height of the first finds no third, though it has a fraction more.
+    assert height + 0.1 <= len(rows) * (rows[0][1] if len(rows) > 1 else height + 1)
 
 
 @pytest.mark.parametrize(("place", "level"), [(1, 9), (-2, 9), (0, 3), (0, 40)])

@@ -1,11 +1,16 @@
 """The page of a sheet brings the sheet's picture along, for those who may see it."""
 
-import json
+import base64
+import hashlib
+import io
 import re
 import shutil
+import threading
+import time
 from concurrent.futures import ThreadPoolExecutor
 
 import pytest
+from PIL import Image
 
 from nod.core.refusals import NotFound
 from nod.services import intake, sheets
@@ -20,83 +25,91 @@ def revision(world):
 
 
 def _pictures(text):
-    return re.findall(r'<img class="(near|fine)"[^>]* src="([^"]+)" style="([^"]+)"', text)
+    """Of each part of the page: its address, that for large windows, and its place."""
+    return re.findall(r'<source media="[^"]+" srcset="([^"]+)"><img [^>]*src="([^"]+)" style="([^"]+)"', text)
 
 
-def test_the_whole_page_is_there_before_any_script(visit, revision):
+def test_the_whole_page_is_asked_for_before_any_script(visit, revision):
     answer = visit(MARIT)("GET", f"/sheet/{revision}")
-    near = [each for each in _pictures(answer.text) if each[0] == "near"]
     assert answer.headers["Cache-Control"] == "no-store"
-    assert [src.partition(",")[0] for _, src, _ in near] == ["data:image/webp;base64"] * 4
-    # 1024 by 724 pixels in tiles of 512: the second column begins in the middle, the second row at 512 of 724.
-    assert near[3][2] == "left:50.0000%;top:70.7182%;width:50.0000%;height:29.2818%"
+    tiles = f"/api/sheets/{revision}/tiles/0"
+    # 1024 by 724 pixels; the upper part has one row more than half of them.
+    assert _pictures(answer.text) == [
+        (f"{tiles}/11/0", f"{tiles}/10/0", "top:0.0000%;height:50.1381%"),
+        (f"{tiles}/11/1", f"{tiles}/10/1", "top:50.1381%;height:49.8619%"),
+    ]
     assert "--across:2383.937;--down:1683.780" in answer.text
-    fine = [src for kind, src, _ in _pictures(answer.text) if kind == "fine"]
-    assert len(fine) == 12
-    assert all(re.fullmatch(rf"/api/sheets/{revision}/tiles/0/11/\d/\d", src) for src in fine)
 
 
-def _told(text):
-    found = re.search(r'<script type="application/json" id="told">(.*?)</script>', text, re.S)
-    return json.loads(found[1]) if found else None
-
-
-def test_what_the_front_end_would_ask_first_is_told_with_the_page(visit, world):
-    """As the API answers it; a title cannot end the script that it stands in."""
-    batch = world.arrive({name(): pdf()})
-    (arrival,) = world.arrivals(batch).values()
-    world.correct(arrival, title="Quay </script><img src=x onerror=alert(1)>")
-    world.register(batch)
-    _, revision = world.document(NUMBER)
+def test_the_parts_make_the_page(visit, revision):
     marit = visit(MARIT)
-    text = marit("GET", f"/sheet/{revision}").text
-    told = _told(text)
-    assert told["sheet"] == marit("GET", f"/api/sheets/{revision}").json
-    me = marit("GET", "/api/me").json
-    assert {**told["me"], "now": ""} == {**me, "now": ""}
-    assert told["sheet"]["title"].startswith("Quay </script>")
-    assert "onerror=alert" in text
-    assert "<img src=x" not in text
-    for elsewhere in (f"/sheet/{revision}?mark=abc", "/sheet/aaaaaaaaaaaaaaaa"):
-        assert _told(marit("GET", elsewhere).text) is None
-    assert _told(visit("")("GET", f"/sheet/{revision}").text) is None
+    for large, near, _ in _pictures(marit("GET", f"/sheet/{revision}").text):
+        sizes = [Image.open(io.BytesIO(marit("GET", each).data)).size for each in (near, large)]
+        assert sizes == ([(1024, 363), (2048, 725)] if near.endswith("0") else [(1024, 361), (2048, 722)])
 
 
-def test_tiles_that_are_not_kept_are_asked_for(visit, world, revision):
-    shutil.rmtree(world.context.settings.data_dir / "tiles")
+def test_the_script_of_the_page_is_the_only_one_that_may_stand_in_it(visit, revision):
+    """By its hash (CSP level 3); the address it begins is one of the front end's files."""
+    answer = visit(MARIT)("GET", f"/sheet/{revision}")
+    (address, script), *others = re.findall(r'<script data-start="([^"]*)">(.*?)</script>', answer.text, re.S)
+    digest = base64.b64encode(hashlib.sha256(script.encode()).digest()).decode()
+    policy = answer.headers["Content-Security-Policy"]
+    assert f"script-src 'self' 'wasm-unsafe-eval' 'sha256-{digest}';" in policy
+    assert others == []
+    assert re.findall("<script", answer.text) == ["<script"]
+    assert visit("")("GET", address).status_code == 200
+    assert "sha256" not in visit(MARIT)("GET", "/register").headers["Content-Security-Policy"]
+
+
+@pytest.mark.parametrize(
+    ("site", "policy"), [("none", "unsafe-none"), ("cross-site", "same-origin"), ("", "same-origin")]
+)
+def test_a_page_that_another_may_have_opened_is_cut_off_from_it(visit, revision, site, policy):
+    """Sec-Fetch-Site says `none` where nothing but the person asked (W3C Fetch Metadata)."""
+    answer = visit("")("GET", f"/sheet/{revision}", headers={"Sec-Fetch-Site": site} if site else {})
+    assert answer.headers["Cross-Origin-Opener-Policy"] == policy
+
+
+def test_what_the_front_end_asks_first_is_one_answer(visit, revision):
     marit = visit(MARIT)
-    near = [src for kind, src, _ in _pictures(marit("GET", f"/sheet/{revision}").text) if kind == "near"]
-    assert near == [f"/api/sheets/{revision}/tiles/0/10/{place}" for place in ("0/0", "1/0", "0/1", "1/1")]
-    assert {marit("GET", src).status_code for src in near} == {200}
+    opening = marit("GET", f"/api/sheets/{revision}/opening").json
+    assert opening["sheet"] == marit("GET", f"/api/sheets/{revision}").json
+    assert {**opening["me"], "now": ""} == {**marit("GET", "/api/me").json, "now": ""}
 
 
-def test_the_whole_page_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
-    """Tiles of the lower levels come from one picture; a page or a place that is not there leaves nothing behind."""
+def test_a_page_that_is_not_kept_is_begun_with_before_it_is_asked_for(visit, world, revision):
+    tiles = world.context.settings.data_dir / "tiles"
+    shutil.rmtree(tiles)
+    visit(MARIT)("GET", f"/sheet/{revision}")
+    deadline = time.monotonic() + 20
+    while len(list(tiles.rglob("10-?.webp"))) < 2:
+        assert time.monotonic() < deadline
+        threading.Event().wait(0.02)
+
+
+def test_a_part_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
+    """A page or a part that is not there leaves nothing behind."""
     tiles = world.context.settings.data_dir / "tiles"
     shutil.rmtree(tiles)
     drawn = []
 
     class Counting:
-        def __getattr__(self, name):
-            return getattr(world.press, name)
-
-        def first_look(self, *asked):
+        def part(self, *asked):
             drawn.append(asked)
-            return world.press.first_look(*asked)
+            return world.press.part(*asked)
 
-    def ask(*tile):
-        return sheets.read_tile(world.context, Counting(), world.actor("marit"), revision, tile)
+    def ask(*leaf):
+        return sheets.read_part(world.context, Counting(), world.actor("marit"), revision, leaf)
 
     with ThreadPoolExecutor(4) as pool:
-        paths = list(pool.map(lambda at: ask(0, 10, *at), [(0, 0), (1, 0), (0, 1), (1, 1)]))
-    assert (len(drawn), all(path.is_file() for path in paths)) == (1, True)
-    assert ask(0, 8, 0, 0).is_file()
-    assert len(drawn) == 1
-    kept = sorted(tiles.rglob("*"))
-    for nowhere in ((7, 10, 0, 0), (0, 10, 9, 9), (0, 7, 0, 0), (0, 15, 0, 0)):
+        paths = list(pool.map(lambda part: ask(0, 10, part), [0, 1, 0, 1]))
+    assert (len(drawn), all(path.is_file() for path in paths)) == (2, True)
+    assert ask(0, 8, 0).is_file()
+    kept = sorted(each for each in tiles.rglob("*.webp"))
+    for nowhere in ((7, 10, 0), (0, 10, 2), (0, 8, 1), (0, 7, 0), (0, 12, 0), (0, 15, 0)):
         with pytest.raises(NotFound):
             ask(*nowhere)
-    assert sorted(tiles.rglob("*")) == kept
+    assert sorted(tiles.rglob("*.webp")) == kept
 
 
 @pytest.mark.parametrize(

@@ -720,6 +720,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/arrivals/{arrival_id}/tiles/{page}/{level}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part of a whole page, as WebP. */
+        get: operations["read_arrival_part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/batches": {
         parameters: {
             query?: never;
@@ -2145,6 +2162,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/layered/{off}/{page}/{level}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part of a whole page with some layers off, as WebP. */
+        get: operations["read_layered_part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/layers": {
         parameters: {
             query?: never;
@@ -2367,6 +2401,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/opening": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the page of a sheet asks for first, in one answer. */
+        get: operations["open_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/people": {
         parameters: {
             query?: never;
@@ -2479,6 +2530,23 @@ export interface paths {
         };
         /** A tile of a page, as WebP. */
         get: operations["read_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/tiles/{page}/{level}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part of a whole page, as WebP. */
+        get: operations["read_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2971,6 +3039,8 @@ export interface components {
             too_many: boolean;
             /** Top Level */
             top_level: number;
+            /** Whole Level */
+            whole_level: number;
         };
         /** AskForPassword */
         AskForPassword: {
@@ -6409,7 +6479,10 @@ export interface components {
         };
         /**
          * Sheet
-         * @description A revision as the sheet view opens it. `revisions` from the oldest on; a window shows a page at `whole_level`.
+         * @description A revision as the sheet view opens it. `revisions` from the oldest on.
+         *
+         *     Up to `whole_level` a page is asked for whole, in one or two parts, and above it by tiles; up to `large_level` it
+         *     can be had whole.
          */
         Sheet: {
             /** Current Revision */
@@ -6419,6 +6492,8 @@ export interface components {
             drawn_with: components["schemas"]["DrawnWith"];
             /** First Level */
             first_level: number;
+            /** Large Level */
+            large_level: number;
             /** May Mark */
             may_mark: boolean;
             /** Number */
@@ -6502,6 +6577,14 @@ export interface components {
             links: components["schemas"]["SheetLink"][];
             /** Nowhere */
             nowhere: number;
+        };
+        /**
+         * SheetOpening
+         * @description What the page of a sheet asks for first: who looks, and the sheet.
+         */
+        SheetOpening: {
+            me: components["schemas"]["Me"];
+            sheet: components["schemas"]["Sheet"];
         };
         /**
          * SheetPage
@@ -8859,6 +8942,31 @@ export interface operations {
                 page: number;
                 level: number;
                 column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    read_arrival_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival_id: string;
+                page: number;
+                level: number;
                 row: number;
             };
             cookie?: never;
@@ -12669,12 +12777,38 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
+                off: string;
                 revision_id: string;
                 page: number;
                 level: number;
                 column: number;
                 row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    read_layered_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
                 off: string;
+                revision_id: string;
+                page: number;
+                level: number;
+                row: number;
             };
             cookie?: never;
         };
@@ -13214,6 +13348,45 @@ export interface operations {
             };
         };
     };
+    open_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOpening"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_sheet_people: {
         parameters: {
             query?: never;
@@ -13467,6 +13640,31 @@ export interface operations {
                 page: number;
                 level: number;
                 column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationErrorModel"][];
+                };
+            };
+        };
+    };
+    read_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+                level: number;
                 row: number;
             };
             cookie?: never;

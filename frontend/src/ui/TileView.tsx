@@ -4,7 +4,10 @@ import { useEffect, useImperativeHandle, useRef, type ReactNode, type Ref } from
 import type { Point } from '../domain/affine'
 import { endFirstLook, takeFirstLook } from './firstLook'
 
-/** A page as tiles: its size in points as seen, and where its tiles are. */
+/**
+ * A page as tiles: its size in points as seen, and where its tiles are. Up to `wholeLevel` it is asked for whole: in one
+ * part, and from there on in two; a view that needs more to show all of the page has it whole up to `largeLevel`.
+ */
 export interface TileSource {
   address: string
   width: number
@@ -12,6 +15,8 @@ export interface TileSource {
   tilePx: number
   firstLevel: number
   topLevel: number
+  wholeLevel?: number
+  largeLevel?: number
 }
 
 export interface View {
@@ -56,6 +61,15 @@ interface Props {
 
 const places = new Map<string, Part>()
 
+/** Rows of the upper of two parts of a page with so many. */
+export const upperPart = (rows: number) => Math.ceil(Math.ceil(rows) / 2) + 1
+
+/** Pixels of the longer side of a page of this shape that fills the view. */
+function pixelsOfAll(view: HTMLElement, shape: number) {
+  const width = Math.min(view.clientWidth, view.clientHeight * shape)
+  return Math.max(width, width / shape) * devicePixelRatio
+}
+
 /**
  * A page as tiles, and over it an SVG whose group is carried along. The group's coordinates are points of the page as
  * seen (y down); `--unit` is one screen pixel in these, for what keeps its size on the screen.
@@ -66,14 +80,24 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
   const group = useRef<SVGGElement>(null)
   const small = useRef<HTMLDivElement>(null)
   const viewer = useRef<OpenSeadragon.Viewer | null>(null)
-  const { address, width, height, tilePx, firstLevel, topLevel } = source
+  const {
+    address,
+    width,
+    height,
+    tilePx,
+    firstLevel,
+    topLevel,
+    wholeLevel = 0,
+    largeLevel = wholeLevel,
+  } = source
   const opened = useRef(onOpen)
   const moved = useRef(onMove)
   useEffect(() => {
     opened.current = onOpen
     moved.current = onMove
   })
-  const pixels = 2 ** topLevel / Math.max(width, height)
+  const longer = Math.max(width, height)
+  const pixels = 2 ** topLevel / longer
 
   useEffect(() => {
     if (!host.current) return
@@ -82,17 +106,28 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
     const mapElement = document.createElement('div')
     mapElement.className = 'size-full'
     small.current?.replaceChildren(mapElement)
+    const whole = pixelsOfAll(host.current, width / height) > 2 ** wholeLevel ? largeLevel : wholeLevel
+    const pyramid = {
+      width: Math.ceil(width * pixels),
+      height: Math.ceil(height * pixels),
+      tileSize: tilePx,
+      tileOverlap: 0,
+      minLevel: firstLevel,
+      maxLevel: topLevel,
+      getTileUrl: (level: number, column: number, row: number) =>
+        level <= whole ? `${address}/${level}/${row}` : `${address}/${level}/${column}/${row}`,
+      // One more than the longer side can have, should its length be rounded up.
+      getTileWidth: (level: number) => (level <= whole ? 2 ** level + 1 : tilePx),
+      getTileHeight: (level: number) =>
+        level > whole
+          ? tilePx
+          : level < wholeLevel
+            ? 2 ** level + 1
+            : upperPart((height * 2 ** level) / longer),
+    }
     const made = OpenSeadragon({
       element: host.current,
-      tileSources: {
-        width: Math.ceil(width * pixels),
-        height: Math.ceil(height * pixels),
-        tileSize: tilePx,
-        tileOverlap: 0,
-        minLevel: firstLevel,
-        maxLevel: topLevel,
-        getTileUrl: (level: number, column: number, row: number) => `${address}/${level}/${column}/${row}`,
-      },
+      tileSources: pyramid,
       showNavigationControl: false,
       ...(small.current
         ? {
@@ -158,7 +193,7 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       }
       made.destroy()
     }
-  }, [address, width, height, pixels, tilePx, firstLevel, topLevel, keep])
+  }, [address, width, height, pixels, tilePx, firstLevel, topLevel, longer, wholeLevel, largeLevel, keep])
 
   useEffect(() => {
     viewer.current?.setMouseNavEnabled(!drawing)

@@ -1,8 +1,9 @@
-"""How a page looks: tiles, first levels and thumbnails, drawn by pdfium as lossless WebP.
+"""How a page looks: as a whole, as tiles and as a thumbnail, drawn by pdfium as lossless WebP.
 
 To be called in processes of their own only: pdfium may crash or hang on a bad file and is not safe in threads.
 
 Level `TOP_LEVEL` draws the longer side of the page as seen with 2**TOP_LEVEL pixels; each level below has half.
+Levels up to `LARGE_LEVEL` can be had as the whole page, in one or two parts.
 """
 
 from __future__ import annotations
@@ -16,7 +17,7 @@ from typing import Any
 
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
-from PIL import Image
+from PIL import Image, WebPImagePlugin  # noqa: F401 - or the first picture waits until all formats are loaded
 
 from nod.formats.unfit import Unfit
 
@@ -24,6 +25,7 @@ TILE_PX = 512
 TOP_LEVEL = 14
 FIRST_LEVEL = 8
 WHOLE_PAGE_LEVEL = 10
+LARGE_LEVEL = 11
 THUMBNAIL_PX = 320
 _THUMBNAIL_DRAWN_PX = 2 * THUMBNAIL_PX
 _OPEN_PAGES = 12
@@ -35,12 +37,11 @@ class CannotDraw(Unfit):
 
 
 @dataclass(frozen=True)
-class Tile:
-    """A picture of part of a page, as WebP bytes."""
+class Part:
+    """A part of a whole page, as WebP bytes."""
 
     level: int
-    column: int
-    row: int
+    place: int
     webp: bytes
 
 
@@ -101,35 +102,50 @@ class Looker:
         picture.thumbnail((THUMBNAIL_PX, THUMBNAIL_PX), Image.Resampling.BOX)
         return webp(picture)
 
-    def first_look(self, path: Path, place: int) -> tuple[list[Tile], bytes]:
-        """The tiles of the lowest levels, cut from one picture of the whole page, and a thumbnail."""
+    def first_look(self, path: Path, place: int) -> tuple[list[Part], bytes]:
+        """The parts of the whole page at the levels up to `WHOLE_PAGE_LEVEL`, and a thumbnail, from one drawing."""
         page = self.page(path, place)
-        points = (page.get_width(), page.get_height())
-        full = size_at(*points, WHOLE_PAGE_LEVEL)
+        full = size_at(page.get_width(), page.get_height(), WHOLE_PAGE_LEVEL)
         picture = draw(page, full, (0, 0), full)
-        tiles: list[Tile] = []
-        for level in range(WHOLE_PAGE_LEVEL, FIRST_LEVEL - 1, -1):
-            smaller = (
-                picture if level == WHOLE_PAGE_LEVEL else picture.resize(size_at(*points, level), Image.Resampling.BOX)
-            )
-            tiles += _cut(smaller, level)
+        parts = [
+            Part(WHOLE_PAGE_LEVEL, place, webp(picture.crop((0, upper, full[0], lower))))
+            for place, (upper, lower) in enumerate(part_rows(full[1], WHOLE_PAGE_LEVEL))
+        ]
+        parts += [Part(level, 0, _smaller(picture, level)) for level in range(FIRST_LEVEL, WHOLE_PAGE_LEVEL)]
         thumbnail = picture.copy()
         thumbnail.thumbnail((THUMBNAIL_PX, THUMBNAIL_PX))
-        return tiles, webp(thumbnail)
+        return parts, webp(thumbnail)
+
+    def part(self, path: Path, place: int, level: int, part: int) -> bytes:
+        """A part of the whole page, as WebP. Raises CannotDraw for a page or part that is not there."""
+        page = self.page(path, place)
+        full = size_at(page.get_width(), page.get_height(), level)
+        rows = part_rows(full[1], level)
+        if not (FIRST_LEVEL <= level <= LARGE_LEVEL and 0 <= part < len(rows)):
+            raise CannotDraw("part outside the page")
+        upper, lower = rows[part]
+        return webp(draw(page, full, (0, upper), (full[0], lower - upper)))
 
 
-def _cut(picture: Image.Image, level: int) -> list[Tile]:
-    columns, rows = (math.ceil(side / TILE_PX) for side in picture.size)
-    return [
-        Tile(level, column, row, webp(picture.crop(_tile_box(picture, column, row))))
-        for row in range(rows)
-        for column in range(columns)
-    ]
+def part_rows(height_px: int, level: int) -> list[tuple[int, int]]:
+    """First and last row (not included) of the parts that a whole page has at a level.
+
+    It has one below `WHOLE_PAGE_LEVEL`, and from there on two, which two processes draw and a browser decodes at once.
+    The upper is the higher by at least one row, so that a length rounded up never makes a third.
+    """
+    half = -(-height_px // 2) + 1
+    if level < WHOLE_PAGE_LEVEL or height_px <= half:
+        return [(0, height_px)]
+    return [(0, half), (half, height_px)]
 
 
-def _tile_box(picture: Image.Image, column: int, row: int) -> tuple[int, int, int, int]:
-    left, top = column * TILE_PX, row * TILE_PX
-    return left, top, min(left + TILE_PX, picture.width), min(top + TILE_PX, picture.height)
+def warm() -> None:
+    """What the first picture of a process would wait for is loaded."""
+    webp(Image.new("RGB", (1, 1)))
+
+
+def _smaller(picture: Image.Image, level: int) -> bytes:
+    return webp(picture.resize(size_at(*picture.size, level), Image.Resampling.BOX))
 
 
 def draw(page: Any, full: tuple[int, int], offset: tuple[int, int], size: tuple[int, int]) -> Image.Image:

@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from nod.core.refusals import NotFound
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL
 from nod.services.answers import Answered
 from nod.services.changed_places import ChangeShown, changes_of, picture_of, result_of
 from nod.services.comparing import Pair
@@ -15,7 +15,7 @@ from nod.services.context import Context
 from nod.services.intake_check import check_batch, see_arrival
 from nod.services.press import Press
 from nod.services.seats import Actor
-from nod.services.sheets import SheetPage, draw_tile, show_page
+from nod.services.sheets import SheetPage, draw_part, draw_tile, show_page
 from nod.store.tables import PageRow
 
 
@@ -26,6 +26,7 @@ class ArrivalLook(Answered):
     file_name: str
     tile_px: int
     first_level: int
+    whole_level: int
     top_level: int
     pages: list[SheetPage]
     against: str
@@ -42,10 +43,10 @@ def look_at_arrival(context: Context, actor: Actor, arrival_id: str) -> ArrivalL
         pair = check_batch(session, seat, [row])[0].pair
         result = result_of(session, _key(pair))
         return ArrivalLook(
-            id=row.id, file_name=row.file_name, tile_px=TILE_PX, first_level=FIRST_LEVEL, top_level=TOP_LEVEL,
-            pages=[show_page(page) for page in pages], against=pair.revision if pair else "", known=bool(result),
-            fault=result.get("fault", ""), changes=changes_of(result),
-            too_many=any(page["too_many"] for page in result.get("compared", [])),
+            id=row.id, file_name=row.file_name, tile_px=TILE_PX, first_level=FIRST_LEVEL,
+            whole_level=WHOLE_PAGE_LEVEL, top_level=TOP_LEVEL, pages=[show_page(page) for page in pages],
+            against=pair.revision if pair else "", known=bool(result), fault=result.get("fault", ""),
+            changes=changes_of(result), too_many=any(page["too_many"] for page in result.get("compared", [])),
         )  # fmt: skip
 
 
@@ -57,7 +58,16 @@ def read_arrival_tile(
     context: Context, press: Press, actor: Actor, arrival_id: str, page: int, level: int, column: int, row: int
 ) -> Path:
     """Raises NotFound outside the page."""
-    return draw_tile(context, press, _content_of(context, actor, arrival_id), (page, level, column, row), arrival_id)
+    sha256 = _content_of(context, actor, arrival_id)
+    return draw_tile(context, press, sha256, context.blobs.sheet_path(sha256), (page, level, column, row), arrival_id)
+
+
+def read_arrival_part(
+    context: Context, press: Press, actor: Actor, arrival_id: str, leaf: tuple[int, int, int]
+) -> Path:
+    """A part of the whole page: page, level and part. Raises NotFound for one that is not there."""
+    sha256 = _content_of(context, actor, arrival_id)
+    return draw_part(context, press, sha256, context.blobs.sheet_path(sha256), leaf, arrival_id)
 
 
 def read_arrival_thumbnail(context: Context, actor: Actor, arrival_id: str, page: int) -> Path:

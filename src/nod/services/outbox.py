@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import ColumnElement, delete, func, or_, select
+from sqlalchemy.orm import Session
 
 from nod.services.context import Context
 from nod.services.mailing import send_mail
@@ -53,17 +54,25 @@ def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
 
 
 def waiting(context: Context, kinds: tuple[str, ...]) -> bool:
-    """Whether `take` could find something; asked first, as reading does not queue up behind writers."""
-    now = context.clock.now()
-    with context.database.read() as session:
-        return session.scalar(select(OutboxRow.seq).where(*_ready(kinds, now)).limit(1)) is not None
+    """Whether `take` could find something; asked first, and often, as reading does not queue up behind writers."""
+    database = context.database
+    with database.read() as session:
+        ready_at = database.remember(session, ("outbox", kinds), lambda: _next_ready(session, kinds))
+    return ready_at is not None and ready_at <= context.clock.now()
+
+
+def _next_ready(session: Session, kinds: tuple[str, ...]) -> datetime | None:
+    at = func.max(OutboxRow.not_before, func.coalesce(OutboxRow.leased_until, OutboxRow.not_before))
+    return session.scalar(select(func.min(at)).where(*_open(kinds)))
+
+
+def _open(kinds: tuple[str, ...]) -> tuple[ColumnElement[bool], ...]:
+    return OutboxRow.kind.in_(kinds), OutboxRow.done_at.is_(None), OutboxRow.gave_up_at.is_(None)
 
 
 def _ready(kinds: tuple[str, ...], now: datetime) -> tuple[ColumnElement[bool], ...]:
     return (
-        OutboxRow.kind.in_(kinds),
-        OutboxRow.done_at.is_(None),
-        OutboxRow.gave_up_at.is_(None),
+        *_open(kinds),
         OutboxRow.not_before <= now,
         or_(OutboxRow.leased_until.is_(None), OutboxRow.leased_until < now),
     )

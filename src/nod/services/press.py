@@ -22,7 +22,7 @@ from nod.formats.leaf import Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
 from nod.formats.pdf_links import FileLink
-from nod.formats.pdf_look import Tile
+from nod.formats.pdf_look import Part
 from nod.formats.pdf_page import PageLook, PagePicture
 from nod.formats.preview import Preview
 from nod.formats.unfit import Unfit
@@ -78,7 +78,7 @@ class Press:
     """A fixed number of processes; a caller waits for a free one. Processes start when first needed."""
 
     def __init__(self, hands: int, timeout_seconds: float) -> None:
-        self._timeout = timeout_seconds
+        self._hands, self._timeout = hands, timeout_seconds
         self._free: queue.LifoQueue[_Hand | None] = queue.LifoQueue()
         for _ in range(hands):
             self._free.put(None)
@@ -98,13 +98,14 @@ class Press:
             self._free.put(hand)
 
     def begin(self) -> None:
-        """Start a process now, beside what else goes on, so that the first to ask does not wait for it."""
-        threading.Thread(target=self._begin, daemon=True).start()
+        """Start the processes now, beside what else goes on, so that the first to ask does not wait for them."""
+        threading.Thread(target=self._begin, args=(self._hands,), daemon=True).start()
 
-    def _begin(self) -> None:
-        # Who asks is told if it does not start then either.
+    def _begin(self, more: int) -> None:
+        # Who asks is told if one does not start then either.
         with suppress(PressStopped), self._hand():
-            pass
+            if more > 1:
+                self._begin(more - 1)
 
     def _ask(self, *request: Any, patience: float = 1.0) -> Any:
         """`patience` is how many times longer than a page it may take.
@@ -140,9 +141,13 @@ class Press:
         """Raises PressStopped and CannotDraw."""
         return cast(bytes, self._ask("tile", path, place, level, column, row))
 
-    def first_look(self, path: Path, place: int) -> tuple[list[Tile], bytes]:
+    def first_look(self, path: Path, place: int) -> tuple[list[Part], bytes]:
         """Raises PressStopped and CannotDraw."""
-        return cast("tuple[list[Tile], bytes]", self._ask("first_look", path, place))
+        return cast("tuple[list[Part], bytes]", self._ask("first_look", path, place))
+
+    def part(self, path: Path, place: int, level: int, part: int) -> bytes:
+        """Raises PressStopped and CannotDraw."""
+        return cast(bytes, self._ask("part", path, place, level, part))
 
     def links(self, path: Path, place: int) -> list[FileLink]:
         """Raises PressStopped and CannotDraw."""

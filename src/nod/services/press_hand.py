@@ -13,7 +13,7 @@ from typing import Any
 
 from nod.formats.pdf_corners import Corners
 from nod.formats.pdf_facts import read_facts
-from nod.formats.pdf_look import Looker
+from nod.formats.pdf_look import Looker, warm
 from nod.formats.pdf_page import look_at_page, picture_of_page
 from nod.formats.unfit import Unfit
 
@@ -34,6 +34,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "preview": _later("nod.formats.preview", "read_preview"),
         "tile": looker.tile,
         "first_look": looker.first_look,
+        "part": looker.part,
         "page": partial(look_at_page, looker),
         "picture": partial(picture_of_page, looker),
         "annotate": _later("nod.formats.pdf_marks", "annotate"),
@@ -56,6 +57,7 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (_MOST_MEMORY_BYTES, _MOST_MEMORY_BYTES))
     line: Connection[Any, Any] = Connection(int(sys.argv[1]))
     acts = acts_of(Looker())
+    warm()
     line.send("ready")
     while True:
         try:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-from collections.abc import Sequence
+import threading
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from sqlalchemy import select
@@ -13,14 +15,22 @@ from sqlalchemy.orm import Session
 from nod.core.access import Level
 from nod.core.geometry import PageBox
 from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS, TICK_MM, VALUE_MM
-from nod.core.refusals import NotFound, RuleBroken
+from nod.core.refusals import NotFound, Refusal, RuleBroken
 from nod.core.sheet_size import points_to_mm
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL, CannotDraw
+from nod.formats.pdf_look import (
+    FIRST_LEVEL,
+    LARGE_LEVEL,
+    TILE_PX,
+    TOP_LEVEL,
+    WHOLE_PAGE_LEVEL,
+    CannotDraw,
+)  # fmt: skip
 from nod.services.answers import Answered
 from nod.services.context import Context
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
+from nod.services.sign_in import Me, SignedIn, read_me
 from nod.store.tables import FILED_ORDER, BlobRow, PageRow, RevisionRow
 
 
@@ -85,7 +95,11 @@ class SheetRevision(Answered):
 
 
 class Sheet(Answered):
-    """A revision as the sheet view opens it. `revisions` from the oldest on; a window shows a page at `whole_level`."""
+    """A revision as the sheet view opens it. `revisions` from the oldest on.
+
+    Up to `whole_level` a page is asked for whole, in one or two parts, and above it by tiles; up to `large_level` it
+    can be had whole.
+    """
 
     document_id: str
     project_id: str
@@ -100,11 +114,24 @@ class Sheet(Answered):
     tile_px: int
     first_level: int
     whole_level: int
+    large_level: int
     top_level: int
     pages: list[SheetPage]
     revisions: list[SheetRevision]
     may_mark: bool
     drawn_with: DrawnWith
+
+
+class SheetOpening(Answered):
+    """What the page of a sheet asks for first: who looks, and the sheet."""
+
+    me: Me
+    sheet: Sheet
+
+
+def open_sheet(context: Context, who: SignedIn, revision_id: str) -> SheetOpening:
+    """Raises NotFound for one who may not see it."""
+    return SheetOpening(me=read_me(context, who), sheet=read_sheet(context, who.actor, revision_id))
 
 
 def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
@@ -134,6 +161,7 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
         tile_px=TILE_PX,
         first_level=FIRST_LEVEL,
         whole_level=WHOLE_PAGE_LEVEL,
+        large_level=LARGE_LEVEL,
         top_level=TOP_LEVEL,
         pages=[show_page(page, labels) for page in pages],
         revisions=[
@@ -157,6 +185,16 @@ def show_page(row: PageRow, labels: Sequence[str] = ()) -> SheetPage:
         size_name=row.size_name,
         to_view=box.to_view().numbers(),
     )
+
+
+def find_page(context: Context, actor: Actor, revision_id: str, place: int) -> SheetPage:
+    """Raises NotFound for one who may not see it, or a page that is not there."""
+    sha256 = _content_of(context, actor, revision_id)
+    with context.database.read() as session:
+        row = session.get(PageRow, (sha256, place))
+        if row is None:
+            raise NotFound(revision_id)
+        return show_page(row)
 
 
 def _content_of(context: Context, actor: Actor, revision_id: str) -> str:
@@ -205,15 +243,34 @@ def read_tile(
 
     With `off` just these layers are off, by their places. Raises NotFound outside the page.
     """
+    return draw_tile(context, press, *_seen(context, press, actor, revision_id, off), tile, revision_id)
+
+
+def read_part(
+    context: Context,
+    press: Press,
+    actor: Actor,
+    revision_id: str,
+    leaf: tuple[int, int, int],
+    off: frozenset[int] | None = None,
+) -> Path:
+    """A part of the whole page; like a tile otherwise. `leaf` is page, level and part."""
+    return draw_part(context, press, *_seen(context, press, actor, revision_id, off), leaf, revision_id)
+
+
+def _seen(
+    context: Context, press: Press, actor: Actor, revision_id: str, off: frozenset[int] | None
+) -> tuple[str, Path]:
+    """The file that is drawn, and the hash its pictures are kept under."""
     sha256 = _content_of(context, actor, revision_id)
+    source = context.blobs.sheet_path(sha256)
     if off is None:
-        return draw_tile(context, press, sha256, tile, revision_id)
-    said = f"{sha256} without {sorted(off)}"
-    digest = hashlib.sha256(said.encode()).hexdigest()
+        return sha256, source
+    digest = hashlib.sha256(f"{sha256} without {sorted(off)}".encode()).hexdigest()
     copy = context.tiles.layered_path(digest)
     if not copy.is_file():
-        _switch(press, context.blobs.sheet_path(sha256), copy, off, revision_id)
-    return draw_tile(context, press, digest, tile, revision_id, copy)
+        _switch(press, source, copy, off, revision_id)
+    return digest, copy
 
 
 def _switch(press: Press, source: Path, copy: Path, off: frozenset[int], about: str) -> None:
@@ -228,37 +285,53 @@ def _switch(press: Press, source: Path, copy: Path, off: frozenset[int], about: 
 
 
 def draw_tile(
-    context: Context, press: Press, sha256: str, tile: tuple[int, int, int, int], about: str, source: Path | None = None
+    context: Context, press: Press, kept_as: str, source: Path, tile: tuple[int, int, int, int], about: str
 ) -> Path:
-    """Of the blob, or of another `source` kept under the hash. `tile` is page, level, column and row.
+    """Of the file `source`, whose pictures are kept under the hash `kept_as`. `tile` is page, level, column and row.
 
     Raises NotFound outside the page, RuleBroken where drawing takes long.
     """
-    path = context.tiles.tile_path(sha256, *tile)
+    path = context.tiles.tile_path(kept_as, *tile)
     if not path.is_file():
-        try:
-            _draw(context, press, sha256, tile, source or context.blobs.sheet_path(sha256))
-        except CannotDraw as error:
-            raise NotFound(about) from error
-        except PressStopped as error:
-            raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", about) from error
-    if not path.is_file():
-        raise NotFound(about)
+        with _told(about):
+            context.tiles.keep(path, press.tile(source, *tile))
     return path
 
 
-def _draw(context: Context, press: Press, sha256: str, tile: tuple[int, int, int, int], source: Path) -> None:
-    """The tiles of the lower levels come from one picture of the whole page: a view asks for several at once."""
-    page, level, _, _ = tile
-    path = context.tiles.tile_path(sha256, *tile)
-    if not FIRST_LEVEL <= level <= WHOLE_PAGE_LEVEL:
-        context.tiles.keep(path, press.tile(source, *tile))
+def draw_part(
+    context: Context, press: Press, kept_as: str, source: Path, leaf: tuple[int, int, int], about: str
+) -> Path:
+    """`leaf` is page, level and part. Drawn once for all who ask at the same time; raises as for a tile."""
+    path = context.tiles.part_path(kept_as, *leaf)
+    if not path.is_file():
+        with context.tiles.drawing(path), _told(about):
+            if not path.is_file():
+                context.tiles.keep(path, press.part(source, *leaf))
+    return path
+
+
+def draw_ahead(context: Context, press: Press, actor: Actor, revision_id: str, leaf: tuple[int, int, int]) -> None:
+    """Begins with a part that is about to be asked for, if it is not kept. Who asks for it is told what is wrong."""
+    sha256 = _content_of(context, actor, revision_id)
+    if context.tiles.part_path(sha256, *leaf).is_file():
         return
-    with context.tiles.drawing(sha256):
-        if path.is_file():
-            return
-        for each in press.first_look(source, page)[0]:
-            context.tiles.keep(context.tiles.tile_path(sha256, page, each.level, each.column, each.row), each.webp)
+
+    def draw() -> None:
+        with suppress(Refusal):
+            draw_part(context, press, sha256, context.blobs.sheet_path(sha256), leaf, revision_id)
+
+    threading.Thread(target=draw, daemon=True).start()
+
+
+@contextmanager
+def _told(about: str) -> Iterator[None]:
+    """What keeps a page from being drawn, as refusals."""
+    try:
+        yield
+    except CannotDraw as error:
+        raise NotFound(about) from error
+    except PressStopped as error:
+        raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", about) from error
 
 
 def read_thumbnail(context: Context, actor: Actor, revision_id: str) -> Path:

@@ -5,19 +5,26 @@ from __future__ import annotations
 import fcntl
 import os
 import tempfile
+import zlib
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+_LOCKS = 256
+
 
 class Tiles:
-    """Tiles and thumbnails under `root`; each file is whole or absent."""
+    """Pages, tiles and thumbnails under `root`; each file is whole or absent."""
 
     def __init__(self, root: Path) -> None:
         self._root = root
 
     def tile_path(self, sha256: str, page: int, level: int, column: int, row: int) -> Path:
         return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}" / f"{column}_{row}.webp"
+
+    def part_path(self, sha256: str, page: int, level: int, part: int) -> Path:
+        """Of the whole page."""
+        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}-{part}.webp"
 
     def thumbnail_path(self, sha256: str, page: int) -> Path:
         return self._root / sha256[:2] / sha256 / f"{page}" / "thumbnail.webp"
@@ -31,11 +38,12 @@ class Tiles:
         return self._root / "layered" / digest[:2] / f"{digest}.pdf"
 
     @contextmanager
-    def drawing(self, sha256: str) -> Iterator[None]:
-        """One process at a time draws whole pages of a file; the others wait and find what it kept."""
-        folder = self._root / sha256[:2] / sha256
-        folder.mkdir(parents=True, exist_ok=True)
-        held = os.open(folder, os.O_RDONLY)
+    def drawing(self, path: Path) -> Iterator[None]:
+        """One at a time draws what is kept there, of all threads and processes; the others wait and find it kept."""
+        # So many locks and no more, whatever is asked for; two things that share one wait for each other in vain.
+        lock = self._root / "locks" / f"{zlib.crc32(bytes(path)) % _LOCKS}"
+        lock.parent.mkdir(parents=True, exist_ok=True)
+        held = os.open(lock, os.O_RDWR | os.O_CREAT, 0o600)
         try:
             fcntl.flock(held, fcntl.LOCK_EX)
             yield

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Response, request
 from flask_openapi import Info
 from pydantic import BaseModel
 
@@ -33,6 +32,7 @@ from nod.web import (
     reviews,
     search,
     setup,
+    sheet_pages,
     sheets,
     trail,
     transmittals,
@@ -42,13 +42,14 @@ from nod.web import (
 from nod.web.answering import NodApp
 from nod.web.errors import malformed, register_errors
 from nod.web.guard import check_request, permission
+from nod.web.headers import add_headers
 from nod.web.pages import add_pages
 
 _LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, laying_over, printing, reviews, transmittals, guests,
-    trail, members, access, setup, workspace, post_room,
+    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, laying_over, printing,
+    reviews, transmittals, guests, trail, members, access, setup, workspace, post_room,
 )  # fmt: skip
 
 
@@ -67,32 +68,11 @@ def create_app(context: Context, press: Press) -> NodApp:
     app.extensions["nod_press"] = press
     register_errors(app)
     app.before_request(check_request)
-    app.after_request(_headers(context))
+    app.after_request(add_headers)
     for feature in _FEATURES:
         app.register_api(feature.api)
     _add_pages(app, context)
     return app
-
-
-def _headers(context: Context):  # type: ignore[no-untyped-def]
-    """Every answer says what a browser may do with it."""
-
-    def add(response: Response) -> Response:
-        live = f"{request.scheme}://{request.host.partition(':')[0]}:{context.settings.resolved_live_port}"
-        policy = (
-            "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; "
-            f"img-src 'self' data: blob:; font-src 'self'; connect-src 'self' {live}; form-action 'self'; "
-            "base-uri 'none'; frame-ancestors 'none'"
-        )
-        response.headers.setdefault("Content-Security-Policy", policy)
-        response.headers.setdefault("X-Content-Type-Options", "nosniff")
-        response.headers.setdefault("Referrer-Policy", "no-referrer")
-        response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")
-        if request.path.startswith("/api/"):
-            response.headers.setdefault("Cache-Control", "no-store")
-        return response
-
-    return add
 
 
 def _add_pages(app: NodApp, context: Context) -> None:

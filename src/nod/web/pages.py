@@ -2,26 +2,36 @@
 
 from __future__ import annotations
 
-import base64
+import re
 from collections.abc import Iterator
-from contextlib import suppress
 from pathlib import Path
 
 from flask import Response, request, send_from_directory, stream_with_context
 from markupsafe import Markup
 
 from nod.core.refusals import NotFound, Refusal
-from nod.services import first_look, sheets, sign_in
-from nod.services.first_look import PlacedTile
+from nod.formats.pdf_look import LARGE_LEVEL, WHOLE_PAGE_LEVEL, part_rows, size_at
+from nod.services import sheets
+from nod.services.sheets import SheetPage
 from nod.services.sign_in import SignedIn
 from nod.web.answering import NodApp
-from nod.web.guard import context, permission, whoever_is_signed_in
+from nod.web.guard import context, permission, press, whoever_is_signed_in
+from nod.web.headers import content_policy, opener_policy
 
 FRONTEND = Path(__file__).resolve().parents[3] / "frontend" / "dist"
-_TOLD = "<!-- told -->"
+_START = re.compile(r"<script data-start[^>]*>(.*?)</script>", re.DOTALL)
 
-# Windows that show more than 1024 pixels of a page beside the list of marks, by the same words in sheet.html.
+# Windows that show more than 1024 pixels of a page beside the list of marks.
 _LARGE = "(min-width: 1365px), (min-height: 1073px), (min-resolution: 1.1dppx)"
+_LOOK = Markup(
+    '<div id="first-look" aria-hidden="true"><div class="ground">'
+    '<div class="grid" style="--across:{:.3f};--down:{:.3f}">{}</div></div></div>'
+)
+_PART = Markup(
+    '<picture><source media="{large_when}" srcset="{base}/{large}/{part}">'
+    '<img alt="" elementtiming="sheet" fetchpriority="high" src="{base}/{near}/{part}" '
+    'style="top:{top:.4f}%;height:{height:.4f}%"></picture>'
+)
 
 
 def add_pages(app: NodApp) -> None:
@@ -52,65 +62,49 @@ def page(address: str = "") -> Response:
 def sheet_page(revision_id: str) -> Response:
     """The page of the front end that brings the sheet view along; for one who may see the sheet, with its picture.
 
-    The picture is there before any script has run, laid out by the page's own style sheet. Who may not see the sheet,
-    or is not signed in, is given the same page without it, and told by the front end.
+    That is painted before any script has run, laid out by the page's own style sheet. Who may not see the sheet, or is
+    not signed in, is given the same page without it, and told by the front end.
     """
-    text, who = (FRONTEND / "sheet.html").read_text(), whoever_is_signed_in()
-    look = _first_look(who, revision_id) if who else {}
-    for place, words in look.items():
-        text = text.replace(place, words)
-    response = Response(stream_with_context(_in_turn(text, who if look else None, revision_id)), mimetype="text/html")
+    text = (FRONTEND / "sheet.html").read_text()
+    start = _START.search(text)
+    response = Response(stream_with_context(_in_turn(text, revision_id)), mimetype="text/html")
     response.headers["Cache-Control"] = "no-store"
+    response.headers["Content-Security-Policy"] = content_policy(start[1] if start else "")
+    response.headers["Cross-Origin-Opener-Policy"] = opener_policy()
     return response
 
 
-def _in_turn(text: str, who: SignedIn | None, revision_id: str) -> Iterator[str]:
-    """The picture is on its way while it is asked what the front end would ask for first."""
-    first, _, last = text.partition(_TOLD)
+def _in_turn(text: str, revision_id: str) -> Iterator[str]:
+    """The browser makes itself ready for a page while it is found out what is on it."""
+    first, _, last = text.partition("<!-- first look -->")
     yield first
-    if who:
-        with suppress(Refusal):
-            me, sheet = sign_in.read_me(context(), who), sheets.read_sheet(context(), who.actor, revision_id)
-            told = f'{{"me":{me.model_dump_json()},"sheet":{sheet.model_dump_json()}}}'.replace("<", "\\u003c")
-            yield f'<script type="application/json" id="told">{told}</script>'
+    yield _first_look(whoever_is_signed_in(), revision_id)
     yield last
 
 
-def _first_look(who: SignedIn, revision_id: str) -> dict[str, str]:
-    """What stands in the page at which place; nothing where the view opens at a part of the sheet or lower down."""
+def _first_look(who: SignedIn | None, revision_id: str) -> str:
+    """The picture of the whole page, laid out; nothing where the view opens at a part of the sheet or lower down."""
     place = request.args.get("page", 0, int)
-    if who.actor.looker or {"at", "mark"} & request.args.keys():
-        return {}
+    if who is None or who.actor.looker or {"at", "mark"} & request.args.keys():
+        return ""
     try:
-        look = first_look.read_first_look(context(), who.actor, revision_id, place)
+        page = sheets.find_page(context(), who.actor, revision_id, place)
+        parts = _parts(page)
+        for part in range(len(parts)):
+            leaf = (place, WHOLE_PAGE_LEVEL, part)
+            sheets.draw_ahead(context(), press(), who.actor, revision_id, leaf)
     except Refusal:
-        return {}
-    base = f"/api/sheets/{revision_id}/tiles/{place}"
-    link = Markup('<link rel="preload" as="image" fetchpriority="high" media="{}" href="{}">')
-    whole = Markup('<div id="first-look" aria-hidden="true"><div class="ground">{}</div></div>')
-    box = Markup('<div class="grid" style="--across:{:.3f};--down:{:.3f}">{}{}</div>')
-    # What is not shown is not fetched; the near ones are drawn before any script can hold them up.
-    near = _pictures(base, look.tiles, "near", Markup('decoding="sync"'))
-    fine = _pictures(base, look.fine, "fine", Markup('loading="lazy"'))
-    grid = box.format(look.page.width_pt, look.page.height_pt, near, fine)
-    return {
-        "<!-- first tiles -->": Markup("").join(link.format(_LARGE, _address(base, tile)) for tile in look.fine),
-        "<!-- first look -->": whole.format(grid),
-    }
-
-
-def _pictures(base: str, tiles: list[PlacedTile], name: str, how: Markup) -> Markup:
-    """Each in hundredths of the page. What is kept is in the page itself."""
-    one = Markup(
-        '<img class="{}" alt="" elementtiming="sheet" {} src="{}" '
-        'style="left:{:.4f}%;top:{:.4f}%;width:{:.4f}%;height:{:.4f}%">'
+        return ""
+    addresses = {"base": f"/api/sheets/{revision_id}/tiles/{place}", "near": WHOLE_PAGE_LEVEL, "large": LARGE_LEVEL}
+    pictures = (
+        _PART.format(part=part, top=top, height=height, large_when=_LARGE, **addresses)
+        for part, (top, height) in enumerate(parts)
     )
-    return Markup("").join(
-        one.format(name, how, _address(base, tile), *(100 * each for each in tile.box)) for tile in tiles
-    )
+    return _LOOK.format(page.width_pt, page.height_pt, Markup("").join(pictures))
 
 
-def _address(base: str, tile: PlacedTile) -> str:
-    if tile.picture:
-        return f"data:image/webp;base64,{base64.b64encode(tile.picture).decode()}"
-    return f"{base}/{tile.level}/{tile.column}/{tile.row}"
+def _parts(page: SheetPage) -> list[tuple[float, float]]:
+    """Where each part of the page begins and how high it is, in hundredths of the page."""
+    height_px = size_at(page.width_pt, page.height_pt, WHOLE_PAGE_LEVEL)[1]
+    rows = part_rows(height_px, WHOLE_PAGE_LEVEL)
+    return [(100 * upper / height_px, 100 * (lower - upper) / height_px) for upper, lower in rows]

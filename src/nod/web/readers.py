@@ -31,6 +31,13 @@ class ArrivalTilePath(BaseModel):
     row: int
 
 
+class ArrivalPartPath(BaseModel):
+    arrival_id: str
+    page: int
+    level: int
+    row: int
+
+
 class ChangePath(BaseModel):
     arrival_id: str
     place: int
@@ -57,6 +64,14 @@ def read_arrival_tile(path: ArrivalTilePath) -> Response:
     """A tile of a page, as WebP."""
     where = (path.arrival_id, path.page, path.level, path.column, path.row)
     return send_picture(arrival_look.read_arrival_tile(context(), press(), actor(), *where))
+
+
+@api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>/<int:row>")
+@permission("file")
+def read_arrival_part(path: ArrivalPartPath) -> Response:
+    """A part of a whole page, as WebP."""
+    leaf = (path.page, path.level, path.row)
+    return send_picture(arrival_look.read_arrival_part(context(), press(), actor(), path.arrival_id, leaf))
 
 
 @api.get("/api/intake/arrivals/<arrival_id>/thumbnails/<int:page>")

@@ -6,7 +6,7 @@ import io
 from typing import Literal
 
 from flask import Response, request, send_file
-from pydantic import BaseModel, Field, RootModel
+from pydantic import BaseModel, RootModel
 
 from nod.services import (
     carrying,
@@ -22,7 +22,6 @@ from nod.services import (
     measures,
     pens,
     scales,
-    sheet_links,
     sheet_words,
     sheets,
 )
@@ -39,12 +38,11 @@ from nod.services.marks_view import Mark
 from nod.services.measures import MeasureTotals
 from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.scales import SetScale, SheetScales
-from nod.services.sheet_links import SheetLinks
 from nod.services.sheet_words import FoundOnSheet, References
-from nod.services.sheets import Corners, Layers, Sheet
-from nod.web.answering import answers, feature, send, send_picture
+from nod.services.sheets import Sheet, SheetOpening
+from nod.web.answering import answers, feature, send
 from nod.web.bodies import body_pieces
-from nod.web.guard import actor, context, permission, press
+from nod.web.guard import actor, context, permission, press, signed_in
 
 api = feature("sheets")
 
@@ -56,37 +54,6 @@ class RevisionPath(BaseModel):
 class ScalePath(BaseModel):
     revision_id: str
     scale_id: str
-
-
-class TilePath(BaseModel):
-    revision_id: str
-    page: int
-    level: int
-    column: int
-    row: int
-
-
-class PagePath(BaseModel):
-    revision_id: str
-    page: int
-
-
-class BoxQuery(BaseModel):
-    """In points of user space."""
-
-    left: float = Field(ge=-1e5, le=1e5)
-    low: float = Field(ge=-1e5, le=1e5)
-    right: float = Field(ge=-1e5, le=1e5)
-    high: float = Field(ge=-1e5, le=1e5)
-
-
-class LayeredTilePath(TilePath):
-    """`off`: places of layers from 0 with dots between, or `none`."""
-
-    off: str = Field(pattern=r"^(none|\d{1,4}(\.\d{1,4})*)$")
-
-    def places(self) -> frozenset[int]:
-        return frozenset() if self.off == "none" else frozenset(int(place) for place in self.off.split("."))
 
 
 class WordsQuery(BaseModel):
@@ -143,42 +110,11 @@ def read_sheet(path: RevisionPath) -> Sheet:
     return sheets.read_sheet(context(), actor(), path.revision_id)
 
 
-@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>")
+@api.get("/api/sheets/<revision_id>/opening", responses=answers(SheetOpening))
 @permission("read")
-def read_tile(path: TilePath) -> Response:
-    """A tile of a page, as WebP."""
-    tile = (path.page, path.level, path.column, path.row)
-    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile))
-
-
-@api.get("/api/sheets/<revision_id>/corners/<int:page>", responses=answers(Corners))
-@permission("read")
-def list_corners(path: PagePath, query: BoxQuery) -> Corners:
-    """Where the drawing's lines end and cross, within a part of a page."""
-    box = (query.left, query.low, query.right, query.high)
-    return sheets.list_corners(context(), press(), actor(), path.revision_id, path.page, box)
-
-
-@api.get("/api/sheets/<revision_id>/layers", responses=answers(Layers))
-@permission("read")
-def list_layers(path: RevisionPath) -> Layers:
-    """The layers of the file."""
-    return sheets.list_layers(context(), press(), actor(), path.revision_id)
-
-
-@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:column>/<int:row>")
-@permission("read")
-def read_layered_tile(path: LayeredTilePath) -> Response:
-    """A tile of a page with some layers off, as WebP."""
-    tile = (path.page, path.level, path.column, path.row)
-    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
-
-
-@api.get("/api/sheets/<revision_id>/thumbnail")
-@permission("read")
-def read_thumbnail(path: RevisionPath) -> Response:
-    """The first page, small."""
-    return send_picture(sheets.read_thumbnail(context(), actor(), path.revision_id))
+def open_sheet(path: RevisionPath) -> SheetOpening:
+    """What the page of a sheet asks for first, in one answer."""
+    return sheets.open_sheet(context(), signed_in(), path.revision_id)
 
 
 @api.get("/api/sheets/<revision_id>/words", responses=answers(FoundOnSheet))
@@ -193,13 +129,6 @@ def find_words(path: RevisionPath, query: WordsQuery) -> FoundOnSheet:
 def list_references(path: RevisionPath) -> References:
     """Numbers of other documents on the sheet."""
     return sheet_words.list_references(context(), actor(), path.revision_id)
-
-
-@api.get("/api/sheets/<revision_id>/links/<int:page>", responses=answers(SheetLinks))
-@permission("read")
-def list_links(path: PagePath) -> SheetLinks:
-    """Links inside the file, on one page."""
-    return sheet_links.list_links(context(), press(), actor(), path.revision_id, path.page)
 
 
 @api.get("/api/sheets/<revision_id>/marks", responses=answers(Marks))

@@ -13,7 +13,7 @@ from nod.web.live import create_live_app
 
 def make_web() -> Flask:
     settings = Settings()
-    press = Press(1, settings.page_timeout_seconds)
+    press = Press(2, settings.page_timeout_seconds)
     press.begin()
     app: Flask = create_app(open_context(settings), press)
     return app

@@ -87,6 +87,7 @@ export function ZoneCanvas(props: Props) {
           tilePx: look.tile_px,
           firstLevel: look.first_level,
           topLevel: look.top_level,
+          wholeLevel: look.whole_level,
         }}
         drawing={drawingField !== ''}
         label="Zones on the page"

@@ -28,6 +28,8 @@ export function SheetView({ sheet, page, drawing, view, off = null, onOpen, chil
         tilePx: sheet.tile_px,
         firstLevel: sheet.first_level,
         topLevel: sheet.top_level,
+        wholeLevel: sheet.whole_level,
+        largeLevel: sheet.large_level,
       }}
       drawing={drawing}
       keep={`${sheet.document_id} ${page} ${shape?.size_name ?? ''}`}

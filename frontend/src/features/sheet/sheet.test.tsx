@@ -1,17 +1,18 @@
 import { QueryClient } from '@tanstack/react-query'
 import { render, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { Schemas } from '../../api/client'
-import { takeTold } from '../../api/told'
+import { askOpening } from '../../api/opening'
+import { takeOpening } from '../../api/takeOpening'
 import { renderSeated, SEAT } from '../../testSeat'
 import { endFirstLook, takeFirstLook } from '../../ui/firstLook'
 import { disciplinesOf } from './disciplines'
 import { FindOnSheet } from './FindOnSheet'
 import { choicesOf, fits, NO_FILTER } from './markFilter'
 import { MarkFiles } from './MarkFiles'
-import { wholePageTiles } from './sheetQuery'
+import { wholePage } from './sheetQuery'
 import type { Mark } from './useMarks'
 import { rollFrom } from './usePens'
 import type { Way } from './useWays'
@@ -154,22 +155,12 @@ describe('files that marks came from', () => {
 })
 
 describe('the next sheet of the list', () => {
-  const sheet = (width_pt: number, height_pt: number) =>
-    ({
-      revision_id: 'r9',
-      tile_px: 512,
-      whole_level: 10,
-      pages: [{ width_pt, height_pt }],
-    }) as Schemas['Sheet']
-
-  it('is seen by as many tiles as its whole page has', () => {
-    // A1: 1024 by 724 pixels; a strip ten times as long as it is high: 1024 by 103.
-    expect(wholePageTiles(sheet(2384, 1684))).toEqual(
-      ['0/0', '1/0', '0/1', '1/1'].map((place) => `/api/sheets/r9/tiles/0/10/${place}`),
+  it('is seen by the two parts of its first page', () => {
+    const sheet = { revision_id: 'r9', whole_level: 10, pages: [{ width_pt: 2384, height_pt: 1684 }] }
+    expect(wholePage(sheet as Schemas['Sheet'])).toEqual(
+      [0, 1].map((part) => `/api/sheets/r9/tiles/0/10/${part}`),
     )
-    expect(wholePageTiles(sheet(5000, 500))).toHaveLength(2)
-    expect(wholePageTiles(sheet(500, 5000))).toHaveLength(2)
-    expect(wholePageTiles({ ...sheet(1, 1), pages: [] })).toEqual([])
+    expect(wholePage({ ...sheet, pages: [] } as unknown as Schemas['Sheet'])).toEqual([])
   })
 })
 
@@ -187,18 +178,35 @@ describe('the picture that a page brings along', () => {
   })
 })
 
-describe('what a page says of itself', () => {
-  it('is known without being asked for, and said once', () => {
-    const client = new QueryClient()
-    const told = { me: SEAT.me, sheet: { revision_id: 'r9', title: 'Quay </script>' } }
-    document.body.innerHTML = `<script type="application/json" id="told">${JSON.stringify(told).replaceAll('<', '\\u003c')}</script>`
-    takeTold(client)
+describe('what the page of a sheet asks for first', () => {
+  const answered = (answer: Response | Error) =>
+    vi.stubGlobal(
+      'fetch',
+      vi.fn(() => (answer instanceof Error ? Promise.reject(answer) : Promise.resolve(answer))),
+    )
+  afterEach(() => vi.unstubAllGlobals())
+
+  it('is asked for ahead, and taken once', async () => {
+    const told = { me: SEAT.me, sheet: { revision_id: 'r9', title: 'Quay' } }
+    answered(Response.json(told))
+    askOpening('r9')
+    expect(fetch).toHaveBeenCalledWith('/api/sheets/r9/opening')
+    const [client, other] = [new QueryClient(), new QueryClient()]
+    await takeOpening(client)
     expect(client.getQueryData(['me'])).toEqual(SEAT.me)
     expect(client.getQueryData(['sheet', 'r9'])).toEqual(told.sheet)
-    expect(document.getElementById('told')).toBeNull()
-    const other = new QueryClient()
-    takeTold(other)
+    await takeOpening(other)
     expect(other.getQueryData(['me'])).toBeUndefined()
+  })
+
+  it('is left to the page itself where it was refused or did not come', async () => {
+    for (const answer of [Response.json({ code: 'not_found' }, { status: 404 }), new TypeError('no line')]) {
+      answered(answer)
+      askOpening('r9')
+      const client = new QueryClient()
+      await takeOpening(client)
+      expect(client.getQueryData(['me'])).toBeUndefined()
+    }
   })
 })
 

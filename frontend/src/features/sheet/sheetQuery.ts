@@ -17,18 +17,9 @@ export const sheetQuery = (revisionId: string) =>
 
 const CALM_MS = 1200
 
-/** Where the tiles are that show the first page as a whole. */
-export function wholePageTiles({ revision_id, pages, tile_px, whole_level }: Sheet): string[] {
-  const page = pages[0]
-  if (!page) return []
-  const scale = 2 ** whole_level / Math.max(page.width_pt, page.height_pt)
-  const count = (points: number) => Math.ceil((points * scale) / tile_px)
-  return Array.from({ length: count(page.height_pt) }, (_, row) =>
-    Array.from(
-      { length: count(page.width_pt) },
-      (_, column) => `/api/sheets/${revision_id}/tiles/0/${whole_level}/${column}/${row}`,
-    ),
-  ).flat()
+/** Where the parts of the first page are, if there is one. */
+export function wholePage({ revision_id, pages, whole_level }: Sheet): string[] {
+  return pages.length ? [0, 1].map((part) => `/api/sheets/${revision_id}/tiles/0/${whole_level}/${part}`) : []
 }
 
 /** The next sheet of the list is there when it is gone to. */
@@ -39,7 +30,7 @@ export function useNextAhead(documentId: string) {
     if (!next) return
     const timer = setTimeout(() => {
       client.fetchQuery({ ...sheetQuery(next.revisionId), staleTime: 15_000 }).then(
-        (sheet) => wholePageTiles(sheet).forEach((address) => (new Image().src = address)),
+        (sheet) => wholePage(sheet).forEach((address) => (new Image().src = address)),
         // It is asked for again, and told, when it is gone to.
         () => undefined,
       )

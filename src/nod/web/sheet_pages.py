@@ -1,0 +1,125 @@
+"""The pages of a sheet: their pictures, tiles, layers, and where lines end and links lead."""
+
+from __future__ import annotations
+
+from flask import Response
+from pydantic import BaseModel, Field
+
+from nod.services import sheet_links, sheets
+from nod.services.sheet_links import SheetLinks
+from nod.services.sheets import Corners, Layers
+from nod.web.answering import answers, feature, send_picture
+from nod.web.guard import actor, context, permission, press
+
+api = feature("sheet_pages")
+
+
+class RevisionPath(BaseModel):
+    revision_id: str
+
+
+class TilePath(BaseModel):
+    revision_id: str
+    page: int
+    level: int
+    column: int
+    row: int
+
+
+class PartPath(BaseModel):
+    revision_id: str
+    page: int
+    level: int
+    row: int
+
+
+class PagePath(BaseModel):
+    revision_id: str
+    page: int
+
+
+class BoxQuery(BaseModel):
+    """In points of user space."""
+
+    left: float = Field(ge=-1e5, le=1e5)
+    low: float = Field(ge=-1e5, le=1e5)
+    right: float = Field(ge=-1e5, le=1e5)
+    high: float = Field(ge=-1e5, le=1e5)
+
+
+class Layered(BaseModel):
+    """`off`: places of layers from 0 with dots between, or `none`."""
+
+    off: str = Field(pattern=r"^(none|\d{1,4}(\.\d{1,4})*)$")
+
+    def places(self) -> frozenset[int]:
+        return frozenset() if self.off == "none" else frozenset(int(place) for place in self.off.split("."))
+
+
+class LayeredTilePath(TilePath, Layered):
+    pass
+
+
+class LayeredPartPath(PartPath, Layered):
+    pass
+
+
+@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>")
+@permission("read")
+def read_tile(path: TilePath) -> Response:
+    """A tile of a page, as WebP."""
+    tile = (path.page, path.level, path.column, path.row)
+    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile))
+
+
+@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:row>")
+@permission("read")
+def read_part(path: PartPath) -> Response:
+    """A part of a whole page, as WebP."""
+    leaf = (path.page, path.level, path.row)
+    return send_picture(sheets.read_part(context(), press(), actor(), path.revision_id, leaf))
+
+
+@api.get("/api/sheets/<revision_id>/corners/<int:page>", responses=answers(Corners))
+@permission("read")
+def list_corners(path: PagePath, query: BoxQuery) -> Corners:
+    """Where the drawing's lines end and cross, within a part of a page."""
+    box = (query.left, query.low, query.right, query.high)
+    return sheets.list_corners(context(), press(), actor(), path.revision_id, path.page, box)
+
+
+@api.get("/api/sheets/<revision_id>/layers", responses=answers(Layers))
+@permission("read")
+def list_layers(path: RevisionPath) -> Layers:
+    """The layers of the file."""
+    return sheets.list_layers(context(), press(), actor(), path.revision_id)
+
+
+@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:column>/<int:row>")
+@permission("read")
+def read_layered_tile(path: LayeredTilePath) -> Response:
+    """A tile of a page with some layers off, as WebP."""
+    tile = (path.page, path.level, path.column, path.row)
+    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
+
+
+@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:row>")
+@permission("read")
+def read_layered_part(path: LayeredPartPath) -> Response:
+    """A part of a whole page with some layers off, as WebP."""
+    leaf = (path.page, path.level, path.row)
+    return send_picture(sheets.read_part(context(), press(), actor(), path.revision_id, leaf, path.places()))
+
+
+@api.get("/api/sheets/<revision_id>/thumbnail")
+@permission("read")
+def read_thumbnail(path: RevisionPath) -> Response:
+    """The first page, small."""
+    return send_picture(sheets.read_thumbnail(context(), actor(), path.revision_id))
+
+
+@api.get("/api/sheets/<revision_id>/links/<int:page>", responses=answers(SheetLinks))
+@permission("read")
+def list_links(path: PagePath) -> SheetLinks:
+    """Links inside the file, on one page."""
+    return sheet_links.list_links(context(), press(), actor(), path.revision_id, path.page)
