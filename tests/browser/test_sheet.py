@@ -5,8 +5,10 @@ import json
 import re
 import time
 
+import numpy as np
 import pikepdf
 import pytest
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.client import Person
@@ -78,6 +80,30 @@ def test_the_picture_that_the_page_brings_lies_where_the_view_will_be(visit, she
     # An A1 sheet, in points.
     places = (view["x"] + left, view["y"] + upper, 2383.94 * across, 1683.78 * down)
     assert places == pytest.approx([before[each] for each in ("x", "y", "width", "height")], abs=1.5)
+
+
+def _paper(page):
+    """What is seen of the sheet between the panels, as greys."""
+    picture = Image.open(io.BytesIO(page.screenshot())).convert("L")
+    return np.asarray(picture, float)[200:700, 20:900]
+
+
+def test_no_line_moves_when_the_view_takes_the_picture_over(visit, other_sheet):
+    """The picture and the tiles are drawn by two programs; moved by a pixel they differ several times as much."""
+    page = visit("marit", "/post-room")
+    page.route("**/assets/main-*.js", lambda _: None)
+    page.goto(page.url.replace("/post-room", f"/sheet/{other_sheet}"), wait_until="commit")
+    until(page, lambda: page.evaluate("[...document.querySelectorAll('#first-look img')].every((i) => i.complete)"))
+    before = _paper(page)
+    page.unroute("**/assets/main-*.js")
+    page.goto(page.url, wait_until="commit")
+    expect(page.locator("[data-sharp=true]")).to_be_visible()
+    expect(page.locator("#first-look")).to_have_count(0)
+    after = _paper(page)
+    moves = [(down, across) for down in (-1, 0, 1) for across in (-1, 0, 1)]
+    apart = {move: np.abs(before - np.roll(after, move, (0, 1))).mean() for move in moves}
+    unmoved = apart.pop((0, 0))
+    assert unmoved < 0.5 * min(apart.values())
 
 
 def test_undo_takes_back_ones_own_while_another_marks_too(visit, sheet):

@@ -111,7 +111,8 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       width: Math.ceil(width * pixels),
       height: Math.ceil(height * pixels),
       tileSize: tilePx,
-      tileOverlap: 0,
+      // Without any, each tile is drawn a pixel larger than it is, and lines break where two meet.
+      tileOverlap: 1e-6,
       minLevel: firstLevel,
       maxLevel: topLevel,
       getTileUrl: (level: number, column: number, row: number) =>
