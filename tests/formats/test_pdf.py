@@ -252,12 +252,13 @@ def test_parts_follow_each_other_and_leave_out_nothing(height, level):
     assert height + 0.1 <= len(rows) * (rows[0][1] if len(rows) > 1 else height + 1)
 
 
-@pytest.mark.parametrize(("place", "level"), [(1, 9), (-2, 9), (0, 3), (0, 40)])
+@pytest.mark.parametrize(("place", "level"), [(1, 9), (-2, 9), (0, 3), (0, 40), (0, 10**10)])
 def test_a_page_or_level_that_is_not_there_cannot_be_drawn(tmp_path, place, level):
     path = tmp_path / "sheet.pdf"
     path.write_bytes(pdf())
-    with pytest.raises(CannotDraw):
-        Looker().tile(path, place, level, 0, 0)
+    for draw in (Looker().tile, lambda path, place, level, *_: Looker().part(path, place, level, 0)):
+        with pytest.raises(CannotDraw):
+            draw(path, place, level, 0, 0)
 
 
 def test_a_page_that_takes_too_long_is_stopped_and_the_press_goes_on(tmp_path):

@@ -294,7 +294,7 @@ def test_what_may_not_be_seen_is_not_taken_away(world, sheet):
 def test_a_summary_shows_each_place_with_what_was_said(world, sheet):
     drawn = world.draw_all(
         sheet, {"kind": "rectangle", "points": [(100, 100), (300, 300)], "text": "Headroom < 2,10 m & dark"},
-        {"kind": "pin", "points": [(1, 1)], "text": "At the very edge"},
+        {"kind": "pin", "points": [(1, 1)], "text": "At the very edge", "discipline": "S"},
     )  # fmt: skip
     world.ink(sheet, *drawn)
     world.reply(drawn[0], "Raised to 2,20 m")
@@ -308,8 +308,10 @@ def test_a_summary_shows_each_place_with_what_was_said(world, sheet):
         "Raised to 2,20 m",
         "Leilani Brandt (PLS)",
         "2 marks in ink",
+        "open · Structure",
     ):
         assert said in words
+    assert words.count("open ·") == 1
     assert "pencil stays" not in words
     pictures = [each for each in page.get_objects() if each.type == pdfium.raw.FPDF_PAGEOBJ_IMAGE]
     assert len(pictures) == 2

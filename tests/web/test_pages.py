@@ -87,6 +87,16 @@ def test_a_page_that_is_not_kept_is_begun_with_before_it_is_asked_for(visit, wor
         threading.Event().wait(0.02)
 
 
+def test_what_another_draws_is_not_begun_again(world):
+    """However often a page is opened while its picture is drawn, nothing waits for it but those who asked."""
+    tiles = world.context.tiles
+    path = tiles.part_path("ab" * 32, 0, 10, 0)
+    with tiles.drawing(path), pytest.raises(BlockingIOError), tiles.drawing(path, wait=False):
+        pass
+    with tiles.drawing(path, wait=False):
+        pass
+
+
 def test_a_part_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
     """A page or a part that is not there leaves nothing behind."""
     tiles = world.context.settings.data_dir / "tiles"

@@ -121,8 +121,9 @@ def head_mm(look: Look) -> float:
 
 @dataclass(frozen=True)
 class SummaryHead:
-    """What stands on top of every page; `zone` is the project's."""
+    """What stands on top of every page; `zone` and the words of `disciplines`, by their codes, are the project's."""
 
     title: str
     made: str
     zone: str
+    disciplines: dict[str, str]

@@ -62,7 +62,7 @@ def _story(
     for mark in marks:
         if mark.page < len(papers):
             clip = _clip(looker, marked, mark, papers[mark.page])
-            table = Table([[clip, _said(mark, head.zone)]], colWidths=[_CLIP_MM[0] * mm + 8, None])
+            table = Table([[clip, _said(mark, head)]], colWidths=[_CLIP_MM[0] * mm + 8, None])
             table.setStyle(
                 TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, -1), 0.5, _LINE)])
             )
@@ -73,10 +73,13 @@ def _style(size: float, colour: Color, font: str = _REGULAR) -> ParagraphStyle:
     return ParagraphStyle(f"{font}{size}{colour}", fontName=font, fontSize=size, leading=size * 1.3, textColor=colour)
 
 
-def _said(mark: FiledMark, zone: str) -> list[Flowable]:
+def _said(mark: FiledMark, head: SummaryHead) -> list[Flowable]:
+    zone = head.zone
     shown = [Paragraph(escape(subject_of(mark)), _style(11, _INK, _BOLD))]
-    by = f"{mark.author}, {_when(mark.drawn_at, zone)} · {mark.state.value}"
-    shown.append(Paragraph(escape(by), _style(8, _SECOND)))
+    by = [f"{mark.author}, {_when(mark.drawn_at, zone)}", mark.state.value]
+    if mark.discipline:
+        by.append(head.disciplines.get(mark.discipline, mark.discipline))
+    shown.append(Paragraph(escape(" · ".join(by)), _style(8, _SECOND)))
     if mark.measured:
         shown.append(Paragraph(escape(mark.measured.words), _style(10, _INK, _BOLD)))
     if mark.text:

@@ -17,7 +17,7 @@ from typing import Any
 
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
-from PIL import Image, WebPImagePlugin  # noqa: F401 - or the first picture waits until all formats are loaded
+from PIL import Image
 
 from nod.formats.unfit import Unfit
 
@@ -84,10 +84,12 @@ class Looker:
 
     def tile(self, path: Path, place: int, level: int, column: int, row: int) -> bytes:
         """One tile as WebP. Raises CannotDraw for a page, level or place that is not there."""
+        if not FIRST_LEVEL <= level <= TOP_LEVEL:
+            raise CannotDraw("no such level")
         page = self.page(path, place)
         width, height = size_at(page.get_width(), page.get_height(), level)
         left, top = column * TILE_PX, row * TILE_PX
-        if not (FIRST_LEVEL <= level <= TOP_LEVEL and 0 <= left < width and 0 <= top < height):
+        if not (0 <= left < width and 0 <= top < height):
             raise CannotDraw("tile outside the page")
         size = (min(TILE_PX, width - left), min(TILE_PX, height - top))
         return webp(draw(page, (width, height), (left, top), size))
@@ -118,10 +120,12 @@ class Looker:
 
     def part(self, path: Path, place: int, level: int, part: int) -> bytes:
         """A part of the whole page, as WebP. Raises CannotDraw for a page or part that is not there."""
+        if not FIRST_LEVEL <= level <= LARGE_LEVEL:
+            raise CannotDraw("no such level")
         page = self.page(path, place)
         full = size_at(page.get_width(), page.get_height(), level)
         rows = part_rows(full[1], level)
-        if not (FIRST_LEVEL <= level <= LARGE_LEVEL and 0 <= part < len(rows)):
+        if not 0 <= part < len(rows):
             raise CannotDraw("part outside the page")
         upper, lower = rows[part]
         return webp(draw(page, full, (0, upper), (full[0], lower - upper)))

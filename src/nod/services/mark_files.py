@@ -61,7 +61,8 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         filed = filed_marks(act.session, rows)
         table = list(_table(act.session, rows, filed, sha256, zone)) if form in ("xlsx", "csv") else []
         made = f"{len(rows)} {'mark' if len(rows) == 1 else 'marks'} in ink, {act.at.astimezone(zone):%d %b %Y, %H:%M}"
-        head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone))
+        disciplines = seat.project.rules["disciplines"]
+        head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines)
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
     leaving = _Leaving(context.blobs.sheet_path(sha256), filed, papers, head, table)
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:

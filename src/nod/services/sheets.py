@@ -299,12 +299,22 @@ def draw_tile(
 
 
 def draw_part(
-    context: Context, press: Press, kept_as: str, source: Path, leaf: tuple[int, int, int], about: str
+    context: Context,
+    press: Press,
+    kept_as: str,
+    source: Path,
+    leaf: tuple[int, int, int],
+    about: str,
+    *,
+    wait: bool = True,
 ) -> Path:
-    """`leaf` is page, level and part. Drawn once for all who ask at the same time; raises as for a tile."""
+    """`leaf` is page, level and part. Drawn once for all who ask at the same time; raises as for a tile.
+
+    Raises BlockingIOError where another draws it and one would not `wait`.
+    """
     path = context.tiles.part_path(kept_as, *leaf)
     if not path.is_file():
-        with context.tiles.drawing(path), _told(about):
+        with context.tiles.drawing(path, wait=wait), _told(about):
             if not path.is_file():
                 context.tiles.keep(path, press.part(source, *leaf))
     return path
@@ -317,8 +327,8 @@ def draw_ahead(context: Context, press: Press, actor: Actor, revision_id: str, l
         return
 
     def draw() -> None:
-        with suppress(Refusal):
-            draw_part(context, press, sha256, context.blobs.sheet_path(sha256), leaf, revision_id)
+        with suppress(Refusal, BlockingIOError):
+            draw_part(context, press, sha256, context.blobs.sheet_path(sha256), leaf, revision_id, wait=False)
 
     threading.Thread(target=draw, daemon=True).start()
 

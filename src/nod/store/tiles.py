@@ -38,14 +38,17 @@ class Tiles:
         return self._root / "layered" / digest[:2] / f"{digest}.pdf"
 
     @contextmanager
-    def drawing(self, path: Path) -> Iterator[None]:
-        """One at a time draws what is kept there, of all threads and processes; the others wait and find it kept."""
+    def drawing(self, path: Path, *, wait: bool = True) -> Iterator[None]:
+        """One at a time draws what is kept there, of all threads and processes; the others wait and find it kept.
+
+        Raises BlockingIOError if another does and one would not `wait`.
+        """
         # So many locks and no more, whatever is asked for; two things that share one wait for each other in vain.
         lock = self._root / "locks" / f"{zlib.crc32(bytes(path)) % _LOCKS}"
         lock.parent.mkdir(parents=True, exist_ok=True)
         held = os.open(lock, os.O_RDWR | os.O_CREAT, 0o600)
         try:
-            fcntl.flock(held, fcntl.LOCK_EX)
+            fcntl.flock(held, fcntl.LOCK_EX if wait else fcntl.LOCK_EX | fcntl.LOCK_NB)
             yield
         finally:
             os.close(held)
