@@ -216,8 +216,6 @@ def bench_sheet_view(aside):
         _tell_first("no tile kept", browser, address, [sheet.format(each) for each in unseen], url)
         _first_sharp(browser, sheet.format(plain), url)
         _tell_first("its tiles kept", browser, address, [sheet.format(plain)] * 9, url)
-        if len(data.parts) == 3:
-            return browser.close()
         without, under = _frames(browser, url, plain), _frames(browser, url, marked)
         tell(
             f"a frame while panning, {MARKS} marks (bare: none)",
