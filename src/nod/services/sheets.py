@@ -24,6 +24,8 @@ from nod.formats.pdf_look import (
     TOP_LEVEL,
     WHOLE_PAGE_LEVEL,
     CannotDraw,
+    part_rows,
+    size_at,
 )  # fmt: skip
 from nod.services.answers import Answered
 from nod.services.context import Context
@@ -195,6 +197,13 @@ def find_page(context: Context, actor: Actor, revision_id: str, place: int) -> S
         if row is None:
             raise NotFound(revision_id)
         return show_page(row)
+
+
+def parts_of(page: SheetPage) -> list[tuple[float, float]]:
+    """Where each part of the page at `WHOLE_PAGE_LEVEL` begins and how high it is, in hundredths of the page."""
+    height_px = size_at(page.width_pt, page.height_pt, WHOLE_PAGE_LEVEL)[1]
+    rows = part_rows(height_px, WHOLE_PAGE_LEVEL)
+    return [(100 * upper / height_px, 100 * (lower - upper) / height_px) for upper, lower in rows]
 
 
 def _content_of(context: Context, actor: Actor, revision_id: str) -> str:

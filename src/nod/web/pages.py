@@ -10,9 +10,8 @@ from flask import Response, request, send_from_directory, stream_with_context
 from markupsafe import Markup
 
 from nod.core.refusals import NotFound, Refusal
-from nod.formats.pdf_look import LARGE_LEVEL, WHOLE_PAGE_LEVEL, part_rows, size_at
+from nod.formats.pdf_look import LARGE_LEVEL, WHOLE_PAGE_LEVEL
 from nod.services import sheets
-from nod.services.sheets import SheetPage
 from nod.services.sign_in import SignedIn
 from nod.web.answering import NodApp
 from nod.web.guard import context, permission, press, whoever_is_signed_in
@@ -89,7 +88,7 @@ def _first_look(who: SignedIn | None, revision_id: str) -> str:
         return ""
     try:
         page = sheets.find_page(context(), who.actor, revision_id, place)
-        parts = _parts(page)
+        parts = sheets.parts_of(page)
         for part in range(len(parts)):
             leaf = (place, WHOLE_PAGE_LEVEL, part)
             sheets.draw_ahead(context(), press(), who.actor, revision_id, leaf)
@@ -101,10 +100,3 @@ def _first_look(who: SignedIn | None, revision_id: str) -> str:
         for part, (top, height) in enumerate(parts)
     )
     return _LOOK.format(page.width_pt, page.height_pt, Markup("").join(pictures))
-
-
-def _parts(page: SheetPage) -> list[tuple[float, float]]:
-    """Where each part of the page begins and how high it is, in hundredths of the page."""
-    height_px = size_at(page.width_pt, page.height_pt, WHOLE_PAGE_LEVEL)[1]
-    rows = part_rows(height_px, WHOLE_PAGE_LEVEL)
-    return [(100 * upper / height_px, 100 * (lower - upper) / height_px) for upper, lower in rows]
