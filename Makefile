@@ -55,7 +55,7 @@ check: .venv/ready-dev frontend/node_modules/ready
 test: .venv/ready-dev frontend/dist/index.html browser check
 	cd frontend && npm run -s test
 	$(BIN)/pytest -n 2 --ignore tests/browser
-	$(BIN)/pytest tests/browser
+	$(BIN)/pytest -n 2 --dist loadfile tests/browser
 
 bench: .venv/ready-dev frontend/dist/index.html browser
 	$(PY) -m bench.run

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import signal
 from pathlib import Path
 from typing import Annotated
 
@@ -83,12 +82,9 @@ def worker(data: DataOption = None) -> None:
 @main.command("post-room")
 def post_room(data: DataOption = None) -> None:
     """The stand-in mail server; `demo` starts it."""
-    from nod.standins.post_room import open_post_room
+    from nod.standins.post_room import run
 
-    settings = _settings(data)
-    room = open_post_room(settings.mail_dir, settings.clock, settings.smtp_host, settings.resolved_smtp_port)
-    signal.sigwait({signal.SIGTERM, signal.SIGINT})
-    room.stop()
+    run(_settings(data))
 
 
 @main.command()

@@ -1,24 +1,36 @@
-"""Starts all of Nod: web, live channel, worker, and in the demo the post room. What dies is started again."""
+"""Starts all of Nod: web, live channel, worker, and in the demo the post room. What dies is started again.
+
+All that the parts need is loaded once, here, and each part is a fork of this process: it is there at once, also when it
+is started again, and what was loaded is in memory once.
+"""
 
 from __future__ import annotations
 
 import ctypes
+import gc
+import multiprocessing
 import os
 import signal
-import subprocess
 import sys
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
+from multiprocessing.process import BaseProcess
 
 import structlog
 
+from nod import worker
 from nod.clock import steady_seconds
 from nod.settings import Settings
+from nod.standins import post_room
+from nod.web.serving import Size, serve_app
+from nod.web.wsgi import make_live, make_web
 
 _GRACE_SECONDS = 8.0
 # A part that dies at once, say because its port is taken, is not started in a mad rush.
 _SHORTEST_LIFE_SECONDS = 1.0
-_PR_SET_PDEATHSIG = 1
+_PR_SET_PDEATHSIG, _PR_SET_NAME = 1, 15
 _LIVE_THREADS = 192
 
 log = structlog.get_logger()
@@ -29,41 +41,34 @@ class Part:
     """A process of Nod."""
 
     name: str
-    command: tuple[str, ...]
+    run: Callable[[], None]
 
 
 def parts_of(settings: Settings) -> list[Part]:
-    python = sys.executable
-    # Views of the register stand in addresses, which may be long.
-    longest = ("--limit-request-line", "8190")
-    gunicorn = (
-        python,
-        "-m",
-        "gunicorn",
-        "--no-control-socket",
-        "--worker-class",
-        "gthread",
-        "--timeout",
-        "0",
-        *longest,
-    )
-    bind = ("--bind", f"{settings.host}:{settings.port}")
-    live_bind = ("--bind", f"{settings.host}:{settings.resolved_live_port}")
-    web_size = ("--workers", str(settings.web_workers), "--threads", str(settings.web_threads))
-    live_size = ("--workers", "1", "--threads", str(_LIVE_THREADS), "--graceful-timeout", "1")
+    web = Size(settings.web_workers, settings.web_threads, grace_seconds=5)
+    live = Size(1, _LIVE_THREADS, grace_seconds=1)
     parts = [
-        Part("web", (*gunicorn, *bind, *web_size, "--graceful-timeout", "5", "nod.web.wsgi:make_web()")),
-        Part("live", (*gunicorn, *live_bind, *live_size, "nod.web.wsgi:make_live()")),
-        Part("worker", (python, "-m", "nod.cli", "worker")),
+        Part("web", partial(serve_app, make_web, settings.host, settings.port, web)),
+        Part("live", partial(serve_app, make_live, settings.host, settings.resolved_live_port, live)),
+        Part("worker", partial(worker.run, settings)),
     ]
     if settings.demo:
-        parts.append(Part("post room", (python, "-m", "nod.cli", "post-room")))
+        parts.append(Part("post room", partial(post_room.run, settings)))
     return parts
 
 
-def _die_with_parent() -> None:
-    """The kernel ends a part whose supervisor was killed, so that no port stays taken."""
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+def _become(part: Part, supervisor: int) -> None:
+    """In the new process: its name for `ps`, a group of its own, and the signals as any program finds them."""
+    os.setsid()
+    kernel = ctypes.CDLL(None)
+    kernel.prctl(_PR_SET_NAME, f"nod {part.name}".encode(), 0, 0, 0)
+    # The kernel ends a part whose supervisor was killed, so that no port stays taken.
+    kernel.prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+    if os.getppid() != supervisor:
+        sys.exit(1)
+    for each in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(each, signal.SIG_DFL)
+    part.run()
 
 
 class Supervisor:
@@ -71,24 +76,28 @@ class Supervisor:
 
     def __init__(self, settings: Settings) -> None:
         self._parts = parts_of(settings)
-        self._processes: dict[str, subprocess.Popen[bytes]] = {}
+        self._processes: dict[str, BaseProcess] = {}
         self._started_at: dict[str, float] = {}
         self._stop = threading.Event()
 
     def _start(self, part: Part) -> None:
         self._started_at[part.name] = steady_seconds()
-        self._processes[part.name] = subprocess.Popen(
-            part.command, env=os.environ.copy(), preexec_fn=_die_with_parent, start_new_session=True
-        )
+        # This process has no threads and no open database, so that there is nothing a fork could tear apart.
+        process = multiprocessing.get_context("fork").Process(target=_become, args=(part, os.getpid()))
+        process.start()
+        self._processes[part.name] = process
 
     def run(self) -> None:
         for each in (signal.SIGTERM, signal.SIGINT):
             signal.signal(each, lambda *_: self._stop.set())
+        # What is loaded by now stays; the collector of a part would only write to memory that all of them share.
+        gc.collect()
+        gc.freeze()
         for part in self._parts:
             self._start(part)
         while not self._stop.wait(0.25):
             for part in self._parts:
-                code = self._processes[part.name].poll()
+                code = self._processes[part.name].exitcode
                 if code is not None and steady_seconds() - self._started_at[part.name] > _SHORTEST_LIFE_SECONDS:
                     log.warning("started again", part=part.name, ended_with=code)
                     self._start(part)
@@ -99,8 +108,7 @@ class Supervisor:
             process.terminate()
         until = steady_seconds() + _GRACE_SECONDS
         for process in self._processes.values():
-            try:
-                process.wait(max(0.1, until - steady_seconds()))
-            except subprocess.TimeoutExpired:
+            process.join(max(0.1, until - steady_seconds()))
+            if process.is_alive() and process.pid:
                 os.killpg(process.pid, signal.SIGKILL)
-                process.wait()
+                process.join()

@@ -1,5 +1,6 @@
 """The real thing: all processes of Nod on a demo of its own, and Chromium in front, as several people at once."""
 
+import fcntl
 import hashlib
 import os
 import shutil
@@ -95,14 +96,20 @@ def _what_makes_the_demo():
 def untouched():
     """The demo's data as they were made. They are kept until the sources change, as making them takes a minute."""
     kept = ROOT / "build" / f"demo-{_what_makes_the_demo()}"
+    kept.parent.mkdir(exist_ok=True)
+    with (kept.parent / "demo.lock").open("a") as held:
+        fcntl.flock(held, fcntl.LOCK_EX)
+        _make_untouched(kept)
+    return kept
+
+
+def _make_untouched(kept):
     if not kept.is_dir():
-        kept.parent.mkdir(exist_ok=True)
         for old in kept.parent.glob("demo-*"):
             shutil.rmtree(old)
         with tempfile.TemporaryDirectory(dir=kept.parent) as aside:
             Served(Path(aside) / "data").make_demo()
             (Path(aside) / "data").rename(kept)
-    return kept
 
 
 @pytest.fixture(scope="session")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import signal
 from pathlib import Path
 
 from aiosmtpd.controller import Controller
@@ -11,6 +12,7 @@ from aiosmtpd.smtp import SMTP, Envelope, Session
 
 from nod.clock import Clock
 from nod.formats.eml import read_mail
+from nod.settings import Settings
 
 _LARGEST_BYTES = 32 * 1024 * 1024
 
@@ -42,3 +44,13 @@ def open_post_room(directory: Path, clock: Clock, host: str, port: int) -> Contr
     room = Controller(Keeper(directory, clock), hostname=host, port=port, data_size_limit=_LARGEST_BYTES)
     room.start()
     return room
+
+
+def run(settings: Settings) -> None:
+    """Until told to stop by SIGTERM or SIGINT."""
+    ends = {signal.SIGTERM, signal.SIGINT}
+    # Blocked before the room has threads of its own, which take this over from here.
+    signal.pthread_sigmask(signal.SIG_BLOCK, ends)
+    room = open_post_room(settings.mail_dir, settings.clock, settings.smtp_host, settings.resolved_smtp_port)
+    signal.sigwait(ends)
+    room.stop()
