@@ -14,7 +14,7 @@ from pikepdf import Array, Dictionary, Name, String
 
 from nod.core.annotations import nearest_ink, to_marks
 from nod.core.geometry import PageBox
-from nod.core.mark_files import FiledReply, Paper
+from nod.core.mark_files import FiledLink, FiledReply, Paper
 from nod.core.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
 from nod.formats.pdf_marks import annotate
 from nod.formats.pdf_marks_in import read_annotations, read_date
@@ -46,11 +46,13 @@ def any_mark(draw):
     state = draw(st.sampled_from(list(MarkState)))
     told = {"state": state, "state_by": "Anouk Ferreira (BHT)", "state_at": AT} if state is not MarkState.OPEN else {}
     reply = FiledReply("r1", "Anouk Ferreira (BHT)", "Seen, ≥ 2 m", AT + timedelta(hours=1))
+    target, words = draw(st.sampled_from([("n0d1d", "TRN-0012"), ("https://a.example/?b=ü&c", "https://a.example")]))
+    link = FiledLink("l1", "web" if ":" in target else "transmittal", target, words, "Marit Osei (HBC)", AT)
     pin = draw(st.integers(1, 900)) if kind is MarkKind.PIN else None
     return mark(
         kind, points, look=look, text=text, label=draw(st.sampled_from(["", "fire", "stair, north"])), pin_number=pin,
         discipline=draw(st.sampled_from(["", "A", "M1"])),
-        replies=(reply,) if draw(st.booleans()) else (), **told,
+        replies=(reply,) if draw(st.booleans()) else (), links=(link,) if draw(st.booleans()) else (), **told,
     )  # fmt: skip
 
 

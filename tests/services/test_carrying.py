@@ -11,8 +11,8 @@ from reportlab.pdfgen.canvas import Canvas
 from nod.core import carrying as rules
 from nod.core.geometry import Affine, PageBox
 from nod.core.marks import MarkKind
-from nod.core.refusals import NotAllowed, NotFound, RuleBroken
-from nod.services import carrying, mark_threads
+from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
+from nod.services import carrying, mark_files, mark_threads, marks_in
 from tests.world import name
 
 
@@ -91,6 +91,47 @@ def test_a_thread_goes_on_wherever_it_was_carried(world, old):
         (mark,) = world.marks(sheet, "anouk")
         assert [reply.text for reply in mark.replies] == ["On P02", "On P03"]
         assert not mark.may_change
+
+
+def _state(world, mark, state, who="anouk"):
+    command = mark_threads.SetMarkState(version=mark.version, state=state)
+    return mark_threads.set_mark_state(world.context, world.actor(who), mark.id, command)
+
+
+def test_one_thread_has_one_state_wherever_it_stands(world, old):
+    pin, alone = world.draw_all(
+        old, *({"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": text} for text in ("which?", "alone"))
+    )
+    world.ink(old, pin, alone)
+    second = _new(world, _plan())
+    (carried,) = _carry(world, second, pin)
+    _state(world, carried, "done")
+    states = {mark.text: mark.state for mark in world.marks(old, "leilani")}
+    assert states == {"which?": "done", "alone": "open"}
+    assert world.kinds()[-1] == "mark_state_set"
+    third = world.file(name(revision="P03"), content=_plan())[0][1]
+    assert _list(world, third).marks == []
+
+    first = next(mark for mark in world.marks(old, "leilani") if mark.text == "which?")
+    reopened = _state(world, first, "open", "leilani")
+    assert reopened.state == "open"
+    assert [each.mark.id for each in _list(world, third).marks] == [carried.id]
+    with pytest.raises(Stale):
+        _state(world, carried, "agreed")
+
+
+def test_what_came_from_a_file_keeps_its_author_and_its_identifier(world, old):
+    pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "which?"})[0]
+    world.ink(old, pin)
+    content = mark_files.export_marks(world.context, world.press, world.actor("anouk"), old, "xfdf").content
+    world.sql("UPDATE mark SET other_author = 'Ann of Elsewhere', file_id = 'their-1'")
+    second = _new(world, _plan())
+    (carried,) = _carry(world, second, pin)
+    assert carried.other_author == "Ann of Elsewhere"
+    theirs = content.replace(pin.id.encode(), b"their-1")
+    marit = world.actor("marit")
+    taken = marks_in.take_in_marks(world.context, world.press, marit, second, "their.xfdf", [theirs])
+    assert (taken.added, taken.same) == (0, 1)
 
 
 def test_only_open_ink_comes_along_and_what_has_no_page_is_told(world, old):

@@ -1,11 +1,14 @@
 """Marks that lead to other things, and the way back."""
 
+import re
+
+import pypdf
 import pytest
 
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
-from nod.services import link_targets, linked_marks, mark_links, mark_threads, marks
+from nod.services import link_targets, linked_marks, mark_files, mark_links, mark_threads, marks, marks_in
 from nod.services.mark_links import LinkMark
-from tests.world import name
+from tests.world import name, pdf
 
 OTHER = "BFT-TRA-Z1-02-D-A-0102"
 
@@ -159,3 +162,76 @@ def test_a_reply_by_another_does_not_touch_the_links(world, placed):
     link(world, mark, "document", other)
     mark_threads.write_reply(world.context, world.actor("anouk"), mark.id, mark_threads.WriteReply(text="Seen."))
     assert len(world.marks(revision, "anouk")[0].links) == 1
+
+
+def _file(world, revision, form, who="leilani"):
+    return mark_files.export_marks(world.context, world.press, world.actor(who), revision, form).content
+
+
+def _take_in(world, revision, content, who="marit"):
+    return marks_in.take_in_marks(world.context, world.press, world.actor(who), revision, "marks", [content])
+
+
+@pytest.mark.parametrize("form", ["pdf", "xfdf"])
+def test_links_travel_in_files_and_come_back_once(world, placed, form):
+    _, revision, other, other_revision, mark = placed
+    link(world, mark, "document", other)
+    link(world, mark, "web", "https://tides.example/brackwater")
+    content = _file(world, revision, form)
+    taken = _take_in(world, revision, content)
+    assert (taken.links, taken.answers, taken.told) == (0, 0, [])
+
+    third = world.file(name(revision="P02"), content=pdf("two"))[0][1]
+    taken = _take_in(world, third, content)
+    assert (taken.added, taken.answers, taken.links) == (1, 0, 2)
+    (read,) = world.marks(third, "anouk")
+    assert [(each.kind, each.target) for each in read.links] == [
+        ("document", other), ("web", "https://tides.example/brackwater"),
+    ]  # fmt: skip
+    assert read.replies == []
+    assert mark.id in back(world, "document", other)
+    kept = world.sql("SELECT body FROM audit_entry WHERE kind = 'mark_linked' ORDER BY seq DESC LIMIT 1")
+    assert "Leilani Brandt (PLS)" in kept[0][0].decode()
+    assert _take_in(world, third, content).links == 0
+
+    # What it leads to does not come to a sheet of the thing itself, nor to one who does not see it.
+    taken = _take_in(world, other_revision, content)
+    assert (taken.added, taken.links) == (1, 1)
+    assert [(each.words, each.count) for each in taken.told] == [
+        ("of a link to what is not here, or not for you: left in the file", 1)
+    ]
+
+
+def test_a_link_that_was_taken_away_stays_away(world, placed):
+    _, revision, other, _, mark = placed
+    (made,) = link(world, mark, "document", other).links
+    content = _file(world, revision, "xfdf")
+    mark_links.unlink_mark(world.context, world.actor("leilani"), mark.id, made.id)
+    taken = _take_in(world, revision, content)
+    assert (taken.links, taken.told[0].words) == (0, "of a link that was taken away here before, and left so")
+    assert world.marks(revision, "anouk")[0].links == []
+
+
+def test_other_programs_read_a_link_as_an_answer(world, placed, tmp_path):
+    _, revision, other, _, mark = placed
+    link(world, mark, "document", other)
+    path = tmp_path / "marks.pdf"
+    path.write_bytes(_file(world, revision, "pdf"))
+    pages = pypdf.PdfReader(path).pages
+    answers = [each.get_object() for each in pages[0]["/Annots"] if "/IRT" in each.get_object()]
+    assert [each["/Contents"] for each in answers] == [f"Linked to {OTHER} Level 2"]
+    assert answers[0]["/IRT"]["/NM"] == mark.id
+    assert f"{OTHER} Level 2" in _file(world, revision, "csv").decode()
+    summary = tmp_path / "summary.pdf"
+    summary.write_bytes(_file(world, revision, "summary"))
+    assert f"Linked to {OTHER} Level 2" in " ".join(pypdf.PdfReader(summary).pages[0].extract_text().split())
+
+
+@pytest.mark.parametrize("said", ['{"kind": "ship", "target": "x", "words": "y"}', '{"kind": 1}', "[]", "{", '"x"'])
+def test_a_link_that_somebody_else_wrote_is_no_more_than_an_answer(world, placed, said):
+    _, revision, other, _, mark = placed
+    link(world, mark, "document", other)
+    third = world.file(name(revision="P02"), content=pdf("two"))[0][1]
+    content = re.sub(rb"(<nod:link>).*?(</nod:link>)", rb"\1" + said.encode() + rb"\2", _file(world, revision, "xfdf"))
+    taken = _take_in(world, third, content)
+    assert (taken.added, taken.links, taken.answers + len(taken.told)) == (1, 0, 1)

@@ -6865,6 +6865,8 @@ export interface components {
             added: number;
             /** Answers */
             answers: number;
+            /** Links */
+            links: number;
             /** Renewed */
             renewed: number;
             /** Same */

@@ -11,7 +11,7 @@ from datetime import datetime
 from typing import Any
 
 from nod.core.geometry import Point
-from nod.core.mark_files import FiledMark, FiledReply, Paper, Rect
+from nod.core.mark_files import FiledLink, FiledMark, FiledReply, Paper, Rect
 from nod.core.mark_paths import extent
 from nod.core.marks import IN_FILES, INKS, LONGEST_LABEL, LONGEST_TEXT, POINTS, SYMBOLS, Look, MarkKind
 
@@ -61,6 +61,8 @@ class Annotation:
     state_model: str = ""
     state: str = ""
     own: Mapping[str, Any] | None = None
+    leads_to: tuple[str, str, str] | None = None
+    """Of an answer by which Nod says what a mark is linked to: kind, target and words."""
 
 
 @dataclass(frozen=True)
@@ -117,6 +119,9 @@ def _add_to_thread(marks: dict[str, FiledMark], each: Annotation, root: str, now
         state = _STATES.get(each.state)
         if state and (mark.state_at is None or at >= mark.state_at):
             marks[root] = replace(mark, state=state, state_by=each.author, state_at=at)
+    elif each.leads_to:
+        link = FiledLink(each.id, *each.leads_to, each.author, at)
+        marks[root] = replace(mark, links=(*mark.links, link))
     elif each.text.strip() and not each.state_model:
         reply = FiledReply(each.id, each.author, each.text.strip()[:LONGEST_TEXT], at)
         marks[root] = replace(mark, replies=(*mark.replies, reply))
@@ -313,6 +318,21 @@ def readable(own: Any) -> Mapping[str, Any] | None:
         return None
     numbers = (look["weight_mm"], look["opacity"], look["type_mm"], *own.get("rings", []), own.get("pin") or 0)
     return own if all(isinstance(each, (int, float)) and abs(each) < 1e6 for each in numbers) else None
+
+
+def link_words(link: FiledLink) -> dict[str, str]:
+    """What Nod writes beside such an answer."""
+    return {"kind": link.kind, "target": link.target, "words": link.words}
+
+
+def readable_link(own: Any) -> tuple[str, str, str] | None:
+    """As `readable`, of a link: kind, target and words."""
+    if not isinstance(own, dict):
+        return None
+    kind, target, words = (own.get(key) for key in ("kind", "target", "words"))
+    if not (isinstance(kind, str) and isinstance(target, str) and isinstance(words, str)):
+        return None
+    return (kind, target, words) if max(len(kind), len(target), len(words)) <= LONGEST_TEXT else None
 
 
 def _all_numbers(points: Iterable[Any]) -> bool:

@@ -33,6 +33,23 @@ class FiledReply:
 
 
 @dataclass(frozen=True)
+class FiledLink:
+    """What a mark leads to: `kind` and `target` as Nod knows it, `words` as everybody does."""
+
+    id: str
+    kind: str
+    target: str
+    words: str
+    author: str
+    at: datetime
+
+    @property
+    def said(self) -> str:
+        """What other programs show as an answer."""
+        return f"Linked to {self.words}"
+
+
+@dataclass(frozen=True)
 class FiledMeasure:
     """What a mark measures, in words; `mm_per_pt` is None where the sheet has no scale there."""
 
@@ -63,6 +80,7 @@ class FiledMark:
     rings: tuple[int, ...] = ()
     measured: FiledMeasure | None = None
     discipline: str = ""
+    links: tuple[FiledLink, ...] = ()
 
 
 @dataclass(frozen=True)

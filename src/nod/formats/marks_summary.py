@@ -87,6 +87,8 @@ def _said(mark: FiledMark, head: SummaryHead) -> list[Flowable]:
     for reply in mark.replies:
         shown.append(Paragraph(escape(f"{reply.author}, {_when(reply.at, zone)}"), _style(8, _SECOND)))
         shown.append(Paragraph(_lines(reply.text), _style(9, _INK)))
+    for link in mark.links:
+        shown.append(Paragraph(escape(link.said), _style(8, _SECOND)))
     return list(shown)
 
 

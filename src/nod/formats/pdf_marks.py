@@ -15,9 +15,19 @@ from pikepdf import Array, Dictionary, Name, String
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.core import mark_paths
-from nod.core.annotations import own_words
+from nod.core.annotations import link_words, own_words
 from nod.core.geometry import PageBox, Point
-from nod.core.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, Rect, contents_of, rect_of, subject_of
+from nod.core.mark_files import (
+    SUBTYPES,
+    FiledLink,
+    FiledMark,
+    FiledReply,
+    Paper,
+    Rect,
+    contents_of,
+    rect_of,
+    subject_of,
+)
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
 from nod.formats.mark_ink import draw_mark, register_fonts
 from nod.formats.unfit import CannotAnnotate
@@ -68,6 +78,7 @@ def _add(pdf: pikepdf.Pdf, page: pikepdf.Page, mark: FiledMark, paper: Paper, fo
     rect = rect_of(mark, paper)
     parent = pdf.make_indirect(_annotation(mark, paper, rect, form))
     threads = [_reply(mark, reply, parent, rect) for reply in mark.replies]
+    threads += [_link(mark, link, parent, rect) for link in mark.links]
     if mark.state is not MarkState.OPEN:
         threads.append(_state(mark, parent, rect))
     empty = pdf.make_stream(b"", Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=Array([0, 0, 0, 0])))
@@ -100,7 +111,7 @@ def _annotation(mark: FiledMark, paper: Paper, rect: Rect, form: Any) -> Diction
     return made
 
 
-PRIVATE = "/NodMark"
+PRIVATE, PRIVATE_LINK = "/NodMark", "/NodLink"
 """Where Nod keeps what the standard has no place for, so that its own files come back as they were."""
 
 
@@ -225,6 +236,13 @@ def _reply(mark: FiledMark, reply: FiledReply, parent: Any, rect: Rect) -> Dicti
         Contents=String(reply.text), M=String(pdf_date(reply.at)), CreationDate=String(pdf_date(reply.at)),
         IRT=parent, RT=Name.R, F=_PRINTED | _HIDDEN, Subj=String(f"Answer to {subject_of(mark)}"),
     )  # fmt: skip
+
+
+def _link(mark: FiledMark, link: FiledLink, parent: Any, rect: Rect) -> Dictionary:
+    """The standard has no link of a markup to anything, so that it is said in the thread, where everybody reads it."""
+    made = _reply(mark, FiledReply(link.id, link.author, link.said, link.at), parent, rect)
+    made[PRIVATE_LINK] = String(json.dumps(link_words(link), separators=(",", ":")))
+    return made
 
 
 def _state(mark: FiledMark, parent: Any, rect: Rect) -> Dictionary:

@@ -12,10 +12,10 @@ from typing import Any
 
 import pikepdf
 
-from nod.core.annotations import Annotation, Rgb, named, readable
+from nod.core.annotations import Annotation, Rgb, named, readable, readable_link
 from nod.core.geometry import Point
 from nod.core.mark_files import Paper, Rect
-from nod.formats.pdf_marks import PRIVATE, paper_of
+from nod.formats.pdf_marks import PRIVATE, PRIVATE_LINK, paper_of
 from nod.formats.unfit import CannotAnnotate
 
 MOST_ANNOTATIONS = 20_000
@@ -73,7 +73,8 @@ def _read(each: pikepdf.Dictionary, page: int) -> Annotation:
         dashed=isinstance(border, pikepdf.Dictionary) and _name(border.get("/S")) == "D",
         colour=_colour(each.get("/C")), fill=_colour(each.get("/IC")), width_pt=_width(each),
         type_pt=_type_size(_text(each.get("/DA"))), opacity=_number(each.get("/CA"), 1.0),
-        state_model=_text(each.get("/StateModel")), state=_text(each.get("/State")), own=_own(each.get(PRIVATE)),
+        state_model=_text(each.get("/StateModel")), state=_text(each.get("/State")),
+        own=readable(_own(each.get(PRIVATE))), leads_to=readable_link(_own(each.get(PRIVATE_LINK))),
     )  # fmt: skip
 
 
@@ -184,10 +185,10 @@ def read_date(text: str) -> datetime | None:
 
 
 def _own(value: Any) -> Any:
-    """Nod's own words beside an annotation, where they are there and whole."""
+    """Nod's own words beside an annotation, where there are some."""
     if not isinstance(value, pikepdf.String):
         return None
     try:
-        return readable(json.loads(str(value)))
+        return json.loads(str(value))
     except ValueError:
         return None

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
 from lxml import etree
 
 from nod.core import mark_paths
-from nod.core.annotations import Annotation, Rgb, named, own_words, readable
+from nod.core.annotations import Annotation, Rgb, link_words, named, own_words, readable, readable_link
 from nod.core.geometry import Point
 from nod.core.mark_files import SUBTYPES, FiledMark, Paper, Rect, contents_of, rect_of, subject_of
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
@@ -59,6 +59,10 @@ def _write(annots: etree._Element, mark: FiledMark, paper: Paper) -> None:
     for reply in mark.replies:
         answer = {"title": _clean(reply.author), "date": pdf_date(reply.at), "name": reply.id, "inreplyto": mark.id}
         _note(annots, mark, rect, reply.text, answer)
+    for link in mark.links:
+        answer = {"title": _clean(link.author), "date": pdf_date(link.at), "name": link.id, "inreplyto": mark.id}
+        note = _note(annots, mark, rect, link.said, answer)
+        etree.SubElement(note, f"{{{_OWN}}}link").text = json.dumps(link_words(link), separators=(",", ":"))
     if mark.state is not MarkState.OPEN:
         said = {
             "title": _clean(mark.state_by or mark.author), "date": pdf_date(mark.state_at or mark.changed_at),
@@ -67,11 +71,12 @@ def _write(annots: etree._Element, mark: FiledMark, paper: Paper) -> None:
         _note(annots, mark, rect, mark.state.value.capitalize(), said)
 
 
-def _note(annots: etree._Element, mark: FiledMark, rect: Rect, text: str, given: dict[str, str]) -> None:
+def _note(annots: etree._Element, mark: FiledMark, rect: Rect, text: str, given: dict[str, str]) -> etree._Element:
     note = etree.SubElement(
         annots, f"{{{NAMESPACE}}}text", page=str(mark.page), rect=_numbers(rect), flags="print,hidden", **given
     )
     etree.SubElement(note, f"{{{NAMESPACE}}}contents").text = _clean(text)
+    return note
 
 
 def _clean(text: str) -> str:
@@ -162,7 +167,8 @@ def _read(each: etree._Element) -> Annotation:
         colour=_colour(given.get("color", "")), fill=_colour(given.get("interior-color", "")),
         width_pt=_number(given.get("width", "")), opacity=_number(given.get("opacity", "")) or 1.0,
         reply_to="" if given.get("replyType") == "group" else given.get("inreplyto", ""),
-        state_model=given.get("statemodel", ""), state=given.get("state", ""), own=_own(each),
+        state_model=given.get("statemodel", ""), state=given.get("state", ""), own=readable(_own(each, "mark")),
+        leads_to=readable_link(_own(each, "link")),
     )  # fmt: skip
 
 
@@ -228,9 +234,9 @@ def _date(text: str) -> datetime | None:
     return read_date(text)
 
 
-def _own(each: etree._Element) -> Mapping[str, Any] | None:
-    found = each.find(f"{{{_OWN}}}mark")
+def _own(each: etree._Element, name: str) -> Any:
+    found = each.find(f"{{{_OWN}}}{name}")
     try:
-        return readable(json.loads(found.text or "")) if found is not None else None
+        return json.loads(found.text or "") if found is not None else None
     except ValueError:
         return None

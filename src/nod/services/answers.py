@@ -67,5 +67,10 @@ def people_by_id(session: Session, ids: set[str]) -> dict[str, Who]:
     return {row.id: Who(id=row.id, name=row.name, company=row.code, job=row.job) for row in session.execute(query)}
 
 
+def named(who: Who) -> str:
+    """As files and covers name a person."""
+    return f"{who.name} ({who.company})"
+
+
 def initials(name: str) -> str:
     return "".join(part[0] for part in name.split()[:3]).upper()

@@ -148,5 +148,6 @@ def _carried(old: MarkRow, revision_id: str, placed: _Placed, taken: set[int | N
         author_id=old.author_id, drawn_at=old.drawn_at, inked_at=old.inked_at, look=old.look, label=old.label,
         discipline=old.discipline,
         meant_for=old.meant_for, rank=old.rank, rings=old.rings, aim_pt=old.aim_pt, thread_id=old.thread,
-        carried_from=old.id, touched=placed.touched, version=1,
+        other_author=old.other_author, file_id=old.file_id, changed_at=old.changed_at, carried_from=old.id, touched=placed.touched,
+        version=1,
     )  # fmt: skip

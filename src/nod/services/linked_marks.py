@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
+from nod.core.mark_files import FiledLink
 from nod.core.refusals import NotFound
-from nod.services.answers import Answered, Who, people_by_id
+from nod.services.answers import Answered, Who, named, people_by_id
 from nod.services.context import Context
 from nod.services.link_targets import LinkKind, LinkTarget, targets_of
 from nod.services.seats import Actor, take_seat
@@ -45,21 +46,35 @@ class LinkedMarks(Answered):
 
 def links_of(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[MarkLink]]:
     """By thread, in the order they were made; without those that lead to what is not there for this person."""
+    found: dict[str, list[MarkLink]] = {}
+    for link, target in _leading(session, actor, rows):
+        mine = link.made_by == actor.person_id and actor.looker is None
+        found.setdefault(link.mark_id, []).append(MarkLink(id=link.id, mine=mine, **target.model_dump()))
+    return found
+
+
+def filed_links(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[FiledLink]]:
+    """As `links_of`, as files hold them."""
+    leading = _leading(session, actor, rows)
+    people = people_by_id(session, {link.made_by for link, _ in leading})
+    found: dict[str, list[FiledLink]] = {}
+    for link, target in leading:
+        author = named(people[link.made_by])
+        filed = FiledLink(link.id, target.kind, target.target, target.words, author, link.made_at)
+        found.setdefault(link.mark_id, []).append(filed)
+    return found
+
+
+def _leading(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> list[tuple[MarkLinkRow, LinkTarget]]:
     threads = {row.thread for row in rows}
     query = select(MarkLinkRow).where(MarkLinkRow.mark_id.in_(threads), MarkLinkRow.removed_at.is_(None))
     links = list(session.scalars(query.order_by(MarkLinkRow.made_at, LINK_ORDER)))
     if not links:
-        return {}
+        return []
     seat = take_seat(session, actor, links[0].project_id)
     targets = targets_of(session, actor, seat, [(link.kind, link.target) for link in links])
-    found: dict[str, list[MarkLink]] = {}
-    for link in links:
-        target = targets.get((link.kind, link.target))
-        if target:
-            mine = link.made_by == actor.person_id and actor.looker is None
-            shown = MarkLink(id=link.id, mine=mine, **target.model_dump())
-            found.setdefault(link.mark_id, []).append(shown)
-    return found
+    asked = ((link, targets.get((link.kind, link.target))) for link in links)
+    return [(link, target) for link, target in asked if target]
 
 
 def list_linked_marks(context: Context, actor: Actor, project_id: str, kind: LinkKind, target: str) -> LinkedMarks:

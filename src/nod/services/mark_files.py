@@ -22,10 +22,11 @@ from nod.core.trail import Fact, Subject
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.formats.unfit import CannotAnnotate
-from nod.services.answers import Who, people_by_id
+from nod.services.answers import named, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
+from nod.services.linked_marks import filed_links
 from nod.services.marks_view import look_of, measures_of
 from nod.services.press import Press, PressStopped
 from nod.services.scales import pages_of
@@ -38,9 +39,9 @@ Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 """The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
 _HEADS = (
     "Mark", "Number", "Page", "Text", "Measured", "Label", "Discipline", "State", "Author", "Company", "Drawn", "Inked",
-    "For", "Answers", "Left mm", "Upper mm",
+    "For", "Answers", "Linked to", "Left mm", "Upper mm",
 )  # fmt: skip
-_WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 70, 70)
+_WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 240, 70, 70)
 
 
 def export_marks(context: Context, press: Press, actor: Actor, revision_id: str, form: Form) -> Exported:
@@ -58,7 +59,7 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         )  # fmt: skip
         act.record(document.project_id, fact)
         stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
-        filed = filed_marks(act.session, rows)
+        filed = filed_marks(act.session, actor, rows)
         table = list(_table(act.session, rows, filed, sha256, zone)) if form in ("xlsx", "csv") else []
         made = f"{len(rows)} {'mark' if len(rows) == 1 else 'marks'} in ink, {act.at.astimezone(zone):%d %b %Y, %H:%M}"
         disciplines = seat.project.rules["disciplines"]
@@ -121,31 +122,28 @@ def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     return target.read_bytes()
 
 
-def _named(who: Who) -> str:
-    return f"{who.name} ({who.company})"
-
-
-def filed_marks(session: Session, rows: list[MarkRow]) -> list[FiledMark]:
-    """Rows as files hold them, with threads and states."""
+def filed_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[FiledMark]:
+    """Rows as files hold them, with threads and states; links to what is there for this person."""
     ids = [row.thread for row in rows]
     replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
-    named = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
-    people = people_by_id(session, named)
+    in_them = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
+    people = people_by_id(session, in_them)
+    links = filed_links(session, actor, rows)
     measure = filed_measures(session, rows)
     threads: dict[str, list[FiledReply]] = {}
     for reply in replies:
-        name = reply.other_author or _named(people[reply.author_id])
+        name = reply.other_author or named(people[reply.author_id])
         filed = FiledReply(reply.id, name, reply.text, reply.at)
         threads.setdefault(reply.mark_id, []).append(filed)
     return [
         FiledMark(
             id=row.id, page=row.page, kind=MarkKind(row.kind), points=tuple((x, y) for x, y in row.points),
             look=look_of(row), text=row.text, label=row.label, discipline=row.discipline,
-            author=row.other_author or _named(people[row.author_id]),
+            author=row.other_author or named(people[row.author_id]),
             drawn_at=row.drawn_at, changed_at=row.changed_at or row.inked_at or row.drawn_at, pin_number=row.pin_number,
-            state=MarkState(row.state), state_by=_named(people[row.state_by]) if row.state_by else "",
+            state=MarkState(row.state), state_by=named(people[row.state_by]) if row.state_by else "",
             state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=tuple(row.rings),
-            measured=measure(row),
+            measured=measure(row), links=tuple(links.get(row.thread, ())),
         )
         for row in rows
     ]  # fmt: skip
@@ -175,7 +173,7 @@ def _table(
             subject_of(mark), mark.pin_number, mark.page + 1, mark.text,
             mark.measured.words if mark.measured else "", mark.label, mark.discipline, mark.state.value, author.name,
             author.company, _local(mark.drawn_at, zone), _local(mark.changed_at, zone), meant.name if meant else "",
-            answers, left, upper,
+            answers, "\n".join(link.words for link in mark.links), left, upper,
         ]  # fmt: skip
 
 

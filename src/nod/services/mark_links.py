@@ -14,9 +14,9 @@ from nod.services.marks import record, tell, visible_mark
 from nod.services.marks_view import Mark, show_marks
 from nod.services.seats import Actor, take_seat
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkLinkRow
+from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow
 
-_MOST = 50
+MOST_LINKS = 50
 
 
 class LinkMark(Command):
@@ -30,35 +30,41 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
     """Anybody who may mark links ink; pencil only its author. A link that is there already is left as it is."""
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
-        target = _target(act, document, command)
+        target = find_target(act, document, command.kind, command.target)
         of_mark = select(MarkLinkRow).where(MarkLinkRow.mark_id == row.thread, MarkLinkRow.removed_at.is_(None))
         links = list(act.session.scalars(of_mark))
-        if len(links) >= _MOST:
-            raise RuleBroken("too_many_links", f"A mark has at most {_MOST} links.", document.number)
+        if len(links) >= MOST_LINKS:
+            raise RuleBroken("too_many_links", f"A mark has at most {MOST_LINKS} links.", document.number)
         if (target.kind, target.target) not in {(link.kind, link.target) for link in links}:
-            link = MarkLinkRow(
-                id=new_id(), mark_id=row.thread, project_id=document.project_id, kind=target.kind,
-                target=target.target, made_by=actor.person_id, made_at=act.at,
-            )  # fmt: skip
-            act.session.add(link)
-            act.session.flush()
-            record(act, document, row, "mark_linked", after={"to": target.words}, others=_subject(link))
+            add_link(act, document, row, target)
             tell(act, document, [row])
         return show_marks(act.session, actor, [row])[0]
 
 
-def _target(act: Act, document: DocumentRow, command: LinkMark) -> LinkTarget:
-    if command.kind == "web":
-        address = check_web_address(command.target)
+def add_link(act: Act, document: DocumentRow, row: MarkRow, target: LinkTarget, author: str = "") -> None:
+    """`author` as a file names them that the link was taken in from."""
+    link = MarkLinkRow(
+        id=new_id(), mark_id=row.thread, project_id=document.project_id, kind=target.kind,
+        target=target.target, made_by=act.actor.person_id, made_at=act.at,
+    )  # fmt: skip
+    act.session.add(link)
+    act.session.flush()
+    after = {"to": target.words} | ({"author": author} if author else {})
+    record(act, document, row, "mark_linked", after=after, others=_subject(link))
+
+
+def find_target(act: Act, document: DocumentRow, kind: str, target: str) -> LinkTarget:
+    """What a mark on the document may lead to. Raises RuleBroken, and NotFound for what is not there for them."""
+    if kind == "web":
+        address = check_web_address(target)
         return LinkTarget(kind="web", target=address, words=address, revision_id="")
-    if command.target == document.id:
+    if target == document.id:
         raise RuleBroken("links_to_itself", "The mark is on this document already.", document.number)
     seat = take_seat(act.session, act.actor, document.project_id)
-    asked = (command.kind, command.target)
-    found = targets_of(act.session, act.actor, seat, [asked])
-    if asked not in found:
-        raise NotFound(command.target)
-    return found[asked]
+    found = targets_of(act.session, act.actor, seat, [(kind, target)])
+    if (kind, target) not in found:
+        raise NotFound(target)
+    return found[kind, target]
 
 
 def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> Mark:

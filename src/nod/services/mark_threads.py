@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core import marks as rules
@@ -96,15 +97,24 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         return show_marks(act.session, actor, [row])[0]
 
 
+def set_state(session: Session, row: MarkRow, state: MarkState, by: str, at: datetime) -> list[MarkRow]:
+    """Also on the other revisions where the same mark stands: one thread has one state. Returns all of them."""
+    same = or_(MarkRow.id == row.thread, MarkRow.thread_id == row.thread)
+    rows = list(session.scalars(select(MarkRow).where(MarkRow.document_id == row.document_id, same)))
+    for each in rows:
+        each.state, each.state_by, each.state_at, each.version = state.value, by, at, each.version + 1
+    return rows
+
+
 def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMarkState) -> Mark:
-    """What became of the mark, set by anybody who may mark."""
+    """What became of the mark, set by anybody who may mark; of its thread, wherever it was carried."""
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
         if not row.inked_at:
             raise NotAllowed("still_pencil", "Ink the mark first.")
         check_version(command.version, row.version, document.number)
-        before, row.state = row.state, MarkState(command.state).value
-        row.state_by, row.state_at, row.version = actor.person_id, act.at, row.version + 1
+        before = row.state
+        carried = set_state(act.session, row, MarkState(command.state), actor.person_id, act.at)
         record(act, document, row, "mark_state_set", {"state": before}, {"state": row.state})
-        tell(act, document, [row])
+        tell(act, document, carried)
         return show_marks(act.session, actor, [row])[0]

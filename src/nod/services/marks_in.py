@@ -14,15 +14,16 @@ from sqlalchemy import exists, select
 from nod.core import marks as rules
 from nod.core.access import Level
 from nod.core.annotations import MarksIn, to_marks
-from nod.core.mark_files import FiledMark, FiledReply, Paper
+from nod.core.mark_files import FiledLink, FiledMark, FiledReply, Paper
 from nod.core.marks import MarkKind, MarkState, Shape
-from nod.core.refusals import DiskFull, RuleBroken
+from nod.core.refusals import DiskFull, NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
 from nod.formats.unfit import CannotAnnotate, NotXfdf
 from nod.services import mark_files_in
 from nod.services.answers import Answered
 from nod.services.context import Act, Context, acting
-from nod.services.mark_threads import next_pin
+from nod.services.mark_links import MOST_LINKS, add_link, find_target
+from nod.services.mark_threads import next_pin, set_state
 from nod.services.marks import check_measures, content_of, record, tell
 from nod.services.press import Press, PressStopped
 from nod.services.scales import pages_of
@@ -31,7 +32,7 @@ from nod.services.seeing import see_revision
 from nod.services.title_blocks import box_of
 from nod.store.blobs import NoRoom, StoredBlob, room
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
+from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow, ProjectRow, ReplyRow
 
 LARGEST_BYTES = 200 * 1024**2
 _LARGEST_XFDF_BYTES = 32 * 1024**2
@@ -51,6 +52,7 @@ class TakenIn(Answered):
     same: int
     answers: int
     states: int
+    links: int
     told: list[Told]
 
 
@@ -215,14 +217,17 @@ class _Taking:
         for reply in mark.replies:
             if reply.id not in known:
                 self._answer(row, reply)
-        new = mark.state_at and (row.state_at is None or mark.state_at > row.state_at.replace(microsecond=0))
-        if mark.state != row.state and mark.state is not MarkState.OPEN and new:
-            before, row.state = row.state, mark.state.value
-            row.state_by, row.state_at, row.version = self._act.actor.person_id, mark.state_at, row.version + 1
+        if mark.links:
+            self._lead(row, mark.links)
+        at = mark.state_at
+        new = at is not None and (row.state_at is None or at > row.state_at.replace(microsecond=0))
+        if at and new and mark.state != row.state and mark.state is not MarkState.OPEN:
+            before = row.state
+            carried = set_state(self._act.session, row, mark.state, self._act.actor.person_id, at)
             after = {"state": row.state, "author": mark.state_by}
             record(self._act, self._document, row, "mark_state_set", {"state": before}, after)
             self.count["states"] += 1
-            self.touched.append(row)
+            self.touched += carried
 
     def _answer(self, row: MarkRow, reply: FiledReply) -> None:
         made = ReplyRow(
@@ -235,6 +240,30 @@ class _Taking:
         self.count["answers"] += 1
         self.touched.append(row)
 
+    def _lead(self, row: MarkRow, links: Iterable[FiledLink]) -> None:
+        of_mark = select(MarkLinkRow).where(MarkLinkRow.mark_id == row.thread)
+        known = list(self._act.session.scalars(of_mark))
+        gone = {each.id for each in known if each.removed_at}
+        here = {(each.kind, each.target) for each in known if not each.removed_at}
+        for link in links:
+            if (link.kind, link.target) in here:
+                continue
+            if link.id in gone:
+                self._left["of a link that was taken away here before, and left so"] += 1
+                continue
+            try:
+                target = find_target(self._act, self._document, link.kind, link.target)
+            except (NotFound, RuleBroken):
+                self._left["of a link to what is not here, or not for you: left in the file"] += 1
+                continue
+            if len(here) >= MOST_LINKS:
+                self._left[f"of a link beyond the {MOST_LINKS} that a mark can have: left in the file"] += 1
+                continue
+            add_link(self._act, self._document, row, target, link.author)
+            here.add((target.kind, target.target))
+            self.count["links"] += 1
+            self.touched.append(row)
+
     def answer(self, found: MarksIn) -> TakenIn:
         told = [Told(words=words, count=count) for words, count in self._left.items()]
         told += [
@@ -243,7 +272,7 @@ class _Taking:
         count = self.count
         return TakenIn(
             added=count["added"], renewed=count["renewed"], same=count["same"], answers=count["answers"],
-            states=count["states"], told=told,
+            states=count["states"], links=count["links"], told=told,
         )  # fmt: skip
 
 

@@ -57,7 +57,7 @@ def print_sheet(
             raise RuleBroken("file_locked", "This file has no pages that can be printed.", document.number)
         strip = _strip(act, document, revision, seat.project)
         rows = list(act.session.scalars(ink_on(revision_id))) if with_marks else []
-        filed = filed_marks(act.session, rows)
+        filed = filed_marks(act.session, actor, rows)
         about = f"{document.number} {revision.code}"
         after = {"paper": paper, "marks": len(rows)}
         subjects = (Subject("revision", revision_id),)

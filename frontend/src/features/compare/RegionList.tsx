@@ -43,6 +43,9 @@ export function RegionList({ laid, at, onShow, withBlock, onWithBlock, mayMark, 
           )}
           <kbd className="code">n</kbd> the next, <kbd className="code">b</kbd> the one before
         </p>
+        <p className="text-[12.5px] text-second">
+          Every change of 2 mm or more is listed; smaller ones may be missing.
+        </p>
       </header>
       <div className="border-b border-line px-3 py-1.5">
         <Checkbox

@@ -133,6 +133,7 @@ function Came({ taken }: { taken: TakenIn }) {
     [taken.same, 'there already'],
     [taken.answers, taken.answers === 1 ? 'reply' : 'replies'],
     [taken.states, taken.states === 1 ? 'state' : 'states'],
+    [taken.links, taken.links === 1 ? 'link' : 'links'],
   ] as const
   const said = counts.filter(([count]) => count > 0).map(([count, words]) => `${count} ${words}`)
   return (
