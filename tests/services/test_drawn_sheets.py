@@ -188,7 +188,7 @@ def test_references_that_have_not_come_are_told_and_those_that_came_are_not(worl
     assert missing(world, world.arrive({name(): leading_to("Straße.dwg")}), name()) == [
         "It refers to a file that has not come: Straße.dwg."
     ]  # fmt: skip
-    third = world.arrive({name(): leading_to("Straße.dwg"), "STRAßE.DWG": b"x"})
+    third = world.arrive({name(): leading_to("Straße.dwg"), "STRASSE.DWG": b"x"})
     assert missing(world, third, name()) == []
     second = world.arrive({name(): content, "A.PDF": pdf("a"), "site.dwg": b"x", "b.pdf": pdf("b")})
     assert missing(world, second, name()) == ["It refers to a file that has not come: c.pdf."]

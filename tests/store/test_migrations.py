@@ -129,7 +129,7 @@ def test_what_was_filed_before_has_the_columns_of_today(old):
     )
     raw.execute(
         "INSERT INTO revision (id, document_id, code, status, title, sha256, file_name, size_bytes, filed_by, filed_at,"
-        f" came_from, arrived_at) VALUES ('r', 'd', 'P01', 'S3', 'Quay hall', '{'b' * 64}', 'plan.pdf', 9, 'lead',"
+        f" came_from, arrived_at) VALUES ('r', 'd', 'P01', 'S3', 'Quay hall', '{'b' * 64}', 'Ännex.PDF', 9, 'lead',"
         f" '{NOW}', 'Company', '{NOW}')"
     )
     mark = f"('m', 'd', 'r', 0, 'pin', '[]', 'red', 'Which bolts?', NULL, 'open', 'lead', '{NOW}', '{NOW}', NULL, 1)"
@@ -141,7 +141,8 @@ def test_what_was_filed_before_has_the_columns_of_today(old):
     context.database.migrate()
     with context.database.read() as session:
         row = session.execute(text("SELECT zone, level, shapes, file_name, filed_by, withdrawn FROM document")).one()
-        assert tuple(row) == ("Z1", "0I", "Z101 01", "plan.pdf", "lead", 0)
+        assert tuple(row) == ("Z1", "0I", "Z101 01", "Ännex.PDF", "lead", 0)
+        assert session.execute(text("SELECT file_alike FROM revision")).all() == [("ännex.pdf",)]
         kept = json.loads(session.execute(text("SELECT rules FROM project")).scalar_one())
         assert (kept["reviewed_statuses"], kept["fields"][0]["name"], kept["fields"][0]["folder_id"]) == (
             [],

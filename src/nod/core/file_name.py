@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from dataclasses import dataclass
 
 from nod.core.look_alikes import plain
@@ -47,3 +48,11 @@ def base_name(file_name: str) -> str:
     """The last component of a name that may carry a path of any system; control characters dropped."""
     last = re.split(r"[/\\]", file_name)[-1]
     return "".join(ch for ch in last if ch.isprintable()).strip() or "unnamed"
+
+
+def alike(file_name: str) -> str:
+    """The same for names that are the same but for capitals, or for how a system writes an accent.
+
+    Caseless matching of the Unicode Standard (3.13, D145), then composed.
+    """
+    return unicodedata.normalize("NFC", unicodedata.normalize("NFD", file_name).casefold())

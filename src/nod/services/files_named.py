@@ -4,20 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Level
+from nod.core.file_name import alike
 from nod.services.seats import Seat
 from nod.store.tables import DocumentRow, RevisionRow
 
 _ASKED_AT_ONCE = 500
-_LOWER = str.maketrans({chr(each): chr(each + 32) for each in range(ord("A"), ord("Z") + 1)})
-
-
-def alike(name: str) -> str:
-    """As SQLite's `lower` writes it, by which names are indexed: plain letters only, so that Ä is not ä."""
-    return name.translate(_LOWER)
 
 
 def documents_with_files(session: Session, seat: Seat, names: Iterable[str]) -> dict[str, str]:
@@ -27,8 +22,8 @@ def documents_with_files(session: Session, seat: Seat, names: Iterable[str]) -> 
     for first in range(0, len(wanted), _ASKED_AT_ONCE):
         # Step by step, as SQLite would rather walk all documents of the project than look up a few.
         named = session.execute(
-            select(func.lower(RevisionRow.file_name), RevisionRow.document_id)
-            .where(func.lower(RevisionRow.file_name).in_(wanted[first : first + _ASKED_AT_ONCE]))
+            select(RevisionRow.file_alike, RevisionRow.document_id)
+            .where(RevisionRow.file_alike.in_(wanted[first : first + _ASKED_AT_ONCE]))
             .order_by(RevisionRow.filed_at)
         ).all()
         ids = {document_id for _, document_id in named}

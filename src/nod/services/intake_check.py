@@ -11,12 +11,12 @@ from sqlalchemy.orm import Session
 
 from nod.core import intake as rules
 from nod.core.access import Level
-from nod.core.file_name import base_name
+from nod.core.file_name import alike, base_name
 from nod.core.intake import Arriving, Finding
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.witnesses import FIELDS, disagreements
 from nod.services.comparing import Pair, compared_with, held_under, known_comparisons, pair_for
-from nod.services.files_named import alike, documents_with_files
+from nod.services.files_named import documents_with_files
 from nod.services.further_fields import further_columns, unfit
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat, take_seat

@@ -7,13 +7,14 @@ from typing import Literal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.file_name import alike
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.web_address import is_web_address
 from nod.formats.pdf_links import FileLink
 from nod.formats.pdf_look import CannotDraw
 from nod.services.answers import Answered
 from nod.services.context import Context
-from nod.services.files_named import alike, documents_with_files
+from nod.services.files_named import documents_with_files
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision

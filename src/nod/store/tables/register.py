@@ -6,8 +6,10 @@ from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import ForeignKey, Index, Integer, String, UniqueConstraint, literal_column, text
+from sqlalchemy.engine.default import DefaultExecutionContext
 from sqlalchemy.orm import Mapped, mapped_column
 
+from nod.core.file_name import alike
 from nod.store.tables.base import Base, Id, Version
 
 
@@ -136,6 +138,11 @@ FILED_ORDER = literal_column("revision.rowid", Integer)
 """Tells revisions apart that were filed in the same instant; the later one has the higher."""
 
 
+def _alike(inserting: DefaultExecutionContext) -> str:
+    values: dict[str, Any] = inserting.get_current_parameters()  # type: ignore[no-untyped-call]
+    return alike(values["file_name"])
+
+
 class RevisionRow(Base):
     """What was filed under one code. Its file never changes; its status may, and it becomes superseded.
 
@@ -151,6 +158,8 @@ class RevisionRow(Base):
     sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), index=True)
     scale: Mapped[str] = mapped_column(default="")
     file_name: Mapped[str]
+    file_alike: Mapped[str] = mapped_column(default=_alike)
+    """The file's name as `core.file_name.alike` writes it, by which it is looked up."""
     size_bytes: Mapped[int]
     filed_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
     filed_at: Mapped[datetime]
@@ -163,6 +172,6 @@ class RevisionRow(Base):
 
     __table_args__ = (
         UniqueConstraint("document_id", "code"),
-        Index("ix_revision_file_name", text("lower(file_name)")),
+        Index("ix_revision_file_alike", "file_alike"),
         Index("one_current_revision", "document_id", unique=True, sqlite_where=text("superseded_at IS NULL")),
     )
