@@ -8,6 +8,7 @@ import sqlite3
 import statistics
 import sys
 import tempfile
+import zlib
 from pathlib import Path
 
 import pypdfium2 as pdfium
@@ -48,7 +49,7 @@ def dense_sheet(path, segments=100_000):
 
 
 def bench_tiles(aside):
-    """A tile by the press (another process, WebP, over its line) against pdfium and Pillow in this process."""
+    """A tile by the press (another process, over its line) against pdfium and Pillow in this process."""
     path = aside / "dense.pdf"
     dense_sheet(path)
     press = Press(1, 60)
@@ -69,7 +70,7 @@ def _bare_tile(page, full, at):
     pdfium_c.FPDF_RenderPageBitmap(bitmap, page, -at[0] * TILE_PX, -at[1] * TILE_PX, *full, 0, pdfium_c.FPDF_ANNOT)
     out = io.BytesIO()
     image: Image.Image = bitmap.to_pil().convert("RGB")
-    image.save(out, "WEBP", lossless=True, method=0, quality=0)
+    image.getchannel(0).save(out, "PNG", compress_level=1, compress_type=zlib.Z_RLE)
     return out.getvalue()
 
 

@@ -55,7 +55,7 @@ def test_no_file_hangs_or_kills_the_press(path, press):
             except (CannotDraw, PressStopped):
                 continue
             assert parts
-            assert Image.open(io.BytesIO(thumbnail)).format == "WEBP"
+            assert Image.open(io.BytesIO(thumbnail)).format in ("PNG", "WEBP")
 
 
 def _expected(entry):
@@ -209,7 +209,7 @@ def test_a_place_in_points_is_that_place_in_the_picture(tmp_path, rotation):
     x, y = facts.box.to_view().apply((300, 140))
     width, height = facts.box.view_size()
     parts, _ = Looker().first_look(path, 0)
-    sheet = Image.open(io.BytesIO(next(each.webp for each in parts if each.level == 8))).convert("L")
+    sheet = Image.open(io.BytesIO(next(each.picture for each in parts if each.level == 8))).convert("L")
     assert sheet.size == pdf_look.size_at(width, height, 8)
     scale = sheet.width / width
     assert sheet.getpixel((int(x * scale), int(y * scale))) == 0
@@ -230,11 +230,22 @@ def test_tiles_fit_together_at_every_level(tmp_path):
             looker.tile(path, 0, level, columns, 0)
 
 
+@given(st.integers(1, 40), st.integers(1, 40), st.booleans(), st.binary(min_size=3, max_size=60))
+def test_what_is_drawn_is_kept_without_loss_grey_as_png(width, height, grey, lots):
+    bands = 1 if grey else 3
+    values = np.resize(np.frombuffer(lots, np.uint8), (height, width, bands))
+    picture = Image.fromarray(np.ascontiguousarray(np.broadcast_to(values, (height, width, 3))))
+    read = Image.open(io.BytesIO(pdf_look.encode(picture)))
+    is_grey = bool((np.asarray(picture) == np.asarray(picture)[:, :, :1]).all())
+    assert (read.format, read.mode) == (("PNG", "L") if is_grey else ("WEBP", "RGB"))
+    assert np.array_equal(np.asarray(read.convert("RGB")), np.asarray(picture))
+
+
 def test_the_parts_of_a_page_are_the_page_drawn_at_once(tmp_path):
     path = tmp_path / "sheet.pdf"
     path.write_bytes(pdf(size_mm=(841, 594)))
     looker = Looker()
-    at_once = {(each.level, each.place): each.webp for each in looker.first_look(path, 0)[0]}
+    at_once = {(each.level, each.place): each.picture for each in looker.first_look(path, 0)[0]}
     assert set(at_once) == {(8, 0), (9, 0), (10, 0), (10, 1)}
     for part in (0, 1):
         ours, other = (Image.open(io.BytesIO(each)) for each in (at_once[10, part], looker.part(path, 0, 10, part)))

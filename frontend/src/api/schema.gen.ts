@@ -318,7 +318,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A tile of both, or of the first laid on the second's paper, or of the second, as WebP. */
+        /** A tile of both, or of the first laid on the second's paper, or of the second. */
         get: operations["draw_laid_tile"];
         put?: never;
         post?: never;
@@ -625,7 +625,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A changed place of both revisions in one picture, as WebP. */
+        /** A changed place of both revisions in one picture. */
         get: operations["draw_change"];
         put?: never;
         post?: never;
@@ -710,7 +710,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A tile of a page, as WebP. */
+        /** A tile of a page. */
         get: operations["read_arrival_tile"];
         put?: never;
         post?: never;
@@ -727,7 +727,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A part of a whole page, as WebP. */
+        /** A part of a whole page. */
         get: operations["read_arrival_part"];
         put?: never;
         post?: never;
@@ -2152,7 +2152,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A tile of a page with some layers off, as WebP. */
+        /** A tile of a page with some layers off. */
         get: operations["read_layered_tile"];
         put?: never;
         post?: never;
@@ -2169,7 +2169,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A part of a whole page with some layers off, as WebP. */
+        /** A part of a whole page with some layers off. */
         get: operations["read_layered_part"];
         put?: never;
         post?: never;
@@ -2528,7 +2528,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A tile of a page, as WebP. */
+        /** A tile of a page. */
         get: operations["read_tile"];
         put?: never;
         post?: never;
@@ -2545,7 +2545,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A part of a whole page, as WebP. */
+        /** A part of a whole page. */
         get: operations["read_part"];
         put?: never;
         post?: never;

@@ -17,7 +17,7 @@ from nod.core.clouds import Cloud, Point, find_clouds
 from nod.core.comparison import IDENTITY, PX_PER_MM, Matrix, Picture, compare, darkest
 from nod.core.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
 from nod.formats.leaf import Leaf
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, size_at, webp
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, encode, size_at
 from nod.formats.pdf_words import read_words
 
 _POINT_MM = 25.4 / 72
@@ -119,7 +119,7 @@ def _same_words(first: Any, second: Any) -> bool:
 
 
 def overlay(looker: Looker, before: Leaf, after: Leaf, box: Box, width_px: int, moved: Rows) -> bytes:
-    """A place of both as one picture (WebP): only in the first rust and hatched, only in the second sea, both grey.
+    """A place of both as one picture: only in the first rust and hatched, only in the second sea, both grey.
 
     `box` in millimetres of the second page as seen; `moved` as `compare` found it.
     """
@@ -127,7 +127,7 @@ def overlay(looker: Looker, before: Leaf, after: Leaf, box: Box, width_px: int, 
     scale = width_px / max(box[2] - box[0], 1.0)
     left, upper, right, lower = (round(value * scale) for value in box)
     old, new = _both(first, second, (before, after), (left, upper, right, lower), scale, moved)
-    return webp(Image.fromarray(_mixed(old, new)))
+    return encode(Image.fromarray(_mixed(old, new)))
 
 
 def laid_tile(
@@ -144,10 +144,10 @@ def laid_tile(
         raise CannotDraw("tile outside the page")
     box = (left, top, min(left + TILE_PX, width), min(top + TILE_PX, height))
     if shown == "second":
-        return webp(Image.fromarray(_seen(_drawn(second, (width, height), box))))
+        return encode(Image.fromarray(_seen(_drawn(second, (width, height), box))))
     scale = 2**level / max(_size_mm(second, after))
     old, new = _both(first, second, (before, after), box, scale, moved, only_first=shown == "first")
-    return webp(Image.fromarray(_seen(old) if shown == "first" else _mixed(old, new)))
+    return encode(Image.fromarray(_seen(old) if shown == "first" else _mixed(old, new)))
 
 
 def _seen(picture: Picture) -> Any:

@@ -84,7 +84,7 @@ def _content_of(context: Context, actor: Actor, arrival_id: str) -> str:
 
 
 def draw_change(context: Context, press: Press, actor: Actor, arrival_id: str, place: int) -> bytes:
-    """The `place`-th change as a picture (WebP) of both revisions, as `look_at_arrival` counts them."""
+    """The `place`-th change as a picture of both revisions, as `look_at_arrival` counts them."""
     with context.database.read() as session:
         row, _, seat = see_arrival(session, actor, arrival_id)
         key = _key(check_batch(session, seat, [row])[0].pair)

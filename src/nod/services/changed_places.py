@@ -61,7 +61,7 @@ def _shown(box: list[float], size: list[float]) -> Box:
 def picture_of(
     context: Context, session: Session, press: Press, key: tuple[str, str, bool], place: int, about: str
 ) -> bytes:
-    """The `place`-th change as WebP of both drawings. Raises NotFound where there is none."""
+    """The `place`-th change as a picture of both drawings. Raises NotFound where there is none."""
     result = result_of(session, key)
     changes = changes_of(result)
     if not 0 <= place < len(changes):

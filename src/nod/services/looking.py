@@ -151,7 +151,7 @@ def _draw_ahead(context: Context, press: Press, sha256: str, pages: int) -> bool
                 return False
             continue
         for each in parts:
-            context.tiles.keep(context.tiles.part_path(sha256, page, each.level, each.place), each.webp)
+            context.tiles.keep(context.tiles.part_path(sha256, page, each.level, each.place), each.picture)
     return True
 
 

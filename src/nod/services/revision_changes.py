@@ -97,7 +97,7 @@ def _drawing(session: Session, before: RevisionRow, row: RevisionRow, result: di
 
 
 def draw_revision_change(context: Context, press: Press, actor: Actor, revision_id: str, place: int) -> bytes:
-    """The `place`-th change against the revision before, as a picture (WebP) of both."""
+    """The `place`-th change against the revision before, as a picture of both."""
     with context.database.read() as session:
         row, _, _ = see_revision(session, actor, revision_id)
         before = revision_before(session, row)

@@ -20,14 +20,14 @@ class Tiles:
         self._root = root
 
     def tile_path(self, sha256: str, page: int, level: int, column: int, row: int) -> Path:
-        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}" / f"{column}_{row}.webp"
+        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}" / f"{column}_{row}"
 
     def part_path(self, sha256: str, page: int, level: int, part: int) -> Path:
         """Of the whole page."""
-        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}-{part}.webp"
+        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}-{part}"
 
     def thumbnail_path(self, sha256: str, page: int) -> Path:
-        return self._root / sha256[:2] / sha256 / f"{page}" / "thumbnail.webp"
+        return self._root / sha256[:2] / sha256 / f"{page}" / "thumbnail"
 
     def compared_path(self, question: str) -> Path:
         """Where the answer to a comparison is kept; `question` is its hash."""

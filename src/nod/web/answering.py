@@ -47,8 +47,25 @@ def send(file: FileToSend) -> Response:
     return send_file(file.path, mimetype=file.media_type, as_attachment=True, download_name=file.name)
 
 
+_PNG = b"\x89PNG\r\n\x1a\n"
+
+
+def _media_type(picture: bytes) -> str:
+    """Of the two that Nod writes, see `formats.pdf_look.encode`."""
+    return "image/png" if picture.startswith(_PNG) else "image/webp"
+
+
+def picture_answer(picture: bytes, seconds: int, *, final: bool = False) -> Response:
+    """A picture drawn for this question; a browser keeps it for so long, and asks no more if it is `final`."""
+    response = Response(picture, mimetype=_media_type(picture))
+    response.headers["Cache-Control"] = f"private, max-age={seconds}" + (", immutable" if final else "")
+    return response
+
+
 def send_picture(path: Path) -> Response:
     """A picture that never changes under its address; kept by the one browser that may see it."""
-    response = send_file(path, mimetype="image/webp", max_age=31536000)
+    with path.open("rb") as file:
+        media_type = _media_type(file.read(len(_PNG)))
+    response = send_file(path, mimetype=media_type, max_age=31536000)
     response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
     return response

@@ -9,7 +9,7 @@ from nod.services import documents, previewing, revision_changes
 from nod.services.documents import Dossier
 from nod.services.previewing import FilePreview
 from nod.services.revision_changes import RevisionChanges
-from nod.web.answering import answers, feature, send
+from nod.web.answering import answers, feature, picture_answer, send
 from nod.web.guard import actor, context, permission, press
 
 api = feature("documents")
@@ -61,4 +61,4 @@ def read_changes(path: RevisionPath) -> RevisionChanges:
 def draw_revision_change(path: ChangePath) -> Response:
     """A changed place as a picture of both revisions."""
     picture = revision_changes.draw_revision_change(context(), press(), actor(), path.revision_id, path.place)
-    return Response(picture, mimetype="image/webp", headers={"Cache-Control": "private, max-age=3600"})
+    return picture_answer(picture, 3600)

@@ -12,7 +12,7 @@ from nod.core.geometry import Point
 from nod.core.laid import Rows
 from nod.services import laying_over
 from nod.services.laying_over import AskedLaying, LaidOver
-from nod.web.answering import answers, feature
+from nod.web.answering import answers, feature, picture_answer
 from nod.web.guard import actor, context, permission, press
 
 api = feature("laying_over")
@@ -96,10 +96,8 @@ def lay_over(path: PairPath, query: LayingQuery) -> LaidOver:
 )
 @permission("read")
 def draw_laid_tile(path: LaidTilePath) -> Response:
-    """A tile of both, or of the first laid on the second's paper, or of the second, as WebP."""
+    """A tile of both, or of the first laid on the second's paper, or of the second."""
     asked = AskedLaying(path.before_revision_id, path.after_revision_id, path.before_page, path.after_page)
     tile = (path.level, path.column, path.row)
     picture = laying_over.draw_laid_tile(context(), press(), actor(), asked, path.rows(), path.shown, tile)
-    response = Response(picture, mimetype="image/webp")
-    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
-    return response
+    return picture_answer(picture, 31536000, final=True)

@@ -8,7 +8,7 @@ from pydantic import BaseModel
 from nod.services import arrival_look, block_readers
 from nod.services.arrival_look import ArrivalLook
 from nod.services.block_readers import KeepReader, ReaderKept, Readers, ReaderTried, RemoveReader, TryReader
-from nod.web.answering import answers, feature, send_picture
+from nod.web.answering import answers, feature, picture_answer, send_picture
 from nod.web.guard import actor, context, permission, press
 
 api = feature("readers")
@@ -61,7 +61,7 @@ def look_at_arrival(path: ArrivalPath) -> ArrivalLook:
 @api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>")
 @permission("file")
 def read_arrival_tile(path: ArrivalTilePath) -> Response:
-    """A tile of a page, as WebP."""
+    """A tile of a page."""
     where = (path.arrival_id, path.page, path.level, path.column, path.row)
     return send_picture(arrival_look.read_arrival_tile(context(), press(), actor(), *where))
 
@@ -69,7 +69,7 @@ def read_arrival_tile(path: ArrivalTilePath) -> Response:
 @api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>/<int:row>")
 @permission("file")
 def read_arrival_part(path: ArrivalPartPath) -> Response:
-    """A part of a whole page, as WebP."""
+    """A part of a whole page."""
     leaf = (path.page, path.level, path.row)
     return send_picture(arrival_look.read_arrival_part(context(), press(), actor(), path.arrival_id, leaf))
 
@@ -84,9 +84,9 @@ def read_arrival_thumbnail(path: ArrivalPagePath) -> Response:
 @api.get("/api/intake/arrivals/<arrival_id>/changes/<int:place>")
 @permission("file")
 def draw_change(path: ChangePath) -> Response:
-    """A changed place of both revisions in one picture, as WebP."""
+    """A changed place of both revisions in one picture."""
     picture = arrival_look.draw_change(context(), press(), actor(), path.arrival_id, path.place)
-    return Response(picture, mimetype="image/webp", headers={"Cache-Control": "private, max-age=300"})
+    return picture_answer(picture, 300)
 
 
 @api.get("/api/intake/batches/<batch_id>/readers", responses=answers(Readers))

@@ -67,7 +67,7 @@ class LayeredPartPath(PartPath, Layered):
 @api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>")
 @permission("read")
 def read_tile(path: TilePath) -> Response:
-    """A tile of a page, as WebP."""
+    """A tile of a page."""
     tile = (path.page, path.level, path.column, path.row)
     return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile))
 
@@ -75,7 +75,7 @@ def read_tile(path: TilePath) -> Response:
 @api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:row>")
 @permission("read")
 def read_part(path: PartPath) -> Response:
-    """A part of a whole page, as WebP."""
+    """A part of a whole page."""
     leaf = (path.page, path.level, path.row)
     return send_picture(sheets.read_part(context(), press(), actor(), path.revision_id, leaf))
 
@@ -98,7 +98,7 @@ def list_layers(path: RevisionPath) -> Layers:
 @api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:column>/<int:row>")
 @permission("read")
 def read_layered_tile(path: LayeredTilePath) -> Response:
-    """A tile of a page with some layers off, as WebP."""
+    """A tile of a page with some layers off."""
     tile = (path.page, path.level, path.column, path.row)
     return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
 
@@ -106,7 +106,7 @@ def read_layered_tile(path: LayeredTilePath) -> Response:
 @api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:row>")
 @permission("read")
 def read_layered_part(path: LayeredPartPath) -> Response:
-    """A part of a whole page with some layers off, as WebP."""
+    """A part of a whole page with some layers off."""
     leaf = (path.page, path.level, path.row)
     return send_picture(sheets.read_part(context(), press(), actor(), path.revision_id, leaf, path.places()))
 
