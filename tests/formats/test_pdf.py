@@ -216,6 +216,19 @@ def test_a_place_in_points_is_that_place_in_the_picture(tmp_path, rotation):
     assert sheet.getpixel((int((x + 20) * scale) % sheet.width, int(y * scale))) == 255
 
 
+def test_a_page_that_is_in_use_stays_open_whatever_is_opened_beside_it(tmp_path):
+    """Two drawings are compared that are both open, or one of them is, among as many others as are kept open."""
+    paths = [tmp_path / f"{place}.pdf" for place in range(pdf_look.OPEN_FILES + 1)]
+    for path in paths:
+        path.write_bytes(pdf(path.name))
+    looker = Looker()
+    for path in paths[:-1]:
+        looker.page(path, 0)
+    first = looker.page(paths[0], 0)
+    looker.page(paths[-1], 0)
+    assert first.get_width() > 0
+
+
 def test_tiles_fit_together_at_every_level(tmp_path):
     path = tmp_path / "sheet.pdf"
     path.write_bytes(pdf(size_mm=(841, 594)))

@@ -30,7 +30,7 @@ LARGE_LEVEL = 11
 THUMBNAIL_PX = 320
 _THUMBNAIL_DRAWN_PX = 2 * THUMBNAIL_PX
 _OPEN_PAGES = 12
-_OPEN_FILES = 6
+OPEN_FILES = 6
 
 
 class CannotDraw(Unfit):
@@ -68,6 +68,8 @@ class Looker:
             except (pdfium.PdfiumError, IndexError) as error:
                 raise CannotDraw(f"page {place + 1}") from error
         self._pages.move_to_end(key)
+        # Also of a page that was open: a file that goes takes its pages along.
+        self._files.move_to_end(path)
         if len(self._pages) > _OPEN_PAGES:
             self._pages.popitem(last=False)[1].close()
         return self._pages[key]
@@ -76,7 +78,7 @@ class Looker:
         if path not in self._files:
             self._files[path] = pdfium.PdfDocument(path)
         self._files.move_to_end(path)
-        if len(self._files) > _OPEN_FILES:
+        if len(self._files) > OPEN_FILES:
             gone, file = self._files.popitem(last=False)
             for key in [key for key in self._pages if key[0] == gone]:
                 self._pages.pop(key).close()
