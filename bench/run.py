@@ -8,7 +8,6 @@ import sqlite3
 import statistics
 import sys
 import tempfile
-import zlib
 from pathlib import Path
 
 import pypdfium2 as pdfium
@@ -70,7 +69,7 @@ def _bare_tile(page, full, at):
     pdfium_c.FPDF_RenderPageBitmap(bitmap, page, -at[0] * TILE_PX, -at[1] * TILE_PX, *full, 0, pdfium_c.FPDF_ANNOT)
     out = io.BytesIO()
     image: Image.Image = bitmap.to_pil().convert("RGB")
-    image.getchannel(0).save(out, "PNG", compress_level=1, compress_type=zlib.Z_RLE)
+    image.getchannel(0).save(out, "PNG", compress_level=1)
     return out.getvalue()
 
 

@@ -10,8 +10,6 @@ import numpy as np
 import pikepdf
 import pypdfium2 as pdfium
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 from PIL import Image
 
 from nod.core.placed_words import size_seen_mm
@@ -20,6 +18,7 @@ from nod.formats.pdf_facts import media_type, read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
 from nod.formats.pdf_page import look_at_page
 from nod.formats.pdf_split import split_pages
+from nod.formats.strips import joined
 from nod.formats.zip_pack import safe_name, write_zip
 from nod.services.press import Press, PressStopped
 from tests.outside import ROOT
@@ -243,44 +242,37 @@ def test_tiles_fit_together_at_every_level(tmp_path):
             looker.tile(path, 0, level, columns, 0)
 
 
-@given(st.integers(1, 40), st.integers(1, 40), st.booleans(), st.binary(min_size=3, max_size=60))
-def test_what_is_drawn_is_kept_without_loss_grey_as_png(width, height, grey, lots):
-    bands = 1 if grey else 3
-    values = np.resize(np.frombuffer(lots, np.uint8), (height, width, bands))
-    picture = Image.fromarray(np.ascontiguousarray(np.broadcast_to(values, (height, width, 3))))
-    read = Image.open(io.BytesIO(pdf_look.encode(picture)))
-    is_grey = bool((np.asarray(picture) == np.asarray(picture)[:, :, :1]).all())
-    assert (read.format, read.mode) == (("PNG", "L") if is_grey else ("WEBP", "RGB"))
-    assert np.array_equal(np.asarray(read.convert("RGB")), np.asarray(picture))
-
-
-def test_the_parts_of_a_page_are_the_page_drawn_at_once(tmp_path):
+def test_the_strips_of_a_page_are_the_page_drawn_at_once(tmp_path):
     path = tmp_path / "sheet.pdf"
     path.write_bytes(pdf(size_mm=(841, 594)))
     looker = Looker()
-    at_once = {(each.level, each.place): each.picture for each in looker.first_look(path, 0)[0]}
-    assert set(at_once) == {(8, 0), (9, 0), (10, 0), (10, 1)}
-    for part in (0, 1):
-        ours, other = (Image.open(io.BytesIO(each)) for each in (at_once[10, part], looker.part(path, 0, 10, part)))
+    at_once = {each.level: each.picture for each in looker.first_look(path, 0)[0]}
+    assert set(at_once) == {8, 9, 10}
+    for strips in (1, 2, 3):
+        ours = joined(looker.strip(path, 0, 10, each, strips) for each in range(strips))
+        pictures = [np.asarray(Image.open(io.BytesIO(each)), int) for each in (ours, at_once[10])]
         # Where a line crosses the edge between them the last bit of a grey may differ.
-        assert np.abs(np.asarray(ours, int) - np.asarray(other, int)).max() <= 2
+        assert np.abs(pictures[0] - pictures[1]).max() <= 2
 
 
-@given(st.integers(1, 5000), st.integers(pdf_look.WHOLE_PAGE_LEVEL, pdf_look.LARGE_LEVEL))
-def test_parts_follow_each_other_and_leave_out_nothing(height, level):
-    rows = pdf_look.part_rows(height, level)
-    assert (rows[0][0], rows[-1][1]) == (0, height)
-    assert all(upper < lower for upper, lower in rows)
-    assert [lower for _, lower in rows[:-1]] == [upper for upper, _ in rows[1:]]
-    # A view that counts rows by the height of the first finds no third, though it has a fraction more.
-    assert height + 0.1 <= len(rows) * (rows[0][1] if len(rows) > 1 else height + 1)
+def test_a_page_of_one_row_has_no_second_strip(tmp_path):
+    path = tmp_path / "ribbon.pdf"
+    path.write_bytes(pdf(size_mm=(2000, 1)))
+    looker = Looker()
+    assert looker.strip(path, 0, 8, 0, 2) is None
+    assert looker.strip(path, 0, 8, 1, 2).height == 1
+    press = Press(2, 20)
+    try:
+        assert Image.open(io.BytesIO(press.whole_page(path, 0, 10, 2))).width == 1024
+    finally:
+        press.close()
 
 
 @pytest.mark.parametrize(("place", "level"), [(1, 9), (-2, 9), (0, 3), (0, 40), (0, 10**10)])
 def test_a_page_or_level_that_is_not_there_cannot_be_drawn(tmp_path, place, level):
     path = tmp_path / "sheet.pdf"
     path.write_bytes(pdf())
-    for draw in (Looker().tile, lambda path, place, level, *_: Looker().part(path, place, level, 0)):
+    for draw in (Looker().tile, lambda path, place, level, *_: Looker().strip(path, place, level, 0, 2)):
         with pytest.raises(CannotDraw):
             draw(path, place, level, 0, 0)
 

@@ -13,7 +13,7 @@ import pytest
 from PIL import Image
 
 from nod.core.refusals import NotFound
-from nod.services import intake, sheets
+from nod.services import intake, page_pictures
 from tests.world import NUMBER, name, pdf
 
 MARIT = "marit@hollinbrook.example"
@@ -24,28 +24,20 @@ def revision(world):
     return world.file(name(), content=pdf("Quay hall", size_mm=(841, 594)))[0][1]
 
 
-def _pictures(text):
-    """Of each part of the page: its address, that for large windows, and its place."""
-    return re.findall(r'<source media="[^"]+" srcset="([^"]+)"><img [^>]*src="([^"]+)" style="([^"]+)"', text)
+def _picture(text):
+    """The address of the whole page, and that for large windows."""
+    return re.findall(r'<source media="[^"]+" srcset="([^"]+)"><img [^>]*src="([^"]+)"', text)
 
 
 def test_the_whole_page_is_asked_for_before_any_script(visit, revision):
-    answer = visit(MARIT)("GET", f"/sheet/{revision}")
+    marit = visit(MARIT)
+    answer = marit("GET", f"/sheet/{revision}")
     assert answer.headers["Cache-Control"] == "no-store"
     tiles = f"/api/sheets/{revision}/tiles/0"
-    # 1024 by 724 pixels; the upper part has one row more than half of them.
-    assert _pictures(answer.text) == [
-        (f"{tiles}/11/0", f"{tiles}/10/0", "top:0.0000%;height:50.1381%"),
-        (f"{tiles}/11/1", f"{tiles}/10/1", "top:50.1381%;height:49.8619%"),
-    ]
+    assert _picture(answer.text) == [(f"{tiles}/11", f"{tiles}/10")]
     assert "--across:2383.937;--down:1683.780" in answer.text
-
-
-def test_the_parts_make_the_page(visit, revision):
-    marit = visit(MARIT)
-    for large, near, _ in _pictures(marit("GET", f"/sheet/{revision}").text):
-        sizes = [Image.open(io.BytesIO(marit("GET", each).data)).size for each in (near, large)]
-        assert sizes == ([(1024, 363), (2048, 725)] if near.endswith("0") else [(1024, 361), (2048, 722)])
+    sizes = [Image.open(io.BytesIO(marit("GET", f"{tiles}/{level}").data)).size for level in (10, 11)]
+    assert sizes == [(1024, 724), (2048, 1447)]
 
 
 def test_the_script_of_the_page_is_the_only_one_that_may_stand_in_it(visit, revision):
@@ -82,7 +74,7 @@ def test_a_page_that_is_not_kept_is_begun_with_before_it_is_asked_for(visit, wor
     shutil.rmtree(tiles)
     visit(MARIT)("GET", f"/sheet/{revision}")
     deadline = time.monotonic() + 20
-    while len(list(tiles.rglob("10-?"))) < 2:
+    while not list(tiles.rglob("10-whole")):
         assert time.monotonic() < deadline
         threading.Event().wait(0.02)
 
@@ -90,36 +82,36 @@ def test_a_page_that_is_not_kept_is_begun_with_before_it_is_asked_for(visit, wor
 def test_what_another_draws_is_not_begun_again(world):
     """However often a page is opened while its picture is drawn, nothing waits for it but those who asked."""
     tiles = world.context.tiles
-    path = tiles.part_path("ab" * 32, 0, 10, 0)
+    path = tiles.whole_path("ab" * 32, 0, 10)
     with tiles.drawing(path), pytest.raises(BlockingIOError), tiles.drawing(path, wait=False):
         pass
     with tiles.drawing(path, wait=False):
         pass
 
 
-def test_a_part_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
-    """A page or a part that is not there leaves nothing behind."""
+def test_a_page_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
+    """A page that is not there leaves nothing behind."""
     tiles = world.context.settings.data_dir / "tiles"
     shutil.rmtree(tiles)
     drawn = []
 
     class Counting:
-        def part(self, *asked):
+        def whole_page(self, *asked):
             drawn.append(asked)
-            return world.press.part(*asked)
+            return world.press.whole_page(*asked)
 
     def ask(*leaf):
-        return sheets.read_part(world.context, Counting(), world.actor("marit"), revision, leaf)
+        return page_pictures.read_whole(world.context, Counting(), world.actor("marit"), revision, leaf)
 
     with ThreadPoolExecutor(4) as pool:
-        paths = list(pool.map(lambda part: ask(0, 10, part), [0, 1, 0, 1]))
+        paths = list(pool.map(lambda level: ask(0, level), [10, 11, 10, 11]))
     assert (len(drawn), all(path.is_file() for path in paths)) == (2, True)
-    assert ask(0, 8, 0).is_file()
-    kept = sorted(each for each in tiles.rglob("*-?"))
-    for nowhere in ((7, 10, 0), (0, 10, 2), (0, 8, 1), (0, 7, 0), (0, 12, 0), (0, 15, 0)):
+    assert ask(0, 8).is_file()
+    kept = sorted(each for each in tiles.rglob("*-whole"))
+    for nowhere in ((7, 10), (-1, 10), (0, 7), (0, 12), (0, 15), (0, 10**10)):
         with pytest.raises(NotFound):
             ask(*nowhere)
-    assert sorted(tiles.rglob("*-?")) == kept
+    assert sorted(tiles.rglob("*-whole")) == kept
 
 
 @pytest.mark.parametrize(
@@ -128,7 +120,7 @@ def test_a_part_is_drawn_once_for_all_who_ask_at_the_same_time(world, revision):
 def test_there_is_no_picture_where_the_view_opens_elsewhere(visit, revision, where):
     answer = visit(MARIT)("GET", f"/sheet/{revision}{where}")
     assert answer.status_code == 200
-    assert _pictures(answer.text) == []
+    assert _picture(answer.text) == []
     assert '<div id="root">' in answer.text
 
 
@@ -139,7 +131,7 @@ def test_those_who_may_not_see_it_get_the_page_as_if_it_were_not_there(visit, wo
     world.look()
     world.register(batch.id)
     _, revision = world.document(NUMBER)
-    assert _pictures(visit(MARIT)("GET", f"/sheet/{revision}").text)
+    assert _picture(visit(MARIT)("GET", f"/sheet/{revision}").text)
     for email in ("", "junpei@brackwater.example"):
         who = visit(email)
         assert who("GET", f"/sheet/{revision}").data == who("GET", "/sheet/aaaaaaaaaaaaaaaa").data
@@ -147,10 +139,10 @@ def test_those_who_may_not_see_it_get_the_page_as_if_it_were_not_there(visit, wo
 
 def test_one_who_sees_as_another_has_a_line_above_and_no_picture(visit, world, revision):
     rafael = visit("rafael@hollinbrook.example")
-    assert _pictures(rafael("GET", f"/sheet/{revision}").text)
+    assert _picture(rafael("GET", f"/sheet/{revision}").text)
     body = {"project_id": world.project_id, "person_id": world.cast.people["marit"]}
     assert rafael("POST", "/api/see-as", json=body).status_code in (200, 204)
-    assert _pictures(rafael("GET", f"/sheet/{revision}").text) == []
+    assert _picture(rafael("GET", f"/sheet/{revision}").text) == []
 
 
 def test_an_address_is_never_written_into_the_page(visit, revision):

@@ -703,6 +703,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/arrivals/{arrival_id}/tiles/{page}/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole page. */
+        get: operations["read_arrival_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/arrivals/{arrival_id}/tiles/{page}/{level}/{column}/{row}": {
         parameters: {
             query?: never;
@@ -712,23 +729,6 @@ export interface paths {
         };
         /** A tile of a page. */
         get: operations["read_arrival_tile"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/intake/arrivals/{arrival_id}/tiles/{page}/{level}/{row}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A part of a whole page. */
-        get: operations["read_arrival_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2145,6 +2145,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/layered/{off}/{page}/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole page with some layers off. */
+        get: operations["read_layered_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/layered/{off}/{page}/{level}/{column}/{row}": {
         parameters: {
             query?: never;
@@ -2154,23 +2171,6 @@ export interface paths {
         };
         /** A tile of a page with some layers off. */
         get: operations["read_layered_tile"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sheets/{revision_id}/layered/{off}/{page}/{level}/{row}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A part of a whole page with some layers off. */
-        get: operations["read_layered_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2521,6 +2521,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sheets/{revision_id}/tiles/{page}/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole page. */
+        get: operations["read_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sheets/{revision_id}/tiles/{page}/{level}/{column}/{row}": {
         parameters: {
             query?: never;
@@ -2530,23 +2547,6 @@ export interface paths {
         };
         /** A tile of a page. */
         get: operations["read_tile"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sheets/{revision_id}/tiles/{page}/{level}/{row}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A part of a whole page. */
-        get: operations["read_part"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6481,8 +6481,7 @@ export interface components {
          * Sheet
          * @description A revision as the sheet view opens it. `revisions` from the oldest on.
          *
-         *     Up to `whole_level` a page is asked for whole, in one or two parts, and above it by tiles; up to `large_level` it
-         *     can be had whole.
+         *     Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
          */
         Sheet: {
             /** Current Revision */
@@ -8935,7 +8934,7 @@ export interface operations {
             };
         };
     };
-    read_arrival_tile: {
+    read_arrival_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -8943,8 +8942,6 @@ export interface operations {
                 arrival_id: string;
                 page: number;
                 level: number;
-                column: number;
-                row: number;
             };
             cookie?: never;
         };
@@ -8961,7 +8958,7 @@ export interface operations {
             };
         };
     };
-    read_arrival_part: {
+    read_arrival_tile: {
         parameters: {
             query?: never;
             header?: never;
@@ -8969,6 +8966,7 @@ export interface operations {
                 arrival_id: string;
                 page: number;
                 level: number;
+                column: number;
                 row: number;
             };
             cookie?: never;
@@ -12774,7 +12772,7 @@ export interface operations {
             };
         };
     };
-    read_layered_tile: {
+    read_layered_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -12783,8 +12781,6 @@ export interface operations {
                 revision_id: string;
                 page: number;
                 level: number;
-                column: number;
-                row: number;
             };
             cookie?: never;
         };
@@ -12801,7 +12797,7 @@ export interface operations {
             };
         };
     };
-    read_layered_part: {
+    read_layered_tile: {
         parameters: {
             query?: never;
             header?: never;
@@ -12810,6 +12806,7 @@ export interface operations {
                 revision_id: string;
                 page: number;
                 level: number;
+                column: number;
                 row: number;
             };
             cookie?: never;
@@ -13633,7 +13630,7 @@ export interface operations {
             };
         };
     };
-    read_tile: {
+    read_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -13641,8 +13638,6 @@ export interface operations {
                 revision_id: string;
                 page: number;
                 level: number;
-                column: number;
-                row: number;
             };
             cookie?: never;
         };
@@ -13659,7 +13654,7 @@ export interface operations {
             };
         };
     };
-    read_part: {
+    read_tile: {
         parameters: {
             query?: never;
             header?: never;
@@ -13667,6 +13662,7 @@ export interface operations {
                 revision_id: string;
                 page: number;
                 level: number;
+                column: number;
                 row: number;
             };
             cookie?: never;

@@ -5,8 +5,8 @@ import type { Point } from '../domain/affine'
 import { endFirstLook, takeFirstLook } from './firstLook'
 
 /**
- * A page as tiles: its size in points as seen, and where its tiles are. Up to `wholeLevel` it is asked for whole: in one
- * part, and from there on in two; a view that needs more to show all of the page has it whole up to `largeLevel`.
+ * A page as tiles: its size in points as seen, and where its tiles are. Up to `wholeLevel` it is asked for whole; a
+ * view that needs more to show all of the page has it whole up to `largeLevel`.
  */
 export interface TileSource {
   address: string
@@ -61,9 +61,6 @@ interface Props {
 
 const places = new Map<string, Part>()
 
-/** Rows of the upper of two parts of a page with so many. */
-export const upperPart = (rows: number) => Math.ceil(Math.ceil(rows) / 2) + 1
-
 /** Pixels of the longer side of a page of this shape that fills the view. */
 function pixelsOfAll(view: HTMLElement, shape: number) {
   const width = Math.min(view.clientWidth, view.clientHeight * shape)
@@ -96,8 +93,7 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
     opened.current = onOpen
     moved.current = onMove
   })
-  const longer = Math.max(width, height)
-  const pixels = 2 ** topLevel / longer
+  const pixels = 2 ** topLevel / Math.max(width, height)
 
   useEffect(() => {
     if (!host.current) return
@@ -116,15 +112,10 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       minLevel: firstLevel,
       maxLevel: topLevel,
       getTileUrl: (level: number, column: number, row: number) =>
-        level <= whole ? `${address}/${level}/${row}` : `${address}/${level}/${column}/${row}`,
+        level <= whole ? `${address}/${level}` : `${address}/${level}/${column}/${row}`,
       // One more than the longer side can have, should its length be rounded up.
       getTileWidth: (level: number) => (level <= whole ? 2 ** level + 1 : tilePx),
-      getTileHeight: (level: number) =>
-        level > whole
-          ? tilePx
-          : level < wholeLevel
-            ? 2 ** level + 1
-            : upperPart((height * 2 ** level) / longer),
+      getTileHeight: (level: number) => (level <= whole ? 2 ** level + 1 : tilePx),
     }
     const made = OpenSeadragon({
       element: host.current,
@@ -194,7 +185,7 @@ export function TileView({ source, drawing, view, label, onOpen, onMove, bare, k
       }
       made.destroy()
     }
-  }, [address, width, height, pixels, tilePx, firstLevel, topLevel, longer, wholeLevel, largeLevel, keep])
+  }, [address, width, height, pixels, tilePx, firstLevel, topLevel, wholeLevel, largeLevel, keep])
 
   useEffect(() => {
     viewer.current?.setMouseNavEnabled(!drawing)

@@ -17,8 +17,9 @@ from nod.core.clouds import Cloud, Point, find_clouds
 from nod.core.comparison import IDENTITY, PX_PER_MM, Matrix, Picture, compare, darkest
 from nod.core.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
 from nod.formats.leaf import Leaf
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, encode, size_at
+from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, size_at
 from nod.formats.pdf_words import read_words
+from nod.formats.strips import encode
 
 _POINT_MM = 25.4 / 72
 _MOST_OBJECTS = 300_000

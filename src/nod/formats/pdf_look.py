@@ -1,16 +1,14 @@
-"""How a page looks: as a whole, as tiles and as a thumbnail, drawn by pdfium, as lossless PNG or WebP.
+"""How a page looks: as a whole, as tiles and as a thumbnail, drawn by pdfium, without loss, see `formats.strips`.
 
 To be called in processes of their own only: pdfium may crash or hang on a bad file and is not safe in threads.
 
 Level `TOP_LEVEL` draws the longer side of the page as seen with 2**TOP_LEVEL pixels; each level below has half.
-Levels up to `LARGE_LEVEL` can be had as the whole page, in one or two parts.
+Levels up to `LARGE_LEVEL` can be had as the whole page.
 """
 
 from __future__ import annotations
 
-import io
 import math
-import zlib
 from collections import OrderedDict
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,6 +18,7 @@ import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 
+from nod.formats.strips import Strip, encode, strip_of
 from nod.formats.unfit import Unfit
 
 TILE_PX = 512
@@ -38,11 +37,10 @@ class CannotDraw(Unfit):
 
 
 @dataclass(frozen=True)
-class Part:
-    """A part of a whole page, `picture` as `encode` writes it."""
+class WholePage:
+    """A page in one picture, `picture` as `formats.strips` writes it."""
 
     level: int
-    place: int
     picture: bytes
 
 
@@ -107,49 +105,33 @@ class Looker:
         picture.thumbnail((THUMBNAIL_PX, THUMBNAIL_PX), Image.Resampling.BOX)
         return encode(picture)
 
-    def first_look(self, path: Path, place: int) -> tuple[list[Part], bytes]:
-        """The parts of the whole page at the levels up to `WHOLE_PAGE_LEVEL`, and a thumbnail, from one drawing."""
+    def first_look(self, path: Path, place: int) -> tuple[list[WholePage], bytes]:
+        """The whole page at the levels up to `WHOLE_PAGE_LEVEL`, and a thumbnail, from one drawing."""
         page = self.page(path, place)
         full = size_at(page.get_width(), page.get_height(), WHOLE_PAGE_LEVEL)
         picture = draw(page, full, (0, 0), full)
-        parts = [
-            Part(WHOLE_PAGE_LEVEL, place, encode(picture.crop((0, upper, full[0], lower))))
-            for place, (upper, lower) in enumerate(part_rows(full[1], WHOLE_PAGE_LEVEL))
-        ]
-        parts += [Part(level, 0, _smaller(picture, level)) for level in range(FIRST_LEVEL, WHOLE_PAGE_LEVEL)]
+        pages = [WholePage(WHOLE_PAGE_LEVEL, encode(picture))]
+        pages += [WholePage(level, _smaller(picture, level)) for level in range(FIRST_LEVEL, WHOLE_PAGE_LEVEL)]
         thumbnail = picture.copy()
         thumbnail.thumbnail((THUMBNAIL_PX, THUMBNAIL_PX))
-        return parts, encode(thumbnail)
+        return pages, encode(thumbnail)
 
-    def part(self, path: Path, place: int, level: int, part: int) -> bytes:
-        """A part of the whole page. Raises CannotDraw for a page or part that is not there."""
+    def strip(self, path: Path, place: int, level: int, strip: int, strips: int) -> Strip | None:
+        """One of so many strips of the whole page, from the upper; None for one of a page that has fewer rows.
+
+        Raises CannotDraw for a page or level that is not there.
+        """
         if not FIRST_LEVEL <= level <= LARGE_LEVEL:
             raise CannotDraw("no such level")
         page = self.page(path, place)
         full = size_at(page.get_width(), page.get_height(), level)
-        rows = part_rows(full[1], level)
-        if not 0 <= part < len(rows):
-            raise CannotDraw("part outside the page")
-        upper, lower = rows[part]
-        return encode(draw(page, full, (0, upper), (full[0], lower - upper)))
-
-
-def part_rows(height_px: int, level: int) -> list[tuple[int, int]]:
-    """First and last row (not included) of the parts that a whole page has at a level.
-
-    It has one below `WHOLE_PAGE_LEVEL`, and from there on two, which two processes draw and a browser decodes at once.
-    The upper is the higher by at least one row, so that a length rounded up never makes a third.
-    """
-    half = -(-height_px // 2) + 1
-    if level < WHOLE_PAGE_LEVEL or height_px <= half:
-        return [(0, height_px)]
-    return [(0, half), (half, height_px)]
+        upper, lower = (full[1] * each // strips for each in (strip, strip + 1))
+        return strip_of(draw(page, full, (0, upper), (full[0], lower - upper))) if upper < lower else None
 
 
 def warm() -> None:
     """What the first picture of a process would wait for is loaded."""
-    for colour in ("white", "red"):
-        encode(Image.new("RGB", (1, 1), colour))
+    encode(Image.new("RGB", (1, 1)))
 
 
 def _smaller(picture: Image.Image, level: int) -> bytes:
@@ -163,19 +145,3 @@ def draw(page: Any, full: tuple[int, int], offset: tuple[int, int], size: tuple[
     pdfium_c.FPDF_RenderPageBitmap(bitmap, page, -offset[0], -offset[1], full[0], full[1], 0, pdfium_c.FPDF_ANNOT)
     picture: Image.Image = bitmap.to_pil()
     return picture.convert("RGB")
-
-
-def encode(picture: Image.Image) -> bytes:
-    """Without loss: as PNG where all of it is grey, as most drawings are, otherwise as WebP.
-
-    A grey PNG without a search for the shortest form is written and read in about half the time of a WebP, and is no
-    larger (measured on the demo's sheets and a dense plan).
-    """
-    out = io.BytesIO()
-    red, *others = picture.split()
-    grey = red.tobytes()
-    if all(each.tobytes() == grey for each in others):
-        red.save(out, "PNG", compress_level=1, compress_type=zlib.Z_RLE)
-    else:
-        picture.save(out, "WEBP", lossless=True, method=0, quality=0)
-    return out.getvalue()

@@ -13,9 +13,10 @@ from nod.services.changed_places import ChangeShown, changes_of, picture_of, res
 from nod.services.comparing import Pair
 from nod.services.context import Context
 from nod.services.intake_check import check_batch, see_arrival
+from nod.services.page_pictures import draw_tile, draw_whole
 from nod.services.press import Press
 from nod.services.seats import Actor
-from nod.services.sheets import SheetPage, draw_part, draw_tile, show_page
+from nod.services.sheets import SheetPage, show_page
 from nod.store.tables import PageRow
 
 
@@ -62,12 +63,10 @@ def read_arrival_tile(
     return draw_tile(context, press, sha256, context.blobs.sheet_path(sha256), (page, level, column, row), arrival_id)
 
 
-def read_arrival_part(
-    context: Context, press: Press, actor: Actor, arrival_id: str, leaf: tuple[int, int, int]
-) -> Path:
-    """A part of the whole page: page, level and part. Raises NotFound for one that is not there."""
+def read_arrival_page(context: Context, press: Press, actor: Actor, arrival_id: str, leaf: tuple[int, int]) -> Path:
+    """The whole page: page and level. Raises NotFound for one that is not there."""
     sha256 = _content_of(context, actor, arrival_id)
-    return draw_part(context, press, sha256, context.blobs.sheet_path(sha256), leaf, arrival_id)
+    return draw_whole(context, press, sha256, context.blobs.sheet_path(sha256), leaf, arrival_id)
 
 
 def read_arrival_thumbnail(context: Context, actor: Actor, arrival_id: str, page: int) -> Path:

@@ -146,8 +146,7 @@ def _carried(old: MarkRow, revision_id: str, placed: _Placed, taken: set[int | N
         id=new_id(), document_id=old.document_id, revision_id=revision_id, page=old.page, kind=old.kind,
         points=[list(point) for point in placed.points], text=old.text, pin_number=number, state=old.state,
         author_id=old.author_id, drawn_at=old.drawn_at, inked_at=old.inked_at, look=old.look, label=old.label,
-        discipline=old.discipline,
-        meant_for=old.meant_for, rank=old.rank, rings=old.rings, aim_pt=old.aim_pt, thread_id=old.thread,
-        other_author=old.other_author, file_id=old.file_id, changed_at=old.changed_at, carried_from=old.id, touched=placed.touched,
-        version=1,
+        discipline=old.discipline, meant_for=old.meant_for, rank=old.rank, rings=old.rings, aim_pt=old.aim_pt,
+        thread_id=old.thread, other_author=old.other_author, file_id=old.file_id, changed_at=old.changed_at,
+        carried_from=old.id, touched=placed.touched, version=1,
     )  # fmt: skip

@@ -143,15 +143,15 @@ def _draw_ahead(context: Context, press: Press, sha256: str, pages: int) -> bool
     """The lowest levels of the first pages; False if the first page cannot be drawn."""
     for page in range(min(pages, _PAGES_DRAWN_AHEAD)):
         try:
-            parts, _ = press.first_look(context.blobs.sheet_path(sha256), page)
+            pages_drawn, _ = press.first_look(context.blobs.sheet_path(sha256), page)
         except PressCrashed:
             raise
         except (PressStopped, CannotDraw):
             if page == 0:
                 return False
             continue
-        for each in parts:
-            context.tiles.keep(context.tiles.part_path(sha256, page, each.level, each.place), each.picture)
+        for each in pages_drawn:
+            context.tiles.keep(context.tiles.whole_path(sha256, page, each.level), each.picture)
     return True
 
 

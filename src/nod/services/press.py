@@ -9,6 +9,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager, suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -22,9 +23,10 @@ from nod.formats.leaf import Leaf
 from nod.formats.pdf_facts import FileFacts
 from nod.formats.pdf_layers import Layer
 from nod.formats.pdf_links import FileLink
-from nod.formats.pdf_look import Part
+from nod.formats.pdf_look import WholePage
 from nod.formats.pdf_page import PageLook, PagePicture
 from nod.formats.preview import Preview
+from nod.formats.strips import Strip, joined
 from nod.formats.unfit import Unfit
 
 _START_SECONDS = 60.0
@@ -141,13 +143,18 @@ class Press:
         """Raises PressStopped and CannotDraw."""
         return cast(bytes, self._ask("tile", path, place, level, column, row))
 
-    def first_look(self, path: Path, place: int) -> tuple[list[Part], bytes]:
+    def first_look(self, path: Path, place: int) -> tuple[list[WholePage], bytes]:
         """Raises PressStopped and CannotDraw."""
-        return cast("tuple[list[Part], bytes]", self._ask("first_look", path, place))
+        return cast("tuple[list[WholePage], bytes]", self._ask("first_look", path, place))
 
-    def part(self, path: Path, place: int, level: int, part: int) -> bytes:
-        """Raises PressStopped and CannotDraw."""
-        return cast(bytes, self._ask("part", path, place, level, part))
+    def whole_page(self, path: Path, place: int, level: int, strips: int) -> bytes:
+        """Drawn by as many processes at once as it has strips. Raises PressStopped and CannotDraw."""
+
+        def strip(each: int) -> Strip | None:
+            return cast("Strip | None", self._ask("strip", path, place, level, each, strips))
+
+        with ThreadPoolExecutor(strips) as hands:
+            return joined(each for each in hands.map(strip, range(strips)) if each)
 
     def links(self, path: Path, place: int) -> list[FileLink]:
         """Raises PressStopped and CannotDraw."""

@@ -34,7 +34,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "preview": _later("nod.formats.preview", "read_preview"),
         "tile": looker.tile,
         "first_look": looker.first_look,
-        "part": looker.part,
+        "strip": looker.strip,
         "page": partial(look_at_page, looker),
         "picture": partial(picture_of_page, looker),
         "annotate": _later("nod.formats.pdf_marks", "annotate"),

@@ -2,12 +2,7 @@
 
 from __future__ import annotations
 
-import hashlib
-import tempfile
-import threading
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager, suppress
-from pathlib import Path
+from collections.abc import Sequence
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -15,7 +10,7 @@ from sqlalchemy.orm import Session
 from nod.core.access import Level
 from nod.core.geometry import PageBox
 from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS, TICK_MM, VALUE_MM
-from nod.core.refusals import NotFound, Refusal, RuleBroken
+from nod.core.refusals import NotFound, RuleBroken
 from nod.core.sheet_size import points_to_mm
 from nod.formats.pdf_look import (
     FIRST_LEVEL,
@@ -24,11 +19,10 @@ from nod.formats.pdf_look import (
     TOP_LEVEL,
     WHOLE_PAGE_LEVEL,
     CannotDraw,
-    part_rows,
-    size_at,
 )  # fmt: skip
 from nod.services.answers import Answered
 from nod.services.context import Context
+from nod.services.page_pictures import content_of
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
@@ -99,8 +93,7 @@ class SheetRevision(Answered):
 class Sheet(Answered):
     """A revision as the sheet view opens it. `revisions` from the oldest on.
 
-    Up to `whole_level` a page is asked for whole, in one or two parts, and above it by tiles; up to `large_level` it
-    can be had whole.
+    Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
     """
 
     document_id: str
@@ -191,27 +184,12 @@ def show_page(row: PageRow, labels: Sequence[str] = ()) -> SheetPage:
 
 def find_page(context: Context, actor: Actor, revision_id: str, place: int) -> SheetPage:
     """Raises NotFound for one who may not see it, or a page that is not there."""
-    sha256 = _content_of(context, actor, revision_id)
+    sha256 = content_of(context, actor, revision_id)
     with context.database.read() as session:
         row = session.get(PageRow, (sha256, place))
         if row is None:
             raise NotFound(revision_id)
         return show_page(row)
-
-
-def parts_of(page: SheetPage) -> list[tuple[float, float]]:
-    """Where each part of the page at `WHOLE_PAGE_LEVEL` begins and how high it is, in hundredths of the page."""
-    height_px = size_at(page.width_pt, page.height_pt, WHOLE_PAGE_LEVEL)[1]
-    rows = part_rows(height_px, WHOLE_PAGE_LEVEL)
-    return [(100 * upper / height_px, 100 * (lower - upper) / height_px) for upper, lower in rows]
-
-
-def _content_of(context: Context, actor: Actor, revision_id: str) -> str:
-    """The SHA-256 behind a revision, for one who may see it. Asked for every tile."""
-    with context.database.read() as session:
-        return context.database.remember(
-            session, ("content", actor, revision_id), lambda: see_revision(session, actor, revision_id)[0].sha256
-        )
 
 
 def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) -> Layers:
@@ -230,7 +208,7 @@ def list_corners(
     context: Context, press: Press, actor: Actor, revision_id: str, page: int, box: tuple[float, float, float, float]
 ) -> Corners:
     """Within a box of user space (left, low, right, high). Raises NotFound for a page that is not there."""
-    sha256 = _content_of(context, actor, revision_id)
+    sha256 = content_of(context, actor, revision_id)
     try:
         points, more = press.corners(context.blobs.sheet_path(sha256), page, box, _MOST_CORNERS)
     except CannotDraw as error:
@@ -238,124 +216,3 @@ def list_corners(
     except PressStopped as error:
         raise RuleBroken("page_too_slow", "The lines of this page take too long to read.", revision_id) from error
     return Corners(points=points, more=more)
-
-
-def read_tile(
-    context: Context,
-    press: Press,
-    actor: Actor,
-    revision_id: str,
-    tile: tuple[int, int, int, int],
-    off: frozenset[int] | None = None,
-) -> Path:
-    """The picture's file, drawn now if it has not been drawn before. `tile` is page, level, column and row.
-
-    With `off` just these layers are off, by their places. Raises NotFound outside the page.
-    """
-    return draw_tile(context, press, *_seen(context, press, actor, revision_id, off), tile, revision_id)
-
-
-def read_part(
-    context: Context,
-    press: Press,
-    actor: Actor,
-    revision_id: str,
-    leaf: tuple[int, int, int],
-    off: frozenset[int] | None = None,
-) -> Path:
-    """A part of the whole page; like a tile otherwise. `leaf` is page, level and part."""
-    return draw_part(context, press, *_seen(context, press, actor, revision_id, off), leaf, revision_id)
-
-
-def _seen(
-    context: Context, press: Press, actor: Actor, revision_id: str, off: frozenset[int] | None
-) -> tuple[str, Path]:
-    """The file that is drawn, and the hash its pictures are kept under."""
-    sha256 = _content_of(context, actor, revision_id)
-    source = context.blobs.sheet_path(sha256)
-    if off is None:
-        return sha256, source
-    digest = hashlib.sha256(f"{sha256} without {sorted(off)}".encode()).hexdigest()
-    copy = context.tiles.layered_path(digest)
-    if not copy.is_file():
-        _switch(press, source, copy, off, revision_id)
-    return digest, copy
-
-
-def _switch(press: Press, source: Path, copy: Path, off: frozenset[int], about: str) -> None:
-    copy.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=copy.parent) as aside:
-        made = Path(aside) / "layers.pdf"
-        try:
-            press.with_layers(source, made, off)
-        except PressStopped as error:
-            raise RuleBroken("page_too_slow", "Switching the layers of this file takes too long.", about) from error
-        made.replace(copy)
-
-
-def draw_tile(
-    context: Context, press: Press, kept_as: str, source: Path, tile: tuple[int, int, int, int], about: str
-) -> Path:
-    """Of the file `source`, whose pictures are kept under the hash `kept_as`. `tile` is page, level, column and row.
-
-    Raises NotFound outside the page, RuleBroken where drawing takes long.
-    """
-    path = context.tiles.tile_path(kept_as, *tile)
-    if not path.is_file():
-        with _told(about):
-            context.tiles.keep(path, press.tile(source, *tile))
-    return path
-
-
-def draw_part(
-    context: Context,
-    press: Press,
-    kept_as: str,
-    source: Path,
-    leaf: tuple[int, int, int],
-    about: str,
-    *,
-    wait: bool = True,
-) -> Path:
-    """`leaf` is page, level and part. Drawn once for all who ask at the same time; raises as for a tile.
-
-    Raises BlockingIOError where another draws it and one would not `wait`.
-    """
-    path = context.tiles.part_path(kept_as, *leaf)
-    if not path.is_file():
-        with context.tiles.drawing(path, wait=wait), _told(about):
-            if not path.is_file():
-                context.tiles.keep(path, press.part(source, *leaf))
-    return path
-
-
-def draw_ahead(context: Context, press: Press, actor: Actor, revision_id: str, leaf: tuple[int, int, int]) -> None:
-    """Begins with a part that is about to be asked for, if it is not kept. Who asks for it is told what is wrong."""
-    sha256 = _content_of(context, actor, revision_id)
-    if context.tiles.part_path(sha256, *leaf).is_file():
-        return
-
-    def draw() -> None:
-        with suppress(Refusal, BlockingIOError):
-            draw_part(context, press, sha256, context.blobs.sheet_path(sha256), leaf, revision_id, wait=False)
-
-    threading.Thread(target=draw, daemon=True).start()
-
-
-@contextmanager
-def _told(about: str) -> Iterator[None]:
-    """What keeps a page from being drawn, as refusals."""
-    try:
-        yield
-    except CannotDraw as error:
-        raise NotFound(about) from error
-    except PressStopped as error:
-        raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", about) from error
-
-
-def read_thumbnail(context: Context, actor: Actor, revision_id: str) -> Path:
-    """Raises NotFound while there is none."""
-    path = context.tiles.thumbnail_path(_content_of(context, actor, revision_id), 0)
-    if not path.is_file():
-        raise NotFound(revision_id)
-    return path

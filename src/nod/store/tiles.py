@@ -22,9 +22,8 @@ class Tiles:
     def tile_path(self, sha256: str, page: int, level: int, column: int, row: int) -> Path:
         return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}" / f"{column}_{row}"
 
-    def part_path(self, sha256: str, page: int, level: int, part: int) -> Path:
-        """Of the whole page."""
-        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}-{part}"
+    def whole_path(self, sha256: str, page: int, level: int) -> Path:
+        return self._root / sha256[:2] / sha256 / f"{page}" / f"{level}-whole"
 
     def thumbnail_path(self, sha256: str, page: int) -> Path:
         return self._root / sha256[:2] / sha256 / f"{page}" / "thumbnail"

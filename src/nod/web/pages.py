@@ -11,7 +11,7 @@ from markupsafe import Markup
 
 from nod.core.refusals import NotFound, Refusal
 from nod.formats.pdf_look import LARGE_LEVEL, WHOLE_PAGE_LEVEL
-from nod.services import sheets
+from nod.services import page_pictures, sheets
 from nod.services.sign_in import SignedIn
 from nod.web.answering import NodApp
 from nod.web.guard import context, permission, press, whoever_is_signed_in
@@ -24,12 +24,8 @@ _START = re.compile(r"<script data-start[^>]*>(.*?)</script>", re.DOTALL)
 _LARGE = "(min-width: 1365px), (min-height: 1073px), (min-resolution: 1.1dppx)"
 _LOOK = Markup(
     '<div id="first-look" aria-hidden="true"><div class="ground">'
-    '<div class="grid" style="--across:{:.3f};--down:{:.3f}">{}</div></div></div>'
-)
-_PART = Markup(
-    '<picture><source media="{large_when}" srcset="{base}/{large}/{part}">'
-    '<img alt="" elementtiming="sheet" fetchpriority="high" src="{base}/{near}/{part}" '
-    'style="top:{top:.4f}%;height:{height:.4f}%"></picture>'
+    '<picture style="--across:{:.3f};--down:{:.3f}"><source media="{large_when}" srcset="{base}/{large}">'
+    '<img alt="" elementtiming="sheet" fetchpriority="high" src="{base}/{near}"></picture></div></div>'
 )
 
 
@@ -88,15 +84,8 @@ def _first_look(who: SignedIn | None, revision_id: str) -> str:
         return ""
     try:
         page = sheets.find_page(context(), who.actor, revision_id, place)
-        parts = sheets.parts_of(page)
-        for part in range(len(parts)):
-            leaf = (place, WHOLE_PAGE_LEVEL, part)
-            sheets.draw_ahead(context(), press(), who.actor, revision_id, leaf)
+        page_pictures.draw_ahead(context(), press(), who.actor, revision_id, (place, WHOLE_PAGE_LEVEL))
     except Refusal:
         return ""
     addresses = {"base": f"/api/sheets/{revision_id}/tiles/{place}", "near": WHOLE_PAGE_LEVEL, "large": LARGE_LEVEL}
-    pictures = (
-        _PART.format(part=part, top=top, height=height, large_when=_LARGE, **addresses)
-        for part, (top, height) in enumerate(parts)
-    )
-    return _LOOK.format(page.width_pt, page.height_pt, Markup("").join(pictures))
+    return _LOOK.format(page.width_pt, page.height_pt, large_when=_LARGE, **addresses)

@@ -31,11 +31,10 @@ class ArrivalTilePath(BaseModel):
     row: int
 
 
-class ArrivalPartPath(BaseModel):
+class ArrivalLevelPath(BaseModel):
     arrival_id: str
     page: int
     level: int
-    row: int
 
 
 class ChangePath(BaseModel):
@@ -66,12 +65,12 @@ def read_arrival_tile(path: ArrivalTilePath) -> Response:
     return send_picture(arrival_look.read_arrival_tile(context(), press(), actor(), *where))
 
 
-@api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>/<int:row>")
+@api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>")
 @permission("file")
-def read_arrival_part(path: ArrivalPartPath) -> Response:
-    """A part of a whole page."""
-    leaf = (path.page, path.level, path.row)
-    return send_picture(arrival_look.read_arrival_part(context(), press(), actor(), path.arrival_id, leaf))
+def read_arrival_page(path: ArrivalLevelPath) -> Response:
+    """A whole page."""
+    leaf = (path.page, path.level)
+    return send_picture(arrival_look.read_arrival_page(context(), press(), actor(), path.arrival_id, leaf))
 
 
 @api.get("/api/intake/arrivals/<arrival_id>/thumbnails/<int:page>")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response
 from pydantic import BaseModel, Field
 
-from nod.services import sheet_links, sheets
+from nod.services import page_pictures, sheet_links, sheets
 from nod.services.sheet_links import SheetLinks
 from nod.services.sheets import Corners, Layers
 from nod.web.answering import answers, feature, send_picture
@@ -26,11 +26,10 @@ class TilePath(BaseModel):
     row: int
 
 
-class PartPath(BaseModel):
+class LevelPath(BaseModel):
     revision_id: str
     page: int
     level: int
-    row: int
 
 
 class PagePath(BaseModel):
@@ -60,7 +59,7 @@ class LayeredTilePath(TilePath, Layered):
     pass
 
 
-class LayeredPartPath(PartPath, Layered):
+class LayeredLevelPath(LevelPath, Layered):
     pass
 
 
@@ -69,15 +68,15 @@ class LayeredPartPath(PartPath, Layered):
 def read_tile(path: TilePath) -> Response:
     """A tile of a page."""
     tile = (path.page, path.level, path.column, path.row)
-    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile))
+    return send_picture(page_pictures.read_tile(context(), press(), actor(), path.revision_id, tile))
 
 
-@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:row>")
+@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>")
 @permission("read")
-def read_part(path: PartPath) -> Response:
-    """A part of a whole page."""
-    leaf = (path.page, path.level, path.row)
-    return send_picture(sheets.read_part(context(), press(), actor(), path.revision_id, leaf))
+def read_page(path: LevelPath) -> Response:
+    """A whole page."""
+    leaf = (path.page, path.level)
+    return send_picture(page_pictures.read_whole(context(), press(), actor(), path.revision_id, leaf))
 
 
 @api.get("/api/sheets/<revision_id>/corners/<int:page>", responses=answers(Corners))
@@ -100,22 +99,22 @@ def list_layers(path: RevisionPath) -> Layers:
 def read_layered_tile(path: LayeredTilePath) -> Response:
     """A tile of a page with some layers off."""
     tile = (path.page, path.level, path.column, path.row)
-    return send_picture(sheets.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
+    return send_picture(page_pictures.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
 
 
-@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:row>")
+@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>")
 @permission("read")
-def read_layered_part(path: LayeredPartPath) -> Response:
-    """A part of a whole page with some layers off."""
-    leaf = (path.page, path.level, path.row)
-    return send_picture(sheets.read_part(context(), press(), actor(), path.revision_id, leaf, path.places()))
+def read_layered_page(path: LayeredLevelPath) -> Response:
+    """A whole page with some layers off."""
+    leaf = (path.page, path.level)
+    return send_picture(page_pictures.read_whole(context(), press(), actor(), path.revision_id, leaf, path.places()))
 
 
 @api.get("/api/sheets/<revision_id>/thumbnail")
 @permission("read")
 def read_thumbnail(path: RevisionPath) -> Response:
     """The first page, small."""
-    return send_picture(sheets.read_thumbnail(context(), actor(), path.revision_id))
+    return send_picture(page_pictures.read_thumbnail(context(), actor(), path.revision_id))
 
 
 @api.get("/api/sheets/<revision_id>/links/<int:page>", responses=answers(SheetLinks))

@@ -155,12 +155,10 @@ describe('files that marks came from', () => {
 })
 
 describe('the next sheet of the list', () => {
-  it('is seen by the two parts of its first page', () => {
+  it('is seen by its whole first page', () => {
     const sheet = { revision_id: 'r9', whole_level: 10, pages: [{ width_pt: 2384, height_pt: 1684 }] }
-    expect(wholePage(sheet as Schemas['Sheet'])).toEqual(
-      [0, 1].map((part) => `/api/sheets/r9/tiles/0/10/${part}`),
-    )
-    expect(wholePage({ ...sheet, pages: [] } as unknown as Schemas['Sheet'])).toEqual([])
+    expect(wholePage(sheet as Schemas['Sheet'])).toBe('/api/sheets/r9/tiles/0/10')
+    expect(wholePage({ ...sheet, pages: [] } as unknown as Schemas['Sheet'])).toBe('')
   })
 })
 

@@ -17,9 +17,9 @@ export const sheetQuery = (revisionId: string) =>
 
 const CALM_MS = 1200
 
-/** Where the parts of the first page are, if there is one. */
-export function wholePage({ revision_id, pages, whole_level }: Sheet): string[] {
-  return pages.length ? [0, 1].map((part) => `/api/sheets/${revision_id}/tiles/0/${whole_level}/${part}`) : []
+/** Where the picture of the first page is, if there is one. */
+export function wholePage({ revision_id, pages, whole_level }: Sheet): string {
+  return pages.length ? `/api/sheets/${revision_id}/tiles/0/${whole_level}` : ''
 }
 
 /** The next sheet of the list is there when it is gone to. */
@@ -30,7 +30,10 @@ export function useNextAhead(documentId: string) {
     if (!next) return
     const timer = setTimeout(() => {
       client.fetchQuery({ ...sheetQuery(next.revisionId), staleTime: 15_000 }).then(
-        (sheet) => wholePage(sheet).forEach((address) => (new Image().src = address)),
+        (sheet) => {
+          const address = wholePage(sheet)
+          if (address) new Image().src = address
+        },
         // It is asked for again, and told, when it is gone to.
         () => undefined,
       )
