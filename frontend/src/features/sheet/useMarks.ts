@@ -17,6 +17,11 @@ export type Change = Partial<
   >
 >
 
+interface Asked {
+  mark: Mark
+  to: Change
+}
+
 const EMPTY: Change = {
   points: null,
   rings: null,
@@ -38,9 +43,15 @@ export function useMarks(revisionId: string) {
   const path = { params: { path: { revision_id: revisionId } } }
   const key = ['marks', revisionId]
   const changing = useRef<Promise<unknown>>(Promise.resolve())
+  /** Changes that are asked for and not answered yet, the earlier first. */
+  const waiting = useRef(new Map<readonly Asked[], Map<string, Change>>())
+  /** As the hand left it: an answer to an earlier change, or a list asked for before, must not show an older state. */
+  const asLeft = (mark: Mark) =>
+    [...waiting.current.values()].reduce((shown, to) => shownAs(shown, to.get(mark.id)), mark)
   const onSettled = () => client.invalidateQueries({ queryKey: key })
   const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
-  const queryFn = () => unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))
+  const queryFn = async () =>
+    (await unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))).map(asLeft)
   const fetchNow = () => client.fetchQuery({ queryKey: key, queryFn, staleTime: 0 })
   const versionOf = (mark: Mark) => {
     const shown = client.getQueryData<Mark[]>(key)?.find((each) => each.id === mark.id)
@@ -65,7 +76,7 @@ export function useMarks(revisionId: string) {
       onSettled,
     }),
     change: useMutation({
-      mutationFn: (changes: { mark: Mark; to: Change }[]) =>
+      mutationFn: (changes: readonly Asked[]) =>
         inTurn(async () => {
           const body = {
             changes: changes.map(({ mark, to }) => ({
@@ -78,7 +89,8 @@ export function useMarks(revisionId: string) {
           const changed = await unwrapAs<Mark[]>(
             api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }),
           )
-          const byId = new Map(changed.map((mark) => [mark.id, mark]))
+          waiting.current.delete(changes)
+          const byId = new Map(changed.map((mark) => [mark.id, asLeft(mark)]))
           client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
           return changed
         }),
@@ -88,9 +100,13 @@ export function useMarks(revisionId: string) {
         // waited for, or the act after this one could overtake it.
         void client.cancelQueries({ queryKey: key })
         const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
+        waiting.current.set(changes, byId)
         client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
       },
-      onSettled,
+      onSettled: (_answer, _error, changes) => {
+        waiting.current.delete(changes)
+        return onSettled()
+      },
     }),
     ink: useMutation({
       mutationFn: async (ids: string[]) => {
