@@ -67,7 +67,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
       className="flex h-full w-[340px] shrink-0 flex-col border-l border-line bg-surface"
     >
       <ErrorNote error={error} />
-      <div className="relative flex items-center gap-2 border-b border-line px-3 py-1.5">
+      <div className="relative flex flex-wrap items-center gap-2 border-b border-line px-3 py-1.5">
         <input
           aria-label="Find in the marks"
           placeholder="Find in the marks"

@@ -110,7 +110,7 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
       <MarkFiles revisionId={revisionId} open={files} onClose={() => setFiles(false)} />
       <PrintDialog revisionId={revisionId} ink={ink} open={printing} onClose={() => setPrinting(false)} />
       {(taking.isPending || taking.error || taking.data) && (
-        <div className="absolute inset-x-0 top-full z-20 border-b border-line bg-surface px-3 py-2 text-list">
+        <div className="w-full border-t border-line pt-1.5 text-list">
           <ErrorNote error={taking.error} />
           {taking.isPending && <p role="status">Reading the marks of the file …</p>}
           {taking.data && <Came taken={taking.data} />}
