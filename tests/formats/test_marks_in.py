@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 from collections import Counter
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
@@ -16,7 +17,7 @@ from nod.core.annotations import nearest_ink, to_marks
 from nod.core.geometry import PageBox
 from nod.core.mark_files import FiledLink, FiledReply, Paper
 from nod.core.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
-from nod.formats.pdf_marks import annotate
+from nod.formats.pdf_marks import PRIVATE, PRIVATE_LINK, annotate
 from nod.formats.pdf_marks_in import read_annotations, read_date
 from nod.formats.unfit import CannotAnnotate
 from nod.formats.xfdf import NotXfdf, read_xfdf, write_xfdf
@@ -79,6 +80,23 @@ def test_from_nod_into_xfdf_and_back_nothing_changes(marks, turn):
     marks = [replace(each, id=f"mark-{place}") for place, each in enumerate(marks)]
     found = to_marks(read_xfdf(write_xfdf(marks, papers, "sheet.pdf")), papers, NOW)
     assert list(found.marks) == marks
+
+
+@pytest.mark.parametrize("own", ["[" * 100_000, "{", "null", '{"kind": "pin"}', "\x00"], ids=range(5))
+def test_what_only_looks_like_nods_own_words_keeps_no_mark_away(tmp_path, own):
+    """Nested deeper than can be read, cut off, or of another shape."""
+    (tmp_path / "a.pdf").write_bytes(pdf())
+    annotate(tmp_path / "a.pdf", tmp_path / "b.pdf", [mark(MarkKind.RECTANGLE, ((10, 10), (60, 40)), text="Here")])
+    with pikepdf.open(tmp_path / "b.pdf") as file:
+        for each in file.pages[0].Annots:
+            each[PRIVATE] = each[PRIVATE_LINK] = pikepdf.String(own)
+        file.save(tmp_path / "c.pdf")
+    (found,) = _back(tmp_path / "c.pdf").marks
+    assert (found.kind, found.text) == (MarkKind.RECTANGLE, "Here")
+    if own != "\x00":
+        content = write_xfdf([found], [Paper(PageBox(0, 0, 842, 595))], "a.pdf")
+        content = re.sub(rb"(<nod:mark>).*?(</nod:mark>)", rb"\1" + own.encode() + rb"\2", content)
+        assert read_xfdf(content)[0].own is None
 
 
 _OTHERS = b"""<?xml version="1.0"?><xfdf xmlns="http://ns.adobe.com/xfdf/"><annots>

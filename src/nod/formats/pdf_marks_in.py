@@ -190,5 +190,5 @@ def _own(value: Any) -> Any:
         return None
     try:
         return json.loads(str(value))
-    except ValueError:
+    except (ValueError, RecursionError):
         return None

@@ -238,5 +238,5 @@ def _own(each: etree._Element, name: str) -> Any:
     found = each.find(f"{{{_OWN}}}{name}")
     try:
         return json.loads(found.text or "") if found is not None else None
-    except ValueError:
+    except (ValueError, RecursionError):
         return None
