@@ -155,3 +155,39 @@ def test_what_was_filed_before_has_the_columns_of_today(old):
             assert found.all() == [(1,)], (table, words)
         assert ("index_words",) in session.execute(text("SELECT kind FROM outbox")).all()
     context.database.close()
+
+
+def test_a_mark_that_was_carried_before_has_the_state_that_was_set_last(old):
+    _upgrade(old, "0012")
+    raw = sqlite3.connect(old)
+    raw.execute(
+        "INSERT INTO blob (sha256, size_bytes, media_type, stored_at, state, fault, fault_words, page_count, has_text,"
+        f" active_content) VALUES ('{'c' * 64}', 9, 'application/pdf', '{NOW}', 'known', '', '', 1, 1, '')"
+    )
+    for code in ("P01", "P02"):
+        raw.execute(
+            "INSERT INTO revision (id, document_id, code, status, title, sha256, file_name, size_bytes, filed_by,"
+            " filed_at, came_from, arrived_at, superseded_at) VALUES (?, 'd', ?, 'S3', 'x', ?, 'x.pdf', 9, 'lead',"
+            " ?, 'Company', ?, ?)",
+            (code, code, "c" * 64, NOW, NOW, NOW if code == "P01" else None),
+        )
+    marks = (
+        ("first", "P01", "", "open", None),
+        ("carried", "P02", "first", "done", NOW),
+        ("alone", "P02", "", "open", None),
+    )
+    for name, revision, thread, state, at in marks:
+        raw.execute(
+            "INSERT INTO mark (id, document_id, revision_id, page, kind, points, text, state, author_id, drawn_at,"
+            " inked_at, thread_id, state_by, state_at, version, look) VALUES (?, 'd', ?, 0, 'pin', '[]', '', ?, 'lead',"
+            " ?, ?, ?, 'lead', ?, 1, '{}')",
+            (name, revision, state, NOW, NOW, thread, at),
+        )
+    raw.commit()
+    raw.close()
+    context = open_context(Settings(data_dir=old.parent))
+    context.database.migrate()
+    with context.database.read() as session:
+        rows = session.execute(text("SELECT id, state, version FROM mark ORDER BY id")).all()
+        assert rows == [("alone", "open", 1), ("carried", "done", 1), ("first", "done", 2)]
+    context.database.close()

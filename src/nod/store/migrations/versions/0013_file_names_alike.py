@@ -1,4 +1,7 @@
-"""Names of files are looked up whatever their capitals and accents: for every letter, not only a to z."""
+"""Names of files are looked up whatever their capitals and accents: for every letter, not only a to z.
+
+A mark has one state wherever it was carried: the one that was set last.
+"""
 
 import unicodedata
 from typing import Any
@@ -17,6 +20,20 @@ def upgrade() -> None:
     op.execute("UPDATE revision SET file_alike = alike(file_name)")
     op.drop_index("ix_revision_file_name", "revision")
     op.create_index("ix_revision_file_alike", "revision", ["file_alike"])
+    op.execute(_ONE_STATE)
+
+
+_ONE_STATE = """
+    WITH state_of AS (
+        SELECT CASE thread_id WHEN '' THEN id ELSE thread_id END AS thread, state, state_by, max(state_at) AS state_at
+        FROM mark WHERE state_at IS NOT NULL GROUP BY thread
+    )
+    UPDATE mark SET state = last.state, state_by = last.state_by, state_at = last.state_at, version = version + 1
+    FROM state_of AS last
+    WHERE last.thread = CASE mark.thread_id WHEN '' THEN mark.id ELSE mark.thread_id END
+    AND (mark.state_at IS NULL OR mark.state_at != last.state_at)
+"""
+"""SQLite takes the other values of a row from where the maximum is."""
 
 
 def _alike(name: str) -> str:
