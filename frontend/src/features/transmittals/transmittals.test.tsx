@@ -1,0 +1,148 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+
+import { renderSeated } from '../../testSeat'
+import { SendPage } from './SendPage'
+
+const POST = vi.fn()
+const answers: Record<string, unknown> = {}
+const asked = { review: undefined as string | undefined, revisions: undefined as string | undefined }
+const navigate = vi.fn()
+
+vi.mock('../../api/client', () => ({
+  api: {
+    GET: (path: string) => Promise.resolve(answers[path]),
+    POST: (...said: unknown[]) => POST(...said) as unknown,
+  },
+  unwrap: (answer: Promise<unknown>) => answer,
+}))
+vi.mock('@tanstack/react-router', async (original) => ({
+  ...(await original<object>()),
+  useSearch: () => asked,
+  useNavigate: () => navigate,
+}))
+
+const sheet = { number: 'BFT-TRA-1', revision: 'P02', title: 'Quay hall, roof plan', verdict: 'A' }
+const person = (id: string, name: string, outside = false) => ({
+  who: { id, name, company: 'GME', job: 'engineer' },
+  company_name: 'Gannet Marine',
+  outside,
+})
+
+beforeEach(() => {
+  vi.clearAllMocks()
+  Object.assign(asked, { review: undefined, revisions: 'r1,r2' })
+  answers['/api/sheets/{revision_id}'] = sheet
+  answers['/api/addressees'] = {
+    people: [person('ottilie', 'Ottilie Vane'), person('bram', 'Bram Hale', true)],
+    purposes: [
+      { code: 'information', words: 'Information' },
+      { code: 'construction', words: 'Construction' },
+    ],
+  }
+  POST.mockImplementation((path: string) =>
+    Promise.resolve(path.endsWith('/check') ? { warnings: [] } : { id: 't9' }),
+  )
+})
+
+const sent = () =>
+  POST.mock.calls
+    .filter(([path]) => path === '/api/transmittals')
+    .map((call) => (call[1] as { body: object }).body)
+
+async function opened() {
+  await renderSeated(<SendPage />)
+  await screen.findByRole('heading', { name: 'Send out' })
+}
+
+describe('sending out', () => {
+  it('says to whom what goes before it does, and sends exactly these revisions', async () => {
+    await opened()
+    expect(screen.getByText('2 documents, at exactly these revisions')).toBeInTheDocument()
+    expect(screen.getByText('Choose who receives it.')).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDisabled()
+    await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
+    await userEvent.click(screen.getByRole('checkbox', { name: /Bram.*outside contact/ }))
+    expect(screen.getByText(/Ottilie Vane, Bram Hale will get a mail/)).toBeInTheDocument()
+    await userEvent.type(screen.getByLabelText('Covering note'), 'For the pour.')
+    await userEvent.selectOptions(screen.getByLabelText('Purpose of issue'), 'construction')
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 2' }))
+    await waitFor(() => expect(navigate).toHaveBeenCalledOnce())
+    expect(sent()).toEqual([
+      {
+        project_id: 'bft',
+        revisions: ['r1', 'r2'],
+        people: ['ottilie', 'bram'],
+        purpose: 'construction',
+        note: 'For the pour.',
+        answer_wanted_on: null,
+        review_id: null,
+      },
+    ])
+    expect(navigate).toHaveBeenCalledWith({
+      to: '/transmittals/$transmittalId',
+      params: { transmittalId: 't9' },
+    })
+  })
+
+  it('warns by the purpose that is chosen, and leaves the choice to the sender', async () => {
+    POST.mockImplementation((path: string, { body }: { body: { purpose: string } }) =>
+      Promise.resolve(
+        path.endsWith('/check')
+          ? { warnings: body.purpose === 'construction' ? ['BFT-TRA-1 P02 has no verdict.'] : [] }
+          : { id: 't9' },
+      ),
+    )
+    await opened()
+    expect(screen.queryByRole('alert')).toBeNull()
+    await userEvent.selectOptions(await screen.findByLabelText('Purpose of issue'), 'construction')
+    expect(await screen.findByRole('alert')).toHaveTextContent('BFT-TRA-1 P02 has no verdict.')
+    await userEvent.click(screen.getByRole('checkbox', { name: /Ottilie/ }))
+    expect(screen.getByRole('button', { name: 'Send to 1' })).toBeEnabled()
+  })
+
+  it('keeps what was written when it is refused', async () => {
+    POST.mockImplementation((path: string) =>
+      path.endsWith('/check') ? Promise.resolve({ warnings: [] }) : Promise.reject(new Error('refused')),
+    )
+    await opened()
+    await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
+    await userEvent.type(screen.getByLabelText('Covering note'), 'For the pour.')
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
+    expect(await screen.findByRole('alert')).toBeInTheDocument()
+    expect(screen.getByLabelText('Covering note')).toHaveValue('For the pour.')
+    expect(screen.getByRole('checkbox', { name: /Ottilie/ })).toBeChecked()
+    expect(navigate).not.toHaveBeenCalled()
+  })
+
+  it('takes a recipient back', async () => {
+    await opened()
+    const ottilie = await screen.findByRole('checkbox', { name: /Ottilie/ })
+    await userEvent.click(ottilie)
+    await userEvent.click(ottilie)
+    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDisabled()
+  })
+
+  it('sends what a closed review was about, and says from which', async () => {
+    Object.assign(asked, { review: 'rv1', revisions: undefined })
+    answers['/api/reviews/{review_id}'] = { documents: [{ ...sheet, revision_id: 'r7' }] }
+    await opened()
+    expect(screen.getByText('1 document, at exactly these revisions')).toBeInTheDocument()
+    const [line] = screen.getAllByRole('listitem')
+    expect(within(line as HTMLElement).getByText('Quay hall, roof plan')).toBeInTheDocument()
+    await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
+    await waitFor(() =>
+      expect(sent()).toEqual([expect.objectContaining({ revisions: ['r7'], review_id: 'rv1' })]),
+    )
+  })
+
+  it('says what to do where nothing was marked', async () => {
+    Object.assign(asked, { revisions: '' })
+    await renderSeated(<SendPage />)
+    expect(await screen.findByText(/Mark the documents to send in the register first/)).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'Go to the register' }))
+    expect(navigate).toHaveBeenCalledWith({ to: '/register' })
+  })
+})
