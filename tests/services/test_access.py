@@ -14,6 +14,7 @@ from nod.services import (
     live,
     marks,
     marks_view,
+    page_pictures,
     register_list,
     reviews_view,
     see_as,
@@ -88,7 +89,7 @@ def test_everything_about_a_hidden_document_answers_as_if_it_were_not_there(fold
     ):
         with pytest.raises(NotFound):
             ask(document)
-    for ask in (sheets.read_sheet, marks_view.list_marks, documents.download_revision, sheets.read_thumbnail):
+    for ask in (sheets.read_sheet, marks_view.list_marks, documents.download_revision, page_pictures.read_thumbnail):
         with pytest.raises(NotFound):
             ask(folded.context, leilani, revision)
     with pytest.raises(NotFound):

@@ -229,7 +229,7 @@ def test_a_silent_change_is_counted_and_shown(world):
     (change,) = look.changes
     assert change.box == pytest.approx((80, A3[1] - 100, 110, A3[1] - 100), abs=0.6)
     picture = arrival_look.draw_change(world.context, world.press, world.actor("marit"), arrival.id, 0)
-    assert picture[8:12] == b"WEBP"
+    assert picture.startswith(b"\x89PNG")
     with pytest.raises(NotFound):
         arrival_look.draw_change(world.context, world.press, world.actor("marit"), arrival.id, 1)
     with pytest.raises(NotFound):

@@ -232,7 +232,7 @@ def test_the_dossier_tells_what_a_revision_changed(world):
     assert [(each.name, each.before, each.after) for each in read[1].fields] == [("title", "Hall", "Quay hall")]
     assert (read[2].against, read[2].drawing) == ("P02", "same_file")
     picture = revision_changes.draw_revision_change(world.context, world.press, world.actor("leilani"), second.id, 0)
-    assert picture[8:12] == b"WEBP"
+    assert picture.startswith(b"\x89PNG")
     with pytest.raises(NotFound):
         revision_changes.draw_revision_change(world.context, world.press, world.actor("leilani"), second.id, 1)
 

@@ -9,7 +9,7 @@ import pytest
 from PIL import Image, ImageDraw
 
 from nod.core.refusals import NotFound
-from nod.services import documents, mark_files, previewing, printing, sheets
+from nod.services import documents, mark_files, page_pictures, previewing, printing, sheets
 from tests.world import name, pdf
 
 PHOTO = name(title="Quay wall").replace(".pdf", ".png")
@@ -53,7 +53,7 @@ def test_a_photo_is_registered_seen_marked_and_sent_as_it_came(world):
     ((revision,),) = world.sql("SELECT revision_id FROM document")
     sheet = sheets.read_sheet(world.context, world.actor("leilani"), revision)
     assert [(round(page.width_mm), round(page.height_mm)) for page in sheet.pages] == [(152, 102)]
-    tile = sheets.read_tile(world.context, world.press, world.actor("leilani"), revision, (0, 9, 0, 0))
+    tile = page_pictures.read_tile(world.context, world.press, world.actor("leilani"), revision, (0, 9, 0, 0))
     with Image.open(tile) as picture:
         assert picture.size == (512, 342)
     mark = world.draw(revision)
@@ -148,12 +148,12 @@ def test_a_tile_is_refused_as_soon_as_the_sheet_may_not_be_seen_any_more(world):
     ((document, revision),) = world.file(name())
     tile = (world.context, world.press, world.actor("leilani"), revision, (0, 8, 0, 0))
     for _ in range(3):
-        assert sheets.read_tile(*tile).is_file()
+        assert page_pictures.read_tile(*tile).is_file()
     hidden = world.cast.folders["Contractor only"]
     with world.context.database.write() as session:
         session.connection().exec_driver_sql("UPDATE document SET folder_id = ? WHERE id = ?", (hidden, document))
     with pytest.raises(NotFound):
-        sheets.read_tile(*tile)
+        page_pictures.read_tile(*tile)
 
 
 def leading_to(*files):

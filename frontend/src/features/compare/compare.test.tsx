@@ -17,8 +17,13 @@ vi.mock('../../api/client', () => ({
   unwrapAs: (answer: Promise<unknown>) => answer,
 }))
 
-const region = (left: number, more: Partial<Region> = {}): Region =>
-  ({ box: [left, 10, left + 36, 41], width_mm: 12.7, height_mm: 10.9, clouded: false, ...more })
+const region = (left: number, more: Partial<Region> = {}): Region => ({
+  box: [left, 10, left + 36, 41],
+  width_mm: 12.7,
+  height_mm: 10.9,
+  clouded: false,
+  ...more,
+})
 
 /** An A1 sheet over its revision before, seen as it lies in the file but for the y axis. */
 const laid = (regions: Region[], more: Partial<LaidOver> = {}) =>
