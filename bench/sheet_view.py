@@ -90,8 +90,8 @@ def _file(context, cast, contents):
 
 
 def _others(folder):
-    """As dense, and each another drawing, so that nothing of them is known to any process."""
-    for seed in range(6, 6 + UNSEEN):
+    """As dense, and each another drawing, so that no process has ever opened it."""
+    for seed in range(6, 6 + 2 * UNSEEN):
         plan(folder / "other.pdf", seed)
         yield (folder / "other.pdf").read_bytes()
 
@@ -212,8 +212,10 @@ def bench_sheet_view(aside):
         sheet = f"{url}/sheet/{{}}"
         _first_sharp(browser, address)
         _first_sharp(browser, sheet.format(marked), url)
+        unseen = [sheet.format(each) for each in unseen]
+        _tell_first("filed and never opened", browser, address, unseen[:UNSEEN], url)
         shutil.rmtree(data / "tiles")
-        _tell_first("no tile kept", browser, address, [sheet.format(each) for each in unseen], url)
+        _tell_first("nothing of it kept at all", browser, address, unseen[UNSEEN:], url)
         _first_sharp(browser, sheet.format(plain), url)
         _tell_first("its tiles kept", browser, address, [sheet.format(plain)] * 9, url)
         without, under = _frames(browser, url, plain), _frames(browser, url, marked)

@@ -12,7 +12,7 @@ from nod.core import carrying as rules
 from nod.core.geometry import Affine, PageBox
 from nod.core.marks import MarkKind
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.services import carrying, mark_files, mark_threads, marks_in
+from nod.services import carrying, mark_files, mark_links, mark_threads, marks_in
 from tests.world import name
 
 
@@ -118,6 +118,28 @@ def test_one_thread_has_one_state_wherever_it_stands(world, old):
     assert [each.mark.id for each in _list(world, third).marks] == [carried.id]
     with pytest.raises(Stale):
         _state(world, carried, "agreed")
+
+
+def test_who_looks_at_another_revision_hears_of_the_thread_at_once(world, old):
+    pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "which?"})[0]
+    world.ink(old, pin)
+    second = _new(world, _plan())
+    (carried,) = _carry(world, second, pin)
+
+    def heard(act):
+        ((last,),) = world.sql("SELECT max(seq) FROM live_event")
+        act()
+        rows = world.sql("SELECT topic, subject_id FROM live_event WHERE seq > ?", last)
+        return {subject for topic, subject in rows if topic == "marks"}
+
+    to_web = mark_links.LinkMark(kind="web", target="https://tides.example/")
+    acts = (
+        lambda: world.reply(carried, "On P02"),
+        lambda: _state(world, world.marks(second, "anouk")[0], "done"),
+        lambda: mark_links.link_mark(world.context, world.actor("anouk"), carried.id, to_web),
+    )
+    for act in acts:
+        assert heard(act) == {old, second}
 
 
 def test_what_came_from_a_file_keeps_its_author_and_its_identifier(world, old):

@@ -10,7 +10,7 @@ from nod.core.web_address import check_web_address
 from nod.services.answers import Command
 from nod.services.context import Act, Context, acting
 from nod.services.link_targets import LinkKind, LinkTarget, targets_of
-from nod.services.marks import record, tell, visible_mark
+from nod.services.marks import record, rows_of_thread, tell, visible_mark
 from nod.services.marks_view import Mark, show_marks
 from nod.services.seats import Actor, take_seat
 from nod.store.ids import new_id
@@ -37,7 +37,7 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
             raise RuleBroken("too_many_links", f"A mark has at most {MOST_LINKS} links.", document.number)
         if (target.kind, target.target) not in {(link.kind, link.target) for link in links}:
             add_link(act, document, row, target)
-            tell(act, document, [row])
+            tell(act, document, rows_of_thread(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
 
@@ -81,7 +81,7 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
         known = targets_of(act.session, actor, seat, [(link.kind, link.target)])
         words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
         record(act, document, row, "mark_unlinked", before={"to": words}, others=_subject(link))
-        tell(act, document, [row])
+        tell(act, document, rows_of_thread(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core import marks as rules
@@ -15,7 +15,7 @@ from nod.core.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.mark_notices import tell_of_mark, tell_of_reply
-from nod.services.marks import content_of, record, tell, visible_mark
+from nod.services.marks import content_of, record, rows_of_thread, tell, visible_mark
 from nod.services.marks_view import Mark, show_marks
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision, who_sees
@@ -93,14 +93,13 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         act.session.flush()
         tell_of_reply(act, document, row, reply)
         record(act, document, row, "mark_answered", after={"text": text})
-        tell(act, document, [row])
+        tell(act, document, rows_of_thread(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
 
 def set_state(session: Session, row: MarkRow, state: MarkState, by: str, at: datetime) -> list[MarkRow]:
     """Also on the other revisions where the same mark stands: one thread has one state. Returns all of them."""
-    same = or_(MarkRow.id == row.thread, MarkRow.thread_id == row.thread)
-    rows = list(session.scalars(select(MarkRow).where(MarkRow.document_id == row.document_id, same)))
+    rows = rows_of_thread(session, row)
     for each in rows:
         each.state, each.state_by, each.state_at, each.version = state.value, by, at, each.version + 1
     return rows

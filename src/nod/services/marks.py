@@ -7,7 +7,8 @@ from dataclasses import asdict
 from typing import Any
 
 from pydantic import Field
-from sqlalchemy import exists, select
+from sqlalchemy import exists, or_, select
+from sqlalchemy.orm import Session
 
 from nod.core import marks as rules
 from nod.core import measuring
@@ -173,6 +174,12 @@ def tell(act: Act, document: DocumentRow, rows: Iterable[MarkRow]) -> None:
     """Once to all for ink, once to each author for pencil."""
     for revision_id, only in {(row.revision_id, "" if row.inked_at else row.author_id) for row in rows}:
         act.tell(document.project_id, "marks", revision_id, {document.folder_id}, only=only)
+
+
+def rows_of_thread(session: Session, row: MarkRow) -> list[MarkRow]:
+    """The mark on every revision where it stands, also where it was taken away: they share thread, state and links."""
+    same = or_(MarkRow.id == row.thread, MarkRow.thread_id == row.thread)
+    return list(session.scalars(select(MarkRow).where(MarkRow.document_id == row.document_id, same)))
 
 
 def known_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
