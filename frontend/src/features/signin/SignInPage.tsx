@@ -29,7 +29,8 @@ export function SignInPage() {
     try {
       await unwrap(api.POST('/api/sign-in', { body: { email, password, code } }))
       client.clear()
-      await navigate({ to: next.startsWith('/') && !next.startsWith('//') ? next : '/' })
+      // A second stroke of either kind would lead outside.
+      await navigate({ to: /^\/(?![/\\])/.test(next) ? next : '/' })
     } catch (refused) {
       if (refused instanceof Refused && refused.problem.code === 'code_wanted') setCodeWanted(true)
       else setError(refused)

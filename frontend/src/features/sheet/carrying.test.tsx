@@ -4,7 +4,6 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { renderSeated } from '../../testSeat'
 import { CarryForward } from './CarryForward'
-import { choicesOf, fits, NO_FILTER } from './markFilter'
 import type { Mark } from './useMarks'
 
 const GET = vi.fn()
@@ -37,50 +36,6 @@ const mark = (text: string, more: Partial<Mark> = {}) =>
     author: { id: 'leilani', name: 'Leilani Brandt', company: 'PLS' },
     ...more,
   }) as unknown as Mark
-
-describe('the filter of marks', () => {
-  const door = mark('Door swings out', {
-    label: 'fire',
-    state: 'done',
-    discipline: 'A',
-    pin_number: 7,
-    replies: [{ text: 'It will be on the next issue.' }] as Mark['replies'],
-    meant_for: { id: 'anouk', name: 'Anouk Ferreira', company: 'BHT' } as Mark['meant_for'],
-  })
-
-  it.each(['', 'door', 'DOOR out', 'fire', 'leilani', 'pin', '7', 'next issue', 'anouk door'])(
-    'finds a mark by all that is said of it: %s',
-    (words) => expect(fits(door, { ...NO_FILTER, words })).toBe(true),
-  )
-
-  it.each(['window', 'door window', 'saoirse'])('leaves out what says something else: %s', (words) =>
-    expect(fits(door, { ...NO_FILTER, words })).toBe(false),
-  )
-
-  it.each([
-    ['author', 'leilani', 'anouk'],
-    ['company', 'PLS', 'BHT'],
-    ['state', 'done', 'open'],
-    ['label', 'fire', 'stair'],
-    ['discipline', 'A', 'S'],
-  ])('narrows by %s', (by, its, another) => {
-    expect(fits(door, { ...NO_FILTER, [by]: its })).toBe(true)
-    expect(fits(door, { ...NO_FILTER, [by]: another })).toBe(false)
-  })
-
-  it('offers what there is, each once, in order of the words', () => {
-    const marks = [
-      mark('a', { label: 'stair' }),
-      mark('b', { label: 'fire' }),
-      mark('c', { label: 'stair' }),
-      mark('d'),
-    ]
-    expect(choicesOf(marks, ({ label }) => ({ code: label, words: label }))).toEqual([
-      { code: 'fire', words: 'fire' },
-      { code: 'stair', words: 'stair' },
-    ])
-  })
-})
 
 describe('carrying forward', () => {
   const found = (...touched: boolean[]) => ({
