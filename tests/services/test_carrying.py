@@ -120,6 +120,23 @@ def test_one_thread_has_one_state_wherever_it_stands(world, old):
         _state(world, carried, "agreed")
 
 
+def test_a_file_written_from_the_revision_before_brings_only_what_was_said(world, old):
+    """Its marks stand here already, carried; where they lie there is no place on this sheet."""
+    pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "which?"})[0]
+    world.ink(old, pin)
+    second = _new(world, _plan((6.0, -4.0)))
+    (carried,) = _carry(world, second, pin)
+    world.reply(pin, "This one")
+    content = mark_files.export_marks(world.context, world.press, world.actor("anouk"), old, "xfdf").content
+    said = content.replace(b"This one", b"That one").replace(b"which?", b"what?")
+    said = said.replace(world.marks(old, "anouk")[0].replies[0].id.encode(), b"their-reply")
+    taken = marks_in.take_in_marks(world.context, world.press, world.actor("leilani"), second, "p01.xfdf", [said])
+    assert (taken.added, taken.renewed, taken.same, taken.answers) == (0, 0, 1, 1)
+    (here,) = world.marks(second, "anouk")
+    assert (here.id, here.text, here.points) == (carried.id, "which?", carried.points)
+    assert [reply.text for reply in here.replies] == ["This one", "That one"]
+
+
 def test_who_looks_at_another_revision_hears_of_the_thread_at_once(world, old):
     pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "which?"})[0]
     world.ink(old, pin)

@@ -118,11 +118,16 @@ class _Taking:
 
     def __init__(self, act: Act, document: DocumentRow, revision_id: str) -> None:
         self._act, self._document, self._revision_id = act, document, revision_id
-        rows = act.session.scalars(select(MarkRow).where(MarkRow.revision_id == revision_id))
+        rows = list(act.session.scalars(select(MarkRow).where(MarkRow.document_id == document.id)))
+        here = [row for row in rows if row.revision_id == revision_id and row.inked_at]
         self._known: dict[str, MarkRow] = {}
-        for row in rows:
-            if row.inked_at:
-                self._known[row.id] = self._known[row.file_id or row.id] = row
+        for row in here:
+            self._known[row.id] = self._known[row.file_id or row.id] = row
+        threads = {row.thread: row for row in here}
+        # The same marks as they stand on other revisions, where the file may have been written.
+        self._elsewhere = {
+            row.id: threads[row.thread] for row in rows if row.thread in threads and row.id not in self._known
+        }
         self._pins = {row.pin_number for row in self._known.values() if row.pin_number}
         self._disciplines = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
         self.count: Counter[str] = Counter()
@@ -132,12 +137,15 @@ class _Taking:
     def take(self, mark: FiledMark) -> None:
         if mark.discipline not in self._disciplines:
             mark = replace(mark, discipline="")
-        row = self._known.get(mark.id)
+        row = self._known.get(mark.id) or self._elsewhere.get(mark.id)
         if row is None:
             row = self._add(mark)
         elif row.removed_at:
             self._left["taken away here before, and left so"] += 1
             return
+        elif mark.id in self._elsewhere:
+            # Where it lies there is no place on this sheet.
+            self.count["same"] += 1
         else:
             self._renew(row, mark)
         if row is not None:
