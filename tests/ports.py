@@ -3,6 +3,7 @@
 import os
 import random
 import socket
+from contextlib import ExitStack, suppress
 
 
 def free_port() -> int:
@@ -22,10 +23,7 @@ def free_run(length: int = 3) -> int:
     while True:
         first += random.randrange(1, 20)  # noqa: S311 - any will do
         assert first < 20_000 + (worker + 1) * 1_500, "no free ports"
-        try:
-            probes = [socket.create_server(("127.0.0.1", first + step)) for step in range(length)]
-        except OSError:
-            continue
-        for probe in probes:
-            probe.close()
-        return first
+        with ExitStack() as probes, suppress(OSError):
+            for step in range(length):
+                probes.enter_context(socket.create_server(("127.0.0.1", first + step)))
+            return first

@@ -22,6 +22,7 @@ class Line:
         self.key = ""
 
     def next(self, kind="change"):
+        """The next of its kind; of changes those of marks, as the worker may still be at what another test has left."""
         event = {}
         while True:
             line = self.answer.readline().decode().rstrip("\n")
@@ -29,7 +30,7 @@ class Line:
                 name, _, value = line.partition(": ")
                 event[name] = value
             elif event:
-                if event.get("event") == kind:
+                if event.get("event") == kind and (kind != "change" or json.loads(event["data"])["topic"] == "marks"):
                     self.key = event["id"]
                     return event["data"]
                 event = {}
