@@ -130,7 +130,10 @@ def test_a_file_written_from_the_revision_before_brings_only_what_was_said(world
     content = mark_files.export_marks(world.context, world.press, world.actor("anouk"), old, "xfdf").content
     said = content.replace(b"This one", b"That one").replace(b"which?", b"what?")
     said = said.replace(world.marks(old, "anouk")[0].replies[0].id.encode(), b"their-reply")
+    ((last,),) = world.sql("SELECT max(seq) FROM live_event")
     taken = marks_in.take_in_marks(world.context, world.press, world.actor("leilani"), second, "p01.xfdf", [said])
+    told = world.sql("SELECT subject_id FROM live_event WHERE topic = 'marks' AND seq > ?", last)
+    assert {subject for (subject,) in told} == {old, second}
     assert (taken.added, taken.renewed, taken.same, taken.answers) == (0, 0, 1, 1)
     (here,) = world.marks(second, "anouk")
     assert (here.id, here.text, here.points) == (carried.id, "which?", carried.points)

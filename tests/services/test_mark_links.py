@@ -212,6 +212,14 @@ def test_a_link_that_was_taken_away_stays_away(world, placed):
     assert world.marks(revision, "anouk")[0].links == []
 
 
+def test_an_address_that_is_only_written_in_another_way_comes_once(world, placed):
+    _, revision, _, _, mark = placed
+    link(world, mark, "web", "https://tides.example/brackwater")
+    content = _file(world, revision, "xfdf").replace(b'"target":"https', b'"target":"  https')
+    assert _take_in(world, revision, content).links == 0
+    assert len(world.marks(revision, "anouk")[0].links) == 1
+
+
 def test_other_programs_read_a_link_as_an_answer(world, placed, tmp_path):
     _, revision, other, _, mark = placed
     link(world, mark, "document", other)

@@ -24,7 +24,7 @@ from nod.services.answers import Answered
 from nod.services.context import Act, Context, acting
 from nod.services.mark_links import MOST_LINKS, add_link, find_target
 from nod.services.mark_threads import next_pin, set_state
-from nod.services.marks import check_measures, content_of, record, tell
+from nod.services.marks import check_measures, content_of, record, rows_of_thread, tell
 from nod.services.press import Press, PressStopped
 from nod.services.scales import pages_of
 from nod.services.seats import Actor
@@ -246,7 +246,7 @@ class _Taking:
         after = {"text": reply.text, "author": made.other_author}
         record(self._act, self._document, row, "mark_answered", after=after)
         self.count["answers"] += 1
-        self.touched.append(row)
+        self.touched += rows_of_thread(self._act.session, row)
 
     def _lead(self, row: MarkRow, links: Iterable[FiledLink]) -> None:
         of_mark = select(MarkLinkRow).where(MarkLinkRow.mark_id == row.thread)
@@ -267,10 +267,12 @@ class _Taking:
             if len(here) >= MOST_LINKS:
                 self._left[f"of a link beyond the {MOST_LINKS} that a mark can have: left in the file"] += 1
                 continue
+            if (target.kind, target.target) in here:
+                continue
             add_link(self._act, self._document, row, target, link.author)
             here.add((target.kind, target.target))
             self.count["links"] += 1
-            self.touched.append(row)
+            self.touched += rows_of_thread(self._act.session, row)
 
     def answer(self, found: MarksIn) -> TakenIn:
         told = [Told(words=words, count=count) for words, count in self._left.items()]
