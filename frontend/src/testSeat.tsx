@@ -16,6 +16,7 @@ export const SEAT: Seat = {
     csrf_token: '',
     projects: [],
     live_port: 1,
+    live_url: '',
     demo: true,
     now: '2027-03-09T08:30:00Z',
   },

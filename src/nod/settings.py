@@ -23,6 +23,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = 8000
     live_port: int = 0
+    live_url: str = ""
     smtp_host: str = "127.0.0.1"
     smtp_port: int = 0
     mail_from: str = "nod@brackwater.example"
@@ -38,6 +39,8 @@ class Settings(BaseSettings):
     largest_file_bytes: int = 4 * 1024**3
     session_hours: int = 12
     lease_seconds: int = 60
+    task_patience_seconds: float = 300.0
+    trusted_proxies: int = 0
 
     @field_validator("data_dir")
     @classmethod

@@ -22,9 +22,10 @@ import structlog
 
 from nod import worker
 from nod.clock import steady_seconds
+from nod.services.heartbeats import Beats
 from nod.settings import Settings
 from nod.standins import post_room
-from nod.web.serving import Size, serve_app
+from nod.web.serving import Size, listen, serve_app
 from nod.web.wsgi import make_live, make_web
 
 _GRACE_SECONDS = 8.0
@@ -32,6 +33,7 @@ _GRACE_SECONDS = 8.0
 _SHORTEST_LIFE_SECONDS = 1.0
 _PR_SET_PDEATHSIG, _PR_SET_NAME = 1, 15
 _LIVE_THREADS = 192
+_LOOK_SECONDS = 2.0
 
 log = structlog.get_logger()
 
@@ -45,11 +47,14 @@ class Part:
 
 
 def parts_of(settings: Settings) -> list[Part]:
-    web = Size(settings.web_workers, settings.web_threads, grace_seconds=5)
-    live = Size(1, _LIVE_THREADS, grace_seconds=1)
+    # Bound here, so that they stay while a process behind them is started again.
+    web, live = listen(settings.host, settings.port), listen(settings.host, settings.resolved_live_port)
     parts = [
-        Part("web", partial(serve_app, make_web, settings.host, settings.port, web)),
-        Part("live", partial(serve_app, make_live, settings.host, settings.resolved_live_port, live)),
+        Part(name, partial(serve_app, make_web, web, Size(name, settings.web_threads, grace_seconds=5)))
+        for name in (f"web-{place + 1}" for place in range(settings.web_workers))
+    ]
+    parts += [
+        Part("live", partial(serve_app, make_live, live, Size("live", _LIVE_THREADS, grace_seconds=1))),
         Part("worker", partial(worker.run, settings)),
     ]
     if settings.demo:
@@ -79,9 +84,12 @@ class Supervisor:
         self._processes: dict[str, BaseProcess] = {}
         self._started_at: dict[str, float] = {}
         self._stop = threading.Event()
+        self._beats = Beats(settings.data_dir)
+        self._look_again_at = 0.0
 
     def _start(self, part: Part) -> None:
         self._started_at[part.name] = steady_seconds()
+        self._beats.forget(part.name)
         # This process has no threads and no open database, so that there is nothing a fork could tear apart.
         process = multiprocessing.get_context("fork").Process(target=_become, args=(part, os.getpid()))
         process.start()
@@ -101,7 +109,20 @@ class Supervisor:
                 if code is not None and steady_seconds() - self._started_at[part.name] > _SHORTEST_LIFE_SECONDS:
                     log.warning("started again", part=part.name, ended_with=code)
                     self._start(part)
+            self._end_silent()
         self._end()
+
+    def _end_silent(self) -> None:
+        """A part with a thread that hangs, or has died, is ended whole; the next round starts it again."""
+        if steady_seconds() < self._look_again_at:
+            return
+        self._look_again_at = steady_seconds() + _LOOK_SECONDS
+        for beat in self._beats.read():
+            process = self._processes.get(beat.part)
+            if beat.late and process and process.pid and process.is_alive():
+                log.error("no sign of life", part=beat.part, thread=beat.thread, for_seconds=round(beat.age_seconds))
+                self._beats.forget(beat.part)
+                os.killpg(process.pid, signal.SIGKILL)
 
     def _end(self) -> None:
         for process in self._processes.values():

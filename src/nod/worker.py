@@ -1,7 +1,8 @@
-"""The worker: drains the outbox. Any number of workers may run.
+"""The worker: drains the outbox. Any number of workers may run on one machine.
 
 Two threads look into files, one sends, one does what nobody may be kept waiting by (large ZIPs, the search index), and
-one reads scans by OCR, which takes seconds a page.
+one reads scans by OCR, which takes seconds a page. No trouble ends a thread. A task that gives no sign of life for too
+long cannot be stopped inside a thread: the whole process ends, and is started again by the supervisor.
 """
 
 from __future__ import annotations
@@ -9,19 +10,23 @@ from __future__ import annotations
 import os
 import signal
 import threading
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager, nullcontext
+from pathlib import Path
 from typing import Any
 
 import structlog
 
+from nod.clock import steady_seconds
 from nod.core.refusals import DiskFull
 from nod.services import outbox
 from nod.services.comparing import compare_files
 from nod.services.context import Context, open_context
 from nod.services.folder_packs import forget_old_packs, make_pack
+from nod.services.heartbeats import Beats
 from nod.services.looking import look_into
 from nod.services.notices import send_summaries
-from nod.services.outbox import Handler
+from nod.services.outbox import Handler, Task
 from nod.services.press import Press
 from nod.services.reading_scans import read_scan
 from nod.services.splitting import split_set
@@ -34,64 +39,127 @@ SEND_KINDS = ("pack", "mail")
 REST_KINDS = ("index_words", "pack_folder")
 OCR_KINDS = ("read_scan",)
 _IDLE_SECONDS = 0.15
-_FULL_SECONDS = 10.0
+_TROUBLED_SECONDS = 5.0
+_IDLE_PATIENCE_SECONDS = 180.0
 _HOUSEKEEPING_ROUNDS = 20_000
 _SUMMARY_ROUNDS = 100
 
 log = structlog.get_logger()
 
 
-def handlers_with(press: Press) -> dict[str, Handler]:
+GoOn = Callable[[Context, str], None]
+
+
+def handlers_with(press: Press, go_on: GoOn = outbox.keep_on) -> dict[str, Handler]:
+    """By kind. `go_on` is called with a task's key now and then, while it takes long and is getting on."""
+
     def look(context: Context, key: str, payload: dict[str, Any]) -> None:
-        look_into(context, press, payload, lambda: outbox.keep_on(context, key))
+        look_into(context, press, payload, lambda: go_on(context, key))
 
     def split(context: Context, _key: str, payload: dict[str, Any]) -> None:
         split_set(context, press, payload)
 
-    def compare(context: Context, _key: str, payload: dict[str, Any]) -> None:
-        compare_files(context, press, payload)
+    def compare(context: Context, key: str, payload: dict[str, Any]) -> None:
+        compare_files(context, press, payload, lambda: go_on(context, key))
 
-    def unpack(context: Context, _key: str, payload: dict[str, Any]) -> None:
-        unpack_archive(context, payload)
+    def unpack(context: Context, key: str, payload: dict[str, Any]) -> None:
+        unpack_archive(context, payload, lambda: go_on(context, key))
 
     def pack_folder(context: Context, key: str, payload: dict[str, Any]) -> None:
-        make_pack(context, payload, lambda: outbox.keep_on(context, key))
+        make_pack(context, payload, lambda: go_on(context, key))
 
     def read(context: Context, key: str, payload: dict[str, Any]) -> None:
-        read_scan(context, press, payload, lambda: outbox.keep_on(context, key))
+        read_scan(context, press, payload, lambda: go_on(context, key))
 
     own: dict[str, Handler] = {"look_into": look, "split": split, "compare": compare, "unpack": unpack}
     own |= {"pack_folder": pack_folder, "read_scan": read}
     return outbox.handlers(own)
 
 
-def drain(context: Context, by_kind: dict[str, Handler], name: str, kinds: tuple[str, ...]) -> int:
+def drain(
+    context: Context, by_kind: dict[str, Handler], name: str, kinds: tuple[str, ...], hands: Hands | None = None
+) -> int:
     """Do all that is ready now; returns how many tasks were tried."""
     count = 0
     while outbox.waiting(context, kinds):
         task = outbox.take(context, name, kinds)
         if task is None:
             break
-        trouble = outbox.do_one(context, task, by_kind)
+        with hands.busy_with(task) if hands else nullcontext():
+            trouble = outbox.do_one(context, task, by_kind)
         count += 1
         if trouble:
             log.warning("put off", kind=task.kind, key=task.key, tries=task.tries, trouble=trouble)
     return count
 
 
-def _work(context: Context, by_kind: dict[str, Handler], kinds: tuple[str, ...], stop: threading.Event) -> None:
+class Hands:
+    """What the threads of this process have in hand, and their signs of life."""
+
+    def __init__(self, context: Context) -> None:
+        self.context, self._beats = context, Beats(context.settings.data_dir)
+        self._keys: dict[str, str] = {}
+        self._beaten_at: dict[str, float] = {}
+        self._silent_until: dict[str, float] = {}
+
+    def rest(self) -> None:
+        """A sign of life between tasks, at most one a second."""
+        thread = threading.current_thread().name
+        if steady_seconds() - self._beaten_at.get(thread, 0.0) >= 1.0:
+            self._beat(thread, _IDLE_PATIENCE_SECONDS)
+
+    @contextmanager
+    def busy_with(self, task: Task) -> Iterator[None]:
+        thread = threading.current_thread().name
+        self._beat(thread, self.context.settings.task_patience_seconds)
+        self._keys[thread] = task.key
+        try:
+            yield
+        finally:
+            del self._keys[thread]
+            self._beat(thread, _IDLE_PATIENCE_SECONDS)
+
+    def go_on(self, _context: Context, key: str) -> None:
+        """Whoever does this task gets on with it; its lease is kept by `keep`."""
+        for thread, each in list(self._keys.items()):
+            if each == key:
+                self._beat(thread, self.context.settings.task_patience_seconds)
+
+    def keep(self) -> None:
+        """Called often: leases are renewed while this process lives."""
+        for key in list(self._keys.values()):
+            outbox.keep_on(self.context, key)
+
+    def late(self) -> str:
+        """The thread that has been silent for too long, and what it has in hand; empty for none."""
+        now = steady_seconds()
+        thread = next((each for each, until in list(self._silent_until.items()) if until < now), "")
+        return f"{thread} {self._keys.get(thread, '')}".strip()
+
+    def _beat(self, thread: str, patience_seconds: float) -> None:
+        self._beaten_at[thread] = steady_seconds()
+        self._silent_until[thread] = self._beaten_at[thread] + patience_seconds
+        self._beats.beat("worker", thread, patience_seconds)
+
+
+def _work(hands: Hands, by_kind: dict[str, Handler], kinds: tuple[str, ...], stop: threading.Event) -> None:
     name = f"{os.getpid()}:{threading.current_thread().name}"
-    rounds = 0
+    context, rounds = hands.context, 0
     while not stop.is_set():
         rounds += 1
+        hands.rest()
         try:
-            drain(context, by_kind, name, kinds)
+            drain(context, by_kind, name, kinds, hands)
             if kinds == SEND_KINDS:
                 _keep_house(context, rounds)
         except DiskFull:
             # Not even that can be noted. What was at hand is taken up again when its lease has run out.
-            log.error("no room left on the disk", waits_seconds=_FULL_SECONDS)
-            stop.wait(_FULL_SECONDS)
+            log.error("no room left on the disk", waits_seconds=_TROUBLED_SECONDS)
+            stop.wait(_TROUBLED_SECONDS)
+        except Exception:
+            # Say, the database locked by another program for a minute. The thread is needed for what comes after.
+            log.exception("a round of the worker failed", kinds=kinds, waits_seconds=_TROUBLED_SECONDS)
+            stop.wait(_TROUBLED_SECONDS)
         stop.wait(_IDLE_SECONDS)
 
 
@@ -105,11 +173,18 @@ def _keep_house(context: Context, rounds: int) -> None:
 
 
 def _threads(kinds_each: Iterable[tuple[str, ...]], *arguments: Any) -> list[threading.Thread]:
-    context, by_kind, stop = arguments
+    hands, by_kind, stop = arguments
     return [
-        threading.Thread(target=_work, args=(context, by_kind, kinds, stop), name=f"{kinds[0]}-{place}")
+        # A thread that hangs does not keep the process from ending.
+        threading.Thread(target=_work, args=(hands, by_kind, kinds, stop), name=f"{kinds[0]}-{place}", daemon=True)
         for place, kinds in enumerate(kinds_each)
     ]
+
+
+def _is_alive(taken_by: str) -> bool:
+    """Of another process that runs now; what this process's number had before is of a former life."""
+    pid = taken_by.partition(":")[0]
+    return pid != str(os.getpid()) and Path("/proc", pid).exists()
 
 
 def run(settings: Settings) -> None:
@@ -119,9 +194,24 @@ def run(settings: Settings) -> None:
     stop = threading.Event()
     for each in (signal.SIGTERM, signal.SIGINT):
         signal.signal(each, lambda *_: stop.set())
-    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS, REST_KINDS, OCR_KINDS), context, handlers_with(press), stop)
+    hands = Hands(context)
+    by_kind = handlers_with(press, hands.go_on)
+    _try(lambda: outbox.free_leases(context, _is_alive))
+    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS, REST_KINDS, OCR_KINDS), hands, by_kind, stop)
     for thread in threads:
         thread.start()
+    while not stop.wait(settings.lease_seconds / 6):
+        _try(hands.keep)
+        if late := hands.late():
+            log.error("a task gives no sign of life, the worker ends and is started again", late=late)
+            os._exit(1)
     for thread in threads:
         thread.join()
     press.close()
+
+
+def _try(act: Callable[[], None]) -> None:
+    try:
+        act()
+    except Exception:
+        log.exception("the worker could not look after its leases")

@@ -91,7 +91,7 @@ def _settled(person, batch):
         except OSError:
             time.sleep(0.3)
             continue
-        if health["outbox"]["open"] == 0 and not any(each["looking"] for each in found["arrivals"]):
+        if health["work"]["open"] == 0 and not any(each["looking"] for each in found["arrivals"]):
             return found, health
         time.sleep(0.3)
     raise TimeoutError(health)
@@ -122,7 +122,7 @@ def test_killing_any_process_at_any_moment_loses_nothing_acknowledged(own_nod):
     assert all(arrivals[each]["page_count"] == 1 for each in worker.files)
     drawn = {each["id"] for each in marit("GET", f"/api/sheets/{worker.revision}/marks")}
     assert set(worker.marks) <= drawn
-    assert health["outbox"]["given_up"] == 0
+    assert health["work"]["given_up"] == 0
 
     seen = {each["id"]: each["version"] for each in found["arrivals"]}
     outcomes = marit("POST", f"/api/intake/batches/{worker.batch}/register", {"seen": seen}, timeout=60)["outcomes"]

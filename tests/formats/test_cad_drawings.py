@@ -13,7 +13,8 @@ from PIL import Image
 
 from nod.core.intake import DXF
 from nod.formats.dxf_sheet import add_own_fonts, dxf_to_sheet
-from nod.formats.pdf_facts import media_type, read_facts
+from nod.formats.media_types import media_type
+from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_layers import read_layers, with_layers
 from nod.formats.pdf_look import CannotDraw, Looker
 from nod.formats.pdf_words import read_words

@@ -14,7 +14,8 @@ from PIL import Image
 
 from nod.core.placed_words import size_seen_mm
 from nod.formats import pdf_look
-from nod.formats.pdf_facts import media_type, read_facts
+from nod.formats.media_types import media_type
+from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw, Looker
 from nod.formats.pdf_page import look_at_page
 from nod.formats.pdf_split import split_pages

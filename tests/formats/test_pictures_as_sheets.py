@@ -10,7 +10,8 @@ import pytest
 from PIL import Image, ImageOps
 
 from nod.core.intake import PICTURES
-from nod.formats.pdf_facts import media_type, read_facts
+from nod.formats.media_types import media_type
+from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.picture_sheet import UNTOLD_DPI, picture_to_sheet
 

@@ -26,7 +26,7 @@ from nod.services import (
 )
 from nod.services.access_grid import Cell, ChangeAccess, SetGrants
 from nod.services.register_list import AskedView
-from nod.services.sign_in import DEMO_PASSWORD, SignIn
+from nod.services.sign_in import DEMO_PASSWORD, Browser, SignIn
 from nod.services.trail import TrailView
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
@@ -319,7 +319,7 @@ def _move(world, folder, target):
 
 
 def _sign_in(world, email):
-    token = sign_in.sign_in(world.context, SignIn(email=email, password=DEMO_PASSWORD), "here")
+    token = sign_in.sign_in(world.context, SignIn(email=email, password=DEMO_PASSWORD), Browser("here"))[0]
     return token, sign_in.who_is(world.context, token)
 
 

@@ -9,7 +9,7 @@ import pytest
 from nod.core.refusals import NotAllowed, NotFound, NotSignedIn, RuleBroken, TooMany
 from nod.services import account, key_links, notices, second_factor, setup, setup_view, sign_in
 from nod.services.mailing import link_token
-from nod.services.sign_in import DEMO_PASSWORD, SignIn
+from nod.services.sign_in import DEMO_PASSWORD, Browser, SignIn
 from tests.world import name
 
 MARIT, LEILANI = "marit@hollinbrook.example", "leilani@plinthwork.example"
@@ -17,7 +17,7 @@ PASSWORD = "quiet tidal estuary"
 
 
 def _in(world, email=MARIT, password=DEMO_PASSWORD, code=""):
-    token = sign_in.sign_in(world.context, SignIn(email=email, password=password, code=code), "here")
+    token = sign_in.sign_in(world.context, SignIn(email=email, password=password, code=code), Browser("here"))[0]
     return token, sign_in.who_is(world.context, token)
 
 

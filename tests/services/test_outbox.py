@@ -7,7 +7,7 @@ from nod import worker
 from nod.core.refusals import DiskFull
 from nod.services import outbox
 from nod.services.context import acting
-from nod.services.intake import keep_blob
+from nod.services.intake import keep_blob, new_blob
 from nod.services.mailing import send_mail
 from nod.services.post_room import list_mail
 from nod.services.press import PressCrashed
@@ -105,7 +105,7 @@ class DyingPress:
 
 def test_a_file_is_blamed_for_crashes_only_after_several_tries(world):
     with acting(world.context, world.actor("marit")) as act:
-        keep_blob(act, world.context.blobs.put([pdf()]))
+        keep_blob(act, new_blob(world.context.blobs.put([pdf()])))
     by_kind = handlers_with(DyingPress())
     states = []
     for _ in range(3):
@@ -129,6 +129,6 @@ def test_a_worker_waits_for_room_on_the_disk_and_goes_on(world, monkeypatch):
         stop.set()
 
     monkeypatch.setattr(worker, "drain", drain)
-    monkeypatch.setattr(worker, "_FULL_SECONDS", 0.01)
-    worker._work(world.context, {}, LOOK_KINDS, stop)
+    monkeypatch.setattr(worker, "_TROUBLED_SECONDS", 0.01)
+    worker._work(worker.Hands(world.context), {}, LOOK_KINDS, stop)
     assert len(rounds) == 2

@@ -10,7 +10,7 @@ from nod.core.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services import adding, key_links, members, people, sign_in, workspace
 from nod.services.adding import AddPeople, NewCompany, PersonToAdd
 from nod.services.mailing import link_token
-from nod.services.sign_in import DEMO_PASSWORD, SignIn
+from nod.services.sign_in import DEMO_PASSWORD, Browser, SignIn
 from nod.store.tables import PersonRow
 from tests.world import name
 
@@ -67,7 +67,7 @@ def test_several_are_added_invited_and_go_in_by_the_link(world):
     token = key_links.use_link(world.context, _link(world), command, "here")
     assert sign_in.who_is(world.context, token).actor.name == "Una Quill"
     assert _members(world)["una@newco.example"].state == "active"
-    assert sign_in.sign_in(world.context, SignIn(email="una@newco.example", password=PASSWORD), "here")
+    assert sign_in.sign_in(world.context, SignIn(email="una@newco.example", password=PASSWORD), Browser("here"))
 
 
 def test_a_link_works_once_runs_out_and_is_replaced_by_a_newer_one(world):
@@ -334,6 +334,8 @@ def test_the_first_steward_comes_by_the_command_line(world):
 
 
 def test_a_steward_goes_into_every_project_without_being_in_it(world):
-    me = sign_in.sign_in(world.context, SignIn(email="ines@hollinbrook.example", password=DEMO_PASSWORD), "here")
+    me = sign_in.sign_in(
+        world.context, SignIn(email="ines@hollinbrook.example", password=DEMO_PASSWORD), Browser("here")
+    )[0]
     projects = sign_in.read_me(world.context, sign_in.who_is(world.context, me)).projects
     assert [(each.number, each.leads, each.level) for each in projects] == [("BFT", True, "keep")]

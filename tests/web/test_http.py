@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from nod.services.heartbeats import Beats
 from nod.web import errors
 from tests.world import NUMBER, name, pdf
 
@@ -149,12 +150,20 @@ def test_tiles_are_drawn_once_and_kept_by_the_browser(marit, world):
     assert marit("GET", f"/api/sheets/{revision}/tiles/7/12/0/0").status_code == 404
 
 
-def test_health_tells_the_trails_size_and_root(app, world):
-    world.file(name())
+def test_health_tells_every_parts_last_sign_of_life_and_nothing_of_what_is_in_nod(app, world, marit):
+    beats = Beats(world.context.settings.data_dir)
+    for part in ("web-1", "web-2", "live"):
+        beats.beat(part, "loop", 60)
+    assert app.test_client().get("/healthz").json["status"] == "degraded"
+    beats.beat("worker", "mail-2", 60)
     answer = app.test_client().get("/healthz").json
-    assert answer["status"] == "ok"
-    assert answer["trail"]["entries"] == len(world.kinds())
-    assert re.fullmatch(r"[0-9a-f]{64}", answer["trail"]["root"])
+    assert (answer["status"], answer["work"]) == ("ok", None)
+    assert [each["part"] for each in answer["parts"]] == ["live", "web-1", "web-2", "worker"]
+    assert set(answer) == {"status", "version", "parts", "work"}
+    assert marit("GET", "/healthz").json["work"] == {"open": 0, "given_up": 0}
+    beats.beat("worker", "mail-2", -1)
+    answer = app.test_client().get("/healthz").json
+    assert (answer["status"], answer["parts"][3]["late"]) == ("degraded", True)
 
 
 def test_each_refusal_has_its_status():

@@ -57,10 +57,31 @@ def test_a_file_comes_in_pieces_and_arrives_with_the_last(world, marit, batch):
     assert (done.status_code, done.headers["Upload-Offset"]) == (204, str(len(content)))
     (arrival,) = world.batch(batch).arrivals
     assert (arrival.file_name, arrival.size_bytes, arrival.folder_path) == (name(), len(content), "Issue 3/Plans")
-    assert marit("HEAD", address).status_code == 404
+    # Whoever did not hear the answer asks, and is told that all has come; sending the end again changes nothing.
+    assert marit("HEAD", address).headers["Upload-Offset"] == str(len(content))
+    assert _piece(marit, address, len(content), b"").status_code == 204
+    assert marit("DELETE", address, headers=TUS).json["code"] == "arrival_gone"
+    assert len(world.batch(batch).arrivals) == 1
     assert list((world.context.settings.data_dir / "uploads").iterdir()) == []
     world.look()
     assert world.batch(batch).arrivals[0].page_count == 1
+
+
+@pytest.mark.parametrize("size", [0, 3000])
+def test_a_file_that_had_come_whole_when_nod_was_stopped_arrives_when_it_is_asked_for(world, marit, batch, size):
+    """All bytes were there and no act had been committed: HEAD says that all is there only once that is so."""
+    content = pdf("stopped", pages=4)[:size]
+    address = _begin(marit, batch, 3000).headers["Location"]
+    upload_id = address.rpartition("/")[2]
+    aside = world.context.settings.data_dir / "uploads" / upload_id
+    if size:
+        aside.write_bytes(content)
+    else:
+        aside.unlink()
+    asked = marit("HEAD", address)
+    assert (asked.status_code, asked.headers["Upload-Offset"]) == (200, str(len(content)))
+    arrived = [each.size_bytes for each in world.batch(batch).arrivals]
+    assert arrived == ([3000] if len(content) == 3000 else [])
 
 
 def test_what_came_before_the_line_broke_is_kept(world, marit, batch):

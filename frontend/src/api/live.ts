@@ -49,12 +49,11 @@ export function useChanges(listener: (change: Change) => void): void {
 }
 
 /** Listens for as long as the component lives; the state is always to be shown. */
-export function useLive(client: QueryClient, port: number): LiveState {
+export function useLive(client: QueryClient, port: number, url: string): LiveState {
   const [state, setState] = useState<LiveState>('joining')
   useEffect(() => {
-    const source = new EventSource(`${location.protocol}//${location.hostname}:${port}/live`, {
-      withCredentials: true,
-    })
+    const here = `${location.protocol}//${location.hostname}:${port}/live`
+    const source = new EventSource(url || here, { withCredentials: true })
     source.addEventListener('start', () => setState('live'))
     source.addEventListener('missed', () => {
       setState('live')
@@ -67,6 +66,6 @@ export function useLive(client: QueryClient, port: number): LiveState {
     })
     source.addEventListener('error', () => setState('away'))
     return () => source.close()
-  }, [client, port])
+  }, [client, port, url])
   return state
 }

@@ -14,6 +14,8 @@ const WORDS: Record<string, string> = {
     'Somebody changed this while you were looking at it. The newest state is shown now; do it again if it still holds.',
   csrf: 'This page is out of date. Load it again.',
   too_many: '',
+  too_many_windows: '',
+  pack_outdated: '',
   wrong_password: '',
   level_too_low: '',
   not_your_step: '',

@@ -89,6 +89,7 @@ _IMPERIAL = re.compile(
     \s*(?:"|''|in|inch|inches)?)?$""",
     re.IGNORECASE | re.VERBOSE,
 )
+_LONGEST_LENGTH = 60
 _UNIT_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "km": 1e6}
 
 
@@ -97,6 +98,8 @@ def read_length(text: str, units: Units) -> float:
 
     Raises RuleBroken(`length_unreadable`).
     """
+    if len(text) > _LONGEST_LENGTH:
+        raise RuleBroken("length_unreadable", f"“{text[:40]} …” is no length. Write it like 12.5 m or 12'-6 1/2\".")
     tidy = " ".join(text.replace("\u2032", "'").replace("\u2033", '"').replace("’", "'").replace("”", '"').split())
     metric = _METRIC.match(tidy)
     if metric and (units == "metric" or metric[2]):
@@ -113,12 +116,13 @@ def read_length(text: str, units: Units) -> float:
 
 
 _RATIO = re.compile(r"(?<![\d.])(\d+(?:[.,]\d+)?)\s*[:/]\s*(\d+(?:[.,]\d+)?)(?![\d.])")
+_LONGEST_RATIO = 200
 _GROUPED = re.compile(r"(?<=\d)[ ’'](?=\d{3}(?!\d))")
 
 
 def read_ratio(text: str) -> float | None:
     """100 of `1:100`, `1 : 1 000` or `1:100 @ A1`; 0.5 of `2:1`; None of `NTS`, `as shown` or two scales."""
-    found = {_ratio(*each) for each in _RATIO.findall(_GROUPED.sub("", text))}
+    found = {_ratio(*each) for each in _RATIO.findall(_GROUPED.sub("", text[:_LONGEST_RATIO]))}
     return found.pop() if len(found) == 1 else None
 
 

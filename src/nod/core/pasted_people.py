@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass
 
-_ADDRESS = re.compile(r"[^\s<>()\[\],;:\"'“”|]+@[^\s<>()\[\],;:\"'“”|]+")
+_ADDRESS_PARTS = re.compile(r"[^\s<>()\[\],;:\"'“”|]+")
+_CLOSED = re.compile(r"\s?[>)\]]")
 _PLAIN_ADDRESS = re.compile(
     r"[a-z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-z0-9](?:[a-z0-9-]*[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]*[a-z0-9])?)+"
 )
@@ -40,17 +42,23 @@ def read_people(pasted: str) -> list[Named]:
 def _pieces(pasted: str) -> list[str]:
     pieces: list[str] = []
     for line in re.split(r"[\r\n;]+", pasted):
-        ends = [each.end() for each in re.finditer(rf"{_ADDRESS.pattern}\s*[>)\]]?", line)]
         start = 0
-        for end in ends:
+        for address in _addresses(line):
+            closed = _CLOSED.match(line, address.end())
+            end = closed.end() if closed else address.end()
             pieces.append(line[start:end])
             start = end
         pieces.append(line[start:])
     return [piece.strip(" ,\t") for piece in pieces if piece.strip(" ,\t<>()")]
 
 
+def _addresses(text: str) -> Iterator[re.Match[str]]:
+    """Runs with an @ inside: found run by run, so that a long text without one is walked over once."""
+    return (each for each in _ADDRESS_PARTS.finditer(text) if "@" in each.group()[1:-1])
+
+
 def _read(piece: str) -> Named:
-    address = _ADDRESS.search(piece)
+    address = next(_addresses(piece), None)
     email = address.group().strip(".").lower() if address else ""
     rest = piece[: address.start()] if address else piece
     name = " ".join(re.sub(r"[<>()\[\]\"“”|\t]|mailto:", " ", rest).split()).strip(" ,'")

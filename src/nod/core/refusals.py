@@ -55,6 +55,6 @@ class DiskFull(RuleBroken):
 class TooMany(Refusal):
     """Asked too often in a short time."""
 
-    def __init__(self, retry_after_seconds: int) -> None:
-        super().__init__("too_many", f"Too many tries. Wait {retry_after_seconds} seconds, then try again.")
+    def __init__(self, retry_after_seconds: int, code: str = "too_many", words: str = "") -> None:
+        super().__init__(code, words or f"Too many tries. Wait {retry_after_seconds} seconds, then try again.")
         self.retry_after_seconds = retry_after_seconds

@@ -146,6 +146,8 @@ KIND_WORDS: dict[str, str] = {
     "verdicts_handed_in": "handed in verdicts",
     "review_closed": "closed a review",
     "review_cancelled": "cancelled a review",
+    "work_tried_again": "had Nod try again",
+    "seal_key_begun": "began a new key for seals",
     "transmittal_sent": "sent a transmittal",
     "transmittal_packed": "packed a transmittal",
     "transmittal_mailed": "mailed a transmittal",

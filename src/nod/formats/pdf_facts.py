@@ -2,26 +2,20 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-import filetype
 import pikepdf
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 
 from nod.core.geometry import PageBox
-from nod.core.intake import DXF
 from nod.core.sheet_size import points_to_mm, size_name
 from nod.formats.pdf_contents import MOST_REFERENCES, FileContents, PageContents, file_contents, page_contents
 
 _MOST_PAGES = 5000
-_DXF = re.compile(rb"(\xef\xbb\xbf)?\s*(999\s*?\n[^\n]*\n\s*)*0\s*\n\s*SECTION\s")
-"""A group code and its value, line by line; comments (999) may come first."""
-_BINARY_DXF = b" Binary DXF\r\n\x1a\0"
 _FALLBACK_BOX = (0.0, 0.0, 612.0, 792.0)
 
 
@@ -52,22 +46,6 @@ class FileFacts:
 _ENCRYPTED = FileFacts("encrypted", "The file is encrypted: it opens only with a password. Ask for it without one.")
 _UNDRAWABLE = FileFacts("unreadable", "The file is broken: its pages cannot be drawn. Ask for it again.")
 _LOCKED = (pdfium_c.FPDF_ERR_PASSWORD, pdfium_c.FPDF_ERR_SECURITY)
-
-
-def media_type(head: bytes) -> str:
-    """The type of a file from its first bytes, never from its name.
-
-    Readers take a PDF whose header comes within the first 1024 bytes (ISO 32000-1, annex H), but not out of an archive
-    whose first member happens to be one.
-    """
-    if head.startswith(b"%PDF-"):
-        return "application/pdf"
-    if _DXF.match(head) or head[7:22] == _BINARY_DXF:
-        return DXF
-    found = filetype.guess_mime(head)
-    if found:
-        return str(found)
-    return "application/pdf" if b"%PDF-" in head[:1024] else "application/octet-stream"
 
 
 def read_facts(path: Path) -> FileFacts:

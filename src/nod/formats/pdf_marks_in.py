@@ -23,8 +23,8 @@ _MOST_POINTS = 50_000
 _DATE = re.compile(
     r"D?:?(\d{4})(\d{2})?(\d{2})?(\d{2})?(\d{2})?(\d{2})?(?:([+-])(\d{2})'?(\d{2})?'?|Z(?:00'?00'?)?)?'?$"
 )
-_TYPE_SIZE = re.compile(r"([\d.]+)\s+Tf")
-_TAGS = re.compile(r"<[^>]*>")
+_TYPE_SIZE = re.compile(r"([\d.]{1,12})\s{1,9}Tf")
+_TAGS = re.compile(r"<[^<>]*>")
 
 
 def read_annotations(source: Path) -> tuple[list[Annotation], list[Paper]]:

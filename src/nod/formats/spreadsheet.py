@@ -18,7 +18,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
 
-from nod.formats.pdf_facts import media_type
+from nod.formats.media_types import media_type
 
 MOST_ROWS, MOST_COLUMNS = 20_000, 100
 _LARGEST_INSIDE_BYTES = 200 * 1024**2

@@ -16,6 +16,7 @@ from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting
 from nod.services.key_links import end_all
 from nod.services.sign_in import SignedIn, token_hash
+from nod.services.tries import forgive, key_of, take_one
 from nod.store.tables import PersonRow, SignInRow
 
 
@@ -98,9 +99,15 @@ def read_account(context: Context, signed_in: SignedIn, token: str) -> Account:
 
 
 def change_password(context: Context, signed_in: SignedIn, token: str, command: ChangePassword) -> None:
-    """Ends all other sign-ins. Raises RuleBroken if the present one is not right or the new one not good."""
-    with context.database.read() as session:
+    """Ends all other sign-ins. Raises RuleBroken if the present one is not right or the new one not good.
+
+    Raises TooMany after wrong ones: whoever finds a browser open must not find out the password there.
+    """
+    key = key_of("present password", signed_in.own.person_id)
+    with context.database.write() as session:
+        take_one(session, key, sign_in.MOST_WRONG_PER_NAME, context.clock.now())
         person = session.get_one(PersonRow, signed_in.own.person_id)
+        session.expunge(person)
     if not sign_in.fits(context, command.present, person.password_hash):
         raise RuleBroken("wrong_present_password", "The present password is not right.")
     check_password(command.password, person.email)
@@ -108,6 +115,7 @@ def change_password(context: Context, signed_in: SignedIn, token: str, command: 
     with acting(context, signed_in.own) as act:
         person = act.session.get_one(PersonRow, signed_in.own.person_id)
         person.password_hash = password_hash
+        forgive(act.session, [], key)
         this = act.session.get(SignInRow, token_hash(token))
         end_all(act, person.id, but=this.id if this else "")
         subject = Subject("person", person.id)

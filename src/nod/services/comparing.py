@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -132,8 +132,10 @@ def _left_out_by_reader(session: Session, project_id: str) -> dict[str, list[lis
     return found
 
 
-def compare_files(context: Context, press: Press, payload: dict[str, Any]) -> None:
-    """The worker's part: page by page; what cannot be compared says so in words."""
+def compare_files(
+    context: Context, press: Press, payload: dict[str, Any], keep_on: Callable[[], None] = lambda: None
+) -> None:
+    """The worker's part: page by page, with `keep_on` before each; what cannot be compared says so in words."""
     key = (payload["before"], payload["after"], payload["strict"])
     with context.database.read() as session:
         before, after = (_sheets(context, session, sha256) for sha256 in key[:2])
@@ -141,8 +143,7 @@ def compare_files(context: Context, press: Press, payload: dict[str, Any]) -> No
     result: dict[str, Any] = {"asked": payload["asked"], "pages": [len(before), len(after)], "same_extras": extras}
     try:
         result["compared"] = [
-            _plain(press.compare(old[0], new[0], _places(payload["left_out"], new[1]), strict=payload["strict"]))
-            for old, new in zip(before, after, strict=False)
+            _compared(press, old, new, payload, keep_on) for old, new in zip(before, after, strict=False)
         ]
     except PressCrashed:
         if payload.get("tries", 1) < _BLAMED_AT:
@@ -153,7 +154,18 @@ def compare_files(context: Context, press: Press, payload: dict[str, Any]) -> No
     _keep(context, key, result)
 
 
-def _sheets(context: Context, session: Session, sha256: str) -> list[tuple[Leaf, tuple[float, float]]]:
+def _compared(
+    press: Press, old: _Seen, new: _Seen, payload: dict[str, Any], keep_on: Callable[[], None]
+) -> dict[str, Any]:
+    keep_on()
+    left_out = _places(payload["left_out"], new[1])
+    return _plain(press.compare(old[0], new[0], left_out, strict=payload["strict"]))
+
+
+_Seen = tuple[Leaf, tuple[float, float]]
+
+
+def _sheets(context: Context, session: Session, sha256: str) -> list[_Seen]:
     """The first pages with their size in millimetres."""
     rows = session.scalars(select(PageRow).where(PageRow.sha256 == sha256).order_by(PageRow.place).limit(_MOST_PAGES))
     path = context.blobs.sheet_path(sha256)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import shutil
 from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Level
@@ -20,6 +21,7 @@ from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting
 from nod.services.documents import FileToSend, sendable_name
 from nod.services.folders import folder_paths
+from nod.services.given_up import GivenUp, given_up_for
 from nod.services.seats import SYSTEM, Actor, Seat, actor_of, take_seat, tree_of
 from nod.store import journal
 from nod.store.ids import new_id
@@ -54,6 +56,7 @@ class PackShown(Answered):
     size_bytes: int
     asked_at: datetime
     fault: str
+    given_up: GivenUp | None
 
 
 def _folder(session: Session, actor: Actor, folder_id: str) -> tuple[FolderRow, Seat]:
@@ -110,13 +113,21 @@ def list_packs(context: Context, actor: Actor, project_id: str) -> list[PackShow
         query = select(FolderPackRow).where(
             FolderPackRow.project_id == project_id, FolderPackRow.person_id == actor.private_id
         )
-        return [_show(row, paths) for row in session.scalars(query.order_by(FolderPackRow.asked_at.desc()).limit(20))]
+        rows = list(session.scalars(query.order_by(FolderPackRow.asked_at.desc()).limit(20)))
+        given_up = given_up_for(session, [_work(row) for row in rows])
+        return [_show(row, paths, given_up.get(_work(row))) for row in rows]
 
 
-def _show(row: FolderPackRow, paths: dict[str, str]) -> PackShown:
+def _work(row: FolderPackRow) -> str:
+    """The key of what the worker does for it."""
+    return f"pack_folder:{row.id}"
+
+
+def _show(row: FolderPackRow, paths: dict[str, str], given_up: GivenUp | None = None) -> PackShown:
     return PackShown(
         id=row.id, folder=paths.get(row.folder_id, ""), every_revision=row.every_revision, state=row.state,
         files=row.files, done=row.done, size_bytes=row.size_bytes, asked_at=row.asked_at, fault=row.fault,
+        given_up=given_up,
     )  # fmt: skip
 
 
@@ -140,7 +151,7 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
         act.session.add(row)
         act.session.flush()
         _record(act, row, folder.name, "folder_pack_asked", {"files": len(inside), "size_bytes": size})
-        act.ask("pack_folder", f"pack_folder:{row.id}", {"pack_id": row.id})
+        act.ask("pack_folder", _work(row), {"pack_id": row.id})
         return _show(row, folder_paths(act.session, seat))
 
 
@@ -173,15 +184,31 @@ def _name(session: Session, row: FolderPackRow) -> str:
 
 
 def download_pack(context: Context, actor: Actor, pack_id: str) -> FileToSend:
-    """Raises RuleBroken while it is not ready, and once it has been put away after seven days."""
+    """Raises RuleBroken while it is not ready, once it has been put away, and if not all in it may be seen any more."""
     with acting(context, actor) as act:
         row = _own(act, pack_id)
         path = _path(context, row.id)
         if row.state != "ready" or not path.is_file():
             raise RuleBroken("pack_not_ready", "This ZIP is not ready, or was put away after seven days.")
+        _check_still_seen(act, row)
         name = _name(act.session, row)
         _record(act, row, name, "folder_pack_downloaded", {"sha256": row.sha256})
         return FileToSend(path, f"{name}.zip", "application/zip")
+
+
+def _check_still_seen(act: Act, row: FolderPackRow) -> None:
+    """What was put in is asked for again, as access may have been taken away since, or a document moved."""
+    seat = take_seat(act.session, act.actor, row.project_id)
+    folders = dict(act.session.execute(select(DocumentRow.id, DocumentRow.folder_id).where(_of_pack(row))).all())
+    gone = sum(1 for each in row.documents if seat.at(folders.get(each, "")) is Level.NONE)
+    if gone or not row.documents:
+        words = "This ZIP holds documents that are not for you any more. Have it made again."
+        raise RuleBroken("pack_outdated", words, _name(act.session, row))
+
+
+def _of_pack(row: FolderPackRow) -> ColumnElement[bool]:
+    """Its documents as a condition; so many that they are handed over as one JSON list."""
+    return DocumentRow.id.in_(select(func.json_each(json.dumps(row.documents)).table_valued("value").c.value))
 
 
 def _path(context: Context, pack_id: str) -> Path:
@@ -208,7 +235,7 @@ def make_pack(context: Context, payload: dict[str, Any], keep_on: Callable[[], N
         except NotFound:
             files = None
         else:
-            files = _files(context, session, seat, folder, row)
+            files, documents = _files(context, session, seat, folder, row)
     if files is None:
         _finish(context, pack_id, state="failed", fault="The folder is not there for you any more.")
         return
@@ -223,16 +250,21 @@ def make_pack(context: Context, payload: dict[str, Any], keep_on: Callable[[], N
     aside.replace(target)
     with target.open("rb") as made:
         digest = hashlib.file_digest(made, "sha256").hexdigest()
-    _finish(context, pack_id, state="ready", sha256=digest, size_bytes=target.stat().st_size, done=len(files))
+    size = target.stat().st_size
+    _finish(context, pack_id, state="ready", sha256=digest, size_bytes=size, done=len(files), documents=documents)
 
 
 def _files(
     context: Context, session: Session, seat: Seat, folder: FolderRow, row: FolderPackRow
-) -> list[tuple[tuple[str, ...], Path]]:
-    """Each file's place inside. Names as they came keep the tree they came in, so that links between files hold."""
+) -> tuple[list[tuple[tuple[str, ...], Path]], list[str]]:
+    """Each file's place inside, and whose files they are.
+
+    Names as they came keep the tree they came in, so that links between files hold.
+    """
     names = _names_below(session, folder)
-    found = []
+    found, documents = [], set()
     for document, revision, came_in in _inside(session, seat, folder, row.every_revision):
+        documents.add(document.id)
         inside = names[document.folder_id]
         if row.names_as_came:
             place = (*inside, *filter(None, came_in.split("/")), revision.file_name)
@@ -242,7 +274,7 @@ def _files(
             name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
             place = (*inside, *(["superseded"] if revision.superseded_at else []), name)
         found.append((place, context.blobs.path(revision.sha256)))
-    return found
+    return found, sorted(documents)
 
 
 def _names_below(session: Session, top: FolderRow) -> dict[str, tuple[str, ...]]:

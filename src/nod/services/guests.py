@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -17,7 +17,11 @@ from nod.services.seats import Actor, actor_of
 from nod.services.sign_in import token_hash
 from nod.services.standing import tell_transmittal
 from nod.services.transmittals_view import SentDocument, part_of, see_transmittal, sent_documents
-from nod.store.tables import BlobRow, CompanyRow, ProjectRow, RecipientRow, TransmittalRow
+from nod.services.tries import key_of, take_one
+from nod.store.tables import BlobRow, CompanyRow, MembershipRow, PersonRow, ProjectRow, RecipientRow, TransmittalRow
+
+_ONE_VISIT = timedelta(hours=1)
+_MOST_DOWNLOADS = 30
 
 
 class GuestView(Answered):
@@ -42,12 +46,20 @@ class GuestView(Answered):
 
 
 def _find(session: Session, token: str) -> tuple[RecipientRow, TransmittalRow]:
-    """Raises NotFound for anything but a link of ours."""
+    """Raises NotFound for anything but a link of ours, and for whoever has been removed since it was sent.
+
+    Asked anew at every visit, whatever the visit is for.
+    """
     query = select(RecipientRow).where(RecipientRow.token_sha256 == token_hash(token))
     recipient = session.scalars(query).one_or_none()
     if recipient is None:
         raise NotFound
-    return recipient, session.get_one(TransmittalRow, recipient.transmittal_id)
+    row = session.get_one(TransmittalRow, recipient.transmittal_id)
+    member = session.get(MembershipRow, (row.project_id, recipient.person_id))
+    person = session.get_one(PersonRow, recipient.person_id)
+    if member is None or member.state == "removed" or person.state == "removed":
+        raise NotFound
+    return recipient, row
 
 
 def read_as_guest(context: Context, token: str) -> GuestView:
@@ -77,10 +89,13 @@ def read_as_guest(context: Context, token: str) -> GuestView:
 
 
 def note_opened(context: Context, token: str) -> None:
-    """Every opening is in the trail; the first has its time on the transmittal."""
+    """Every visit is in the trail, the first has its time on the transmittal. Within an hour it is the same visit."""
     with context.database.write() as session:
         recipient, row = _find(session, token)
         act = _as_recipient(context, session, recipient)
+        if recipient.visited_at and act.at - recipient.visited_at < _ONE_VISIT:
+            return
+        recipient.visited_at = act.at
         recipient.opened_at = recipient.opened_at or act.at
         _record(act, row, "transmittal_opened")
 
@@ -119,6 +134,7 @@ def download_as_guest(context: Context, token: str, part: str) -> FileToSend:
         recipient, row = _find(session, token)
         file = part_of(context, row, part)
         act = _as_recipient(context, session, recipient)
+        take_one(session, key_of("guest download", recipient.id), _MOST_DOWNLOADS, act.at)
         if part == "pack":
             recipient.downloaded_at = recipient.downloaded_at or act.at
         _record(act, row, "transmittal_downloaded", {"part": part})

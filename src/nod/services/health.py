@@ -2,31 +2,49 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 import nod
 from nod.services import outbox
 from nod.services.answers import Answered
 from nod.services.context import Context
+from nod.services.heartbeats import Beats
 from nod.store import journal
 
+_PARTS = ("live", "web", "worker")
 
-class TrailHealth(Answered):
-    entries: int
-    root: str
+
+class PartHealth(Answered):
+    """A thread of a part, and for how long it has given no sign of life; `late` if that is longer than it said."""
+
+    part: str
+    thread: str
+    silent_seconds: float
+    late: bool
 
 
 class Health(Answered):
-    status: str
+    """`status` is `ok` only while every part lives; `work`, how much waits and was given up, is for members alone."""
+
+    status: Literal["ok", "degraded"]
     version: str
-    trail: TrailHealth
-    outbox: dict[str, int]
+    parts: list[PartHealth]
+    work: dict[str, int] | None
 
 
-def read_health(context: Context) -> Health:
+def read_health(context: Context, *, for_member: bool) -> Health:
+    """For anybody; says nothing of what is in Nod, and how much goes on there only to those who are in."""
+    beats = Beats(context.settings.data_dir).read()
+    living = {each.part.partition("-")[0] for each in beats}
+    well = living >= set(_PARTS) and not any(each.late for each in beats)
     with context.database.read() as session:
-        head = journal.trail_head(session)
+        journal.trail_head(session)
     return Health(
-        status="ok",
+        status="ok" if well else "degraded",
         version=nod.__version__,
-        trail=TrailHealth(entries=head.size, root=head.root().hex()),
-        outbox=outbox.counts(context),
+        parts=[
+            PartHealth(part=each.part, thread=each.thread, silent_seconds=round(each.age_seconds, 1), late=each.late)
+            for each in beats
+        ],
+        work=outbox.counts(context) if for_member else None,
     )

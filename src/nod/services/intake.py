@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Literal
 
 from sqlalchemy import func, select
@@ -15,7 +15,7 @@ from nod.core.access import Level, downward
 from nod.core.folder_names import tidy_path
 from nod.core.refusals import NotFound, RuleBroken
 from nod.core.trail import Fact, Subject, changed
-from nod.formats.pdf_facts import media_type
+from nod.formats.media_types import media_type
 from nod.services import arriving, comparing, filing, standing
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
@@ -127,8 +127,9 @@ def add_file(
         ) from error
     except NoRoom as error:
         raise no_room() from error
+    arrived = new_blob(blob)
     with acting(context, actor) as act:
-        return take_in(act, batch_id, names.base_name(file_name), tidy_path(folder_path), blob)
+        return take_in(act, batch_id, names.base_name(file_name), tidy_path(folder_path), arrived)
 
 
 def no_room() -> RuleBroken:
@@ -136,7 +137,20 @@ def no_room() -> RuleBroken:
     return RuleBroken("no_room", words)
 
 
-def take_in(act: Act, batch_id: str, file_name: str, folder_path: str, blob: StoredBlob) -> Arrival:
+@dataclass(frozen=True)
+class NewBlob:
+    """A stored file with its type, which is found out before the act that takes it in."""
+
+    sha256: str
+    size_bytes: int
+    media_type: str
+
+
+def new_blob(blob: StoredBlob) -> NewBlob:
+    return NewBlob(blob.sha256, blob.size_bytes, media_type(blob.head))
+
+
+def take_in(act: Act, batch_id: str, file_name: str, folder_path: str, blob: NewBlob) -> Arrival:
     """A stored file joins its batch."""
     batch, seat = see_batch(act.session, act.actor, batch_id)
     keep_blob(act, blob)
@@ -145,21 +159,27 @@ def take_in(act: Act, batch_id: str, file_name: str, folder_path: str, blob: Sto
     return show_arrival(check_batch(act.session, seat, [row])[0])
 
 
-def keep_blob(act: Act, blob: StoredBlob) -> None:
+def keep_blob(act: Act, blob: NewBlob) -> None:
     """Know the blob and have it looked into; a blob that is known already is not looked into again."""
     known = act.session.get(BlobRow, blob.sha256)
     if known is not None and known.state == "known":
         return
     if known is None:
         act.session.add(
-            BlobRow(sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media_type(blob.head), stored_at=act.at)
+            BlobRow(sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=blob.media_type, stored_at=act.at)
         )
         act.session.flush()
     act.ask("look_into", f"look_into:{blob.sha256}", {"sha256": blob.sha256})
 
 
-def new_arrival(act: Act, batch: BatchRow, project: ProjectRow, name: str, sha256: str, folder_path: str) -> ArrivalRow:
-    """A file of the batch. Its name is read here; its title block once it has been looked into."""
+def new_arrival(
+    act: Act, batch: BatchRow, project: ProjectRow, name: str, sha256: str, folder_path: str,
+    inside: ArrivalRow | None = None,
+) -> ArrivalRow:  # fmt: skip
+    """A file of the batch. Its name is read here; its title block once it has been looked into.
+
+    `inside` is the archive that it came out of.
+    """
     found = rules_of(project)
     reading = asdict(names.read_file_name(name, found.scheme, found.statuses, found.convention.separator))
     place = act.session.scalar(select(func.max(ArrivalRow.place)).where(ArrivalRow.batch_id == batch.id))
@@ -167,6 +187,7 @@ def new_arrival(act: Act, batch: BatchRow, project: ProjectRow, name: str, sha25
         id=new_id(), batch_id=batch.id, project_id=batch.project_id, place=0 if place is None else place + 1,
         file_name=name, sha256=sha256, **reading, by_name=reading, by_block={}, chosen={}, scale="", state="waiting",
         folder_path=folder_path[:500], split_from="", kept_whole=False, version=1,
+        depth=inside.depth + 1 if inside else 0, archive_id=(inside.archive_id or inside.id) if inside else "",
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()

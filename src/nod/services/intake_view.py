@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
+from types import MappingProxyType
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -14,6 +16,7 @@ from nod.core.witnesses import FIELDS
 from nod.services.answers import Answered, Who, people_by_id
 from nod.services.context import Context
 from nod.services.further_fields import value_of
+from nod.services.given_up import GivenUp, given_up_for
 from nod.services.intake_check import OPEN_STATES, Checked, check_batch, see_batch
 from nod.services.seats import Actor, take_seat
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow
@@ -92,6 +95,7 @@ class Arrival(Answered):
     compared: ComparedShown | None
     weight: str
     findings: list[FindingShown]
+    given_up: list[GivenUp]
 
 
 class BatchLine(Answered):
@@ -116,7 +120,11 @@ class Batch(Answered):
     arrivals: list[Arrival]
 
 
-def show_arrival(checked: Checked) -> Arrival:
+NONE: Mapping[str, GivenUp] = MappingProxyType({})
+
+
+def show_arrival(checked: Checked, given_up: Mapping[str, GivenUp] = NONE) -> Arrival:
+    """`given_up` by the key of the work, see `work_on`."""
     row = checked.row
     return Arrival(
         id=row.id,
@@ -157,7 +165,13 @@ def show_arrival(checked: Checked) -> Arrival:
             )
             for each in checked.findings
         ],
+        given_up=[given_up[key] for key in work_on(row) if key in given_up],
     )
+
+
+def work_on(row: ArrivalRow) -> list[str]:
+    """The keys of what the worker does with a file by itself."""
+    return [f"look_into:{row.sha256}", f"unpack:{row.id}", f"read_scan:{row.sha256}", f"split:{row.id}:{row.version}"]
 
 
 def _witnesses(checked: Checked) -> list[WitnessShown]:
@@ -255,7 +269,8 @@ def read_batch(context: Context, actor: Actor, batch_id: str) -> Batch:
         open_rows = [row for row in rows if row.state in OPEN_STATES]
         checked = {each.row.id: each for each in check_batch(session, seat, open_rows)}
         settled = _settled(session, [row for row in rows if row.id not in checked])
-        arrivals = [show_arrival(checked.get(row.id) or settled[row.id]) for row in rows]
+        given_up = given_up_for(session, [key for row in open_rows for key in work_on(row)])
+        arrivals = [show_arrival(checked.get(row.id) or settled[row.id], given_up) for row in rows]
         return Batch(line=_lines(session, [batch])[0], arrivals=arrivals)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hmac
 from datetime import datetime, timedelta
 
 from sqlalchemy import select, update
@@ -10,14 +9,16 @@ from sqlalchemy.orm import Session
 
 from nod.core.passwords import check_password
 from nod.core.refusals import NotFound, RuleBroken
+from nod.core.secret_words import same_secret
 from nod.core.trail import Fact, Subject
 from nod.services import sign_in
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context
 from nod.services.mailing import link_token, write_mail
 from nod.services.seats import NOBODY, actor_of
+from nod.services.tries import key_of, take_one
 from nod.store.ids import new_id
-from nod.store.tables import FailedSignInRow, KeyLinkRow, MembershipRow, PersonRow, ProjectRow, SignInRow
+from nod.store.tables import KeyLinkRow, MembershipRow, PersonRow, ProjectRow, SignInRow
 
 INVITATION, FORGOTTEN = "invitation", "forgotten"
 _LIVES = {INVITATION: timedelta(days=14), FORGOTTEN: timedelta(hours=2)}
@@ -69,7 +70,7 @@ def end_links(act: Act, kind: str, person_id: str) -> None:
 def _find(context: Context, session: Session, token: str) -> KeyLinkRow:
     """Raises NotFound for anything but a link of ours, RuleBroken for one that was used or has run out."""
     link_id = token.partition(".")[0]
-    if not hmac.compare_digest(link_token(context, link_id), token):
+    if not same_secret(link_token(context, link_id), token):
         raise NotFound
     link = session.get(KeyLinkRow, link_id)
     if link is None or session.get_one(PersonRow, link.person_id).state != "active":
@@ -139,9 +140,7 @@ def ask_for_password(context: Context, command: AskForPassword, address: str) ->
     now = context.clock.now()
     email = command.email.strip().lower()
     with context.database.write() as session:
-        key = sign_in.key_of("forgotten", address)
-        sign_in.check_tries(session, {key: _MOST_ASKED_PER_ADDRESS}, now)
-        session.add(FailedSignInRow(key=key, at=now))
+        take_one(session, key_of("forgotten", address), _MOST_ASKED_PER_ADDRESS, now)
         person = session.scalars(select(PersonRow).where(PersonRow.email == email)).one_or_none()
         if person is None or person.state != "active" or not person.password_hash:
             return

@@ -28,6 +28,7 @@ _PAGES_DRAWN_AHEAD = 3
 _BLAMED_AT = 3
 _AT_ONCE = 2
 _TELL_EVERY = 25
+_KEPT_EVERY = 5
 _STORED_AT_ONCE = 50
 
 _TOO_SLOW = FileFacts("unreadable", "The file could not be read: it took too long, or is built to do harm.")
@@ -122,6 +123,7 @@ def _look_at_pages(context: Context, press: Press, sha256: str, count: int, keep
             found.append(each)
             if len(found) % _TELL_EVERY == 0:
                 _tell_progress(context, sha256, len(found), count)
+            if len(found) % _KEPT_EVERY == 0:
                 keep_on()
     return found
 

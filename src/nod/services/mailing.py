@@ -52,7 +52,7 @@ def guest_token(context: Context, recipient_id: str) -> str:
 
 def link_token(context: Context, link_id: str) -> str:
     """The secret part of a key link's address, made in the same way."""
-    mac = hmac.new(context.secret, f"key link:{link_id}".encode(), hashlib.sha256).hexdigest()
+    mac = hmac.new(context.secret, f"key link:{link_id}".encode(errors="surrogatepass"), hashlib.sha256).hexdigest()
     return f"{link_id}.{mac}"
 
 

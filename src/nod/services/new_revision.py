@@ -14,11 +14,11 @@ from nod.services import comparing, filing, standing
 from nod.services.answers import Answered, Command
 from nod.services.changing import need_free
 from nod.services.context import Act, Context, acting, check_version
-from nod.services.intake import keep_blob, new_arrival, no_room
+from nod.services.intake import NewBlob, keep_blob, new_arrival, new_blob, no_room
 from nod.services.projects import rules_of
 from nod.services.seats import Actor, Seat
 from nod.services.seeing import see_document, see_revision
-from nod.store.blobs import BlobTooLarge, NoRoom, StoredBlob
+from nod.store.blobs import BlobTooLarge, NoRoom
 from nod.store.ids import new_id
 from nod.store.tables import BatchRow, CompanyRow, DocumentRow, RevisionRow
 
@@ -74,10 +74,11 @@ def begin_revision(
         raise RuleBroken("file_too_large", f"The file is larger than {largest} MB.", about) from error
     except NoRoom as error:
         raise no_room() from error
+    arrived = new_blob(blob)
     with acting(context, actor) as act:
         row, seat = see_document(act.session, actor, document_id, Level.FILE)
         _need_open(row, actor)
-        return _take_in(act, seat, row, said, blob)
+        return _take_in(act, seat, row, said, arrived)
 
 
 def _need_open(row: DocumentRow, actor: Actor) -> None:
@@ -86,7 +87,7 @@ def _need_open(row: DocumentRow, actor: Actor) -> None:
     need_free(row, actor)
 
 
-def _take_in(act: Act, seat: Seat, row: DocumentRow, said: RevisionSaid, blob: StoredBlob) -> RevisionBegun:
+def _take_in(act: Act, seat: Seat, row: DocumentRow, said: RevisionSaid, blob: NewBlob) -> RevisionBegun:
     batch = BatchRow(
         id=new_id(), project_id=row.project_id, folder_id=row.folder_id, source="check-in" if row.checked_out_by else
         "new revision", came_from=act.session.get_one(CompanyRow, act.actor.company_id).name,

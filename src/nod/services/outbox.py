@@ -17,6 +17,7 @@ from nod.services.searching import index_words
 from nod.store.tables import LiveEventRow, OutboxRow
 
 MOST_TRIES = 8
+MOST_LAPSES = 4
 _FIRST_WAIT = timedelta(seconds=2)
 _LIVE_EVENTS_KEPT = timedelta(days=2)
 
@@ -40,17 +41,37 @@ def handlers(with_press: dict[str, Handler]) -> dict[str, Handler]:
 
 
 def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
-    """Lease the oldest open row of these kinds, also one whose lease has run out; None if there is none."""
+    """Lease the oldest open row of these kinds, also one whose lease has run out; None if there is none.
+
+    A try is counted here. A row that was left by those who had it, dead or hung, time and again, is given up.
+    """
     now = context.clock.now()
     with context.database.write() as session:
-        query = select(OutboxRow).where(*_ready(kinds, now))
-        row = session.scalars(query.order_by(OutboxRow.seq).limit(1)).one_or_none()
-        if row is None:
-            return None
-        row.leased_by = worker
-        row.leased_until = now + timedelta(seconds=context.settings.lease_seconds)
-        row.tries += 1
-        return Task(row.seq, row.kind, row.key, dict(row.payload), row.tries)
+        query = select(OutboxRow).where(*_ready(kinds, now)).order_by(OutboxRow.seq)
+        for row in session.scalars(query):
+            row.lapses += row.leased_until is not None
+            if row.lapses >= MOST_LAPSES:
+                _give_up(row, now, f"It was begun {row.lapses} times and never came to an end.")
+                continue
+            row.leased_by = worker
+            row.leased_until = now + timedelta(seconds=context.settings.lease_seconds)
+            row.tries += 1
+            return Task(row.seq, row.kind, row.key, dict(row.payload), row.tries)
+    return None
+
+
+def _give_up(row: OutboxRow, now: datetime, trouble: str) -> None:
+    row.gave_up_at, row.leased_until, row.trouble = now, None, trouble
+
+
+def free_leases(context: Context, alive: Callable[[str], bool]) -> None:
+    """What dead processes had is free at once. `alive` is asked with the name by which a task was taken."""
+    now = context.clock.now()
+    with context.database.write() as session:
+        leased = (OutboxRow.leased_until > now, OutboxRow.done_at.is_(None), OutboxRow.gave_up_at.is_(None))
+        for row in session.scalars(select(OutboxRow).where(*leased)):
+            if not alive(row.leased_by):
+                row.leased_until = now - timedelta(microseconds=1)
 
 
 def waiting(context: Context, kinds: tuple[str, ...]) -> bool:
@@ -82,7 +103,7 @@ def keep_on(context: Context, key: str) -> None:
     """Renew the lease of a task that takes long and is getting on."""
     with context.database.write() as session:
         row = session.scalars(select(OutboxRow).where(OutboxRow.key == key)).one_or_none()
-        if row is not None and row.leased_until is not None:
+        if row is not None and row.leased_until is not None and row.gave_up_at is None:
             row.leased_until = context.clock.now() + timedelta(seconds=context.settings.lease_seconds)
 
 
@@ -97,10 +118,10 @@ def put_off(context: Context, task: Task, trouble: str) -> None:
     now = context.clock.now()
     with context.database.write() as session:
         row = session.get_one(OutboxRow, task.seq)
-        row.leased_until, row.trouble = None, trouble[:500]
+        row.leased_until, row.trouble, row.lapses = None, trouble[:500], 0
         row.not_before = now + _FIRST_WAIT * 2 ** (task.tries - 1)
         if task.tries >= MOST_TRIES:
-            row.gave_up_at = now
+            _give_up(row, now, row.trouble)
 
 
 def do_one(context: Context, task: Task, by_kind: dict[str, Handler]) -> str:

@@ -12,9 +12,11 @@ from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting
 from nod.services.seats import Actor
+from nod.services.tries import forgive, key_of, take_one
 from nod.store.tables import PersonRow
 
 _STEP_SECONDS = 30
+_MOST_WRONG = 5
 
 
 class SecondFactorBegun(Answered):
@@ -54,13 +56,17 @@ def switch_off(context: Context, actor: Actor, command: ConfirmSecondFactor) -> 
 
 
 def _switch(context: Context, actor: Actor, code: str, *, on: bool) -> None:
-    """Raises RuleBroken unless `code` shows that the app and its owner are here."""
+    """Raises RuleBroken unless `code` shows that the app and its owner are here, TooMany after wrong ones."""
+    key = key_of("second factor", actor.person_id)
+    with context.database.write() as session:
+        take_one(session, key, _MOST_WRONG, context.clock.now())
     with acting(context, actor) as act:
         person = act.session.get_one(PersonRow, actor.person_id)
         if person.second_factor_on is on or not person.second_factor:
             raise RuleBroken("second_factor_state", "The second factor is not waiting for this.")
         if not _fits(person, code, act.at):
             raise RuleBroken("wrong_code", "This code is not, or no longer, the one your app shows.")
+        forgive(act.session, [], key)
         person.second_factor_on = on
         if not on:
             person.second_factor = ""

@@ -6,25 +6,37 @@ import hashlib
 import hmac
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import delete, func, or_, select
+from sqlalchemy import delete, or_, select
 from sqlalchemy.orm import Session
 
-from nod.core.refusals import NotAllowed, NotFound, NotSignedIn, TooMany
+from nod.core.refusals import NotAllowed, NotFound, NotSignedIn
+from nod.core.secret_words import same_secret
 from nod.core.trail import Fact, Subject
 from nod.services import second_factor
 from nod.services.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.context import Context, today_in
 from nod.services.seats import Actor, Seat, actor_of, take_seat
+from nod.services.tries import check_tries, count_tries, forgive, key_of
 from nod.store import journal
 from nod.store.ids import new_token
-from nod.store.tables import CompanyRow, FailedSignInRow, MembershipRow, PersonRow, ProjectRow, SignInRow
+from nod.store.tables import CompanyRow, MembershipRow, PersonRow, ProjectRow, SignInRow
 
-WINDOW = timedelta(minutes=10)
 MOST_WRONG_PER_NAME = 5
 MOST_WRONG_PER_ADDRESS = 30
+MOST_WRONG_PER_ACCOUNT = 50
+_MOST_KNOWN = 6
+
+
+@dataclass(frozen=True)
+class Browser:
+    """Where somebody signs in from: the address, and what a browser was given when its people signed in before."""
+
+    address: str
+    known: tuple[str, ...] = ()
 
 
 class SignIn(Command):
@@ -64,6 +76,7 @@ class Me(Answered):
     csrf_token: str
     projects: list[Project]
     live_port: int
+    live_url: str
     demo: bool
     now: datetime
 
@@ -84,62 +97,79 @@ def hasher(context: Context) -> PasswordHasher:
     return PasswordHasher(time_cost=cost, memory_cost=65536 if cost > 1 else 1024)
 
 
-def sign_in(context: Context, command: SignIn, address: str) -> str:
-    """Returns the cookie's token. Raises TooMany, or NotAllowed with the same words for every wrong pair."""
+def sign_in(context: Context, command: SignIn, browser: Browser) -> tuple[str, tuple[str, ...]]:
+    """The cookie's token, and what the browser is known by from now on.
+
+    Raises TooMany, or NotAllowed with the same words for every wrong pair. A try is counted before the password is
+    looked at, so that many at the same moment are as many, and forgiven when it was right.
+    """
     now = context.clock.now()
     email = command.email.strip().lower()
-    keys = (key_of("name", address, email), key_of("address", address))
     with context.database.read() as session:
-        check_tries(session, dict(zip(keys, (MOST_WRONG_PER_NAME, MOST_WRONG_PER_ADDRESS), strict=True)), now)
         person = session.scalars(select(PersonRow).where(PersonRow.email == email)).one_or_none()
+    most_by_key = _limits(context, email, person, browser)
+    with context.database.write() as session:
+        check_tries(session, most_by_key, now)
+        counted = count_tries(session, list(most_by_key), now)
     known = person is not None and person.password_hash and person.state == "active"
     right = fits(context, command.password, person.password_hash if person and known else "")
     if person is None or not right:
-        _count_wrong(context, keys, now)
         raise NotAllowed("wrong_password", "This e-mail address and password do not go together.")
     if person.second_factor_on:
         if not command.code:
+            # The right password: not a wrong try, and the same person comes back with a code.
+            with context.database.write() as session:
+                forgive(session, counted)
             raise NotAllowed("code_wanted", "Type the six figures that your authenticator app shows.")
         if not second_factor.take_code(context, person.id, command.code, now):
-            _count_wrong(context, keys, now)
             raise NotAllowed("wrong_code", "This code is not, or no longer, the one your app shows.")
-    return open_session(context, person.id, now, address, keys[0])
-
-
-def _count_wrong(context: Context, keys: tuple[str, str], now: datetime) -> None:
-    """Counted against the next tries from this address: nobody elsewhere is kept out by them."""
     with context.database.write() as session:
-        session.add_all(FailedSignInRow(key=key, at=now) for key in keys)
+        forgive(session, counted, next(iter(most_by_key)))
+    mark = _known_by(context, person.id)
+    others = [each for each in browser.known if each != mark]
+    return open_session(context, person.id, now, browser.address), (mark, *others[: _MOST_KNOWN - 1])
 
 
-def key_of(*parts: str) -> str:
-    return hashlib.sha256("\n".join(parts).encode()).hexdigest()
+def _limits(context: Context, email: str, person: PersonRow | None, browser: Browser) -> dict[str, int]:
+    """How many wrong tries count against the next one, by key; the first key is this person's at this place.
+
+    A browser in which the person has signed in before has a limit of its own: nobody elsewhere, and nobody at the same
+    address, can use up its tries (OWASP, slow down online guessing attacks with device cookies).
+    """
+    mark = _known_by(context, person.id) if person else ""
+    if mark and mark in browser.known:
+        return {key_of("known", mark): MOST_WRONG_PER_NAME}
+    return {
+        key_of("name", browser.address, email): MOST_WRONG_PER_NAME,
+        key_of("address", browser.address): MOST_WRONG_PER_ADDRESS,
+        key_of("account", email): MOST_WRONG_PER_ACCOUNT,
+    }
 
 
-def check_tries(session: Session, most_by_key: dict[str, int], now: datetime) -> None:
-    """Raises TooMany. Every key has the address that the tries come from: nobody can lock out somebody elsewhere."""
-    for key, most in most_by_key.items():
-        wrong = select(func.count()).where(FailedSignInRow.key == key, FailedSignInRow.at > now - WINDOW)
-        if (session.scalar(wrong) or 0) >= most:
-            raise TooMany(int(WINDOW.total_seconds()))
+def _known_by(context: Context, person_id: str) -> str:
+    """Says that a person has signed in with this browser, to nobody but Nod."""
+    return hmac.new(context.secret, f"known browser:{person_id}".encode(), hashlib.sha256).hexdigest()[:32]
+
+
+@lru_cache(maxsize=4)
+def _nobodys_hash(cost: int, memory: int) -> str:
+    return PasswordHasher(time_cost=cost, memory_cost=memory).hash("nobody")
 
 
 def fits(context: Context, password: str, password_hash: str) -> bool:
-    """Takes as long for a person who is not there as for one who is."""
+    """Takes as long for a person who is not there as for one who is: one hash in either case."""
     verifier = hasher(context)
+    against = password_hash or _nobodys_hash(verifier.time_cost, verifier.memory_cost)
     try:
-        return verifier.verify(password_hash or verifier.hash("nobody"), password) and bool(password_hash)
+        return verifier.verify(against, password) and bool(password_hash)
     except (VerificationError, InvalidHashError):
         return False
 
 
-def open_session(context: Context, person_id: str, now: datetime, address: str, key: str = "") -> str:
-    """Returns the new cookie's token. `key` is whose wrong tries are forgiven."""
+def open_session(context: Context, person_id: str, now: datetime, address: str) -> str:
+    """Returns the new cookie's token."""
     token = new_token()
     with context.database.write() as session:
-        session.execute(
-            delete(FailedSignInRow).where((FailedSignInRow.key == key) | (FailedSignInRow.at < now - WINDOW))
-        )
         session.execute(delete(SignInRow).where(SignInRow.ends_at < now))
         ends_at = now + timedelta(hours=context.settings.session_hours)
         session.add(
@@ -210,7 +240,7 @@ def _eyes(session: Session, own: Actor, row: SignInRow) -> Actor:
 
 def check_csrf(signed_in: SignedIn, token: str) -> None:
     """Raises NotAllowed unless the request carries the token that only Nod's own pages know."""
-    if not hmac.compare_digest(signed_in.csrf_token, token):
+    if not same_secret(signed_in.csrf_token, token):
         raise NotAllowed("csrf", "This page is out of date. Load it again.")
 
 
@@ -227,6 +257,7 @@ def read_me(context: Context, signed_in: SignedIn) -> Me:
             csrf_token=signed_in.csrf_token,
             projects=[_project(seat, now) for seat in seats],
             live_port=context.settings.resolved_live_port,
+            live_url=context.settings.live_url,
             demo=context.settings.demo,
             now=now,
         )

@@ -15,6 +15,7 @@ from nod.core.trail import Fact, Subject
 from nod.services.answers import Answered, Who, people_by_id
 from nod.services.context import Context, acting
 from nod.services.documents import FileToSend
+from nod.services.given_up import GivenUp, given_up_for
 from nod.services.seats import Actor, Seat, take_seat
 from nod.services.seeing import reviews_seen, transmittals_seen
 from nod.store.tables import (
@@ -77,6 +78,7 @@ class Transmittal(Answered):
     documents: list[SentDocument]
     recipients: list[RecipientShown]
     may_acknowledge: bool
+    given_up: list[GivenUp]
 
 
 class Addressee(Answered):
@@ -194,6 +196,8 @@ def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Tra
         review = session.scalars(from_review).one_or_none()
         pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
         recipients = _recipients(session, row.id)
+        mails = select(RecipientRow.id).where(RecipientRow.transmittal_id == row.id)
+        keys = [f"pack:{row.id}", *(f"mail:recipient:{each}" for each in session.scalars(mails))]
         return Transmittal(
             line=transmittal_lines(session, [row])[0],
             project_id=row.project_id,
@@ -206,6 +210,7 @@ def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Tra
             documents=sent_documents(session, row.id),
             recipients=recipients,
             may_acknowledge=any(each.who.id == actor.person_id and each.acknowledged_at is None for each in recipients),
+            given_up=list(given_up_for(session, keys).values()),
         )
 
 

@@ -73,17 +73,27 @@ def begin_upload(context: Context, actor: Actor, command: BeginUpload) -> Upload
 
 
 def read_upload(context: Context, actor: Actor, upload_id: str) -> UploadStanding:
-    """Raises NotFound for an upload of somebody else."""
+    """Raises NotFound for an upload of somebody else.
+
+    Whoever hears that all bytes have come takes the file for arrived: so it arrives here, should Nod have been stopped
+    between the last byte and the act.
+    """
+    return _finished(context, actor, _standing(context, actor, upload_id))
+
+
+def _standing(context: Context, actor: Actor, upload_id: str) -> UploadStanding:
     with context.database.read() as session:
         row = _find(session, actor, upload_id)
-        return UploadStanding(id=row.id, offset=_come(context, upload_id), size_bytes=row.size_bytes)
+        came = row.size_bytes if row.done_at else _come(context, upload_id)
+        return UploadStanding(id=row.id, offset=came, size_bytes=row.size_bytes)
 
 
 def _come(context: Context, upload_id: str) -> int:
+    """A stop between the promise and the first byte leaves no file: then nothing has come."""
     try:
         return _path(context, upload_id).stat().st_size
-    except FileNotFoundError as error:
-        raise NotFound(upload_id) from error
+    except FileNotFoundError:
+        return 0
 
 
 def _find(session: Session, actor: Actor, upload_id: str) -> UploadRow:
@@ -99,9 +109,11 @@ def add_piece(context: Context, actor: Actor, upload_id: str, offset: int, chunk
 
     Raises Stale if `offset` is not where the file ends, or another piece is coming in at this moment.
     """
-    standing = read_upload(context, actor, upload_id)
+    standing = _standing(context, actor, upload_id)
     if offset != standing.offset:
         raise Stale(upload_id)
+    if offset == standing.size_bytes:
+        return _finished(context, actor, standing)
     with _alone(_path(context, upload_id)) as file:
         if os.fstat(file.fileno()).st_size != offset:
             raise Stale(upload_id)
@@ -134,7 +146,7 @@ def _append(file: BinaryIO, chunks: Iterator[bytes], left: int) -> None:
 
 
 def _finished(context: Context, actor: Actor, standing: UploadStanding) -> UploadStanding:
-    """The file has come whole: it is stored and joins its batch, all in one transaction."""
+    """The file has come whole: it is stored and joins its batch, once, in one transaction."""
     if standing.offset < standing.size_bytes:
         return standing
     path = _path(context, standing.id)
@@ -142,18 +154,35 @@ def _finished(context: Context, actor: Actor, standing: UploadStanding) -> Uploa
         blob = context.blobs.put_file(path)
     except NoRoom as error:
         raise intake.no_room() from error
+    except FileNotFoundError:
+        return _gone(context, actor, standing)
+    arrived = intake.new_blob(blob)
     with acting(context, actor) as act:
         row = _find(act.session, actor, standing.id)
-        intake.take_in(act, row.batch_id, row.file_name, row.folder_path, blob)
-        act.session.delete(row)
+        if row.done_at is None:
+            intake.take_in(act, row.batch_id, row.file_name, row.folder_path, arrived)
+            row.done_at = act.at
     path.unlink(missing_ok=True)
     return standing
+
+
+def _gone(context: Context, actor: Actor, standing: UploadStanding) -> UploadStanding:
+    """What lay aside is not there: it has arrived, or an empty file's place was lost in a crash, and is made again."""
+    with context.database.read() as session:
+        if _find(session, actor, standing.id).done_at:
+            return standing
+    _path(context, standing.id).touch()
+    raise Stale(standing.id)
 
 
 def end_upload(context: Context, actor: Actor, upload_id: str) -> None:
     """Stopped by the person: what has come is thrown away."""
     with acting(context, actor) as act:
         row = _find(act.session, actor, upload_id)
+        if row.done_at:
+            raise RuleBroken(
+                "arrival_gone", "This file has arrived already. It can be discarded in Intake.", row.file_name
+            )
         batch = act.session.get_one(BatchRow, row.batch_id)
         act.record(batch.project_id, Fact("upload_stopped", Subject("batch", batch.id), row.file_name))
         act.session.delete(row)
@@ -161,7 +190,7 @@ def end_upload(context: Context, actor: Actor, upload_id: str) -> None:
 
 
 def forget_old_uploads(context: Context) -> int:
-    """Uploads that nobody went on with for two days; returns how many."""
+    """Uploads begun more than two days ago, arrived or left lying; returns how many."""
     before = context.clock.now() - KEPT
     with context.database.write() as session:
         rows = list(session.scalars(select(UploadRow).where(UploadRow.begun_at < before)))

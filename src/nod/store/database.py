@@ -6,20 +6,34 @@ import sqlite3
 import threading
 from collections.abc import Callable, Hashable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, TypeVar, cast
 
+import structlog
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
+from nod.clock import steady_seconds, worked_seconds
 from nod.core.refusals import DiskFull
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
 _MOST_REMEMBERED = 5000
+LONG_HOLD_SECONDS = 0.5
 
 Found = TypeVar("Found")
+
+log = structlog.get_logger()
+
+
+@dataclass(frozen=True)
+class Hold:
+    """For how long a write kept all others out, and how much of that its thread worked."""
+
+    seconds: float
+    worked: float
 
 
 class Database:
@@ -30,6 +44,7 @@ class Database:
         self._engine = _open_engine(url)
         self._writer = self._engine.execution_options(nod_write=True)
         self._write_lock = threading.Lock()
+        self.longest_hold = Hold(0.0, 0.0)
 
     @contextmanager
     def read(self) -> Iterator[Session]:
@@ -59,7 +74,18 @@ class Database:
         The lock in front spares SQLite's busy waiting between the threads of one process.
         """
         with self._write_lock, _room(), Session(self._writer) as session, session.begin():
+            session.connection()
+            began, worked = steady_seconds(), worked_seconds()
             yield session
+            session.flush()
+            self._note_hold(Hold(steady_seconds() - began, worked_seconds() - worked))
+
+    def _note_hold(self, hold: Hold) -> None:
+        """Everybody else's acts wait meanwhile, so what took long is told."""
+        longest = self.longest_hold
+        self.longest_hold = Hold(max(longest.seconds, hold.seconds), max(longest.worked, hold.worked))
+        if hold.seconds > LONG_HOLD_SECONDS:
+            log.warning("held the database long", seconds=round(hold.seconds, 2), worked=round(hold.worked, 2))
 
     def migrate(self) -> None:
         """Bring the tables to the newest form."""

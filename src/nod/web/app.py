@@ -40,12 +40,12 @@ from nod.web import (
     workspace,
 )
 from nod.web.answering import NodApp
+from nod.web.bodies import LARGEST_COMMAND_BYTES, limits_of
 from nod.web.errors import malformed, register_errors
-from nod.web.guard import check_request, permission
+from nod.web.guard import COOKIE, check_request, permission, whoever_is_signed_in
 from nod.web.headers import add_headers
 from nod.web.pages import add_pages
 
-_LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, laying_over, printing,
@@ -63,7 +63,7 @@ def create_app(context: Context, press: Press) -> NodApp:
         doc_ui=False,
         static_folder=None,
     )
-    app.config["MAX_CONTENT_LENGTH"] = _LARGEST_COMMAND_BYTES
+    app.config["MAX_CONTENT_LENGTH"] = LARGEST_COMMAND_BYTES
     app.extensions["nod_context"] = context
     app.extensions["nod_press"] = press
     register_errors(app)
@@ -72,6 +72,7 @@ def create_app(context: Context, press: Press) -> NodApp:
     for feature in _FEATURES:
         app.register_api(feature.api)
     _add_pages(app, context)
+    app.extensions["nod_largest_body"] = limits_of(app, COOKIE)
     return app
 
 
@@ -80,7 +81,7 @@ def _add_pages(app: NodApp, context: Context) -> None:
 
     @permission("public")
     def health() -> BaseModel:
-        return read_health(context)
+        return read_health(context, for_member=whoever_is_signed_in() is not None)
 
     @permission("public")
     def description() -> dict[str, Any]:

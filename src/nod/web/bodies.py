@@ -1,15 +1,63 @@
-"""Raw bodies, piece by piece."""
+"""Raw bodies: how large one may be, which every route that takes one states, and reading it piece by piece."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from typing import Any, TypeVar
 
-from flask import request
-from werkzeug.exceptions import ClientDisconnected
+import structlog
+from flask import Flask, request
+from werkzeug.exceptions import ClientDisconnected, HTTPException
 
-from nod.core.refusals import RuleBroken
+from nod.core.refusals import NotSignedIn, RuleBroken
+from nod.services.sign_in import who_is
+from nod.settings import Settings
+from nod.web.serving import LargestBody, cookie_of
 
+LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _CHUNK_BYTES = 1024 * 1024
+Largest = Callable[[Settings], int]
+View = TypeVar("View", bound=Callable[..., Any])
+
+log = structlog.get_logger()
+
+
+def raw_body(largest: Largest) -> Callable[[View], View]:
+    """State that a route takes a file as its body, and how many bytes it may have. All others take commands."""
+
+    def mark(view: View) -> View:
+        view.largest_body = largest  # type: ignore[attr-defined]
+        return view
+
+    return mark
+
+
+def largest_file(settings: Settings) -> int:
+    """What one file of Intake may have."""
+    return settings.largest_file_bytes
+
+
+def limits_of(app: Flask, cookie_name: str) -> LargestBody:
+    """Asked by the server before a body is taken in: files are taken from people who are signed in alone."""
+    context = app.extensions["nod_context"]
+    addresses = app.url_map.bind("")
+
+    def largest(method: str, path: str, cookies: str) -> int:
+        try:
+            endpoint, _ = addresses.match(path, method=method)
+            stated = getattr(app.view_functions[endpoint], "largest_body", None)
+            if stated is None:
+                return LARGEST_COMMAND_BYTES
+            who_is(context, cookie_of(cookies, cookie_name))
+            return int(stated(context.settings))
+        except (HTTPException, NotSignedIn):
+            return LARGEST_COMMAND_BYTES
+        except Exception:
+            # The loop that takes requests in must go on, whatever this one is.
+            log.exception("how large a body may be could not be found out", path=path)
+            return LARGEST_COMMAND_BYTES
+
+    return largest
 
 
 def body_pieces() -> Iterator[bytes]:
@@ -22,5 +70,7 @@ def body_pieces() -> Iterator[bytes]:
             chunk = request.stream.read(min(left, _CHUNK_BYTES))
         except ClientDisconnected as error:
             raise RuleBroken("upload_broken_off", "The upload broke off. Send the file again.") from error
+        if not chunk:
+            raise RuleBroken("upload_broken_off", "The upload broke off. Send the file again.")
         left -= len(chunk)
         yield chunk

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from flask import request
 from pydantic import BaseModel, RootModel
 
 from nod.services import checking_out, new_revision, withdrawing
@@ -10,7 +9,7 @@ from nod.services.checking_out import CheckOut, CheckOutLine, EndCheckOut
 from nod.services.new_revision import BringBackRevision, RevisionBegun, RevisionFiled, RevisionSaid
 from nod.services.withdrawing import RenameDocument, SeenDocument, Withdraw
 from nod.web.answering import answers, feature
-from nod.web.bodies import body_pieces
+from nod.web.bodies import body_pieces, largest_file, raw_body
 from nod.web.guard import actor, context, permission
 
 api = feature("document_acts")
@@ -64,9 +63,9 @@ def end_check_out(path: DocumentPath, body: EndCheckOut) -> None:
 
 @api.put("/api/documents/<document_id>/revision", responses=answers(RevisionBegun))
 @permission("file")
+@raw_body(largest_file)
 def begin_revision(path: DocumentPath, query: RevisionQuery) -> RevisionBegun:
     """The next revision: its file is the body, and goes through Intake."""
-    request.max_content_length = context().settings.largest_file_bytes + 1
     said = RevisionSaid(file_name=query.name, **query.model_dump(exclude={"name"}))
     return new_revision.begin_revision(context(), actor(), path.document_id, said, body_pieces())
 

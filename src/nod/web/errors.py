@@ -36,7 +36,7 @@ def _answer(problem: Problem) -> Response:
 
 
 def _refused(refusal: Refusal) -> Response:
-    status = STATUS[type(refusal)]
+    status = next(STATUS[each] for each in type(refusal).__mro__ if each in STATUS)
     title = {401: "Not signed in", 403: "Not allowed", 404: "Not found", 409: "Changed since", 422: "Not possible"}
     about = "" if isinstance(refusal, NotFound) else refusal.about
     response = _answer(

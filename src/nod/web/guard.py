@@ -15,6 +15,7 @@ from nod.services.seats import Actor
 from nod.services.sign_in import SignedIn
 
 COOKIE = "nod"
+KNOWN_COOKIE = "nod_known"
 CSRF_HEADER = "X-Nod-Csrf"
 PERMISSIONS = ("public", "link", "signed in", "member", "read", "mark", "file", "keep", "run", "lead", "steward")
 _SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
@@ -42,6 +43,8 @@ def check_request() -> None:
     view = current_app.view_functions.get(request.endpoint or "")
     if view is None:
         return
+    if largest := getattr(view, "largest_body", None):
+        request.max_content_length = largest(context().settings) + 1
     needed = getattr(view, "permission", "keep")
     if needed in ("public", "link"):
         return
@@ -67,13 +70,13 @@ def signed_in() -> SignedIn:
     return cast(SignedIn, g.signed_in)
 
 
-def set_cookie(response: Response, token: str) -> None:
-    """The browser is signed in with this answer."""
+def set_cookie(response: Response, value: str, name: str = COOKIE, seconds: int = 0) -> None:
+    """By default the browser is signed in with this answer."""
     settings = context().settings
     response.set_cookie(
-        COOKIE,
-        token,
-        max_age=settings.session_hours * 3600,
+        name,
+        value,
+        max_age=seconds or settings.session_hours * 3600,
         httponly=True,
         samesite="Lax",
         secure=settings.secure_cookies,

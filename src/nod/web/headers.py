@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import hashlib
+from urllib.parse import urlsplit
 
 from flask import Response, request
 
@@ -29,9 +30,24 @@ def opener_policy() -> str:
     return "unsafe-none" if request.headers.get("Sec-Fetch-Site") == "none" else "same-origin"
 
 
+def live_origin() -> str:
+    """Where the live channel is asked for: as it was set, at the public address, or where the page was.
+
+    What Nod itself is asked by says nothing of how it is reached from outside: there may be a proxy with TLS in front.
+    """
+    settings = context().settings
+    if settings.live_url:
+        parts = urlsplit(settings.live_url)
+        return f"{parts.scheme}://{parts.netloc}"
+    if settings.public_url:
+        parts = urlsplit(settings.public_url)
+        return f"{parts.scheme}://{parts.hostname}:{settings.resolved_live_port}"
+    return f"{request.scheme}://{request.host.partition(':')[0]}:{settings.resolved_live_port}"
+
+
 def content_policy(inline: str = "") -> str:
     """`inline` is the one script that may stand in the page itself, to the letter."""
-    live = f"{request.scheme}://{request.host.partition(':')[0]}:{context().settings.resolved_live_port}"
+    live = live_origin()
     digest = base64.b64encode(hashlib.sha256(inline.encode()).digest()).decode()
     allowed = f" 'sha256-{digest}'" if inline else ""
     return (

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from flask import request
 from pydantic import BaseModel, RootModel
 
 from nod.services import correcting, intake, intake_view, sending_back, splitting
@@ -12,7 +11,7 @@ from nod.services.intake_view import Arrival, Batch, BatchLine
 from nod.services.sending_back import DiscardFiles, HeldLine, SendBack, Senders
 from nod.services.splitting import SeenArrival
 from nod.web.answering import answers, feature
-from nod.web.bodies import body_pieces
+from nod.web.bodies import body_pieces, largest_file, raw_body
 from nod.web.guard import actor, context, permission
 
 api = feature("intake")
@@ -68,9 +67,9 @@ def read_batch(path: BatchPath) -> Batch:
 
 @api.put("/api/intake/batches/<batch_id>/files", responses=answers(Arrival))
 @permission("file")
+@raw_body(largest_file)
 def add_file(path: BatchPath, query: FileQuery) -> Arrival:
     """Add a file: its bytes are the body."""
-    request.max_content_length = context().settings.largest_file_bytes + 1
     return intake.add_file(context(), actor(), path.batch_id, query.name, body_pieces(), query.folder)
 
 

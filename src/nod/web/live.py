@@ -8,14 +8,17 @@ from __future__ import annotations
 
 import json
 import threading
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Callable, Iterator
 
+import structlog
 from flask import Flask, Response, request
 
 from nod.clock import steady_seconds
-from nod.core.refusals import NotSignedIn
+from nod.core.refusals import NotSignedIn, TooMany
 from nod.services import live
 from nod.services.context import Context
+from nod.services.heartbeats import Beats
 from nod.services.live import Event
 from nod.services.sign_in import who_is
 from nod.web.errors import register_errors
@@ -23,6 +26,13 @@ from nod.web.guard import COOKIE
 
 KEEP_ALIVE_SECONDS = 4.0
 _POLL_SECONDS = 0.1
+_BEAT_ROUNDS = 20
+_PATIENCE_SECONDS = 120.0
+MOST_PER_PERSON, MOST_PER_ADDRESS, MOST_LISTENERS = 12, 120, 184
+_RETRY_SECONDS = 30
+_TOO_MANY = "Nod is open in too many windows here, so this one does not hear of changes by itself. Close some of them."
+
+log = structlog.get_logger()
 
 
 class Bell:
@@ -31,17 +41,29 @@ class Bell:
     def __init__(self, context: Context) -> None:
         self._context = context
         self._condition = threading.Condition()
+        self._beats = Beats(context.settings.data_dir)
         self.last_seq = live.last_seq(context)
         threading.Thread(target=self._poll, daemon=True, name="live-poll").start()
 
     def _poll(self) -> None:
-        pause = threading.Event()
+        pause, rounds = threading.Event(), 0
         while not pause.wait(_POLL_SECONDS):
-            seq = live.last_seq(self._context)
-            if seq != self.last_seq:
-                with self._condition:
-                    self.last_seq = seq
-                    self._condition.notify_all()
+            if rounds % _BEAT_ROUNDS == 0:
+                self._beats.beat("live", "poll", _PATIENCE_SECONDS)
+            rounds += 1
+            try:
+                self._look()
+            except Exception:
+                # Everybody who listens would hear nothing ever after.
+                log.exception("the live channel could not ask what is new")
+                pause.wait(1.0)
+
+    def _look(self) -> None:
+        seq = live.last_seq(self._context)
+        if seq != self.last_seq:
+            with self._condition:
+                self.last_seq = seq
+                self._condition.notify_all()
 
     def wait(self, after: int) -> None:
         """Until there is something after `after`, or it is time for a keep-alive."""
@@ -51,22 +73,52 @@ class Bell:
 
 def create_live_app(context: Context) -> Flask:
     app = Flask("nod-live", static_folder=None)
+    app.extensions["nod_context"] = context
+    app.extensions["nod_largest_body"] = lambda *_: 0
     register_errors(app)
+    listeners = Listeners()
     bell = Bell(context)
 
     @app.get("/live")
     def listen() -> Response:
         token = request.cookies.get(COOKIE, "")
-        who_is(context, token)
+        seat = listeners.take(who_is(context, token).own.person_id, request.remote_addr or "")
         told = request.headers.get("Last-Event-ID") or request.args.get("after", "")
         known = live.seq_of(context, told) if told else bell.last_seq
         response = Response(_stream(context, bell, token, known), mimetype="text/event-stream")
+        # Also where the stream is closed before it has begun.
+        response.call_on_close(seat)
         response.headers["Cache-Control"] = "no-store"
         response.headers["X-Accel-Buffering"] = "no"
         _allow_own_pages(response, context)
         return response
 
     return app
+
+
+class Listeners:
+    """How many windows a person, and an address, has open: each holds a thread, of which there are a fixed number."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._open: Counter[str] = Counter()
+
+    def take(self, person_id: str, address: str) -> Callable[[], None]:
+        """Returns what gives the place back, once. Raises TooMany."""
+        keys = {f"person {person_id}": MOST_PER_PERSON, f"address {address}": MOST_PER_ADDRESS, "all": MOST_LISTENERS}
+        with self._lock:
+            if any(self._open[key] >= most for key, most in keys.items()):
+                raise TooMany(_RETRY_SECONDS, "too_many_windows", _TOO_MANY)
+            self._open.update(keys.keys())
+        once = threading.Lock()
+
+        def give_back() -> None:
+            if once.acquire(blocking=False):
+                with self._lock:
+                    self._open.subtract(keys.keys())
+                    self._open += Counter()
+
+        return give_back
 
 
 def _allow_own_pages(response: Response, context: Context) -> None:

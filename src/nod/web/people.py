@@ -5,20 +5,24 @@ from __future__ import annotations
 from flask import Response, make_response, request
 
 from nod.services import sign_in
-from nod.services.sign_in import DemoSignIn, Me, SignIn
+from nod.services.sign_in import Browser, DemoSignIn, Me, SignIn
 from nod.web.answering import answers, feature
-from nod.web.guard import COOKIE, context, permission, set_cookie, signed_in
+from nod.web.guard import COOKIE, KNOWN_COOKIE, context, permission, set_cookie, signed_in
 
 api = feature("people")
+_KNOWN_SECONDS = 180 * 24 * 3600
+_MOST_KNOWN = 20
 
 
 @api.post("/api/sign-in", responses=answers())
 @permission("public")
 def do_sign_in(body: SignIn) -> Response:
     """Sign in; sets the cookie."""
-    token = sign_in.sign_in(context(), body, request.remote_addr or "")
+    known = tuple(request.cookies.get(KNOWN_COOKIE, "").split(".")[:_MOST_KNOWN])
+    token, known = sign_in.sign_in(context(), body, Browser(request.remote_addr or "", known))
     response = make_response("", 204)
     set_cookie(response, token)
+    set_cookie(response, ".".join(known), KNOWN_COOKIE, _KNOWN_SECONDS)
     return response
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 
-from flask import request
 from pydantic import BaseModel
 
 from nod.core.refusals import RuleBroken
@@ -12,7 +11,7 @@ from nod.services import planned, planned_list
 from nod.services.planned import PlannedList, PutPlanned, RemovePlanned
 from nod.services.planned_list import ListAsked, ListRead
 from nod.web.answering import answers, feature
-from nod.web.bodies import body_pieces
+from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission
 
 api = feature("planned")
@@ -41,9 +40,9 @@ def list_planned(query: OfProject) -> PlannedList:
 
 @api.put("/api/planned", responses=answers(ListRead))
 @permission("run")
+@raw_body(lambda _: _LARGEST_BYTES)
 def read_planned_list(query: ListQuery) -> ListRead:
     """Try a list of planned documents, or keep it: the file is the body."""
-    request.max_content_length = _LARGEST_BYTES
     asked = ListAsked(query.project_id, _columns(query.columns), query.day_first, query.keep)
     return planned_list.read_list(context(), actor(), asked, body_pieces())
 

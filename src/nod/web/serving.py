@@ -1,45 +1,171 @@
-"""The web server around an app: processes that answer, each with its own app, under one that starts them again."""
+"""The web server around an app: one process that takes requests in whole, then answers them by a few threads.
+
+Heads and bodies are taken in by one loop, so that whoever sends slowly holds a socket and no thread (waitress 3.0.2).
+Several processes may serve one listening socket, which is bound before they begin: when one dies, those who have
+connected and not been heard yet are heard by another.
+"""
 
 from __future__ import annotations
 
+import copy
+import signal
+import socket
+import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
+from http.cookies import CookieError, SimpleCookie
+from pathlib import Path
 from typing import Any
 
 from flask import Flask
-from gunicorn.app.base import BaseApplication  # type: ignore[import-untyped]
+from waitress import wasyncore
+from waitress.adjustments import Adjustments
+from waitress.channel import HTTPChannel
+from waitress.parser import HTTPRequestParser
+from waitress.server import TcpWSGIServer
+
+from nod.clock import steady_seconds
+from nod.services.heartbeats import Beats
 
 # Views of the register stand in addresses, which may be long.
-_LONGEST_LINE_BYTES = 8190
+_LARGEST_HEAD_BYTES = 32 * 1024
+_HEAD_SECONDS = 20.0
+_BODY_SECONDS, _SLOWEST_BYTES_A_SECOND = 30.0, 4096
+"""A body has half a minute, and as much more as it has brought bytes at the slowest: enough for poor reception."""
+_IDLE_SECONDS = 60
+_CLEANUP_SECONDS = 5
+_MOST_CONNECTIONS = 1000
+_PATIENCE_SECONDS = 60.0
+_STUCK_SECONDS = 180.0
+
+LargestBody = Callable[[str, str, str], int]
+"""How many bytes a body may have, by method, path and the cookie that the head brought."""
 
 
 @dataclass(frozen=True)
 class Size:
-    """How many processes of how many threads each; how long they may take to end."""
+    """How many threads answer, how long they may take to end, and the name by which signs of life are given."""
 
-    processes: int
+    name: str
     threads: int
-    grace_seconds: int
+    grace_seconds: float
 
 
-class _Server(BaseApplication):
-    def __init__(self, make_app: Callable[[], Flask], settings: dict[str, Any]) -> None:
-        self._make_app, self._settings = make_app, settings
-        super().__init__()
-
-    def load_config(self) -> None:
-        for name, value in self._settings.items():
-            self.cfg.set(name, value)
-
-    def load(self) -> Flask:
-        return self._make_app()
+def listen(host: str, port: int) -> socket.socket:
+    """Raises OSError where the port is taken."""
+    family = socket.AF_INET6 if ":" in host else socket.AF_INET
+    listening = socket.socket(family, socket.SOCK_STREAM)
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    listening.bind((host, port))
+    listening.listen(1024)
+    listening.setblocking(False)
+    return listening
 
 
-def serve_app(make_app: Callable[[], Flask], host: str, port: int, size: Size) -> None:
-    """Until told to stop by SIGTERM. Each process makes its own app, after it has become one."""
-    settings = {
-        "bind": f"{host}:{port}", "workers": size.processes, "threads": size.threads, "worker_class": "gthread",
-        "graceful_timeout": size.grace_seconds, "timeout": 0, "limit_request_line": _LONGEST_LINE_BYTES,
-        "control_socket_disable": True,
+class _Parser(HTTPRequestParser):
+    """Asks how large this body may be once the head is known."""
+
+    adj: Any
+
+    def parse_header(self, header_plus: bytes) -> None:
+        super().parse_header(header_plus)
+        self.adj = copy.copy(self.adj)
+        # The limit itself is allowed; waitress refuses what is as large as its limit.
+        most = self.adj.largest_body(self.command, self.path, self.headers.get("COOKIE", ""))
+        self.adj.max_request_body_size = most + 1
+
+
+class _Channel(HTTPChannel):
+    parser_class = _Parser
+    began_at = 0.0
+
+    def received(self, data: bytes) -> bool:
+        if self.request is None:
+            self.began_at = steady_seconds()
+        taken: bool = super().received(data)
+        return taken
+
+    def is_too_slow(self, now: float) -> bool:
+        """Whether a request has been on its way in for longer than it may."""
+        request = self.request
+        if request is None or request.completed:
+            return False
+        if not request.headers_finished:
+            return now - self.began_at > _HEAD_SECONDS
+        allowed: float = _BODY_SECONDS + request.body_bytes_received / _SLOWEST_BYTES_A_SECOND
+        return now - self.began_at > allowed
+
+    def service(self) -> None:
+        try:
+            super().service()
+        finally:
+            self.server.served += 1
+
+
+class _Server(TcpWSGIServer):
+    channel_class = _Channel
+    served = 0
+
+    def begin(self, beats: Beats, size: Size) -> None:
+        self._beats, self._size = beats, size
+        self._served_before, self._moved_at = -1, steady_seconds()
+
+    def maintenance(self, now: float) -> None:
+        super().maintenance(now)
+        steady = steady_seconds()
+        for channel in self.active_channels.values():
+            if channel.is_too_slow(steady):
+                channel.will_close = True
+        if self.served != self._served_before or not self.task_dispatcher.queue:
+            self._served_before, self._moved_at = self.served, steady
+        # With all threads busy for ever while others wait, no sign of life is given, and the process is replaced.
+        if steady - self._moved_at < _STUCK_SECONDS:
+            self._beats.beat(self._size.name, "loop", _PATIENCE_SECONDS)
+
+
+def serve_app(make_app: Callable[[], Flask], listening: socket.socket, size: Size) -> None:
+    """Until told to stop by SIGTERM; the app is made here, in the process that serves it."""
+    stop: list[bool] = []
+    for each in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(each, lambda *_: stop.append(True))
+    app = make_app()
+    data_dir = app.extensions["nod_context"].settings.data_dir
+    # Bodies wait here until they are whole, on the disk that they will stay on.
+    tempfile.tempdir = str(_fresh(data_dir / "incoming"))
+    wanted: dict[str, Any] = {
+        "threads": size.threads, "channel_timeout": _IDLE_SECONDS, "cleanup_interval": _CLEANUP_SECONDS,
+        "connection_limit": _MOST_CONNECTIONS, "asyncore_use_poll": True, "ident": "Nod",
+        "max_request_header_size": _LARGEST_HEAD_BYTES, "clear_untrusted_proxy_headers": False,
+        "expose_tracebacks": False, "sockets": [listening],
     }  # fmt: skip
-    _Server(make_app, settings).run()
+    adjustments = Adjustments(**wanted)
+    adjustments.largest_body = app.extensions["nod_largest_body"]
+    server = _Server(
+        app, _sock=listening, adj=adjustments, bind_socket=False, sockinfo=(listening.family, None, None, None)
+    )
+    server.begin(Beats(data_dir), size)
+    while not stop:
+        _turn(server)
+    server.accepting = False
+    until = steady_seconds() + size.grace_seconds
+    while steady_seconds() < until and any(each.requests for each in server.active_channels.values()):
+        _turn(server)
+    server.task_dispatcher.shutdown(timeout=0.1)
+
+
+def _turn(server: _Server) -> None:
+    wasyncore.loop(timeout=0.25, use_poll=True, map=server._map, count=1)
+
+
+def _fresh(path: Path) -> Path:
+    path.mkdir(parents=True, exist_ok=True)
+    return path
+
+
+def cookie_of(header: str, name: str) -> str:
+    """The value of a cookie out of a request's head; empty where there is none."""
+    try:
+        found = SimpleCookie(header).get(name)
+    except CookieError:
+        return ""
+    return found.value if found else ""

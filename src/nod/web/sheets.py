@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from typing import Literal
 
-from flask import Response, request, send_file
+from flask import Response, send_file
 from pydantic import BaseModel, RootModel
 
 from nod.services import (
@@ -41,7 +41,7 @@ from nod.services.scales import SetScale, SheetScales
 from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Sheet, SheetOpening
 from nod.web.answering import answers, feature, send
-from nod.web.bodies import body_pieces
+from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission, press, signed_in
 
 api = feature("sheets")
@@ -175,9 +175,9 @@ def export_marks(path: RevisionPath, form: MarksForm) -> Response:
 
 @api.put("/api/sheets/<revision_id>/marks/file", responses=answers(TakenIn))
 @permission("mark")
+@raw_body(lambda _: marks_in.LARGEST_BYTES)
 def take_in_marks(path: RevisionPath, query: FileName) -> TakenIn:
     """Take marks in from a PDF or XFDF, which is the body."""
-    request.max_content_length = marks_in.LARGEST_BYTES
     return marks_in.take_in_marks(context(), press(), actor(), path.revision_id, query.name, body_pieces())
 
 

@@ -14,6 +14,7 @@ from nod.core.refusals import RuleBroken
 from nod.services import uploads
 from nod.services.uploads import BeginUpload, UploadStanding
 from nod.web.answering import answers, feature
+from nod.web.bodies import largest_file, raw_body
 from nod.web.guard import actor, context, permission
 
 api = feature("uploads")
@@ -51,12 +52,12 @@ def read_upload(path: UploadPath) -> Response:
 
 @api.patch("/api/intake/uploads/<upload_id>", responses=answers())
 @permission("file")
+@raw_body(largest_file)
 def add_piece(path: UploadPath) -> Response:
     """A piece of the file, from where the last one ended."""
     _check_version()
     if request.mimetype != _PIECE:
         raise RuleBroken("tus_version", f"A piece has the type {_PIECE}.", request.mimetype)
-    request.max_content_length = context().settings.largest_file_bytes + 1
     return _answer(204, uploads.add_piece(context(), actor(), path.upload_id, _number("Upload-Offset"), _body()), {})
 
 

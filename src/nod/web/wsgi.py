@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from flask import Flask
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from nod.services.context import open_context
 from nod.services.press import Press
@@ -16,8 +17,16 @@ def make_web() -> Flask:
     press = Press(2, settings.page_timeout_seconds)
     press.begin()
     app: Flask = create_app(open_context(settings), press)
-    return app
+    return behind_proxies(app, settings)
 
 
 def make_live() -> Flask:
-    return create_live_app(open_context(Settings()))
+    settings = Settings()
+    return behind_proxies(create_live_app(open_context(settings)), settings)
+
+
+def behind_proxies(app: Flask, settings: Settings) -> Flask:
+    """Where requests come from is what so many proxies in front say; without any, nobody's word is taken for it."""
+    if settings.trusted_proxies:
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=settings.trusted_proxies)  # type: ignore[method-assign]
+    return app

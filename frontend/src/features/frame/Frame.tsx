@@ -88,7 +88,7 @@ interface SeatedProps {
 
 function Seated({ me, project, onProject }: SeatedProps) {
   const client = useQueryClient()
-  const live = useLive(client, me.live_port)
+  const live = useLive(client, me.live_port, me.live_url)
   const [finding, setFinding] = useState(false)
   return (
     <SeatContext.Provider value={{ me, project }}>

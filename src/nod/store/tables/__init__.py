@@ -8,6 +8,8 @@ from nod.store.tables.journal import (
     LiveEventFolderRow,
     LiveEventRow,
     OutboxRow,
+    SealKeyRow,
+    SealRow,
     TrailHeadRow,
 )
 from nod.store.tables.lists import (
@@ -100,6 +102,8 @@ __all__ = [
     "RouteRow",
     "SavedViewRow",
     "ScaleRow",
+    "SealKeyRow",
+    "SealRow",
     "SeriesRow",
     "SetSheetRow",
     "SignInRow",

@@ -64,6 +64,10 @@ class ArrivalRow(Base):
     note: Mapped[str] = mapped_column(default="")
     fields: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """Further values that it brings, by the key of the register's column: read off its title block, or typed."""
+    archive_id: Mapped[str] = mapped_column(String(16), default="", index=True)
+    """The outermost archive it came out of, `depth` archives inside each other."""
+    depth: Mapped[int] = mapped_column(default=0)
+    unpack_trouble: Mapped[str] = mapped_column(default="")
     version: Mapped[Version]
 
     __table_args__ = (Index("ix_arrival_open", "project_id", "state"),)
@@ -98,7 +102,10 @@ class ComparisonRow(Base):
 
 
 class UploadRow(Base):
-    """A file on its way in pieces; its bytes so far lie aside under its id."""
+    """A file on its way in pieces; its bytes so far lie aside under its id.
+
+    The row stays for a while after the file has arrived, so that whoever did not hear of it can ask.
+    """
 
     __tablename__ = "upload"
     id: Mapped[Id]
@@ -108,3 +115,4 @@ class UploadRow(Base):
     folder_path: Mapped[str]
     size_bytes: Mapped[int]
     begun_at: Mapped[datetime]
+    done_at: Mapped[datetime | None]

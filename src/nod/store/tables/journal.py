@@ -9,7 +9,7 @@ from sqlalchemy import ForeignKey, Index, LargeBinary, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.ids import new_id
-from nod.store.tables.base import Base
+from nod.store.tables.base import Base, Id
 
 
 class AuditEntryRow(Base):
@@ -47,7 +47,10 @@ class TrailHeadRow(Base):
 
 
 class OutboxRow(Base):
-    """Work that an act asks for after its commit. `key` makes doing it twice harmless; a lease says who is at it."""
+    """Work that an act asks for after its commit. `key` makes doing it twice harmless; a lease says who is at it.
+
+    `tries` counts how often it was taken, `lapses` how often whoever had it died or hung.
+    """
 
     __tablename__ = "outbox"
     seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
@@ -57,6 +60,7 @@ class OutboxRow(Base):
     made_at: Mapped[datetime]
     not_before: Mapped[datetime]
     tries: Mapped[int] = mapped_column(default=0)
+    lapses: Mapped[int] = mapped_column(default=0)
     leased_by: Mapped[str] = mapped_column(default="")
     leased_until: Mapped[datetime | None]
     done_at: Mapped[datetime | None]
@@ -64,6 +68,27 @@ class OutboxRow(Base):
     trouble: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (Index("ix_outbox_open", "done_at", "gave_up_at", "not_before"),)
+
+
+class SealKeyRow(Base):
+    """A key that seals are signed with; another follows only where the first was lost. Never changed."""
+
+    __tablename__ = "seal_key"
+    id: Mapped[Id]
+    name: Mapped[str]
+    public_key: Mapped[bytes] = mapped_column(LargeBinary(32))
+    began_at: Mapped[datetime]
+
+
+class SealRow(Base):
+    """A signed head of the trail's tree, see `core.seals`. Never changed."""
+
+    __tablename__ = "seal"
+    size: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    root: Mapped[bytes] = mapped_column(LargeBinary(32))
+    at: Mapped[datetime]
+    key_id: Mapped[str] = mapped_column(ForeignKey("seal_key.id"))
+    note: Mapped[str]
 
 
 class LiveEventRow(Base):

@@ -92,6 +92,8 @@ class FolderPackRow(Base):
     size_bytes: Mapped[int] = mapped_column(default=0)
     sha256: Mapped[str] = mapped_column(default="")
     fault: Mapped[str] = mapped_column(default="")
+    documents: Mapped[list[Any]] = mapped_column(default=list)
+    """What it holds, by id: asked for anew at each download."""
 
 
 class PlannedDocumentRow(Base):

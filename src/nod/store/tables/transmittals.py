@@ -50,6 +50,7 @@ class RecipientRow(Base):
     token_sha256: Mapped[str] = mapped_column(String(64), unique=True)
     mailed_at: Mapped[datetime | None]
     opened_at: Mapped[datetime | None]
+    visited_at: Mapped[datetime | None]
     downloaded_at: Mapped[datetime | None]
     acknowledged_at: Mapped[datetime | None]
 
