@@ -38,7 +38,9 @@ def _patterns():
             first = node.args[0]
             name = path.relative_to(SOURCE).as_posix()
             if isinstance(first, ast.Constant):
-                flags = [each.attr for each in ast.walk(node) if isinstance(each, ast.Attribute) and each.attr.isupper()]
+                flags = [
+                    each.attr for each in ast.walk(node) if isinstance(each, ast.Attribute) and each.attr.isupper()
+                ]
                 yield name, first.value, tuple(flags)
             else:
                 assert (name, ast.unparse(first)) in BUILT, f"{name}: say how {ast.unparse(first)} is bounded"

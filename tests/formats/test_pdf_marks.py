@@ -22,7 +22,8 @@ from nod.core.geometry import PageBox
 from nod.core.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, rect_of
 from nod.core.mark_paths import bulges, cloud, extent
 from nod.core.marks import IN_FILES, INKS, POINTS, Look, MarkKind, MarkState
-from nod.formats.pdf_marks import annotate, paper_of, pdf_date
+from nod.formats.pdf_marks import annotate, pdf_date
+from nod.formats.pdf_papers import paper_of
 from nod.formats.unfit import CannotAnnotate
 from tests.outside import shared_data
 from tests.world import pdf

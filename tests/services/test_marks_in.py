@@ -10,7 +10,7 @@ import pytest
 from pikepdf import Array, String
 
 from nod.core.refusals import NotAllowed, NotFound, RuleBroken
-from nod.formats.pdf_marks import PRIVATE
+from nod.formats.pdf_papers import PRIVATE
 from nod.services import mark_files, mark_files_in, mark_threads, marks_in
 from tests.outside import shared_data
 from tests.world import name, pdf

@@ -618,6 +618,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/given-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What Nod tried again and again in this project, and gave up. */
+        get: operations["list_given_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/given-up/{task_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have it tried again, for whoever may see the thing it is for. */
+        post: operations["try_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/arrivals/{arrival_id}/changes/{place}": {
         parameters: {
             query?: never;
@@ -2942,6 +2976,8 @@ export interface components {
             /** Purposes */
             purposes: components["schemas"]["Purpose"][];
         };
+        /** AllGivenUp */
+        AllGivenUp: components["schemas"]["GivenUp"][];
         /** AnswerShown */
         AnswerShown: {
             /** Comment */
@@ -2967,6 +3003,8 @@ export interface components {
             findings: components["schemas"]["FindingShown"][];
             /** Folder Path */
             folder_path: string;
+            /** Given Up */
+            given_up: components["schemas"]["GivenUp"][];
             /** Held At */
             held_at: string | null;
             /** Id */
@@ -4037,6 +4075,27 @@ export interface components {
             more: boolean;
         };
         /**
+         * GivenUp
+         * @description `doing` says in words what did not succeed, `about` with which thing; `link` leads there.
+         */
+        GivenUp: {
+            /** About */
+            about: string;
+            /** Doing */
+            doing: string;
+            /**
+             * Gave Up At
+             * Format: date-time
+             */
+            gave_up_at: string;
+            /** Id */
+            id: number;
+            /** Link */
+            link: string;
+            /** Tries */
+            tries: number;
+        };
+        /**
          * GrantSetting
          * @description A grant as it is to be; an empty level takes it away.
          */
@@ -4560,6 +4619,8 @@ export interface components {
         /**
          * Mark
          * @description One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it.
+         *
+         *     One that is not `sound` cannot be drawn as it is kept, and is shown as a pin with its text.
          */
         Mark: {
             author: components["schemas"]["Who"];
@@ -4610,6 +4671,8 @@ export interface components {
             replies: components["schemas"]["Reply"][];
             /** Rings */
             rings: number[];
+            /** Sound */
+            sound: boolean;
             /** State */
             state: string;
             /** Text */
@@ -4780,6 +4843,8 @@ export interface components {
             email: string;
             /** Live Port */
             live_port: number;
+            /** Live Url */
+            live_url: string;
             /** Looker */
             looker: string;
             /**
@@ -5102,6 +5167,7 @@ export interface components {
             files: number;
             /** Folder */
             folder: string;
+            given_up: components["schemas"]["GivenUp"] | null;
             /** Id */
             id: string;
             /** Size Bytes */
@@ -6961,6 +7027,8 @@ export interface components {
             company: string;
             /** Documents */
             documents: components["schemas"]["SentDocument"][];
+            /** Given Up */
+            given_up: components["schemas"]["GivenUp"][];
             line: components["schemas"]["TransmittalLine"];
             /** May Acknowledge */
             may_acknowledge: boolean;
@@ -8740,6 +8808,82 @@ export interface operations {
                 "application/json": components["schemas"]["AskForPassword"];
             };
         };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_given_up: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllGivenUp"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
@@ -13,7 +13,9 @@ from typing import Any
 from nod.core.geometry import Point
 from nod.core.mark_files import FiledLink, FiledMark, FiledReply, Paper, Rect
 from nod.core.mark_paths import extent
-from nod.core.marks import IN_FILES, INKS, LONGEST_LABEL, LONGEST_TEXT, POINTS, SYMBOLS, Look, MarkKind
+from nod.core.marks import IN_FILES, INKS, LONGEST_LABEL, LONGEST_TEXT, POINTS, Look, MarkKind
+from nod.core.plain_text import clean_all, clean_text
+from nod.core.stored_marks import read_shape
 
 Rgb = tuple[float, float, float]
 _NO_MARKUP = frozenset({"Link", "Popup", "Widget", "PrinterMark", "TrapNet", "Watermark", "Screen"})
@@ -21,7 +23,6 @@ _NO_MARKUP = frozenset({"Link", "Popup", "Widget", "PrinterMark", "TrapNet", "Wa
 _STATES = {file: state for state, file in IN_FILES.items()}
 _ARROWS = frozenset({"OpenArrow", "ClosedArrow", "ROpenArrow", "RClosedArrow"})
 _TOLERANCE_PT = 0.1
-_LOOK = {"colour", "weight_mm", "fill", "opacity", "dashed", "type_mm", "symbol"}
 _SHOWN_AS = {
     "Underline": ("highlight", "underlined"), "Squiggly": ("highlight", "underlined"),
     "StrikeOut": ("highlight", "struck out"), "Caret": ("pin", "insert here"),
@@ -71,12 +72,14 @@ class MarksIn:
 
     marks: tuple[FiledMark, ...]
     told: Mapping[str, int] = field(default_factory=dict)
+    cut: int = 0
+    """How many texts were longer than Nod keeps, and were cut."""
 
 
 def to_marks(annotations: Sequence[Annotation], papers: Sequence[Paper], now: datetime) -> MarksIn:
     """Marks in the file's order, with their threads and states. Times that a file does not tell are `now`.
 
-    `annotations` with ids, see `named`.
+    `annotations` with ids, see `apart`.
     """
     told: Counter[str] = Counter()
     marks: dict[str, FiledMark] = {}
@@ -89,20 +92,62 @@ def to_marks(annotations: Sequence[Annotation], papers: Sequence[Paper], now: da
     parents = {each.id: each.reply_to for each in annotations if each.reply_to}
     for each in annotations:
         if each.reply_to:
-            _add_to_thread(marks, each, _root(each.reply_to, parents), now)
-    return MarksIn(tuple(marks.values()), dict(told))
+            _add_to_thread(marks, each, thread_of(each.reply_to, parents), now)
+    cut = sum(1 for each in annotations if len(each.text.strip()) > LONGEST_TEXT or _own_text_is_long(each))
+    return MarksIn(tuple(marks.values()), dict(told), cut)
 
 
-def named(annotation: Annotation) -> Annotation:
-    """With an id that is the same each time the same annotation is read, where the file gives none."""
-    if annotation.id:
-        return annotation
+def _own_text_is_long(each: Annotation) -> bool:
+    text = each.own.get("text") if each.own else ""
+    return isinstance(text, str) and len(text.strip()) > LONGEST_TEXT
+
+
+def apart(annotations: Sequence[Annotation]) -> list[Annotation]:
+    """Each with an id that is the same each time the file is read, and that no other one of the file has.
+
+    A name need only be unique on its page (ISO 32000-1, table 164, NM): the same one on another page, or for another
+    thing on the same page, is another annotation. What answers a name answers it on its own page, and is told apart
+    within its thread alone.
+    """
+    found: list[Annotation] = []
+    first_page: dict[str, int] = {}
+    taken: dict[str, Annotation] = {}
+    renamed: dict[tuple[int, str], str] = {}
+    for each in map(_cleaned, annotations):
+        name = each.id or _unnamed(each)
+        if each.reply_to:
+            found.append(replace(each, id=name))
+            continue
+        unique = name if first_page.setdefault(name, each.page) == each.page else f"{name}@{each.page + 1}"
+        other = taken.get(unique)
+        if other is not None and replace(other, id=each.id) != each:
+            unique = f"{unique}~{_unnamed(each)[-8:]}"
+        renamed.setdefault((each.page, name), unique)
+        named = replace(each, id=unique)
+        taken.setdefault(unique, named)
+        found.append(named)
+    return [
+        replace(each, reply_to=renamed.get((each.page, each.reply_to), each.reply_to)) if each.reply_to else each
+        for each in found
+    ]
+
+
+def _cleaned(each: Annotation) -> Annotation:
+    """Its words as Nod keeps words."""
+    return replace(
+        each, id=clean_text(each.id), text=clean_text(each.text), author=clean_text(each.author),
+        icon=clean_text(each.icon), reply_to=clean_text(each.reply_to), state=clean_text(each.state),
+    )  # fmt: skip
+
+
+def _unnamed(annotation: Annotation) -> str:
     rect = [round(value, 2) for value in annotation.rect]
     said = repr((annotation.subtype, annotation.page, rect, annotation.text, annotation.author, annotation.points))
-    return replace(annotation, id=f"unnamed-{hashlib.sha256(said.encode()).hexdigest()[:24]}")
+    return f"unnamed-{hashlib.sha256(said.encode()).hexdigest()[:24]}"
 
 
-def _root(name: str, parents: Mapping[str, str]) -> str:
+def thread_of(name: str, parents: Mapping[str, str]) -> str:
+    """The name at the root of a thread; `parents` maps what answers to what it answers, and may go in a circle."""
     for _ in range(100):
         if name not in parents:
             return name
@@ -130,18 +175,33 @@ def _add_to_thread(marks: dict[str, FiledMark], each: Annotation, root: str, now
 def _own_mark(each: Annotation, now: datetime) -> FiledMark | None:
     """A mark that Nod wrote, exactly; None where another program has moved it since, or wrote it."""
     own = each.own
-    if not own or own.get("kind") not in set(MarkKind):
+    if not own:
         return None
-    kind = MarkKind(own["kind"])
-    points = tuple((float(x), float(y)) for x, y in own["points"])
-    look = Look(**{**own["look"]})
-    rings = tuple(int(count) for count in own.get("rings", ()))
+    shape = read_shape(own["kind"], own["points"], own.get("rings", []), own["look"])
+    if not shape.sound:
+        return None
+    pin = own.get("pin")
     mark = FiledMark(
-        each.id, each.page, kind, points, look, str(own.get("text", each.text)), str(own.get("label", "")),
-        each.author, each.made_at or now, each.changed_at or each.made_at or now, own.get("pin"), rings=rings,
-        discipline=str(own.get("discipline", "")),
+        each.id, each.page, shape.kind, shape.points, shape.look, *_written(own, each),
+        each.author, each.made_at or now, each.changed_at or each.made_at or now,
+        pin if isinstance(pin, int) and 0 < pin < MOST_PINS else None, rings=shape.rings,
+        discipline=_word(own, "discipline", ""),
     )  # fmt: skip
     return mark if _lies_there(mark, each) else None
+
+
+MOST_PINS = 1_000_000
+
+
+def _written(own: Mapping[str, Any], each: Annotation) -> tuple[str, str]:
+    """Text and label, as long as they may be."""
+    text = _word(own, "text", each.text).strip()
+    return text[:LONGEST_TEXT], " ".join(_word(own, "label", "").split())[:LONGEST_LABEL]
+
+
+def _word(own: Mapping[str, Any], key: str, otherwise: str) -> str:
+    found = own.get(key, otherwise)
+    return clean_text(found) if isinstance(found, str) else otherwise
 
 
 def _lies_there(mark: FiledMark, each: Annotation) -> bool:
@@ -189,7 +249,7 @@ def _others_mark(each: Annotation, paper: Paper, now: datetime, told: Counter[st
     text = each.text.strip() or (each.icon if kind is MarkKind.STAMP else "")
     return FiledMark(
         each.id, each.page, kind, points, _look(each, kind, paper), text[:LONGEST_TEXT],
-        str(own.get("label", label))[:LONGEST_LABEL], each.author, each.made_at or each.changed_at or now,
+        _word(own, "label", label)[:LONGEST_LABEL], each.author, each.made_at or each.changed_at or now,
         each.changed_at or each.made_at or now, rings=rings,
     )  # fmt: skip
 
@@ -241,7 +301,7 @@ def _ink(each: Annotation) -> Made:
     return MarkKind.FREEHAND, tuple(point for stroke in strokes for point in stroke), rings
 
 
-def _written(each: Annotation) -> Made:
+def _free_text(each: Annotation) -> Made:
     box = _inner(each)
     if len(each.leader) < 2:
         return MarkKind.TEXT, box, ()
@@ -262,7 +322,7 @@ def _highlighted(each: Annotation) -> tuple[Point, ...]:
 
 _SHAPES: dict[str, Callable[[Annotation], Made]] = {
     "Square": _square, "Circle": lambda each: (MarkKind.ELLIPSE, _inner(each), ()), "Line": _line, "Polygon": _polygon,
-    "PolyLine": _polyline, "Ink": _ink, "FreeText": _written, "Highlight": _marked,
+    "PolyLine": _polyline, "Ink": _ink, "FreeText": _free_text, "Highlight": _marked,
     "Text": lambda each: (MarkKind.PIN, (_middle(_inner(each)),), ()),
     "Stamp": lambda each: (MarkKind.STAMP, _inner(each), ()),
 }  # fmt: skip
@@ -308,16 +368,8 @@ def own_words(mark: FiledMark) -> dict[str, Any]:
 
 
 def readable(own: Any) -> Mapping[str, Any] | None:
-    """What stands beside an annotation if it can be Nod's: files come from anywhere."""
-    if not isinstance(own, dict) or not isinstance(own.get("look"), dict) or not isinstance(own.get("points"), list):
-        return None
-    look, points = own["look"], own["points"]
-    if set(look) != _LOOK or look["colour"] not in INKS or look["fill"] not in ("", *INKS):
-        return None
-    if look["symbol"] not in ("", *SYMBOLS) or not _all_numbers(points) or own.get("kind") not in set(MarkKind):
-        return None
-    numbers = (look["weight_mm"], look["opacity"], look["type_mm"], *own.get("rings", []), own.get("pin") or 0)
-    return own if all(isinstance(each, (int, float)) and abs(each) < 1e6 for each in numbers) else None
+    """What stands beside an annotation if it can be Nod's: files come from anywhere, see `stored_marks`."""
+    return own if isinstance(own, dict) and {"kind", "points", "look"} <= own.keys() else None
 
 
 def link_words(link: FiledLink) -> dict[str, str]:
@@ -329,14 +381,7 @@ def readable_link(own: Any) -> tuple[str, str, str] | None:
     """As `readable`, of a link: kind, target and words."""
     if not isinstance(own, dict):
         return None
-    kind, target, words = (own.get(key) for key in ("kind", "target", "words"))
+    kind, target, words = (clean_all(own.get(key)) for key in ("kind", "target", "words"))
     if not (isinstance(kind, str) and isinstance(target, str) and isinstance(words, str)):
         return None
     return (kind, target, words) if max(len(kind), len(target), len(words)) <= LONGEST_TEXT else None
-
-
-def _all_numbers(points: Iterable[Any]) -> bool:
-    return all(
-        isinstance(point, list) and len(point) == 2 and all(isinstance(value, (int, float)) for value in point)
-        for point in points
-    )

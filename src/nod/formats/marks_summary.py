@@ -27,15 +27,17 @@ _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"
 _INK, _SECOND, _LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
 _CLIP_MM, _LEAST_MM, _AROUND_MM = (70.0, 50.0), 90.0, 15.0
 _CLIP_PX = 700
+_BESIDE_MM, _TALLEST_MM = 90.0, 200.0
+"""What is said stands beside the clip, as long as it fits on a page."""
 
 
 def write_summary(
     looker: Looker, source: Path, target: Path, aside: Path, marks: Sequence[FiledMark], papers: Sequence[Paper],
-    head: SummaryHead,
+    head: SummaryHead, gone: frozenset[str] = frozenset(),
 ) -> None:  # fmt: skip
     """Raises CannotAnnotate for a file that is locked or broken, CannotDraw for a page that is."""
     register_fonts()
-    annotate(source, aside, marks)
+    annotate(source, aside, marks, gone)
     template = SimpleDocTemplate(
         str(target), pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=24 * mm, bottomMargin=18 * mm,
         title=head.title, invariant=1,
@@ -62,11 +64,16 @@ def _story(
     for mark in marks:
         if mark.page < len(papers):
             clip = _clip(looker, marked, mark, papers[mark.page])
-            table = Table([[clip, _said(mark, head)]], colWidths=[_CLIP_MM[0] * mm + 8, None])
+            beside, below = _said(mark, head), list[Flowable]()
+            if sum(each.wrap(_BESIDE_MM * mm, 1e6)[1] for each in beside) > _TALLEST_MM * mm:
+                # A row of a table cannot be parted between pages; what is below can.
+                beside, below = beside[:2], beside[2:]
+            table = Table([[clip, beside]], colWidths=[_CLIP_MM[0] * mm + 8, None])
             table.setStyle(
                 TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEBELOW", (0, 0), (-1, -1), 0.5, _LINE)])
             )
             yield KeepTogether([table, Spacer(1, 3 * mm)])
+            yield from below
 
 
 def _style(size: float, colour: Color, font: str = _REGULAR) -> ParagraphStyle:

@@ -16,7 +16,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from nod.core import mark_paths
 from nod.core.annotations import link_words, own_words
-from nod.core.geometry import PageBox, Point
+from nod.core.geometry import Point
 from nod.core.mark_files import (
     SUBTYPES,
     FiledLink,
@@ -30,17 +30,24 @@ from nod.core.mark_files import (
 )
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
 from nod.formats.mark_ink import draw_mark, register_fonts
+from nod.formats.pdf_annotations import take_out
+from nod.formats.pdf_papers import PRIVATE, PRIVATE_LINK, paper_of
 from nod.formats.unfit import CannotAnnotate
 
 _PRINTED, _HIDDEN = 4, 2
 _BOXED = (MarkKind.TEXT, MarkKind.CALLOUT, MarkKind.STAMP)
 
 
-def annotate(source: Path, target: Path, marks: Sequence[FiledMark]) -> None:
-    """Writes a copy of the file with the marks on its pages. Raises CannotAnnotate; the source stays as it is."""
+def annotate(source: Path, target: Path, marks: Sequence[FiledMark], gone: frozenset[str] = frozenset()) -> None:
+    """Writes a copy of the file with the marks on its pages. Raises CannotAnnotate; the source stays as it is.
+
+    An annotation of the file that one of the marks came from makes room for it, with its answers; so do those named in
+    `gone`, which were taken in and then taken away. All others are left as they are.
+    """
     try:
         with pikepdf.open(source) as pdf:
             papers = [paper_of(page) for page in pdf.pages]
+            take_out(pdf, gone | {mark.id for mark in marks})
             here = [mark for mark in marks if mark.page < len(papers)]
             for mark, form in zip(here, _appearances(pdf, here, papers), strict=True):
                 _add(pdf, pdf.pages[mark.page], mark, papers[mark.page], form)
@@ -48,12 +55,6 @@ def annotate(source: Path, target: Path, marks: Sequence[FiledMark]) -> None:
             pdf.save(target, stream_decode_level=pikepdf.StreamDecodeLevel.none, compress_streams=True)
     except (pikepdf.PdfError, pikepdf.PasswordError) as error:
         raise CannotAnnotate("The file is locked or damaged, so no marks can be written into it.") from error
-
-
-def paper_of(page: pikepdf.Page) -> Paper:
-    left, low, right, high = (float(value) for value in page.cropbox)
-    box = PageBox(min(left, right), min(low, high), max(left, right), max(low, high), int(page.rotation) % 360)
-    return Paper(box, float(page.obj.get("/UserUnit", 1)))
 
 
 def _appearances(pdf: pikepdf.Pdf, marks: Sequence[FiledMark], papers: Sequence[Paper]) -> list[Any]:
@@ -109,10 +110,6 @@ def _annotation(mark: FiledMark, paper: Paper, rect: Rect, form: Any) -> Diction
     _geometry(made, mark, paper)
     made[PRIVATE] = String(json.dumps(own_words(mark), separators=(",", ":")))
     return made
-
-
-PRIVATE, PRIVATE_LINK = "/NodMark", "/NodLink"
-"""Where Nod keeps what the standard has no place for, so that its own files come back as they were."""
 
 
 def _geometry(made: Dictionary, mark: FiledMark, paper: Paper) -> None:

@@ -24,14 +24,17 @@ _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"
 
 
 def write_print(
-    source: Path, target: Path, aside: Path, marks: Sequence[FiledMark] | None, paper: str, strip: PrintStrip
-) -> None:
+    source: Path, target: Path, aside: Path, marks: Sequence[FiledMark] | None, gone: frozenset[str],
+    paper: str, strip: PrintStrip,
+) -> None:  # fmt: skip
     """`paper` is `own` or an ISO 216 name. `marks` None leaves all annotations out, also the file's own.
+
+    `gone` as in `annotate`.
 
     Raises CannotAnnotate for a file that is locked or broken.
     """
-    if marks:
-        annotate(source, aside, marks)
+    if marks or (marks is not None and gone):
+        annotate(source, aside, marks, gone)
         source = aside
     try:
         with pikepdf.open(source) as read, pikepdf.new() as made:

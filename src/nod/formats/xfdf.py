@@ -10,12 +10,13 @@ from typing import Any
 from lxml import etree
 
 from nod.core import mark_paths
-from nod.core.annotations import Annotation, Rgb, link_words, named, own_words, readable, readable_link
+from nod.core.annotations import Annotation, Rgb, apart, link_words, own_words, readable, readable_link
 from nod.core.geometry import Point
 from nod.core.mark_files import SUBTYPES, FiledMark, Paper, Rect, contents_of, rect_of, subject_of
 from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
+from nod.core.plain_text import clean_text
+from nod.formats.pdf_annotations import read_date
 from nod.formats.pdf_marks import INTENTS, cross, inset, pdf_date, quad
-from nod.formats.pdf_marks_in import read_date
 from nod.formats.unfit import NotXfdf
 
 NAMESPACE = "http://ns.adobe.com/xfdf/"
@@ -45,27 +46,28 @@ def write_xfdf(marks: Sequence[FiledMark], papers: Sequence[Paper], file_name: s
 def _write(annots: etree._Element, mark: FiledMark, paper: Paper) -> None:
     rect = rect_of(mark, paper)
     given = {
-        "page": str(mark.page), "rect": _numbers(rect), "name": mark.id, "title": _clean(mark.author),
-        "subject": _clean(subject_of(mark)), "date": pdf_date(mark.changed_at), "creationdate": pdf_date(mark.drawn_at),
+        "page": str(mark.page), "rect": _numbers(rect), "name": mark.id, "title": clean_text(mark.author),
+        "subject": clean_text(subject_of(mark)), "date": pdf_date(mark.changed_at),
+        "creationdate": pdf_date(mark.drawn_at),
         "color": INKS[mark.look.colour], "opacity": f"{mark.look.opacity:g}", "flags": "print",
         **_geometry(mark, paper, rect),
     }  # fmt: skip
     if mark.look.fill and mark.kind not in (MarkKind.TEXT, MarkKind.CALLOUT, MarkKind.STAMP):
         given["interior-color"] = INKS[mark.look.fill]
     element = etree.SubElement(annots, f"{{{NAMESPACE}}}{SUBTYPES[mark.kind].lower()}", **given)
-    etree.SubElement(element, f"{{{NAMESPACE}}}contents").text = _clean(contents_of(mark))
+    etree.SubElement(element, f"{{{NAMESPACE}}}contents").text = clean_text(contents_of(mark))
     _children(element, mark, paper)
     etree.SubElement(element, f"{{{_OWN}}}mark").text = json.dumps(own_words(mark), separators=(",", ":"))
     for reply in mark.replies:
-        answer = {"title": _clean(reply.author), "date": pdf_date(reply.at), "name": reply.id, "inreplyto": mark.id}
+        answer = {"title": clean_text(reply.author), "date": pdf_date(reply.at), "name": reply.id, "inreplyto": mark.id}
         _note(annots, mark, rect, reply.text, answer)
     for link in mark.links:
-        answer = {"title": _clean(link.author), "date": pdf_date(link.at), "name": link.id, "inreplyto": mark.id}
+        answer = {"title": clean_text(link.author), "date": pdf_date(link.at), "name": link.id, "inreplyto": mark.id}
         note = _note(annots, mark, rect, link.said, answer)
         etree.SubElement(note, f"{{{_OWN}}}link").text = json.dumps(link_words(link), separators=(",", ":"))
     if mark.state is not MarkState.OPEN:
         said = {
-            "title": _clean(mark.state_by or mark.author), "date": pdf_date(mark.state_at or mark.changed_at),
+            "title": clean_text(mark.state_by or mark.author), "date": pdf_date(mark.state_at or mark.changed_at),
             "name": f"{mark.id}-state", "inreplyto": mark.id, "statemodel": "Review", "state": IN_FILES[mark.state],
         }  # fmt: skip
         _note(annots, mark, rect, mark.state.value.capitalize(), said)
@@ -75,15 +77,8 @@ def _note(annots: etree._Element, mark: FiledMark, rect: Rect, text: str, given:
     note = etree.SubElement(
         annots, f"{{{NAMESPACE}}}text", page=str(mark.page), rect=_numbers(rect), flags="print,hidden", **given
     )
-    etree.SubElement(note, f"{{{NAMESPACE}}}contents").text = _clean(text)
+    etree.SubElement(note, f"{{{NAMESPACE}}}contents").text = clean_text(text)
     return note
-
-
-def _clean(text: str) -> str:
-    """Without characters that XML cannot hold."""
-    return "".join(
-        each for each in text if each in "\t\n\r" or (ord(each) >= 0x20 and ord(each) not in (0xFFFE, 0xFFFF))
-    )
 
 
 def _geometry(mark: FiledMark, paper: Paper, rect: Rect) -> dict[str, str]:
@@ -144,7 +139,7 @@ def read_xfdf(content: bytes) -> list[Annotation]:
     if etree.QName(root).localname != "xfdf" or root.getroottree().docinfo.doctype:
         raise NotXfdf("The file is no XFDF.")
     found = [each for each in root.iter() if isinstance(each.tag, str) and _local(each) in _ELEMENTS]
-    return [named(_read(each)) for each in found[:_MOST]]
+    return apart([_read(each) for each in found[:_MOST]])
 
 
 def _local(element: etree._Element) -> str:

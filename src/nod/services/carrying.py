@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, aliased
@@ -11,11 +11,12 @@ from nod.core import carrying
 from nod.core.access import Level
 from nod.core.geometry import Point
 from nod.core.laid import FOUND
-from nod.core.marks import MarkKind, MarkState
+from nod.core.marks import MarkState
 from nod.core.refusals import NotFound, RuleBroken
 from nod.services.answers import Answered, Command
 from nod.services.context import Context, acting
 from nod.services.laying_over import SheetSide, compared, side_of, title_block
+from nod.services.mark_rows import shape_of
 from nod.services.marks import content_of, record, tell
 from nod.services.marks_view import Mark, show_marks
 from nod.services.press import Press
@@ -101,10 +102,11 @@ def _lay(row: MarkRow, before: SheetSide, after: SheetSide, answer: dict[str, li
     old, new = box_of(before.page).to_view(), box_of(after.page).to_view()
     scales = points_per_mm(before.page), points_per_mm(after.page)
     way = carrying.way(old, new, ((a, c, e), (b, d, f)), *scales)
-    points = [way.apply((x, y)) for x, y in row.points]
+    shape = shape_of(row)
+    points = [way.apply(point) for point in shape.points]
     seen_mm = [(x / scales[1], y / scales[1]) for x, y in (new.apply(point) for point in points)]
     changes = [tuple(each["box"]) for each in answer["changes"]]  # type: ignore[call-overload]
-    return _Placed(points, carrying.is_touched(carrying.under(MarkKind(row.kind), seen_mm), changes))
+    return _Placed(points, carrying.is_touched(carrying.under(shape.kind, seen_mm), changes))
 
 
 def carry_marks(context: Context, press: Press, actor: Actor, revision_id: str, command: CarryMarks) -> list[Mark]:
@@ -142,11 +144,13 @@ def _carried(old: MarkRow, revision_id: str, placed: _Placed, taken: set[int | N
     if number is not None:
         number = number if number not in taken else max(each or 0 for each in taken) + 1
         taken.add(number)
+    shape = shape_of(old)
     return MarkRow(
-        id=new_id(), document_id=old.document_id, revision_id=revision_id, page=old.page, kind=old.kind,
+        id=new_id(), document_id=old.document_id, revision_id=revision_id, page=old.page, kind=shape.kind.value,
         points=[list(point) for point in placed.points], text=old.text, pin_number=number, state=old.state,
-        author_id=old.author_id, drawn_at=old.drawn_at, inked_at=old.inked_at, look=old.look, label=old.label,
-        discipline=old.discipline, meant_for=old.meant_for, rank=old.rank, rings=old.rings, aim_pt=old.aim_pt,
+        author_id=old.author_id, drawn_at=old.drawn_at, inked_at=old.inked_at, look=asdict(shape.look),
+        label=old.label,
+        discipline=old.discipline, meant_for=old.meant_for, rank=old.rank, rings=list(shape.rings), aim_pt=old.aim_pt,
         thread_id=old.thread, other_author=old.other_author, file_id=old.file_id, changed_at=old.changed_at,
         carried_from=old.id, touched=placed.touched, version=1,
     )  # fmt: skip

@@ -15,7 +15,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, SummaryHead, subject_of
-from nod.core.marks import MarkKind, MarkState
+from nod.core.marks import MarkState
 from nod.core.refusals import RuleBroken
 from nod.core.sheet_size import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail import Fact, Subject
@@ -27,7 +27,8 @@ from nod.services.context import Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
 from nod.services.linked_marks import filed_links
-from nod.services.marks_view import look_of, measures_of
+from nod.services.mark_rows import shape_of
+from nod.services.marks_view import measures_of
 from nod.services.press import Press, PressStopped
 from nod.services.scales import pages_of
 from nod.services.seats import Actor
@@ -65,7 +66,8 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         disciplines = seat.project.rules["disciplines"]
         head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines)
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
-    leaving = _Leaving(context.blobs.sheet_path(sha256), filed, papers, head, table)
+        gone = taken_away(act.session, revision_id)
+    leaving = _Leaving(context.blobs.sheet_path(sha256), filed, papers, gone, head, table)
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         content = _written(press, Path(aside), form, leaving)
     name, media_type = _FILES[form]
@@ -84,6 +86,12 @@ def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
     return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
 
 
+def taken_away(session: Session, revision_id: str) -> frozenset[str]:
+    """Annotations of the file that were taken in as marks and then taken away here, by their names there."""
+    query = select(MarkRow.file_id).where(MarkRow.revision_id == revision_id, MarkRow.removed_at.is_not(None))
+    return frozenset(session.scalars(query.where(MarkRow.file_id != "")))
+
+
 @dataclass(frozen=True)
 class _Leaving:
     """What leaves, besides the form it leaves in."""
@@ -91,6 +99,7 @@ class _Leaving:
     source: Path
     marks: list[FiledMark]
     papers: list[Paper]
+    gone: frozenset[str]
     head: SummaryHead
     table: list[list[Value]]
 
@@ -110,9 +119,9 @@ def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     try:
         if form == "summary":
             marked = aside / "marked.pdf"
-            press.summary(leaving.source, target, marked, leaving.marks, leaving.papers, leaving.head)
+            press.summary(leaving.source, target, marked, leaving.marks, leaving.papers, leaving.head, leaving.gone)
         else:
-            press.annotate(leaving.source, target, leaving.marks)
+            press.annotate(leaving.source, target, leaving.marks, leaving.gone)
     except (CannotAnnotate, CannotDraw) as error:
         raise RuleBroken("file_locked", str(error)) from error
     except PressStopped as error:
@@ -135,17 +144,19 @@ def filed_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Fil
         name = reply.other_author or named(people[reply.author_id])
         filed = FiledReply(reply.id, name, reply.text, reply.at)
         threads.setdefault(reply.mark_id, []).append(filed)
+    shapes = [shape_of(row) for row in rows]
     return [
         FiledMark(
-            id=row.id, page=row.page, kind=MarkKind(row.kind), points=tuple((x, y) for x, y in row.points),
-            look=look_of(row), text=row.text, label=row.label, discipline=row.discipline,
+            # What came from a file goes back under its name there, in the place of what it was made from.
+            id=row.file_id or row.id, page=row.page, kind=shape.kind, points=shape.points,
+            look=shape.look, text=row.text, label=row.label, discipline=row.discipline,
             author=row.other_author or named(people[row.author_id]),
             drawn_at=row.drawn_at, changed_at=row.changed_at or row.inked_at or row.drawn_at, pin_number=row.pin_number,
             state=MarkState(row.state), state_by=named(people[row.state_by]) if row.state_by else "",
-            state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=tuple(row.rings),
+            state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=shape.rings,
             measured=measure(row), links=tuple(links.get(row.thread, ())),
         )
-        for row in rows
+        for row, shape in zip(rows, shapes, strict=True)
     ]  # fmt: skip
 
 

@@ -19,7 +19,8 @@ from nod.core.trail import Fact, Subject, changed
 from nod.services.answers import Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.mark_notices import tell_of_mark
-from nod.services.marks_view import Kind, Mark, MarkLook, Pair, look_of, revision_measurer, show_marks
+from nod.services.mark_rows import shape_of
+from nod.services.marks_view import Kind, Mark, MarkLook, Pair, revision_measurer, show_marks
 from nod.services.projects import ink_convention
 from nod.services.seats import Actor
 from nod.services.seeing import see_document, see_revision, who_sees
@@ -237,9 +238,10 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
 def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -> None:
     if row.locked and change.locked is not False:
         raise RuleBroken("mark_locked", "This mark is locked. Unlock it first.", document.number)
-    look = Look(**change.look.model_dump()) if change.look else look_of(row)
+    shape = shape_of(row)
+    look = Look(**change.look.model_dump()) if change.look else shape.look
     if change.points is not None or change.look:
-        points = tuple(change.points) if change.points is not None else tuple((x, y) for x, y in row.points)
+        points = tuple(change.points) if change.points is not None else shape.points
         rules.check_shape(Shape(MarkKind(row.kind), points, look))
         row.points, row.look = [list(point) for point in points], asdict(look)
         # Its places are as exact as the one that was placed worst.

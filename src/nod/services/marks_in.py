@@ -17,6 +17,7 @@ from nod.core.annotations import MarksIn, to_marks
 from nod.core.mark_files import FiledLink, FiledMark, FiledReply, Paper
 from nod.core.marks import MarkKind, MarkState, Shape
 from nod.core.refusals import DiskFull, NotFound, RuleBroken
+from nod.core.stored_marks import check_mark
 from nod.core.trail import Fact, Subject, changed
 from nod.formats.unfit import CannotAnnotate, NotXfdf
 from nod.services import mark_files_in
@@ -174,7 +175,8 @@ class _Taking:
 
     def _fits(self, row: MarkRow, mark: FiledMark) -> bool:
         try:
-            rules.check_shape(Shape(mark.kind, mark.points, mark.look))
+            check_mark(Shape(mark.kind, mark.points, mark.look), mark.rings)
+            rules.check_text(mark.text, required=False)
             check_measures(self._act, self._revision_id, [row])
         except RuleBroken as refusal:
             self._left[f"left out: {refusal.words}"] += 1
@@ -275,6 +277,9 @@ class _Taking:
             self.touched += rows_of_thread(self._act.session, row)
 
     def answer(self, found: MarksIn) -> TakenIn:
+        if found.cut:
+            words = f"whose text is longer than {rules.LONGEST_TEXT} characters, and was cut: the file has all of it"
+            self._left[words] += found.cut
         told = [Told(words=words, count=count) for words, count in self._left.items()]
         told += [
             Told(words=f"of kind {kind}, shown as something like it", count=count) for kind, count in found.told.items()

@@ -12,10 +12,10 @@ from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from nod.core import marks as rules
-from nod.core.marks import Look
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Context
 from nod.services.linked_marks import MarkLink, links_of
+from nod.services.mark_rows import shape_of
 from nod.services.scales import MeasuredShown, Measurer, measurer_for, units_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
@@ -60,7 +60,10 @@ class FirstPlace(Answered):
 
 
 class Mark(Answered):
-    """One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it."""
+    """One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it.
+
+    One that is not `sound` cannot be drawn as it is kept, and is shown as a pin with its text.
+    """
 
     id: str
     version: int
@@ -88,6 +91,7 @@ class Mark(Answered):
     first_place: FirstPlace | None
     touched: bool | None
     links: list[MarkLink]
+    sound: bool
 
 
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
@@ -152,10 +156,6 @@ def revision_measurer(session: Session, revision_id: str, rows: Sequence[MarkRow
     return measurer_for(session, revision, units_of(session.get_one(ProjectRow, project_id)), rows)
 
 
-def look_of(row: MarkRow) -> Look:
-    return Look(**row.look)
-
-
 def _mark(
     row: MarkRow,
     people: dict[str, Who],
@@ -166,10 +166,11 @@ def _mark(
     first_place: FirstPlace | None,
 ) -> Mark:
     mine = row.author_id == actor.person_id and actor.looker is None
-    kind: Any = row.kind
+    shape = shape_of(row)
+    kind: Any = shape.kind.value
     return Mark(
-        id=row.id, version=row.version, page=row.page, kind=kind, points=[(x, y) for x, y in row.points],
-        rings=row.rings, measured=measured, look=MarkLook(**asdict(look_of(row))), text=row.text, label=row.label,
+        id=row.id, version=row.version, page=row.page, kind=kind, points=list(shape.points), sound=shape.sound,
+        rings=list(shape.rings), measured=measured, look=MarkLook(**asdict(shape.look)), text=row.text, label=row.label,
         discipline=row.discipline,
         pin_number=row.pin_number, state=row.state, author=people[row.author_id],
         other_author=row.other_author, meant_for=people.get(row.meant_for), locked=row.locked,

@@ -189,21 +189,22 @@ class Press:
         return cast("tuple[list[Annotation], list[Paper]]", self._ask("annotations", path, patience=_SPLIT_PATIENCE))
 
     def print_sheet(
-        self, source: Path, target: Path, aside: Path, marks: Sequence[FiledMark] | None, paper: str, strip: PrintStrip
-    ) -> None:
+        self, source: Path, target: Path, aside: Path, marks: Sequence[FiledMark] | None, gone: frozenset[str],
+        paper: str, strip: PrintStrip,
+    ) -> None:  # fmt: skip
         """Raises PressStopped and CannotAnnotate."""
-        self._ask("print_sheet", source, target, aside, marks, paper, strip, patience=_SPLIT_PATIENCE)
+        self._ask("print_sheet", source, target, aside, marks, gone, paper, strip, patience=_SPLIT_PATIENCE)
 
     def summary(
         self, source: Path, target: Path, aside: Path, marks: Sequence[FiledMark], papers: Sequence[Paper],
-        head: SummaryHead,
+        head: SummaryHead, gone: frozenset[str],
     ) -> None:  # fmt: skip
         """Raises PressStopped, CannotAnnotate and CannotDraw."""
-        self._ask("summary", source, target, aside, marks, papers, head, patience=_SPLIT_PATIENCE)
+        self._ask("summary", source, target, aside, marks, papers, head, gone, patience=_SPLIT_PATIENCE)
 
-    def annotate(self, source: Path, target: Path, marks: Sequence[FiledMark]) -> None:
+    def annotate(self, source: Path, target: Path, marks: Sequence[FiledMark], gone: frozenset[str]) -> None:
         """Raises PressStopped and CannotAnnotate."""
-        self._ask("annotate", source, target, marks, patience=_SPLIT_PATIENCE)
+        self._ask("annotate", source, target, marks, gone, patience=_SPLIT_PATIENCE)
 
     def compare(
         self, before: Leaf, after: Leaf, left_out: tuple[Box, ...], *, strict: bool, laying: Laying = FOUND

@@ -19,7 +19,7 @@ from nod.services.answers import Answered
 from nod.services.context import Act, Context, acting
 from nod.services.documents import sendable_name
 from nod.services.exporting import MEDIA, Exported
-from nod.services.mark_files import filed_marks, ink_on
+from nod.services.mark_files import filed_marks, ink_on, taken_away
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
@@ -64,13 +64,14 @@ def print_sheet(
         act.record(
             document.project_id, Fact("sheet_printed", Subject("document", document.id), about, subjects, after=after)
         )
-        sha256 = revision.sha256
+        sha256, gone = revision.sha256, taken_away(act.session, revision_id)
         name = sendable_name(document.number, revision.code, revision.status, "x.pdf").removesuffix(".pdf")
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         target = Path(aside) / "print.pdf"
         try:
             marks = filed if with_marks else None
-            press.print_sheet(context.blobs.sheet_path(sha256), target, Path(aside) / "marked.pdf", marks, paper, strip)
+            source, marked = context.blobs.sheet_path(sha256), Path(aside) / "marked.pdf"
+            press.print_sheet(source, target, marked, marks, gone, paper, strip)
         except CannotAnnotate as error:
             raise RuleBroken("file_locked", str(error)) from error
         except PressStopped as error:

@@ -23,6 +23,7 @@ from nod.core.trail import Fact, Subject
 from nod.formats.pdf_measures import FileScale
 from nod.services.answers import Answered, Command, Who, people_by_id
 from nod.services.context import Act, Context, acting
+from nod.services.mark_rows import shape_of
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
 from nod.store.ids import new_id
@@ -236,14 +237,16 @@ class Measurer:
 
     def check(self, row: MarkRow) -> None:
         """Raises RuleBroken for a measure that has no one right value."""
-        kind, points = MarkKind(row.kind), _points(row)
-        measuring.check_measurable(kind, points, row.rings)
+        shape = shape_of(row)
+        kind, points = shape.kind, list(shape.points)
+        measuring.check_measurable(kind, points, list(shape.rings))
         if kind in MEASURES and kind is not MarkKind.ANGLE:
             scales.scale_of(points, self.by_page.get(row.page, []))
 
     def of(self, row: MarkRow) -> MeasuredShown | None:
         """None for marks that measure nothing."""
-        kind, points = MarkKind(row.kind), _points(row)
+        shape = shape_of(row)
+        kind, points = shape.kind, list(shape.points)
         if kind not in MEASURES:
             return None
         try:
@@ -253,7 +256,7 @@ class Measurer:
                 words="scales differ", value=None, spread=0, power=0, on_paper=False, more=across.words
             )
         calibration = scale.calibration if scale else self.paper.get(row.page, Calibration(1.0))
-        found = measuring.measure(kind, points, row.rings, calibration, row.aim_pt)
+        found = measuring.measure(kind, points, list(shape.rings), calibration, row.aim_pt)
         on_paper = scale is None and kind is not MarkKind.ANGLE
         return MeasuredShown(
             words=lengths.in_words(found, self.units, paper=on_paper), value=found.value, spread=found.spread,
@@ -264,12 +267,9 @@ class Measurer:
     def _more(self, kind: MarkKind, row: MarkRow, calibration: Calibration, *, paper: bool) -> str:
         if kind is not MarkKind.AREA:
             return ""
-        around = measuring.perimeter(_points(row), row.rings, calibration, row.aim_pt)
+        shape = shape_of(row)
+        around = measuring.perimeter(list(shape.points), list(shape.rings), calibration, row.aim_pt)
         return f"around it {lengths.in_words(around, self.units, paper=paper)}"
-
-
-def _points(row: MarkRow) -> list[tuple[float, float]]:
-    return [(x, y) for x, y in row.points]
 
 
 def measurer_for(session: Session, revision: RevisionRow, units: Units, rows: Sequence[MarkRow]) -> Measurer:

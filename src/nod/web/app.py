@@ -18,6 +18,7 @@ from nod.web import (
     document_acts,
     documents,
     drawing_sets,
+    given_up,
     guests,
     intake,
     laying_over,
@@ -49,7 +50,7 @@ from nod.web.pages import add_pages
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, laying_over, printing,
-    reviews, transmittals, guests, trail, members, access, setup, workspace, post_room,
+    reviews, transmittals, guests, given_up, trail, members, access, setup, workspace, post_room,
 )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Due, When } from '../../ui/Standing'
+import { GivenUpTray } from './GivenUpTray'
 
 type Line = Schemas['DeskLine']
 
@@ -30,6 +31,7 @@ export function DeskPage() {
             </p>
           )}
         </header>
+        <GivenUpTray />
         <Tray title="Yours now" lines={yours_now} empty="Nothing waits on you." act />
         <Tray
           title="Coming to you"

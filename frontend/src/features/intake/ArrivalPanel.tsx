@@ -3,6 +3,7 @@ import { useState } from 'react'
 
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
+import { GivenUpNotes } from '../../ui/GivenUp'
 import { ErrorNote, Loading, Weight } from '../../ui/Notes'
 import { useKeys } from '../../ui/keys'
 import { Panel } from '../../ui/Panel'
@@ -88,7 +89,8 @@ function SetActs({ arrival }: { arrival: Arrival }) {
 function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
   return (
     <>
-      {arrival.findings.length === 0 && (
+      <GivenUpNotes work={arrival.given_up} />
+      {arrival.findings.length === 0 && !arrival.looking && (
         <p className="text-second">Nothing was found: it can be registered.</p>
       )}
       <ul className="flex flex-col gap-3">

@@ -39,7 +39,6 @@ export const ArrivalRow = memo(function ArrivalRow(props: Props) {
       />
     </div>
   )
-  const first = arrival.findings[0]
   return (
     <div
       role="row"
@@ -73,7 +72,7 @@ export const ArrivalRow = memo(function ArrivalRow(props: Props) {
           className="flex h-8 w-full items-center gap-1 px-2 text-left text-list hover:underline"
           onClick={() => onOpen(arrival.id)}
         >
-          <span className="truncate">{first ? first.words : 'Nothing was found: it can be registered.'}</span>
+          <span className="truncate">{whatIsFound(arrival)}</span>
           {arrival.findings.length > 1 && (
             <span className="shrink-0 text-second">+{arrival.findings.length - 1}</span>
           )}
@@ -83,7 +82,14 @@ export const ArrivalRow = memo(function ArrivalRow(props: Props) {
   )
 })
 
+function whatIsFound(arrival: Arrival): string {
+  const work = arrival.given_up[0]
+  if (work) return `Nod gave up ${work.doing} after ${work.tries} tries. Open this to have it tried again.`
+  return arrival.findings[0]?.words ?? 'Nothing was found: it can be registered.'
+}
+
 function Looking({ arrival }: { arrival: Arrival }) {
+  if (arrival.given_up.length) return <span className="font-semibold text-brick">Given up</span>
   if (!arrival.page_count) return <span className="text-second">Looking …</span>
   return (
     <span className="code text-[12px] text-second" title="Pages read">

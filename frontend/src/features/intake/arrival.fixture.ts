@@ -53,6 +53,7 @@ export const STOPPED: Arrival = {
   ],
   compared: null,
   weight: 'stop',
+  given_up: [],
   findings: [
     {
       weight: 'stop',

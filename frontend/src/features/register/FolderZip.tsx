@@ -8,6 +8,7 @@ import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select } from '../../ui/Field'
+import { TryAgain } from '../../ui/GivenUp'
 import { ErrorNote, ProgressBar } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import type { RegisterSearch } from './registerSearch'
@@ -149,9 +150,10 @@ function PackLine({ pack }: { pack: Pack }) {
         </span>
       ) : (
         <span className="w-[150px] text-second">
-          {pack.fault || WORDS[pack.state] || bytesText(pack.size_bytes)}
+          {(pack.given_up && 'given up') || pack.fault || WORDS[pack.state] || bytesText(pack.size_bytes)}
         </span>
       )}
+      {pack.given_up && <TryAgain work={pack.given_up} />}
       {going && (
         <Button small onClick={() => stop.mutate()}>
           Stop

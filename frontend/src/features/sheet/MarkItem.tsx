@@ -29,6 +29,7 @@ interface Props {
 }
 
 export function nameOf(mark: Mark): string {
+  if (!mark.sound) return 'A mark that cannot be drawn'
   if (mark.kind === 'pin') return `Pin ${mark.pin_number ?? ''}`.trim()
   if (mark.kind === 'count') return `Count of ${mark.points.length}`
   return KIND_WORDS[mark.kind]

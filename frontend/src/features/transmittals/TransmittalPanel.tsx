@@ -5,6 +5,7 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
+import { GivenUpNotes } from '../../ui/GivenUp'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
 import { VerdictMark } from '../../ui/Stamp'
@@ -94,6 +95,7 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
           </>
         )}
       </p>
+      <GivenUpNotes work={transmittal.given_up} />
       <div className="flex items-center gap-2">
         {transmittal.packed ? (
           <>
