@@ -38,6 +38,8 @@ class Settings(BaseSettings):
     ocr_languages: str = "eng"
     largest_file_bytes: int = 4 * 1024**3
     session_hours: int = 12
+    layered_cache_bytes: int = 2 * 1024**3
+    picture_cache_bytes: int = 20 * 1024**3
     lease_seconds: int = 60
     task_patience_seconds: float = 300.0
     trusted_proxies: int = 0

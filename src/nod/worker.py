@@ -42,6 +42,7 @@ _IDLE_SECONDS = 0.15
 _TROUBLED_SECONDS = 5.0
 _IDLE_PATIENCE_SECONDS = 180.0
 _HOUSEKEEPING_ROUNDS = 20_000
+_CACHE_ROUNDS = 2_000
 _SUMMARY_ROUNDS = 100
 
 log = structlog.get_logger()
@@ -166,6 +167,8 @@ def _work(hands: Hands, by_kind: dict[str, Handler], kinds: tuple[str, ...], sto
 def _keep_house(context: Context, rounds: int) -> None:
     if rounds % _SUMMARY_ROUNDS == 1:
         send_summaries(context)
+    if rounds % _CACHE_ROUNDS == 1:
+        context.tiles.forget(context.settings.picture_cache_bytes)
     if rounds % _HOUSEKEEPING_ROUNDS == 1:
         outbox.forget_old_events(context)
         forget_old_uploads(context)

@@ -17,8 +17,8 @@ from nod.core.annotations import nearest_ink, to_marks
 from nod.core.geometry import PageBox
 from nod.core.mark_files import FiledLink, FiledReply, Paper
 from nod.core.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
-from nod.formats.pdf_marks import annotate
 from nod.formats.pdf_annotations import read_date
+from nod.formats.pdf_marks import annotate
 from nod.formats.pdf_marks_in import read_annotations
 from nod.formats.pdf_papers import PRIVATE, PRIVATE_LINK
 from nod.formats.unfit import CannotAnnotate

@@ -1,4 +1,4 @@
-"""Files with marks that somebody wrote to do harm, or badly: each is told in words, and the rest of the file comes in."""
+"""Files with marks written to do harm, or badly: each is told in words, and the rest of the file comes in."""
 
 import io
 import json

@@ -3,6 +3,7 @@ import pytest
 from nod.services.sign_in import DEMO_PASSWORD
 from nod.web.app import create_app
 from nod.web.guard import CSRF_HEADER
+from tests.web.things import make_things
 
 
 class Visit:
@@ -33,3 +34,8 @@ def app(world):
 @pytest.fixture
 def visit(app):
     return lambda email="": Visit(app, email)
+
+
+@pytest.fixture
+def ids(world):
+    return make_things(world)

@@ -7,6 +7,7 @@ import unicodedata
 from dataclasses import dataclass
 
 from nod.core.look_alikes import plain
+from nod.core.plain_text import clean_text
 from nod.core.revisions import Scheme, parse
 
 _LONGEST_TITLE = 200
@@ -46,7 +47,7 @@ def read_file_name(file_name: str, scheme: Scheme, statuses: tuple[str, ...], se
 
 def base_name(file_name: str) -> str:
     """The last component of a name that may carry a path of any system; control characters dropped."""
-    last = re.split(r"[/\\]", file_name)[-1]
+    last = clean_text(re.split(r"[/\\]", file_name)[-1])
     return "".join(ch for ch in last if ch.isprintable()).strip() or "unnamed"
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
@@ -17,6 +18,7 @@ OPS: dict[Kind, tuple[str, ...]] = {
     Kind.YES_NO: ("yes", "no", "any"),
 }
 _WITHOUT_VALUE = ("none", "some", "yes", "no", "any")
+_FIRST_YEAR, _LAST_YEAR = 1900, 2999
 MOST_FILTERS, MOST_VALUES = 40, 200
 _LONGEST = 200
 
@@ -68,6 +70,10 @@ def parse_bound(column: Column, text: str) -> date | float:
         bound = date.fromisoformat(text) if column.kind is Kind.DATE else float(text)
     except ValueError as error:
         raise _unknown(f"“{text}” is no {'day' if column.kind is Kind.DATE else 'number'}.", text) from error
+    if isinstance(bound, date) and not _FIRST_YEAR <= bound.year <= _LAST_YEAR:
+        raise _unknown(f"Days are of the years {_FIRST_YEAR} to {_LAST_YEAR}.", text)
+    if isinstance(bound, float) and not math.isfinite(bound):
+        raise _unknown(f"“{text}” is no number.", text)
     return bound
 
 

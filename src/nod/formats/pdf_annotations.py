@@ -97,7 +97,8 @@ def _read(each: pikepdf.Dictionary, page: int) -> Annotation:
         colour=_colour(each.get("/C")), fill=_colour(each.get("/IC")), width_pt=_width(each),
         type_pt=_type_size(_text(each.get("/DA"))), opacity=_number(each.get("/CA"), 1.0),
         state_model=_text(each.get("/StateModel")), state=_text(each.get("/State")),
-        reply_to=_answered(each), own=readable(_own(each.get(PRIVATE))), leads_to=readable_link(_own(each.get(PRIVATE_LINK))),
+        reply_to=_answered(each), own=readable(_own(each.get(PRIVATE))),
+        leads_to=readable_link(_own(each.get(PRIVATE_LINK))),
     )  # fmt: skip
 
 

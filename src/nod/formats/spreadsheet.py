@@ -18,11 +18,14 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
 
+from nod.core.plain_text import clean_text
 from nod.formats.media_types import media_type
 
 MOST_ROWS, MOST_COLUMNS = 20_000, 100
 _LARGEST_INSIDE_BYTES = 200 * 1024**2
 _LONGEST_CELL = 1000
+_LONGEST_TEXT = 32_767
+"""What a cell of a spreadsheet holds (ECMA-376, 18.18.93 ST_Xstring as programs limit it)."""
 
 # What the package raises for parts that are missing, cut off or not what they say; a parse error is a SyntaxError.
 BROKEN_BOOK = (
@@ -59,7 +62,7 @@ def write_xlsx(target: Path, heads: Sequence[str], widths_px: Sequence[int], row
         # A column's width counts figures of 7 px at the usual font (ECMA-376, 18.3.1.13).
         sheet.column_dimensions[get_column_letter(place + 1)].width = max(6.0, width / 7)
     bold = Font(bold=True)
-    cells = [WriteOnlyCell(sheet, head) for head in heads]
+    cells = [_text_cell(sheet, head) for head in heads]
     for cell in cells:
         cell.font = bold
     sheet.append(cells)
@@ -71,17 +74,17 @@ def write_xlsx(target: Path, heads: Sequence[str], widths_px: Sequence[int], row
 def _cell(sheet: Any, value: Value) -> Any:
     if isinstance(value, datetime):
         value = value.replace(tzinfo=None)
-    if not isinstance(value, str) or not value.startswith("="):
-        return _without_controls(value) if isinstance(value, str) else value
+    if not isinstance(value, str):
+        return value
+    return _text_cell(sheet, value) if value.startswith("=") else clean_text(value)[:_LONGEST_TEXT]
+
+
+def _text_cell(sheet: Any, text: str) -> Any:
+    """Text whatever it begins with: a head is made of a field's name, which anybody may have chosen."""
     cell = WriteOnlyCell(sheet, "")
-    cell.value = _without_controls(value)
+    cell.value = clean_text(text)[:_LONGEST_TEXT]
     cell.data_type = "s"
     return cell
-
-
-def _without_controls(text: str) -> str:
-    """XML 1.0 has no place for most control characters."""
-    return "".join(each for each in text if each >= " " or each in "\t\n")
 
 
 def write_csv(heads: Sequence[str], rows: Iterable[Sequence[Value]]) -> str:
@@ -92,7 +95,7 @@ def write_csv(heads: Sequence[str], rows: Iterable[Sequence[Value]]) -> str:
     out = io.StringIO()
     out.write("\ufeff")
     table = csv.writer(out)
-    table.writerow(heads)
+    table.writerow([_plain(head) for head in heads])
     for row in rows:
         table.writerow([_plain(value) for value in row])
     return out.getvalue()
@@ -105,7 +108,10 @@ def _plain(value: Value) -> str | int | float:
         return value.isoformat(timespec="minutes")
     if isinstance(value, date):
         return value.isoformat()
-    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" and value else value
+    if not isinstance(value, str):
+        return value
+    text = clean_text(value)
+    return f"'{text}" if text and text[0] in "=+-@\t\r" else text
 
 
 def read_table(path: Path) -> Table:
@@ -149,7 +155,7 @@ def _trimmed(row: list[Value]) -> list[Value]:
 def _value(value: Any) -> Value:
     if value is None or isinstance(value, int | float | date):
         return value
-    return " ".join(str(value).split())[:_LONGEST_CELL]
+    return " ".join(clean_text(str(value)).split())[:_LONGEST_CELL]
 
 
 def _check_count(rows: Sequence[object]) -> None:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any
+from typing import Any, Self
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, model_validator
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.plain_text import clean_all
 from nod.store.tables import CompanyRow, PersonRow
 
 
@@ -18,7 +19,42 @@ class Answered(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
-class Command(BaseModel):
+MOST_WHOLE = 2**53 - 1
+"""The largest whole number that JSON carries everywhere as it is (RFC 8259, 6)."""
+FIRST_YEAR, LAST_YEAR = 1900, 2999
+
+
+class FromOutside(BaseModel):
+    """Anything that somebody sends, however they send it: text is cleaned, numbers and days keep within bounds."""
+
+    model_config = ConfigDict(allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _clean(cls, value: Any) -> Any:
+        return clean_all(value)
+
+    @model_validator(mode="after")
+    def _bounded(self) -> Self:
+        for value in self.__dict__.values():
+            check_bounds(value)
+        return self
+
+
+def check_bounds(value: Any) -> None:
+    """Raises ValueError for a number or a day that no database, file or calendar here takes."""
+    if isinstance(value, bool | str):
+        return
+    if isinstance(value, int) and abs(value) > MOST_WHOLE:
+        raise ValueError("the number is too large")
+    if isinstance(value, date) and not FIRST_YEAR <= value.year <= LAST_YEAR:
+        raise ValueError(f"days are of the years {FIRST_YEAR} to {LAST_YEAR}")
+    if isinstance(value, list | tuple | dict):
+        for each in value.values() if isinstance(value, dict) else value:
+            check_bounds(each)
+
+
+class Command(FromOutside):
     """Anything a service is told to do; nothing but what it names is taken."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", strict=True)

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import os
 import secrets
+import tempfile
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date, datetime
+from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
 
+import structlog
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -26,6 +30,8 @@ from nod.store.blobs import Blobs
 from nod.store.database import Database
 from nod.store.tables import HolidayRow, ProjectRow
 from nod.store.tiles import Tiles
+
+log = structlog.get_logger()
 
 
 @dataclass(frozen=True)
@@ -50,16 +56,34 @@ def open_context(settings: Settings, clock: Clock | None = None) -> Context:
         tiles=Tiles(root / "tiles"),
         clock=clock or settings.clock,
         settings=settings,
-        secret=_secret(settings),
+        secret=read_key(root / "secret.key"),
     )
 
 
-def _secret(settings: Settings) -> bytes:
-    """The key that guest links are made with; made once, readable to the owner only."""
-    path = settings.data_dir / "secret.key"
-    if not path.is_file():
-        path.touch(mode=0o600, exist_ok=True)
-        path.write_bytes(secrets.token_bytes(32))
+KEY_BYTES = 32
+
+
+def read_key(path: Path) -> bytes:
+    """A secret of 32 bytes, made once, readable to the owner only; whole or not there, whenever Nod is stopped.
+
+    A file that is shorter is none, left by a crash: what is signed with nothing, anybody could sign.
+    """
+    found = path.read_bytes() if path.is_file() else b""
+    if len(found) >= KEY_BYTES:
+        return found
+    if path.is_file():
+        log.warning("a key was broken and is made anew; links made with it before work no more", file=path.name)
+    descriptor, name = tempfile.mkstemp(dir=path.parent)
+    with os.fdopen(descriptor, "wb") as file:
+        file.write(secrets.token_bytes(KEY_BYTES))
+        file.flush()
+        os.fsync(file.fileno())
+    os.replace(name, path)
+    folder = os.open(path.parent, os.O_RDONLY)
+    try:
+        os.fsync(folder)
+    finally:
+        os.close(folder)
     return path.read_bytes()
 
 

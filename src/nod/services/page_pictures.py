@@ -9,12 +9,15 @@ from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
+from sqlalchemy.orm import Session
+
 from nod.core.refusals import NotFound, Refusal, RuleBroken
 from nod.formats.pdf_look import WHOLE_PAGE_LEVEL, CannotDraw
 from nod.services.context import Context
 from nod.services.press import Press, PressStopped
 from nod.services.seats import Actor
 from nod.services.seeing import see_revision
+from nod.store.tables import BlobRow
 
 _STRIPS = 2
 """Into so many a whole page is cut that takes long to draw; a web process has as many of the press."""
@@ -63,11 +66,27 @@ def _seen(
     source = context.blobs.sheet_path(sha256)
     if off is None:
         return sha256, source
+    layers = _layers_of(context, sha256)
+    if not layers or any(place >= layers for place in off):
+        raise NotFound(revision_id)
     digest = hashlib.sha256(f"{sha256} without {sorted(off)}".encode()).hexdigest()
     copy = context.tiles.layered_path(digest)
     if not copy.is_file():
         _switch(press, source, copy, off, revision_id)
+        context.tiles.forget_copies(context.settings.layered_cache_bytes)
     return digest, copy
+
+
+def _layers_of(context: Context, sha256: str) -> int:
+    """How many layers the file has, as was found out when it was looked into."""
+    with context.database.read() as session:
+        key = ("layers", sha256)
+        return context.database.remember(session, key, lambda: len(_listed_layers(session, sha256)))
+
+
+def _listed_layers(session: Session, sha256: str) -> list[str]:
+    found: list[str] = session.get_one(BlobRow, sha256).contents.get("layers") or []
+    return found
 
 
 def _switch(press: Press, source: Path, copy: Path, off: frozenset[int], about: str) -> None:

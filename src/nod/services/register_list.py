@@ -13,6 +13,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access import Level
+from nod.core.plain_text import clean_all
 from nod.core.refusals import RuleBroken
 from nod.core.register_columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
 from nod.core.register_filters import Filter, Sort, check_filters, check_sorts, words_of
@@ -242,6 +243,7 @@ def _strings(text: str) -> list[str]:
 def _json(text: str) -> list[Any]:
     try:
         found = json.loads(text or "[]")
+        found = clean_all(found)
     except (ValueError, RecursionError) as error:
         raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.") from error
     if not isinstance(found, list):
@@ -274,7 +276,7 @@ def list_register(context: Context, actor: Actor, asked: AskedView) -> RegisterP
         total = register_query.count(session, view, hits)
         try:
             page = register_query.read_page(session, view, total, hits)
-        except (ValueError, TypeError, AttributeError) as error:
+        except (ValueError, TypeError, AttributeError, RecursionError) as error:
             raise RuleBroken("view_unknown", "This list cannot be continued from there.", asked.cursor[:80]) from error
         grouped = register_query.groups(session, view) if view.group and not asked.cursor else []
         asked_filters = [Filter(each[0], each[1], tuple(each[2:])) for each in _lists(asked.filters, 2)]
@@ -291,6 +293,8 @@ def list_values(context: Context, actor: Actor, project_id: str, column: str) ->
     """The values that a column has in the register as one sees it, with how many documents have each."""
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
+        if not column:
+            raise RuleBroken("view_unknown", "Say of which column the values are wanted.")
         view = read_view(session, seat, AskedView(project_id, group=column))
         return _groups(column, register_query.groups(session, view), Sayings(session, seat))
 

@@ -9,14 +9,13 @@ from datetime import date, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from pydantic import BaseModel
 from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.calendar import end_of_day
 from nod.core.refusals import RuleBroken
 from nod.core.trail import KIND_WORDS, OBJECT_WORDS, Fact, Subject, instant_text
-from nod.services.answers import Answered
+from nod.services.answers import Answered, FromOutside
 from nod.services.context import Context, acting, project_clock
 from nod.services.projects import companies_of
 from nod.services.seats import Actor, Seat, take_seat
@@ -27,7 +26,7 @@ from nod.store.tables import AuditEntryRow, AuditSubjectRow, CompanyRow, Members
 _PAGE = 200
 
 
-class TrailView(BaseModel):
+class TrailView(FromOutside):
     """Which entries: by subject, person, company, object, kind and days; `before` is the leaf to page on from."""
 
     project_id: str

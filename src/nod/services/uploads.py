@@ -19,6 +19,7 @@ from nod.core.folder_names import tidy_path
 from nod.core.refusals import NotFound, RuleBroken, Stale
 from nod.core.trail import Fact, Subject
 from nod.services import intake
+from nod.services.answers import FromOutside
 from nod.services.context import Context, acting
 from nod.services.intake_check import see_batch
 from nod.services.seats import Actor
@@ -29,7 +30,7 @@ from nod.store.tables import BatchRow, UploadRow
 KEPT = timedelta(days=2)
 
 
-class BeginUpload(BaseModel):
+class BeginUpload(FromOutside):
     """What a browser says of a file before its bytes come."""
 
     batch_id: str

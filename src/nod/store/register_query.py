@@ -10,6 +10,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import ColumnElement, String, TextClause, and_, false, func, literal_column, or_, select, text
+from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
 from nod.core.number_shape import fold
@@ -93,7 +94,13 @@ def read_page(session: Session, view: RegisterView, total: int, hits: Hits | Non
     if view.cursor:
         query = query.where(_beyond(keys, _read_cursor(view.cursor, len(keys))))
     query = query.order_by(*(value.desc() if descending else value for value, descending in keys))
-    rows = list(session.execute(query.limit(view.limit + 1)))
+    try:
+        rows = list(session.execute(query.limit(view.limit + 1)))
+    except StatementError as error:
+        if isinstance(error, DBAPIError):
+            raise
+        # A value of another kind than the column's, as no cursor of ours has.
+        raise ValueError(view.cursor) from error
     more = len(rows) > view.limit
     rows = rows[: view.limit]
     return RegisterPage(rows, _cursor(rows[-1], len(keys)) if more else "")
@@ -173,9 +180,16 @@ def _read_cursor(cursor: str, count: int) -> list[Any]:
     values = json.loads(cursor)
     if not isinstance(values, list) or len(values) != count or not isinstance(values[-1], int):
         raise ValueError(cursor)
-    if any(isinstance(each, list | dict) for each in values):
+    if not all(_is_key(each) for each in values):
         raise ValueError(cursor)
     return values
+
+
+def _is_key(value: Any) -> bool:
+    """What stands in a cursor of ours; the database takes no larger numbers than these."""
+    if isinstance(value, bool):
+        return False
+    return value is None or isinstance(value, str) or (isinstance(value, int | float) and abs(value) < 2**53)
 
 
 def _plain(value: Any) -> Any:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import access_grid, folders
 from nod.services.access_grid import AccessChanged, AccessGrid, AccessPreview, By, ChangeAccess, SetGrants
+from nod.services.answers import FromOutside
 from nod.services.folders import FolderMade, FolderShown, MakeFolder, MoveFolder, RenameFolder
 from nod.web.answering import answers, feature
 from nod.web.guard import actor, context, permission
@@ -13,16 +14,16 @@ from nod.web.guard import actor, context, permission
 api = feature("access")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class GridQuery(BaseModel):
+class GridQuery(FromOutside):
     project_id: str
     by: By = "people"
 
 
-class FolderPath(BaseModel):
+class FolderPath(FromOutside):
     folder_id: str
 
 

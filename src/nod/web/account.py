@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from flask import Response, make_response, request
-from pydantic import BaseModel
 
 from nod.services import account, key_links, second_factor, see_as
 from nod.services.account import Account, ChangePassword, SetNotices
+from nod.services.answers import FromOutside
 from nod.services.key_links import AskForPassword, KeyLinkShown, UseKeyLink
 from nod.services.second_factor import ConfirmSecondFactor, SecondFactorBegun
 from nod.services.see_as import SeeAs
@@ -16,11 +16,11 @@ from nod.web.guard import COOKIE, context, permission, set_cookie, signed_in
 api = feature("account")
 
 
-class LinkPath(BaseModel):
+class LinkPath(FromOutside):
     token: str
 
 
-class SignInPath(BaseModel):
+class SignInPath(FromOutside):
     sign_in_id: str
 
 

@@ -22,11 +22,12 @@ View = TypeVar("View", bound=Callable[..., Any])
 log = structlog.get_logger()
 
 
-def raw_body(largest: Largest) -> Callable[[View], View]:
+def raw_body(largest: Largest, media_type: str = "application/octet-stream") -> Callable[[View], View]:
     """State that a route takes a file as its body, and how many bytes it may have. All others take commands."""
 
     def mark(view: View) -> View:
         view.largest_body = largest  # type: ignore[attr-defined]
+        view.body_type = media_type  # type: ignore[attr-defined]
         return view
 
     return mark

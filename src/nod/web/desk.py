@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
-
 from nod.services import desk
+from nod.services.answers import FromOutside
 from nod.services.desk import Desk
 from nod.web.answering import answers, feature
 from nod.web.guard import actor, context, permission
@@ -12,7 +11,7 @@ from nod.web.guard import actor, context, permission
 api = feature("desk")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import checking_out, new_revision, withdrawing
+from nod.services.answers import FromOutside
 from nod.services.checking_out import CheckOut, CheckOutLine, EndCheckOut
 from nod.services.new_revision import BringBackRevision, RevisionBegun, RevisionFiled, RevisionSaid
 from nod.services.withdrawing import RenameDocument, SeenDocument, Withdraw
@@ -15,19 +16,19 @@ from nod.web.guard import actor, context, permission
 api = feature("document_acts")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class DocumentPath(BaseModel):
+class DocumentPath(FromOutside):
     document_id: str
 
 
-class RevisionPath(BaseModel):
+class RevisionPath(FromOutside):
     revision_id: str
 
 
-class RevisionQuery(BaseModel):
+class RevisionQuery(FromOutside):
     name: str
     revision: str
     status: str

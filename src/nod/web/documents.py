@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 from flask import Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from nod.services import documents, previewing, revision_changes
+from nod.services.answers import FromOutside
 from nod.services.documents import Dossier
 from nod.services.previewing import FilePreview
 from nod.services.revision_changes import RevisionChanges
-from nod.web.answering import answers, feature, picture_answer, send
+from nod.web.answering import ANY_FILE, PICTURES, answers, feature, file_answers, picture_answer, send
 from nod.web.guard import actor, context, permission, press
 
 api = feature("documents")
 
 
-class DocumentPath(BaseModel):
+class DocumentPath(FromOutside):
     document_id: str
 
 
-class RevisionPath(BaseModel):
+class RevisionPath(FromOutside):
     revision_id: str
 
 
@@ -30,7 +31,7 @@ def read_document(path: DocumentPath) -> Dossier:
     return documents.read_document(context(), actor(), path.document_id)
 
 
-@api.post("/api/revisions/<revision_id>/download")
+@api.post("/api/revisions/<revision_id>/download", responses=file_answers(*ANY_FILE))
 @permission("read")
 def download_revision(path: RevisionPath) -> Response:
     """The file of a revision. A POST, because each download is recorded."""
@@ -44,7 +45,7 @@ def read_file_preview(path: RevisionPath) -> FilePreview:
     return previewing.read_file_preview(context(), press(), actor(), path.revision_id)
 
 
-class ChangePath(BaseModel):
+class ChangePath(FromOutside):
     revision_id: str
     place: int = Field(ge=0)
 
@@ -56,7 +57,7 @@ def read_changes(path: RevisionPath) -> RevisionChanges:
     return revision_changes.read_changes(context(), actor(), path.revision_id)
 
 
-@api.get("/api/revisions/<revision_id>/changes/<int:place>")
+@api.get("/api/revisions/<revision_id>/changes/<int:place>", responses=file_answers(*PICTURES))
 @permission("read")
 def draw_revision_change(path: ChangePath) -> Response:
     """A changed place as a picture of both revisions."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import drawing_sets
+from nod.services.answers import FromOutside
 from nod.services.drawing_sets import (
     AddByView,
     ChangeSet,
@@ -22,11 +23,11 @@ from nod.web.guard import actor, context, permission
 api = feature("drawing_sets")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class SetPath(BaseModel):
+class SetPath(FromOutside):
     set_id: str
 
 

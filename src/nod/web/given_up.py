@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import given_up
+from nod.services.answers import FromOutside
 from nod.services.given_up import GivenUp
 from nod.web.answering import answers, feature
 from nod.web.guard import actor, context, permission
@@ -12,11 +13,11 @@ from nod.web.guard import actor, context, permission
 api = feature("given_up")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class TaskPath(BaseModel):
+class TaskPath(FromOutside):
     task_id: int
 
 

@@ -5,21 +5,21 @@ from __future__ import annotations
 from typing import Literal
 
 from flask import Response
-from pydantic import BaseModel
 
 from nod.services import guests
+from nod.services.answers import FromOutside
 from nod.services.guests import GuestView
-from nod.web.answering import answers, feature, send
+from nod.web.answering import answers, feature, file_answers, send
 from nod.web.guard import context, permission
 
 api = feature("guests")
 
 
-class LinkPath(BaseModel):
+class LinkPath(FromOutside):
     token: str
 
 
-class LinkPartPath(BaseModel):
+class LinkPartPath(FromOutside):
     token: str
     part: Literal["cover", "pack"]
 
@@ -45,7 +45,7 @@ def acknowledge(path: LinkPath) -> None:
     guests.acknowledge(context(), path.token)
 
 
-@api.post("/api/links/<token>/parts/<part>")
+@api.post("/api/links/<token>/parts/<part>", responses=file_answers("application/pdf", "application/zip"))
 @permission("link")
 def download_as_guest(path: LinkPartPath) -> Response:
     """The cover sheet or the ZIP. A POST, because each download is recorded."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import correcting, intake, intake_view, sending_back, splitting
+from nod.services.answers import FromOutside
 from nod.services.correcting import CorrectArrivals, Corrected
 from nod.services.intake import BatchOpened, ChangeBatch, OpenBatch, RegisterBatch, Registered
 from nod.services.intake_view import Arrival, Batch, BatchLine
@@ -17,22 +18,22 @@ from nod.web.guard import actor, context, permission
 api = feature("intake")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class FileQuery(BaseModel):
+class FileQuery(FromOutside):
     """`folder` is the tree the file came in."""
 
     name: str
     folder: str = ""
 
 
-class BatchPath(BaseModel):
+class BatchPath(FromOutside):
     batch_id: str
 
 
-class ArrivalPath(BaseModel):
+class ArrivalPath(FromOutside):
     arrival_id: str
 
 

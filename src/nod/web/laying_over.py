@@ -6,13 +6,14 @@ import math
 from typing import Literal
 
 from flask import Response
-from pydantic import BaseModel, Field, field_validator
+from pydantic import Field, field_validator
 
 from nod.core.geometry import Point
 from nod.core.laid import Rows
 from nod.services import laying_over
+from nod.services.answers import FromOutside
 from nod.services.laying_over import AskedLaying, LaidOver
-from nod.web.answering import answers, feature, picture_answer
+from nod.web.answering import PICTURES, answers, feature, file_answers, picture_answer
 from nod.web.guard import actor, context, permission, press
 
 api = feature("laying_over")
@@ -20,12 +21,12 @@ _MOST_PLACES = 10
 _FARTHEST = 1e5
 
 
-class PairPath(BaseModel):
+class PairPath(FromOutside):
     before_revision_id: str
     after_revision_id: str
 
 
-class LayingQuery(BaseModel):
+class LayingQuery(FromOutside):
     """`places`: for each pair of places x, y in the first and x, y in the second, millimetres, all with commas."""
 
     before_page: int = Field(default=0, ge=0)
@@ -92,7 +93,8 @@ def lay_over(path: PairPath, query: LayingQuery) -> LaidOver:
 
 @api.get(
     "/api/compare/<before_revision_id>/<after_revision_id>/<int:before_page>/<int:after_page>/<moved>/<shown>"
-    "/<int:level>/<int:column>/<int:row>"
+    "/<int:level>/<int:column>/<int:row>",
+    responses=file_answers(*PICTURES),
 )
 @permission("read")
 def draw_laid_tile(path: LaidTilePath) -> Response:

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
-
 from nod.services import adding, members, people
 from nod.services.adding import AddPeople, PeopleAdded
+from nod.services.answers import FromOutside
 from nod.services.members import ChangeMember, OpenWorkList, RemoveMember
 from nod.services.people import People, PeopleRead, ProposedCode, ReadPeople, Suggestions
 from nod.web.answering import answers, feature
@@ -14,20 +13,20 @@ from nod.web.guard import actor, context, permission
 api = feature("members")
 
 
-class ProjectPath(BaseModel):
+class ProjectPath(FromOutside):
     project_id: str
 
 
-class MemberPath(BaseModel):
+class MemberPath(FromOutside):
     project_id: str
     person_id: str
 
 
-class WordsQuery(BaseModel):
+class WordsQuery(FromOutside):
     words: str = ""
 
 
-class NameQuery(BaseModel):
+class NameQuery(FromOutside):
     name: str = ""
 
 

@@ -3,29 +3,30 @@
 from __future__ import annotations
 
 from flask import Response
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import folder_packs
+from nod.services.answers import FromOutside
 from nod.services.folder_packs import AskPack, PackShown, PackSize
-from nod.web.answering import answers, feature, send
+from nod.web.answering import answers, feature, file_answers, send
 from nod.web.guard import actor, context, permission
 
 api = feature("packs")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class FolderPath(BaseModel):
+class FolderPath(FromOutside):
     folder_id: str
 
 
-class SizeQuery(BaseModel):
+class SizeQuery(FromOutside):
     every_revision: bool = False
 
 
-class PackPath(BaseModel):
+class PackPath(FromOutside):
     pack_id: str
 
 
@@ -61,7 +62,7 @@ def stop_pack(path: PackPath) -> None:
     folder_packs.stop_pack(context(), actor(), path.pack_id)
 
 
-@api.post("/api/packs/<pack_id>/download")
+@api.post("/api/packs/<pack_id>/download", responses=file_answers("application/zip"))
 @permission("read")
 def download_pack(path: PackPath) -> Response:
     """The ZIP. A POST, because each download is recorded."""

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 import json
 
-from pydantic import BaseModel
-
 from nod.core.refusals import RuleBroken
 from nod.services import planned, planned_list
+from nod.services.answers import FromOutside
 from nod.services.planned import PlannedList, PutPlanned, RemovePlanned
 from nod.services.planned_list import ListAsked, ListRead
 from nod.web.answering import answers, feature
@@ -18,11 +17,11 @@ api = feature("planned")
 _LARGEST_BYTES = 21 * 1024**2
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class ListQuery(BaseModel):
+class ListQuery(FromOutside):
     """`columns` is JSON: field to place of its column from 0; empty to have them guessed by the first row."""
 
     project_id: str

@@ -6,30 +6,30 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import BaseModel
 
 from nod.services import printing
+from nod.services.answers import FromOutside
 from nod.services.printing import StillCurrent
-from nod.web.answering import answers, feature
+from nod.web.answering import answers, feature, file_answers
 from nod.web.guard import actor, context, permission, press
 
 api = feature("printing")
 
 
-class PrintedPath(BaseModel):
+class PrintedPath(FromOutside):
     revision_id: str
 
 
-class PrintForm(BaseModel):
+class PrintForm(FromOutside):
     paper: str
     marks: Literal["true", "false"] = "true"
 
 
-class CodePath(BaseModel):
+class CodePath(FromOutside):
     code: str
 
 
-@api.post("/api/sheets/<revision_id>/print")
+@api.post("/api/sheets/<revision_id>/print", responses=file_answers("application/pdf"))
 @permission("read")
 def print_sheet(path: PrintedPath, form: PrintForm) -> Response:
     """The sheet as a PDF for the printer. A POST, because each download is recorded."""

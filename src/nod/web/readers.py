@@ -3,27 +3,27 @@
 from __future__ import annotations
 
 from flask import Response
-from pydantic import BaseModel
 
 from nod.services import arrival_look, block_readers
+from nod.services.answers import FromOutside
 from nod.services.arrival_look import ArrivalLook
 from nod.services.block_readers import KeepReader, ReaderKept, Readers, ReaderTried, RemoveReader, TryReader
-from nod.web.answering import answers, feature, picture_answer, send_picture
+from nod.web.answering import PICTURES, answers, feature, file_answers, picture_answer, send_picture
 from nod.web.guard import actor, context, permission, press
 
 api = feature("readers")
 
 
-class ArrivalPath(BaseModel):
+class ArrivalPath(FromOutside):
     arrival_id: str
 
 
-class ArrivalPagePath(BaseModel):
+class ArrivalPagePath(FromOutside):
     arrival_id: str
     page: int
 
 
-class ArrivalTilePath(BaseModel):
+class ArrivalTilePath(FromOutside):
     arrival_id: str
     page: int
     level: int
@@ -31,22 +31,22 @@ class ArrivalTilePath(BaseModel):
     row: int
 
 
-class ArrivalLevelPath(BaseModel):
+class ArrivalLevelPath(FromOutside):
     arrival_id: str
     page: int
     level: int
 
 
-class ChangePath(BaseModel):
+class ChangePath(FromOutside):
     arrival_id: str
     place: int
 
 
-class BatchPath(BaseModel):
+class BatchPath(FromOutside):
     batch_id: str
 
 
-class ReaderPath(BaseModel):
+class ReaderPath(FromOutside):
     reader_id: str
 
 
@@ -57,7 +57,10 @@ def look_at_arrival(path: ArrivalPath) -> ArrivalLook:
     return arrival_look.look_at_arrival(context(), actor(), path.arrival_id)
 
 
-@api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>")
+@api.get(
+    "/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>",
+    responses=file_answers(*PICTURES),
+)
 @permission("file")
 def read_arrival_tile(path: ArrivalTilePath) -> Response:
     """A tile of a page."""
@@ -65,7 +68,7 @@ def read_arrival_tile(path: ArrivalTilePath) -> Response:
     return send_picture(arrival_look.read_arrival_tile(context(), press(), actor(), *where))
 
 
-@api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>")
+@api.get("/api/intake/arrivals/<arrival_id>/tiles/<int:page>/<int:level>", responses=file_answers(*PICTURES))
 @permission("file")
 def read_arrival_page(path: ArrivalLevelPath) -> Response:
     """A whole page."""
@@ -73,14 +76,14 @@ def read_arrival_page(path: ArrivalLevelPath) -> Response:
     return send_picture(arrival_look.read_arrival_page(context(), press(), actor(), path.arrival_id, leaf))
 
 
-@api.get("/api/intake/arrivals/<arrival_id>/thumbnails/<int:page>")
+@api.get("/api/intake/arrivals/<arrival_id>/thumbnails/<int:page>", responses=file_answers(*PICTURES))
 @permission("file")
 def read_arrival_thumbnail(path: ArrivalPagePath) -> Response:
     """A page, small."""
     return send_picture(arrival_look.read_arrival_thumbnail(context(), actor(), path.arrival_id, path.page))
 
 
-@api.get("/api/intake/arrivals/<arrival_id>/changes/<int:place>")
+@api.get("/api/intake/arrivals/<arrival_id>/changes/<int:place>", responses=file_answers(*PICTURES))
 @permission("file")
 def draw_change(path: ChangePath) -> Response:
     """A changed place of both revisions in one picture."""

@@ -6,23 +6,24 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import BaseModel, Field, RootModel
+from pydantic import Field, RootModel
 
 from nod.services import changing, exporting, register_list, saved_views
+from nod.services.answers import FromOutside
 from nod.services.changing import Changed, ChangeDocuments
 from nod.services.register_list import AskedView, GroupShown, RegisterColumns, RegisterPage
 from nod.services.saved_views import KeepView, SavedView, SeenView
-from nod.web.answering import answers, feature
+from nod.web.answering import TABLES, answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
 api = feature("register")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class RegisterQuery(BaseModel):
+class RegisterQuery(FromOutside):
     """`words` filters by number, title and fields; `filters` and `sorts` are JSON: [[column, op, value, …], …] and
 
     [[column, "down" or "up"], …]. `shut` is a JSON list of the groups whose lines are left out; `cursor` continues.
@@ -41,7 +42,7 @@ class RegisterQuery(BaseModel):
         return AskedView(**self.model_dump())
 
 
-class ValuesQuery(BaseModel):
+class ValuesQuery(FromOutside):
     project_id: str
     column: str
 
@@ -50,7 +51,7 @@ class Groups(RootModel[list[GroupShown]]):
     pass
 
 
-class ExportForm(BaseModel):
+class ExportForm(FromOutside):
     """As a form of the browser sends it; `columns` are keys with commas between."""
 
     project_id: str
@@ -62,7 +63,7 @@ class ExportForm(BaseModel):
     form: Literal["xlsx", "csv"] = "xlsx"
 
 
-class ViewPath(BaseModel):
+class ViewPath(FromOutside):
     view_id: str
 
 
@@ -98,7 +99,7 @@ def change_documents(body: ChangeDocuments) -> Changed:
     return changing.change_documents(context(), actor(), body)
 
 
-@api.post("/api/register/export")
+@api.post("/api/register/export", responses=file_answers(*TABLES))
 @permission("member")
 def export_register(form: ExportForm) -> Response:
     """The whole list as a file. A POST, because each download is recorded."""

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import reviews, reviews_view
+from nod.services.answers import FromOutside
 from nod.services.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
 from nod.services.reviews_view import Review, ReviewLine, RouteShown
 from nod.web.answering import answers, feature
@@ -13,11 +14,11 @@ from nod.web.guard import actor, context, permission
 api = feature("reviews")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class ReviewPath(BaseModel):
+class ReviewPath(FromOutside):
     review_id: str
 
 

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from nod.services import searching
+from nod.services.answers import FromOutside
 from nod.services.searching import Found
 from nod.web.answering import answers, feature
 from nod.web.guard import actor, context, permission
@@ -12,7 +13,7 @@ from nod.web.guard import actor, context, permission
 api = feature("search")
 
 
-class SearchQuery(BaseModel):
+class SearchQuery(FromOutside):
     project_id: str
     words: str = ""
     limit: int = Field(default=8, ge=1, le=50)

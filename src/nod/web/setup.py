@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
-
 from nod.services import setup, setup_view, starters, working_days
+from nod.services.answers import FromOutside
 from nod.services.setup import (
     NumberTested,
     Saved,
@@ -26,15 +25,15 @@ from nod.web.guard import actor, context, permission
 api = feature("setup")
 
 
-class ProjectPath(BaseModel):
+class ProjectPath(FromOutside):
     project_id: str
 
 
-class StarterPath(BaseModel):
+class StarterPath(FromOutside):
     starter_id: str
 
 
-class CalendarQuery(BaseModel):
+class CalendarQuery(FromOutside):
     country: str
     region: str = ""
     first_year: int

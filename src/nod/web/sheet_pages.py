@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 from flask import Response
-from pydantic import BaseModel, Field
+from pydantic import Field
 
 from nod.services import page_pictures, sheet_links, sheets
+from nod.services.answers import FromOutside
 from nod.services.sheet_links import SheetLinks
 from nod.services.sheets import Corners, Layers
-from nod.web.answering import answers, feature, send_picture
+from nod.web.answering import PICTURES, answers, feature, file_answers, send_picture
 from nod.web.guard import actor, context, permission, press
 
 api = feature("sheet_pages")
 
 
-class RevisionPath(BaseModel):
+class RevisionPath(FromOutside):
     revision_id: str
 
 
-class TilePath(BaseModel):
+class TilePath(FromOutside):
     revision_id: str
     page: int
     level: int
@@ -26,18 +27,18 @@ class TilePath(BaseModel):
     row: int
 
 
-class LevelPath(BaseModel):
+class LevelPath(FromOutside):
     revision_id: str
     page: int
     level: int
 
 
-class PagePath(BaseModel):
+class PagePath(FromOutside):
     revision_id: str
     page: int
 
 
-class BoxQuery(BaseModel):
+class BoxQuery(FromOutside):
     """In points of user space."""
 
     left: float = Field(ge=-1e5, le=1e5)
@@ -46,7 +47,7 @@ class BoxQuery(BaseModel):
     high: float = Field(ge=-1e5, le=1e5)
 
 
-class Layered(BaseModel):
+class Layered(FromOutside):
     """`off`: places of layers from 0 with dots between, or `none`."""
 
     off: str = Field(pattern=r"^(none|\d{1,4}(\.\d{1,4})*)$")
@@ -63,7 +64,9 @@ class LayeredLevelPath(LevelPath, Layered):
     pass
 
 
-@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>")
+@api.get(
+    "/api/sheets/<revision_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>", responses=file_answers(*PICTURES)
+)
 @permission("read")
 def read_tile(path: TilePath) -> Response:
     """A tile of a page."""
@@ -71,7 +74,7 @@ def read_tile(path: TilePath) -> Response:
     return send_picture(page_pictures.read_tile(context(), press(), actor(), path.revision_id, tile))
 
 
-@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>")
+@api.get("/api/sheets/<revision_id>/tiles/<int:page>/<int:level>", responses=file_answers(*PICTURES))
 @permission("read")
 def read_page(path: LevelPath) -> Response:
     """A whole page."""
@@ -94,7 +97,10 @@ def list_layers(path: RevisionPath) -> Layers:
     return sheets.list_layers(context(), press(), actor(), path.revision_id)
 
 
-@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:column>/<int:row>")
+@api.get(
+    "/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>/<int:column>/<int:row>",
+    responses=file_answers(*PICTURES),
+)
 @permission("read")
 def read_layered_tile(path: LayeredTilePath) -> Response:
     """A tile of a page with some layers off."""
@@ -102,7 +108,7 @@ def read_layered_tile(path: LayeredTilePath) -> Response:
     return send_picture(page_pictures.read_tile(context(), press(), actor(), path.revision_id, tile, path.places()))
 
 
-@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>")
+@api.get("/api/sheets/<revision_id>/layered/<off>/<int:page>/<int:level>", responses=file_answers(*PICTURES))
 @permission("read")
 def read_layered_page(path: LayeredLevelPath) -> Response:
     """A whole page with some layers off."""
@@ -110,7 +116,7 @@ def read_layered_page(path: LayeredLevelPath) -> Response:
     return send_picture(page_pictures.read_whole(context(), press(), actor(), path.revision_id, leaf, path.places()))
 
 
-@api.get("/api/sheets/<revision_id>/thumbnail")
+@api.get("/api/sheets/<revision_id>/thumbnail", responses=file_answers(*PICTURES))
 @permission("read")
 def read_thumbnail(path: RevisionPath) -> Response:
     """The first page, small."""

@@ -6,7 +6,7 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import (
     carrying,
@@ -25,6 +25,7 @@ from nod.services import (
     sheet_words,
     sheets,
 )
+from nod.services.answers import FromOutside
 from nod.services.carrying import CarryList, CarryMarks
 from nod.services.exporting import Exported
 from nod.services.link_targets import LinkKind, LinkTargets
@@ -40,62 +41,62 @@ from nod.services.pens import KeepPens, PenRolls, PensKept
 from nod.services.scales import SetScale, SheetScales
 from nod.services.sheet_words import FoundOnSheet, References
 from nod.services.sheets import Sheet, SheetOpening
-from nod.web.answering import answers, feature, send
+from nod.web.answering import ANY_FILE, TABLES, answers, feature, file_answers, send
 from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission, press, signed_in
 
 api = feature("sheets")
 
 
-class RevisionPath(BaseModel):
+class RevisionPath(FromOutside):
     revision_id: str
 
 
-class ScalePath(BaseModel):
+class ScalePath(FromOutside):
     revision_id: str
     scale_id: str
 
 
-class WordsQuery(BaseModel):
+class WordsQuery(FromOutside):
     words: str
 
 
-class MarksForm(BaseModel):
+class MarksForm(FromOutside):
     form: Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 
 
-class MeasuresForm(BaseModel):
+class MeasuresForm(FromOutside):
     form: Literal["xlsx", "csv"]
 
 
-class FileName(BaseModel):
+class FileName(FromOutside):
     name: str = ""
 
 
-class PensQuery(BaseModel):
+class PensQuery(FromOutside):
     project_id: str
 
 
-class MarkPath(BaseModel):
+class MarkPath(FromOutside):
     mark_id: str
 
 
-class MarkFilePath(BaseModel):
+class MarkFilePath(FromOutside):
     revision_id: str
     file_id: str
 
 
-class LinkPath(BaseModel):
+class LinkPath(FromOutside):
     mark_id: str
     link_id: str
 
 
-class LinkedPath(BaseModel):
+class LinkedPath(FromOutside):
     kind: LinkKind
     target: str
 
 
-class LinkedQuery(BaseModel):
+class LinkedQuery(FromOutside):
     project_id: str
 
 
@@ -166,7 +167,7 @@ def bring_back_marks(path: RevisionPath, body: BringBackMarks) -> list[Mark]:
     return marks.bring_back_marks(context(), actor(), path.revision_id, body)
 
 
-@api.post("/api/sheets/<revision_id>/marks/export")
+@api.post("/api/sheets/<revision_id>/marks/export", responses=file_answers(*ANY_FILE))
 @permission("read")
 def export_marks(path: RevisionPath, form: MarksForm) -> Response:
     """All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded."""
@@ -188,7 +189,7 @@ def list_mark_files(path: RevisionPath) -> MarkFiles:
     return mark_files_in.list_mark_files(context(), actor(), path.revision_id)
 
 
-@api.post("/api/sheets/<revision_id>/mark-files/<file_id>/download")
+@api.post("/api/sheets/<revision_id>/mark-files/<file_id>/download", responses=file_answers(*ANY_FILE))
 @permission("read")
 def download_mark_file(path: MarkFilePath) -> Response:
     """One of them, as it came. A POST, because each download is recorded."""
@@ -242,7 +243,7 @@ def list_measures(path: RevisionPath) -> MeasureTotals:
     return measures.list_measures(context(), actor(), path.revision_id)
 
 
-@api.post("/api/sheets/<revision_id>/measures/export")
+@api.post("/api/sheets/<revision_id>/measures/export", responses=file_answers(*TABLES))
 @permission("read")
 def export_measures(path: RevisionPath, form: MeasuresForm) -> Response:
     """All measures in ink as a table, with totals by label. A POST, because each download is recorded."""

@@ -6,7 +6,7 @@ from flask import Response
 
 from nod.services import trail
 from nod.services.trail import TrailPage, TrailView
-from nod.web.answering import answers, feature
+from nod.web.answering import TABLES, answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
 api = feature("trail")
@@ -19,7 +19,7 @@ def read_log(query: TrailView) -> TrailPage:
     return trail.read_log(context(), actor(), query)
 
 
-@api.post("/api/audit/export")
+@api.post("/api/audit/export", responses=file_answers(*TABLES))
 @permission("member")
 def export_log(form: TrailView) -> Response:
     """What the filters leave, as CSV. A POST, because each export is recorded."""

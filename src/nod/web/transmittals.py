@@ -5,26 +5,27 @@ from __future__ import annotations
 from typing import Literal
 
 from flask import Response
-from pydantic import BaseModel, RootModel
+from pydantic import RootModel
 
 from nod.services import guests, transmittals, transmittals_view
+from nod.services.answers import FromOutside
 from nod.services.transmittals import CheckSending, Sendable, SendTransmittal, Sent
 from nod.services.transmittals_view import Addressees, Transmittal, TransmittalLine
-from nod.web.answering import answers, feature, send
+from nod.web.answering import answers, feature, file_answers, send
 from nod.web.guard import actor, context, permission
 
 api = feature("transmittals")
 
 
-class OfProject(BaseModel):
+class OfProject(FromOutside):
     project_id: str
 
 
-class TransmittalPath(BaseModel):
+class TransmittalPath(FromOutside):
     transmittal_id: str
 
 
-class PartPath(BaseModel):
+class PartPath(FromOutside):
     transmittal_id: str
     part: Literal["cover", "pack"]
 
@@ -75,7 +76,9 @@ def acknowledge_as_member(path: TransmittalPath) -> None:
     guests.acknowledge_as_member(context(), actor(), path.transmittal_id)
 
 
-@api.post("/api/transmittals/<transmittal_id>/parts/<part>")
+@api.post(
+    "/api/transmittals/<transmittal_id>/parts/<part>", responses=file_answers("application/pdf", "application/zip")
+)
 @permission("read")
 def download_part(path: PartPath) -> Response:
     """The cover sheet or the ZIP. A POST, because each download is recorded."""

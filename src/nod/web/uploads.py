@@ -5,16 +5,18 @@ from __future__ import annotations
 import base64
 import binascii
 from collections.abc import Iterator
+from typing import Any
 
 from flask import Response, request
-from pydantic import BaseModel
 from werkzeug.exceptions import ClientDisconnected
 
 from nod.core.refusals import RuleBroken
 from nod.services import uploads
+from nod.services.answers import FromOutside
 from nod.services.uploads import BeginUpload, UploadStanding
-from nod.web.answering import answers, feature
+from nod.web.answering import answers, feature, header, headers
 from nod.web.bodies import largest_file, raw_body
+from nod.web.errors import Problem
 from nod.web.guard import actor, context, permission
 
 api = feature("uploads")
@@ -23,12 +25,28 @@ _PIECE = "application/offset+octet-stream"
 _CHUNK_BYTES = 256 * 1024
 
 
-class UploadPath(BaseModel):
+class UploadPath(FromOutside):
     upload_id: str
 
 
-@api.post("/api/intake/uploads", responses=answers())
+_NUMBER = {"type": "string", "pattern": r"^[0-9]{1,15}$"}
+_TUS = header("Tus-Resumable", "The version of the protocol.", {"type": "string", "enum": [_VERSION]})
+_LENGTH = header("Upload-Length", "How many bytes the file has.", _NUMBER)
+_OFFSET = header("Upload-Offset", "From where this piece goes on.", _NUMBER)
+_METADATA = header(
+    "Upload-Metadata", "`batch`, `filename` and, if wanted, `folder`, each with its value in base64, commas between.",
+    {"type": "string"},
+)  # fmt: skip
+_GIVEN = ("Tus-Resumable", "Upload-Offset", "Upload-Length")
+
+
+def _empty(status: str, about: str) -> dict[str, Any]:
+    return {status: {"description": about}, "400": Problem, "default": Problem}
+
+
+@api.post("/api/intake/uploads", responses=_empty("201", "The upload has begun; Location is its address."))
 @permission("file")
+@headers((_TUS, _LENGTH, _METADATA), (*_GIVEN, "Location"))
 def begin_upload() -> Response:
     """Announce a file; its bytes follow in pieces."""
     _check_version()
@@ -43,8 +61,9 @@ def begin_upload() -> Response:
     return _answer(201, standing, {"Location": f"/api/intake/uploads/{standing.id}"})
 
 
-@api.get("/api/intake/uploads/<upload_id>", responses=answers())
+@api.get("/api/intake/uploads/<upload_id>", responses=_empty("200", "The headers tell how far it has come."))
 @permission("file")
+@headers((), _GIVEN)
 def read_upload(path: UploadPath) -> Response:
     """How far an upload has come; asked with HEAD."""
     return _answer(200, uploads.read_upload(context(), actor(), path.upload_id), {})
@@ -52,7 +71,8 @@ def read_upload(path: UploadPath) -> Response:
 
 @api.patch("/api/intake/uploads/<upload_id>", responses=answers())
 @permission("file")
-@raw_body(largest_file)
+@raw_body(largest_file, _PIECE)
+@headers((_TUS, _OFFSET), _GIVEN)
 def add_piece(path: UploadPath) -> Response:
     """A piece of the file, from where the last one ended."""
     _check_version()
@@ -63,6 +83,7 @@ def add_piece(path: UploadPath) -> Response:
 
 @api.delete("/api/intake/uploads/<upload_id>", responses=answers())
 @permission("file")
+@headers((), ("Tus-Resumable",))
 def end_upload(path: UploadPath) -> Response:
     """Stop an upload and forget what has come of it."""
     uploads.end_upload(context(), actor(), path.upload_id)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
-
 from nod.services import workspace
+from nod.services.answers import FromOutside
 from nod.services.workspace import ChangeCompany, ChangePerson, MakeProject, MergeCompanies, ProjectMade, Workspace
 from nod.web.answering import answers, feature
 from nod.web.guard import actor, context, permission
@@ -12,11 +11,11 @@ from nod.web.guard import actor, context, permission
 api = feature("workspace")
 
 
-class CompanyPath(BaseModel):
+class CompanyPath(FromOutside):
     company_id: str
 
 
-class PersonPath(BaseModel):
+class PersonPath(FromOutside):
     person_id: str
 
 

@@ -1,0 +1,42 @@
+"""One thing of every kind, for those tests that walk over all routes."""
+
+from nod.services import drawing_sets, key_links, planned_list, printing, saved_views, transmittals
+from nod.services.mailing import guest_token, link_token
+from tests.world import NUMBER, name, pdf
+
+
+def make_things(world):
+    """Their ids, by kind."""
+    document, revision = world.file(name())[0]
+    (mark,) = world.ink(revision, world.draw(revision))
+    review = world.closed_review((document, revision))
+    printing.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
+    sent = transmittals.send_transmittal(
+        world.context,
+        world.actor("marit"),
+        transmittals.SendTransmittal(
+            project_id=world.project_id, revisions=[revision], people=[world.cast.people["yusuf"]], purpose="record"
+        ),
+    )
+    world.send()
+    batch = world.arrive({"odd.pdf": pdf("odd")})
+    key_links.ask_for_password(world.context, key_links.AskForPassword(email="ines@hollinbrook.example"), "here")
+    key_link = world.sql("SELECT id FROM key_link")[0][0]
+    recipient = world.sql("SELECT id FROM recipient")[0][0]
+    marit = (world.context, world.actor("marit"))
+    view = saved_views.KeepView(project_id=world.project_id, name="Ours", shared=True, content={})
+    planned_list.read_list(
+        *marit,
+        planned_list.ListAsked(world.project_id, None, True, True),
+        [f"Number,Planned\n{NUMBER},2027-04-01".encode()],
+    )
+    drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
+    return {
+        "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
+        "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
+        "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
+        "folder": world.cast.folders[""], "company": world.actor("rafael").company_id,
+        "print": world.sql("SELECT code FROM print_code")[0][0], "sign_in": "aaaaaaaaaaaaaaaa",
+        "starter": "aaaaaaaaaaaaaaaa", "pack": "aaaaaaaaaaaaaaaa", "set": drawing_set.id,
+        "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
+    }  # fmt: skip
