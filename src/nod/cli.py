@@ -1,4 +1,4 @@
-"""`nod serve | demo | user | worker | post-room | verify | openapi`."""
+"""`nod serve | demo | user | worker | post-room | verify | seal | prove | check | openapi`."""
 
 from __future__ import annotations
 
@@ -12,9 +12,7 @@ import typer
 from nod.clock import Clock
 from nod.services.context import Context, open_context
 from nod.services.press import Press
-from nod.services.verifying import verify_trail
 from nod.settings import Settings
-from nod.store.database import Database
 
 main = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
 DataOption = Annotated[Path | None, typer.Option("--data", help="The data directory (otherwise NOD_DATA_DIR).")]
@@ -88,13 +86,74 @@ def post_room(data: DataOption = None) -> None:
 
 
 @main.command()
-def verify(data: DataOption = None) -> None:
-    """Recompute the audit trail from the database; exit 1 and name the first bad entry if it is not sound."""
-    found = verify_trail(Database(_settings(data).resolved_database_url))
-    if found.fault:
-        typer.echo(f"NOT SOUND: {found.fault}")
+def verify(
+    data: DataOption = None,
+    files: Annotated[bool, typer.Option("--files", help="Read all stored files and compare their hashes.")] = False,
+    root: Annotated[str, typer.Option(help="A root that you have from before; with --size.")] = "",
+    size: Annotated[int, typer.Option(help="How many entries the trail had then.")] = 0,
+    seal: Annotated[Path | None, typer.Option(help="A file with seals that you have from before.")] = None,
+    key: Annotated[str, typer.Option(help="The key of these seals, as it was handed to you.")] = "",
+) -> None:
+    """Recompute the audit trail from the database; exit 1 and name what is not sound."""
+    from nod.services.proving import verify_all
+
+    _tell(verify_all(_settings(data), files=files, root=root, size=size, seal=seal, key=key))
+
+
+@main.command()
+def seal(data: DataOption = None) -> None:
+    """Sign the head of the trail as it is now, and print the seal and the key that it is checked with."""
+    from nod.services.seals import make_seal
+
+    context = _ready(_settings(data))
+    made = make_seal(context)
+    context.database.close()
+    typer.echo(made.note)
+    typer.echo(made.key)
+
+
+@main.command()
+def prove(
+    entry: Annotated[int, typer.Argument(help="The number of the entry.")],
+    data: DataOption = None,
+    hash_only: Annotated[bool, typer.Option("--hash-only", help="Show the entry's hash and not its content.")] = False,
+    since: Annotated[int, typer.Option(help="Prove besides that it grew out of the tree of so many entries.")] = 0,
+) -> None:
+    """Print a proof that an entry stands under a seal; anybody can check it without this server."""
+    from nod.core.refusals import NotFound
+    from nod.services.seals import make_proof
+
+    context = _ready(_settings(data))
+    try:
+        proof, key = make_proof(context, entry, hash_only=hash_only, since=since)
+    except NotFound:
+        typer.echo(f"There is no entry {entry}, or not so many as {since}.", err=True)
+        raise typer.Exit(1) from None
+    finally:
+        context.database.close()
+    typer.echo(proof.as_json())
+    typer.echo(f"The key to check it with: {key}", err=True)
+
+
+@main.command()
+def check(
+    proof: Annotated[Path, typer.Argument(help="The file with the proof.")],
+    key: Annotated[str, typer.Option(help="The key, as it was handed to you.")],
+    seal: Annotated[Path | None, typer.Option(help="A seal that you have from before.")] = None,
+) -> None:
+    """Check a proof. Needs no server, no database and no network."""
+    from nod.services.proving import check_files
+
+    _tell(check_files(proof, key, seal))
+
+
+def _tell(found: tuple[list[str], bool]) -> None:
+    """Each line, and exit 1 unless it is sound."""
+    lines, sound = found
+    for line in lines:
+        typer.echo(line)
+    if not sound:
         raise typer.Exit(1)
-    typer.echo(f"{found.entries} entries verified, root {found.root}")
 
 
 @main.command()

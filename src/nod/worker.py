@@ -29,6 +29,7 @@ from nod.services.notices import send_summaries
 from nod.services.outbox import Handler, Task
 from nod.services.press import Press
 from nod.services.reading_scans import read_scan
+from nod.services.seals import seal_if_due
 from nod.services.splitting import split_set
 from nod.services.unpacking import unpack_archive
 from nod.services.uploads import forget_old_uploads
@@ -167,6 +168,7 @@ def _work(hands: Hands, by_kind: dict[str, Handler], kinds: tuple[str, ...], sto
 def _keep_house(context: Context, rounds: int) -> None:
     if rounds % _SUMMARY_ROUNDS == 1:
         send_summaries(context)
+        seal_if_due(context)
     if rounds % _CACHE_ROUNDS == 1:
         context.tiles.forget(context.settings.picture_cache_bytes)
     if rounds % _HOUSEKEEPING_ROUNDS == 1:

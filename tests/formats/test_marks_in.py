@@ -45,7 +45,7 @@ def any_mark(draw):
         draw(st.sampled_from(sorted(INKS))), draw(st.floats(0.05, 10)), draw(st.sampled_from(["", *INKS])),
         draw(st.floats(0.05, 1)), draw(st.booleans()), draw(st.floats(1, 40)), symbol,
     )  # fmt: skip
-    text = draw(st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs")), max_size=40)).strip()
+    text = draw(st.text(st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Cn")), max_size=40)).strip()
     state = draw(st.sampled_from(list(MarkState)))
     told = {"state": state, "state_by": "Anouk Ferreira (BHT)", "state_at": AT} if state is not MarkState.OPEN else {}
     reply = FiledReply("r1", "Anouk Ferreira (BHT)", "Seen, ≥ 2 m", AT + timedelta(hours=1))

@@ -16,7 +16,7 @@ from nod.formats import spreadsheet
 from nod.formats.spreadsheet import BrokenTable, cell_name, read_table, write_csv, write_xlsx
 
 MAIN = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
-PRINTABLE = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs"]), max_size=30)
+PRINTABLE = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs", "Cn"]), max_size=30)
 
 
 def _table(path, content):

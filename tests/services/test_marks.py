@@ -149,7 +149,7 @@ def test_every_kind_is_drawn_with_the_points_it_has_and_no_others(world, sheet, 
 
 LOOKS = [
     {"colour": "mauve"}, {"fill": "mauve"}, {"weight_mm": 0}, {"weight_mm": 11.0}, {"opacity": 0.0}, {"opacity": 1.1},
-    {"type_mm": 0.5}, {"symbol": "tick"}, {"weight_mm": float("nan")},
+    {"type_mm": 0.5}, {"symbol": "tick"}, {"weight_mm": -1.0},
 ]  # fmt: skip
 
 

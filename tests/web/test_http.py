@@ -5,8 +5,12 @@ from pathlib import Path
 
 import pytest
 
+from nod.core.refusals import DiskFull
 from nod.services.heartbeats import Beats
+from nod.services.sign_in import DEMO_PASSWORD
 from nod.web import errors
+from nod.web.app import create_app
+from nod.web.wsgi import behind_proxies
 from tests.world import NUMBER, name, pdf
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -164,6 +168,37 @@ def test_health_tells_every_parts_last_sign_of_life_and_nothing_of_what_is_in_no
     beats.beat("worker", "mail-2", -1)
     answer = app.test_client().get("/healthz").json
     assert (answer["status"], answer["parts"][3]["late"]) == ("degraded", True)
+
+
+def test_a_full_disk_answers_in_words(app):
+    """A kind of RuleBroken: it was looked up by its own name, and answered 500."""
+    assert DiskFull not in errors.STATUS
+    with app.test_request_context("/"):
+        answer = errors._refused(DiskFull())
+    assert (answer.status_code, answer.json["code"]) == (422, "no_room")
+
+
+def test_the_live_channel_may_be_asked_where_it_is_reached_from_outside(world):
+    """Behind TLS, what Nod is asked by is plain HTTP: the policy named that, and the browser blocked the channel."""
+    for more, allowed in (
+        ({}, "http://localhost:8001"),
+        ({"public_url": "https://nod.example"}, "https://nod.example:8001"),
+        ({"public_url": "https://nod.example", "live_url": "https://nod.example/live"}, "https://nod.example"),
+    ):
+        app = create_app(world.with_settings(**more), world.press)
+        policy = app.test_client().get("/healthz").headers["Content-Security-Policy"]
+        assert f"connect-src 'self' {allowed};" in policy
+
+
+def test_who_asks_is_who_the_proxies_in_front_say_and_nobody_else_is_believed(world):
+    """One stranger could lock everybody out, as all came from the proxy's address; the trail named the proxy."""
+    for proxies, told in ((0, "127.0.0.1"), (1, "10.0.0.9"), (2, "10.0.0.7")):
+        settings = world.context.settings.model_copy(update={"trusted_proxies": proxies})
+        app = behind_proxies(create_app(world.context, world.press), settings)
+        body = {"email": MARIT, "password": DEMO_PASSWORD}
+        headers = {"X-Forwarded-For": "10.0.0.6, 10.0.0.7, 10.0.0.9"}
+        assert app.test_client().post("/api/sign-in", json=body, headers=headers).status_code == 204
+        assert world.sql("SELECT came_from FROM sign_in ORDER BY began_at DESC, rowid DESC LIMIT 1") == [(told,)]
 
 
 def test_each_refusal_has_its_status():

@@ -26,10 +26,32 @@ def _split(size: int) -> int:
 
 def root_of(leaves: Sequence[bytes]) -> bytes:
     """The tree head over leaf hashes, in order."""
-    frontier = Frontier()
-    for leaf in leaves:
-        frontier = frontier.append(leaf)
-    return frontier.root()
+    growing = Growing()
+    growing.grow(leaves)
+    return growing.root()
+
+
+class Growing:
+    """A frontier that grows in place, for many leaves at once."""
+
+    def __init__(self) -> None:
+        self.size = 0
+        self._heads: list[bytes] = []
+
+    def grow(self, leaves: Sequence[bytes]) -> None:
+        heads, size, sha256 = self._heads, self.size, hashlib.sha256
+        for leaf in leaves:
+            heads.append(leaf)
+            size += 1
+            full = size
+            while not full & 1:
+                right = heads.pop()
+                heads[-1] = sha256(b"\x01" + heads[-1] + right).digest()
+                full >>= 1
+        self.size = size
+
+    def root(self) -> bytes:
+        return Frontier(self.size, tuple(self._heads)).root()
 
 
 def inclusion_proof(leaves: Sequence[bytes], index: int) -> list[bytes]:

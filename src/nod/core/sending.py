@@ -72,3 +72,4 @@ class Cover:
     recipients: tuple[str, ...]
     note: str
     lines: tuple[CoverLine, ...]
+    seal: str = ""

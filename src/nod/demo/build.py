@@ -18,6 +18,7 @@ from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
 from nod.services.context import Context
 from nod.services.press import Press
+from nod.services.seals import make_seal
 from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
 from nod.worker import LOOK_KINDS, OCR_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
@@ -63,6 +64,7 @@ def build_demo(context: Context) -> None:
     try:
         with tempfile.TemporaryDirectory() as aside:
             _live(acting_context, clock, present, Path(aside), settle)
+        make_seal(acting_context)
         _mark(context).touch()
     finally:
         room.stop()

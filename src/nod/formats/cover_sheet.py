@@ -14,7 +14,7 @@ from reportlab.lib.units import mm
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Flowable, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from nod.core.sending import Cover, CoverLine
 
@@ -72,7 +72,16 @@ def _story(cover: Cover) -> list[Flowable]:
         Paragraph(count, _style(11, "Bold")),
         Spacer(1, 2 * mm),
         _document_table(cover.lines),
+        *(_seal(cover.seal) if cover.seal else []),
     ]
+
+
+def _seal(note: str) -> list[Flowable]:
+    """To the letter: it is checked by who has kept this sheet."""
+    small = _style(7.5, second=True)
+    said = "Seal of the sender’s audit trail, with this sending in it. It proves later that nothing was rewritten:"
+    lines = "<br/>".join(escape(line) or "&nbsp;" for line in note.strip().split("\n"))
+    return [Spacer(1, 6 * mm), KeepTogether([Paragraph(said, small), Spacer(1, 1 * mm), Paragraph(lines, small)])]
 
 
 def _document_table(lines: tuple[CoverLine, ...]) -> Table:

@@ -15,6 +15,7 @@ from nod.core.access import Level
 from nod.core.notices import told_how
 from nod.services.context import Act, Context
 from nod.services.mailing import write_mail
+from nod.services.seals import latest_note
 from nod.services.seats import NOBODY, can_see_all, reach
 from nod.services.seeing import folders_of
 from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRow
@@ -113,4 +114,11 @@ def _send_summary(context: Context, person_id: str, now: datetime) -> None:
         session.get_one(PersonRow, person_id).summary_sent_on = day
         if lines:
             text = ["What has gathered for you since your last summary:", "", *lines]
+            if note := latest_note(session):
+                text += [
+                    "",
+                    "The seal of the audit trail, to be kept: it proves later that nothing was rewritten.",
+                    "",
+                    note,
+                ]
             write_mail(act, f"summary:{person_id}:{day.isoformat()}", person_id, f"Nod, {day.strftime('%-d %B')}", text)

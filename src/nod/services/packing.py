@@ -16,6 +16,7 @@ from nod.formats.zip_pack import write_zip
 from nod.services.context import Act, Context
 from nod.services.documents import sendable_name
 from nod.services.mailing import write_mail
+from nod.services.seals import latest_note, make_seal
 from nod.services.seats import NOBODY, SYSTEM
 from nod.services.standing import tell_transmittal
 from nod.store import journal
@@ -37,6 +38,8 @@ from nod.store.tables import (
 def pack_transmittal(context: Context, _key: str, payload: dict[str, Any]) -> None:
     """Harmless when done twice: the same content gives the same blobs, and mails have their keys."""
     transmittal_id = payload["transmittal_id"]
+    # So that what every recipient holds proves the sending, too.
+    make_seal(context)
     with context.database.read() as session:
         row = session.get_one(TransmittalRow, transmittal_id)
         cover = cover_of(session, row)
@@ -75,6 +78,7 @@ def cover_of(session: Session, row: TransmittalRow) -> Cover:
         recipients=tuple(f"{each.name} ({each.company})" for each in session.execute(people)),
         note=row.note,
         lines=_cover_lines(session, row.id),
+        seal=latest_note(session),
     )
 
 

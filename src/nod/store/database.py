@@ -12,7 +12,7 @@ from typing import Any, TypeVar, cast
 
 import structlog
 from sqlalchemy import Connection, Engine, create_engine, event
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
 from nod.clock import steady_seconds, worked_seconds
@@ -22,6 +22,9 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
 _MOST_REMEMBERED = 5000
 LONG_HOLD_SECONDS = 0.5
+
+DATABASE_FAULTS = (DatabaseError, sqlite3.DatabaseError)
+"""What reading a database may raise that is none, or was spoiled."""
 
 Found = TypeVar("Found")
 

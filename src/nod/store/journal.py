@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -118,3 +118,55 @@ def tell(
     session.add(event)
     session.flush()
     session.add_all(LiveEventFolderRow(seq=event.seq, folder_id=folder) for folder in sorted(set(folders)))
+
+
+# For checking: as it is stored, whatever somebody wrote there.
+
+
+def entry_range(session: Session) -> tuple[int, int]:
+    """The first and last number there is; 0 and 0 for none."""
+    first, last = _raw(session).execute("SELECT min(seq), max(seq) FROM audit_entry").fetchone()
+    return first or 0, last or 0
+
+
+def entries_between(session: Session, first: int, end: int) -> Iterator[tuple[Any, ...]]:
+    """seq, body, leaf, at, project, person, kind, private to; `end` is not in it. Plain rows: there may be millions."""
+    yield from _raw(session).execute(
+        "SELECT seq, body, leaf_sha256, at, project_id, person_id, kind, private_to FROM audit_entry"
+        " WHERE seq >= ? AND seq < ? ORDER BY seq", (first, end),
+    )  # fmt: skip
+
+
+def subjects_between(session: Session, first: int, end: int) -> Iterator[tuple[int, str, str]]:
+    """Entry, kind and id, in the order of the entries."""
+    yield from _raw(session).execute(
+        "SELECT seq, kind, subject_id FROM audit_subject WHERE seq >= ? AND seq < ? ORDER BY seq", (first, end)
+    )
+
+
+def subjects_beyond(session: Session) -> list[int]:
+    """Numbers of entries that things are said to be named in, before the first and after the last entry there is."""
+    rows = _raw(session).execute(
+        "SELECT DISTINCT seq FROM audit_subject WHERE seq > coalesce((SELECT max(seq) FROM audit_entry), 0)"
+        " OR seq < coalesce((SELECT min(seq) FROM audit_entry), 0) ORDER BY seq LIMIT 50"
+    )
+    return [seq for (seq,) in rows]
+
+
+def raw_head(session: Session) -> tuple[int | None, bytes]:
+    row = _raw(session).execute("SELECT size, heads FROM trail_head").fetchone()
+    return (row[0], bytes(row[1])) if row and isinstance(row[1], bytes) else (None, b"")
+
+
+def leaves(session: Session, size: int) -> list[bytes]:
+    """The hashes of the first entries, as they are stored."""
+    rows = _raw(session).execute("SELECT leaf_sha256 FROM audit_entry WHERE seq <= ? ORDER BY seq", (size,))
+    return [leaf for (leaf,) in rows]
+
+
+def body_of(session: Session, seq: int) -> bytes:
+    return session.scalars(select(AuditEntryRow.body).where(AuditEntryRow.seq == seq)).one()
+
+
+def _raw(session: Session) -> Any:
+    return session.connection().connection.dbapi_connection.cursor()  # type: ignore[union-attr]
