@@ -23,6 +23,7 @@ from bench.register import bench_register, bench_search
 from bench.serving import serving
 from bench.sheet_view import bench_sheet_view
 from bench.uploading import bench_upload
+from bench.verifying import bench_verify
 from nod.clock import Clock
 from nod.core.trail import Fact, Subject
 from nod.demo.people import set_up
@@ -151,6 +152,7 @@ def main():
             bench_register(context, cast, url)
             bench_search(context, cast, url)
             bench_upload(url, pid, MARIT)
+        bench_verify(context, cast)
         context.database.close()
 
 

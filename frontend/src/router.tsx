@@ -60,6 +60,11 @@ const printCode = createRoute({
   path: '/c/$code',
   component: page(() => import('./features/guest/CodePage'), 'CodePage'),
 })
+const checkProof = createRoute({
+  getParentRoute: () => root,
+  path: '/check',
+  component: page(() => import('./features/guest/CheckPage'), 'CheckPage'),
+})
 const forgotten = createRoute({
   getParentRoute: () => root,
   path: '/forgotten',
@@ -204,6 +209,7 @@ const tree = root.addChildren([
   signIn,
   guest,
   printCode,
+  checkProof,
   forgotten,
   keyLink,
   frame.addChildren([

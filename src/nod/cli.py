@@ -121,11 +121,11 @@ def prove(
 ) -> None:
     """Print a proof that an entry stands under a seal; anybody can check it without this server."""
     from nod.core.refusals import NotFound
-    from nod.services.seals import make_proof
+    from nod.services.seals import prove_entry
 
     context = _ready(_settings(data))
     try:
-        proof, key = make_proof(context, entry, hash_only=hash_only, since=since)
+        proof, key = prove_entry(context, entry, hash_only=hash_only, since=since)
     except NotFound:
         typer.echo(f"There is no entry {entry}, or not so many as {since}.", err=True)
         raise typer.Exit(1) from None

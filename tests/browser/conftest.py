@@ -78,9 +78,9 @@ class Served:
         self.process.send_signal(signal.SIGTERM)
         assert self.process.wait(20) == 0
 
-    def verify(self):
+    def verify(self, *more):
         return subprocess.run(
-            [BIN / "nod", "verify"], env=self.environment, capture_output=True, text=True, check=False
+            [BIN / "nod", "verify", *more], env=self.environment, capture_output=True, text=True, check=False
         )
 
 

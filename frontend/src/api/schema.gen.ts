@@ -226,6 +226,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/audit/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A proof that an entry stands under a seal, as a file that anybody can check. */
+        post: operations["ask_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/audit/seal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The latest seal of the trail, and the key that it is checked with. */
+        get: operations["read_seal"];
+        put?: never;
+        /** Seal the trail as it is now. */
+        post: operations["seal_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/calendars": {
         parameters: {
             query?: never;
@@ -1658,6 +1693,23 @@ export interface paths {
         get: operations["read_setup"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/proofs/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a proof proves, in words. */
+        post: operations["check_proof"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3391,6 +3443,21 @@ export interface components {
         };
         /** CheckOuts */
         CheckOuts: components["schemas"]["CheckOutLine"][];
+        /**
+         * CheckProof
+         * @description All as text: the proof's file, the key, and a seal from before if there is one.
+         */
+        CheckProof: {
+            /** Key */
+            key: string;
+            /** Proof */
+            proof: string;
+            /**
+             * Seal
+             * @default
+             */
+            seal: string;
+        };
         /** CheckSending */
         CheckSending: {
             /** Project Id */
@@ -5090,6 +5157,11 @@ export interface components {
             /** Outline */
             outline: string;
         };
+        /** OfProject */
+        OfProject: {
+            /** Project Id */
+            project_id: string;
+        };
         /** OpenBatch */
         OpenBatch: {
             /**
@@ -5528,6 +5600,33 @@ export interface components {
         ProjectMade: {
             /** Id */
             id: string;
+        };
+        /**
+         * ProofChecked
+         * @description `lines` say what is proven, or what does not hold; `entry` is the entry as JSON where it is shown.
+         */
+        ProofChecked: {
+            /** Entry */
+            entry: string;
+            /** Lines */
+            lines: string[];
+            /** Sound */
+            sound: boolean;
+        };
+        /**
+         * ProofForm
+         * @description See `services.proofs.AskProof`; as a form of the browser sends it.
+         */
+        ProofForm: {
+            /** Leaf */
+            leaf: string;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Since
+             * @default 0
+             */
+            since: number;
         };
         /**
          * ProposedCode
@@ -6128,6 +6227,27 @@ export interface components {
         };
         /** SavedViews */
         SavedViews: components["schemas"]["SavedView"][];
+        /**
+         * SealShown
+         * @description `note` is what is handed to others, `key` what they check it with.
+         */
+        SealShown: {
+            /** Key */
+            key: string;
+            /** Note */
+            note: string;
+            /** Root */
+            root: string;
+            /** Size */
+            size: number;
+        };
+        /**
+         * Sealed
+         * @description The latest seal, if there is one yet.
+         */
+        Sealed: {
+            seal: components["schemas"]["SealShown"] | null;
+        };
         /**
          * SecondFactorBegun
          * @description To be put into the app by hand or from `picture`, rows of dark (1) and light (0) squares.
@@ -7881,6 +8001,130 @@ export interface operations {
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["ProofForm"];
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_seal: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sealed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    seal_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OfProject"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SealShown"];
                 };
             };
             /** @description Bad Request */
@@ -11824,6 +12068,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Setup"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_proof: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckProof"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProofChecked"];
                 };
             };
             /** @description Bad Request */

@@ -85,9 +85,10 @@ def sign(seal: Seal, key: SealKey, seed: bytes) -> str:
 
 def read_key(words: str) -> SealKey:
     """Raises NotSound for what is no public key, or one whose tag does not fit it."""
-    name, _, rest = words.strip().rpartition("+")
-    name, _, tag = name.rpartition("+")
-    raw = _unbase64(rest, "key")
+    # The key itself may have a plus in it, a name has none.
+    name, _, rest = words.strip().partition("+")
+    tag, _, packed = rest.partition("+")
+    raw = _unbase64(packed, "key")
     if not name or len(raw) != 33 or raw[:1] != _ED25519:
         raise NotSound("This is not a key for seals: it reads name+tag+key.")
     key = SealKey(name, raw[1:])

@@ -117,12 +117,23 @@ def seal_if_due(context: Context) -> bool:
     return True
 
 
+def latest_seal(session: Session) -> SealShown | None:
+    query = select(SealRow, SealKeyRow).join(SealKeyRow, SealKeyRow.id == SealRow.key_id)
+    found = session.execute(query.order_by(SealRow.size.desc()).limit(1)).one_or_none()
+    if found is None:
+        return None
+    row, key = found
+    shown = SealKey(key.name, key.public_key).words
+    return SealShown(size=row.size, root=row.root.hex(), note=row.note, key=shown)
+
+
 def latest_note(session: Session) -> str:
     """To be sent along; empty before the first."""
-    return session.scalars(select(SealRow.note).order_by(SealRow.size.desc()).limit(1)).first() or ""
+    found = latest_seal(session)
+    return found.note if found else ""
 
 
-def make_proof(context: Context, entry: int, *, hash_only: bool = False, since: int = 0) -> tuple[Proof, str]:
+def prove_entry(context: Context, entry: int, *, hash_only: bool = False, since: int = 0) -> tuple[Proof, str]:
     """That the entry stands under the latest seal, one made now if it is newer; and the key to check it with.
 
     `since` is the size of an earlier tree that it is to be proved to have grown out of. Raises NotFound for an entry or

@@ -9,7 +9,7 @@ from datetime import date, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, or_, select
+from sqlalchemy import ColumnElement, Select, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.calendar import end_of_day
@@ -134,20 +134,25 @@ def _safe(cell: str) -> str:
 
 def _query(session: Session, actor: Actor, seat: Seat, view: TrailView) -> Any:
     """What a viewer may not see is left out by the query: hidden documents, another's pencil and sign-ins."""
-    query = select(AuditEntryRow).where(
-        AuditEntryRow.project_id == view.project_id,
-        or_(AuditEntryRow.private_to == "", AuditEntryRow.private_to == (actor.private_id or "-")),
-        entries_seen(seat, actor),
-        *_conditions(view),
-        *_between(view, project_clock(session, seat.project).zone),
+    query = seen_entries(actor, seat).where(
+        *_conditions(view), *_between(view, project_clock(session, seat.project).zone)
     )
     if view.before:
-        beyond = select(AuditEntryRow.seq).where(AuditEntryRow.leaf_sha256 == _leaf(view.before)).scalar_subquery()
+        beyond = select(AuditEntryRow.seq).where(AuditEntryRow.leaf_sha256 == leaf_of(view.before)).scalar_subquery()
         query = query.where(AuditEntryRow.seq < beyond)
     return query.order_by(AuditEntryRow.seq.desc())
 
 
-def _leaf(text: str) -> bytes:
+def seen_entries(actor: Actor, seat: Seat) -> Select[AuditEntryRow]:
+    """Those of the seat's project that the actor may see."""
+    return select(AuditEntryRow).where(
+        AuditEntryRow.project_id == seat.project.id,
+        or_(AuditEntryRow.private_to == "", AuditEntryRow.private_to == (actor.private_id or "-")),
+        entries_seen(seat, actor),
+    )
+
+
+def leaf_of(text: str) -> bytes:
     """Raises RuleBroken for what is no hash."""
     try:
         return bytes.fromhex(text)

@@ -95,7 +95,9 @@ def _entries(database: Database, processes: int) -> _Part:
         first, last = journal.entry_range(session)
     runs = [(start, min(start + _PART, last + 1)) for start in range(min(first, 1), last + 1, _PART)]
     if len(runs) > 1 and processes > 1:
-        with ProcessPoolExecutor(min(processes, len(runs)), mp_context=get_context("spawn")) as pool:
+        # Forks, as loading all of this anew takes longer than the checking; none of them is given an open database.
+        database.close()
+        with ProcessPoolExecutor(min(processes, len(runs)), mp_context=get_context("fork")) as pool:
             parts = list(pool.map(_check_run, [database.url] * len(runs), runs))
     else:
         parts = [_run(database, run) for run in runs]
@@ -167,7 +169,8 @@ def _fault(row: tuple[Any, ...], linked: list[tuple[str, str]], part: _Part) -> 
     try:
         said = json.loads(body)
         told = (said["seq"], said["at"], said["project"], said["who"]["id"], said["kind"], said["private_to"])
-        named = {(each["kind"], each["id"]) for each in (said["subject"], *said["others"])}
+        named = {(each["kind"], each["id"]) for each in said["others"]}
+        named.add((said["subject"]["kind"], said["subject"]["id"]))
     except (ValueError, KeyError, TypeError, RecursionError):
         return "its content cannot be read"
     if b'sha256"' in body and said["kind"] not in _NOT_KEPT:
@@ -239,9 +242,8 @@ def _seal_faults(session: Session, path: Path | None, tree: _Heads) -> tuple[int
             faults.append(f"a seal of {_size_of(note)} entries in {place}: {error}")
     tree.prepare(seal.size for seal in seals)
     for seal in seals:
-        fault = _outside_fault(Outside(seal.size, seal.root), tree)
-        if fault:
-            faults.append(f"the seal of {seal.at}: {fault}")
+        if fault := _outside_fault(Outside(seal.size, seal.root), tree, f" at the seal of {seal.at}"):
+            faults.append(fault)
     return len(seals), faults
 
 
@@ -250,17 +252,17 @@ def _size_of(note: str) -> str:
     return lines[1][:20] if len(lines) > 1 else "?"
 
 
-def _outside_fault(outside: Outside, tree: _Heads) -> str:
+def _outside_fault(outside: Outside, tree: _Heads, when: str = "") -> str:
     """Asked as RFC 6962, 2.1.4.2 has it: by the proof between the two trees, not by comparing what was recomputed."""
     size, now = outside.size, len(tree.leaves)
     if size > now:
-        return f"entry {now + 1}: missing, {size} were there"
+        return f"entry {now + 1}: missing, {size} were there{when}"
     if not size:
         return "" if outside.root == merkle.EMPTY_ROOT else "the root of no entries is another"
     proof = merkle.consistency_proof(tree.leaves, size) if size < now else []
     if merkle.verify_consistency(size, now, outside.root, tree.root_at(now), proof):
         return ""
-    return f"the first {size} entries are not those that were there: the trail was rewritten"
+    return f"the first {size} entries are not those that were there{when}: the trail was rewritten"
 
 
 # Files

@@ -131,7 +131,7 @@ def entry_range(session: Session) -> tuple[int, int]:
 
 def entries_between(session: Session, first: int, end: int) -> Iterator[tuple[Any, ...]]:
     """seq, body, leaf, at, project, person, kind, private to; `end` is not in it. Plain rows: there may be millions."""
-    yield from _raw(session).execute(
+    yield from _as_stored(session).execute(
         "SELECT seq, body, leaf_sha256, at, project_id, person_id, kind, private_to FROM audit_entry"
         " WHERE seq >= ? AND seq < ? ORDER BY seq", (first, end),
     )  # fmt: skip
@@ -139,7 +139,7 @@ def entries_between(session: Session, first: int, end: int) -> Iterator[tuple[An
 
 def subjects_between(session: Session, first: int, end: int) -> Iterator[tuple[int, str, str]]:
     """Entry, kind and id, in the order of the entries."""
-    yield from _raw(session).execute(
+    yield from _as_stored(session).execute(
         "SELECT seq, kind, subject_id FROM audit_subject WHERE seq >= ? AND seq < ? ORDER BY seq", (first, end)
     )
 
@@ -166,6 +166,13 @@ def leaves(session: Session, size: int) -> list[bytes]:
 
 def body_of(session: Session, seq: int) -> bytes:
     return session.scalars(select(AuditEntryRow.body).where(AuditEntryRow.seq == seq)).one()
+
+
+def _as_stored(session: Session) -> Any:
+    """Text that is none is read all the same, so that it can be told which entry has it."""
+    cursor = _raw(session)
+    cursor.connection.text_factory = lambda raw: raw.decode(errors="surrogateescape")
+    return cursor
 
 
 def _raw(session: Session) -> Any:

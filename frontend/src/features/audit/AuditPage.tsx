@@ -1,6 +1,7 @@
 import { useInfiniteQuery } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
-import { Download } from 'lucide-react'
+import { Download, Stamp } from 'lucide-react'
+import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
@@ -10,6 +11,7 @@ import { Select, TextField } from '../../ui/Field'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { Details } from '../../ui/Trail'
+import { SealDialog } from './SealDialog'
 
 export interface AuditSearch {
   person?: string | undefined
@@ -24,6 +26,7 @@ export interface AuditSearch {
 export function AuditPage() {
   const { project } = useSeat()
   const navigate = useNavigate()
+  const [sealing, setSealing] = useState(false)
   const search = useSearch({ from: '/frame/audit' })
   const query = {
     project_id: project.id,
@@ -67,14 +70,20 @@ export function AuditPage() {
           <Download size={14} aria-hidden /> CSV
         </Button>
         {first && first.size !== null && (
-          <p className="ml-auto text-right text-[12.5px] text-second">
-            {first.size.toLocaleString('en-GB')} entries
-            <br />
-            root{' '}
-            <span className="code text-ink" title={first.root}>
-              {first.root.slice(0, 10)}…
-            </span>
-          </p>
+          <div className="ml-auto flex items-center gap-3">
+            <p className="text-right text-[12.5px] text-second">
+              {first.size.toLocaleString('en-GB')} entries
+              <br />
+              root{' '}
+              <span className="code text-ink" title={first.root}>
+                {first.root.slice(0, 10)}…
+              </span>
+            </p>
+            <Button onClick={() => setSealing(true)}>
+              <Stamp size={14} aria-hidden /> Seal
+            </Button>
+            {sealing && <SealDialog onClose={() => setSealing(false)} />}
+          </div>
         )}
       </header>
       <ErrorNote error={log.error} again={() => void log.refetch()} />
@@ -86,7 +95,7 @@ export function AuditPage() {
           <table className="w-full table-fixed text-list">
             <thead className="sticky top-0 z-10 bg-surface text-left text-[12px] text-second">
               <tr className="border-b border-second/40">
-                <th className="w-[62px] px-3 py-1.5 text-right font-semibold">Entry</th>
+                <th className="w-[62px] px-3 py-1.5 text-right font-semibold">Proof</th>
                 <th className="w-[112px] px-2 font-semibold">When</th>
                 <th className="w-[180px] px-2 font-semibold">Who</th>
                 <th className="w-[170px] px-2 font-semibold">Did what</th>
@@ -97,8 +106,18 @@ export function AuditPage() {
             <tbody>
               {entries.map((entry) => (
                 <tr key={entry.leaf} className="border-b border-line/60 align-top">
-                  <td className="code px-3 py-1.5 text-right text-second" title={`leaf ${entry.leaf}`}>
-                    {entry.seq}
+                  <td className="px-1 py-1 text-right">
+                    <button
+                      type="button"
+                      title="A proof of this entry, as a file that anybody can check"
+                      aria-label={`Proof of the entry ${entry.seq ?? ''} ${entry.words} ${entry.about}`}
+                      className="code min-h-6 px-2 text-second hover:text-plum hover:underline"
+                      onClick={() =>
+                        download('/api/audit/proof', { project_id: project.id, leaf: entry.leaf })
+                      }
+                    >
+                      {entry.seq ?? 'proof'}
+                    </button>
                   </td>
                   <td className="px-2 py-1.5">
                     <When at={entry.at} time />

@@ -1,0 +1,78 @@
+"""Proofs for those who are in a project, and checking them for anybody (handbook §14)."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+
+from nod.core.refusals import NotFound
+from nod.services import trail
+from nod.services.answers import Answered, Command
+from nod.services.context import Context
+from nod.services.proving import check_texts
+from nod.services.seals import SealShown, latest_seal, make_seal, prove_entry
+from nod.services.seats import Actor, take_seat
+from nod.store.tables import AuditEntryRow
+
+
+class OfProject(Command):
+    project_id: str
+
+
+class AskProof(Command):
+    """`leaf` is the entry's hash; `since` the size of an earlier tree, 0 for none."""
+
+    project_id: str
+    leaf: str
+    since: int = 0
+
+
+class CheckProof(Command):
+    """All as text: the proof's file, the key, and a seal from before if there is one."""
+
+    proof: str
+    key: str
+    seal: str = ""
+
+
+class ProofChecked(Answered):
+    """`lines` say what is proven, or what does not hold; `entry` is the entry as JSON where it is shown."""
+
+    sound: bool
+    lines: list[str]
+    entry: str
+
+
+def read_seal(context: Context, actor: Actor, project_id: str) -> SealShown | None:
+    """The latest seal. For leads and controllers: it tells how much goes on in the whole workspace."""
+    with context.database.read() as session:
+        take_seat(session, actor, project_id).need_to_run()
+        return latest_seal(session)
+
+
+def seal_now(context: Context, actor: Actor, command: OfProject) -> SealShown:
+    with context.database.read() as session:
+        take_seat(session, actor, command.project_id).need_to_run()
+    return make_seal(context)
+
+
+def ask_proof(context: Context, actor: Actor, command: AskProof) -> str:
+    """The proof as JSON, to be kept in a file. Of an entry that one may not see, its hash and nothing else.
+
+    Raises NotFound for a hash that no entry has: whoever asks has it from elsewhere.
+    """
+    with context.database.read() as session:
+        seat = take_seat(session, actor, command.project_id)
+        leaf = trail.leaf_of(command.leaf)
+        seq = session.scalar(select(AuditEntryRow.seq).where(AuditEntryRow.leaf_sha256 == leaf))
+        if seq is None:
+            raise NotFound(command.leaf[:80])
+        seen = session.scalar(trail.seen_entries(actor, seat).where(AuditEntryRow.seq == seq)) is not None
+    proof, _ = prove_entry(context, seq, hash_only=not seen, since=command.since)
+    return proof.as_json()
+
+
+def check_proof(command: CheckProof) -> ProofChecked:
+    """For anybody; reads nothing of Nod's."""
+    lines, sound = check_texts(command.proof, command.key, command.seal)
+    entry = lines.pop() if sound and lines[-1].startswith("{") else ""
+    return ProofChecked(sound=sound, lines=lines, entry=entry)
