@@ -8,7 +8,7 @@ BIN := .venv/bin
 export NOD_PORT = $(PORT)
 
 
-.PHONY: screenshots demo demo-reset test check bench install install-dev browser api format clean
+.PHONY: screenshots demo demo-reset test check bench fuzz kill soak tamper install install-dev browser api format clean
 
 demo: .venv/ready frontend/dist/index.html
 	@NOD_DATA_DIR="$(DATA)" $(BIN)/nod demo
@@ -59,6 +59,19 @@ test: .venv/ready-dev frontend/dist/index.html browser check
 
 bench: .venv/ready-dev frontend/dist/index.html browser
 	$(PY) -m bench.run
+
+# Minutes long each; short ones of them are in `make test`.
+fuzz: .venv/ready-dev frontend/dist/index.html
+	NOD_FUZZ=30 $(BIN)/pytest -n 2 tests/web/test_fuzz.py
+
+kill: .venv/ready-dev frontend/dist/index.html
+	NOD_KILLS=300 $(BIN)/pytest -s tests/browser/test_kill.py
+
+tamper: .venv/ready-dev
+	NOD_TAMPERINGS=5000 $(BIN)/pytest -n 2 tests/services/test_tampering.py
+
+soak: .venv/ready-dev frontend/dist/index.html
+	$(PY) -m bench.soak
 
 # After a change of a screen.
 screenshots: .venv/ready-dev frontend/dist/index.html browser
