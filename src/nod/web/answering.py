@@ -37,6 +37,21 @@ def _describe(operation: dict[str, Any], view: Any) -> None:
             answer["headers"] = headers
 
 
+_SCHEMES = {
+    "sign_in": {"type": "apiKey", "in": "cookie", "name": "nod", "description": "Set by signing in."},
+    "token": {
+        "type": "apiKey", "in": "header", "name": "X-Nod-Csrf",
+        "description": "`csrf_token` of GET /api/me, with all that changes something; a form may have it as `csrf`.",
+    },
+}  # fmt: skip
+
+
+def _security(view: Any, method: str) -> list[dict[str, list[str]]]:
+    if getattr(view, "permission", "") in ("public", "link"):
+        return []
+    return [{"sign_in": []} if method == "get" else {"sign_in": [], "token": []}]
+
+
 _PROBLEM = {"schema": {"$ref": "#/components/schemas/Problem"}}
 
 
@@ -60,7 +75,10 @@ class NodApp(OpenAPI):
         super().generate_spec_json()
         for path, operations in self.spec_json["paths"].items():
             for method, operation in operations.items():
-                _describe(operation, self._view_of(path, method))
+                view = self._view_of(path, method)
+                _describe(operation, view)
+                operation["security"] = _security(view, method)
+        self.spec_json["components"]["securitySchemes"] = _SCHEMES
 
     def _view_of(self, path: str, method: str) -> Any:
         for rule in self.url_map.iter_rules():
