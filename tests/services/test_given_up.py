@@ -18,7 +18,7 @@ from tests.world import name, pdf
 def _leave(world, kinds):
     """Takes the oldest task again and again, as processes would that die with it; the clock goes on."""
     taken = []
-    for _ in range(outbox.MOST_LAPSES + 2):
+    for _ in range(3 * outbox.MOST_LAPSES):
         task = outbox.take(world.context, "gone:1", kinds)
         taken.append(task)
         world.clock.advance(timedelta(seconds=world.context.settings.lease_seconds + 1))
@@ -52,8 +52,11 @@ def test_a_task_that_kills_whoever_takes_it_is_given_up_and_shown_on_its_file(wo
     for who in ("leilani", "junpei"):
         with pytest.raises(NotFound):
             given_up.try_again(world.context, world.actor(who), work.id)
+    # The others of its batch do not wait for it: it is held.
+    held = world.register(batch)
     given_up.try_again(world.context, world.actor("marit"), work.id)
     assert world.kinds()[-1] == "work_tried_again"
+    assert [each.result for each in held] == ["held"]
     with pytest.raises(NotFound):
         given_up.try_again(world.context, world.actor("marit"), work.id)
     assert world.look() == 1

@@ -81,7 +81,7 @@ def given_up_for(session: Session, keys: Iterable[str]) -> dict[str, GivenUp]:
     """By the key of the work, what of it was given up; the caller has asked who may see the thing."""
     wanted = list(keys)
     query = select(OutboxRow).where(OutboxRow.key.in_(wanted), OutboxRow.gave_up_at.is_not(None))
-    return {row.key: _show(row, None) for row in session.scalars(query)}
+    return {row.key: _show(row, next(iter(_concerns(session, row)), None)) for row in session.scalars(query)}
 
 
 def _show(row: OutboxRow, concern: _Concern | None) -> GivenUp:

@@ -20,6 +20,7 @@ from nod.services import arriving, comparing, filing, standing
 from nod.services.answers import Answered, Command
 from nod.services.context import Act, Context, acting, check_version
 from nod.services.filing import Folders
+from nod.services.given_up import given_up_for
 from nod.services.intake_check import OPEN_STATES, Checked, check_batch, open_rows, see_batch
 from nod.services.intake_view import Arrival, show_arrival
 from nod.services.projects import rules_of
@@ -231,10 +232,11 @@ def register_batch(context: Context, actor: Actor, batch_id: str, command: Regis
         for row in rows:
             check_version(command.seen.get(row.id, 0), row.version, row.file_name)
         checked = check_batch(act.session, seat, rows)
-        if any(each.arriving is None for each in checked):
+        unread = _never_read(act.session, checked)
+        if any(each.arriving is None and each.row.id not in unread for each in checked):
             raise RuleBroken("still_looking", "Nod is still looking into some of these files. Wait a moment.")
         folders = Folders(act, seat, batch)
-        outcomes = [_settle(act, seat.project, batch, each, folders) for each in checked]
+        outcomes = [_settle(act, seat.project, batch, each, folders, unread) for each in checked]
         _compare_again(act, seat.project, rows)
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
         for folder in sorted(_folders_filed(act.session, rows)):
@@ -257,10 +259,24 @@ def _compare_again(act: Act, project: ProjectRow, rows: list[ArrivalRow]) -> Non
     comparing.ask(act.session, act.at, project, list(act.session.scalars(query)))
 
 
-def _settle(act: Act, project: ProjectRow, batch: BatchRow, checked: Checked, folders: Folders) -> Outcome:
+_NEVER_READ = "Nod gave up reading this file. Have it tried again, or ask for it anew."
+
+
+def _never_read(session: Session, checked: list[Checked]) -> set[str]:
+    """Files that nothing more will be found out about until somebody has them tried again: these are held."""
+    unread = [each.row for each in checked if each.arriving is None]
+    given_up = given_up_for(session, {f"look_into:{row.sha256}" for row in unread})
+    return {row.id for row in unread if f"look_into:{row.sha256}" in given_up}
+
+
+def _settle(
+    act: Act, project: ProjectRow, batch: BatchRow, checked: Checked, folders: Folders, unread: set[str]
+) -> Outcome:
     row = checked.row
     row.version += 1
-    if rules.is_stopped(checked.findings):
+    if row.id in unread:
+        _hold(act, row, _NEVER_READ)
+    elif rules.is_stopped(checked.findings):
         _hold(act, row, rules.held_reason(checked.findings))
     elif rules.is_already_there(checked.findings):
         row.state, row.reason = "already_there", checked.findings[0].words

@@ -17,7 +17,7 @@ from nod.services.searching import index_words
 from nod.store.tables import LiveEventRow, OutboxRow
 
 MOST_TRIES = 8
-MOST_LAPSES = 4
+MOST_LAPSES = 6
 _FIRST_WAIT = timedelta(seconds=2)
 _LIVE_EVENTS_KEPT = timedelta(days=2)
 
@@ -49,10 +49,15 @@ def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
     with context.database.write() as session:
         query = select(OutboxRow).where(*_ready(kinds, now)).order_by(OutboxRow.seq)
         for row in session.scalars(query):
-            row.lapses += row.leased_until is not None
-            if row.lapses >= MOST_LAPSES:
-                _give_up(row, now, f"It was begun {row.lapses} times and never came to an end.")
-                continue
+            if row.leased_until is not None:
+                row.lapses += 1
+                if row.lapses >= MOST_LAPSES:
+                    _give_up(row, now, f"It was begun {row.lapses} times and never came to an end.")
+                    continue
+                if row.lapses > 1:
+                    # Once is an accident. What comes after it in the queue is not to wait for it again and again.
+                    row.leased_until, row.not_before = None, now + _FIRST_WAIT * 2 ** (row.lapses - 2)
+                    continue
             row.leased_by = worker
             row.leased_until = now + timedelta(seconds=context.settings.lease_seconds)
             row.tries += 1

@@ -2,16 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from sqlalchemy import select
 
+from nod.core import seals
+from nod.core.merkle import consistency_proof
 from nod.core.refusals import NotFound
+from nod.core.seals import NotSound
 from nod.services import trail
 from nod.services.answers import Answered, Command
 from nod.services.context import Context
 from nod.services.proving import check_texts
 from nod.services.seals import SealShown, latest_seal, make_seal, prove_entry
 from nod.services.seats import Actor, take_seat
-from nod.store.tables import AuditEntryRow
+from nod.services.tries import key_of, take_one
+from nod.store import journal
+from nod.store.tables import AuditEntryRow, SealRow
 
 
 class OfProject(Command):
@@ -32,6 +39,9 @@ class CheckProof(Command):
     proof: str
     key: str
     seal: str = ""
+
+
+_MOST_CHECKS = 60
 
 
 class ProofChecked(Answered):
@@ -71,8 +81,32 @@ def ask_proof(context: Context, actor: Actor, command: AskProof) -> str:
     return proof.as_json()
 
 
-def check_proof(command: CheckProof) -> ProofChecked:
-    """For anybody; reads nothing of Nod's."""
-    lines, sound = check_texts(command.proof, command.key, command.seal)
+def check_proof(context: Context, command: CheckProof, address: str) -> ProofChecked:
+    """For anybody. Where the proof does not speak of the seal from before, this server adds the way between the two.
+
+    That needs no trust: a way that is wrong does not lead from one to the other. Raises TooMany.
+    """
+    with context.database.write() as session:
+        take_one(session, key_of("check", address), _MOST_CHECKS, context.clock.now())
+    lines, sound = check_texts(_with_way(context, command), command.key, command.seal)
     entry = lines.pop() if sound and lines[-1].startswith("{") else ""
     return ProofChecked(sound=sound, lines=lines, entry=entry)
+
+
+def _with_way(context: Context, command: CheckProof) -> str:
+    """The proof with the way from the older seal, where both are of this trail; otherwise as it was given."""
+    try:
+        keys = [seals.read_key(command.key)]
+        proof = seals.read_proof(command.proof)
+        older, newer = seals.read_seal(command.seal.strip() + "\n", keys), seals.read_seal(proof.note, keys)
+    except NotSound:
+        return command.proof
+    if older.size == proof.older_size or not 0 < older.size < newer.size:
+        return command.proof
+    with context.database.read() as session:
+        known = session.get(SealRow, newer.size)
+        if known is None or known.note != proof.note:
+            return command.proof
+        leaves = journal.leaves(session, newer.size)
+    way = tuple(consistency_proof(leaves, older.size))
+    return replace(proof, older_size=older.size, consistency=way).as_json()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Response
+from flask import Response, request
 from pydantic import Field
 
 from nod.services import proofs, trail
@@ -80,4 +80,4 @@ def ask_proof(form: ProofForm) -> Response:
 @permission("public")
 def check_proof(body: CheckProof) -> ProofChecked:
     """What a proof proves, in words."""
-    return proofs.check_proof(body)
+    return proofs.check_proof(context(), body, request.remote_addr or "")

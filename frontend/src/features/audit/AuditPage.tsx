@@ -54,7 +54,7 @@ export function AuditPage() {
     void navigate({ to: '/audit', search: (old: AuditSearch) => ({ ...old, ...part }), replace: true })
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-end gap-3 border-b border-line px-4 py-2">
+      <header className="flex flex-wrap items-end gap-3 border-b border-line px-4 py-2">
         <h1 className="mr-2 self-center text-[16px] font-semibold">Audit</h1>
         <Filters search={search} change={change} page={first} />
         <Button
@@ -111,7 +111,7 @@ export function AuditPage() {
                       type="button"
                       title="A proof of this entry, as a file that anybody can check"
                       aria-label={`Proof of the entry ${entry.seq ?? ''} ${entry.words} ${entry.about}`}
-                      className="code min-h-6 px-2 text-second hover:text-plum hover:underline"
+                      className="code min-h-6 px-2 text-second underline decoration-line underline-offset-2 hover:text-plum hover:decoration-plum"
                       onClick={() =>
                         download('/api/audit/proof', { project_id: project.id, leaf: entry.leaf })
                       }

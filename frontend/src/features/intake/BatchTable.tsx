@@ -119,7 +119,8 @@ function tally(open: readonly Arrival[]) {
   const of = (weights: string[]) =>
     open.filter((each) => !each.looking && weights.includes(each.weight)).length
   return {
-    looking: open.filter((each) => each.looking).length,
+    looking: open.filter((each) => each.looking && !each.given_up.length).length,
+    givenUp: open.filter((each) => each.given_up.length).length,
     ready: of(['look', 'fine']),
     same: of(['same']),
     stopped: of(['stop']),
@@ -127,11 +128,12 @@ function tally(open: readonly Arrival[]) {
 }
 
 function Counts({ open }: { open: readonly Arrival[] }) {
-  const { looking, ready, same, stopped } = tally(open)
+  const { looking, ready, same, stopped, givenUp } = tally(open)
   return (
     <>
       {ready} ready, {same} already there, {stopped} stopped
       {looking > 0 && `, ${looking} being looked into`}
+      {givenUp > 0 && `, ${givenUp} that Nod gave up reading`}
     </>
   )
 }
@@ -143,7 +145,8 @@ interface RegisterProps {
 
 function RegisterButton({ open, register }: RegisterProps) {
   if (!open.length) return null
-  const { looking, ready, same, stopped } = tally(open)
+  const { looking, ready, same, stopped: faulty, givenUp } = tally(open)
+  const stopped = faulty + givenUp
   // What is held already stays so: there is nothing left to do but to answer it.
   if (!looking && !ready && !same && open.every((each) => each.state === 'held')) return null
   const words = ready
