@@ -72,6 +72,9 @@ def test_the_pack_holds_the_exact_files_and_a_cover_sheet(world, closed, tmp_pat
     target = tmp_path / "cover.pdf"
     shutil.copy(cover.path, target)
     text = _poppler_text(target)
+    # The seal with this sending in it, to the letter.
+    (note,) = (row[0] for row in world.sql("SELECT note FROM seal ORDER BY size DESC LIMIT 1"))
+    assert note.split("\n")[2] in text
     for words in (NUMBER, OTHER_NUMBER, "P01", "HBC-T-0001", "For construction", "Yusuf Haldane", "20 March 2027", "B"):
         assert words in text
     check = subprocess.run(["qpdf", "--check", str(target)], capture_output=True, text=True, check=False)

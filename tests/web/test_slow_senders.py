@@ -101,7 +101,7 @@ def test_a_request_that_is_too_slow_is_ended(world, monkeypatch):
 @pytest.mark.parametrize(
     ("who", "path", "size", "status"),
     [
-        ("", "/api/intake/batches/x/files?name=a", 3_000_000, 413),
+        ("", "/api/intake/batches/x/files?name=a", 3_000_000, 401),
         ("marit", "/api/intake/batches/x/files?name=a", 3_000_000, 404),
         ("marit", "/api/me", 3_000_000, 413),
         ("marit", "/api/planned", 30_000_000, 413),
@@ -112,7 +112,8 @@ def test_large_bodies_are_taken_from_those_alone_who_are_signed_in_and_where_a_f
     served, who, path, size, status
 ):
     with closing(http.client.HTTPConnection("127.0.0.1", served, timeout=20)) as line:
-        assert _put(line, who, path, size, whole=status != 413) == status
+        answered, kind = _put(line, who, path, size, whole=status == 404)
+        assert (answered, kind) == (status, "application/problem+json")
 
 
 def _put(line, who, path, size, whole):
@@ -133,4 +134,4 @@ def _put(line, who, path, size, whole):
         line.send(b"x" * size)
     with line.getresponse() as answer:
         answer.read()
-        return answer.status
+        return answer.status, answer.headers["Content-Type"]

@@ -1,7 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
-export type LiveState = 'joining' | 'live' | 'away'
+export type LiveState = 'joining' | 'live' | 'away' | 'crowded'
 
 export interface Change {
   topic: string
@@ -48,12 +48,29 @@ export function useChanges(listener: (change: Change) => void): void {
   }, [listener])
 }
 
+const AGAIN_MS = 20_000
+
+/** Whether it was refused because too many windows listen already; no more is asked than the head of the answer. */
+async function isCrowded(address: string): Promise<boolean> {
+  const ask = new AbortController()
+  try {
+    const answer = await fetch(address, { credentials: 'include', signal: ask.signal })
+    return answer.status === 429
+  } catch {
+    return false
+  } finally {
+    ask.abort()
+  }
+}
+
 /** Listens for as long as the component lives; the state is always to be shown. */
 export function useLive(client: QueryClient, port: number, url: string): LiveState {
   const [state, setState] = useState<LiveState>('joining')
+  const [tries, setTries] = useState(0)
   useEffect(() => {
-    const here = `${location.protocol}//${location.hostname}:${port}/live`
-    const source = new EventSource(url || here, { withCredentials: true })
+    const here = url || `${location.protocol}//${location.hostname}:${port}/live`
+    const source = new EventSource(here, { withCredentials: true })
+    let again: ReturnType<typeof setTimeout> | undefined
     source.addEventListener('start', () => setState('live'))
     source.addEventListener('missed', () => {
       setState('live')
@@ -64,8 +81,18 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
       for (const key of TOPICS[change.topic] ?? []) void client.invalidateQueries({ queryKey: [key] })
       for (const listener of listeners) listener(change)
     })
-    source.addEventListener('error', () => setState('away'))
-    return () => source.close()
-  }, [client, port, url])
+    source.addEventListener('error', () => {
+      setState((old) => (old === 'crowded' ? old : 'away'))
+      // A refusal, and not a line that broke: the browser does not try again by itself.
+      if (source.readyState !== EventSource.CLOSED) return
+      clearTimeout(again)
+      again = setTimeout(() => setTries((old) => old + 1), AGAIN_MS)
+      void isCrowded(here).then((crowded) => crowded && setState('crowded'))
+    })
+    return () => {
+      clearTimeout(again)
+      source.close()
+    }
+  }, [client, port, url, tries])
   return state
 }

@@ -43,20 +43,22 @@ def limits_of(app: Flask, cookie_name: str) -> LargestBody:
     context = app.extensions["nod_context"]
     addresses = app.url_map.bind("")
 
-    def largest(method: str, path: str, cookies: str) -> int:
+    def largest(method: str, path: str, cookies: str) -> tuple[int, bool]:
         try:
             endpoint, _ = addresses.match(path, method=method)
             stated = getattr(app.view_functions[endpoint], "largest_body", None)
             if stated is None:
-                return LARGEST_COMMAND_BYTES
+                return LARGEST_COMMAND_BYTES, True
             who_is(context, cookie_of(cookies, cookie_name))
-            return int(stated(context.settings))
-        except (HTTPException, NotSignedIn):
-            return LARGEST_COMMAND_BYTES
+            return int(stated(context.settings)), True
+        except HTTPException:
+            return LARGEST_COMMAND_BYTES, True
+        except NotSignedIn:
+            return LARGEST_COMMAND_BYTES, False
         except Exception:
             # The loop that takes requests in must go on, whatever this one is.
             log.exception("how large a body may be could not be found out", path=path)
-            return LARGEST_COMMAND_BYTES
+            return LARGEST_COMMAND_BYTES, True
 
     return largest
 

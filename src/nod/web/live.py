@@ -74,7 +74,7 @@ class Bell:
 def create_live_app(context: Context) -> Flask:
     app = Flask("nod-live", static_folder=None)
     app.extensions["nod_context"] = context
-    app.extensions["nod_largest_body"] = lambda *_: 0
+    app.extensions["nod_largest_body"] = lambda *_: (0, True)
     register_errors(app)
     listeners = Listeners()
     bell = Bell(context)
@@ -90,6 +90,11 @@ def create_live_app(context: Context) -> Flask:
         response.call_on_close(seat)
         response.headers["Cache-Control"] = "no-store"
         response.headers["X-Accel-Buffering"] = "no"
+        return response
+
+    @app.after_request
+    def allow(response: Response) -> Response:
+        # Refusals too: the page has to be able to say why it hears nothing.
         _allow_own_pages(response, context)
         return response
 

@@ -8,6 +8,7 @@ connected and not been heard yet are heard by another.
 from __future__ import annotations
 
 import copy
+import json
 import signal
 import socket
 import tempfile
@@ -23,6 +24,7 @@ from waitress.adjustments import Adjustments
 from waitress.channel import HTTPChannel
 from waitress.parser import HTTPRequestParser
 from waitress.server import TcpWSGIServer
+from waitress.utilities import Error, RequestEntityTooLarge
 
 from nod.clock import steady_seconds
 from nod.services.heartbeats import Beats
@@ -38,8 +40,9 @@ _MOST_CONNECTIONS = 1000
 _PATIENCE_SECONDS = 60.0
 _STUCK_SECONDS = 180.0
 
-LargestBody = Callable[[str, str, str], int]
-"""How many bytes a body may have, by method, path and the cookie that the head brought."""
+LargestBody = Callable[[str, str, str], tuple[int, bool]]
+"""By method, path and the cookie that the head brought: how many bytes a body may have, and whether more would be taken
+from one who is signed in."""
 
 
 @dataclass(frozen=True)
@@ -62,17 +65,45 @@ def listen(host: str, port: int) -> socket.socket:
     return listening
 
 
+class _Refused(Error):
+    """A request that is answered before its body is taken in, as a problem like all others (RFC 9457)."""
+
+    def __init__(self, status: int, title: str, code: str, words: str) -> None:
+        super().__init__(words)
+        self.code, self.reason = status, title
+        self._problem = {"type": "about:blank", "title": title, "status": status, "detail": words, "code": code}
+
+    def to_response(self, ident: str | None = None) -> tuple[str, list[tuple[str, str]], bytes]:
+        body = json.dumps({**self._problem, "about": ""}).encode()
+        headers = [("Content-Type", "application/problem+json"), ("Connection", "close")]
+        return f"{self.code} {self.reason}", headers, body
+
+
+_TOO_LARGE = (413, "Content Too Large", "too_large", "This is larger than what is taken here.")
+_SIGN_IN_FIRST = (401, "Not signed in", "not_signed_in", "Sign in first.")
+
+
 class _Parser(HTTPRequestParser):
     """Asks how large this body may be once the head is known."""
 
     adj: Any
+    error: Any
+    refused = _TOO_LARGE
 
     def parse_header(self, header_plus: bytes) -> None:
         super().parse_header(header_plus)
         self.adj = copy.copy(self.adj)
+        most, signed_in = self.adj.largest_body(self.command, self.path, self.headers.get("COOKIE", ""))
+        if not signed_in:
+            self.refused = _SIGN_IN_FIRST
         # The limit itself is allowed; waitress refuses what is as large as its limit.
-        most = self.adj.largest_body(self.command, self.path, self.headers.get("COOKIE", ""))
         self.adj.max_request_body_size = most + 1
+
+    def received(self, data: bytes) -> int:
+        taken: int = super().received(data)
+        if isinstance(self.error, RequestEntityTooLarge):
+            self.error = _Refused(*self.refused)
+        return taken
 
 
 class _Channel(HTTPChannel):

@@ -204,6 +204,12 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
 
 const SIGNS = {
   live: { words: 'Live', help: 'Changes by others appear by themselves.', look: 'text-spruce', Icon: Radio },
+  crowded: {
+    words: 'Not live',
+    help: 'Nod is open in too many windows here, so this one does not hear of changes by itself. Close some of them.',
+    look: 'text-ochre',
+    Icon: Unplug,
+  },
   joining: { words: 'Joining', help: 'Joining the live channel.', look: 'text-second', Icon: Radio },
   away: {
     words: 'Away',
