@@ -25,10 +25,11 @@ from nod.web.errors import register_errors
 from nod.web.guard import COOKIE
 
 KEEP_ALIVE_SECONDS = 4.0
+_LOOK_SECONDS = 0.5
 _POLL_SECONDS = 0.1
 _BEAT_ROUNDS = 20
 _PATIENCE_SECONDS = 120.0
-MOST_PER_PERSON, MOST_PER_ADDRESS, MOST_LISTENERS = 12, 120, 184
+MOST_PER_PERSON, MOST_PER_ADDRESS, MOST_LISTENERS = 20, 120, 184
 _RETRY_SECONDS = 30
 _TOO_MANY = "Nod is open in too many windows here, so this one does not hear of changes by itself. Close some of them."
 
@@ -66,9 +67,9 @@ class Bell:
                 self._condition.notify_all()
 
     def wait(self, after: int) -> None:
-        """Until there is something after `after`, or it is time for a keep-alive."""
+        """Until there is something after `after`, or it is time to look whether anybody still listens."""
         with self._condition:
-            self._condition.wait_for(lambda: self.last_seq > after, KEEP_ALIVE_SECONDS)
+            self._condition.wait_for(lambda: self.last_seq > after, _LOOK_SECONDS)
 
 
 def create_live_app(context: Context) -> Flask:
@@ -85,7 +86,8 @@ def create_live_app(context: Context) -> Flask:
         seat = listeners.take(who_is(context, token).own.person_id, request.remote_addr or "")
         told = request.headers.get("Last-Event-ID") or request.args.get("after", "")
         known = live.seq_of(context, told) if told else bell.last_seq
-        response = Response(_stream(context, bell, token, known), mimetype="text/event-stream")
+        gone = request.environ.get("waitress.client_disconnected", lambda: False)
+        response = Response(_stream(context, bell, token, known, gone), mimetype="text/event-stream")
         # Also where the stream is closed before it has begun.
         response.call_on_close(seat)
         response.headers["Cache-Control"] = "no-store"
@@ -136,21 +138,29 @@ def _allow_own_pages(response: Response, context: Context) -> None:
         response.headers["Vary"] = "Origin"
 
 
-def _stream(context: Context, bell: Bell, token: str, known: int | None) -> Iterator[str]:
-    """`change` events in order, each with its name; `start` says from where, `missed` that too much was missed."""
+def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: Callable[[], bool]) -> Iterator[str]:
+    """`change` events in order, each with its name; `start` says from where, `missed` that too much was missed.
+
+    `gone` says whether the window was closed: its place is wanted for the next.
+    """
     after = bell.last_seq if known is None else known
     key = live.key_of(context, after)
     yield f"retry: 1000\nid: {key}\nevent: {'missed' if known is None else 'start'}\ndata: {key}\n\n"
     spoke_at = steady_seconds()
     while True:
         bell.wait(after)
+        if gone():
+            return
+        due = steady_seconds() - spoke_at >= KEEP_ALIVE_SECONDS
+        if bell.last_seq <= after and not due:
+            continue
         try:
             who = who_is(context, token).actor
         except NotSignedIn:
             return
         events, after = live.events_after(context, who, after)
         # Silence for what one may not know: a sign of life comes by the clock alone.
-        if events or steady_seconds() - spoke_at >= KEEP_ALIVE_SECONDS:
+        if events or due:
             spoke_at = steady_seconds()
             yield "".join(_text(event) for event in events) or ": still here\n\n"
 

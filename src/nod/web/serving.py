@@ -166,6 +166,8 @@ def serve_app(make_app: Callable[[], Flask], listening: socket.socket, size: Siz
     wanted: dict[str, Any] = {
         "threads": size.threads, "channel_timeout": _IDLE_SECONDS, "cleanup_interval": _CLEANUP_SECONDS,
         "connection_limit": _MOST_CONNECTIONS, "asyncore_use_poll": True, "ident": "Nod",
+        # Reading on while a request is answered, a window that is closed is noticed.
+        "channel_request_lookahead": 1,
         "max_request_header_size": _LARGEST_HEAD_BYTES, "clear_untrusted_proxy_headers": False,
         "expose_tracebacks": False, "sockets": [listening],
     }  # fmt: skip
