@@ -90,6 +90,15 @@ def _hostile_pdf(own):
     return out.getvalue()
 
 
+@pytest.mark.parametrize("link", [5, {"kind": ["x"]}, {"kind": [[]], "target": "\ud800", "words": {}}, "[" * 300])
+def test_a_hostile_link_keeps_no_other_away(world, sheet, link):
+    nested = link if link != "[" * 300 else json.loads("[" * 300 + "]" * 300)
+    said = json.dumps({"kind": nested, "target": "x", "words": "y"} if isinstance(nested, list) else nested)
+    answer = f'<text page="0" rect="0,0,1,1" name="a" inreplyto="sound"><nod:link>{said}</nod:link></text>'
+    taken = _take_in(world, sheet, XFDF.format(answer).encode())
+    assert (taken.added, taken.links) == (1, 0)
+
+
 @pytest.mark.parametrize("what", HOSTILE)
 @pytest.mark.parametrize("write", [_hostile_pdf, _hostile_xfdf])
 def test_a_hostile_mark_keeps_no_other_away_and_is_read_ever_after(world, sheet, what, write):

@@ -14,7 +14,7 @@ from nod.core.geometry import Point
 from nod.core.mark_files import FiledLink, FiledMark, FiledReply, Paper, Rect
 from nod.core.mark_paths import extent
 from nod.core.marks import IN_FILES, INKS, LONGEST_LABEL, LONGEST_TEXT, POINTS, Look, MarkKind
-from nod.core.plain_text import clean_all, clean_text
+from nod.core.plain_text import clean_text
 from nod.core.stored_marks import read_shape
 
 Rgb = tuple[float, float, float]
@@ -184,7 +184,7 @@ def _own_mark(each: Annotation, now: datetime) -> FiledMark | None:
     mark = FiledMark(
         each.id, each.page, shape.kind, shape.points, shape.look, *_written(own, each),
         each.author, each.made_at or now, each.changed_at or each.made_at or now,
-        pin if isinstance(pin, int) and 0 < pin < MOST_PINS else None, rings=shape.rings,
+        pin if isinstance(pin, int) and not isinstance(pin, bool) and 0 < pin < MOST_PINS else None, rings=shape.rings,
         discipline=_word(own, "discipline", ""),
     )  # fmt: skip
     return mark if _lies_there(mark, each) else None
@@ -381,7 +381,9 @@ def readable_link(own: Any) -> tuple[str, str, str] | None:
     """As `readable`, of a link: kind, target and words."""
     if not isinstance(own, dict):
         return None
-    kind, target, words = (clean_all(own.get(key)) for key in ("kind", "target", "words"))
+    kind, target, words = (own.get(key) for key in ("kind", "target", "words"))
     if not (isinstance(kind, str) and isinstance(target, str) and isinstance(words, str)):
         return None
-    return (kind, target, words) if max(len(kind), len(target), len(words)) <= LONGEST_TEXT else None
+    if max(len(kind), len(target), len(words)) > LONGEST_TEXT:
+        return None
+    return clean_text(kind), clean_text(target), clean_text(words)

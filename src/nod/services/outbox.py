@@ -19,6 +19,8 @@ from nod.store.tables import LiveEventRow, OutboxRow
 MOST_TRIES = 8
 MOST_LAPSES = 6
 _FIRST_WAIT = timedelta(seconds=2)
+_MOST_PASSED = 10
+"""So many that were left are put off or given up at once, on the way to one that can be begun."""
 _LIVE_EVENTS_KEPT = timedelta(days=2)
 
 Handler = Callable[[Context, str, dict[str, Any]], None]
@@ -48,7 +50,7 @@ def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
     now = context.clock.now()
     with context.database.write() as session:
         query = select(OutboxRow).where(*_ready(kinds, now)).order_by(OutboxRow.seq)
-        for row in session.scalars(query):
+        for row in session.scalars(query.limit(_MOST_PASSED)):
             if row.leased_until is not None:
                 row.lapses += 1
                 if row.lapses >= MOST_LAPSES:
