@@ -3,6 +3,7 @@
 import fcntl
 import hashlib
 import os
+import re
 import shutil
 import signal
 import subprocess
@@ -16,6 +17,7 @@ import pytest
 from playwright.sync_api import expect
 
 from nod.services.sign_in import DEMO_PASSWORD
+from nod.store.database import LONG_HOLD_SECONDS
 from tests.browser.client import Person
 from tests.ports import free_run
 
@@ -77,6 +79,9 @@ class Served:
     def stop(self):
         self.process.send_signal(signal.SIGTERM)
         assert self.process.wait(20) == 0
+        # Everybody else waits while one writes.
+        told = re.findall(r"held the database long.*worked=\D*([\d.]+)", (self.data.parent / "serve.log").read_text())
+        assert [each for each in told if float(each) > LONG_HOLD_SECONDS] == []
 
     def verify(self, *more):
         return subprocess.run(
