@@ -123,8 +123,9 @@ def test_a_disk_that_is_full_while_unpacking_is_not_the_archives_fault(world, mo
 
 def test_a_pdf_that_takes_too_long_to_read_is_told_as_such(world):
     batch = intake.open_batch(world.context, world.actor("marit"), intake.OpenBatch(project_id=world.project_id))
-    intake.add_file(world.context, world.actor("marit"), batch.id, name(), [pdf()])
-    hasty = Press(1, 0.0)
+    # Many pages, which no machine goes through in so short a time.
+    intake.add_file(world.context, world.actor("marit"), batch.id, name(), [pdf("slow", pages=3000)])
+    hasty = Press(1, 0.01)
     quick, world.press = world.press, hasty
     try:
         world.look()
