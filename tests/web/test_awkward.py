@@ -7,8 +7,12 @@ import time
 import pytest
 from openpyxl import load_workbook
 
+from nod.core import block_picks
+from nod.core.file_name import base_name
+from nod.core.folder_names import tidy_path
 from nod.core.plain_text import clean_text
 from nod.demo import scenario
+from tests.core.test_intake import RULES
 from tests.world import NUMBER, name, pdf
 
 EMAIL = {each.key: each.email for each in scenario.PEOPLE}
@@ -148,6 +152,12 @@ def test_a_fields_name_is_text_in_the_head_of_a_table(marit, world):
     made = load_workbook(io.BytesIO(marit("POST", "/api/register/export", data={**data, "form": "xlsx"}).data))
     cell = made.worksheets[0]["B1"]
     assert (cell.data_type, cell.value) == ("s", head)
+
+
+def test_names_and_readings_out_of_files_are_cleaned_like_what_is_typed():
+    assert base_name("a/b\ufffe\ud800c.pdf") == "bc.pdf"
+    assert tidy_path("Issue\ufffe 3/\ud800Plans") == "Issue 3/Plans"
+    assert block_picks.pick("Quay\ufffe hall\ud800", "title", "", RULES).value == "Quay hall"
 
 
 def test_what_is_kept_of_text_can_be_carried_by_every_format():

@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from nod.core import numbering, revisions
 from nod.core.intake import Rules
+from nod.core.plain_text import clean_text
 from nod.core.refusals import RuleBroken
 
 LONGEST_VALUE = 200
@@ -33,7 +34,7 @@ class Reading:
 
 def pick(text: str, field: str, pattern: str, rules: Rules) -> Reading:
     """The value in `text`, which has at least one word. Never more than one guess: two candidates leave it open."""
-    text = " ".join(text.split())[:LONGEST_VALUE]
+    text = " ".join(clean_text(text).split())[:LONGEST_VALUE]
     if _UNFILLED.fullmatch(text):
         return Reading(why=f"It says “{text}”, which is no value.")
     if pattern:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 
+from nod.core.plain_text import clean_text
 from nod.core.refusals import RuleBroken
 
 LONGEST = 120
@@ -33,7 +34,7 @@ MOST_DEEP = 12
 def tidy_path(path: str) -> str:
     """The folders of a path that came with a file, as `A/B`: steps up and away are dropped, odd signs replaced."""
     names = []
-    for part in re.split(r"[/\\]", path):
+    for part in re.split(r"[/\\]", clean_text(path)):
         plain = " ".join(_FORBIDDEN.sub("-", part).split()).strip(".")[:LONGEST].strip()
         if plain and not _DEVICES.fullmatch(plain):
             names.append(plain)

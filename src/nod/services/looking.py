@@ -13,6 +13,7 @@ from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from nod.core.intake import PDF, SHEETS
+from nod.core.plain_text import clean_all
 from nod.core.trail import Fact, Subject
 from nod.formats.pdf_facts import FileFacts, PageFacts
 from nod.formats.pdf_look import CannotDraw
@@ -187,7 +188,7 @@ def keep_facts(session: Session, blob: BlobRow, facts: FileFacts, looked: list[L
     blob.page_count, blob.pages_read = len(facts.pages), len(looked)
     blob.has_text = any(each.look and each.look.word_count for each in looked)
     blob.active_content = "; ".join(facts.contents.active)
-    blob.contents = asdict(facts.contents)
+    blob.contents = clean_all(asdict(facts.contents))
     for table in (PageWordsRow, PageRow):
         session.execute(delete(table).where(table.sha256 == blob.sha256))
     padded = looked or [Looked(None)] * len(facts.pages)
@@ -205,7 +206,7 @@ def _page_row(sha256: str, place: int, page: PageFacts, seen: Looked) -> PageRow
         sha256=sha256, place=place, left=page.box.left, bottom=page.box.bottom, right=page.box.right,
         top=page.box.top, rotation=page.box.rotation, user_unit=page.user_unit, size_name=page.size_name,
         word_count=seen.look.word_count if seen.look else 0, is_scan=bool(seen.look and seen.look.is_scan),
-        trouble=seen.trouble, contents=asdict(page.contents),
+        trouble=seen.trouble, contents=clean_all(asdict(page.contents)),
     )  # fmt: skip
 
 
