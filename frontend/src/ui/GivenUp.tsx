@@ -16,7 +16,8 @@ function Note({ work }: { work: Work }) {
   return (
     <div role="alert" className="mb-3 border-l-4 border-brick bg-brick-tint px-3 py-2">
       <p className="mb-1.5 text-list text-brick">
-        Nod gave up {work.doing} ({work.about}) after {work.tries} tries, <When at={work.gave_up_at} time />.
+        Nod gave up {work.doing}
+        {work.about && ` (${work.about})`} after {work.tries} tries, <When at={work.gave_up_at} time />.
       </p>
       <TryAgain work={work} />
     </div>

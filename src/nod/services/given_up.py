@@ -27,6 +27,7 @@ from nod.store.tables import (
 )
 
 _MOST_SHOWN = 200
+_OF_ONE_THING = ("pack", "pack_folder", "mail")
 WORDS = {
     "look_into": "reading the file",
     "split": "taking the set apart",
@@ -70,18 +71,27 @@ def list_given_up(context: Context, actor: Actor, project_id: str) -> list[Given
         seat.need_to_run()
         query = select(OutboxRow).where(OutboxRow.gave_up_at.is_not(None)).order_by(OutboxRow.gave_up_at.desc())
         found = []
-        for row in session.scalars(query.limit(_MOST_SHOWN)):
+        for row in session.scalars(query):
             here = next((each for each in _concerns(session, row) if each.project_id == project_id), None)
             if here:
                 found.append(_show(row, here))
+            if len(found) == _MOST_SHOWN:
+                break
         return found
 
 
 def given_up_for(session: Session, keys: Iterable[str]) -> dict[str, GivenUp]:
-    """By the key of the work, what of it was given up; the caller has asked who may see the thing."""
+    """By the key of the work, what of it was given up; the caller has asked who may see the thing.
+
+    The same file may have arrived elsewhere, too: of work on a file nothing is told but that it was given up.
+    """
     wanted = list(keys)
     query = select(OutboxRow).where(OutboxRow.key.in_(wanted), OutboxRow.gave_up_at.is_not(None))
-    return {row.key: _show(row, next(iter(_concerns(session, row)), None)) for row in session.scalars(query)}
+    rows = list(session.scalars(query))
+    return {
+        row.key: _show(row, next(iter(_concerns(session, row)), None) if row.kind in _OF_ONE_THING else None)
+        for row in rows
+    }
 
 
 def _show(row: OutboxRow, concern: _Concern | None) -> GivenUp:

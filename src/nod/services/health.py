@@ -37,6 +37,7 @@ def read_health(context: Context, *, for_member: bool) -> Health:
     beats = Beats(context.settings.data_dir).read()
     living = {each.part.partition("-")[0] for each in beats}
     well = living >= set(_PARTS) and not any(each.late for each in beats)
+    # A database that cannot be read is no health: this fails then.
     with context.database.read() as session:
         journal.trail_head(session)
     return Health(
