@@ -85,9 +85,10 @@ def given_up_for(session: Session, keys: Iterable[str]) -> dict[str, GivenUp]:
 
     The same file may have arrived elsewhere, too: of work on a file nothing is told but that it was given up.
     """
-    wanted = list(keys)
-    query = select(OutboxRow).where(OutboxRow.key.in_(wanted), OutboxRow.gave_up_at.is_not(None))
-    rows = list(session.scalars(query))
+    wanted = set(keys)
+    # What was given up is little, and what is asked for may be thousands of files.
+    query = select(OutboxRow).where(OutboxRow.done_at.is_(None), OutboxRow.gave_up_at.is_not(None))
+    rows = [row for row in session.scalars(query) if row.key in wanted]
     return {
         row.key: _show(row, next(iter(_concerns(session, row)), None) if row.kind in _OF_ONE_THING else None)
         for row in rows
