@@ -151,6 +151,7 @@ def test_a_document_is_checked_out_in_renamed_withdrawn_and_found_again(visit):
     marit = visit("marit", "/register/out")
     expect(marit.get_by_role("row").filter(has_text="Pile caps")).to_contain_text("Ottilie Vestergaard")
     marit.get_by_role("link", name=re.compile("N-0310")).click()
+    expect(marit.get_by_text("Checked out by Ottilie Vestergaard")).to_be_visible()
     expect(marit.get_by_role("button", name="New revision")).to_have_count(0)
     dialog = _revise(ottilie, pdf("South linkspan", size_mm=(841, 594)), "Check in")
     expect(dialog.get_by_label("Findings").or_(dialog.get_by_role("list"))).to_be_visible()

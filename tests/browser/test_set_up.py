@@ -278,6 +278,8 @@ def test_axe_finds_nothing_in_the_set_up(visit, scheme):
 def test_a_forgotten_password_and_what_was_typed_stays(visit):
     page = visit(path="/sign-in")
     page.get_by_role("link", name="I have forgotten my password").click()
+    # The sign-in has a field of the same name, and stays until the page is there.
+    expect(page.get_by_role("heading", name="A new password")).to_be_visible()
     page.get_by_label("E-mail").fill("nobody@x.example")
     axe(page)
     page.get_by_role("button", name="Send me a link").click()

@@ -95,6 +95,14 @@ describe('drawing point by point', () => {
     expect(finish(IDLE, 'polyline').points).toBeNull()
   })
 
+  it('takes a press that kept still for a click, also when it catches a corner on the way', () => {
+    const pressed = press(PEN, 'distance', [10, 10])
+    const caughtSince = release(pressed, 'distance', [30, 10], PER_MM, true)
+    expect(caughtSince).toEqual({ gesture: { kind: 'placing', points: [[30, 10]], to: [30, 10] }, points: null }) // prettier-ignore
+    expect(release(pressed, 'distance', [30, 10], PER_MM, false).points).toEqual([[10, 10], [30, 10]]) // prettier-ignore
+    expect(release(press(PEN, 'rectangle', [10, 10]), 'rectangle', [30, 40], PER_MM, true).points).toBeNull()
+  })
+
   it('draws a cloud corner by corner when it was not dragged, and a line by two clicks', () => {
     const cloud = clicks('cloud', [0, 0], [80, 0], [80, 80]).gesture
     expect(finish(cloud, 'cloud').points).toHaveLength(3)

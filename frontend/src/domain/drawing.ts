@@ -96,14 +96,23 @@ export function drag(gesture: Gesture, at: Point): Gesture {
   return 'to' in gesture ? { ...gesture, to: at } : gesture
 }
 
-/** What was drawn when the hand lets go, if anything; the pen stays up. `perMm`: points to a millimetre of paper. */
-export function release(gesture: Gesture, pen: MarkKind, at: Point, perMm: number): Released {
+/**
+ * What was drawn when the hand lets go, if anything; the pen stays up. `perMm`: points to a millimetre of paper. A hand
+ * that kept still has clicked, wherever `at` is: it may have caught hold of a corner since it was pressed.
+ */
+export function release(
+  gesture: Gesture,
+  pen: MarkKind,
+  at: Point,
+  perMm: number,
+  keptStill = false,
+): Released {
   if (gesture.kind === 'pen' && AT_A_POINT.has(pen)) return { gesture, points: [at] }
   if (gesture.kind === 'stroking')
     return { gesture: PEN, points: gesture.points.length > 1 ? [...gesture.points] : null }
   if (gesture.kind === 'placing') return place(gesture, pen, at)
   if (gesture.kind !== 'dragging') return { gesture, points: null }
-  const { from } = gesture
+  const from = keptStill ? at : gesture.from
   if (distance(from, at) < LEAST && BY_CORNERS.has(pen))
     return { gesture: { kind: 'placing', points: [from], to: at }, points: null }
   return { gesture: PEN, points: dragged(pen, from, at, perMm) }

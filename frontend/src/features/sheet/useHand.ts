@@ -176,6 +176,7 @@ export function useHand({
     if (gesture.kind === 'idle') return startIdle(event)
     if (!pen) return
     hold(event)
+    pressed.current = { x: event.clientX, y: event.clientY, id: null }
     setGesture(press(gesture, pen.kind, at(event)))
   }
 
@@ -202,7 +203,7 @@ export function useHand({
       else if (clicked && pressed.current.id && !event.shiftKey) choose([pressed.current.id])
       setGesture(IDLE)
     } else if (pen && gesture.kind !== 'idle') {
-      const { gesture: next, points } = release(gesture, pen.kind, at(event), perMm)
+      const { gesture: next, points } = release(gesture, pen.kind, at(event), perMm, clicked)
       setGesture(next)
       if (points) keep(points)
     }
