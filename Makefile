@@ -8,7 +8,7 @@ BIN := .venv/bin
 export NOD_PORT = $(PORT)
 
 
-.PHONY: screenshots demo demo-reset test check bench fuzz kill soak tamper install install-dev browser api format clean
+.PHONY: screenshots demo demo-reset test quick check described bench fuzz kill soak tamper install install-dev browser api format clean
 
 demo: .venv/ready frontend/dist/index.html
 	@NOD_DATA_DIR="$(DATA)" $(BIN)/nod demo
@@ -47,10 +47,18 @@ check: .venv/ready-dev frontend/node_modules/ready
 	$(BIN)/ruff check -q src tests bench
 	$(BIN)/mypy
 	$(BIN)/lint-imports --no-logo 2>/dev/null || $(BIN)/lint-imports
-	$(PY) -m nod.cli openapi /tmp/nod-openapi.json && diff -q /tmp/nod-openapi.json docs/openapi.json
-	cd frontend && npx openapi-typescript ../docs/openapi.json -o /tmp/nod-schema.gen.ts >/dev/null && diff -q /tmp/nod-schema.gen.ts src/api/schema.gen.ts
+	$(MAKE) -s described
 	cd frontend && npm run -s format && npm run -s types && npm run -s lint && npm run -s rooms
 	$(PY) tests/lock_guard.py frontend/package-lock.json
+
+# The description of the API and the client's types are those of the routes.
+described: .venv/ready-dev frontend/node_modules/ready
+	$(PY) -m nod.cli openapi /tmp/nod-openapi.json && diff -q /tmp/nod-openapi.json docs/openapi.json
+	cd frontend && npx openapi-typescript ../docs/openapi.json -o /tmp/nod-schema.gen.ts >/dev/null && diff -q /tmp/nod-schema.gen.ts src/api/schema.gen.ts
+
+# What differs from the last commit, or from SINCE=a commit, and the tests that it touches.
+quick: .venv/ready-dev frontend/node_modules/ready browser
+	@$(PY) -m tests.quick $(SINCE)
 
 test: .venv/ready-dev frontend/dist/index.html browser check
 	cd frontend && npm run -s test
@@ -68,7 +76,7 @@ kill: .venv/ready-dev frontend/dist/index.html
 	NOD_KILLS=300 $(BIN)/pytest -s tests/browser/test_kill.py
 
 tamper: .venv/ready-dev
-	NOD_TAMPERINGS=5000 $(BIN)/pytest -n 2 tests/services/test_tampering.py
+	NOD_TAMPERINGS=5000 $(BIN)/pytest -n 2 tests/services/trail/test_tampering.py
 
 soak: .venv/ready-dev frontend/dist/index.html
 	$(PY) -m bench.soak

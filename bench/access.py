@@ -7,9 +7,9 @@ from itertools import cycle
 from tests.browser.client import Person
 
 from bench.measure import tell, timed, timed_pair
-from nod.core.access import Grant, Grantee, Holder, Level, To, effective
-from nod.services import projects
-from nod.services.context import acting
+from nod.core.access.levels import Grant, Grantee, Holder, Level, To, effective
+from nod.services.acts import projects
+from nod.services.acts.context import acting
 
 LEILANI = "leilani@plinthwork.example"
 _PEOPLE, _FOLDERS = 60, 200

@@ -13,8 +13,8 @@ from PIL import Image
 from bench.measure import tell
 from nod.demo.drawings import draw_sheet
 from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, Issue, SheetSpec
-from nod.services import block_readers, intake, intake_view
-from nod.services.press import Press
+from nod.services.intake import block_readers, intake, intake_view
+from nod.services.press.press import Press
 from nod.worker import LOOK_KINDS, drain, handlers_with
 
 SHEETS = 300

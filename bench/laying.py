@@ -5,7 +5,7 @@ import numpy as np
 import pypdfium2 as pdfium
 
 from bench.measure import tell, timed_pair
-from nod.core.laid import FOUND
+from nod.core.compare.laid import FOUND
 from nod.demo.drawings import draw_sheet
 from nod.demo.sheet_frame import Issue, SheetSpec
 from nod.formats.leaf import Leaf

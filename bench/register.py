@@ -11,9 +11,9 @@ from tests.browser.client import Person
 
 from bench.access import bench_mixed, spread
 from bench.measure import tell, timed
-from nod.core.number_shape import shapes
-from nod.core.placed_words import PlacedWords
-from nod.core.trail import instant_text
+from nod.core.register.number_shapes import shapes
+from nod.core.sheet.placed_words import PlacedWords
+from nod.core.trail.entries import instant_text
 from nod.formats.words_pack import pack_words
 from nod.store.ids import new_id
 from nod.store.register_query import plain_words, word_query

@@ -25,11 +25,11 @@ from bench.sheet_view import bench_sheet_view
 from bench.uploading import bench_upload
 from bench.verifying import bench_verify
 from nod.clock import Clock
-from nod.core.trail import Fact, Subject
+from nod.core.trail.entries import Fact, Subject
 from nod.demo.people import set_up
 from nod.formats.pdf_look import TILE_PX, size_at
-from nod.services.context import acting, open_context
-from nod.services.press import Press
+from nod.services.acts.context import acting, open_context
+from nod.services.press.press import Press
 from nod.settings import Settings
 
 BIN = Path(sys.executable).parent

@@ -20,10 +20,11 @@ from bench.measure import tell, timed_pair
 from bench.serving import serving
 from nod.clock import Clock
 from nod.demo.people import set_up
-from nod.services import intake, intake_view, mark_threads, marks
-from nod.services.context import open_context
-from nod.services.press import Press
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.acts.context import open_context
+from nod.services.intake import intake, intake_view
+from nod.services.marks import mark_threads, marks
+from nod.services.people.sign_in import DEMO_PASSWORD
+from nod.services.press.press import Press
 from nod.settings import Settings
 from nod.worker import LOOK_KINDS, drain, handlers_with
 

@@ -4,10 +4,10 @@ import hashlib
 import sqlite3
 
 from bench.measure import tell, timed
-from nod.core.trail import Fact, Subject
-from nod.services.context import acting
-from nod.services.seals import file_path, make_seal
-from nod.services.verifying import verify_trail
+from nod.core.trail.entries import Fact, Subject
+from nod.services.acts.context import acting
+from nod.services.trail.seals import file_path, make_seal
+from nod.services.trail.verification import verify_trail
 
 ENTRIES = 100_000
 MOST_TIMES = 3.0

@@ -42,5 +42,12 @@ export default defineConfig({
     },
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8000', '/healthz': 'http://127.0.0.1:8000' } },
-  test: { environment: 'jsdom', setupFiles: ['src/testSetup.ts'], include: ['src/**/*.test.{ts,tsx}'] },
+  test: {
+    environment: 'jsdom',
+    setupFiles: ['src/testSetup.ts'],
+    include: ['src/**/*.test.{ts,tsx}'],
+    // How fast the machine is at the moment is not what these tests are about.
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+  },
 })

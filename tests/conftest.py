@@ -11,8 +11,8 @@ from hypothesis import HealthCheck, settings
 
 from nod.clock import SetClock
 from nod.demo.people import set_up
-from nod.services.context import open_context
-from nod.services.press import Press
+from nod.services.acts.context import open_context
+from nod.services.press.press import Press
 from nod.settings import Settings
 from nod.store.database import LONG_HOLD_SECONDS
 from tests.world import World

@@ -12,21 +12,13 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.demo.people import Cast
-from nod.services import (
-    correcting,
-    intake,
-    intake_check,
-    intake_view,
-    mark_threads,
-    marks,
-    marks_view,
-    register_list,
-    reviews,
-    reviews_view,
-)
-from nod.services.looking import look_into
-from nod.services.register_list import AskedView
-from nod.services.reviews import DocumentAnswer
+from nod.services.intake import corrections, intake, intake_check, intake_view
+from nod.services.intake.file_contents import look_into
+from nod.services.marks import mark_threads, marks, marks_view
+from nod.services.register import register_list
+from nod.services.register.register_list import AskedView
+from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews.reviews import DocumentAnswer
 from nod.worker import LOOK_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
 
 NUMBER = "BFT-TRA-Z1-01-D-A-0101"
@@ -99,16 +91,16 @@ class World:
     def correct(self, *arrivals, who="marit", taken=None, **values):
         """The same values for all of these; returns what would undo it."""
         changes = [
-            correcting.Correction(id=each.id, version=each.version, values=values, taken=taken or {})
+            corrections.Correction(id=each.id, version=each.version, values=values, taken=taken or {})
             for each in arrivals
         ]
         (batch_id,) = {self.sql("SELECT batch_id FROM arrival WHERE id = ?", each.id)[0][0] for each in arrivals}
-        command = correcting.CorrectArrivals(changes=changes)
-        return correcting.correct_arrivals(self.context, self.actor(who), batch_id, command).undo
+        command = corrections.CorrectArrivals(changes=changes)
+        return corrections.correct_arrivals(self.context, self.actor(who), batch_id, command).undo
 
     def undo(self, batch_id, changes, who="marit"):
-        command = correcting.CorrectArrivals(changes=changes)
-        correcting.correct_arrivals(self.context, self.actor(who), batch_id, command)
+        command = corrections.CorrectArrivals(changes=changes)
+        corrections.correct_arrivals(self.context, self.actor(who), batch_id, command)
 
     def arrivals(self, batch_id):
         """By file name."""

@@ -8,10 +8,10 @@ import {
 
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
-import type { AuditSearch } from './features/audit/AuditPage'
+import type { AuditSearch } from './features/trail/AuditPage'
 import { DeskPage } from './features/desk/DeskPage'
 import { Frame } from './features/frame/Frame'
-import { SignInPage } from './features/signin/SignInPage'
+import { SignInPage } from './features/people/SignInPage'
 
 const intakePage = page(() => import('./features/intake/IntakePage'), 'IntakePage')
 const reviewsPage = page(() => import('./features/reviews/ReviewsPage'), 'ReviewsPage')
@@ -53,27 +53,27 @@ const signIn = createRoute({
 const guest = createRoute({
   getParentRoute: () => root,
   path: '/t/$token',
-  component: page(() => import('./features/guest/GuestPage'), 'GuestPage'),
+  component: page(() => import('./features/transmittals/GuestPage'), 'GuestPage'),
 })
 const printCode = createRoute({
   getParentRoute: () => root,
   path: '/c/$code',
-  component: page(() => import('./features/guest/CodePage'), 'CodePage'),
+  component: page(() => import('./features/sheet/CodePage'), 'CodePage'),
 })
 const checkProof = createRoute({
   getParentRoute: () => root,
   path: '/check',
-  component: page(() => import('./features/guest/CheckPage'), 'CheckPage'),
+  component: page(() => import('./features/trail/CheckPage'), 'CheckPage'),
 })
 const forgotten = createRoute({
   getParentRoute: () => root,
   path: '/forgotten',
-  component: page(() => import('./features/signin/ForgottenPage'), 'ForgottenPage'),
+  component: page(() => import('./features/people/ForgottenPage'), 'ForgottenPage'),
 })
 const keyLink = createRoute({
   getParentRoute: () => root,
   path: '/k/$token',
-  component: page(() => import('./features/signin/KeyLinkPage'), 'KeyLinkPage'),
+  component: page(() => import('./features/people/KeyLinkPage'), 'KeyLinkPage'),
 })
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
 const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
@@ -98,7 +98,7 @@ const batch = createRoute({
 const reader = createRoute({
   getParentRoute: () => frame,
   path: '/intake/$batchId/reader',
-  component: page(() => import('./features/intake/ReaderPage'), 'ReaderPage'),
+  component: page(() => import('./features/intake/reader/ReaderPage'), 'ReaderPage'),
   validateSearch: (search): { arrival?: string | undefined } => ({ arrival: text(search['arrival']) }),
 })
 const register = createRoute({
@@ -110,7 +110,7 @@ const register = createRoute({
 const sets = createRoute({
   getParentRoute: () => frame,
   path: '/register/sets',
-  component: page(() => import('./features/register/SetsPage'), 'SetsPage'),
+  component: page(() => import('./features/register/sets/SetsPage'), 'SetsPage'),
   validateSearch: (search): { set?: string | undefined } => ({ set: text(search['set']) }),
 })
 const out = createRoute({
@@ -121,7 +121,7 @@ const out = createRoute({
 const planned = createRoute({
   getParentRoute: () => frame,
   path: '/register/planned',
-  component: page(() => import('./features/register/PlannedPage'), 'PlannedPage'),
+  component: page(() => import('./features/register/planned/PlannedPage'), 'PlannedPage'),
 })
 const sheet = createRoute({
   getParentRoute: () => frame,
@@ -173,7 +173,7 @@ const newTransmittal = createRoute({
 const audit = createRoute({
   getParentRoute: () => frame,
   path: '/audit',
-  component: page(() => import('./features/audit/AuditPage'), 'AuditPage'),
+  component: page(() => import('./features/trail/AuditPage'), 'AuditPage'),
   validateSearch: (search): AuditSearch => ({
     person: text(search['person']),
     company: text(search['company']),
@@ -192,17 +192,17 @@ const setupSection = createRoute({
 const account = createRoute({
   getParentRoute: () => frame,
   path: '/account',
-  component: page(() => import('./features/account/AccountPage'), 'AccountPage'),
+  component: page(() => import('./features/people/AccountPage'), 'AccountPage'),
 })
 const workspace = createRoute({
   getParentRoute: () => frame,
   path: '/workspace',
-  component: page(() => import('./features/workspace/WorkspacePage'), 'WorkspacePage'),
+  component: page(() => import('./features/setup/workspace/WorkspacePage'), 'WorkspacePage'),
 })
 const postRoom = createRoute({
   getParentRoute: () => frame,
   path: '/post-room',
-  component: page(() => import('./features/postroom/PostRoomPage'), 'PostRoomPage'),
+  component: page(() => import('./features/mail/PostRoomPage'), 'PostRoomPage'),
 })
 
 const tree = root.addChildren([

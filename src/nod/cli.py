@@ -10,8 +10,8 @@ from typing import Annotated
 import typer
 
 from nod.clock import Clock
-from nod.services.context import Context, open_context
-from nod.services.press import Press
+from nod.services.acts.context import Context, open_context
+from nod.services.press.press import Press
 from nod.settings import Settings
 
 main = typer.Typer(add_completion=False, no_args_is_help=True, pretty_exceptions_enable=False)
@@ -95,7 +95,7 @@ def verify(
     key: Annotated[str, typer.Option(help="The key of these seals, as it was handed to you.")] = "",
 ) -> None:
     """Recompute the audit trail from the database; exit 1 and name what is not sound."""
-    from nod.services.proving import verify_all
+    from nod.services.trail.check_reports import verify_all
 
     _tell(verify_all(_settings(data), files=files, root=root, size=size, seal=seal, key=key))
 
@@ -103,7 +103,7 @@ def verify(
 @main.command()
 def seal(data: DataOption = None) -> None:
     """Sign the head of the trail as it is now, and print the seal and the key that it is checked with."""
-    from nod.services.seals import make_seal
+    from nod.services.trail.seals import make_seal
 
     context = _ready(_settings(data))
     made = make_seal(context)
@@ -120,8 +120,8 @@ def prove(
     since: Annotated[int, typer.Option(help="Prove besides that it grew out of the tree of so many entries.")] = 0,
 ) -> None:
     """Print a proof that an entry stands under a seal; anybody can check it without this server."""
-    from nod.core.refusals import NotFound
-    from nod.services.seals import prove_entry
+    from nod.core.acts.refusals import NotFound
+    from nod.services.trail.seals import prove_entry
 
     context = _ready(_settings(data))
     try:
@@ -142,7 +142,7 @@ def check(
     seal: Annotated[Path | None, typer.Option(help="A seal that you have from before.")] = None,
 ) -> None:
     """Check a proof. Needs no server, no database and no network."""
-    from nod.services.proving import check_files
+    from nod.services.trail.check_reports import check_files
 
     _tell(check_files(proof, key, seal))
 
@@ -165,9 +165,9 @@ def user(
     data: DataOption = None,
 ) -> None:
     """Make a steward of the workspace, and print a link to set a password: the first step on a new server."""
-    from nod.core.refusals import Refusal
-    from nod.services.mailing import link_token
-    from nod.services.workspace import make_steward
+    from nod.core.acts.refusals import Refusal
+    from nod.services.mail.mails import link_token
+    from nod.services.setup.workspace import make_steward
 
     settings = _settings(data)
     context = _ready(settings)

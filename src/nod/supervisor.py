@@ -22,10 +22,10 @@ import structlog
 
 from nod import worker
 from nod.clock import steady_seconds
-from nod.services.heartbeats import Beats
+from nod.services.acts.heartbeats import Beats
 from nod.settings import Settings
 from nod.standins import post_room
-from nod.web.serving import Size, listen, serve_app
+from nod.web.server import Size, listen, serve_app
 from nod.web.wsgi import make_live, make_web
 
 _GRACE_SECONDS = 8.0

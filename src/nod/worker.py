@@ -18,21 +18,21 @@ from typing import Any
 import structlog
 
 from nod.clock import steady_seconds
-from nod.core.refusals import DiskFull
-from nod.services import outbox
-from nod.services.comparing import compare_files
-from nod.services.context import Context, open_context
-from nod.services.folder_packs import forget_old_packs, make_pack
-from nod.services.heartbeats import Beats
-from nod.services.looking import look_into
+from nod.core.acts.refusals import DiskFull
+from nod.services.acts import outbox
+from nod.services.acts.context import Context, open_context
+from nod.services.acts.heartbeats import Beats
+from nod.services.acts.outbox import Handler, Task
+from nod.services.compare.arrival_comparisons import compare_files
+from nod.services.intake.archives import unpack_archive
+from nod.services.intake.file_contents import look_into
+from nod.services.intake.scans import read_scan
+from nod.services.intake.split_sets import split_set
+from nod.services.intake.uploads import forget_old_uploads
 from nod.services.notices import send_summaries
-from nod.services.outbox import Handler, Task
-from nod.services.press import Press
-from nod.services.reading_scans import read_scan
-from nod.services.seals import seal_if_due
-from nod.services.splitting import split_set
-from nod.services.unpacking import unpack_archive
-from nod.services.uploads import forget_old_uploads
+from nod.services.press.press import Press
+from nod.services.register.folder_packs import forget_old_packs, make_pack
+from nod.services.trail.seals import seal_if_due
 from nod.settings import Settings
 
 LOOK_KINDS = ("look_into", "split", "compare", "unpack")

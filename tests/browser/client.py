@@ -8,7 +8,7 @@ import urllib.error
 import urllib.parse
 import urllib.request
 
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.people.sign_in import DEMO_PASSWORD
 
 
 class Person:

@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.store.database import LONG_HOLD_SECONDS
 from tests.browser.client import Person
 from tests.ports import free_run

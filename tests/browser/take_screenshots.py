@@ -7,7 +7,7 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.people.sign_in import DEMO_PASSWORD
 from tests.browser.conftest import EMAILS, FLAGS, Served
 
 TARGET = Path(__file__).resolve().parents[2] / "docs/screenshots"

@@ -13,8 +13,8 @@ from reportlab.lib.units import mm
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from nod.core.clouds import arcs_of, find_clouds
-from nod.core.comparison import PX_PER_MM, changed, compare
+from nod.core.compare.clouds import arcs_of, find_clouds
+from nod.core.compare.comparison import PX_PER_MM, changed, compare
 from nod.formats.leaf import Leaf
 from nod.formats.pdf_compare import compare_pages, overlay, page_clouds
 from nod.formats.pdf_look import Looker

@@ -9,7 +9,7 @@ import pytest
 from reportlab.pdfgen.canvas import Canvas
 from shapely import LineString
 
-from nod.core.corners import corners_in
+from nod.core.sheet.corners import corners_in
 from nod.formats.pdf_corners import Corners
 from nod.formats.pdf_look import CannotDraw, Looker
 

@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
-from nod.core import alignment
-from nod.core.laid import Laying
-from nod.core.refusals import RuleBroken
+from nod.core.acts.refusals import RuleBroken
+from nod.core.compare import alignment
+from nod.core.compare.laid import Laying
 from nod.formats.leaf import Leaf
 from nod.formats.pdf_compare import compare_pages, laid_tile
 from nod.formats.pdf_look import FIRST_LEVEL, CannotDraw, Looker

@@ -13,10 +13,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pikepdf import Array, Dictionary, Name, String
 
-from nod.core.annotations import nearest_ink, to_marks
-from nod.core.geometry import PageBox
-from nod.core.mark_files import FiledLink, FiledReply, Paper
-from nod.core.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
+from nod.core.marks.annotations import nearest_ink, to_marks
+from nod.core.marks.mark_files import FiledLink, FiledReply, Paper
+from nod.core.marks.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
+from nod.core.sheet.geometry import PageBox
 from nod.formats.pdf_annotations import read_date
 from nod.formats.pdf_marks import annotate
 from nod.formats.pdf_marks_in import read_annotations

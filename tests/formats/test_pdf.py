@@ -12,7 +12,7 @@ import pypdfium2 as pdfium
 import pytest
 from PIL import Image
 
-from nod.core.placed_words import size_seen_mm
+from nod.core.sheet.placed_words import size_seen_mm
 from nod.formats import pdf_look
 from nod.formats.media_types import media_type
 from nod.formats.pdf_facts import read_facts
@@ -21,7 +21,7 @@ from nod.formats.pdf_page import look_at_page
 from nod.formats.pdf_split import split_pages
 from nod.formats.strips import joined
 from nod.formats.zip_pack import safe_name, write_zip
-from nod.services.press import Press, PressStopped
+from nod.services.press.press import Press, PressStopped
 from tests.outside import ROOT
 from tests.world import pdf
 

@@ -18,10 +18,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from nod.core.geometry import PageBox
-from nod.core.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, rect_of
-from nod.core.mark_paths import bulges, cloud, extent
-from nod.core.marks import IN_FILES, INKS, POINTS, Look, MarkKind, MarkState
+from nod.core.marks.mark_files import SUBTYPES, FiledMark, FiledReply, Paper, rect_of
+from nod.core.marks.mark_paths import bulges, cloud, extent
+from nod.core.marks.marks import IN_FILES, INKS, POINTS, Look, MarkKind, MarkState
+from nod.core.sheet.geometry import PageBox
 from nod.formats.pdf_marks import annotate, pdf_date
 from nod.formats.pdf_papers import paper_of
 from nod.formats.unfit import CannotAnnotate

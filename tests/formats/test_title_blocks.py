@@ -18,11 +18,11 @@ from hypothesis import strategies as st
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
-from nod.core.block_reading import BlockReader, Lines, Zone, choose_reader, read_page
-from nod.core.intake import Rules
-from nod.core.numbering import Convention, NumberField
-from nod.core.placed_words import PlacedWords, as_seen, size_seen_mm
-from nod.core.revisions import Scheme
+from nod.core.intake.block_readers import BlockReader, Lines, Zone, choose_reader, read_page
+from nod.core.intake.checks import Rules
+from nod.core.register.numbers import Convention, NumberField
+from nod.core.register.revisions import Scheme
+from nod.core.sheet.placed_words import PlacedWords, as_seen, size_seen_mm
 from nod.demo.scenario import NUMBER_FIELDS
 from nod.formats.pdf_facts import read_facts
 from nod.formats.pdf_words import read_words

@@ -9,8 +9,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import event, select
 
-from nod.core.refusals import DiskFull
-from nod.core.trail import Fact, Subject
+from nod.core.acts.refusals import DiskFull
+from nod.core.trail.entries import Fact, Subject
 from nod.store import register_query
 from nod.store.blobs import Blobs, BlobTooLarge
 from nod.store.database import Database

@@ -8,8 +8,8 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import create_engine, event, text
 
-from nod.services.context import open_context
-from nod.services.seats import actor_of, take_seat
+from nod.services.acts.context import open_context
+from nod.services.acts.seats import actor_of, take_seat
 from nod.settings import Settings
 from nod.store.database import MIGRATIONS
 

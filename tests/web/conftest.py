@@ -1,6 +1,6 @@
 import pytest
 
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.web.app import create_app
 from nod.web.guard import CSRF_HEADER
 from tests.web.things import make_things

@@ -7,12 +7,12 @@ import time
 import pytest
 from openpyxl import load_workbook
 
-from nod.core import block_picks
-from nod.core.file_name import base_name
-from nod.core.folder_names import tidy_path
-from nod.core.plain_text import clean_text
+from nod.core.access.folder_names import tidy_path
+from nod.core.acts.plain_text import clean_text
+from nod.core.intake import block_picks
+from nod.core.intake.file_names import base_name
 from nod.demo import scenario
-from tests.core.test_intake import RULES
+from tests.core.intake.test_checks import RULES
 from tests.world import NUMBER, name, pdf
 
 EMAIL = {each.key: each.email for each in scenario.PEOPLE}
@@ -110,7 +110,7 @@ def test_a_hundred_thousand_letters_pasted_into_people(rafael, world):
     for text in ("a" * 100_000, "a@" * 50_000, "<" * 100_000):
         answer = rafael("POST", "/api/people/read", json={"project_id": world.project_id, "text": text})
         assert answer.status_code == 200, answer.text
-    # Seconds, where it was minutes; that it grows in proportion is seen by tests/core/test_patterns.py.
+    # Seconds, where it was minutes; that it grows in proportion is seen by tests/core/acts/test_patterns.py.
     assert time.process_time() - began < 20
 
 

@@ -8,7 +8,7 @@ import jsonschema_rs
 import pytest
 
 from nod.demo import scenario
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.people.sign_in import DEMO_PASSWORD
 from tests.world import NUMBER, name, pdf
 
 EMAIL = {each.key: each.email for each in scenario.PEOPLE}

@@ -21,8 +21,8 @@ from schemathesis.specs.openapi.checks import (
 
 from nod.clock import SetClock
 from nod.demo import scenario
-from nod.services.context import open_context
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.services.acts.context import open_context
+from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.web.app import create_app
 from nod.web.guard import CSRF_HEADER
 from tests.conftest import NOW, settings_for
@@ -76,7 +76,7 @@ def _names():
     import tempfile
     from pathlib import Path
 
-    from nod.services.press import Press
+    from nod.services.press.press import Press
     from nod.settings import Settings
 
     with tempfile.TemporaryDirectory() as aside:

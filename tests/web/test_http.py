@@ -5,9 +5,9 @@ from pathlib import Path
 
 import pytest
 
-from nod.core.refusals import DiskFull
-from nod.services.heartbeats import Beats
-from nod.services.sign_in import DEMO_PASSWORD
+from nod.core.acts.refusals import DiskFull
+from nod.services.acts.heartbeats import Beats
+from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.web import errors
 from nod.web.app import create_app
 from nod.web.wsgi import behind_proxies
@@ -74,7 +74,7 @@ def test_a_command_of_three_megabytes_is_refused(marit, world):
 
 
 def test_a_fault_of_ours_tells_no_innards(app, visit, monkeypatch):
-    monkeypatch.setattr("nod.web.desk.desk.read_desk", lambda *_: 1 / 0)
+    monkeypatch.setattr("nod.web.desk.desk.desk.read_desk", lambda *_: 1 / 0)
     answer = visit(MARIT)("GET", "/api/desk?project_id=x")
     assert (answer.status_code, answer.json["code"]) == (500, "fault")
     assert "division" not in answer.text

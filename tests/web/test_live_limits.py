@@ -2,7 +2,7 @@
 
 import pytest
 
-from nod.core.refusals import TooMany
+from nod.core.acts.refusals import TooMany
 from nod.web import live
 from nod.web.live import Listeners, create_live_app
 

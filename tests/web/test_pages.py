@@ -12,8 +12,9 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from PIL import Image
 
-from nod.core.refusals import NotFound
-from nod.services import intake, page_pictures
+from nod.core.acts.refusals import NotFound
+from nod.services.intake import intake
+from nod.services.sheet import page_pictures
 from tests.world import NUMBER, name, pdf
 
 MARIT = "marit@hollinbrook.example"

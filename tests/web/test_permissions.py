@@ -4,9 +4,9 @@ import base64
 
 import pytest
 
-from nod.core.trail import KIND_WORDS
+from nod.core.trail.entries import KIND_WORDS
 from nod.demo import scenario
-from nod.services import intake
+from nod.services.intake import intake
 from tests.world import NUMBER, name, pdf
 
 RANK = {
@@ -163,9 +163,9 @@ BODIES = {
 @pytest.fixture
 def everybody(world, visit):
     """The demo's people of every rank, and a stranger who is made here."""
-    from nod.services import projects
-    from nod.services.context import acting
-    from nod.services.sign_in import DEMO_PASSWORD, hasher
+    from nod.services.acts import projects
+    from nod.services.acts.context import acting
+    from nod.services.people.sign_in import DEMO_PASSWORD, hasher
 
     secret = hasher(world.context).hash(DEMO_PASSWORD)
     with acting(world.context, world.actor("rafael")) as act:
@@ -287,9 +287,10 @@ def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
     world.register(batch.id)
     document, revision = world.document(HIDDEN)
     (mark,) = world.ink(revision, world.draw(revision, "marit", text=SECRET), who="marit")
-    from nod.services import printing, transmittals
+    from nod.services.marks import prints
+    from nod.services.transmittals import transmittals
 
-    printing.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
+    prints.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
     sent = transmittals.send_transmittal(
         world.context, world.actor("marit"),
         transmittals.SendTransmittal(

@@ -11,10 +11,10 @@ from contextlib import closing
 import pytest
 
 from nod.demo import scenario
-from nod.services.sign_in import DEMO_PASSWORD
-from nod.web import serving
+from nod.services.people.sign_in import DEMO_PASSWORD
+from nod.web import server
 from nod.web.app import create_app
-from nod.web.serving import Size, listen, serve_app
+from nod.web.server import Size, listen, serve_app
 from tests.ports import free_port
 
 EMAIL = {each.key: each.email for each in scenario.PEOPLE}
@@ -77,9 +77,9 @@ def test_three_hundred_who_send_one_byte_leave_others_served(served):
 
 
 def test_a_request_that_is_too_slow_is_ended(world, monkeypatch):
-    monkeypatch.setattr(serving, "_HEAD_SECONDS", 0.2)
-    monkeypatch.setattr(serving, "_BODY_SECONDS", 0.2)
-    monkeypatch.setattr(serving, "_CLEANUP_SECONDS", 0)
+    monkeypatch.setattr(server, "_HEAD_SECONDS", 0.2)
+    monkeypatch.setattr(server, "_BODY_SECONDS", 0.2)
+    monkeypatch.setattr(server, "_CLEANUP_SECONDS", 0)
     port = free_port()
     listening = listen("127.0.0.1", port)
     process = multiprocessing.get_context("fork").Process(

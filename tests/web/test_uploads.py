@@ -8,7 +8,7 @@ from datetime import timedelta
 import pytest
 
 from nod.demo import scenario
-from nod.services.uploads import forget_old_uploads
+from nod.services.intake.uploads import forget_old_uploads
 from tests.world import name, pdf
 
 EMAIL = {each.key: each.email for each in scenario.PEOPLE}

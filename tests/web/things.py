@@ -1,7 +1,10 @@
 """One thing of every kind, for those tests that walk over all routes."""
 
-from nod.services import drawing_sets, key_links, planned_list, printing, saved_views, transmittals
-from nod.services.mailing import guest_token, link_token
+from nod.services.mail.mails import guest_token, link_token
+from nod.services.marks import prints
+from nod.services.people import key_links
+from nod.services.register import drawing_sets, planned_list, saved_views
+from nod.services.transmittals import transmittals
 from tests.world import NUMBER, name, pdf
 
 
@@ -10,7 +13,7 @@ def make_things(world):
     document, revision = world.file(name())[0]
     (mark,) = world.ink(revision, world.draw(revision))
     review = world.closed_review((document, revision))
-    printing.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
+    prints.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
     sent = transmittals.send_transmittal(
         world.context,
         world.actor("marit"),

@@ -4846,7 +4846,7 @@ export interface components {
         };
         /**
          * MarkLook
-         * @description See `core.marks.Look`: millimetres on paper, names of inks.
+         * @description See `core.marks.marks.Look`: millimetres on paper, names of inks.
          */
         MarkLook: {
             /**
@@ -5055,7 +5055,7 @@ export interface components {
         };
         /**
          * NewMark
-         * @description `points` in PDF points of the unrotated page, see `core.marks.POINTS`; `page` counts from 0.
+         * @description `points` in PDF points of the unrotated page, see `core.marks.marks.POINTS`; `page` counts from 0.
          *
          *     `rings`: how many points each outline of an area has. `aim_pt`: a pixel of the screen while it was drawn.
          */
@@ -5312,7 +5312,7 @@ export interface components {
         };
         /**
          * PenShown
-         * @description See `core.pens.Pen`. `ink`: its ink by the project's convention; said, not kept, and empty for its own.
+         * @description See `core.marks.pens.Pen`. `ink`: its ink by the project's convention; said, not kept, and empty for its own.
          */
         PenShown: {
             /**
@@ -5615,7 +5615,7 @@ export interface components {
         };
         /**
          * ProofForm
-         * @description See `services.proofs.AskProof`; as a form of the browser sends it.
+         * @description See `services.trail.proofs.AskProof`; as a form of the browser sends it.
          */
         ProofForm: {
             /** Leaf */
@@ -7407,7 +7407,7 @@ export interface components {
         };
         /**
          * ZoneShown
-         * @description A zone: millimetres from a corner of the page as seen. See `core.block_reading.Zone`.
+         * @description A zone: millimetres from a corner of the page as seen. See `core.intake.block_readers.Zone`.
          */
         ZoneShown: {
             /** Across Mm */

@@ -41,7 +41,7 @@ describe('matrices', () => {
   })
 
   it('turn the page clockwise, as the server says for 90 degrees', () => {
-    // The same case as in tests/core/test_geometry.py: box (10, 20)-(210, 120), turned by 90.
+    // The same case as in tests/core/sheet/test_geometry.py: box (10, 20)-(210, 120), turned by 90.
     expect(apply(turned, [10, 20])).toEqual([0, 0])
   })
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
-from nod.core.refusals import RuleBroken
+from nod.core.acts.refusals import RuleBroken
 
 KINDS: dict[str, str] = {
     "step": "A step of a review is with me",

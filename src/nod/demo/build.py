@@ -12,13 +12,13 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 
 from nod.clock import SetClock
-from nod.core.calendar import Calendar
+from nod.core.acts.working_days import Calendar
 from nod.demo import lists, other_files, scenario
 from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
-from nod.services.context import Context
-from nod.services.press import Press
-from nod.services.seals import make_seal
+from nod.services.acts.context import Context
+from nod.services.press.press import Press
+from nod.services.trail.seals import make_seal
 from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
 from nod.worker import LOOK_KINDS, OCR_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with

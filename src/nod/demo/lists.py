@@ -6,12 +6,14 @@ from datetime import timedelta
 
 from nod.demo import scenario
 from nod.demo.story import Stage, at
-from nod.services import changing, checking_out, drawing_sets, planned_list, saved_views, setup, setup_view
-from nod.services.changing import ChangeDocuments, DocumentChange
-from nod.services.drawing_sets import MakeSet, SetSheets
-from nod.services.planned_list import ListAsked
-from nod.services.saved_views import KeepView
-from nod.services.setup_view import TypedField
+from nod.services.register import changes as changing
+from nod.services.register import check_outs, drawing_sets, planned_list, saved_views
+from nod.services.register.changes import ChangeDocuments, DocumentChange
+from nod.services.register.drawing_sets import MakeSet, SetSheets
+from nod.services.register.planned_list import ListAsked
+from nod.services.register.saved_views import KeepView
+from nod.services.setup import setup, setup_view
+from nod.services.setup.setup_view import TypedField
 
 _PACKAGES = ("Substructure", "Frame", "Envelope", "Services", "Marine works")
 _PACKAGE_OF = {"A": "Envelope", "S": "Frame", "E": "Services", "N": "Marine works"}
@@ -92,5 +94,5 @@ def views(stage: Stage) -> None:
 def check_out(stage: Stage) -> None:
     """Somebody works on a sheet."""
     (row,) = stage.documents("BFT-OHS-Z4-01")
-    command = checking_out.CheckOut(version=row.version, note="Adding the supply of the gangway")
-    checking_out.check_out(stage.context, stage.cast.actor("paolo"), row.id, command)
+    command = check_outs.CheckOut(version=row.version, note="Adding the supply of the gangway")
+    check_outs.check_out(stage.context, stage.cast.actor("paolo"), row.id, command)

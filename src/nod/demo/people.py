@@ -7,12 +7,12 @@ from datetime import date
 
 from sqlalchemy import select
 
-from nod.core.access import Grantee, Level, To
+from nod.core.access.levels import Grantee, Level, To
 from nod.demo import scenario
-from nod.services import projects
-from nod.services.context import Act, Context
-from nod.services.seats import NOBODY, Actor, actor_of
-from nod.services.sign_in import DEMO_PASSWORD, hasher
+from nod.services.acts import projects
+from nod.services.acts.context import Act, Context
+from nod.services.acts.seats import NOBODY, Actor, actor_of
+from nod.services.people.sign_in import DEMO_PASSWORD, hasher
 from nod.store.tables import FolderRow, PersonRow
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from nod.core.numbering import NumberField
+from nod.core.register.numbers import NumberField
 
 PROJECT_NUMBER, PROJECT_NAME, TIME_ZONE = "BFT", "Brackwater Ferry Terminal", "Europe/London"
 

@@ -16,24 +16,14 @@ from nod.demo.people import Cast
 from nod.demo.scenario import DemoSheet
 from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, SheetSpec
 from nod.demo.sheet_frame import Issue as IssueLine
-from nod.services import (
-    block_readers,
-    guests,
-    intake,
-    intake_check,
-    intake_view,
-    mark_threads,
-    marks,
-    marks_view,
-    reviews,
-    reviews_view,
-    scales,
-    transmittals,
-)
-from nod.services.block_readers import ZoneShown
-from nod.services.context import Context
-from nod.services.mailing import guest_token
-from nod.services.reviews import DocumentAnswer
+from nod.services.acts.context import Context
+from nod.services.intake import block_readers, intake, intake_check, intake_view
+from nod.services.intake.block_readers import ZoneShown
+from nod.services.mail.mails import guest_token
+from nod.services.marks import mark_threads, marks, marks_view, scales
+from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews.reviews import DocumentAnswer
+from nod.services.transmittals import guests, transmittals
 from nod.store.tables import DocumentRow, RecipientRow
 
 _READERS = {"TRA": ("A1", "A3"), "PLS": ("A1", "A3")}

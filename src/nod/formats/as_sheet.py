@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from nod.core.intake import DXF
+from nod.core.intake.checks import DXF
 from nod.formats.picture_sheet import picture_to_sheet
 
 

@@ -10,11 +10,11 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from nod.core import mark_paths
-from nod.core.geometry import Point
-from nod.core.mark_files import PIN_MM, FiledMark, Paper, head_mm
-from nod.core.mark_paths import SIGNS, Step
-from nod.core.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, TICK_MM, VALUE_MM, MarkKind
+from nod.core.marks import mark_paths
+from nod.core.marks.mark_files import PIN_MM, FiledMark, Paper, head_mm
+from nod.core.marks.mark_paths import SIGNS, Step
+from nod.core.marks.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, TICK_MM, VALUE_MM, MarkKind
+from nod.core.sheet.geometry import Point
 from nod.formats.cover_sheet import FONTS
 
 _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"

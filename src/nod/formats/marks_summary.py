@@ -17,8 +17,8 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from nod.core.mark_files import FiledMark, Paper, SummaryHead, rect_of, subject_of
-from nod.core.mark_paths import extent
+from nod.core.marks.mark_files import FiledMark, Paper, SummaryHead, rect_of, subject_of
+from nod.core.marks.mark_paths import extent
 from nod.formats.mark_ink import register_fonts
 from nod.formats.pdf_look import Looker, draw
 from nod.formats.pdf_marks import annotate

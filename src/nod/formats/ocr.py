@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from nod.core.placed_words import Boxes
+from nod.core.sheet.placed_words import Boxes
 
 SURE_ENOUGH = 40.0
 """Of tesseract's 0 to 100. It trusts words of a language more than numbers of documents, which it reads at 50 to 85

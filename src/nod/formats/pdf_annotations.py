@@ -12,9 +12,9 @@ from typing import Any
 
 import pikepdf
 
-from nod.core.annotations import Annotation, Rgb, apart, readable, readable_link, thread_of
-from nod.core.geometry import Point
-from nod.core.mark_files import Rect
+from nod.core.marks.annotations import Annotation, Rgb, apart, readable, readable_link, thread_of
+from nod.core.marks.mark_files import Rect
+from nod.core.sheet.geometry import Point
 from nod.formats.pdf_papers import PRIVATE, PRIVATE_LINK
 
 MOST_ANNOTATIONS = 20_000

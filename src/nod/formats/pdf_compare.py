@@ -13,9 +13,9 @@ import numpy.typing as npt
 import pypdfium2.raw as pdfium_c
 from PIL import Image
 
-from nod.core.clouds import Cloud, Point, find_clouds
-from nod.core.comparison import IDENTITY, PX_PER_MM, Matrix, Picture, compare, darkest
-from nod.core.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
+from nod.core.compare.clouds import Cloud, Point, find_clouds
+from nod.core.compare.comparison import IDENTITY, PX_PER_MM, Matrix, Picture, compare, darkest
+from nod.core.compare.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
 from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, CannotDraw, Looker, size_at
 from nod.formats.pdf_words import read_words

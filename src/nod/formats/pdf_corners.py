@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from nod.core.corners import Box, Segments, corners_in
+from nod.core.sheet.corners import Box, Segments, corners_in
 from nod.formats.pdf_compare import page_paths
 from nod.formats.pdf_look import Looker
 

@@ -11,8 +11,8 @@ import pikepdf
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 
-from nod.core.geometry import PageBox
-from nod.core.sheet_size import points_to_mm, size_name
+from nod.core.sheet.geometry import PageBox
+from nod.core.sheet.sheet_sizes import points_to_mm, size_name
 from nod.formats.pdf_contents import MOST_REFERENCES, FileContents, PageContents, file_contents, page_contents
 
 _MOST_PAGES = 5000

@@ -14,10 +14,9 @@ import pikepdf
 from pikepdf import Array, Dictionary, Name, String
 from reportlab.pdfgen.canvas import Canvas
 
-from nod.core import mark_paths
-from nod.core.annotations import link_words, own_words
-from nod.core.geometry import Point
-from nod.core.mark_files import (
+from nod.core.marks import mark_paths
+from nod.core.marks.annotations import link_words, own_words
+from nod.core.marks.mark_files import (
     SUBTYPES,
     FiledLink,
     FiledMark,
@@ -28,7 +27,8 @@ from nod.core.mark_files import (
     rect_of,
     subject_of,
 )
-from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
+from nod.core.marks.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
+from nod.core.sheet.geometry import Point
 from nod.formats.mark_ink import draw_mark, register_fonts
 from nod.formats.pdf_annotations import take_out
 from nod.formats.pdf_papers import PRIVATE, PRIVATE_LINK, paper_of

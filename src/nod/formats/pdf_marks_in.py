@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pikepdf
 
-from nod.core.annotations import Annotation
-from nod.core.mark_files import Paper
+from nod.core.marks.annotations import Annotation
+from nod.core.marks.mark_files import Paper
 from nod.formats.pdf_annotations import all_annotations
 from nod.formats.pdf_papers import paper_of
 from nod.formats.unfit import CannotAnnotate

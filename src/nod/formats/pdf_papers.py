@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pikepdf
 
-from nod.core.geometry import PageBox
-from nod.core.mark_files import Paper
+from nod.core.marks.mark_files import Paper
+from nod.core.sheet.geometry import PageBox
 
 PRIVATE, PRIVATE_LINK = "/NodMark", "/NodLink"
 """Where Nod keeps what the standard has no place for, so that its own files come back as they were."""

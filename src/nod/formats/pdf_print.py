@@ -11,8 +11,8 @@ import segno
 from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
-from nod.core.mark_files import FiledMark
-from nod.core.printing import STRIP_MM, Lying, PrintStrip, lie
+from nod.core.marks.mark_files import FiledMark
+from nod.core.sheet.papers import STRIP_MM, Lying, PrintStrip, lie
 from nod.formats.mark_ink import register_fonts
 from nod.formats.pdf_marks import annotate
 from nod.formats.unfit import CannotAnnotate

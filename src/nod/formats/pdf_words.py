@@ -11,7 +11,7 @@ import numpy as np
 import pypdfium2 as pdfium
 import pypdfium2.raw as pdfium_c
 
-from nod.core.placed_words import NO_WORDS, PlacedWords
+from nod.core.sheet.placed_words import NO_WORDS, PlacedWords
 
 MOST_CHARACTERS = 400_000
 # In heights of the character box, which is about 1.2 of the type size: what the characters of one word keep to.

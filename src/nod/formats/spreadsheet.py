@@ -18,7 +18,7 @@ from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
 
-from nod.core.plain_text import clean_text
+from nod.core.acts.plain_text import clean_text
 from nod.formats.media_types import media_type
 
 MOST_ROWS, MOST_COLUMNS = 20_000, 100

@@ -7,7 +7,7 @@ import zlib
 
 import numpy as np
 
-from nod.core.placed_words import NO_WORDS, PlacedWords
+from nod.core.sheet.placed_words import NO_WORDS, PlacedWords
 
 _HEAD = struct.Struct("<I")
 

@@ -9,12 +9,12 @@ from typing import Any
 
 from lxml import etree
 
-from nod.core import mark_paths
-from nod.core.annotations import Annotation, Rgb, apart, link_words, own_words, readable, readable_link
-from nod.core.geometry import Point
-from nod.core.mark_files import SUBTYPES, FiledMark, Paper, Rect, contents_of, rect_of, subject_of
-from nod.core.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
-from nod.core.plain_text import clean_text
+from nod.core.acts.plain_text import clean_text
+from nod.core.marks import mark_paths
+from nod.core.marks.annotations import Annotation, Rgb, apart, link_words, own_words, readable, readable_link
+from nod.core.marks.mark_files import SUBTYPES, FiledMark, Paper, Rect, contents_of, rect_of, subject_of
+from nod.core.marks.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
+from nod.core.sheet.geometry import Point
 from nod.formats.pdf_annotations import read_date
 from nod.formats.pdf_marks import INTENTS, cross, inset, pdf_date, quad
 from nod.formats.unfit import NotXfdf

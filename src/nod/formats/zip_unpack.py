@@ -11,8 +11,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
-from nod.core.file_name import base_name
-from nod.core.folder_names import tidy_path
+from nod.core.access.folder_names import tidy_path
+from nod.core.intake.file_names import base_name
 
 MOST_FILES = 5000
 MOST_BYTES = 20 * 1024**3

@@ -7,17 +7,17 @@ from datetime import date, datetime, timedelta
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from nod.core import routing
-from nod.core.access import Level
-from nod.core.routing import StepAct
-from nod.services import review_rows
-from nod.services.answers import Answered, Standing
-from nod.services.context import Context, project_clock
-from nod.services.late import LateBy
-from nod.services.reviews_view import step_standing
-from nod.services.seats import Actor, Seat, take_seat
-from nod.services.seeing import reviews_seen
-from nod.services.transmittals_view import transmittal_lines
+from nod.core.access.levels import Level
+from nod.core.reviews import routes
+from nod.core.reviews.routes import StepAct
+from nod.services.access.visibility import reviews_seen
+from nod.services.acts.answers import Answered, Standing
+from nod.services.acts.context import Context, project_clock
+from nod.services.acts.late import LateBy
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.reviews import review_rows
+from nod.services.reviews.reviews_view import step_standing
+from nod.services.transmittals.transmittals_view import transmittal_lines
 from nod.store.tables import (
     ArrivalRow,
     BatchRow,
@@ -216,7 +216,7 @@ def _coming(room: _Room) -> list[DeskLine]:
     lines = []
     for step, review in _step_rows(room, ReviewStepRow.state == "waiting", _mine(room)):
         loaded = review_rows.load(room.session, review)
-        planned = routing.forecast(loaded.value, room.late.today, room.clock)
+        planned = routes.forecast(loaded.value, room.late.today, room.clock)
         before = next(run for run in loaded.steps if run.state == "running")
         lines.append(
             DeskLine(

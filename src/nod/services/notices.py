@@ -11,13 +11,13 @@ from sqlalchemy import select
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from nod.core.access import Level
+from nod.core.access.levels import Level
 from nod.core.notices import told_how
-from nod.services.context import Act, Context
-from nod.services.mailing import write_mail
-from nod.services.seals import latest_note
-from nod.services.seats import NOBODY, can_see_all, reach
-from nod.services.seeing import folders_of
+from nod.services.access.visibility import folders_of
+from nod.services.acts.context import Act, Context
+from nod.services.acts.seats import NOBODY, can_see_all, reach
+from nod.services.mail.mails import write_mail
+from nod.services.trail.seals import latest_note
 from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRow
 
 

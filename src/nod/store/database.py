@@ -16,7 +16,7 @@ from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
 from nod.clock import steady_seconds, worked_seconds
-from nod.core.refusals import DiskFull
+from nod.core.acts.refusals import DiskFull
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000

@@ -11,8 +11,8 @@ from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
-from nod.core.merkle import Frontier, leaf_hash
-from nod.core.trail import Fact, Subject, instant_text
+from nod.core.trail.entries import Fact, Subject, instant_text
+from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.canonical import canonical_json
 from nod.store.tables import (
     AuditEntryRow,

@@ -12,8 +12,8 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, and_, func, or_, select
 from sqlalchemy.orm import aliased
 
-from nod.core.register_columns import FIELD, Column, Kind
-from nod.core.register_filters import Filter, parse_bound
+from nod.core.register.columns import FIELD, Column, Kind
+from nod.core.register.filters import Filter, parse_bound
 from nod.store.tables import DocumentRow, DocumentValueRow, DrawingSetRow, PersonRow, SetSheetRow
 
 PLAIN = (

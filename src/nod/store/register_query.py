@@ -13,9 +13,9 @@ from sqlalchemy import ColumnElement, String, TextClause, and_, false, func, lit
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
-from nod.core.number_shape import fold
-from nod.core.register_columns import Column
-from nod.core.register_filters import Filter, Sort
+from nod.core.register.columns import Column
+from nod.core.register.filters import Filter, Sort
+from nod.core.register.number_shapes import fold
 from nod.store.register_columns import Expression, condition, expression
 from nod.store.tables import DocumentRow
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pydantic import RootModel
 
-from nod.services import access_grid, folders
-from nod.services.access_grid import AccessChanged, AccessGrid, AccessPreview, By, ChangeAccess, SetGrants
-from nod.services.answers import FromOutside
-from nod.services.folders import FolderMade, FolderShown, MakeFolder, MoveFolder, RenameFolder
-from nod.web.answering import answers, feature
+from nod.services.access import access_grid, folders
+from nod.services.access.access_grid import AccessChanged, AccessGrid, AccessPreview, By, ChangeAccess, SetGrants
+from nod.services.access.folders import FolderMade, FolderShown, MakeFolder, MoveFolder, RenameFolder
+from nod.services.acts.answers import FromOutside
+from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
 api = feature("access")

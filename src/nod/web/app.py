@@ -8,49 +8,28 @@ from flask_openapi import Info
 from pydantic import BaseModel
 
 import nod
-from nod.services.context import Context
-from nod.services.health import read_health
-from nod.services.press import Press
-from nod.web import (
-    access,
-    account,
-    desk,
-    document_acts,
-    documents,
-    drawing_sets,
-    given_up,
-    guests,
-    intake,
-    laying_over,
-    members,
-    packs,
-    people,
-    planned,
-    post_room,
-    printing,
-    readers,
-    register,
-    reviews,
-    search,
-    setup,
-    sheet_pages,
-    sheets,
-    trail,
-    transmittals,
-    uploads,
-    workspace,
-)
-from nod.web.answering import NodApp
+from nod.services.acts.context import Context
+from nod.services.acts.health import read_health
+from nod.services.press.press import Press
+from nod.web import access, compare, mail, marks, reviews, trail
+from nod.web.answers import NodApp
 from nod.web.bodies import LARGEST_COMMAND_BYTES, limits_of
+from nod.web.desk import desk, given_up
 from nod.web.errors import malformed, register_errors
 from nod.web.guard import COOKIE, check_request, permission, whoever_is_signed_in
 from nod.web.headers import add_headers
+from nod.web.intake import intake, readers, uploads
 from nod.web.pages import add_pages
+from nod.web.people import account, members, people
+from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search
+from nod.web.setup import setup, workspace
+from nod.web.sheet import sheet_pages, sheets
+from nod.web.transmittals import guests, transmittals
 
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, laying_over, printing,
-    reviews, transmittals, guests, given_up, trail, members, access, setup, workspace, post_room,
+    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks,
+    reviews, transmittals, guests, given_up, trail, members, access, setup, workspace, mail,
 )  # fmt: skip
 
 

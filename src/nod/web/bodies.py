@@ -9,10 +9,10 @@ import structlog
 from flask import Flask, request
 from werkzeug.exceptions import ClientDisconnected, HTTPException
 
-from nod.core.refusals import NotSignedIn, RuleBroken
-from nod.services.sign_in import who_is
+from nod.core.acts.refusals import NotSignedIn, RuleBroken
+from nod.services.people.sign_in import who_is
 from nod.settings import Settings
-from nod.web.serving import LargestBody, cookie_of
+from nod.web.server import LargestBody, cookie_of
 
 LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _CHUNK_BYTES = 1024 * 1024

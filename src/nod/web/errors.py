@@ -6,7 +6,7 @@ from flask import Flask, Response, current_app, make_response, request
 from pydantic import BaseModel, ValidationError
 from werkzeug.exceptions import HTTPException
 
-from nod.core.refusals import NotAllowed, NotFound, NotSignedIn, Refusal, RuleBroken, Stale, TooMany
+from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn, Refusal, RuleBroken, Stale, TooMany
 
 STATUS: dict[type[Refusal], int] = {
     NotSignedIn: 401,

@@ -7,12 +7,12 @@ from typing import Any, TypeVar, cast
 
 from flask import Response, current_app, g, request
 
-from nod.core.refusals import NotFound, NotSignedIn
-from nod.services import sign_in
-from nod.services.context import Context
-from nod.services.press import Press
-from nod.services.seats import Actor
-from nod.services.sign_in import SignedIn
+from nod.core.acts.refusals import NotFound, NotSignedIn
+from nod.services.acts.context import Context
+from nod.services.acts.seats import Actor
+from nod.services.people import sign_in
+from nod.services.people.sign_in import SignedIn
+from nod.services.press.press import Press
 
 COOKIE = "nod"
 KNOWN_COOKIE = "nod_known"

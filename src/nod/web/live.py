@@ -15,12 +15,12 @@ import structlog
 from flask import Flask, Response, request
 
 from nod.clock import steady_seconds
-from nod.core.refusals import NotSignedIn, TooMany
-from nod.services import live
-from nod.services.context import Context
-from nod.services.heartbeats import Beats
-from nod.services.live import Event
-from nod.services.sign_in import who_is
+from nod.core.acts.refusals import NotSignedIn, TooMany
+from nod.services.acts import live
+from nod.services.acts.context import Context
+from nod.services.acts.heartbeats import Beats
+from nod.services.acts.live import Event
+from nod.services.people.sign_in import who_is
 from nod.web.errors import register_errors
 from nod.web.guard import COOKIE
 

@@ -9,11 +9,11 @@ from pathlib import Path
 from flask import Response, request, send_from_directory, stream_with_context
 from markupsafe import Markup
 
-from nod.core.refusals import NotFound, Refusal
+from nod.core.acts.refusals import NotFound, Refusal
 from nod.formats.pdf_look import LARGE_LEVEL, WHOLE_PAGE_LEVEL
-from nod.services import page_pictures, sheets
-from nod.services.sign_in import SignedIn
-from nod.web.answering import NodApp
+from nod.services.people.sign_in import SignedIn
+from nod.services.sheet import page_pictures, sheets
+from nod.web.answers import NodApp
 from nod.web.guard import context, permission, press, whoever_is_signed_in
 from nod.web.headers import content_policy, opener_policy
 

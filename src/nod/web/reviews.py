@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pydantic import RootModel
 
-from nod.services import reviews, reviews_view
-from nod.services.answers import FromOutside
-from nod.services.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
-from nod.services.reviews_view import Review, ReviewLine, RouteShown
-from nod.web.answering import answers, feature
+from nod.services.acts.answers import FromOutside
+from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
+from nod.services.reviews.reviews_view import Review, ReviewLine, RouteShown
+from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
 api = feature("reviews")

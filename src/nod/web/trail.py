@@ -5,12 +5,12 @@ from __future__ import annotations
 from flask import Response, request
 from pydantic import Field
 
-from nod.services import proofs, trail
-from nod.services.answers import FromOutside
-from nod.services.proofs import AskProof, CheckProof, OfProject, ProofChecked
-from nod.services.seals import SealShown
-from nod.services.trail import TrailPage, TrailView
-from nod.web.answering import TABLES, answers, feature, file_answers
+from nod.services.acts.answers import FromOutside
+from nod.services.trail import proofs, trail
+from nod.services.trail.proofs import AskProof, CheckProof, OfProject, ProofChecked
+from nod.services.trail.seals import SealShown
+from nod.services.trail.trail import TrailPage, TrailView
+from nod.web.answers import TABLES, answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
 api = feature("trail")
@@ -21,7 +21,7 @@ class ProjectQuery(FromOutside):
 
 
 class ProofForm(FromOutside):
-    """See `services.proofs.AskProof`; as a form of the browser sends it."""
+    """See `services.trail.proofs.AskProof`; as a form of the browser sends it."""
 
     project_id: str
     leaf: str

@@ -5,8 +5,8 @@ from __future__ import annotations
 from flask import Flask
 from werkzeug.middleware.proxy_fix import ProxyFix
 
-from nod.services.context import open_context
-from nod.services.press import Press
+from nod.services.acts.context import open_context
+from nod.services.press.press import Press
 from nod.settings import Settings
 from nod.web.app import create_app
 from nod.web.live import create_live_app

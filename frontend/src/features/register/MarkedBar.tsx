@@ -3,7 +3,7 @@ import { useState, type Ref } from 'react'
 
 import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
-import { AddToSet } from './AddToSet'
+import { AddToSet } from './sets/AddToSet'
 import { ChangeDialog } from './ChangeDialog'
 import type { ColumnShown, DocumentChange, DocumentLine } from './useRegister'
 

@@ -7,7 +7,7 @@ import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
-import { EndCheckOut } from './EndCheckOut'
+import { EndCheckOut } from './dossier/EndCheckOut'
 import { RegisterNav } from './RegisterNav'
 
 type Line = Schemas['CheckOutLine']

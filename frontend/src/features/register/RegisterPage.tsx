@@ -10,13 +10,13 @@ import { ListTable, type Group, type Grouping } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { listColumns } from './cells'
 import { ColumnsDialog } from './ColumnsDialog'
-import { Dossier } from './Dossier'
+import { Dossier } from './dossier/Dossier'
 import { FilterBar } from './FilterBar'
 import { MarkedBar } from './MarkedBar'
 import { Pictures } from './Pictures'
 import { RegisterNav } from './RegisterNav'
 import { clean, sortedBy, viewOf, type RegisterSearch } from './registerSearch'
-import { TakeAway } from './TakeAway'
+import { TakeAway } from './dossier/TakeAway'
 import {
   useChangeDocuments,
   useColumns,

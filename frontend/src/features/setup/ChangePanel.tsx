@@ -1,7 +1,14 @@
 import type { Bounds } from '../../domain/rectangle'
 import { Button } from '../../ui/Button'
 import { ErrorNote } from '../../ui/Notes'
-import { LEVELS, usePreview, type AccessGridData, type By, type Cell, type LevelChoice } from './useAccess'
+import {
+  LEVELS,
+  usePreview,
+  type AccessGridData,
+  type By,
+  type Cell,
+  type LevelChoice,
+} from './access/useAccess'
 
 const MEANS = {
   none: 'does not see that it exists',

@@ -3,8 +3,8 @@ import { Link } from '@tanstack/react-router'
 import { useSeat } from '../../api/me'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Section } from './Section'
-import { useGrid, LEVELS } from './useAccess'
-import { usePeople } from './usePeople'
+import { useGrid, LEVELS } from './access/useAccess'
+import { usePeople } from './people/usePeople'
 
 /** The companies of the project: their people, and what they may. */
 export function CompaniesSection() {

@@ -8,7 +8,7 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section } from './Section'
 import { useDraft, useSave, useSetup } from './useSetup'
-import { usePeople, type People } from './usePeople'
+import { usePeople, type People } from './people/usePeople'
 
 /** Which tools the project has, and what each role brings. */
 export function RolesSection() {

@@ -4,10 +4,10 @@ import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { Selection } from '../../domain/rectangle'
-import { AccessGrid } from './AccessGrid'
+import { AccessGrid } from './access/AccessGrid'
 import { CodeRows, type CodeWords } from './CodeRows'
 import { SaveBar } from './Section'
-import { differences, type AccessGridData } from './useAccess'
+import { differences, type AccessGridData } from './access/useAccess'
 import { useDraft } from './useSetup'
 
 // jsdom lays nothing out: here everything is seen.

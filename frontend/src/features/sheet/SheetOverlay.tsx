@@ -2,10 +2,10 @@ import type { Affine } from '../../domain/affine'
 import type { Extent } from '../../domain/drawing'
 import type { Scale } from '../../domain/measure'
 import { boxOnPage } from '../../domain/pageBox'
-import { Handles, MarkShapes, Rubber, type Drawn } from './MarkShapes'
-import type { Hand, useHand } from './useHand'
-import { lookOf } from './usePens'
-import type { Mark } from './useMarks'
+import { Handles, MarkShapes, Rubber, type Drawn } from './marks/MarkShapes'
+import type { Hand, useHand } from './marks/useHand'
+import { lookOf } from './marks/usePens'
+import type { Mark } from './marks/useMarks'
 
 /** What was searched for. */
 export function FoundBox({ box: [left, upper, right, lower] }: { box: Extent }) {

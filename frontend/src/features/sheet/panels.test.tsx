@@ -6,10 +6,10 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { renderSeated } from '../../testSeat'
 import { FindOnSheet } from './FindOnSheet'
 import { LayersPanel } from './LayersPanel'
-import { PenRoll } from './PenRoll'
+import { PenRoll } from './marks/PenRoll'
 import { PrintDialog } from './PrintDialog'
-import type { Hand } from './useHand'
-import { usePens, type Pen } from './usePens'
+import type { Hand } from './marks/useHand'
+import { usePens, type Pen } from './marks/usePens'
 
 const GET = vi.fn()
 const PUT = vi.fn()

@@ -1,7 +1,7 @@
 import { useKeys } from '../../ui/keys'
-import type { Acts } from './useActs'
-import type { Hand } from './useHand'
-import type { Pen } from './usePens'
+import type { Acts } from './marks/useActs'
+import type { Hand } from './marks/useHand'
+import type { Pen } from './marks/usePens'
 
 interface Props {
   hand: Hand

@@ -10,7 +10,7 @@ from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, mapped_column
 from sqlalchemy.types import TypeDecorator
 
-from nod.core.trail import instant_text
+from nod.core.trail.entries import instant_text
 from nod.store.ids import new_id
 
 

@@ -74,7 +74,7 @@ class ArrivalRow(Base):
 
 
 class BlockReaderRow(Base):
-    """Zones that read the title blocks of one company's sheets of one size (see `core.block_reading`)."""
+    """Zones that read the title blocks of one company's sheets of one size (see `core.intake.block_readers`)."""
 
     __tablename__ = "block_reader"
     id: Mapped[Id]
@@ -90,7 +90,7 @@ class BlockReaderRow(Base):
 
 
 class ComparisonRow(Base):
-    """Two files laid over each other. `strict`: both claim to be the same revision; see `services.comparing`."""
+    """Two files laid over each other. `strict`: both claim to be the same revision."""
 
     __tablename__ = "comparison"
     before_sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"), primary_key=True)

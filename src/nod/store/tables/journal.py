@@ -81,7 +81,7 @@ class SealKeyRow(Base):
 
 
 class SealRow(Base):
-    """A signed head of the trail's tree, see `core.seals`. Never changed."""
+    """A signed head of the trail's tree, see `core.trail.seals`. Never changed."""
 
     __tablename__ = "seal"
     size: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)

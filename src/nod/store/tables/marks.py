@@ -14,7 +14,7 @@ from nod.store.tables.base import Base, Id, Version
 class MarkRow(Base):
     """`points` are [[x, y], …] in PDF points. Pencil while `inked_at` is empty. A mark taken away keeps its row.
 
-    `look` as `core.marks.Look`, what is left out as there. `meant_for` is a person's id. Of a page, what has the
+    `look` as `core.marks.marks.Look`, what is left out as there. `meant_for` is a person's id. Of a page, what has the
     higher `rank` lies on top.
     """
 
@@ -41,7 +41,7 @@ class MarkRow(Base):
     state_by: Mapped[str] = mapped_column(default="")
     state_at: Mapped[datetime | None]
     rings: Mapped[list[Any]] = mapped_column(default=list)
-    """How many points each outline of an area has, see `core.measuring`."""
+    """How many points each outline of an area has, see `core.marks.measures`."""
     aim_pt: Mapped[float] = mapped_column(default=0.0)
     """How exactly its points were placed: a pixel of the screen at the zoom it was drawn at, in points."""
     thread_id: Mapped[str] = mapped_column(default="")
@@ -137,7 +137,7 @@ class PrintCodeRow(Base):
 
 
 class PenRollRow(Base):
-    """Somebody's own pens in a project, or the project's where `person_id` is empty; see `services.pens.Pen`."""
+    """Somebody's own pens in a project, or the project's where `person_id` is empty; see `services.marks.pens.Pen`."""
 
     __tablename__ = "pen_roll"
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), primary_key=True)

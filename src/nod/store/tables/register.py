@@ -9,7 +9,7 @@ from sqlalchemy import ForeignKey, Index, Integer, String, UniqueConstraint, lit
 from sqlalchemy.engine.default import DefaultExecutionContext
 from sqlalchemy.orm import Mapped, mapped_column
 
-from nod.core.file_name import alike
+from nod.core.intake.file_names import alike
 from nod.store.tables.base import Base, Id, Version
 
 
@@ -159,7 +159,7 @@ class RevisionRow(Base):
     scale: Mapped[str] = mapped_column(default="")
     file_name: Mapped[str]
     file_alike: Mapped[str] = mapped_column(default=_alike)
-    """The file's name as `core.file_name.alike` writes it, by which it is looked up."""
+    """The file's name as `core.intake.file_names.alike` writes it, by which it is looked up."""
     size_bytes: Mapped[int]
     filed_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
     filed_at: Mapped[datetime]

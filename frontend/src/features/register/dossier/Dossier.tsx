@@ -1,0 +1,120 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link } from '@tanstack/react-router'
+
+import { api, unwrap } from '../../../api/client'
+import { ErrorNote, Loading } from '../../../ui/Notes'
+import { Panel } from '../../../ui/Panel'
+import { VerdictMark } from '../../../ui/Stamp'
+import { When } from '../../../ui/Standing'
+import { Tabs } from '../../../ui/Tabs'
+import { Timeline } from '../../../ui/Trail'
+import type { DossierData } from './dossierData'
+import { DossierNow } from './DossierNow'
+import { DossierRevisions } from './DossierRevisions'
+
+/** Everything about one document. */
+export function Dossier({ documentId, onClose }: { documentId: string; onClose: () => void }) {
+  const dossier = useQuery({
+    queryKey: ['document', documentId],
+    queryFn: () =>
+      unwrap(api.GET('/api/documents/{document_id}', { params: { path: { document_id: documentId } } })),
+  })
+  return (
+    <Panel label="Dossier" onClose={onClose}>
+      {dossier.error && <ErrorNote error={dossier.error} />}
+      {!dossier.data && !dossier.error && <Loading what="the dossier" />}
+      {dossier.data && <Content key={documentId} dossier={dossier.data} />}
+    </Panel>
+  )
+}
+
+function Content({ dossier }: { dossier: DossierData }) {
+  const { line } = dossier
+  return (
+    <>
+      <header className="px-4 pt-3 pr-10 pb-2">
+        <p className="code text-[13px]">{line.number}</p>
+        <h2 className="text-[17px] leading-snug font-semibold">{line.title}</h2>
+        {line.withdrawn && (
+          <p className="mt-1 border-l-4 border-brick bg-brick-tint px-2 py-1 text-brick">
+            Withdrawn <When at={dossier.withdrawn_at} />: {dossier.withdrawn_why}
+          </p>
+        )}
+        {dossier.checked_out_by && (
+          <p className="mt-1 border-l-4 border-ochre bg-ochre-tint px-2 py-1 text-ochre">
+            Checked out by {dossier.checked_out_by.name} since <When at={line.checked_out_at} />
+            {dossier.checked_out_note && <>: {dossier.checked_out_note}</>}
+          </p>
+        )}
+      </header>
+      <Tabs
+        label="Dossier"
+        tabs={[
+          { key: 'now', words: 'Now', content: <DossierNow dossier={dossier} /> },
+          {
+            key: 'revisions',
+            words: 'Revisions',
+            count: dossier.revisions.length,
+            content: <DossierRevisions dossier={dossier} />,
+          },
+          {
+            key: 'reviews',
+            words: 'Reviews',
+            count: dossier.reviews.length,
+            content: <Reviews dossier={dossier} />,
+          },
+          { key: 'sent', words: 'Sent', count: dossier.sent.length, content: <Sent dossier={dossier} /> },
+          { key: 'trail', words: 'Trail', content: <Timeline subjectId={line.id} /> },
+        ]}
+      />
+    </>
+  )
+}
+
+function Reviews({ dossier }: { dossier: DossierData }) {
+  if (!dossier.reviews.length) return <p className="text-second">It has not been in a review yet.</p>
+  return (
+    <ul>
+      {dossier.reviews.map((review) => (
+        <li
+          key={review.id}
+          className="flex items-center gap-2 border-b border-line py-2 text-list last:border-b-0"
+        >
+          <Link to="/reviews/$reviewId" params={{ reviewId: review.id }} className="code text-plum underline">
+            {review.number}
+          </Link>
+          <span className="min-w-0 flex-1 truncate">{review.name}</span>
+          <span className="code">{review.revision}</span>
+          <VerdictMark code={review.verdict} />
+          <span className="text-second">{review.state}</span>
+          <When at={review.started_at} />
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+function Sent({ dossier }: { dossier: DossierData }) {
+  if (!dossier.sent.length) return <p className="text-second">It has not been sent out yet.</p>
+  return (
+    <ul>
+      {dossier.sent.map((sent) => (
+        <li
+          key={sent.id}
+          className="flex items-center gap-2 border-b border-line py-2 text-list last:border-b-0"
+        >
+          <Link
+            to="/transmittals/$transmittalId"
+            params={{ transmittalId: sent.id }}
+            className="code text-plum underline"
+          >
+            {sent.number}
+          </Link>
+          <span className="flex-1">{sent.purpose}</span>
+          <span className="code">{sent.revision}</span>
+          <When at={sent.sent_at} />
+        </li>
+      ))}
+    </ul>
+  )
+}

@@ -1,0 +1,209 @@
+import { Link } from '@tanstack/react-router'
+import { useState, type ReactNode } from 'react'
+
+import { download } from '../../../api/download'
+import { useSeat } from '../../../api/me'
+import { Button } from '../../../ui/Button'
+import { LinkedMarks } from '../../../ui/LinkedMarks'
+import { ErrorNote } from '../../../ui/Notes'
+import { VerdictMark } from '../../../ui/Stamp'
+import { Day, Due, When } from '../../../ui/Standing'
+import type { DossierData } from './dossierData'
+import { DocumentActs } from './DocumentActs'
+import { useChangeDocuments } from '../useRegister'
+
+function Fact({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <dt className="text-second">{name}</dt>
+      <dd>{children}</dd>
+    </>
+  )
+}
+
+/** How the document stands: its sheet, its acts, what is known of it. */
+export function DossierNow({ dossier }: { dossier: DossierData }) {
+  const { line } = dossier
+  const sheet = line.kind === 'sheet'
+  return (
+    <div className="flex flex-col gap-3">
+      {sheet && (
+        <Link
+          to="/sheet/$revisionId"
+          params={{ revisionId: line.revision_id }}
+          className="block border border-line bg-white hover:border-plum"
+          aria-label={`Open the sheet ${line.number} ${line.revision}`}
+        >
+          <img
+            src={`/api/sheets/${line.revision_id}/thumbnail`}
+            alt={`Sheet ${line.number}, small`}
+            className="mx-auto max-h-[190px] object-contain"
+          />
+        </Link>
+      )}
+      <div className="flex flex-wrap gap-1.5">
+        <Link
+          to="/sheet/$revisionId"
+          params={{ revisionId: line.revision_id }}
+          className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-3 text-[13.5px] font-medium text-on-plum"
+        >
+          {sheet ? 'Open the sheet' : 'Open the file'}
+        </Link>
+        <Button onClick={() => download(`/api/revisions/${line.revision_id}/download`)}>Download</Button>
+        <DocumentActs dossier={dossier} />
+      </div>
+      <Standing dossier={dossier} />
+      <About dossier={dossier} />
+      <Fields dossier={dossier} />
+      <LinkedMarks kind="document" target={line.id} />
+    </div>
+  )
+}
+
+const LIST = 'grid grid-cols-[110px_1fr] gap-x-3 gap-y-1 text-list'
+
+function Standing({ dossier }: { dossier: DossierData }) {
+  const { project } = useSeat()
+  const { line } = dossier
+  const current = dossier.revisions.find((revision) => !revision.superseded_at)
+  return (
+    <dl className={LIST}>
+      <Fact name="Revision">
+        <span className="code font-bold">{line.revision}</span>
+        {current && (
+          <span className="text-second">
+            , filed <When at={current.filed_at} /> by {current.filed_by.name}
+          </span>
+        )}
+      </Fact>
+      <Fact name="Status">
+        <span className="code">{line.status}</span> {project.statuses[line.status]}
+      </Fact>
+      {line.purpose && <Fact name="Purpose">{line.purpose}</Fact>}
+      <Fact name="Verdict">
+        {line.verdict ? <VerdictMark code={line.verdict} spelled /> : 'none on this revision'}
+      </Fact>
+      <Fact name="With">{line.standing.with_whom || 'nobody'}</Fact>
+      {line.standing.since_at && (
+        <Fact name="Since">
+          <When at={line.standing.since_at} time />
+        </Fact>
+      )}
+      {line.standing.due_on && (
+        <Fact name="Due">
+          <Due standing={line.standing} />
+        </Fact>
+      )}
+      {!line.withdrawn && (
+        <Fact name="Next revision">
+          <span className="code">{dossier.next_revisions.join(' or ')}</span>
+        </Fact>
+      )}
+    </dl>
+  )
+}
+
+function About({ dossier }: { dossier: DossierData }) {
+  const { project } = useSeat()
+  const { line } = dossier
+  return (
+    <dl className={`${LIST} border-t border-line pt-3`}>
+      <Fact name="Folder">{dossier.folder}</Fact>
+      {line.sets.length > 0 && <Fact name="Drawing sets">{line.sets.join(', ')}</Fact>}
+      <Fact name="Discipline">{project.disciplines[line.discipline] ?? line.discipline}</Fact>
+      <Fact name="Company">
+        <span className="code">{dossier.originator}</span>
+      </Fact>
+      <Fact name="Sheet">
+        {dossier.sheet_size || 'unknown'}
+        {line.scale && <span className="code">, {line.scale}</span>}
+      </Fact>
+      {dossier.former_numbers.map((former) => (
+        <Fact key={former.number} name="Before">
+          <span className="code">{former.number}</span>
+          <span className="text-second">
+            {' '}
+            until <When at={former.until_at} />: {former.why}
+          </span>
+        </Fact>
+      ))}
+    </dl>
+  )
+}
+
+/** The project's own fields; changed in place by those who may. */
+function Fields({ dossier }: { dossier: DossierData }) {
+  const change = useChangeDocuments()
+  if (dossier.fields.length === 0) return null
+  const may = dossier.may.includes('change')
+  const { line } = dossier
+  const put = (key: string, value: string) =>
+    change.mutate([{ id: line.id, version: line.version, values: { [key]: value } }])
+  return (
+    <section aria-label="Fields" className="border-t border-line pt-3">
+      <dl className={LIST}>
+        {dossier.fields.map((field) => (
+          <Fact key={field.key} name={field.name}>
+            {may ? (
+              <FieldInput
+                key={field.value}
+                field={field}
+                busy={change.isPending}
+                onPut={(value) => put(field.key, value)}
+              />
+            ) : field.kind === 'date' ? (
+              <Day on={field.value} />
+            ) : (
+              field.value || <span className="text-second">nothing</span>
+            )}
+          </Fact>
+        ))}
+      </dl>
+      <ErrorNote error={change.error} />
+    </section>
+  )
+}
+
+interface InputProps {
+  field: DossierData['fields'][number]
+  busy: boolean
+  onPut: (value: string) => void
+}
+
+const BOX = 'h-7 w-full max-w-[220px] rounded-[3px] border border-line bg-surface px-1.5 text-ink'
+
+function FieldInput({ field, busy, onPut }: InputProps) {
+  const [value, setValue] = useState(field.value)
+  const leave = () => value !== field.value && onPut(value)
+  const choices = field.kind === 'yes_no' ? ['yes', 'no'] : field.choices
+  if (choices.length > 0)
+    return (
+      <select
+        aria-label={field.name}
+        className={BOX}
+        disabled={busy}
+        value={value}
+        onChange={(event) => onPut(event.target.value)}
+      >
+        <option value="">nothing</option>
+        {choices.map((choice) => (
+          <option key={choice}>{choice}</option>
+        ))}
+      </select>
+    )
+  return (
+    <input
+      aria-label={field.name}
+      className={BOX}
+      type={{ date: 'date', number: 'number' }[field.kind] ?? 'text'}
+      step="any"
+      value={value}
+      onChange={(event) => setValue(event.target.value)}
+      onBlur={leave}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') leave()
+        if (event.key === 'Escape') setValue(field.value)
+      }}
+    />
+  )
+}

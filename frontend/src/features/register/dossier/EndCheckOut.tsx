@@ -1,0 +1,57 @@
+import { useMutation } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../../../api/client'
+import { Button } from '../../../ui/Button'
+import { Dialog } from '../../../ui/Dialog'
+import { TextArea } from '../../../ui/Field'
+import { ErrorNote } from '../../../ui/Notes'
+import { useReadAgain } from '../useRegister'
+
+/** Puts one's own back, or breaks another's with a reason that its holder reads. */
+export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; onClose: () => void }) {
+  const again = useReadAgain()
+  const [reason, setReason] = useState('')
+  const end = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.POST('/api/documents/{document_id}/end-check-out', {
+          params: { path: { document_id: line.document_id } },
+          body: { version: line.version, reason },
+        }),
+      ),
+    onSuccess: onClose,
+    onSettled: again,
+  })
+  return (
+    <Dialog
+      title={line.mine ? `Put ${line.number} back` : 'Break the check-out'}
+      about={line.mine ? 'Without a new revision.' : `${line.by.name} is told by mail, with your reason.`}
+      open
+      onClose={onClose}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          end.mutate()
+        }}
+      >
+        {!line.mine && (
+          <TextArea label="Why" required value={reason} onChange={(event) => setReason(event.target.value)} />
+        )}
+        <ErrorNote error={end.error} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button
+            look={line.mine ? 'act' : 'stop'}
+            type="submit"
+            disabled={end.isPending || (!line.mine && !reason.trim())}
+          >
+            {line.mine ? 'Put back' : 'Break it'}
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

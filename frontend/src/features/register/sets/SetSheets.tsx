@@ -1,0 +1,150 @@
+import { Link, useNavigate } from '@tanstack/react-router'
+import { ArrowDown, ArrowUp, X } from 'lucide-react'
+import { useState } from 'react'
+
+import { Button } from '../../../ui/Button'
+import { IconButton } from '../../../ui/IconButton'
+import { Empty, ErrorNote } from '../../../ui/Notes'
+import { useSetActs, type DrawingSet } from './useSets'
+
+/** A set's sheets in their order: moved and taken out; each act can be taken back. */
+export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: DrawingSet) => void }) {
+  const acts = useSetActs()
+  const navigate = useNavigate()
+  const [name, setName] = useState(set.name)
+  const [on, setOn] = useState(set.on ?? '')
+  const [before, setBefore] = useState<string[] | null>(null)
+  const ids = set.sheets.map((sheet) => sheet.id)
+  const put = (documents: string[], undo = true) =>
+    acts.put.mutate(
+      { id: set.id, version: set.version, documents },
+      { onSuccess: (done) => setBefore(undo ? done.before : null) },
+    )
+
+  function move(place: number, step: number) {
+    const target = place + step
+    if (target < 0 || target >= ids.length) return
+    const next = [...ids]
+    const [taken] = next.splice(place, 1)
+    if (taken) next.splice(target, 0, taken)
+    put(next)
+  }
+
+  const changed = name.trim() !== set.name || on !== (set.on ?? '')
+  return (
+    <div className="flex h-full flex-col">
+      <form
+        className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-2"
+        onSubmit={(event) => {
+          event.preventDefault()
+          acts.change.mutate({ set, name, on })
+        }}
+      >
+        <input
+          aria-label="Name of the set"
+          className="h-8 w-[240px] rounded-[3px] border border-line bg-surface px-2 font-semibold disabled:border-transparent disabled:bg-transparent"
+          disabled={!set.may_change}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <input
+          aria-label="Date of the set"
+          type="date"
+          className="h-8 rounded-[3px] border border-line bg-surface px-2 disabled:border-transparent disabled:bg-transparent"
+          disabled={!set.may_change}
+          value={on}
+          onChange={(event) => setOn(event.target.value)}
+        />
+        {changed && (
+          <Button type="submit" look="act" disabled={acts.change.isPending}>
+            Save
+          </Button>
+        )}
+        <span className="ml-auto text-second">
+          {set.sheets.length} {set.sheets.length === 1 ? 'sheet' : 'sheets'}
+        </span>
+        <Button
+          onClick={() => void navigate({ to: '/register', search: { filters: [['sets', 'is', set.id]] } })}
+        >
+          Show in the register
+        </Button>
+        {set.may_change && (
+          <Button
+            look="stop"
+            onClick={() =>
+              acts.remove.mutate(set, {
+                onSuccess: () => {
+                  onGone(set)
+                  void navigate({ to: '/register/sets', search: {} })
+                },
+              })
+            }
+          >
+            Take the set away
+          </Button>
+        )}
+      </form>
+      <ErrorNote error={acts.put.error ?? acts.change.error ?? acts.remove.error} />
+      {before && (
+        <div role="status" className="flex items-center gap-3 border-b border-line bg-spruce-tint px-4 py-1">
+          The set was changed.
+          <Button small onClick={() => put(before, false)}>
+            Undo
+          </Button>
+        </div>
+      )}
+      {set.sheets.length === 0 ? (
+        <Empty>
+          No sheets yet. In the register mark some, then Add to a drawing set; or take a whole list there.
+        </Empty>
+      ) : (
+        <ol className="min-h-0 flex-1 overflow-auto">
+          {set.sheets.map((sheet, place) => (
+            <li
+              key={sheet.id}
+              className="flex h-9 items-center gap-3 border-b border-line/70 px-4 text-list"
+              style={{ contentVisibility: 'auto', containIntrinsicSize: '36px' }}
+            >
+              <span className="w-8 text-right text-second tabular-nums">{place + 1}</span>
+              <Link
+                to="/sheet/$revisionId"
+                params={{ revisionId: sheet.revision_id }}
+                className="code text-plum underline"
+              >
+                {sheet.number}
+              </Link>
+              <span className="code font-bold">{sheet.revision}</span>
+              <span className="code text-second">{sheet.status}</span>
+              <span className="min-w-0 flex-1 truncate">
+                {sheet.title}
+                {sheet.withdrawn && <span className="text-brick">, withdrawn</span>}
+              </span>
+              {set.may_change && (
+                <span className="flex">
+                  <IconButton
+                    label={`Move ${sheet.number} up`}
+                    disabled={place === 0 || acts.put.isPending}
+                    onClick={() => move(place, -1)}
+                    icon={<ArrowUp size={14} />}
+                  />
+                  <IconButton
+                    label={`Move ${sheet.number} down`}
+                    disabled={place === ids.length - 1 || acts.put.isPending}
+                    onClick={() => move(place, 1)}
+                    icon={<ArrowDown size={14} />}
+                  />
+                  <IconButton
+                    label={`Take ${sheet.number} out`}
+                    disabled={acts.put.isPending}
+                    onClick={() => put(ids.filter((id) => id !== sheet.id))}
+                    icon={<X size={14} />}
+                  />
+                </span>
+              )}
+            </li>
+          ))}
+        </ol>
+      )}
+    </div>
+  )
+}

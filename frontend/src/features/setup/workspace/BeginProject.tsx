@@ -1,0 +1,114 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState, type FormEvent } from 'react'
+
+import { api, unwrap } from '../../../api/client'
+import { useMeQuery } from '../../../api/me'
+import { Button } from '../../../ui/Button'
+import { Dialog } from '../../../ui/Dialog'
+import { Select, TextField } from '../../../ui/Field'
+import { ErrorNote } from '../../../ui/Notes'
+import { useWorkspaceActs, type Workspace } from './useWorkspace'
+
+const ZONES = Intl.supportedValuesOf('timeZone')
+
+/** A project from a starter, with the one who leads it. */
+export function BeginProject({ workspace, onClose }: { workspace: Workspace; onClose: () => void }) {
+  const me = useMeQuery()
+  const starters = useQuery({ queryKey: ['starters'], queryFn: () => unwrap(api.GET('/api/starters')) })
+  const { make } = useWorkspaceActs()
+  const [given, setGiven] = useState({
+    number: '',
+    name: '',
+    time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    starter_id: '',
+    lead_email: me.data?.email ?? '',
+    lead_name: '',
+    lead_company_id: '',
+  })
+  const set = (part: Partial<typeof given>) => setGiven({ ...given, ...part })
+  const starter = given.starter_id || starters.data?.starters[0]?.id || ''
+  const known = workspace.people.find((each) => each.email === given.lead_email.trim().toLowerCase())
+  const chosen = starters.data?.starters.find((each) => each.id === starter)
+
+  function submit(event: FormEvent) {
+    event.preventDefault()
+    make.mutate({ ...given, starter_id: starter }, { onSuccess: onClose })
+  }
+
+  return (
+    <Dialog
+      open
+      title="Begin a project"
+      about="The starter brings numbers, codes, roles and folders; its lead does the rest."
+      onClose={onClose}
+    >
+      <form onSubmit={submit} className="grid grid-cols-[140px_1fr] gap-3">
+        <TextField
+          label="Number"
+          className="code"
+          required
+          maxLength={10}
+          value={given.number}
+          onChange={(event) => set({ number: event.target.value.toUpperCase() })}
+        />
+        <TextField
+          label="Name"
+          required
+          value={given.name}
+          onChange={(event) => set({ name: event.target.value })}
+        />
+        <div className="col-span-2">
+          <Select
+            label="Starter"
+            value={starter}
+            onChange={(starter_id) => set({ starter_id })}
+            choices={(starters.data?.starters ?? []).map((each) => ({ code: each.id, words: each.name }))}
+          />
+          <p className="mt-0.5 text-[12.5px] text-second">{chosen?.purpose}</p>
+        </div>
+        <Select
+          label="Time zone"
+          className="col-span-2"
+          value={given.time_zone}
+          onChange={(time_zone) => set({ time_zone })}
+          choices={[...new Set([given.time_zone, ...ZONES])].map((zone) => ({ code: zone, words: zone }))}
+        />
+        <TextField
+          label="E-mail of its lead"
+          type="email"
+          className="col-span-2"
+          required
+          value={given.lead_email}
+          onChange={(event) => set({ lead_email: event.target.value })}
+          hint={
+            known && <p className="text-[12.5px] text-second">{known.who.name}, known to the workspace</p>
+          }
+        />
+        {!known && (
+          <>
+            <Select
+              label="Company"
+              value={given.lead_company_id}
+              onChange={(lead_company_id) => set({ lead_company_id })}
+              choices={[
+                { code: '', words: 'Choose …' },
+                ...workspace.companies.map((each) => ({ code: each.id, words: each.code })),
+              ]}
+            />
+            <TextField
+              label="Name of the lead"
+              value={given.lead_name}
+              onChange={(event) => set({ lead_name: event.target.value })}
+            />
+          </>
+        )}
+        <div className="col-span-2 flex flex-col gap-3">
+          <ErrorNote error={make.error ?? starters.error} />
+          <Button look="act" type="submit" className="self-start" disabled={make.isPending || !starter}>
+            Begin the project
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

@@ -1,0 +1,116 @@
+import { useState } from 'react'
+
+import { Button } from '../../../ui/Button'
+import { Select, TextField } from '../../../ui/Field'
+import { ErrorNote } from '../../../ui/Notes'
+import { useWorkspaceActs, type Workspace } from './useWorkspace'
+
+type Company = Workspace['companies'][number]
+
+/** The directory of companies: changed in place, and merged where one was typed twice. */
+export function Companies({ workspace }: { workspace: Workspace }) {
+  const [open, setOpen] = useState('')
+  return (
+    <ul className="max-w-[980px] border-t border-line">
+      {workspace.companies.map((company) => (
+        <li key={company.id} className="border-b border-line py-1.5">
+          <div className="grid grid-cols-[80px_minmax(0,1fr)_150px_180px_auto] items-baseline gap-3">
+            <span className="code font-bold">{company.code}</span>
+            <span>{company.name}</span>
+            <span>{company.part}</span>
+            <span className="text-second">
+              {company.people} people, {company.projects} {company.projects === 1 ? 'project' : 'projects'}
+            </span>
+            <Button
+              small
+              aria-expanded={open === company.id}
+              onClick={() => setOpen(open === company.id ? '' : company.id)}
+            >
+              Change
+            </Button>
+          </div>
+          {open === company.id && (
+            <Change company={company} workspace={workspace} onDone={() => setOpen('')} />
+          )}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+interface ChangeProps {
+  company: Company
+  workspace: Workspace
+  onDone: () => void
+}
+
+function Change({ company, workspace, onDone }: ChangeProps) {
+  const { changeCompany, merge } = useWorkspaceActs()
+  const [name, setName] = useState(company.name)
+  const [code, setCode] = useState(company.code)
+  const [part, setPart] = useState(company.part)
+  const [into, setInto] = useState('')
+  const target = workspace.companies.find((each) => each.id === into)
+  return (
+    <div className="mt-2 flex flex-col gap-3 bg-surface px-3 py-3">
+      <div className="flex items-end gap-3">
+        <TextField
+          label="Name"
+          className="min-w-0 flex-1"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <TextField
+          label="Code"
+          className="code w-[90px]"
+          maxLength={6}
+          value={code}
+          onChange={(event) => setCode(event.target.value.toUpperCase())}
+        />
+        <Select
+          label="Part it plays"
+          className="w-[160px]"
+          value={part}
+          onChange={setPart}
+          choices={workspace.parts.map((each) => ({ code: each, words: each }))}
+        />
+        <Button
+          look="act"
+          disabled={changeCompany.isPending}
+          onClick={() => changeCompany.mutate({ id: company.id, name, code, part }, { onSuccess: onDone })}
+        >
+          Save
+        </Button>
+      </div>
+      <p className="text-list text-second">Numbers that were given keep the code they were given with.</p>
+      <div className="flex items-end gap-3">
+        <Select
+          label="The same company, typed twice? Merge it into"
+          className="w-[320px]"
+          value={into}
+          onChange={setInto}
+          choices={[
+            { code: '', words: 'Choose …' },
+            ...workspace.companies
+              .filter((each) => each.id !== company.id)
+              .map((each) => ({ code: each.id, words: `${each.code}  ${each.name}` })),
+          ]}
+        />
+        <Button
+          look="stop"
+          disabled={!target || merge.isPending}
+          onClick={() => merge.mutate({ from_id: company.id, into_id: into }, { onSuccess: onDone })}
+        >
+          {target ? `Merge ${company.code} into ${target.code}` : 'Merge'}
+        </Button>
+      </div>
+      {target && (
+        <p className="text-list">
+          {company.people} people and all access of {company.name} go over to {target.name}. What it sent
+          keeps its name and numbers. This cannot be undone.
+        </p>
+      )}
+      <ErrorNote error={changeCompany.error ?? merge.error} />
+    </div>
+  )
+}

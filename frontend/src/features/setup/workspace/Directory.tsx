@@ -1,0 +1,105 @@
+import { useState } from 'react'
+
+import { Button } from '../../../ui/Button'
+import { Checkbox } from '../../../ui/Checkbox'
+import { Select, TextField } from '../../../ui/Field'
+import { ErrorNote } from '../../../ui/Notes'
+import { useWorkspaceActs, type Workspace } from './useWorkspace'
+
+type Person = Workspace['people'][number]
+
+const STATES: Record<string, string> = { active: 'active', contact: 'no sign-in', removed: 'removed' }
+
+/** The directory of people. */
+export function Directory({ workspace }: { workspace: Workspace }) {
+  const [open, setOpen] = useState('')
+  return (
+    <ul className="max-w-[1100px] border-t border-line">
+      {workspace.people.map((person) => (
+        <li key={person.who.id} className="border-b border-line py-1.5">
+          <div className="grid grid-cols-[minmax(0,1fr)_60px_minmax(0,1.2fr)_90px_80px_minmax(0,1fr)_auto] items-baseline gap-3">
+            <span className="font-medium">{person.who.name}</span>
+            <span className="code">{person.who.company}</span>
+            <span className="truncate text-second">{person.email}</span>
+            <span>{STATES[person.state]}</span>
+            <span className="font-semibold">{person.steward && 'steward'}</span>
+            <span className="code text-second">{person.projects.join(' ')}</span>
+            <Button
+              small
+              aria-expanded={open === person.who.id}
+              onClick={() => setOpen(open === person.who.id ? '' : person.who.id)}
+            >
+              Change
+            </Button>
+          </div>
+          {open === person.who.id && (
+            <Change person={person} workspace={workspace} onDone={() => setOpen('')} />
+          )}
+        </li>
+      ))}
+    </ul>
+  )
+}
+
+interface ChangeProps {
+  person: Person
+  workspace: Workspace
+  onDone: () => void
+}
+
+function Change({ person, workspace, onDone }: ChangeProps) {
+  const { changePerson } = useWorkspaceActs()
+  const company = workspace.companies.find((each) => each.code === person.who.company)
+  const [name, setName] = useState(person.who.name)
+  const [company_id, setCompany] = useState(company?.id ?? '')
+  const [steward, setSteward] = useState(person.steward)
+  const state = person.state === 'removed' ? 'removed' : 'active'
+  const save = (next: string) =>
+    changePerson.mutate(
+      { id: person.who.id, name, company_id, steward: next === 'active' && steward, state: next },
+      { onSuccess: onDone },
+    )
+  return (
+    <div className="mt-2 flex flex-col gap-3 bg-surface px-3 py-3">
+      <div className="flex items-end gap-4">
+        <TextField
+          label="Name"
+          className="w-[220px]"
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <Select
+          label="Company"
+          className="w-[260px]"
+          value={company_id}
+          onChange={setCompany}
+          choices={workspace.companies.map((each) => ({
+            code: each.id,
+            words: `${each.code}  ${each.name}`,
+          }))}
+        />
+        <span className="pb-1.5">
+          <Checkbox
+            label="steward of the workspace"
+            checked={steward}
+            disabled={person.state !== 'active'}
+            onChange={setSteward}
+          />
+        </span>
+        <Button look="act" disabled={changePerson.isPending} onClick={() => save(state)}>
+          Save
+        </Button>
+        {person.state === 'removed' ? (
+          <Button disabled={changePerson.isPending} onClick={() => save('active')}>
+            Bring back
+          </Button>
+        ) : (
+          <Button look="stop" disabled={changePerson.isPending} onClick={() => save('removed')}>
+            Remove from the workspace
+          </Button>
+        )}
+      </div>
+      <ErrorNote error={changePerson.error} />
+    </div>
+  )
+}

@@ -1,0 +1,93 @@
+import {
+  Check,
+  Circle,
+  CircleAlert,
+  CircleHelp,
+  Cloud,
+  Eye,
+  Hash,
+  Highlighter,
+  MapPin,
+  MessageSquareText,
+  MoveUpRight,
+  Pentagon,
+  Slash,
+  Square,
+  Stamp,
+  Type,
+  Waypoints,
+  X,
+  PencilLine,
+  Angle,
+  Ruler,
+  Spline,
+  SquareDashed,
+  VectorSquare,
+  type LucideIcon,
+} from 'lucide-react'
+
+import type { MarkKind } from '../../../domain/drawing'
+
+const KINDS: Record<Exclude<MarkKind, 'symbol'>, LucideIcon> = {
+  cloud: Cloud,
+  rectangle: Square,
+  ellipse: Circle,
+  line: Slash,
+  arrow: MoveUpRight,
+  polyline: Waypoints,
+  polygon: Pentagon,
+  freehand: PencilLine,
+  highlight: Highlighter,
+  text: Type,
+  callout: MessageSquareText,
+  pin: MapPin,
+  stamp: Stamp,
+  count: Hash,
+  distance: Ruler,
+  path: Spline,
+  area: VectorSquare,
+  perimeter: SquareDashed,
+  angle: Angle,
+}
+const SYMBOLS: Record<string, LucideIcon> = {
+  tick: Check,
+  cross: X,
+  question: CircleHelp,
+  attention: CircleAlert,
+  look: Eye,
+}
+
+export const KIND_WORDS: Record<MarkKind, string> = {
+  cloud: 'Cloud',
+  rectangle: 'Rectangle',
+  ellipse: 'Ellipse',
+  line: 'Line',
+  arrow: 'Arrow',
+  polyline: 'Polyline',
+  polygon: 'Polygon',
+  freehand: 'Freehand',
+  highlight: 'Highlight',
+  text: 'Text',
+  callout: 'Callout',
+  pin: 'Pin',
+  stamp: 'Stamp',
+  symbol: 'Symbol',
+  count: 'Count',
+  distance: 'Distance',
+  path: 'Path',
+  area: 'Area',
+  perimeter: 'Perimeter',
+  angle: 'Angle',
+}
+
+interface Props {
+  kind: MarkKind
+  symbol: string
+  colour: string | undefined
+}
+
+/** The sign of a kind of mark, in its ink. */
+export function KindIcon({ kind, symbol, colour }: Props) {
+  const Icon = kind === 'symbol' ? (SYMBOLS[symbol] ?? Check) : KINDS[kind]
+  return <Icon size={17} aria-hidden color={colour} />
+}

@@ -1,0 +1,320 @@
+import type { CSSProperties } from 'react'
+
+import type { Affine, Point } from '../../../domain/affine'
+import { carried, extent, type Gesture, type MarkKind } from '../../../domain/drawing'
+import { handlesOf, shapePath, valueAt, WRITTEN } from '../../../domain/shapes'
+import type { Schemas } from '../../../api/client'
+import type { Look, Mark } from './useMarks'
+
+const PENCIL = '#5b6670'
+
+/** How marks are drawn on a page: inks, sizes on paper, and points of the view to a millimetre of paper. */
+export interface Drawn {
+  with: Schemas['DrawnWith']
+  perMm: number
+}
+
+interface Props {
+  marks: Mark[]
+  toView: Affine
+  drawn: Drawn
+  chosen: ReadonlySet<string>
+  /** Where the points of marks are while the hand has them; view coordinates. */
+  held: ReadonlyMap<string, Point[]>
+}
+
+/** The marks of a page, in view coordinates. Pencil is dashed and grey: only its author sees it. */
+export function MarkShapes({ marks, toView, drawn, chosen, held }: Props) {
+  return marks.map((mark) => (
+    <g key={mark.id} className="mark-shape" data-mark={mark.id}>
+      <Shape
+        kind={mark.kind}
+        points={held.get(mark.id) ?? carried(mark.points, toView)}
+        look={mark.look}
+        text={mark.text}
+        pencil={!mark.inked_at}
+        number={mark.pin_number}
+        rings={mark.rings}
+        value={held.has(mark.id) ? '' : (mark.measured?.words ?? '')}
+        chosen={chosen.has(mark.id)}
+        drawn={drawn}
+      />
+    </g>
+  ))
+}
+
+interface ShapeProps {
+  kind: MarkKind
+  points: readonly Point[]
+  look: Look
+  text: string
+  pencil: boolean
+  number: number | null
+  rings?: readonly number[]
+  /** What it measures, in words. */
+  value?: string
+  chosen: boolean
+  drawn: Drawn
+}
+
+/** One mark, or what the hand is drawing at the moment. */
+export function Shape(props: ShapeProps) {
+  const { kind } = props
+  if (kind === 'pin') return <Pin {...props} />
+  if (kind === 'symbol') return <Sign {...props} />
+  if (kind === 'count') return <Count {...props} />
+  return <Outline {...props} />
+}
+
+function inkOf({ pencil, look, drawn }: ShapeProps): string {
+  return pencil ? PENCIL : (drawn.with.inks[look.colour ?? 'red'] ?? PENCIL)
+}
+
+function Outline(props: ShapeProps) {
+  const { kind, points, look, pencil, chosen, drawn, text } = props
+  const ink = inkOf(props)
+  const weight = (look.weight_mm ?? 0.5) * drawn.perMm
+  const path = pathOf(props)
+  const highlight = kind === 'highlight'
+  const fill = highlight ? ink : look.fill ? (drawn.with.inks[look.fill] ?? 'none') : 'none'
+  const bare = kind === 'text'
+  return (
+    <g opacity={look.opacity}>
+      <path
+        d={path}
+        fill="none"
+        stroke="transparent"
+        pointerEvents={highlight || WRITTEN.has(kind) ? 'all' : 'stroke'}
+        style={{ strokeWidth: `calc(var(--unit) * 12px)` }}
+      />
+      <path
+        d={path}
+        fill={fill === 'none' && (chosen || kind === 'area') ? ink : fill}
+        fillRule="evenodd"
+        fillOpacity={highlight ? 1 : fill === 'none' ? 0.08 : 0.25}
+        pointerEvents={fill === 'none' ? 'none' : 'all'}
+        stroke={ink}
+        strokeLinejoin="round"
+        strokeLinecap="round"
+        strokeOpacity={highlight || (bare && !chosen) ? 0 : 1}
+        strokeDasharray={dashes(pencil || !!look.dashed, drawn.perMm)}
+        style={{ strokeWidth: `max(${weight}px, calc(var(--unit) * ${chosen ? 2.6 : 1.3}px))` }}
+      />
+      {props.value && <Value {...props} ink={ink} words={props.value} />}
+      {WRITTEN.has(kind) && (
+        <Written kind={kind} points={points} look={look} text={text} ink={ink} drawn={drawn} />
+      )}
+    </g>
+  )
+}
+
+function pathOf({ kind, points, look, drawn, rings }: ShapeProps): string {
+  const measured = kind === 'distance' || kind === 'path'
+  const end = measured ? drawn.with.tick_mm : Math.max(3, 6 * (look.weight_mm ?? 0))
+  return shapePath(kind, points, drawn.with.cloud_arc_mm * drawn.perMm, end * drawn.perMm, rings)
+}
+
+function dashes(on: boolean, perMm: number): string | undefined {
+  return on ? `${2.4 * perMm} ${1.4 * perMm}` : undefined
+}
+
+/** The value of a measure, upright on a ground of paper; never smaller on the screen than can be read. */
+function Value({ kind, points, rings, drawn, ink, words }: ShapeProps & { ink: string; words: string }) {
+  const [x, y] = valueAt(kind, points, rings ?? [])
+  const size = drawn.with.value_mm * drawn.perMm
+  return (
+    <text
+      x={x}
+      y={y}
+      textAnchor="middle"
+      dominantBaseline="central"
+      pointerEvents="none"
+      fontWeight={700}
+      fill={ink}
+      stroke="#fffdf8"
+      strokeLinejoin="round"
+      paintOrder="stroke"
+      style={{
+        fontSize: `max(${size}px, calc(var(--unit) * 12px))`,
+        strokeWidth: `max(${size * 0.3}px, calc(var(--unit) * 3.5px))`,
+      }}
+    >
+      {words}
+    </text>
+  )
+}
+
+interface WrittenProps {
+  kind: MarkKind
+  points: readonly Point[]
+  look: Look
+  text: string
+  ink: string
+  drawn: Drawn
+}
+
+/** Text that wraps in its box; a stamp's is large, in the middle. */
+function Written({ kind, points, look, text, ink, drawn }: WrittenProps) {
+  const [left, upper, right, lower] = extent(points.slice(0, 2))
+  const size = (look.type_mm ?? 3.5) * drawn.perMm
+  const stamp = kind === 'stamp'
+  return (
+    <foreignObject
+      x={left}
+      y={upper}
+      width={right - left}
+      height={Math.max(1, lower - upper)}
+      pointerEvents="none"
+    >
+      <div
+        className={`size-full overflow-hidden break-words whitespace-pre-wrap ${stamp ? 'flex items-center justify-center text-center font-bold' : ''}`}
+        style={{ color: ink, fontSize: size, lineHeight: 1.25, padding: size * 0.3 }}
+      >
+        {text}
+      </div>
+    </foreignObject>
+  )
+}
+
+function Pin(props: ShapeProps) {
+  const { points, pencil, number, chosen } = props
+  const [x, y] = points[0] ?? [0, 0]
+  const ink = inkOf(props)
+  return (
+    <g className="pin-mark" stroke={ink} style={{ '--x': `${x}px`, '--y': `${y}px` } as CSSProperties}>
+      <path
+        d="M0 0L-8 -14A11 11 0 1 1 8 -14Z"
+        fill={pencil ? '#fffdf8' : ink}
+        strokeWidth={chosen ? 3.5 : 1.5}
+        strokeDasharray={pencil ? '3 2' : undefined}
+      />
+      <text
+        y={-16.5}
+        textAnchor="middle"
+        fontSize={12}
+        fontWeight={700}
+        stroke="none"
+        fill={pencil ? ink : '#fff'}
+      >
+        {number ?? '·'}
+      </text>
+    </g>
+  )
+}
+
+/** Signs in a square of 2 by 2 around the middle. */
+const SIGNS: Record<string, string> = {
+  tick: 'M-0.7 0.05L-0.2 0.6L0.75 -0.6',
+  cross: 'M-0.6 -0.6L0.6 0.6M0.6 -0.6L-0.6 0.6',
+  question: 'M-0.4 -0.35A0.42 0.42 0 1 1 0.12 0.05Q0 0.12 0 0.3M0 0.62L0 0.64',
+  attention: 'M0 -0.7L0.78 0.62L-0.78 0.62ZM0 -0.25L0 0.2M0 0.4L0 0.42',
+  look: 'M-0.8 0Q0 -0.85 0.8 0Q0 0.85 -0.8 0ZM0.22 0A0.22 0.22 0 1 1 -0.22 0A0.22 0.22 0 1 1 0.22 0Z',
+}
+
+function Sign(props: ShapeProps) {
+  const { points, look, pencil, chosen, drawn } = props
+  const [x, y] = points[0] ?? [0, 0]
+  const half = (drawn.with.symbol_mm / 2) * drawn.perMm
+  return (
+    <g transform={`translate(${x} ${y}) scale(${half})`} opacity={look.opacity}>
+      <circle
+        r={1}
+        fill="#fffdf8"
+        fillOpacity={0.8}
+        stroke={inkOf(props)}
+        strokeWidth={chosen ? 0.22 : 0.1}
+        strokeDasharray={pencil ? '0.3 0.2' : undefined}
+      />
+      <path
+        d={SIGNS[look.symbol ?? ''] ?? ''}
+        fill="none"
+        stroke={inkOf(props)}
+        strokeWidth={0.2}
+        strokeLinecap="round"
+        strokeLinejoin="round"
+      />
+    </g>
+  )
+}
+
+function Count(props: ShapeProps) {
+  const { points, look, pencil, chosen, drawn } = props
+  const half = (drawn.with.count_mm / 2) * drawn.perMm
+  const ink = inkOf(props)
+  return (
+    <g opacity={look.opacity}>
+      {points.map(([x, y], place) => (
+        <g key={place} transform={`translate(${x} ${y}) scale(${half})`}>
+          <circle
+            r={1}
+            fill={pencil ? '#fffdf8' : ink}
+            stroke={ink}
+            strokeWidth={chosen ? 0.35 : 0.15}
+            strokeDasharray={pencil ? '0.4 0.3' : undefined}
+          />
+          <text y={0.36} textAnchor="middle" fontSize={1} fontWeight={700} fill={pencil ? ink : '#fff'}>
+            {place + 1}
+          </text>
+        </g>
+      ))}
+    </g>
+  )
+}
+
+interface RubberProps {
+  gesture: Gesture
+  pen: { kind: MarkKind; look: Look; text: string } | null
+  /** What it would measure now, in words. */
+  value: string
+  points: readonly Point[] | null
+  drawn: Drawn
+}
+
+/** What the hand is drawing, or the box with which it catches marks. */
+export function Rubber({ gesture, pen, value, points, drawn }: RubberProps) {
+  if (gesture.kind === 'lasso')
+    return (
+      <path
+        d={shapePath('rectangle', [gesture.from, gesture.to], 1, 1)}
+        fill="#6d2e4f"
+        fillOpacity={0.08}
+        stroke="#6d2e4f"
+        style={{ strokeWidth: 'calc(var(--unit) * 1px)' }}
+      />
+    )
+  if (!pen || !points?.length) return null
+  return (
+    <g pointerEvents="none" data-testid="measuring">
+      <Shape {...pen} points={points} value={value} pencil number={null} chosen={false} drawn={drawn} />
+    </g>
+  )
+}
+
+interface HandlesProps {
+  kind: MarkKind
+  points: readonly Point[]
+  /** The handle that the arrow keys move, if any. */
+  current: number | null
+}
+
+export function Handles({ kind, points, current }: HandlesProps) {
+  return handlesOf(kind, points).map(([x, y], place) => (
+    <g
+      key={place}
+      data-handle={place}
+      className="pin-mark cursor-move"
+      style={{ '--x': `${x}px`, '--y': `${y}px` } as CSSProperties}
+    >
+      <rect x={-11} y={-11} width={22} height={22} fill="transparent" />
+      <rect
+        x={-5}
+        y={-5}
+        width={10}
+        height={10}
+        fill={place === current ? '#6d2e4f' : '#fffdf8'}
+        stroke="#6d2e4f"
+        strokeWidth={1.5}
+      />
+    </g>
+  ))
+}

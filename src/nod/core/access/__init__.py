@@ -1,0 +1,1 @@
+"""Levels, tools and folders: who may do what where."""

@@ -1,0 +1,1 @@
+"""What every act rests on: refusals, plain text, secrets, days of work."""

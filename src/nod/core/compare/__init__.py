@@ -1,0 +1,1 @@
+"""Two drawings laid over each other."""

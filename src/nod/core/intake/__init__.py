@@ -1,0 +1,1 @@
+"""The door: names, witnesses, title blocks, checks."""

@@ -1,0 +1,1 @@
+"""Marks: shapes, looks, measures, files of other programs."""

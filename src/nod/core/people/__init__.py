@@ -1,0 +1,1 @@
+"""People and companies: their codes, passwords, pasted lists."""

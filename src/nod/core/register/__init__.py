@@ -1,0 +1,1 @@
+"""The register: numbers, revisions, columns, filters, what is planned."""

@@ -1,0 +1,1 @@
+"""Routes and verdicts."""

@@ -1,0 +1,1 @@
+"""A sheet on its paper: places, sizes, words."""

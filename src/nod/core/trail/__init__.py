@@ -1,0 +1,1 @@
+"""The audit trail: what an entry says, the tree above it, its seals."""

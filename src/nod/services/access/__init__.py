@@ -1,0 +1,1 @@
+"""Folders, levels and what exists for a person."""

@@ -1,0 +1,198 @@
+"""A project's rules as core values, running numbers, and setting a project up."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.access.levels import Grantee, Level, To
+from nod.core.access.tools import DEFAULT_ROLES, TOOLS
+from nod.core.intake.checks import Rules
+from nod.core.marks.pens import InkConvention
+from nod.core.register.numbers import Convention, NumberField
+from nod.core.register.revisions import Scheme
+from nod.core.reviews.verdicts import DEFAULT_SET
+from nod.core.trail.entries import Fact, Subject
+from nod.services.acts.context import Act
+from nod.store.ids import new_id
+from nod.store.tables import (
+    CompanyRow,
+    FolderRow,
+    GrantRow,
+    HolidayRow,
+    MembershipRow,
+    PersonRow,
+    ProjectRow,
+    RouteRow,
+    SeriesRow,
+)
+
+# ISO 19650-2 UK national annex, suitability codes, as the handbook lists them.
+STATUSES: dict[str, str] = {
+    "S0": "work in progress",
+    "S1": "coordination",
+    "S2": "information",
+    "S3": "review and comment",
+    "S4": "review and authorisation",
+    "S5": "review and acceptance",
+    "A1": "authorised and accepted, stage 1",
+    "A2": "authorised and accepted, stage 2",
+    "A3": "authorised and accepted, stage 3",
+    "B1": "partly signed off, with comments, stage 1",
+    "B2": "partly signed off, with comments, stage 2",
+    "CR": "as constructed",
+}
+
+
+ROLE_LEVELS = {"author": Level.FILE, "reviewer": Level.MARK, "reader": Level.READ}
+"""The default access of the default roles: grants in the topmost folder, changed there like all others."""
+
+
+def rules_of(project: ProjectRow) -> Rules:
+    """What arriving files are held against."""
+    convention = project.rules["convention"]
+    fields = tuple(NumberField(**each) for each in convention["fields"])
+    scheme = Scheme(project.rules["revision_scheme"])
+    return Rules(
+        Convention(fields, convention["separator"]),
+        scheme,
+        tuple(project.rules["statuses"]),
+        tuple(project.rules["reviewed_statuses"]),
+    )
+
+
+def ink_convention(project: ProjectRow) -> InkConvention:
+    """Projects begun before there were such conventions have none."""
+    kept = project.rules.get("mark_inks", {})
+    return InkConvention(kept.get("by", ""), kept.get("inks", {}))
+
+
+def companies_of(session: Session, project_id: str) -> dict[str, str]:
+    """Code to name, of all whose people are in the project."""
+    query = (
+        select(CompanyRow.code, CompanyRow.name)
+        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
+        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+        .where(MembershipRow.project_id == project_id)
+        .distinct()
+        .order_by(CompanyRow.name)
+    )
+    return {code: name for code, name in session.execute(query)}
+
+
+def next_running(session: Session, project_id: str, series: str) -> int:
+    """The next number of a series, from 1; given out for good with the transaction."""
+    row = session.get(SeriesRow, (project_id, series))
+    if row is None:
+        row = SeriesRow(project_id=project_id, name=series, last=0)
+        session.add(row)
+    row.last += 1
+    return row.last
+
+
+def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[str, Any]:
+    """The stored form of a project's rules, with the handbook's defaults for the rest."""
+    return {
+        "convention": {"separator": "-", "fields": [_field(each) for each in fields]},
+        "revision_scheme": Scheme.STAGED.value,
+        "statuses": STATUSES,
+        "reviewed_statuses": [],
+        "working_weekdays": [0, 1, 2, 3, 4],
+        "disciplines": disciplines,
+        "verdict_set": [asdict(each) for each in DEFAULT_SET],
+        "roles": [{"code": each.code, "name": each.name, "tools": list(each.tools)} for each in DEFAULT_ROLES],
+        "tools": list(TOOLS),
+        "fields": [],
+        "notices": {},
+        "mark_inks": {"by": "", "inks": {}},
+    }
+
+
+def _field(each: NumberField) -> dict[str, Any]:
+    return {
+        "name": each.name,
+        "codes": dict(each.codes),
+        "pattern": each.pattern,
+        "pattern_words": each.pattern_words,
+    }
+
+
+def make_project(act: Act, number: str, name: str, time_zone: str, rules: dict[str, Any]) -> str:
+    """Returns the new project's id. Its topmost folder bears its name; the default roles have their levels there."""
+    project = ProjectRow(id=new_id(), number=number, name=name, time_zone=time_zone, rules=rules, profile={})
+    act.session.add(project)
+    act.session.flush()
+    act.record(project.id, Fact("project_made", Subject("project", project.id), name, after={"number": number}))
+    root = add_folder(act, project.id, None, name)
+    for role, level in ROLE_LEVELS.items():
+        give(act, project.id, root, Grantee(To.ROLE, role), level)
+    return project.id
+
+
+def add_folder(act: Act, project_id: str, parent_id: str | None, name: str) -> str:
+    """Returns the new folder's id."""
+    folder = FolderRow(id=new_id(), project_id=project_id, parent_id=parent_id, name=name)
+    act.session.add(folder)
+    act.session.flush()
+    act.record(project_id, Fact("folder_made", Subject("folder", folder.id), name))
+    return folder.id
+
+
+def give(act: Act, project_id: str, folder_id: str, to: Grantee, level: Level, *, alone: bool = False) -> None:
+    """A first grant, while a project is being set up."""
+    act.session.add(
+        GrantRow(
+            folder_id=folder_id, to_kind=to.kind.value, to_id=to.id, alone=alone, project_id=project_id, level=level
+        )
+    )
+    after = {"to": f"{to.kind.value} {to.id}".strip(), "level": level.name.lower(), "below": not alone}
+    act.record(project_id, Fact("access_changed", Subject("folder", folder_id), "", after=after))
+
+
+def add_company(act: Act, name: str, code: str, part: str) -> str:
+    """Returns the new company's id."""
+    company = CompanyRow(id=new_id(), name=name, code=code, part=part)
+    act.session.add(company)
+    act.session.flush()
+    act.record("", Fact("company_added", Subject("company", company.id), name, after={"code": code, "part": part}))
+    return company.id
+
+
+def add_person(act: Act, name: str, email: str, company_id: str, job: str, password_hash: str) -> str:
+    """Returns the new person's id; an empty `password_hash` makes an outside contact."""
+    person = PersonRow(id=new_id(), name=name, email=email, company_id=company_id, job=job, password_hash=password_hash)
+    act.session.add(person)
+    act.session.flush()
+    act.record("", Fact("person_added", Subject("person", person.id), name, after={"email": email, "job": job}))
+    return person.id
+
+
+def add_member(act: Act, project_id: str, person_id: str, roles: tuple[str, ...], state: str = "") -> None:
+    """`state` is active for somebody with roles and contact without, unless it is given."""
+    state = state or ("active" if roles else "contact")
+    act.session.add(
+        MembershipRow(project_id=project_id, person_id=person_id, roles=list(roles), state=state, invited_at=None)
+    )
+    act.session.flush()
+    person = act.session.get_one(PersonRow, person_id)
+    after = {"roles": list(roles), "state": state}
+    act.record(project_id, Fact("member_added", Subject("person", person_id), person.name, after=after))
+
+
+def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
+    act.session.add(HolidayRow(project_id=project_id, on=on, name=name))
+    fact = Fact("holidays_set", Subject("project", project_id), name, after={"on": on.isoformat()})
+    act.record(project_id, fact)
+
+
+def add_route(act: Act, project_id: str, name: str, purpose: str, steps: list[dict[str, Any]]) -> str:
+    """`steps`: [{name, act, people, days, counting}, …] with ids of people. Returns the route's id."""
+    route = RouteRow(id=new_id(), project_id=project_id, name=name, purpose=purpose, steps=steps)
+    act.session.add(route)
+    act.session.flush()
+    act.record(project_id, Fact("route_made", Subject("route", route.id), name, after={"steps": steps}))
+    return route.id

@@ -1,0 +1,1 @@
+"""Drawings compared, ahead of time or as somebody asks."""

@@ -1,0 +1,90 @@
+"""Reading scans by OCR, where it is installed: the words of a page without text become those of its picture."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from nod.core.sheet.placed_words import PlacedWords, from_picture
+from nod.core.trail.entries import Fact, Subject
+from nod.formats import ocr
+from nod.formats.pdf_look import CannotDraw
+from nod.formats.words_pack import pack_words
+from nod.services.acts.context import Context
+from nod.services.acts.seats import SYSTEM
+from nod.services.intake import arrivals as arriving
+from nod.services.press.press import Press, PressCrashed, PressStopped
+from nod.services.sheet.title_blocks import box_of
+from nod.store import journal
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, PageWordsRow, RevisionRow
+
+READING, READ, NOTHING = "reading", "read", "nothing"
+_PATIENCE_SECONDS = 180.0
+_BLAMED_AT = 3
+
+
+def ask(session: Session, at: datetime, sha256: str) -> None:
+    """Have the worker read the scans of a file, should it be able to."""
+    journal.ask(session, at, "read_scan", f"read_scan:{sha256}", {"sha256": sha256})
+
+
+def read_scan(context: Context, press: Press, payload: dict[str, Any], keep_on: Callable[[], None]) -> None:
+    """The worker's part. Harmless when done twice; a page that cannot be read stays without words."""
+    if not ocr.installed():
+        return
+    sha256 = payload["sha256"]
+    with context.database.write() as session:
+        session.get_one(BlobRow, sha256).ocr = READING
+        _tell(session, context.clock.now(), sha256)
+    with context.database.read() as session:
+        pages = list(session.scalars(select(PageRow).where(PageRow.sha256 == sha256, PageRow.is_scan)))
+    read: dict[int, PlacedWords] = {}
+    for page in pages:
+        found = _read_page(context, press, page, payload.get("tries", 1))
+        keep_on()
+        if found and found.texts:
+            read[page.place] = found
+    _note(context, sha256, read)
+
+
+def _read_page(context: Context, press: Press, page: PageRow, tries: int) -> PlacedWords | None:
+    """A press that dies may do so for other reasons: the file is put off, and left without words at the third try."""
+    try:
+        picture = press.picture(context.blobs.sheet_path(page.sha256), page.place)
+        found = ocr.read_picture(picture.pgm, picture.dpi, context.settings.ocr_languages, _PATIENCE_SECONDS)
+    except PressCrashed:
+        if tries < _BLAMED_AT:
+            raise
+        return None
+    except (PressStopped, CannotDraw, ocr.CannotRead):
+        return None
+    return from_picture(found.texts, found.boxes, picture.size, box_of(page))
+
+
+def _note(context: Context, sha256: str, read: dict[int, PlacedWords]) -> None:
+    now = context.clock.now()
+    with context.database.write() as session:
+        for place, words in read.items():
+            packed = pack_words(words)
+            of_page = (PageWordsRow.sha256 == sha256, PageWordsRow.place == place)
+            session.execute(update(PageWordsRow).where(*of_page).values(words=packed))
+        session.get_one(BlobRow, sha256).ocr = READ if read else NOTHING
+        arrivals = list(session.scalars(select(ArrivalRow).where(ArrivalRow.sha256 == sha256)))
+        after = {"pages": len(read), "words": sum(len(words.texts) for words in read.values())}
+        for arrival in arrivals:
+            fact = Fact("scan_read", Subject("arrival", arrival.id), arrival.file_name, after=after)
+            journal.record(session, now, SYSTEM, arrival.project_id, fact)
+        arriving.follow_up(session, now, arrivals)
+        if session.scalars(select(RevisionRow.id).where(RevisionRow.sha256 == sha256).limit(1)).first():
+            journal.ask(session, now, "index_words", f"index_words:{sha256}", {"sha256": sha256})
+        _tell(session, now, sha256)
+
+
+def _tell(session: Session, at: datetime, sha256: str) -> None:
+    of_blob = select(ArrivalRow.batch_id).where(ArrivalRow.sha256 == sha256)
+    for batch in session.scalars(select(BatchRow).where(BatchRow.id.in_(of_blob))):
+        journal.tell(session, at, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")

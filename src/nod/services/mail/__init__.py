@@ -1,0 +1,1 @@
+"""Mail: written in an act, sent by the worker."""

@@ -1,0 +1,1 @@
+"""Marks: drawn, said, measured, taken in and away."""

@@ -1,0 +1,114 @@
+"""Links of marks as they are seen: from a mark to what it is linked to, and from there back to the sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import func, or_, select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotFound
+from nod.core.marks.mark_files import FiledLink
+from nod.services.acts.answers import Answered, Who, named, people_by_id
+from nod.services.acts.context import Context
+from nod.services.acts.seats import Actor, take_seat
+from nod.services.marks.link_targets import LinkKind, LinkTarget, targets_of
+from nod.store.tables import LINK_ORDER, DocumentRow, MarkLinkRow, MarkRow, RevisionRow
+
+_LONGEST = 120
+_MOST = 200
+
+
+class MarkLink(LinkTarget):
+    """A link of a mark; `mine` allows taking it away."""
+
+    id: str
+    mine: bool
+
+
+class LinkedMark(Answered):
+    """A mark that is linked to a thing, and the sheet it stands on."""
+
+    mark_id: str
+    revision_id: str
+    number: str
+    title: str
+    revision: str
+    kind: str
+    words: str
+    author: Who
+    in_pencil: bool
+
+
+class LinkedMarks(Answered):
+    marks: list[LinkedMark]
+
+
+def links_of(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[MarkLink]]:
+    """By thread, in the order they were made; without those that lead to what is not there for this person."""
+    found: dict[str, list[MarkLink]] = {}
+    for link, target in _leading(session, actor, rows):
+        mine = link.made_by == actor.person_id and actor.looker is None
+        found.setdefault(link.mark_id, []).append(MarkLink(id=link.id, mine=mine, **target.model_dump()))
+    return found
+
+
+def filed_links(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[FiledLink]]:
+    """As `links_of`, as files hold them."""
+    leading = _leading(session, actor, rows)
+    people = people_by_id(session, {link.made_by for link, _ in leading})
+    found: dict[str, list[FiledLink]] = {}
+    for link, target in leading:
+        author = named(people[link.made_by])
+        filed = FiledLink(link.id, target.kind, target.target, target.words, author, link.made_at)
+        found.setdefault(link.mark_id, []).append(filed)
+    return found
+
+
+def _leading(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> list[tuple[MarkLinkRow, LinkTarget]]:
+    threads = {row.thread for row in rows}
+    query = select(MarkLinkRow).where(MarkLinkRow.mark_id.in_(threads), MarkLinkRow.removed_at.is_(None))
+    links = list(session.scalars(query.order_by(MarkLinkRow.made_at, LINK_ORDER)))
+    if not links:
+        return []
+    seat = take_seat(session, actor, links[0].project_id)
+    targets = targets_of(session, actor, seat, [(link.kind, link.target) for link in links])
+    asked = ((link, targets.get((link.kind, link.target))) for link in links)
+    return [(link, target) for link, target in asked if target]
+
+
+def list_linked_marks(context: Context, actor: Actor, project_id: str, kind: LinkKind, target: str) -> LinkedMarks:
+    """The marks that lead to a thing, on sheets that this person sees, each where it stands newest.
+
+    Raises NotFound where the thing itself is not there for them.
+    """
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        if (kind, target) not in targets_of(session, actor, seat, [(kind, target)]):
+            raise NotFound(target)
+        thread = func.coalesce(func.nullif(MarkRow.thread_id, ""), MarkRow.id)
+        query = (
+            select(MarkRow, DocumentRow, RevisionRow.code)
+            .join(MarkLinkRow, MarkLinkRow.mark_id == thread)
+            .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
+            .join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
+            .where(
+                MarkLinkRow.kind == kind, MarkLinkRow.target == target, MarkLinkRow.removed_at.is_(None),
+                MarkLinkRow.project_id == project_id, MarkRow.removed_at.is_(None), seat.sees(DocumentRow.folder_id),
+                or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
+            )
+            .order_by(RevisionRow.filed_at.desc(), MarkRow.drawn_at.desc())
+            .limit(_MOST)
+        )  # fmt: skip
+        newest: dict[str, tuple[MarkRow, DocumentRow, str]] = {}
+        for row, document, code in session.execute(query):
+            newest.setdefault(row.thread, (row, document, code))
+        people = people_by_id(session, {row.author_id for row, _, _ in newest.values()})
+        return LinkedMarks(marks=[_shown(row, document, code, people) for row, document, code in newest.values()])
+
+
+def _shown(row: MarkRow, document: DocumentRow, code: str, people: dict[str, Who]) -> LinkedMark:
+    return LinkedMark(
+        mark_id=row.id, revision_id=row.revision_id, number=document.number, title=document.title, revision=code,
+        kind=row.kind, words=row.text[:_LONGEST], author=people[row.author_id], in_pencil=row.inked_at is None,
+    )  # fmt: skip

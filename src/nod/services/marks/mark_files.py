@@ -1,0 +1,198 @@
+"""Marks taken away: written into the PDF as annotations, or as a table (handbook §6, open formats)."""
+
+from __future__ import annotations
+
+import re
+import tempfile
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import RuleBroken
+from nod.core.marks.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, SummaryHead, subject_of
+from nod.core.marks.marks import MarkState
+from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
+from nod.core.trail.entries import Fact, Subject
+from nod.formats.pdf_look import CannotDraw
+from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.unfit import CannotAnnotate
+from nod.services.access.visibility import see_revision
+from nod.services.acts.answers import named, people_by_id
+from nod.services.acts.context import Context, acting
+from nod.services.acts.seats import Actor
+from nod.services.marks.linked_marks import filed_links
+from nod.services.marks.mark_rows import shape_of
+from nod.services.marks.marks_view import measures_of
+from nod.services.marks.scales import pages_of
+from nod.services.press.press import Press, PressStopped
+from nod.services.register.documents import sendable_name
+from nod.services.register.exports import MEDIA, Exported
+from nod.services.sheet.title_blocks import box_of
+from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
+
+Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
+"""The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
+_HEADS = (
+    "Mark", "Number", "Page", "Text", "Measured", "Label", "Discipline", "State", "Author", "Company", "Drawn", "Inked",
+    "For", "Answers", "Linked to", "Left mm", "Upper mm",
+)  # fmt: skip
+_WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 240, 70, 70)
+
+
+def export_marks(context: Context, press: Press, actor: Actor, revision_id: str, form: Form) -> Exported:
+    """All ink on a revision, never pencil. Recorded before it is made; the file is written outside of that act."""
+    with acting(context, actor) as act:
+        revision, document, seat = see_revision(act.session, actor, revision_id)
+        if form in ("pdf", "summary") and act.session.get_one(BlobRow, revision.sha256).fault:
+            raise RuleBroken("file_locked", "The file is locked or damaged, so no marks can be written into it.")
+        sha256, zone = revision.sha256, ZoneInfo(seat.project.time_zone)
+        rows = list(act.session.scalars(ink_on(revision_id)))
+        about = f"{document.number} {revision.code}"
+        fact = Fact(
+            "marks_exported", Subject("document", document.id), about, (Subject("revision", revision_id),),
+            after={"marks": len(rows), "as": form},
+        )  # fmt: skip
+        act.record(document.project_id, fact)
+        stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
+        filed = filed_marks(act.session, actor, rows)
+        table = list(_table(act.session, rows, filed, sha256, zone)) if form in ("xlsx", "csv") else []
+        made = f"{len(rows)} {'mark' if len(rows) == 1 else 'marks'} in ink, {act.at.astimezone(zone):%d %b %Y, %H:%M}"
+        disciplines = seat.project.rules["disciplines"]
+        head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines)
+        papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
+        gone = taken_away(act.session, revision_id)
+    leaving = _Leaving(context.blobs.sheet_path(sha256), filed, papers, gone, head, table)
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        content = _written(press, Path(aside), form, leaving)
+    name, media_type = _FILES[form]
+    return Exported(content, f"{stem}_{name}", media_type)
+
+
+_FILES: dict[Form, tuple[str, str]] = {
+    "pdf": ("marks.pdf", MEDIA["pdf"]), "summary": ("marks_summary.pdf", MEDIA["pdf"]),
+    "xfdf": ("marks.xfdf", "application/vnd.adobe.xfdf"), "xlsx": ("marks.xlsx", MEDIA["xlsx"]),
+    "csv": ("marks.csv", MEDIA["csv"]),
+}  # fmt: skip
+
+
+def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
+    ink = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), MarkRow.inked_at.is_not(None))
+    return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
+
+
+def taken_away(session: Session, revision_id: str) -> frozenset[str]:
+    """Annotations of the file that were taken in as marks and then taken away here, by their names there."""
+    query = select(MarkRow.file_id).where(MarkRow.revision_id == revision_id, MarkRow.removed_at.is_not(None))
+    return frozenset(session.scalars(query.where(MarkRow.file_id != "")))
+
+
+@dataclass(frozen=True)
+class _Leaving:
+    """What leaves, besides the form it leaves in."""
+
+    source: Path
+    marks: list[FiledMark]
+    papers: list[Paper]
+    gone: frozenset[str]
+    head: SummaryHead
+    table: list[list[Value]]
+
+
+def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
+    if form == "csv":
+        return write_csv(_HEADS, leaving.table).encode()
+    if form == "xfdf":
+        # Half a second to load, and seldom asked for.
+        from nod.formats.xfdf import write_xfdf
+
+        return write_xfdf(leaving.marks, leaving.papers, f"{leaving.head.title}.pdf")
+    target = aside / f"marks.{form}"
+    if form == "xlsx":
+        write_xlsx(target, _HEADS, _WIDTHS, leaving.table)
+        return target.read_bytes()
+    try:
+        if form == "summary":
+            marked = aside / "marked.pdf"
+            press.summary(leaving.source, target, marked, leaving.marks, leaving.papers, leaving.head, leaving.gone)
+        else:
+            press.annotate(leaving.source, target, leaving.marks, leaving.gone)
+    except (CannotAnnotate, CannotDraw) as error:
+        raise RuleBroken("file_locked", str(error)) from error
+    except PressStopped as error:
+        raise RuleBroken(
+            "file_slow", "Writing the marks into this file takes too long. Take them as a table."
+        ) from error
+    return target.read_bytes()
+
+
+def filed_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[FiledMark]:
+    """Rows as files hold them, with threads and states; links to what is there for this person."""
+    ids = [row.thread for row in rows]
+    replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
+    in_them = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
+    people = people_by_id(session, in_them)
+    links = filed_links(session, actor, rows)
+    measure = filed_measures(session, rows)
+    threads: dict[str, list[FiledReply]] = {}
+    for reply in replies:
+        name = reply.other_author or named(people[reply.author_id])
+        filed = FiledReply(reply.id, name, reply.text, reply.at)
+        threads.setdefault(reply.mark_id, []).append(filed)
+    shapes = [shape_of(row) for row in rows]
+    return [
+        FiledMark(
+            # What came from a file goes back under its name there, in the place of what it was made from.
+            id=row.file_id or row.id, page=row.page, kind=shape.kind, points=shape.points,
+            look=shape.look, text=row.text, label=row.label, discipline=row.discipline,
+            author=row.other_author or named(people[row.author_id]),
+            drawn_at=row.drawn_at, changed_at=row.changed_at or row.inked_at or row.drawn_at, pin_number=row.pin_number,
+            state=MarkState(row.state), state_by=named(people[row.state_by]) if row.state_by else "",
+            state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=shape.rings,
+            measured=measure(row), links=tuple(links.get(row.thread, ())),
+        )
+        for row, shape in zip(rows, shapes, strict=True)
+    ]  # fmt: skip
+
+
+def filed_measures(session: Session, rows: list[MarkRow]) -> Callable[[MarkRow], FiledMeasure | None]:
+    measure = measures_of(session, rows)
+
+    def filed(row: MarkRow) -> FiledMeasure | None:
+        shown = measure(row)
+        return FiledMeasure(shown.words, shown.mm_per_pt, shown.imperial) if shown else None
+
+    return filed
+
+
+def _table(
+    session: Session, rows: list[MarkRow], filed: list[FiledMark], sha256: str, zone: ZoneInfo
+) -> Iterator[list[Value]]:
+    """A line a mark, with its place in millimetres from the upper left corner of the paper as seen."""
+    pages = {page.place: page for page in session.scalars(select(PageRow).where(PageRow.sha256 == sha256))}
+    people = people_by_id(session, {row.meant_for for row in rows} | {row.author_id for row in rows})
+    for row, mark in zip(rows, filed, strict=True):
+        author, meant = people[row.author_id], people.get(row.meant_for)
+        answers = "\n".join(f"{reply.author}: {reply.text}" for reply in mark.replies)
+        left, upper = _place_mm(mark, pages[mark.page]) if mark.page in pages else (None, None)
+        yield [
+            subject_of(mark), mark.pin_number, mark.page + 1, mark.text,
+            mark.measured.words if mark.measured else "", mark.label, mark.discipline, mark.state.value, author.name,
+            author.company, _local(mark.drawn_at, zone), _local(mark.changed_at, zone), meant.name if meant else "",
+            answers, "\n".join(link.words for link in mark.links), left, upper,
+        ]  # fmt: skip
+
+
+def _local(at: datetime, zone: ZoneInfo) -> str:
+    return f"{at.astimezone(zone):%Y-%m-%d %H:%M}"
+
+
+def _place_mm(mark: FiledMark, page: PageRow) -> tuple[float, float]:
+    seen = [box_of(page).to_view().apply(point) for point in mark.points]
+    to_mm = page.user_unit * MM_PER_INCH / POINTS_PER_INCH
+    return round(min(x for x, _ in seen) * to_mm, 1), round(min(y for _, y in seen) * to_mm, 1)

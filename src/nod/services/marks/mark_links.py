@@ -1,0 +1,89 @@
+"""Linking marks to things: documents, reviews, transmittals, web addresses (handbook §6)."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+
+from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.acts.web_addresses import check_web_address
+from nod.core.trail.entries import Subject
+from nod.services.acts.answers import Command
+from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.seats import Actor, take_seat
+from nod.services.marks.link_targets import LinkKind, LinkTarget, targets_of
+from nod.services.marks.marks import record, rows_of_thread, tell, visible_mark
+from nod.services.marks.marks_view import Mark, show_marks
+from nod.store.ids import new_id
+from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow
+
+MOST_LINKS = 50
+
+
+class LinkMark(Command):
+    """`target` is the id of a thing of the project, or a web address."""
+
+    kind: LinkKind
+    target: str
+
+
+def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -> Mark:
+    """Anybody who may mark links ink; pencil only its author. A link that is there already is left as it is."""
+    with acting(context, actor) as act:
+        row, document = visible_mark(act, mark_id)
+        target = find_target(act, document, command.kind, command.target)
+        of_mark = select(MarkLinkRow).where(MarkLinkRow.mark_id == row.thread, MarkLinkRow.removed_at.is_(None))
+        links = list(act.session.scalars(of_mark))
+        if len(links) >= MOST_LINKS:
+            raise RuleBroken("too_many_links", f"A mark has at most {MOST_LINKS} links.", document.number)
+        if (target.kind, target.target) not in {(link.kind, link.target) for link in links}:
+            add_link(act, document, row, target)
+            tell(act, document, rows_of_thread(act.session, row))
+        return show_marks(act.session, actor, [row])[0]
+
+
+def add_link(act: Act, document: DocumentRow, row: MarkRow, target: LinkTarget, author: str = "") -> None:
+    """`author` as a file names them that the link was taken in from."""
+    link = MarkLinkRow(
+        id=new_id(), mark_id=row.thread, project_id=document.project_id, kind=target.kind,
+        target=target.target, made_by=act.actor.person_id, made_at=act.at,
+    )  # fmt: skip
+    act.session.add(link)
+    act.session.flush()
+    after = {"to": target.words} | ({"author": author} if author else {})
+    record(act, document, row, "mark_linked", after=after, others=_subject(link))
+
+
+def find_target(act: Act, document: DocumentRow, kind: str, target: str) -> LinkTarget:
+    """What a mark on the document may lead to. Raises RuleBroken, and NotFound for what is not there for them."""
+    if kind == "web":
+        address = check_web_address(target)
+        return LinkTarget(kind="web", target=address, words=address, revision_id="")
+    if target == document.id:
+        raise RuleBroken("links_to_itself", "The mark is on this document already.", document.number)
+    seat = take_seat(act.session, act.actor, document.project_id)
+    found = targets_of(act.session, act.actor, seat, [(kind, target)])
+    if (kind, target) not in found:
+        raise NotFound(target)
+    return found[kind, target]
+
+
+def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> Mark:
+    """Takes away a link of one's own. Raises NotFound for another's."""
+    with acting(context, actor) as act:
+        row, document = visible_mark(act, mark_id)
+        link = act.session.get(MarkLinkRow, link_id)
+        mine = link is not None and link.mark_id == row.thread and link.made_by == actor.person_id
+        if link is None or not mine or link.removed_at:
+            raise NotFound(link_id)
+        link.removed_at = act.at
+        act.session.flush()
+        seat = take_seat(act.session, actor, document.project_id)
+        known = targets_of(act.session, actor, seat, [(link.kind, link.target)])
+        words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
+        record(act, document, row, "mark_unlinked", before={"to": words}, others=_subject(link))
+        tell(act, document, rows_of_thread(act.session, row))
+        return show_marks(act.session, actor, [row])[0]
+
+
+def _subject(link: MarkLinkRow) -> tuple[Subject, ...]:
+    return () if link.kind == "web" else (Subject(link.kind, link.target),)

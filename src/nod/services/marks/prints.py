@@ -1,0 +1,127 @@
+"""Sheets printed, each with a code that tells for ever whether its revision is still current (handbook §6)."""
+
+from __future__ import annotations
+
+import secrets
+import tempfile
+from datetime import datetime
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.sheet.papers import PrintStrip, lie
+from nod.core.trail.entries import Fact, Subject
+from nod.formats.unfit import CannotAnnotate
+from nod.services.access.visibility import see_revision
+from nod.services.acts.answers import Answered
+from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.seats import Actor
+from nod.services.marks.mark_files import filed_marks, ink_on, taken_away
+from nod.services.press.press import Press, PressStopped
+from nod.services.register.documents import sendable_name
+from nod.services.register.exports import MEDIA, Exported
+from nod.store.tables import (
+    BlobRow,
+    DocumentRow,
+    PrintCodeRow,
+    ProjectRow,
+    ReviewDocumentRow,
+    ReviewRow,
+    RevisionRow,
+)
+
+_LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
+"""Without those that are taken for one another when somebody types the address off the paper."""
+_LENGTH = 11
+
+
+class StillCurrent(Answered):
+    """All that a print's code tells: whether the revision is current, at this moment."""
+
+    current: bool
+    at: datetime
+
+
+def print_sheet(
+    context: Context, press: Press, actor: Actor, revision_id: str, paper: str, *, with_marks: bool
+) -> Exported:
+    """A PDF for the printer. Recorded, as every download, before it is made."""
+    lie((1.0, 1.0), paper)
+    with acting(context, actor) as act:
+        revision, document, seat = see_revision(act.session, actor, revision_id)
+        blob = act.session.get_one(BlobRow, revision.sha256)
+        if blob.fault or not blob.page_count:
+            raise RuleBroken("file_locked", "This file has no pages that can be printed.", document.number)
+        strip = _strip(act, document, revision, seat.project)
+        rows = list(act.session.scalars(ink_on(revision_id))) if with_marks else []
+        filed = filed_marks(act.session, actor, rows)
+        about = f"{document.number} {revision.code}"
+        after = {"paper": paper, "marks": len(rows)}
+        subjects = (Subject("revision", revision_id),)
+        act.record(
+            document.project_id, Fact("sheet_printed", Subject("document", document.id), about, subjects, after=after)
+        )
+        sha256, gone = revision.sha256, taken_away(act.session, revision_id)
+        name = sendable_name(document.number, revision.code, revision.status, "x.pdf").removesuffix(".pdf")
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        target = Path(aside) / "print.pdf"
+        try:
+            marks = filed if with_marks else None
+            source, marked = context.blobs.sheet_path(sha256), Path(aside) / "marked.pdf"
+            press.print_sheet(source, target, marked, marks, gone, paper, strip)
+        except CannotAnnotate as error:
+            raise RuleBroken("file_locked", str(error)) from error
+        except PressStopped as error:
+            raise RuleBroken("file_slow", "Making this print takes too long.") from error
+        return Exported(target.read_bytes(), f"{name}_print.pdf", MEDIA["pdf"])
+
+
+def _strip(act: Act, document: DocumentRow, revision: RevisionRow, project: ProjectRow) -> PrintStrip:
+    zone = ZoneInfo(project.time_zone)
+    found = act.session.execute(
+        select(ReviewDocumentRow.verdict, ReviewRow)
+        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
+        .where(ReviewDocumentRow.revision_id == revision.id, ReviewDocumentRow.verdict != "")
+        .order_by(ReviewRow.ended_at.desc())
+    ).first()
+    verdict, review = (found[0], found[1]) if found else ("", None)
+    said = next((each for each in review.verdict_set if each["code"] == verdict), None) if review else None
+    ended = review.ended_at if review else None
+    return PrintStrip(
+        title=f"{document.number}  {revision.code}  {revision.status}",
+        address=f"{act.context.settings.resolved_public_url}/c/{_code(act, revision)}",
+        printed=f"Printed {act.at.astimezone(zone):%d %b %Y, %H:%M} by {act.actor.name}", verdict=verdict,
+        verdict_words=said["words"] if said else "", meaning=said["meaning"] if said else "go",
+        verdict_on=f"{review.number}, {ended.astimezone(zone):%d %b %Y}" if review and ended else "",
+    )  # fmt: skip
+
+
+def _code(act: Act, revision: RevisionRow) -> str:
+    """One for each revision, so that all its prints tell the same."""
+    row = act.session.scalars(select(PrintCodeRow).where(PrintCodeRow.revision_id == revision.id)).one_or_none()
+    if row is None:
+        code = "".join(secrets.choice(_LETTERS) for _ in range(_LENGTH))
+        row = PrintCodeRow(code=code, revision_id=revision.id, made_at=act.at)
+        act.session.add(row)
+    return row.code
+
+
+def is_still_current(context: Context, code: str) -> StillCurrent:
+    """For anybody who holds a print. Raises NotFound for a code that was never printed."""
+    with context.database.read() as session:
+        return StillCurrent(current=_is_current(session, code), at=context.clock.now())
+
+
+def _is_current(session: Session, code: str) -> bool:
+    row = session.get(PrintCodeRow, code.lower())
+    if row is None:
+        raise NotFound
+    document = session.scalars(
+        select(DocumentRow)
+        .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
+        .where(RevisionRow.id == row.revision_id)
+    ).one()
+    return document.revision_id == row.revision_id and not document.withdrawn

@@ -1,0 +1,1 @@
+"""People: signing in, accounts, members of a project."""

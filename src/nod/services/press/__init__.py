@@ -1,0 +1,1 @@
+"""Processes that read and draw files."""

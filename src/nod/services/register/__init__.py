@@ -1,0 +1,1 @@
+"""The register: lists, documents, acts on them."""

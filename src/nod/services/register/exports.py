@@ -1,0 +1,122 @@
+"""A list of the register as it is shown, taken away as a spreadsheet or CSV."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from datetime import date, datetime
+from pathlib import Path
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import RuleBroken
+from nod.core.register.columns import FIELD, USUAL, Column, Kind
+from nod.core.trail.entries import Fact, Subject
+from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.services.acts.context import Context, acting, today_in
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.register.register_list import AskedView, DocumentLine, lines_of, read_view
+from nod.store import register_query
+from nod.store.register_query import RegisterView
+
+MOST_LINES = 100_000
+_PAGE = 1000
+MEDIA = {
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "csv": "text/csv; charset=utf-8",
+    "pdf": "application/pdf",
+}
+
+
+@dataclass(frozen=True)
+class Exported:
+    content: bytes
+    name: str
+    media_type: str
+
+
+def export_register(
+    context: Context, actor: Actor, asked: AskedView, keys: list[str], form: Literal["xlsx", "csv"]
+) -> Exported:
+    """All lines of the view, with these columns in this order. Recorded, as every download, before it is made.
+
+    The lines are read outside the act that records it: a long list keeps nobody from writing.
+    """
+    with context.database.read() as session:
+        view, columns, total = _asked(session, take_seat(session, actor, asked.project_id), asked, keys)
+    with acting(context, actor) as act:
+        seat = act.enter(asked.project_id)
+        stem = f"{seat.project.number} register {today_in(seat.project, act.at).isoformat()}"
+        after = {"lines": total, "columns": [each.head for each in columns], "as": form}
+        fact = Fact("register_exported", Subject("project", seat.project.id), seat.project.name, after=after)
+        act.record(seat.project.id, fact)
+    with context.database.read() as session:
+        rows = _rows(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())
+        content = _written(context, form, columns, rows)
+    return Exported(content, f"{stem}.{form}", MEDIA[form])
+
+
+def _asked(session: Session, seat: Seat, asked: AskedView, keys: list[str]) -> tuple[RegisterView, list[Column], int]:
+    view = replace(read_view(session, seat, asked), limit=_PAGE, cursor="", shut=())
+    total = register_query.count(session, view)
+    if total > MOST_LINES:
+        raise RuleBroken("list_large", f"The list has {total:,} lines; at most {MOST_LINES:,} go into one file.")
+    return view, _columns(view, keys), total
+
+
+def _written(context: Context, form: str, columns: list[Column], rows: Iterator[list[Value]]) -> bytes:
+    heads = [each.head for each in columns]
+    if form == "csv":
+        return write_csv(heads, rows).encode()
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        target = Path(aside) / "register.xlsx"
+        write_xlsx(target, heads, [each.width for each in columns], rows)
+        return target.read_bytes()
+
+
+def _columns(view: RegisterView, keys: list[str]) -> list[Column]:
+    unknown = [key for key in keys if key not in view.columns]
+    if unknown:
+        raise RuleBroken("view_unknown", "There is no such column.", unknown[0])
+    return [view.columns[key] for key in dict.fromkeys(keys) or USUAL]
+
+
+def _rows(
+    session: Session, seat: Seat, view: RegisterView, columns: list[Column], now: datetime
+) -> Iterator[list[Value]]:
+    zone = ZoneInfo(seat.project.time_zone)
+    while True:
+        page = register_query.read_page(session, view, MOST_LINES)
+        for line in lines_of(session, seat, now, page.rows):
+            yield [_shown(line, column, zone) for column in columns]
+        if not page.cursor:
+            return
+        view = replace(view, cursor=page.cursor)
+
+
+def _shown(line: DocumentLine, column: Column, zone: ZoneInfo) -> Value:
+    key = column.key
+    if key.startswith(FIELD):
+        return _typed(line.fields.get(key.removeprefix(FIELD), ""), column.kind)
+    if key in ("with_whom", "since_at", "due_on"):
+        return _local(getattr(line.standing, key), zone)
+    if key == "sets":
+        return ", ".join(line.sets)
+    if key == "withdrawn":
+        return "yes" if line.withdrawn else "no"
+    return _local(getattr(line, key), zone)
+
+
+def _typed(value: str, kind: Kind) -> Value:
+    if not value:
+        return None
+    if kind is Kind.NUMBER:
+        return float(value)
+    return date.fromisoformat(value) if kind is Kind.DATE else value
+
+
+def _local(value: Value, zone: ZoneInfo) -> Value:
+    return value.astimezone(zone) if isinstance(value, datetime) else value

@@ -1,0 +1,208 @@
+"""Filing: an arrived file becomes a revision, and the document's line in the register follows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.access.levels import Level
+from nod.core.intake.checks import PDF, SHEETS
+from nod.core.register.number_shapes import shapes
+from nod.core.trail.entries import Fact, Subject, changed
+from nod.services.acts.context import Act
+from nod.services.acts.projects import add_folder, rules_of
+from nod.services.acts.seats import Seat
+from nod.services.compare import arrival_comparisons
+from nod.services.register.further_fields import keep_fields
+from nod.store.ids import new_id
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, FolderRow, PageRow, ProjectRow, RevisionRow
+
+_MODELS = (".ifc", ".dwg", ".rvt", ".nwd", ".las", ".laz")
+
+
+class Folders:
+    """Into which folder new documents of a batch go: its own, or where the tree that came with the files puts them.
+
+    Folders that are missing are made, if the one who registers may; otherwise the file goes into the nearest there is.
+    """
+
+    def __init__(self, act: Act, seat: Seat, batch: BatchRow) -> None:
+        self._act, self._seat, self._batch = act, seat, batch
+        self._known: dict[str, str] = {}
+        self._made: set[str] = set()
+
+    def of(self, row: ArrivalRow) -> str:
+        if not self._batch.keep_tree or not row.folder_path:
+            return self._batch.folder_id
+        if row.folder_path not in self._known:
+            self._known[row.folder_path] = self._find(row.folder_path.split("/"))
+        return self._known[row.folder_path]
+
+    def _find(self, names: list[str]) -> str:
+        place = self._batch.folder_id
+        for name in names:
+            query = select(FolderRow.id).where(FolderRow.parent_id == place, FolderRow.name == name)
+            below = self._act.session.scalars(query).one_or_none()
+            if below is None and self._seat.at(self._batch.folder_id) >= Level.KEEP:
+                below = add_folder(self._act, self._batch.project_id, place, name)
+                self._made.add(below)
+                self._seat.project.access_version += 1
+                self._act.tell(self._batch.project_id, "folders", self._batch.project_id)
+            # A folder that is hidden from whoever registers takes nothing from them.
+            if below is None or (below not in self._made and self._seat.at(below) < Level.FILE):
+                return place
+            place = below
+        return place
+
+
+@dataclass(frozen=True)
+class Incoming:
+    """What becomes a revision, by whatever door it came.
+
+    `fields` are further values by the names of zones; `others` are things its entry is about too.
+    """
+
+    number: str
+    title: str
+    revision: str
+    status: str
+    scale: str
+    sha256: str
+    file_name: str
+    came_from: str
+    arrived_at: datetime
+    purpose: str = ""
+    note: str = ""
+    from_id: str = ""
+    fields: Mapping[str, str] = field(default_factory=dict)
+    others: tuple[Subject, ...] = ()
+
+
+def incoming_of(batch: BatchRow, row: ArrivalRow) -> Incoming:
+    """A file out of Intake. The findings must have been made in this transaction and none may stop the file."""
+    return Incoming(
+        number=row.number, title=row.title, revision=row.revision, status=row.status, scale=row.scale,
+        sha256=row.sha256, file_name=row.file_name, came_from=batch.came_from, arrived_at=batch.arrived_at,
+        purpose=row.purpose, note=row.note, fields=row.fields, others=(Subject("arrival", row.id),),
+    )  # fmt: skip
+
+
+def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: str) -> RevisionRow:
+    """A new current revision under the number; the one before becomes superseded.
+
+    A new document goes into `folder_id`. Whoever had it checked out has it checked in with this.
+    """
+    query = select(DocumentRow).where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
+    document = act.session.scalars(query).one_or_none()
+    before = _line(document) if document else {}
+    revision_id = new_id()
+    document = document or _new_document(act, project, incoming, revision_id, folder_id)
+    if before:
+        old = act.session.get_one(RevisionRow, document.revision_id)
+        old.superseded_at = act.at
+        # The unique index allows one current revision: the old one has to step back before the new one stands.
+        act.session.flush()
+        arrival_comparisons.ask_revisions(act.session, act.at, old.sha256, incoming.sha256)
+    revision = _new_revision(act, incoming, document, revision_id)
+    _mirror(act.session, document, revision)
+    kept = keep_fields(act.session, project, document, incoming.fields)
+    _record(act, document, revision, before, incoming, kept)
+    if document.checked_out_by == act.actor.person_id:
+        _check_in(act, document, incoming.note)
+    act.ask("index_words", f"index_words:{revision.sha256}", {"sha256": revision.sha256})
+    return revision
+
+
+def _check_in(act: Act, document: DocumentRow, note: str) -> None:
+    document.checked_out_by, document.checked_out_at, document.checked_out_note = "", None, ""
+    act.record(
+        document.project_id,
+        Fact("document_checked_in", Subject("document", document.id), document.number, after={"comment": note}),
+    )
+
+
+def _new_document(act: Act, project: ProjectRow, incoming: Incoming, revision_id: str, folder_id: str) -> DocumentRow:
+    document = DocumentRow(
+        id=new_id(), project_id=project.id, folder_id=folder_id, number=incoming.number, title=incoming.title,
+        revision_id=revision_id, revision="", status="", filed_at=act.at, discipline="", originator="", form="",
+        kind=_kind(act.session.get_one(BlobRow, incoming.sha256), incoming.file_name),
+        shapes=shapes(incoming.number),
+    )  # fmt: skip
+    take_parts(document, project)
+    act.session.add(document)
+    act.session.flush()
+    return document
+
+
+def take_parts(document: DocumentRow, project: ProjectRow) -> None:
+    """What the fields of a number that keeps the convention say of its document."""
+    fields = rules_of(project).convention.split(document.number)
+    document.discipline, document.originator = fields.get("discipline", ""), fields.get("originator", "")
+    document.form = fields.get("form", "")
+    document.zone, document.level = fields.get("functional", ""), fields.get("spatial", "")
+
+
+def _kind(blob: BlobRow, file_name: str) -> str:
+    """A sheet can be looked at; a model is known by the ending of its name; anything else is a file."""
+    if blob.media_type == PDF or blob.page_count or (blob.media_type in SHEETS and blob.state != "known"):
+        return "sheet"
+    return "model" if file_name.lower().endswith(_MODELS) else "file"
+
+
+def _new_revision(act: Act, incoming: Incoming, document: DocumentRow, revision_id: str) -> RevisionRow:
+    blob = act.session.get_one(BlobRow, incoming.sha256)
+    revision = RevisionRow(
+        id=revision_id, document_id=document.id, code=incoming.revision, status=incoming.status, title=incoming.title,
+        scale=incoming.scale, sha256=incoming.sha256, file_name=incoming.file_name, size_bytes=blob.size_bytes,
+        filed_by=act.actor.person_id, filed_at=act.at, came_from=incoming.came_from, arrived_at=incoming.arrived_at,
+        purpose=incoming.purpose, note=incoming.note, from_id=incoming.from_id,
+    )  # fmt: skip
+    act.session.add(revision)
+    act.session.flush()
+    return revision
+
+
+_MIRRORED = (
+    "title", "status", "scale", "filed_at", "file_name", "size_bytes", "sha256", "filed_by", "came_from", "arrived_at",
+    "purpose",
+)  # fmt: skip
+
+
+def _mirror(session: Session, document: DocumentRow, revision: RevisionRow) -> None:
+    """The document's line shows its current revision. A verdict belongs to a revision: a new one has none."""
+    page = session.get(PageRow, (revision.sha256, 0))
+    for column in _MIRRORED:
+        setattr(document, column, getattr(revision, column))
+    document.revision, document.revision_id, document.verdict = revision.code, revision.id, ""
+    document.sheet_size = page.size_name if page else ""
+    document.version += 1
+
+
+def _line(document: DocumentRow) -> dict[str, str]:
+    return {
+        "title": document.title,
+        "revision": document.revision,
+        "status": document.status,
+        "sheet_size": document.sheet_size,
+    }
+
+
+def _record(
+    act: Act,
+    document: DocumentRow,
+    revision: RevisionRow,
+    before: dict[str, str],
+    incoming: Incoming,
+    kept: dict[str, str],
+) -> None:
+    after = {**_line(document), "sha256": revision.sha256, "file_name": revision.file_name}
+    after |= {key: said for key, said in (("purpose", revision.purpose), ("note", revision.note)) if said} | kept
+    old, new = changed(before, after)
+    subjects = (Subject("revision", revision.id), *incoming.others)
+    about = f"{document.number} {revision.code}"
+    fact = Fact("revision_filed", Subject("document", document.id), about, subjects, old if before else {}, new)
+    act.record(document.project_id, fact)

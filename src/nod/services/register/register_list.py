@@ -1,0 +1,364 @@
+"""The register's list: its columns for a project, its pages, its groups (handbook §4)."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.access.levels import Level
+from nod.core.acts.plain_text import clean_all
+from nod.core.acts.refusals import RuleBroken
+from nod.core.register.columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
+from nod.core.register.filters import Filter, Sort, check_filters, check_sorts, words_of
+from nod.services.access.folders import folder_paths
+from nod.services.acts.answers import Answered, Standing
+from nod.services.acts.context import Context
+from nod.services.acts.late import LateBy
+from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
+from nod.store import register_query
+from nod.store.register_query import RegisterView
+from nod.store.tables import (
+    CompanyRow,
+    DocumentValueRow,
+    DrawingSetRow,
+    PersonRow,
+    ProjectRow,
+    SetSheetRow,
+)
+
+
+class DocumentLine(Answered):
+    """One line of the register. `fields` has the values of typed fields by their id; `group` the key of its group."""
+
+    id: str
+    number: str
+    title: str
+    kind: str
+    discipline: str
+    originator: str
+    form: str
+    zone: str
+    level: str
+    scale: str
+    revision_id: str
+    revision: str
+    status: str
+    purpose: str
+    sheet_size: str
+    folder_id: str
+    folder: str
+    sets: list[str]
+    verdict: str
+    standing: Standing
+    filed_at: datetime
+    filed_by: str
+    came_from: str
+    arrived_at: datetime | None
+    file_name: str
+    size_bytes: int
+    sha256: str
+    checked_out: str
+    checked_out_at: datetime | None
+    withdrawn: bool
+    fields: dict[str, str]
+    group: str
+    version: int
+
+
+class GroupShown(Answered):
+    """`key` is empty for those without a value."""
+
+    key: str
+    words: str
+    count: int
+
+
+class RegisterPage(Answered):
+    """`cursor` fetches the lines that follow; empty at the end. `total` counts what the filters leave.
+
+    `filter_words` says each filter in words, in their order. `groups` only where the list groups, on its first page.
+    """
+
+    lines: list[DocumentLine]
+    cursor: str
+    total: int
+    filter_words: list[str]
+    groups: list[GroupShown]
+
+
+class Choice(Answered):
+    code: str
+    words: str
+
+
+class ColumnShown(Answered):
+    """`kind` says how it can be filtered, `change` the level that changing it needs: `none` where it cannot be."""
+
+    key: str
+    head: str
+    kind: str
+    width: int
+    groups: bool
+    sorts: bool
+    change: str
+    choices: list[Choice]
+    folder_id: str
+
+
+class RegisterColumns(Answered):
+    """All columns the register can show, and those shown unless others are chosen."""
+
+    columns: list[ColumnShown]
+    usual: list[str]
+
+
+@dataclass(frozen=True)
+class AskedView:
+    """A view as an address has it; `filters`, `sorts` and `shut` are JSON, see `web.register` for its query."""
+
+    project_id: str
+    words: str = ""
+    filters: str = ""
+    sorts: str = ""
+    group: str = ""
+    shut: str = ""
+    cursor: str = ""
+    limit: int = 100
+
+
+def columns_of(project: ProjectRow) -> dict[str, Column]:
+    """The register's columns in a project, typed fields last."""
+    own = field_columns(project.rules["fields"])
+    return {column.key: column for column in (*COLUMNS, *OFF_THE_SHEET.values(), *own)}
+
+
+def read_columns(context: Context, actor: Actor, project_id: str) -> RegisterColumns:
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        say = Sayings(session, seat)
+        columns = columns_of(seat.project).values()
+        return RegisterColumns(
+            columns=[_column(each, say) for each in columns if not each.folder_id or say.sees(each.folder_id)],
+            usual=list(USUAL),
+        )
+
+
+def _column(column: Column, say: Sayings) -> ColumnShown:
+    choices = column.choices if column.choices is not None else say.choices(column.key)
+    return ColumnShown(
+        key=column.key, head=column.head, kind=column.kind.value, width=column.width, groups=column.groups,
+        sorts=column.key != "sets", change=column.change.name.lower(), folder_id=column.folder_id,
+        choices=[Choice(code=code, words=words) for code, words in choices.items()],
+    )  # fmt: skip
+
+
+class Sayings:
+    """What the codes and ids of columns are called in a project, as a seat may know them."""
+
+    def __init__(self, session: Session, seat: Seat) -> None:
+        rules = seat.project.rules
+        self._session = session
+        self.paths = folder_paths(session, seat)
+        standing = select(DrawingSetRow.id, DrawingSetRow.name).where(
+            DrawingSetRow.project_id == seat.project.id, ~DrawingSetRow.removed
+        )
+        self.sets = dict(session.execute(standing.order_by(DrawingSetRow.name)).all())
+        fields = {each["name"]: each["codes"] for each in rules["convention"]["fields"]}
+        self._codes: dict[str, Mapping[str, str]] = {
+            "discipline": rules["disciplines"],
+            "status": rules["statuses"],
+            "verdict": {each["code"]: each["words"] for each in rules["verdict_set"]},
+            "originator": fields.get("originator", {}) or self._companies(),
+            "form": fields.get("form", {}),
+            "zone": fields.get("functional", {}),
+            "level": fields.get("spatial", {}),
+        }
+
+    def _companies(self) -> dict[str, str]:
+        return dict(self._session.execute(select(CompanyRow.code, CompanyRow.name)).all())
+
+    def sees(self, folder_id: str) -> bool:
+        return folder_id in self.paths
+
+    def choices(self, column: str) -> Mapping[str, str]:
+        if column == "folder":
+            return self.paths
+        return self.sets if column == "sets" else self._codes.get(column, {})
+
+    def __call__(self, column: str, value: str) -> str:
+        """A value in words: a code with its meaning, a folder by its path, a person by name."""
+        if column in ("folder", "sets"):
+            return self.choices(column).get(value, "one that is not there")
+        if column in ("filed_by", "checked_out"):
+            return self._session.scalar(select(PersonRow.name).where(PersonRow.id == value)) or value
+        words = self._codes.get(column, {}).get(value, "")
+        return f"{value} {words}".strip()
+
+
+def read_view(session: Session, seat: Seat, asked: AskedView) -> RegisterView:
+    """What was asked for, checked. Raises RuleBroken for what is no view of this register."""
+    columns = columns_of(seat.project)
+    filters = check_filters((Filter(each[0], each[1], tuple(each[2:])) for each in _lists(asked.filters, 2)), columns)
+    sorts = check_sorts((Sort(each[0], each[1:] == ["down"]) for each in _lists(asked.sorts, 1)), columns)
+    if asked.group and not (asked.group in columns and columns[asked.group].groups):
+        raise RuleBroken("view_unknown", "This list cannot be grouped like that.", asked.group)
+    tree = tree_of(session, seat.project.id)
+    return RegisterView(
+        project_id=asked.project_id, columns=columns, words=asked.words,
+        filters=tuple(_with_folders_below(each, tree) for each in filters),
+        sorts=tuple(each for each in sorts if each.column != "sets") or (Sort("number"),),
+        group=asked.group, shut=tuple(_strings(asked.shut)), cursor=asked.cursor, limit=asked.limit,
+        folders=None if seat.runs else frozenset(seat.levels),
+        paths=folder_paths(session, seat) if _needs_paths(asked, sorts) else {},
+        zone=ZoneInfo(seat.project.time_zone),
+    )  # fmt: skip
+
+
+def _needs_paths(asked: AskedView, sorts: Iterable[Sort]) -> bool:
+    return asked.group == "folder" or any(each.column == "folder" for each in sorts)
+
+
+def _lists(text: str, at_least: int) -> list[list[str]]:
+    found = _json(text)
+    for each in found:
+        if not isinstance(each, list) or len(each) < at_least or not all(isinstance(one, str) for one in each):
+            raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
+    return found
+
+
+def _strings(text: str) -> list[str]:
+    found = _json(text)
+    if not all(isinstance(each, str) for each in found):
+        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
+    return found
+
+
+def _json(text: str) -> list[Any]:
+    try:
+        found = json.loads(text or "[]")
+        found = clean_all(found)
+    except (ValueError, RecursionError) as error:
+        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.") from error
+    if not isinstance(found, list):
+        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
+    return found
+
+
+def _with_folders_below(each: Filter, tree: dict[str, str | None]) -> Filter:
+    """A folder stands for itself and all below."""
+    if each.column != "folder" or not each.values:
+        return each
+    wanted = set(each.values)
+    below = [folder for folder in tree if wanted & set(_upward(tree, folder))]
+    return replace(each, values=tuple(below or ["nowhere"]))
+
+
+def _upward(tree: dict[str, str | None], folder: str | None) -> Iterable[str]:
+    while folder:
+        yield folder
+        folder = tree[folder]
+
+
+def list_register(context: Context, actor: Actor, asked: AskedView) -> RegisterPage:
+    """Raises RuleBroken for a column that is none, a filter that cannot be, a cursor that is not one of ours."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, asked.project_id)
+        view = read_view(session, seat, asked)
+        say = Sayings(session, seat)
+        hits = register_query.hits_of(session, view.words)
+        total = register_query.count(session, view, hits)
+        try:
+            page = register_query.read_page(session, view, total, hits)
+        except (ValueError, TypeError, AttributeError, RecursionError) as error:
+            raise RuleBroken("view_unknown", "This list cannot be continued from there.", asked.cursor[:80]) from error
+        grouped = register_query.groups(session, view) if view.group and not asked.cursor else []
+        asked_filters = [Filter(each[0], each[1], tuple(each[2:])) for each in _lists(asked.filters, 2)]
+        return RegisterPage(
+            lines=lines_of(session, seat, context.clock.now(), page.rows, say),
+            cursor=page.cursor,
+            total=total,
+            filter_words=[words_of(each, view.columns[each.column], say) for each in asked_filters],
+            groups=_groups(view.group, grouped, say),
+        )
+
+
+def list_values(context: Context, actor: Actor, project_id: str, column: str) -> list[GroupShown]:
+    """The values that a column has in the register as one sees it, with how many documents have each."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        if not column:
+            raise RuleBroken("view_unknown", "Say of which column the values are wanted.")
+        view = read_view(session, seat, AskedView(project_id, group=column))
+        return _groups(column, register_query.groups(session, view), Sayings(session, seat))
+
+
+def _groups(column: str, found: Sequence[tuple[Any, int]], say: Sayings) -> list[GroupShown]:
+    return [GroupShown(key=key or "", words=say(column, key) if key else "none", count=count) for key, count in found]
+
+
+def lines_of(
+    session: Session, seat: Seat, now: datetime, rows: Sequence[Any], say: Sayings | None = None
+) -> list[DocumentLine]:
+    """Rows of documents as lines, with what stands in other tables fetched for all at once."""
+    say = say or Sayings(session, seat)
+    late = LateBy(session, seat.project, now)
+    around = _Around(session, rows, {key.removeprefix(FIELD) for key in columns_of(seat.project)})
+    return [_line(row, late, say, around) for row in rows]
+
+
+class _Around:
+    def __init__(self, session: Session, rows: Sequence[Any], known: set[str]) -> None:
+        people = {row.filed_by for row in rows} | {row.checked_out_by for row in rows}
+        self.people: dict[str, str] = dict(
+            session.execute(select(PersonRow.id, PersonRow.name).where(PersonRow.id.in_(people))).all()
+        )
+        self.values: dict[int, dict[str, str]] = {}
+        query = select(DocumentValueRow.seq, DocumentValueRow.field, DocumentValueRow.value)
+        for seq, field, value in session.execute(query.where(DocumentValueRow.seq.in_([row.seq for row in rows]))):
+            if field in known:
+                self.values.setdefault(seq, {})[field] = value
+        self.sets: dict[str, list[str]] = {}
+        standing = (
+            select(SetSheetRow.document_id, DrawingSetRow.name)
+            .join(DrawingSetRow, DrawingSetRow.id == SetSheetRow.set_id)
+            .where(SetSheetRow.document_id.in_([row.id for row in rows]), ~DrawingSetRow.removed)
+        )
+        for document_id, name in session.execute(standing.order_by(DrawingSetRow.name)):
+            self.sets.setdefault(document_id, []).append(name)
+
+
+_AS_THEY_ARE = (
+    "id", "number", "title", "kind", "discipline", "originator", "form", "zone", "level", "scale", "revision_id",
+    "revision", "status", "purpose", "sheet_size", "folder_id", "verdict", "filed_at", "came_from", "arrived_at",
+    "file_name", "size_bytes", "sha256", "checked_out_at", "withdrawn", "version",
+)  # fmt: skip
+
+
+def _line(row: Any, late: LateBy, say: Sayings, around: _Around) -> DocumentLine:
+    return DocumentLine.model_construct(
+        **{key: getattr(row, key) for key in _AS_THEY_ARE},
+        standing=Standing(
+            with_whom=row.with_whom, since_at=row.since_at, due_on=row.due_on, days_late=late(row.due_on)
+        ),
+        folder=say.paths.get(row.folder_id, ""),
+        sets=around.sets.get(row.id, []),
+        filed_by=around.people.get(row.filed_by, ""),
+        checked_out=around.people.get(row.checked_out_by, ""),
+        fields=around.values.get(row.seq, {}),
+        group=getattr(row, "group_key", "") or "",
+    )
+
+
+def may_change(seat: Seat, folder_id: str, column: Column) -> bool:
+    return column.change > Level.NONE and seat.at(folder_id) >= column.change
+
+
+def field_ids(project: ProjectRow) -> set[str]:
+    return {key.removeprefix(FIELD) for key in columns_of(project) if key.startswith(FIELD)}

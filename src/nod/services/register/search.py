@@ -1,0 +1,206 @@
+"""Finding anything: numbers, titles and fields of documents, the text on their sheets, and marks (handbook §4).
+
+The text of a sheet goes into the index when it is filed; a search says where it found what.
+"""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from sqlalchemy import ColumnElement, column, literal_column, or_, select, table, text
+from sqlalchemy.dialects.sqlite import insert as upsert
+from sqlalchemy.orm import Session
+
+from nod.core.register.number_shapes import fold, shapes
+from nod.formats.words_pack import unpack_words
+from nod.services.acts.answers import Answered
+from nod.services.acts.context import Context
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.store.register_query import hits_of, plain_words
+from nod.store.tables import (
+    DocumentRow,
+    FormerNumberRow,
+    MarkRow,
+    MarkTextRow,
+    PageTextRow,
+    PageWordsRow,
+    PersonRow,
+    RevisionRow,
+)
+
+_MOST_EACH = 50
+_BEFORE, _AFTER = 4, 8
+_ADD_WORDS = text("INSERT INTO sheet_words (rowid, words) VALUES (:seq, :words)")
+
+
+class Hit(Answered):
+    """What was found and where. `page` counts from 0; `box` is left, low, right, high in PDF points of that page.
+
+    `words` are those around the place; `mark_id` for a hit in a mark; `is_sheet` where there is a page to open.
+    """
+
+    kind: Literal["document", "sheet", "mark"]
+    document_id: str
+    revision_id: str
+    number: str
+    title: str
+    revision: str
+    where: str
+    words: str
+    page: int
+    box: list[float]
+    mark_id: str
+    is_sheet: bool
+
+
+class Found(Answered):
+    """The first hits of each kind, and whether there are more of it."""
+
+    documents: list[Hit]
+    sheets: list[Hit]
+    marks: list[Hit]
+    more: list[str]
+
+
+def search(context: Context, actor: Actor, project_id: str, words: str, limit: int) -> Found:
+    """What is there for this person. Superseded revisions are not searched; withdrawn documents are."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        if not plain_words(words):
+            return Found(documents=[], sheets=[], marks=[], more=[])
+        most = min(limit, _MOST_EACH)
+        documents = _documents(session, seat, words, most + 1)
+        sheets = _sheets(session, seat, words, most + 1)
+        marks = _marks(session, seat, actor, words, most + 1)
+        found = {"documents": documents, "sheets": sheets, "marks": marks}
+        more = [kind for kind, hits in found.items() if len(hits) > most]
+        return Found(documents=documents[:most], sheets=sheets[:most], marks=marks[:most], more=more)
+
+
+def _mine(seat: Seat) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
+    """The plus keeps SQLite from walking the project instead of the hits."""
+    project = literal_column("+document.project_id") == seat.project.id
+    return project, seat.sees(DocumentRow.folder_id)
+
+
+def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
+    hits = hits_of(session, words)
+    query = select(DocumentRow).where(*_mine(seat)).limit(most)
+    if hits.rows is None:
+        # With so many nobody reads an order: the first that are met are shown, and typing goes on.
+        index = table("document_words", column("rowid"))
+        match = literal_column("document_words").op("MATCH")(hits.match)
+        query = query.join(index, index.c.rowid == DocumentRow.seq).where(match)
+    else:
+        query = query.where(DocumentRow.seq.in_(hits.rows)).order_by(DocumentRow.withdrawn, DocumentRow.number)
+    rows = list(session.scalars(query))
+    former = _former(session, [row.id for row in rows])
+    return [_document(row, words, former.get(row.id, [])) for row in rows]
+
+
+def _former(session: Session, ids: list[str]) -> dict[str, list[str]]:
+    query = select(FormerNumberRow.document_id, FormerNumberRow.number).where(FormerNumberRow.document_id.in_(ids))
+    found: dict[str, list[str]] = {}
+    for document_id, number in session.execute(query):
+        found.setdefault(document_id, []).append(number)
+    return found
+
+
+def _document(row: DocumentRow, words: str, former: list[str]) -> Hit:
+    """Where: what is not in number or title stands in the fields, or is the number it had before."""
+    wanted = [word.casefold() for word in words.split()]
+    said = f"{row.number} {row.title} {shapes(row.number)}".casefold()
+    where, about = "", ""
+    if not all(word in said or fold(word).casefold() in said for word in wanted):
+        old = [each for each in former if any(fold(word) in fold(each) for word in wanted)]
+        where, about = ("the number it had before", old[0]) if old else ("its fields", row.field_words)
+        if not row.field_words:
+            where, about = "", ""
+    if row.withdrawn:
+        where = f"{where}, withdrawn".strip(", ")
+    return _hit("document", row, row.revision_id, row.revision, where=where, words=about)
+
+
+def _hit(
+    kind: Literal["document", "sheet", "mark"], row: DocumentRow, revision_id: str, revision: str, **more: Any
+) -> Hit:
+    given = {"where": "", "words": "", "page": 0, "box": [], "mark_id": ""} | more
+    return Hit(
+        kind=kind, document_id=row.id, revision_id=revision_id, number=row.number, title=row.title, revision=revision,
+        is_sheet=row.kind == "sheet", **given,
+    )  # fmt: skip
+
+
+def _sheets(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
+    index = table("sheet_words", column("rowid"))
+    match = literal_column("sheet_words").op("MATCH")(plain_words(words))
+    query = (
+        select(DocumentRow, PageTextRow.place, PageWordsRow.words)
+        .select_from(index)
+        .join(PageTextRow, PageTextRow.seq == index.c.rowid)
+        .join(DocumentRow, DocumentRow.sha256 == PageTextRow.sha256)
+        .join(PageWordsRow, (PageWordsRow.sha256 == PageTextRow.sha256) & (PageWordsRow.place == PageTextRow.place))
+        .where(match, *_mine(seat))
+        .limit(most)
+    )
+    hits = []
+    for row, place, packed in session.execute(query):
+        around, box = _place_of(packed, words)
+        where = f"the sheet, page {place + 1}{', withdrawn' if row.withdrawn else ''}"
+        hits.append(_hit("sheet", row, row.revision_id, row.revision, where=where, words=around, page=place, box=box))
+    return hits
+
+
+def _place_of(packed: bytes, words: str) -> tuple[str, list[float]]:
+    """The words around the first one that begins like the longest of those typed, and its box."""
+    placed = unpack_words(packed)
+    wanted = max((each.casefold() for each in plain_words(words).replace('"', "").replace("*", "").split()), key=len)
+    for at, each in enumerate(placed.texts):
+        if wanted in each.casefold():
+            around = placed.texts[max(0, at - _BEFORE) : at + _AFTER]
+            return " ".join(around), [round(float(side), 1) for side in placed.boxes[at]]
+    return "", []
+
+
+def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) -> list[Hit]:
+    """Ink, and one's own pencil."""
+    index = table("mark_words", column("rowid"))
+    match = literal_column("mark_words").op("MATCH")(plain_words(words))
+    query = (
+        select(DocumentRow, MarkRow, RevisionRow.code, PersonRow.name)
+        .select_from(index)
+        .join(MarkTextRow, MarkTextRow.seq == index.c.rowid)
+        .join(MarkRow, MarkRow.id == MarkTextRow.mark_id)
+        .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
+        .join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
+        .join(PersonRow, PersonRow.id == MarkRow.author_id)
+        .where(
+            match, *_mine(seat), MarkRow.removed_at.is_(None),
+            or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
+        )
+        .order_by(MarkRow.drawn_at.desc())
+        .limit(most)
+    )  # fmt: skip
+    hits = []
+    for row, mark, code, name in session.execute(query):
+        xs, ys = [point[0] for point in mark.points], [point[1] for point in mark.points]
+        where = f"a mark by {name}{'' if mark.inked_at else ', in pencil'}"
+        box = [min(xs), min(ys), max(xs), max(ys)]
+        hits.append(
+            _hit("mark", row, mark.revision_id, code, where=where, words=mark.text, page=mark.page, box=box,
+                 mark_id=mark.id)
+        )  # fmt: skip
+    return hits
+
+
+def index_words(context: Context, _key: str, payload: dict[str, Any]) -> None:
+    """The worker's part: the pages of a file that was filed become findable. Harmless when done twice."""
+    sha256 = payload["sha256"]
+    with context.database.write() as session:
+        query = select(PageWordsRow.place, PageWordsRow.words).where(PageWordsRow.sha256 == sha256)
+        for place, packed in session.execute(query).all():
+            row = {"sha256": sha256, "place": place}
+            adding = upsert(PageTextRow).values(**row).on_conflict_do_nothing().returning(PageTextRow.seq)
+            seq = session.execute(adding).scalar_one_or_none()
+            if seq is not None:
+                session.execute(_ADD_WORDS, {"seq": seq, "words": " ".join(unpack_words(packed).texts)})

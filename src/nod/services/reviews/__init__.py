@@ -1,0 +1,1 @@
+"""Reviews: started, handed in, shown."""

@@ -1,0 +1,1 @@
+"""Set-up of projects and the workspace."""

@@ -1,0 +1,188 @@
+"""A project's set-up as its page shows it."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import date
+from typing import Any, Literal
+
+from pydantic import Field
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from nod.core import setup
+from nod.core.marks.marks import INKS
+from nod.core.notices import DEFAULTS, HOW, KINDS
+from nod.core.register import number_patterns, revisions
+from nod.core.register.numbers import NumberField
+from nod.services.acts.answers import Answered, Command
+from nod.services.acts.context import Context
+from nod.services.acts.projects import companies_of, ink_convention, rules_of
+from nod.services.acts.seats import Actor, take_seat
+from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
+
+
+class CodeWords(Command):
+    code: str
+    words: str
+
+
+class NumberFieldSet(Command):
+    """One field: `codes`, or `kind` with lengths when there are none. A kind of `own` keeps a pattern as it was."""
+
+    name: str
+    codes: list[CodeWords]
+    kind: Literal["codes", "figures", "letters", "mixed", "own"]
+    shortest: int = 1
+    longest: int = 1
+
+
+class Profile(Command):
+    """What the project is. Amounts as typed, with the currency's code beside them."""
+
+    address: str = ""
+    type: str = ""
+    starts_on: date | None = Field(default=None, strict=False)
+    ends_on: date | None = Field(default=None, strict=False)
+    value: str = ""
+    currency: str = ""
+    units: Literal["metric", "imperial"] = "metric"
+
+
+class VerdictSet(Command):
+    code: str
+    words: str
+    meaning: Literal["go", "look", "stop"]
+    may_be_used: bool
+    needs_new_revision: bool
+
+
+class Holiday(Command):
+    on: date = Field(strict=False)
+    name: str
+
+
+class TypedField(Command):
+    """`id` is empty for a new one. `folder_id` keeps it to a folder and all below; empty for the whole project."""
+
+    id: str = ""
+    folder_id: str = ""
+    name: str
+    kind: str
+    choices: list[str]
+
+
+class RoleNotices(Answered):
+    role: str
+    name: str
+    hows: dict[str, str]
+
+
+class MarkInks(Command):
+    """The ink of each discipline's or company's marks, by its code. `by` empty for no convention."""
+
+    by: Literal["", "discipline", "company"]
+    inks: dict[str, str]
+
+
+class Setup(Answered):
+    """A project's whole set-up, as its page shows it. `example` is a number that keeps the convention."""
+
+    version: int
+    number: str
+    name: str
+    time_zone: str
+    profile: Profile
+    separator: str
+    number_fields: list[NumberFieldSet]
+    example: str
+    outline: str
+    revision_scheme: str
+    first_revision: str
+    statuses: list[CodeWords]
+    reviewed_statuses: list[str]
+    verdict_set: list[VerdictSet]
+    working_weekdays: list[int]
+    holidays: list[Holiday]
+    fields: list[TypedField]
+    field_kinds: list[CodeWords]
+    notices: list[RoleNotices]
+    notice_kinds: list[CodeWords]
+    notice_hows: list[CodeWords]
+    documents: int
+    mark_inks: MarkInks
+    disciplines: list[CodeWords]
+    companies: list[CodeWords]
+    inks: dict[str, str]
+
+
+def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
+    """For those who run the project."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need_to_run()
+        project, rules = seat.project, rules_of(seat.project)
+        days = select(HolidayRow).where(HolidayRow.project_id == project_id).order_by(HolidayRow.on)
+        return Setup(
+            version=project.version,
+            number=project.number,
+            name=project.name,
+            time_zone=project.time_zone,
+            profile=Profile.model_validate(project.profile, strict=False),
+            separator=rules.convention.separator,
+            number_fields=[_shown(each) for each in rules.convention.fields],
+            example=number_patterns.example(rules.convention),
+            outline=rules.convention.outline(),
+            revision_scheme=rules.scheme,
+            first_revision=revisions.first_code(rules.scheme),
+            statuses=[CodeWords(code=code, words=words) for code, words in project.rules["statuses"].items()],
+            reviewed_statuses=project.rules["reviewed_statuses"],
+            verdict_set=[VerdictSet.model_validate(_without_severity(each)) for each in project.rules["verdict_set"]],
+            working_weekdays=project.rules["working_weekdays"],
+            holidays=[Holiday(on=row.on, name=row.name) for row in session.scalars(days)],
+            fields=[TypedField(**each) for each in project.rules["fields"]],
+            field_kinds=_listed(setup.FIELD_KINDS),
+            notices=_group_notices(project),
+            notice_kinds=_listed(KINDS),
+            notice_hows=_listed(HOW),
+            documents=_documents(session, project_id),
+            mark_inks=MarkInks.model_validate(asdict(ink_convention(project))),
+            disciplines=_listed(project.rules["disciplines"]),
+            companies=_listed(companies_of(session, project_id)),
+            inks=INKS,
+        )
+
+
+def _listed(words: dict[str, str]) -> list[CodeWords]:
+    return [CodeWords(code=code, words=each) for code, each in words.items()]
+
+
+def _without_severity(verdict: dict[str, Any]) -> dict[str, Any]:
+    return {key: value for key, value in verdict.items() if key != "severity"}
+
+
+def _group_notices(project: ProjectRow) -> list[RoleNotices]:
+    names = {"lead": "Lead", "controller": "Document controller"}
+    names |= {each["code"]: each["name"] for each in project.rules["roles"]}
+    set_for = project.rules["notices"]
+    return [
+        RoleNotices(
+            role=code, name=name, hows={kind: set_for.get(code, {}).get(kind, DEFAULTS[kind]) for kind in KINDS}
+        )
+        for code, name in names.items()
+    ]
+
+
+def _documents(session: Session, project_id: str) -> int:
+    return session.scalar(select(func.count()).where(DocumentRow.project_id == project_id)) or 0
+
+
+def _shown(field: NumberField) -> NumberFieldSet:
+    codes = [CodeWords(code=code, words=words) for code, words in field.codes.items()]
+    if codes:
+        return NumberFieldSet(name=field.name, codes=codes, kind="codes")
+    choices = number_patterns.choices_of(field.pattern)
+    if choices is None:
+        return NumberFieldSet(name=field.name, codes=[], kind="own")
+    kind, shortest, longest = choices
+    return NumberFieldSet(name=field.name, codes=[], kind=kind, shortest=shortest, longest=longest)  # type: ignore[arg-type]

@@ -1,0 +1,1 @@
+"""The sheet: its pages, words, links and pictures."""

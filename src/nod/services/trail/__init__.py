@@ -1,0 +1,1 @@
+"""The audit trail: read, verified, sealed, proved."""

@@ -1,0 +1,1 @@
+"""Transmittals: sent, packed, followed, received."""

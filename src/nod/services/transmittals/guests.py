@@ -1,0 +1,150 @@
+"""What a transmittal's recipient may do: look, download, acknowledge. For an outsider the link is the only key."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotAllowed, NotFound
+from nod.core.trail.entries import Fact, Subject
+from nod.core.transmittals import PURPOSES
+from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
+from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.seats import Actor, actor_of
+from nod.services.acts.tries import key_of, take_one
+from nod.services.people.sign_in import token_hash
+from nod.services.register.documents import FileToSend
+from nod.services.register.standing import tell_transmittal
+from nod.services.transmittals.transmittals_view import SentDocument, part_of, see_transmittal, sent_documents
+from nod.store.tables import BlobRow, CompanyRow, MembershipRow, PersonRow, ProjectRow, RecipientRow, TransmittalRow
+
+_ONE_VISIT = timedelta(hours=1)
+_MOST_DOWNLOADS = 30
+
+
+class GuestView(Answered):
+    """The transmittal as its recipient sees it."""
+
+    project: str
+    number: str
+    company: str
+    sent_by: Who
+    sent_at: datetime
+    purpose: str
+    note: str
+    answer_wanted_on: date | None
+    recipient: Who
+    documents: list[SentDocument]
+    verdict_set: list[VerdictShown]
+    packed: bool
+    pack_bytes: int
+    opened_at: datetime | None
+    downloaded_at: datetime | None
+    acknowledged_at: datetime | None
+
+
+def _find(session: Session, token: str) -> tuple[RecipientRow, TransmittalRow]:
+    """Raises NotFound for anything but a link of ours, and for whoever has been removed since it was sent.
+
+    Asked anew at every visit, whatever the visit is for.
+    """
+    query = select(RecipientRow).where(RecipientRow.token_sha256 == token_hash(token))
+    recipient = session.scalars(query).one_or_none()
+    if recipient is None:
+        raise NotFound
+    row = session.get_one(TransmittalRow, recipient.transmittal_id)
+    member = session.get(MembershipRow, (row.project_id, recipient.person_id))
+    person = session.get_one(PersonRow, recipient.person_id)
+    if member is None or member.state == "removed" or person.state == "removed":
+        raise NotFound
+    return recipient, row
+
+
+def read_as_guest(context: Context, token: str) -> GuestView:
+    with context.database.read() as session:
+        recipient, row = _find(session, token)
+        project = session.get_one(ProjectRow, row.project_id)
+        pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
+        people = people_by_id(session, {recipient.person_id, row.sent_by})
+        return GuestView(
+            project=f"{project.number} {project.name}",
+            number=row.number,
+            company=session.get_one(CompanyRow, row.company_id).name,
+            sent_by=people[row.sent_by],
+            sent_at=row.sent_at,
+            purpose=PURPOSES[row.purpose],
+            note=row.note,
+            answer_wanted_on=row.answer_wanted_on,
+            recipient=people[recipient.person_id],
+            documents=sent_documents(session, row.id),
+            verdict_set=show_verdicts(project.rules["verdict_set"]),
+            packed=pack is not None,
+            pack_bytes=pack.size_bytes if pack else 0,
+            opened_at=recipient.opened_at,
+            downloaded_at=recipient.downloaded_at,
+            acknowledged_at=recipient.acknowledged_at,
+        )
+
+
+def note_opened(context: Context, token: str) -> None:
+    """Every visit is in the trail, the first has its time on the transmittal. Within an hour it is the same visit."""
+    with context.database.write() as session:
+        recipient, row = _find(session, token)
+        act = _as_recipient(context, session, recipient)
+        if recipient.visited_at and act.at - recipient.visited_at < _ONE_VISIT:
+            return
+        recipient.visited_at = act.at
+        recipient.opened_at = recipient.opened_at or act.at
+        _record(act, row, "transmittal_opened")
+
+
+def acknowledge(context: Context, token: str) -> None:
+    """Said once; saying it again changes nothing."""
+    with context.database.write() as session:
+        recipient, row = _find(session, token)
+        _acknowledge(_as_recipient(context, session, recipient), recipient, row)
+
+
+def _acknowledge(act: Act, recipient: RecipientRow, row: TransmittalRow) -> None:
+    if recipient.acknowledged_at:
+        return
+    recipient.acknowledged_at = act.at
+    _record(act, row, "transmittal_acknowledged")
+
+
+def acknowledge_as_member(context: Context, actor: Actor, transmittal_id: str) -> None:
+    """For a recipient who is signed in. Raises NotAllowed for a member it was not sent to."""
+    with acting(context, actor) as act:
+        row, _ = see_transmittal(act.session, actor, transmittal_id)
+        query = select(RecipientRow).where(
+            RecipientRow.transmittal_id == transmittal_id, RecipientRow.person_id == actor.person_id
+        )
+        recipient = act.session.scalars(query).one_or_none()
+        if recipient is None:
+            raise NotAllowed("not_a_recipient", "This transmittal was sent to others.", row.number)
+        recipient.opened_at = recipient.opened_at or act.at
+        _acknowledge(act, recipient, row)
+
+
+def download_as_guest(context: Context, token: str, part: str) -> FileToSend:
+    """`part` is `cover` or `pack`."""
+    with context.database.write() as session:
+        recipient, row = _find(session, token)
+        file = part_of(context, row, part)
+        act = _as_recipient(context, session, recipient)
+        take_one(session, key_of("guest download", recipient.id), _MOST_DOWNLOADS, act.at)
+        if part == "pack":
+            recipient.downloaded_at = recipient.downloaded_at or act.at
+        _record(act, row, "transmittal_downloaded", {"part": part})
+        return file
+
+
+def _as_recipient(context: Context, session: Session, recipient: RecipientRow) -> Act:
+    return Act(context, session, actor_of(session, recipient.person_id, "guest link"), context.clock.now())
+
+
+def _record(act: Act, row: TransmittalRow, kind: str, after: dict[str, str] | None = None) -> None:
+    act.record(row.project_id, Fact(kind, Subject("transmittal", row.id), row.number, after=after or {}))
+    tell_transmittal(act.session, act.at, row, by=act.actor.person_id)

@@ -1,0 +1,153 @@
+"""Packing a transmittal: cover sheet and ZIP are made once, then the recipients are written to."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.trail.entries import Fact, Subject
+from nod.core.transmittals import PURPOSES, Cover, CoverLine
+from nod.formats.zip_pack import write_zip
+from nod.services.acts.context import Act, Context
+from nod.services.acts.seats import NOBODY, SYSTEM
+from nod.services.mail.mails import write_mail
+from nod.services.register.documents import sendable_name
+from nod.services.register.standing import tell_transmittal
+from nod.services.trail.seals import latest_note, make_seal
+from nod.store import journal
+from nod.store.blobs import StoredBlob
+from nod.store.tables import (
+    BlobRow,
+    CompanyRow,
+    DocumentRow,
+    PageRow,
+    PersonRow,
+    ProjectRow,
+    RecipientRow,
+    RevisionRow,
+    TransmittalDocumentRow,
+    TransmittalRow,
+)
+
+
+def pack_transmittal(context: Context, _key: str, payload: dict[str, Any]) -> None:
+    """Harmless when done twice: the same content gives the same blobs, and mails have their keys."""
+    transmittal_id = payload["transmittal_id"]
+    # So that what every recipient holds proves the sending, too.
+    make_seal(context)
+    with context.database.read() as session:
+        row = session.get_one(TransmittalRow, transmittal_id)
+        cover = cover_of(session, row)
+        files = _files(context, session, transmittal_id)
+    # Only the worker writes one, and what draws it takes long to load.
+    from nod.formats.cover_sheet import write_cover
+
+    cover_blob = context.blobs.put([write_cover(cover)])
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        pack = Path(aside) / "pack.zip"
+        write_zip(pack, [(f"{cover.number}_cover.pdf", context.blobs.path(cover_blob.sha256)), *files])
+        pack_blob = context.blobs.put_file(pack)
+    _finish(context, transmittal_id, cover, cover_blob, pack_blob)
+
+
+def cover_of(session: Session, row: TransmittalRow) -> Cover:
+    project = session.get_one(ProjectRow, row.project_id)
+    sender = session.get_one(PersonRow, row.sent_by)
+    company = session.get_one(CompanyRow, row.company_id)
+    sent = row.sent_at.astimezone(ZoneInfo(project.time_zone))
+    wanted = row.answer_wanted_on.strftime("%-d %B %Y") if row.answer_wanted_on else ""
+    people = (
+        select(PersonRow.name, CompanyRow.name.label("company"))
+        .join(RecipientRow, RecipientRow.person_id == PersonRow.id)
+        .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
+        .where(RecipientRow.transmittal_id == row.id)
+        .order_by(RecipientRow.place)
+    )
+    return Cover(
+        number=row.number,
+        project=f"{project.number}  {project.name}",
+        sender=f"{sender.name}, {company.name}",
+        purpose=PURPOSES[row.purpose],
+        sent=sent.strftime("%-d %B %Y, %H:%M %Z"),
+        answer_wanted=wanted,
+        recipients=tuple(f"{each.name} ({each.company})" for each in session.execute(people)),
+        note=row.note,
+        lines=_cover_lines(session, row.id),
+        seal=latest_note(session),
+    )
+
+
+def _cover_lines(session: Session, transmittal_id: str) -> tuple[CoverLine, ...]:
+    query = (
+        select(DocumentRow.number, RevisionRow, TransmittalDocumentRow.verdict, PageRow.size_name)
+        .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
+        .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
+        .outerjoin(PageRow, (PageRow.sha256 == RevisionRow.sha256) & (PageRow.place == 0))
+        .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
+        .order_by(TransmittalDocumentRow.place)
+    )
+    return tuple(
+        CoverLine(number, revision.code, revision.status, revision.title, verdict, size or "")
+        for number, revision, verdict, size in session.execute(query)
+    )
+
+
+def _files(context: Context, session: Session, transmittal_id: str) -> list[tuple[str, Path]]:
+    query = (
+        select(DocumentRow.number, RevisionRow)
+        .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
+        .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
+        .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
+        .order_by(TransmittalDocumentRow.place)
+    )
+    return [
+        (sendable_name(number, revision.code, revision.status, revision.file_name), context.blobs.path(revision.sha256))
+        for number, revision in session.execute(query)
+    ]
+
+
+def _finish(context: Context, transmittal_id: str, cover: Cover, cover_blob: StoredBlob, pack_blob: StoredBlob) -> None:
+    now = context.clock.now()
+    with context.database.write() as session:
+        row = session.get_one(TransmittalRow, transmittal_id)
+        if row.pack_sha256:
+            return
+        for blob, media in ((cover_blob, "application/pdf"), (pack_blob, "application/zip")):
+            if session.get(BlobRow, blob.sha256) is None:
+                session.add(
+                    BlobRow(
+                        sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media, stored_at=now, state="made"
+                    )
+                )
+        row.cover_sha256, row.pack_sha256 = cover_blob.sha256, pack_blob.sha256
+        after = {"cover_sha256": cover_blob.sha256, "pack_sha256": pack_blob.sha256}
+        journal.record(
+            session, now, SYSTEM, row.project_id,
+            Fact("transmittal_packed", Subject("transmittal", row.id), row.number, after=after),
+        )  # fmt: skip
+        tell_transmittal(session, now, row, by="")
+        _write_to_recipients(context, session, row, cover)
+
+
+def _write_to_recipients(context: Context, session: Session, row: TransmittalRow, cover: Cover) -> None:
+    now = context.clock.now()
+    act = Act(context, session, NOBODY, now)
+    recipients = session.scalars(select(RecipientRow).where(RecipientRow.transmittal_id == row.id))
+    for recipient in recipients:
+        lines = [
+            f"{cover.sender} sends you {len(cover.lines)} documents. {cover.purpose}.",
+            *(["", cover.note] if cover.note else []),
+            "",
+            *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),
+            "",
+            "Open, download and acknowledge them here. No account is needed:",
+            "{link}",
+            *(["", f"An answer is wanted by {cover.answer_wanted}."] if cover.answer_wanted else []),
+        ]
+        subject = f"{cover.number}: {len(cover.lines)} documents, {cover.purpose.lower()}"
+        write_mail(act, f"recipient:{recipient.id}", recipient.person_id, subject, lines, recipient.id)

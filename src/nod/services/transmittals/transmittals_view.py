@@ -1,0 +1,279 @@
+"""What is shown of transmittals: the list, one of them with the times of each recipient, and whom one can write to."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from nod.core.access.levels import Level
+from nod.core.acts.refusals import NotFound
+from nod.core.trail.entries import Fact, Subject
+from nod.core.transmittals import PURPOSES
+from nod.services.access.visibility import reviews_seen, transmittals_seen
+from nod.services.acts.answers import Answered, Who, people_by_id
+from nod.services.acts.context import Context, acting
+from nod.services.acts.given_up import GivenUp, given_up_for
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.register.documents import FileToSend
+from nod.store.tables import (
+    BlobRow,
+    CompanyRow,
+    DocumentRow,
+    MembershipRow,
+    PersonRow,
+    RecipientRow,
+    ReviewRow,
+    RevisionRow,
+    TransmittalDocumentRow,
+    TransmittalRow,
+)
+
+
+class TransmittalLine(Answered):
+    id: str
+    number: str
+    purpose: str
+    sent_by: Who
+    sent_at: datetime
+    documents: int
+    recipients: int
+    acknowledged: int
+    with_whom: str
+    answer_wanted_on: date | None
+
+
+class SentDocument(Answered):
+    document_id: str
+    revision_id: str
+    number: str
+    title: str
+    revision: str
+    current_revision: str
+    status: str
+    verdict: str
+
+
+class RecipientShown(Answered):
+    who: Who
+    email: str
+    outside: bool
+    mailed_at: datetime | None
+    opened_at: datetime | None
+    downloaded_at: datetime | None
+    acknowledged_at: datetime | None
+
+
+class Transmittal(Answered):
+    line: TransmittalLine
+    project_id: str
+    company: str
+    note: str
+    review_number: str
+    review_id: str
+    packed: bool
+    pack_bytes: int
+    documents: list[SentDocument]
+    recipients: list[RecipientShown]
+    may_acknowledge: bool
+    given_up: list[GivenUp]
+
+
+class Addressee(Answered):
+    who: Who
+    email: str
+    company_name: str
+    outside: bool
+
+
+class Purpose(Answered):
+    code: str
+    words: str
+
+
+class Addressees(Answered):
+    people: list[Addressee]
+    purposes: list[Purpose]
+
+
+def list_addressees(context: Context, actor: Actor, project_id: str) -> Addressees:
+    """Everybody of the project who can be written to, by company, outside contacts last."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need_tool("transmittals")
+        seat.need(Level.FILE)
+        query = (
+            select(PersonRow, CompanyRow, MembershipRow.state)
+            .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+            .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
+            .where(MembershipRow.project_id == project_id, MembershipRow.state != "removed")
+            .order_by(MembershipRow.state == "contact", CompanyRow.name, PersonRow.name)
+        )
+        people = [
+            Addressee(
+                who=Who(id=person.id, name=person.name, company=company.code, job=person.job),
+                email=person.email,
+                company_name=company.name,
+                outside=state == "contact",
+            )
+            for person, company, state in session.execute(query)
+        ]
+    return Addressees(people=people, purposes=[Purpose(code=code, words=words) for code, words in PURPOSES.items()])
+
+
+def list_transmittals(context: Context, actor: Actor, project_id: str) -> list[TransmittalLine]:
+    """Newest first."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need_tool("transmittals")
+        query = select(TransmittalRow).where(
+            TransmittalRow.project_id == project_id, transmittals_seen(seat, actor.person_id)
+        )
+        rows = list(session.scalars(query.order_by(TransmittalRow.sent_at.desc(), TransmittalRow.number.desc())))
+        return transmittal_lines(session, rows)
+
+
+def transmittal_lines(session: Session, rows: Sequence[TransmittalRow]) -> list[TransmittalLine]:
+    ids = [row.id for row in rows]
+    counting = select(TransmittalDocumentRow.transmittal_id, func.count())
+    counting = counting.where(TransmittalDocumentRow.transmittal_id.in_(ids))
+    counts = dict(session.execute(counting.group_by(TransmittalDocumentRow.transmittal_id)).all())
+    waiting: dict[str, list[str]] = {row.id: [] for row in rows}
+    totals = dict.fromkeys(ids, 0)
+    recipients = (
+        select(RecipientRow.transmittal_id, RecipientRow.acknowledged_at, PersonRow.name)
+        .join(PersonRow, PersonRow.id == RecipientRow.person_id)
+        .where(RecipientRow.transmittal_id.in_(ids))
+        .order_by(RecipientRow.place)
+    )
+    for transmittal_id, acknowledged_at, name in session.execute(recipients):
+        totals[transmittal_id] += 1
+        if acknowledged_at is None:
+            waiting[transmittal_id].append(name)
+    senders = people_by_id(session, {row.sent_by for row in rows})
+    return [
+        TransmittalLine(
+            id=row.id,
+            number=row.number,
+            purpose=PURPOSES[row.purpose],
+            sent_by=senders[row.sent_by],
+            sent_at=row.sent_at,
+            documents=counts.get(row.id, 0),
+            recipients=totals[row.id],
+            acknowledged=totals[row.id] - len(waiting[row.id]),
+            with_whom=_names(waiting[row.id]),
+            answer_wanted_on=row.answer_wanted_on,
+        )
+        for row in rows
+    ]
+
+
+def _names(names: list[str]) -> str:
+    return " and ".join(names) if len(names) <= 2 else f"{names[0]} and {len(names) - 1} others"
+
+
+def see_transmittal(session: Session, actor: Actor, transmittal_id: str) -> tuple[TransmittalRow, Seat]:
+    """Raises NotFound for a transmittal that is not there for this person, NotAllowed without the tool."""
+    row = session.get(TransmittalRow, transmittal_id)
+    if row is None:
+        raise NotFound(transmittal_id)
+    seat = take_seat(session, actor, row.project_id)
+    query = select(TransmittalRow.id).where(
+        TransmittalRow.id == transmittal_id, transmittals_seen(seat, actor.person_id)
+    )
+    if session.scalar(query) is None:
+        raise NotFound(transmittal_id)
+    seat.need_tool("transmittals")
+    return row, seat
+
+
+def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Transmittal:
+    with context.database.read() as session:
+        row, seat = see_transmittal(session, actor, transmittal_id)
+        from_review = select(ReviewRow).where(ReviewRow.id == row.review_id, reviews_seen(seat))
+        review = session.scalars(from_review).one_or_none()
+        pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
+        recipients = _recipients(session, row.id)
+        mails = select(RecipientRow.id).where(RecipientRow.transmittal_id == row.id)
+        keys = [f"pack:{row.id}", *(f"mail:recipient:{each}" for each in session.scalars(mails))]
+        return Transmittal(
+            line=transmittal_lines(session, [row])[0],
+            project_id=row.project_id,
+            company=session.get_one(CompanyRow, row.company_id).name,
+            note=row.note,
+            review_number=review.number if review else "",
+            review_id=review.id if review else "",
+            packed=pack is not None,
+            pack_bytes=pack.size_bytes if pack else 0,
+            documents=sent_documents(session, row.id),
+            recipients=recipients,
+            may_acknowledge=any(each.who.id == actor.person_id and each.acknowledged_at is None for each in recipients),
+            given_up=list(given_up_for(session, keys).values()),
+        )
+
+
+def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
+    query = (
+        select(
+            DocumentRow.id.label("document_id"),
+            RevisionRow.id.label("revision_id"),
+            DocumentRow.number,
+            RevisionRow.title,
+            RevisionRow.code.label("revision"),
+            DocumentRow.revision.label("current_revision"),
+            RevisionRow.status,
+            TransmittalDocumentRow.verdict,
+        )
+        .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
+        .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
+        .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
+        .order_by(TransmittalDocumentRow.place)
+    )
+    return [SentDocument.model_validate(dict(row._mapping)) for row in session.execute(query)]
+
+
+def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
+    query = (
+        select(RecipientRow, PersonRow)
+        .join(PersonRow, PersonRow.id == RecipientRow.person_id)
+        .where(RecipientRow.transmittal_id == transmittal_id)
+        .order_by(RecipientRow.place)
+    )
+    pairs = list(session.execute(query))
+    people = people_by_id(session, {person.id for _, person in pairs})
+    return [
+        RecipientShown(
+            who=people[person.id],
+            email=person.email,
+            outside=not person.password_hash,
+            mailed_at=row.mailed_at,
+            opened_at=row.opened_at,
+            downloaded_at=row.downloaded_at,
+            acknowledged_at=row.acknowledged_at,
+        )
+        for row, person in pairs
+    ]
+
+
+def download_part(context: Context, actor: Actor, transmittal_id: str, part: str) -> FileToSend:
+    """The cover sheet or the ZIP, for a member. Raises NotFound while it is not packed yet."""
+    with acting(context, actor) as act:
+        row, _ = see_transmittal(act.session, actor, transmittal_id)
+        file = part_of(context, row, part)
+        act.record(
+            row.project_id,
+            Fact("transmittal_downloaded", Subject("transmittal", row.id), row.number, after={"part": part}),
+        )
+        return file
+
+
+def part_of(context: Context, row: TransmittalRow, part: str) -> FileToSend:
+    sha256, name, media = {
+        "cover": (row.cover_sha256, f"{row.number}_cover.pdf", "application/pdf"),
+        "pack": (row.pack_sha256, f"{row.number}.zip", "application/zip"),
+    }.get(part, ("", "", ""))
+    if not sha256:
+        raise NotFound(part)
+    return FileToSend(context.blobs.path(sha256), name, media)

@@ -1,0 +1,1 @@
+"""The Desk over HTTP."""

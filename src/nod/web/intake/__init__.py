@@ -1,0 +1,1 @@
+"""Intake over HTTP."""

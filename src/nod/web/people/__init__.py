@@ -1,0 +1,1 @@
+"""Signing in, accounts, members, over HTTP."""

@@ -1,0 +1,1 @@
+"""The register over HTTP."""

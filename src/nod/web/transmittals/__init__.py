@@ -1,0 +1,1 @@
+"""Transmittals over HTTP."""

@@ -1,0 +1,85 @@
+"""Transmittals over HTTP, for members."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from flask import Response
+from pydantic import RootModel
+
+from nod.services.acts.answers import FromOutside
+from nod.services.transmittals import guests, transmittals, transmittals_view
+from nod.services.transmittals.transmittals import CheckSending, Sendable, SendTransmittal, Sent
+from nod.services.transmittals.transmittals_view import Addressees, Transmittal, TransmittalLine
+from nod.web.answers import answers, feature, file_answers, send
+from nod.web.guard import actor, context, permission
+
+api = feature("transmittals")
+
+
+class OfProject(FromOutside):
+    project_id: str
+
+
+class TransmittalPath(FromOutside):
+    transmittal_id: str
+
+
+class PartPath(FromOutside):
+    transmittal_id: str
+    part: Literal["cover", "pack"]
+
+
+class TransmittalLines(RootModel[list[TransmittalLine]]):
+    pass
+
+
+@api.get("/api/transmittals", responses=answers(TransmittalLines))
+@permission("member")
+def list_transmittals(query: OfProject) -> list[TransmittalLine]:
+    """All transmittals, newest first."""
+    return transmittals_view.list_transmittals(context(), actor(), query.project_id)
+
+
+@api.get("/api/addressees", responses=answers(Addressees))
+@permission("file")
+def list_addressees(query: OfProject) -> Addressees:
+    """Whom one can send to, and for what."""
+    return transmittals_view.list_addressees(context(), actor(), query.project_id)
+
+
+@api.post("/api/transmittals/check", responses=answers(Sendable))
+@permission("file")
+def check_sending(body: CheckSending) -> Sendable:
+    """What the sender should know before sending. Changes nothing."""
+    return transmittals.check_sending(context(), actor(), body)
+
+
+@api.post("/api/transmittals", responses=answers(Sent))
+@permission("file")
+def send_transmittal(body: SendTransmittal) -> Sent:
+    """Send documents out."""
+    return transmittals.send_transmittal(context(), actor(), body)
+
+
+@api.get("/api/transmittals/<transmittal_id>", responses=answers(Transmittal))
+@permission("read")
+def read_transmittal(path: TransmittalPath) -> Transmittal:
+    """A transmittal with the times of each recipient."""
+    return transmittals_view.read_transmittal(context(), actor(), path.transmittal_id)
+
+
+@api.post("/api/transmittals/<transmittal_id>/acknowledge", responses=answers())
+@permission("read")
+def acknowledge_as_member(path: TransmittalPath) -> None:
+    """Acknowledge a transmittal sent to oneself."""
+    guests.acknowledge_as_member(context(), actor(), path.transmittal_id)
+
+
+@api.post(
+    "/api/transmittals/<transmittal_id>/parts/<part>", responses=file_answers("application/pdf", "application/zip")
+)
+@permission("read")
+def download_part(path: PartPath) -> Response:
+    """The cover sheet or the ZIP. A POST, because each download is recorded."""
+    return send(transmittals_view.download_part(context(), actor(), path.transmittal_id, path.part))

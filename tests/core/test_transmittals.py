@@ -1,0 +1,38 @@
+from datetime import UTC, datetime, timedelta, timezone
+
+import pytest
+
+from nod.core.trail import entries
+from nod.core.transmittals import SendableDocument, review_number, transmittal_number, warnings
+
+FINE = SendableDocument("BFT-1", "P02", "P02", "A", True)
+
+
+def test_numbers_read_as_in_the_handbook():
+    assert transmittal_number("HBC", 31) == "HBC-T-0031"
+    assert review_number(1) == "RV-0001"
+
+
+@pytest.mark.parametrize(
+    ("document", "purpose", "count"),
+    [
+        (FINE, "construction", 0),
+        (SendableDocument("BFT-1", "P01", "P02", "A", True), "information", 1),
+        (SendableDocument("BFT-1", "P01", "P02", "C", False), "information", 2),
+        (SendableDocument("BFT-1", "P02", "P02", "", None), "construction", 1),
+        (SendableDocument("BFT-1", "P02", "P02", "", None), "information", 0),
+    ],
+)
+def test_superseded_and_unapproved_sheets_are_warned_of(document, purpose, count):
+    assert len(warnings((document,), purpose)) == count
+
+
+def test_instants_are_written_so_that_text_order_is_time_order():
+    summer = timezone(timedelta(hours=1))
+    assert entries.instant_text(datetime(2027, 6, 1, 9, tzinfo=summer)) == "2027-06-01T08:00:00.000000Z"
+    early, late = datetime(2027, 1, 1, tzinfo=UTC), datetime(2027, 1, 1, microsecond=1, tzinfo=UTC)
+    assert entries.instant_text(early) < entries.instant_text(late)
+
+
+def test_only_what_changed_is_told():
+    assert entries.changed({"a": 1, "b": 2}, {"a": 1, "b": 3, "c": 4}) == ({"b": 2, "c": None}, {"b": 3, "c": 4})

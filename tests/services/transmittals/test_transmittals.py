@@ -1,0 +1,166 @@
+import shutil
+import subprocess
+import zipfile
+from datetime import date, timedelta
+
+import pytest
+
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.services.mail.mails import guest_token
+from nod.services.transmittals import guests, transmittals, transmittals_view
+from tests.world import NUMBER, OTHER_NUMBER, name, pdf
+
+
+@pytest.fixture
+def closed(world):
+    documents = world.file(name(), name(number=OTHER_NUMBER))
+    return world.closed_review(*documents, verdict="B"), documents
+
+
+def _send(world, closed, to=("yusuf", "anouk"), who="marit", **more):
+    review_id, documents = closed
+    command = transmittals.SendTransmittal(
+        project_id=world.project_id,
+        revisions=[revision for _, revision in documents],
+        people=[world.cast.people[each] for each in to],
+        **{"purpose": "construction", "note": "Please build.", "review_id": review_id, **more},
+    )
+    return transmittals.send_transmittal(world.context, world.actor(who), command)
+
+
+def _tokens(world):
+    rows = world.sql("SELECT id FROM recipient ORDER BY place")
+    return [guest_token(world.context, row[0]) for row in rows]
+
+
+def _times(world, sent, who="marit"):
+    shown = transmittals_view.read_transmittal(world.context, world.actor(who), sent.id)
+    return {each.who.name: each for each in shown.recipients}
+
+
+def test_what_was_sent_stays_as_it_was(world, closed):
+    sent = _send(world, closed)
+    assert sent.number == "HBC-T-0001"
+    world.file(name(revision="P02"))
+    shown = transmittals_view.read_transmittal(world.context, world.actor("marit"), sent.id)
+    assert {(each.number, each.revision, each.current_revision) for each in shown.documents} == {
+        (NUMBER, "P01", "P02"),
+        (OTHER_NUMBER, "P01", "P01"),
+    }
+    assert world.review(closed[0]).transmittals == ["HBC-T-0001"]
+
+
+def test_numbers_run_per_sending_company(world, closed):
+    assert _send(world, closed).number == "HBC-T-0001"
+    assert _send(world, closed, who="tomasz").number == "TRA-T-0001"
+    assert _send(world, closed).number == "HBC-T-0002"
+
+
+def test_the_pack_holds_the_exact_files_and_a_cover_sheet(world, closed, tmp_path):
+    sent = _send(world, closed, answer_wanted_on=date(2027, 3, 20))
+    world.send()
+    pack = transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "pack")
+    with zipfile.ZipFile(pack.path) as opened:
+        assert opened.testzip() is None
+        assert sorted(opened.namelist()) == [
+            f"{OTHER_NUMBER}_P01_S3.pdf",
+            f"{NUMBER}_P01_S3.pdf",
+            "HBC-T-0001_cover.pdf",
+        ]
+        assert opened.read(f"{NUMBER}_P01_S3.pdf") == pdf(name())
+    cover = transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "cover")
+    target = tmp_path / "cover.pdf"
+    shutil.copy(cover.path, target)
+    text = _poppler_text(target)
+    # The seal with this sending in it, to the letter.
+    (note,) = (row[0] for row in world.sql("SELECT note FROM seal ORDER BY size DESC LIMIT 1"))
+    assert note.split("\n")[2] in text
+    for words in (NUMBER, OTHER_NUMBER, "P01", "HBC-T-0001", "For construction", "Yusuf Haldane", "20 March 2027", "B"):
+        assert words in text
+    check = subprocess.run(["qpdf", "--check", str(target)], capture_output=True, text=True, check=False)
+    assert check.returncode == 0, check.stderr
+
+
+def _poppler_text(path):
+    """Read by poppler, which had no hand in writing it."""
+    if not shutil.which("pdftotext"):
+        pytest.skip("poppler-utils is not installed")
+    return subprocess.run(["pdftotext", "-layout", str(path), "-"], capture_output=True, text=True, check=True).stdout
+
+
+def test_mail_goes_out_once_it_is_packed_with_a_link_of_ones_own(world, closed):
+    _send(world, closed)
+    sent = world.send()
+    mails = [payload for key, payload in sent if key.startswith("mail:recipient:")]
+    assert sorted(mail["to_email"] for mail in mails) == ["anouk@brackwater.example", "yusuf@sparrowgate.example"]
+    assert all("{link}" in mail["text"] and mail["recipient_id"] for mail in mails)
+    assert len({mail["recipient_id"] for mail in mails}) == 2
+
+
+def test_each_thing_a_recipient_does_has_its_time(world, closed):
+    sent = _send(world, closed)
+    world.send()
+    yusuf, _ = _tokens(world)
+    view = guests.read_as_guest(world.context, yusuf)
+    assert (view.number, len(view.documents), view.packed) == ("HBC-T-0001", 2, True)
+    guests.note_opened(world.context, yusuf)
+    world.clock.advance(timedelta(hours=1))
+    assert guests.download_as_guest(world.context, yusuf, "pack").name == "HBC-T-0001.zip"
+    world.clock.advance(timedelta(hours=1))
+    guests.acknowledge(world.context, yusuf)
+    guests.acknowledge(world.context, yusuf)
+    times = _times(world, sent)
+    yusufs = times["Yusuf Haldane"]
+    assert yusufs.opened_at < yusufs.downloaded_at < yusufs.acknowledged_at
+    assert times["Anouk Ferreira"].opened_at is None
+    assert world.kinds().count("transmittal_acknowledged") == 1
+
+
+def test_a_member_acknowledges_in_the_app_and_nobody_for_another(world, closed):
+    sent = _send(world, closed, to=("anouk",))
+    with pytest.raises(NotAllowed):
+        guests.acknowledge_as_member(world.context, world.actor("leilani"), sent.id)
+    guests.acknowledge_as_member(world.context, world.actor("anouk"), sent.id)
+    assert _times(world, sent)["Anouk Ferreira"].acknowledged_at
+
+
+@pytest.mark.parametrize("token", ["", "x", "0" * 64])
+def test_a_made_up_link_leads_nowhere(world, closed, token):
+    _send(world, closed)
+    for act in (guests.read_as_guest, guests.note_opened, guests.acknowledge):
+        with pytest.raises(NotFound):
+            act(world.context, token)
+    with pytest.raises(NotFound):
+        guests.download_as_guest(world.context, token, "pack")
+
+
+@pytest.mark.parametrize(("change", "code"), [({"to": ()}, "no_recipients"), ({"purpose": "fun"}, "purpose_unknown")])
+def test_what_is_missing_is_named(world, closed, change, code):
+    with pytest.raises(RuleBroken) as refused:
+        _send(world, closed, **change)
+    assert refused.value.code == code
+
+
+def test_a_transmittal_of_nothing_is_refused(world, closed):
+    with pytest.raises(RuleBroken) as refused:
+        _send(world, (closed[0], []))
+    assert refused.value.code == "no_documents"
+
+
+def test_strangers_and_strange_documents_are_refused(world, closed):
+    with pytest.raises(NotFound):
+        _send(world, (closed[0], [("x", "nothing")]))
+    with pytest.raises(NotFound):
+        _send(world, closed, review_id="nothing")
+    with pytest.raises(NotAllowed):
+        _send(world, closed, who="leilani")
+
+
+def test_the_sender_is_warned_of_superseded_and_unapproved(world, closed):
+    world.file(name(revision="P02"))
+    new = world.document(NUMBER)[1]
+    command = transmittals.CheckSending(
+        project_id=world.project_id, revisions=[closed[1][0][1], new], purpose="construction"
+    )
+    found = transmittals.check_sending(world.context, world.actor("marit"), command).warnings
+    assert found == [f"{NUMBER}: P01 is superseded by P02.", f"{NUMBER} P02 has no verdict yet."]
