@@ -13,9 +13,10 @@ from PIL import Image
 from bench.measure import tell
 from nod.demo.drawings import draw_sheet
 from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, Issue, SheetSpec
+from nod.services.acts.work import Lane
 from nod.services.intake import block_readers, intake, intake_view
 from nod.services.press.press import Press
-from nod.worker import LOOK_KINDS, drain, handlers_with
+from nod.worker import drain, handlers_with
 
 SHEETS = 300
 THUMBNAIL_PX = 640
@@ -85,7 +86,7 @@ def bench_set(context, cast, aside):
     intake.add_file(context, actor, batch.id, "set.pdf", [path.read_bytes()])
     _draw_reader(context, actor, batch.id)
     begin = time.perf_counter()
-    while drain(context, handlers_with(press), "bench", LOOK_KINDS):
+    while drain(context, handlers_with(context, press), "bench", Lane.LOOK):
         pass
     ours = time.perf_counter() - begin
     read = [each for each in intake_view.read_batch(context, actor, batch.id).arrivals if each.split_from]

@@ -21,12 +21,13 @@ from bench.serving import serving
 from nod.clock import Clock
 from nod.demo.people import set_up
 from nod.services.acts.context import open_context
+from nod.services.acts.work import Lane
 from nod.services.intake import intake, intake_view
 from nod.services.marks import mark_threads, marks
 from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.services.press.press import Press
 from nod.settings import Settings
-from nod.worker import LOOK_KINDS, drain, handlers_with
+from nod.worker import drain, handlers_with
 
 SEGMENTS, MARKS, UNSEEN = 100_000, 2000, 5
 A1_PT = (2384, 1684)
@@ -79,7 +80,7 @@ def _file(context, cast, contents):
     batch = intake.open_batch(context, actor, intake.OpenBatch(project_id=cast.project_id))
     for place, content in enumerate(contents, 5001):
         intake.add_file(context, actor, batch.id, f"BFT-TRA-Z1-01-D-A-{place}_P01_S3_Plan {place}.pdf", [content])
-    while drain(context, handlers_with(press), "bench", LOOK_KINDS):
+    while drain(context, handlers_with(context, press), "bench", Lane.LOOK):
         pass
     press.close()
     arrivals = intake_view.read_batch(context, actor, batch.id).arrivals

@@ -12,6 +12,7 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.demo.people import Cast
+from nod.services.acts.work import Job, Lane
 from nod.services.intake import corrections, intake, intake_check, intake_view
 from nod.services.intake.file_contents import look_into
 from nod.services.marks import mark_threads, marks, marks_view
@@ -19,7 +20,7 @@ from nod.services.register import register_list
 from nod.services.register.register_list import AskedView
 from nod.services.reviews import reviews, reviews_view
 from nod.services.reviews.reviews import DocumentAnswer
-from nod.worker import LOOK_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
+from nod.worker import drain, handlers_with
 
 NUMBER = "BFT-TRA-Z1-01-D-A-0101"
 OTHER_NUMBER = "BFT-PLS-Z1-01-D-S-0201"
@@ -52,21 +53,21 @@ class World:
     def look(self):
         """All that the worker has to look into, and what follows from that."""
         count = 0
-        while done := drain(self.context, handlers_with(self.press), "test", LOOK_KINDS):
+        while done := drain(self.context, handlers_with(self.context, self.press), "test", Lane.LOOK):
             count += done
         return count
 
     def send(self, mail=None):
         """Packs, and hands mail to `mail(payload)`, by default to nobody."""
-        by_kind = handlers_with(self.press)
+        by_kind = handlers_with(self.context, self.press)
         sent = []
 
-        def keep(_context, key, payload):
-            sent.append((key, payload))
+        def keep(task):
+            sent.append((task.key, task.payload))
             if mail:
-                mail(payload)
+                mail(task.payload)
 
-        while drain(self.context, {**by_kind, "mail": keep}, "test", SEND_KINDS + REST_KINDS):
+        while drain(self.context, {**by_kind, "mail": keep}, "test", Lane.SEND, Lane.REST):
             pass
         return sent
 
@@ -196,7 +197,7 @@ class World:
         return replace(self.context, settings=self.context.settings.model_copy(update=more))
 
     def look_at(self, sha256):
-        look_into(self.context, self.press, {"sha256": sha256})
+        look_into(Job(self.context, self.press), {"sha256": sha256})
 
 
 def in_cloud(canvas, x, y, width, height, way="arcs"):

@@ -166,7 +166,7 @@ def user(
 ) -> None:
     """Make a steward of the workspace, and print a link to set a password: the first step on a new server."""
     from nod.core.acts.refusals import Refusal
-    from nod.services.mail.mails import link_token
+    from nod.services.people.key_links import link_token
     from nod.services.setup.workspace import make_steward
 
     settings = _settings(data)

@@ -12,6 +12,7 @@ import signal
 import threading
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager, nullcontext
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -19,26 +20,19 @@ import structlog
 
 from nod.clock import steady_seconds
 from nod.core.acts.refusals import DiskFull
+from nod.services import features
 from nod.services.acts import outbox
 from nod.services.acts.context import Context, open_context
 from nod.services.acts.heartbeats import Beats
 from nod.services.acts.outbox import Handler, Task
-from nod.services.compare.arrival_comparisons import compare_files
-from nod.services.intake.archives import unpack_archive
-from nod.services.intake.file_contents import look_into
-from nod.services.intake.scans import read_scan
-from nod.services.intake.split_sets import split_set
+from nod.services.acts.work import Do, Job, Lane, kinds_of, works
 from nod.services.intake.uploads import forget_old_uploads
 from nod.services.notices import send_summaries
 from nod.services.press.press import Press
-from nod.services.register.folder_packs import forget_old_packs, make_pack
+from nod.services.register.folder_packs import forget_old_packs
 from nod.services.trail.seals import seal_if_due
 from nod.settings import Settings
 
-LOOK_KINDS = ("look_into", "split", "compare", "unpack")
-SEND_KINDS = ("pack", "mail")
-REST_KINDS = ("index_words", "pack_folder")
-OCR_KINDS = ("read_scan",)
 _IDLE_SECONDS = 0.15
 _TROUBLED_SECONDS = 5.0
 _IDLE_PATIENCE_SECONDS = 180.0
@@ -47,42 +41,27 @@ _CACHE_ROUNDS = 2_000
 _SUMMARY_ROUNDS = 100
 
 log = structlog.get_logger()
+features.load()
 
 
 GoOn = Callable[[Context, str], None]
 
 
-def handlers_with(press: Press, go_on: GoOn = outbox.keep_on) -> dict[str, Handler]:
+def handlers_with(context: Context, press: Press, go_on: GoOn = outbox.keep_on) -> dict[str, Handler]:
     """By kind. `go_on` is called with a task's key now and then, while it takes long and is getting on."""
 
-    def look(context: Context, key: str, payload: dict[str, Any]) -> None:
-        look_into(context, press, payload, lambda: go_on(context, key))
+    def doing(do: Do) -> Handler:
+        def handle(task: Task) -> None:
+            do(Job(context, press, task.key, task.tries, partial(go_on, context, task.key)), task.payload)
 
-    def split(context: Context, _key: str, payload: dict[str, Any]) -> None:
-        split_set(context, press, payload)
+        return handle
 
-    def compare(context: Context, key: str, payload: dict[str, Any]) -> None:
-        compare_files(context, press, payload, lambda: go_on(context, key))
-
-    def unpack(context: Context, key: str, payload: dict[str, Any]) -> None:
-        unpack_archive(context, payload, lambda: go_on(context, key))
-
-    def pack_folder(context: Context, key: str, payload: dict[str, Any]) -> None:
-        make_pack(context, payload, lambda: go_on(context, key))
-
-    def read(context: Context, key: str, payload: dict[str, Any]) -> None:
-        read_scan(context, press, payload, lambda: go_on(context, key))
-
-    own: dict[str, Handler] = {"look_into": look, "split": split, "compare": compare, "unpack": unpack}
-    own |= {"pack_folder": pack_folder, "read_scan": read}
-    return outbox.handlers(own)
+    return {each.kind: doing(each.do) for each in works()}
 
 
-def drain(
-    context: Context, by_kind: dict[str, Handler], name: str, kinds: tuple[str, ...], hands: Hands | None = None
-) -> int:
-    """Do all that is ready now; returns how many tasks were tried."""
-    count = 0
+def drain(context: Context, by_kind: dict[str, Handler], name: str, *lanes: Lane, hands: Hands | None = None) -> int:
+    """Do all of these lanes that is ready now; returns how many tasks were tried."""
+    count, kinds = 0, kinds_of(*lanes)
     while outbox.waiting(context, kinds):
         task = outbox.take(context, name, kinds)
         if task is None:
@@ -144,15 +123,15 @@ class Hands:
         self._beats.beat("worker", thread, patience_seconds)
 
 
-def _work(hands: Hands, by_kind: dict[str, Handler], kinds: tuple[str, ...], stop: threading.Event) -> None:
+def _work(hands: Hands, by_kind: dict[str, Handler], lane: Lane, stop: threading.Event) -> None:
     name = f"{os.getpid()}:{threading.current_thread().name}"
     context, rounds = hands.context, 0
     while not stop.is_set():
         rounds += 1
         hands.rest()
         try:
-            drain(context, by_kind, name, kinds, hands)
-            if kinds == SEND_KINDS:
+            drain(context, by_kind, name, lane, hands=hands)
+            if lane is Lane.SEND:
                 _keep_house(context, rounds)
         except DiskFull:
             # Not even that can be noted. What was at hand is taken up again when its lease has run out.
@@ -160,7 +139,7 @@ def _work(hands: Hands, by_kind: dict[str, Handler], kinds: tuple[str, ...], sto
             stop.wait(_TROUBLED_SECONDS)
         except Exception:
             # Say, the database locked by another program for a minute. The thread is needed for what comes after.
-            log.exception("a round of the worker failed", kinds=kinds, waits_seconds=_TROUBLED_SECONDS)
+            log.exception("a round of the worker failed", lane=lane, waits_seconds=_TROUBLED_SECONDS)
             stop.wait(_TROUBLED_SECONDS)
         stop.wait(_IDLE_SECONDS)
 
@@ -177,12 +156,12 @@ def _keep_house(context: Context, rounds: int) -> None:
         forget_old_packs(context)
 
 
-def _threads(kinds_each: Iterable[tuple[str, ...]], *arguments: Any) -> list[threading.Thread]:
+def _threads(lanes: Iterable[Lane], *arguments: Any) -> list[threading.Thread]:
     hands, by_kind, stop = arguments
     return [
         # A thread that hangs does not keep the process from ending.
-        threading.Thread(target=_work, args=(hands, by_kind, kinds, stop), name=f"{kinds[0]}-{place}", daemon=True)
-        for place, kinds in enumerate(kinds_each)
+        threading.Thread(target=_work, args=(hands, by_kind, lane, stop), name=f"{lane}-{place}", daemon=True)
+        for place, lane in enumerate(lanes)
     ]
 
 
@@ -200,9 +179,9 @@ def run(settings: Settings) -> None:
     for each in (signal.SIGTERM, signal.SIGINT):
         signal.signal(each, lambda *_: stop.set())
     hands = Hands(context)
-    by_kind = handlers_with(press, hands.go_on)
+    by_kind = handlers_with(context, press, hands.go_on)
     _try(lambda: outbox.free_leases(context, _is_alive))
-    threads = _threads((LOOK_KINDS, LOOK_KINDS, SEND_KINDS, REST_KINDS, OCR_KINDS), hands, by_kind, stop)
+    threads = _threads((Lane.LOOK, Lane.LOOK, Lane.SEND, Lane.REST, Lane.SCAN), hands, by_kind, stop)
     for thread in threads:
         thread.start()
     while not stop.wait(settings.lease_seconds / 6):

@@ -113,6 +113,33 @@ def test_what_was_filed_before_is_looked_into_again_for_its_words(old):
     context.database.close()
 
 
+def test_a_mail_that_waits_keeps_its_link(old):
+    """Written by a Nod that named the recipient or the key link itself."""
+    _upgrade(old, "0014")
+    raw = sqlite3.connect(old)
+    for key, payload in {
+        "a": {"to_email": "a@x.example", "recipient_id": "r1", "key_link_id": ""},
+        "b": {"to_email": "b@x.example", "recipient_id": "", "key_link_id": "k1"},
+        "c": {"to_email": "c@x.example", "recipient_id": ""},
+    }.items():
+        raw.execute(
+            "INSERT INTO outbox (kind, key, payload, made_at, not_before, tries, leased_by, trouble) "
+            "VALUES ('mail', ?, ?, ?, ?, 0, '', '')",
+            (key, json.dumps(payload), NOW, NOW),
+        )
+    raw.commit()
+    raw.close()
+    _upgrade(old, "0015")
+    raw = sqlite3.connect(old)
+    rows = raw.execute("SELECT key, payload FROM outbox WHERE kind = 'mail' ORDER BY key")
+    found = {key: json.loads(payload) for key, payload in rows}
+    raw.close()
+    assert found["a"]["link"] == {"path": "/t/", "of": "recipient:r1"}
+    assert found["a"]["then"] == {"kind": "note_mailed", "payload": {"recipient_id": "r1"}}
+    assert (found["b"]["link"], found["b"]["then"]) == ({"path": "/k/k1.", "of": "key link:k1"}, None)
+    assert found["c"] == {"to_email": "c@x.example", "link": None, "then": None}
+
+
 def test_what_was_filed_before_has_the_columns_of_today(old):
     """Mirrored from the current revision, cut out of the number, and found without separators."""
     fields = [{"name": "Package", "kind": "text", "choices": []}]

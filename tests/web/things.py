@@ -1,10 +1,11 @@
 """One thing of every kind, for those tests that walk over all routes."""
 
-from nod.services.mail.mails import guest_token, link_token
 from nod.services.marks import prints
 from nod.services.people import key_links
+from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.transmittals import transmittals
+from nod.services.transmittals.recipients import guest_token
 from tests.world import NUMBER, name, pdf
 
 

@@ -17,11 +17,12 @@ from nod.demo import lists, other_files, scenario
 from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
 from nod.services.acts.context import Context
+from nod.services.acts.work import Lane
 from nod.services.press.press import Press
 from nod.services.trail.seals import make_seal
 from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
-from nod.worker import LOOK_KINDS, OCR_KINDS, REST_KINDS, SEND_KINDS, drain, handlers_with
+from nod.worker import drain, handlers_with
 
 CHAPTERS = (lists, other_files)
 """Beside the story itself; to import a chapter is to plan its events."""
@@ -53,12 +54,12 @@ def build_demo(context: Context) -> None:
     room = open_post_room(context.settings.mail_dir, clock, context.settings.smtp_host, mail_port)
     press = Press(2, context.settings.page_timeout_seconds)
     acting_context = replace(context, clock=clock)
-    by_kind = handlers_with(press)
+    by_kind = handlers_with(acting_context, press)
 
     def settle() -> None:
-        drain(acting_context, by_kind, "demo", LOOK_KINDS)
-        drain(acting_context, by_kind, "demo", OCR_KINDS)
-        while drain(acting_context, by_kind, "demo", SEND_KINDS + REST_KINDS):
+        drain(acting_context, by_kind, "demo", Lane.LOOK)
+        drain(acting_context, by_kind, "demo", Lane.SCAN)
+        while drain(acting_context, by_kind, "demo", Lane.SEND, Lane.REST):
             pass
 
     try:

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from sqlalchemy import select
 
+from nod.core.intake.checks import OPEN_STATES
 from nod.demo import scenario
 from nod.demo.drawings import draw_sheet
 from nod.demo.issue import COMPANY, Issue
@@ -17,13 +18,13 @@ from nod.demo.scenario import DemoSheet
 from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, SheetSpec
 from nod.demo.sheet_frame import Issue as IssueLine
 from nod.services.acts.context import Context
-from nod.services.intake import block_readers, intake, intake_check, intake_view
+from nod.services.intake import block_readers, intake, intake_view
 from nod.services.intake.block_readers import ZoneShown
-from nod.services.mail.mails import guest_token
 from nod.services.marks import mark_threads, marks, marks_view, scales
 from nod.services.reviews import reviews, reviews_view
 from nod.services.reviews.reviews import DocumentAnswer
 from nod.services.transmittals import guests, transmittals
+from nod.services.transmittals.recipients import guest_token
 from nod.store.tables import DocumentRow, RecipientRow
 
 _READERS = {"TRA": ("A1", "A3"), "PLS": ("A1", "A3")}
@@ -102,7 +103,7 @@ class Stage:
     def register(self, who: str, batch_id: str) -> None:
         actor = self.cast.actor(who)
         batch = intake_view.read_batch(self.context, actor, batch_id)
-        seen = {each.id: each.version for each in batch.arrivals if each.state in intake_check.OPEN_STATES}
+        seen = {each.id: each.version for each in batch.arrivals if each.state in OPEN_STATES}
         intake.register_batch(self.context, actor, batch_id, intake.RegisterBatch(seen=seen))
 
     def documents(self, prefix: str) -> list[DocumentRow]:

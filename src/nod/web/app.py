@@ -8,6 +8,7 @@ from flask_openapi import Info
 from pydantic import BaseModel
 
 import nod
+from nod.services import features
 from nod.services.acts.context import Context
 from nod.services.acts.health import read_health
 from nod.services.press.press import Press
@@ -35,6 +36,7 @@ _FEATURES = (
 
 def create_app(context: Context, press: Press) -> NodApp:
     """The application over an open context."""
+    features.load()
     app = NodApp(
         "nod",
         info=Info(title="Nod", version=nod.__version__),

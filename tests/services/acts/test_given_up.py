@@ -11,9 +11,10 @@ from nod import worker
 from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.services.acts import given_up, outbox
 from nod.services.acts.heartbeats import Beats
+from nod.services.acts.work import Lane, kinds_of
 from nod.services.register import folder_packs
 from nod.services.transmittals import transmittals, transmittals_view
-from nod.worker import LOOK_KINDS, REST_KINDS, SEND_KINDS, Hands, handlers_with
+from nod.worker import Hands, handlers_with
 from tests.world import name, pdf
 
 
@@ -41,7 +42,7 @@ def _arrive(world):
 
 def test_a_task_that_kills_whoever_takes_it_is_given_up_and_shown_on_its_file(world):
     batch = _arrive(world)
-    assert len(_leave(world, LOOK_KINDS)) == outbox.MOST_LAPSES
+    assert len(_leave(world, kinds_of(Lane.LOOK))) == outbox.MOST_LAPSES
     assert outbox.counts(world.context) == {"open": 0, "given_up": 1}
     (arrival,) = world.batch(batch).arrivals
     (work,) = arrival.given_up
@@ -70,7 +71,7 @@ def test_a_task_that_kills_whoever_takes_it_is_given_up_and_shown_on_its_file(wo
 
 def test_one_death_is_no_reason_to_give_up(world):
     batch = _arrive(world)
-    outbox.take(world.context, "gone:1", LOOK_KINDS)
+    outbox.take(world.context, "gone:1", kinds_of(Lane.LOOK))
     world.clock.advance(timedelta(seconds=world.context.settings.lease_seconds + 1))
     world.look()
     assert world.batch(batch).arrivals[0].page_count == 1
@@ -78,11 +79,11 @@ def test_one_death_is_no_reason_to_give_up(world):
 
 def test_what_dead_processes_had_is_free_at_once(world):
     _arrive(world)
-    assert outbox.take(world.context, f"{os.getpid()}:x", LOOK_KINDS)
+    assert outbox.take(world.context, f"{os.getpid()}:x", kinds_of(Lane.LOOK))
     outbox.free_leases(world.context, lambda taken_by: True)
-    assert outbox.take(world.context, "another", LOOK_KINDS) is None
+    assert outbox.take(world.context, "another", kinds_of(Lane.LOOK)) is None
     outbox.free_leases(world.context, worker._is_alive)
-    assert outbox.take(world.context, "another", LOOK_KINDS).tries == 2
+    assert outbox.take(world.context, "another", kinds_of(Lane.LOOK)).tries == 2
 
 
 def _fail(*_):
@@ -101,9 +102,9 @@ def test_a_pack_and_a_transmittal_say_what_was_given_up(world):
             project_id=world.project_id, revisions=[revision], people=[world.cast.people["yusuf"]], purpose="record"
         ),
     )  # fmt: skip
-    broken = dict.fromkeys(handlers_with(world.press), _fail)
+    broken = dict.fromkeys(handlers_with(world.context, world.press), _fail)
     for _ in range(outbox.MOST_TRIES):
-        worker.drain(world.context, broken, "test", SEND_KINDS + REST_KINDS)
+        worker.drain(world.context, broken, "test", Lane.SEND, Lane.REST)
         world.clock.advance(timedelta(hours=1))
     (shown,) = folder_packs.list_packs(world.context, marit, world.project_id)
     assert shown.given_up.doing == "making the ZIP"
@@ -113,9 +114,9 @@ def test_a_pack_and_a_transmittal_say_what_was_given_up(world):
     for each in (shown.given_up, work):
         given_up.try_again(world.context, marit, each.id)
     # The mail to its recipient is the transmittal's, too.
-    by_kind = {**handlers_with(world.press), "mail": _fail}
+    by_kind = {**handlers_with(world.context, world.press), "mail": _fail}
     for _ in range(outbox.MOST_TRIES + 1):
-        worker.drain(world.context, by_kind, "test", SEND_KINDS + REST_KINDS)
+        worker.drain(world.context, by_kind, "test", Lane.SEND, Lane.REST)
         world.clock.advance(timedelta(hours=1))
     (work,) = transmittals_view.read_transmittal(world.context, marit, sent.id).given_up
     assert work.doing == "sending the mail"
@@ -128,7 +129,7 @@ def test_any_trouble_is_survived_by_the_thread(world, monkeypatch):
     """`database is locked` ended it, and what came later was never looked into."""
     rounds, stop = [], threading.Event()
 
-    def drain(*_):
+    def drain(*_, **__):
         rounds.append(1)
         if len(rounds) < 3:
             raise RuntimeError("database is locked")
@@ -136,7 +137,7 @@ def test_any_trouble_is_survived_by_the_thread(world, monkeypatch):
 
     monkeypatch.setattr(worker, "drain", drain)
     monkeypatch.setattr(worker, "_TROUBLED_SECONDS", 0.01)
-    worker._work(Hands(world.context), {}, LOOK_KINDS, stop)
+    worker._work(Hands(world.context), {}, Lane.LOOK, stop)
     assert len(rounds) == 3
 
 
@@ -146,7 +147,7 @@ def test_a_thread_tells_that_it_lives_and_for_how_long_it_may_be_silent(world):
     hands.rest()
     assert hands.late() == ""
     _arrive(world)
-    task = outbox.take(world.context, "x", LOOK_KINDS)
+    task = outbox.take(world.context, "x", kinds_of(Lane.LOOK))
     with hands.busy_with(task):
         time.sleep(0.1)
         thread = threading.current_thread().name
@@ -162,11 +163,11 @@ def test_a_thread_tells_that_it_lives_and_for_how_long_it_may_be_silent(world):
 def test_a_lease_is_kept_while_its_process_lives(world):
     hands = Hands(world.context)
     _arrive(world)
-    task = outbox.take(world.context, "x", LOOK_KINDS)
+    task = outbox.take(world.context, "x", kinds_of(Lane.LOOK))
     with hands.busy_with(task):
         for _ in range(5):
             world.clock.advance(timedelta(seconds=world.context.settings.lease_seconds - 1))
             hands.keep()
-            assert outbox.take(world.context, "y", LOOK_KINDS) is None
+            assert outbox.take(world.context, "y", kinds_of(Lane.LOOK)) is None
     world.clock.advance(timedelta(seconds=world.context.settings.lease_seconds + 1))
-    assert outbox.take(world.context, "y", LOOK_KINDS).key == task.key
+    assert outbox.take(world.context, "y", kinds_of(Lane.LOOK)).key == task.key

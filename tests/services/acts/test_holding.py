@@ -14,13 +14,13 @@ from nod.core.acts.refusals import NotFound, RuleBroken, TooMany
 from nod.services.acts.context import KEY_BYTES, read_key
 from nod.services.intake import intake
 from nod.services.intake.archives import MOST_DEEP
-from nod.services.mail.mails import guest_token
 from nod.services.people import account, members, second_factor
 from nod.services.people.sign_in import Browser, SignIn, sign_in, who_is
 from nod.services.press.press import Press
 from nod.services.register import folder_packs
 from nod.services.sheet import page_pictures
 from nod.services.transmittals import guests, transmittals
+from nod.services.transmittals.recipients import guest_token
 from nod.store.tiles import Tiles, forget_oldest
 from tests.world import name, pdf
 

@@ -1,3 +1,4 @@
+import json
 import threading
 from datetime import timedelta
 
@@ -7,12 +8,14 @@ from nod import worker
 from nod.core.acts.refusals import DiskFull
 from nod.services.acts import outbox
 from nod.services.acts.context import acting
+from nod.services.acts.work import Job, Lane, work, works
 from nod.services.intake.intake import keep_blob, new_blob
 from nod.services.mail.mails import send_mail
 from nod.services.mail.post_room import list_mail
 from nod.services.press.press import PressCrashed
+from nod.services.transmittals.recipients import guest_link
 from nod.standins.post_room import open_post_room
-from nod.worker import LOOK_KINDS, handlers_with
+from nod.worker import handlers_with
 from tests.ports import free_port
 from tests.world import pdf
 
@@ -73,12 +76,12 @@ def test_mail_goes_by_smtp_and_twice_is_kept_once(world):
     payload = {
         "to_name": 'Ångström, Zoë "the Quay" <x@y.example>', "to_email": "zoe@brackwater.example",
         "subject": "Prüfung: Kaihalle",
-        "text": "Bitte bis Freitag.\n.\n", "recipient_id": "",
+        "text": "Bitte bis Freitag.\n.\n", "link": None, "then": None,
     }  # fmt: skip
     try:
-        send_mail(context, "key", payload)
-        send_mail(context, "key", payload)
-        send_mail(context, "other", payload)
+        send_mail(Job(context, world.press, "key"), payload)
+        send_mail(Job(context, world.press, "key"), payload)
+        send_mail(Job(context, world.press, "other"), payload)
     finally:
         room.stop()
     mails = list_mail(context)
@@ -106,7 +109,7 @@ class DyingPress:
 def test_a_file_is_blamed_for_crashes_only_after_several_tries(world):
     with acting(world.context, world.actor("marit")) as act:
         keep_blob(act, new_blob(world.context.blobs.put([pdf()])))
-    by_kind = handlers_with(DyingPress())
+    by_kind = handlers_with(world.context, DyingPress())
     states = []
     for _ in range(3):
         task = outbox.take(world.context, "one", ("look_into",))
@@ -122,7 +125,7 @@ def test_a_worker_waits_for_room_on_the_disk_and_goes_on(world, monkeypatch):
     rounds = []
     stop = threading.Event()
 
-    def drain(*_):
+    def drain(*_, **__):
         rounds.append(1)
         if len(rounds) == 1:
             raise DiskFull
@@ -130,5 +133,38 @@ def test_a_worker_waits_for_room_on_the_disk_and_goes_on(world, monkeypatch):
 
     monkeypatch.setattr(worker, "drain", drain)
     monkeypatch.setattr(worker, "_TROUBLED_SECONDS", 0.01)
-    worker._work(worker.Hands(world.context), {}, LOOK_KINDS, stop)
+    worker._work(worker.Hands(world.context), {}, Lane.LOOK, stop)
     assert len(rounds) == 2
+
+
+def test_each_kind_of_work_is_known_by_its_words_and_done_by_one_feature():
+    kinds = {each.kind: each for each in works()}
+    assert set(kinds) == {
+        "look_into", "split", "compare", "unpack", "read_scan", "index_words", "pack", "pack_folder", "mail",
+        "note_mailed",
+    }  # fmt: skip
+    assert all(each.doing for each in kinds.values())
+    assert {kind for kind, each in kinds.items() if each.lane is Lane.SEND} == {"pack", "mail", "note_mailed"}
+    with pytest.raises(ValueError, match="mail is done by"):
+        work("mail", Lane.SEND, "sending it otherwise", lambda *_: [])(lambda *_: None)
+
+
+def test_what_follows_a_mail_is_asked_for_once_it_is_sent(world):
+    port = free_port()
+    context = world.with_settings(smtp_port=port)
+    room = open_post_room(context.settings.mail_dir, world.clock, "127.0.0.1", port)
+    payload = {
+        "to_name": "Yusuf", "to_email": "yusuf@sparrowgate.example", "subject": "Sent", "text": "Open it: {link}",
+        "link": {"path": "/t/", "of": "recipient:r1"},
+        "then": {"kind": "note_mailed", "payload": {"recipient_id": "r1"}},
+    }  # fmt: skip
+    try:
+        send_mail(Job(context, world.press, "key"), payload)
+        send_mail(Job(context, world.press, "key"), payload)
+    finally:
+        room.stop()
+    ((kept,),) = world.sql("SELECT payload FROM outbox WHERE kind = 'note_mailed'")
+    assert json.loads(kept) == {
+        "recipient_id": "r1", "to_email": "yusuf@sparrowgate.example", "sent_at": world.clock.now().isoformat(),
+    }  # fmt: skip
+    assert "/t/" + guest_link("r1").token(context) in list_mail(context)[0].text

@@ -13,12 +13,13 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.sheet.geometry import PageBox
 from nod.core.sheet.placed_words import as_seen, from_picture
 from nod.formats import ocr
+from nod.services.acts.work import Lane
 from nod.services.intake import block_readers, scans
 from nod.services.intake.block_readers import KeepReader, TryReader, ZoneShown
 from nod.services.press.press import PressCrashed
 from nod.services.register import search
 from nod.services.setup.setup import SetFields, TypedField, set_fields
-from nod.worker import OCR_KINDS, drain, handlers_with
+from nod.worker import drain, handlers_with
 from tests.world import NUMBER
 
 A3 = (420, 297)
@@ -65,7 +66,7 @@ def keep_reader(world, batch_id, fields):
 
 
 def read_scans(world):
-    return drain(world.context, handlers_with(world.press), "test", OCR_KINDS)
+    return drain(world.context, handlers_with(world.context, world.press), "test", Lane.SCAN)
 
 
 def add_fields(world, *fields):
@@ -156,7 +157,7 @@ def test_a_scan_that_kills_the_press_is_left_without_words_at_the_third_try(worl
     world.arrive({"scan.pdf": scanned(["Quay hall"])})
     states = []
     for _ in range(3):
-        drain(world.context, handlers_with(DyingPress()), "test", OCR_KINDS)
+        drain(world.context, handlers_with(world.context, DyingPress()), "test", Lane.SCAN)
         states.append(world.sql("SELECT ocr FROM blob")[0][0])
         world.clock.set(world.clock.now() + timedelta(minutes=5))
     assert states == [scans.READING, scans.READING, scans.NOTHING]

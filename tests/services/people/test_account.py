@@ -8,8 +8,8 @@ import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn, RuleBroken, TooMany
 from nod.services import notices
-from nod.services.mail.mails import link_token
 from nod.services.people import account, key_links, second_factor, sign_in
+from nod.services.people.key_links import link_token
 from nod.services.people.sign_in import DEMO_PASSWORD, Browser, SignIn
 from nod.services.setup import setup, setup_view
 from tests.world import name
@@ -62,7 +62,7 @@ def test_a_forgotten_password_is_set_by_mail(world):
     other, _ = _in(world)
     key_links.ask_for_password(world.context, key_links.AskForPassword(email=f" {MARIT.upper()} "), "here")
     (mail,) = _mails(world)
-    link = link_token(world.context, mail["key_link_id"])
+    link = link_token(world.context, mail["link"]["of"].removeprefix("key link:"))
     assert mail["to_email"] == MARIT
     assert link not in json.dumps(_mails(world))
     token = key_links.use_link(world.context, link, key_links.UseKeyLink(password=PASSWORD), "here")

@@ -7,8 +7,8 @@ import pytest
 from sqlalchemy import select
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.services.mail.mails import link_token
 from nod.services.people import key_links, members, newcomers, people, sign_in
+from nod.services.people.key_links import link_token
 from nod.services.people.newcomers import AddPeople, NewCompany, PersonToAdd
 from nod.services.people.sign_in import DEMO_PASSWORD, Browser, SignIn
 from nod.services.setup import workspace
@@ -37,7 +37,7 @@ def _mails(world):
 
 
 def _link(world):
-    return link_token(world.context, _mails(world)[-1]["key_link_id"])
+    return link_token(world.context, _mails(world)[-1]["link"]["of"].removeprefix("key link:"))
 
 
 def _members(world, who="rafael"):

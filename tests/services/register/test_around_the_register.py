@@ -9,6 +9,7 @@ import pytest
 from openpyxl import load_workbook
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
+from nod.services.acts.work import Job
 from nod.services.intake import intake
 from nod.services.register import changes, drawing_sets, exports, folder_packs, saved_views, search, withdrawals
 from nod.services.register.changes import ChangeDocuments, DocumentChange
@@ -221,14 +222,14 @@ def test_a_zip_in_the_making_keeps_its_lease_and_goes_no_further_once_stopped(wo
         if len(kept_on) == 3:
             folder_packs.stop_pack(*_as(world), pack.id)
 
-    folder_packs.make_pack(world.context, {"pack_id": pack.id}, keep_on)
+    folder_packs.make_pack(Job(world.context, world.press, go_on=keep_on), {"pack_id": pack.id})
     assert kept_on == [0, 1, 2]
     assert folder_packs.list_packs(*_as(world), world.project_id)[0].state == "stopped"
     assert list((world.context.settings.data_dir / "packs").iterdir()) == []
     world.clock.advance(timedelta(seconds=1))
     again = _ask_pack(world)
-    folder_packs.make_pack(world.context, {"pack_id": again.id}, lambda: None)
-    folder_packs.make_pack(world.context, {"pack_id": again.id}, lambda: None)
+    folder_packs.make_pack(Job(world.context, world.press), {"pack_id": again.id})
+    folder_packs.make_pack(Job(world.context, world.press), {"pack_id": again.id})
     assert len(_names(world, again)) == 5
     world.clock.advance(timedelta(days=8))
     assert folder_packs.forget_old_packs(world.context) == 1

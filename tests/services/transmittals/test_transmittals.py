@@ -6,8 +6,8 @@ from datetime import date, timedelta
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.services.mail.mails import guest_token
 from nod.services.transmittals import guests, transmittals, transmittals_view
+from nod.services.transmittals.recipients import guest_token
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 
@@ -93,8 +93,8 @@ def test_mail_goes_out_once_it_is_packed_with_a_link_of_ones_own(world, closed):
     sent = world.send()
     mails = [payload for key, payload in sent if key.startswith("mail:recipient:")]
     assert sorted(mail["to_email"] for mail in mails) == ["anouk@brackwater.example", "yusuf@sparrowgate.example"]
-    assert all("{link}" in mail["text"] and mail["recipient_id"] for mail in mails)
-    assert len({mail["recipient_id"] for mail in mails}) == 2
+    assert all("{link}" in mail["text"] and mail["link"]["of"] for mail in mails)
+    assert len({mail["then"]["payload"]["recipient_id"] for mail in mails}) == 2
 
 
 def test_each_thing_a_recipient_does_has_its_time(world, closed):

@@ -18,6 +18,8 @@ PICTURES = frozenset({"image/png", "image/jpeg", "image/tiff", "image/gif", "ima
 _MOST_NAMED = 3
 SHEETS = PICTURES | {PDF, DXF}
 """Types of files that are looked at as sheets."""
+OPEN_STATES = ("waiting", "held")
+"""States of an arrival that has not been settled."""
 _NO_REVISION = "No revision was found in the file name or the title block."
 
 

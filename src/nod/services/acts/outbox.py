@@ -11,9 +11,6 @@ from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from nod.services.acts.context import Context
-from nod.services.mail.mails import send_mail
-from nod.services.register.search import index_words
-from nod.services.transmittals.packages import pack_transmittal
 from nod.store.tables import LiveEventRow, OutboxRow
 
 MOST_TRIES = 8
@@ -23,7 +20,7 @@ _MOST_PASSED = 10
 """So many that were left are put off or given up at once, on the way to one that can be begun."""
 _LIVE_EVENTS_KEPT = timedelta(days=2)
 
-Handler = Callable[[Context, str, dict[str, Any]], None]
+Handler = Callable[["Task"], None]
 
 
 @dataclass(frozen=True)
@@ -35,11 +32,6 @@ class Task:
     key: str
     payload: dict[str, Any]
     tries: int
-
-
-def handlers(with_press: dict[str, Handler]) -> dict[str, Handler]:
-    """By kind. `with_press` are those that need the processes that read files, or the lease kept on."""
-    return {"mail": send_mail, "pack": pack_transmittal, "index_words": index_words, **with_press}
 
 
 def take(context: Context, worker: str, kinds: tuple[str, ...]) -> Task | None:
@@ -134,7 +126,7 @@ def put_off(context: Context, task: Task, trouble: str) -> None:
 def do_one(context: Context, task: Task, by_kind: dict[str, Handler]) -> str:
     """Do a task; returns the trouble, empty for none. Any failure of a handler is a reason to try again."""
     try:
-        by_kind[task.kind](context, task.key, {**task.payload, "tries": task.tries})
+        by_kind[task.kind](task)
     except Exception as error:  # noqa: BLE001 - whatever went wrong, the row stays and is tried again
         trouble = f"{type(error).__name__}: {error}"
         put_off(context, task, trouble)

@@ -20,8 +20,10 @@ from nod.core.register.revisions import Scheme
 from nod.core.sheet.placed_words import size_seen_mm
 from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
+from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.projects import rules_of
+from nod.services.acts.work import Job, Lane, work
 from nod.services.press.press import Press, PressCrashed, PressStopped
 from nod.services.sheet.title_blocks import box_of, readers_of
 from nod.store import journal
@@ -132,10 +134,10 @@ def _left_out_by_reader(session: Session, project_id: str) -> dict[str, list[lis
     return found
 
 
-def compare_files(
-    context: Context, press: Press, payload: dict[str, Any], keep_on: Callable[[], None] = lambda: None
-) -> None:
-    """The worker's part: page by page, with `keep_on` before each; what cannot be compared says so in words."""
+@work("compare", Lane.LOOK, "comparing the drawings", of_file, shared=True)
+def compare_files(job: Job, payload: dict[str, Any]) -> None:
+    """Page by page; what cannot be compared says so in words."""
+    context = job.context
     key = (payload["before"], payload["after"], payload["strict"])
     with context.database.read() as session:
         before, after = (_sheets(context, session, sha256) for sha256 in key[:2])
@@ -143,10 +145,10 @@ def compare_files(
     result: dict[str, Any] = {"asked": payload["asked"], "pages": [len(before), len(after)], "same_extras": extras}
     try:
         result["compared"] = [
-            _compared(press, old, new, payload, keep_on) for old, new in zip(before, after, strict=False)
+            _compared(job.press, old, new, payload, job.go_on) for old, new in zip(before, after, strict=False)
         ]
     except PressCrashed:
-        if payload.get("tries", 1) < _BLAMED_AT:
+        if job.tries < _BLAMED_AT:
             raise
         result["fault"] = "a page brings the reading to a stop."
     except (PressStopped, CannotDraw):

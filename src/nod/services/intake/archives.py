@@ -8,13 +8,15 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from nod.core.intake.checks import OPEN_STATES
 from nod.core.trail.entries import Fact, Subject
 from nod.formats.zip_unpack import BadArchive, Member, check_count, list_members, read_members
+from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import actor_of
+from nod.services.acts.work import Job, Lane, work
 from nod.services.intake import intake
 from nod.services.intake.intake import NewBlob
-from nod.services.intake.intake_check import OPEN_STATES
 from nod.store.blobs import BlobTooLarge
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
 
@@ -23,12 +25,10 @@ MOST_DEEP = 3
 _NAMED_AT_MOST = 20
 
 
-def unpack_archive(context: Context, payload: dict[str, Any], keep_on: Callable[[], None] = lambda: None) -> None:
-    """The worker's part. Every file is stored first, then all become arrivals in one transaction.
-
-    `keep_on` is called with every piece that is read.
-    """
-    arrival_id = payload["arrival_id"]
+@work("unpack", Lane.LOOK, "unpacking the archive", of_arrival)
+def unpack_archive(job: Job, payload: dict[str, Any]) -> None:
+    """Every file is stored first, then all become arrivals in one transaction."""
+    context, arrival_id = job.context, payload["arrival_id"]
     with context.database.read() as session:
         row = session.get(ArrivalRow, arrival_id)
         if row is None or row.state not in OPEN_STATES:
@@ -43,9 +43,9 @@ def unpack_archive(context: Context, payload: dict[str, Any], keep_on: Callable[
     refused: list[Member] = []
 
     def take(member: Member, chunks: Iterator[bytes]) -> None:
-        keep_on()
+        job.go_on()
         try:
-            blob = context.blobs.put(_telling(chunks, keep_on), context.settings.largest_file_bytes)
+            blob = context.blobs.put(_telling(chunks, job.go_on), context.settings.largest_file_bytes)
         except BlobTooLarge as error:
             raise OverflowError from error
         stored.append((member, intake.new_blob(blob)))

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.intake.block_picks import Reading
 from nod.core.intake.block_readers import BlockReader, as_ocr, choose_reader
-from nod.core.intake.checks import PDF, Rules
+from nod.core.intake.checks import OPEN_STATES, PDF, Rules
 from nod.core.intake.own_numbers import own_numbers
 from nod.core.intake.witnesses import FIELDS, first_choice
 from nod.services.acts.projects import rules_of
@@ -23,7 +23,6 @@ from nod.services.sheet.title_blocks import SeenPage, first_pages, page_seen, pa
 from nod.store import journal
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, PageRow, ProjectRow
 
-OPEN_STATES = ("waiting", "held")
 MOST_SHEETS = 2000
 _SHORTENED = 200
 

@@ -12,6 +12,7 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake.block_picks import Reading, compile_pattern
 from nod.core.intake.block_readers import CORNERS, NOT_COMPARED, read_page, score
+from nod.core.intake.checks import OPEN_STATES
 from nod.core.intake.witnesses import FIELDS
 from nod.core.trail.entries import Fact, Subject, changed
 from nod.services.acts.answers import Answered, Command
@@ -172,7 +173,7 @@ def _pages_of(session: Session, batch_id: str) -> Sequence[Any]:
         select(ArrivalRow, PageRow, PageWordsRow.words)
         .join(PageRow, PageRow.sha256 == ArrivalRow.sha256)
         .outerjoin(PageWordsRow, (PageWordsRow.sha256 == PageRow.sha256) & (PageWordsRow.place == PageRow.place))
-        .where(ArrivalRow.batch_id == batch_id, ArrivalRow.state.in_(arrivals.OPEN_STATES))
+        .where(ArrivalRow.batch_id == batch_id, ArrivalRow.state.in_(OPEN_STATES))
         .order_by(ArrivalRow.place, PageRow.place)
     )
     return session.execute(query).all()
@@ -220,9 +221,7 @@ def keep_reader(context: Context, actor: Actor, command: KeepReader) -> ReaderKe
         old, new = changed(before, {"name": row.name, "zones": row.zones})
         kind = "reader_changed" if before else "reader_made"
         act.record(batch.project_id, Fact(kind, Subject("block_reader", row.id), name, before=old, after=new))
-        open_rows = select(ArrivalRow).where(
-            ArrivalRow.batch_id == batch.id, ArrivalRow.state.in_(arrivals.OPEN_STATES)
-        )
+        open_rows = select(ArrivalRow).where(ArrivalRow.batch_id == batch.id, ArrivalRow.state.in_(OPEN_STATES))
         arrivals.follow_up(act.session, act.at, list(act.session.scalars(open_rows)))
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
         return ReaderKept(id=row.id, version=row.version)

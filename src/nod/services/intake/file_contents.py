@@ -18,8 +18,10 @@ from nod.core.trail.entries import Fact, Subject
 from nod.formats.pdf_facts import FileFacts, PageFacts
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_page import PageLook
+from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM
+from nod.services.acts.work import Job, Lane, work
 from nod.services.intake import arrivals as arriving
 from nod.services.intake import scans
 from nod.services.press.press import Press, PressCrashed, PressStopped
@@ -49,12 +51,14 @@ class Looked:
     trouble: str = ""
 
 
-def look_into(context: Context, press: Press, payload: dict[str, Any], keep_on: KeepOn = lambda: None) -> None:
+@work("look_into", Lane.LOOK, "reading the file", of_file, shared=True)
+def look_into(job: Job, payload: dict[str, Any]) -> None:
     """Notes what the file is. A file that makes the press fail is told as a fault; it never fails the worker.
 
     A crash of the press may have other reasons than the file: the task is put off (PressCrashed is raised) and the
-    file blamed only at the `_BLAMED_AT`-th of its `tries`. `keep_on` is called now and then while a long file is read.
+    file blamed only at the `_BLAMED_AT`-th try.
     """
+    context, press = job.context, job.press
     sha256 = payload["sha256"]
     with context.database.read() as session:
         blob = session.get_one(BlobRow, sha256)
@@ -65,11 +69,11 @@ def look_into(context: Context, press: Press, payload: dict[str, Any], keep_on: 
     try:
         facts = _facts(context, press, sha256, media)
         if not facts.fault and facts.pages:
-            looked = _look_at_pages(context, press, sha256, len(facts.pages), keep_on)
+            looked = _look_at_pages(context, press, sha256, len(facts.pages), job.go_on)
             if looked[0].look is None or not _draw_ahead(context, press, sha256, len(facts.pages)):
                 facts, looked = _NOT_DRAWABLE, []
     except PressCrashed:
-        if payload.get("tries", 1) < _BLAMED_AT:
+        if job.tries < _BLAMED_AT:
             raise
         facts, looked = (_TOO_SLOW if media == PDF else _NOT_DRAWN_IN_TIME), []
     _note(context, sha256, facts, looked)

@@ -14,6 +14,7 @@ from nod.core.access.levels import Level, downward
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake import checks as rules
 from nod.core.intake import file_names as names
+from nod.core.intake.checks import OPEN_STATES
 from nod.core.trail.entries import Fact, Subject, changed
 from nod.formats.media_types import media_type
 from nod.services.acts.answers import Answered, Command
@@ -23,7 +24,7 @@ from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat, tree_of
 from nod.services.compare import arrival_comparisons
 from nod.services.intake import arrivals
-from nod.services.intake.intake_check import OPEN_STATES, Checked, check_batch, open_rows, see_batch
+from nod.services.intake.intake_check import Checked, check_batch, open_rows, see_batch
 from nod.services.intake.intake_view import Arrival, show_arrival
 from nod.services.register import filings, standing
 from nod.services.register.filings import Folders

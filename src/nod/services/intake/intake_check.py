@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake import checks as rules
-from nod.core.intake.checks import Arriving, Finding
+from nod.core.intake.checks import OPEN_STATES, Arriving, Finding
 from nod.core.intake.file_names import alike, base_name
 from nod.core.intake.witnesses import FIELDS, disagreements
 from nod.services.acts.projects import rules_of
@@ -31,8 +31,6 @@ from nod.store.tables import (
     PersonRow,
     RevisionRow,
 )
-
-OPEN_STATES = ("waiting", "held")
 
 
 @dataclass(frozen=True)

@@ -11,13 +11,13 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.intake import checks as rules
-from nod.core.intake.checks import NAMES, Arriving
+from nod.core.intake.checks import NAMES, OPEN_STATES, Arriving
 from nod.core.intake.witnesses import FIELDS
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.intake.intake_check import OPEN_STATES, Checked, check_batch, see_batch
+from nod.services.intake.intake_check import Checked, check_batch, see_batch
 from nod.services.register.further_fields import value_of
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
@@ -14,8 +13,10 @@ from nod.core.trail.entries import Fact, Subject
 from nod.formats import ocr
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.words_pack import pack_words
+from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM
+from nod.services.acts.work import Job, Lane, work
 from nod.services.intake import arrivals as arriving
 from nod.services.press.press import Press, PressCrashed, PressStopped
 from nod.services.sheet.title_blocks import box_of
@@ -32,8 +33,10 @@ def ask(session: Session, at: datetime, sha256: str) -> None:
     journal.ask(session, at, "read_scan", f"read_scan:{sha256}", {"sha256": sha256})
 
 
-def read_scan(context: Context, press: Press, payload: dict[str, Any], keep_on: Callable[[], None]) -> None:
-    """The worker's part. Harmless when done twice; a page that cannot be read stays without words."""
+@work("read_scan", Lane.SCAN, "reading the scan", of_file, shared=True)
+def read_scan(job: Job, payload: dict[str, Any]) -> None:
+    """A page that cannot be read stays without words."""
+    context = job.context
     if not ocr.installed():
         return
     sha256 = payload["sha256"]
@@ -44,8 +47,8 @@ def read_scan(context: Context, press: Press, payload: dict[str, Any], keep_on: 
         pages = list(session.scalars(select(PageRow).where(PageRow.sha256 == sha256, PageRow.is_scan)))
     read: dict[int, PlacedWords] = {}
     for page in pages:
-        found = _read_page(context, press, page, payload.get("tries", 1))
-        keep_on()
+        found = _read_page(context, job.press, page, job.tries)
+        job.go_on()
         if found and found.texts:
             read[page.place] = found
     _note(context, sha256, read)

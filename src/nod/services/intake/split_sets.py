@@ -13,15 +13,17 @@ from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import RuleBroken
-from nod.core.intake.checks import PDF
+from nod.core.intake.checks import OPEN_STATES, PDF
 from nod.core.intake.file_names import base_name
 from nod.core.trail.entries import Fact, Subject
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_split import CannotSplit
 from nod.services.acts.answers import Command
+from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Context, acting, check_version
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import SYSTEM, Actor
+from nod.services.acts.work import Job, Lane, work
 from nod.services.intake import arrivals, scans
 from nod.services.intake.intake_check import see_arrival
 from nod.services.press.press import Press, PressStopped
@@ -45,17 +47,18 @@ class _Sheet:
     number: str
 
 
-def split_set(context: Context, press: Press, payload: dict[str, Any]) -> None:
-    """The worker's part. What was read of each page goes along with it; nothing is read twice."""
-    arrival_id = payload["arrival_id"]
+@work("split", Lane.LOOK, "taking the set apart", of_arrival)
+def split_set(job: Job, payload: dict[str, Any]) -> None:
+    """What was read of each page goes along with it; nothing is read twice."""
+    context, arrival_id = job.context, payload["arrival_id"]
     with context.database.read() as session:
         row = session.get(ArrivalRow, arrival_id)
-        if row is None or row.state not in arrivals.OPEN_STATES or row.kept_whole:
+        if row is None or row.state not in OPEN_STATES or row.kept_whole:
             return
         sha256 = row.sha256
         numbers = payload.get("numbers") or _numbers(session, row)
     try:
-        sheets = _taken_apart(context, press, sha256, numbers)
+        sheets = _taken_apart(context, job.press, sha256, numbers)
     except (PressStopped, CannotSplit, CannotDraw):
         _give_up(context, arrival_id)
         return
@@ -99,7 +102,7 @@ def _give_up(context: Context, arrival_id: str) -> None:
 def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sheet]) -> None:
     now = context.clock.now()
     row = session.get_one(ArrivalRow, arrival_id)
-    if row.state not in arrivals.OPEN_STATES or row.kept_whole:
+    if row.state not in OPEN_STATES or row.kept_whole:
         return
     batch = session.get_one(BatchRow, row.batch_id)
     first = (session.scalar(select(func.max(ArrivalRow.place)).where(ArrivalRow.batch_id == batch.id)) or 0) + 1
@@ -173,7 +176,7 @@ def put_together(context: Context, actor: Actor, arrival_id: str, command: SeenA
         row, batch, _ = see_arrival(act.session, actor, arrival_id)
         check_version(command.version, row.version, row.file_name)
         sheets = list(act.session.scalars(select(ArrivalRow).where(ArrivalRow.split_from == row.id)))
-        if row.state != "split" or any(each.state not in arrivals.OPEN_STATES for each in sheets):
+        if row.state != "split" or any(each.state not in OPEN_STATES for each in sheets):
             words = "Some of its sheets have left Intake, so it cannot be put together any more."
             raise RuleBroken("set_in_use", words, row.file_name)
         for each in sheets:
@@ -192,7 +195,7 @@ def ask_split(context: Context, actor: Actor, arrival_id: str, command: SeenArri
         row, batch, _ = see_arrival(act.session, actor, arrival_id)
         check_version(command.version, row.version, row.file_name)
         blob = act.session.get_one(BlobRow, row.sha256)
-        if row.state not in arrivals.OPEN_STATES or blob.page_count < 2 or blob.media_type != PDF:
+        if row.state not in OPEN_STATES or blob.page_count < 2 or blob.media_type != PDF:
             raise RuleBroken("not_a_set", "Only an open file of several pages can be taken apart.", row.file_name)
         row.kept_whole, row.sheets_inside, row.version = False, blob.page_count, row.version + 1
         act.record(row.project_id, Fact("set_split_asked", Subject("arrival", row.id), row.file_name))

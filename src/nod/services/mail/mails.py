@@ -5,19 +5,43 @@ from __future__ import annotations
 import hashlib
 import hmac
 import smtplib
+from dataclasses import asdict, dataclass
 from email.headerregistry import Address
 from email.message import EmailMessage
 from email.utils import format_datetime
-from typing import Any
 
-from nod.core.trail.entries import Fact, Subject
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act, Context
-from nod.services.acts.seats import SYSTEM
-from nod.services.register.standing import tell_transmittal
+from nod.services.acts.work import Concern, Job, Lane, Payload, work, work_of
 from nod.store import journal
-from nod.store.tables import PersonRow, RecipientRow, TransmittalRow
+from nod.store.tables import MembershipRow, PersonRow
 
 _TIMEOUT_SECONDS = 20
+
+
+@dataclass(frozen=True)
+class SecretLink:
+    """An address whose end only Nod can make: out of its key and `of`, so that it need not be kept anywhere."""
+
+    path: str
+    of: str
+
+    def token(self, context: Context) -> str:
+        return hmac.new(context.secret, self.of.encode(errors="surrogatepass"), hashlib.sha256).hexdigest()
+
+    def address(self, context: Context) -> str:
+        return f"{context.settings.resolved_public_url}{self.path}{self.token(context)}"
+
+
+@dataclass(frozen=True)
+class Then:
+    """Work to be done once a mail is sent; it is told `sent_at` and `to_email` besides its own."""
+
+    kind: str
+    payload: Payload
 
 
 def write_mail(
@@ -26,75 +50,60 @@ def write_mail(
     person_id: str,
     subject: str,
     lines: list[str],
-    recipient_id: str = "",
-    key_link_id: str = "",
+    link: SecretLink | None = None,
+    then: Then | None = None,
 ) -> None:
-    """Have a mail sent after the commit. With `recipient_id` its time is noted on the transmittal's recipient.
-
-    `{link}` in the text becomes the secret address of that recipient, or of the key link, only when it is sent.
-    """
+    """Have a mail sent after the commit. `{link}` in the text becomes the address only when it is sent."""
     person = act.session.get_one(PersonRow, person_id)
     payload = {
         "to_name": person.name,
         "to_email": person.email,
         "subject": " ".join(subject.split()),
         "text": "\n".join(lines),
-        "recipient_id": recipient_id,
-        "key_link_id": key_link_id,
+        "link": asdict(link) if link else None,
+        "then": asdict(then) if then else None,
     }
     act.ask("mail", f"mail:{key}", payload)
 
 
-def guest_token(context: Context, recipient_id: str) -> str:
-    """The secret in a recipient's link: made from Nod's key, so that it need not be kept anywhere."""
-    return hmac.new(context.secret, f"recipient:{recipient_id}".encode(), hashlib.sha256).hexdigest()
+def _concerns(session: Session, payload: Payload) -> list[Concern]:
+    """What follows it knows what it was for; any other mail concerns the projects that its reader is in."""
+    if payload["then"] and (follows := work_of(payload["then"]["kind"])):
+        return follows.concerns(session, {**payload["then"]["payload"], "to_email": payload["to_email"]})
+    email = payload["to_email"]
+    query = select(MembershipRow.project_id, PersonRow.id).join(PersonRow, PersonRow.id == MembershipRow.person_id)
+    rows = session.execute(query.where(PersonRow.email == email, MembershipRow.state != "removed"))
+    return [
+        Concern(project_id, Subject("person", person_id), f"mail to {email}", "/setup/people")
+        for project_id, person_id in rows
+    ]
 
 
-def link_token(context: Context, link_id: str) -> str:
-    """The secret part of a key link's address, made in the same way."""
-    mac = hmac.new(context.secret, f"key link:{link_id}".encode(errors="surrogatepass"), hashlib.sha256).hexdigest()
-    return f"{link_id}.{mac}"
-
-
-def send_mail(context: Context, key: str, payload: dict[str, Any]) -> None:
+@work("mail", Lane.SEND, "sending the mail", _concerns)
+def send_mail(job: Job, payload: Payload) -> None:
     """Hands one mail to the mail server. A second sending has the same Message-ID, so mailboxes fold the two."""
+    settings = job.context.settings
     message = EmailMessage()
-    message["From"] = f"Nod <{context.settings.mail_from}>"
+    message["From"] = f"Nod <{settings.mail_from}>"
     message["To"] = Address(payload["to_name"], addr_spec=payload["to_email"])
     message["Subject"] = payload["subject"]
-    message["Date"] = format_datetime(context.clock.now())
-    message["Message-ID"] = f"<{hashlib.sha256(key.encode()).hexdigest()[:32]}@{_domain(context)}>"
+    message["Date"] = format_datetime(job.context.clock.now())
+    domain = settings.mail_from.rpartition("@")[2]
+    message["Message-ID"] = f"<{hashlib.sha256(job.key.encode()).hexdigest()[:32]}@{domain}>"
     # RFC 3834: no vacation notes in answer to what a machine sent.
     message["Auto-Submitted"] = "auto-generated"
     text = payload["text"]
-    if payload["recipient_id"]:
-        token = guest_token(context, payload["recipient_id"])
-        text = text.replace("{link}", f"{context.settings.resolved_public_url}/t/{token}")
-    if payload.get("key_link_id"):
-        token = link_token(context, payload["key_link_id"])
-        text = text.replace("{link}", f"{context.settings.resolved_public_url}/k/{token}")
+    if payload["link"]:
+        text = text.replace("{link}", SecretLink(**payload["link"]).address(job.context))
     message.set_content(text)
-    settings = context.settings
     with smtplib.SMTP(settings.smtp_host, settings.resolved_smtp_port, timeout=_TIMEOUT_SECONDS) as server:
         server.send_message(message)
-    if payload["recipient_id"]:
-        _note_mailed(context, payload["recipient_id"], payload["to_email"])
+    if payload["then"]:
+        _go_on(job, Then(**payload["then"]), payload["to_email"])
 
 
-def _domain(context: Context) -> str:
-    return context.settings.mail_from.rpartition("@")[2]
-
-
-def _note_mailed(context: Context, recipient_id: str, email: str) -> None:
-    now = context.clock.now()
-    with context.database.write() as session:
-        recipient = session.get_one(RecipientRow, recipient_id)
-        if recipient.mailed_at:
-            return
-        recipient.mailed_at = now
-        row = session.get_one(TransmittalRow, recipient.transmittal_id)
-        subject = Subject("transmittal", row.id)
-        journal.record(
-            session, now, SYSTEM, row.project_id, Fact("transmittal_mailed", subject, row.number, after={"to": email})
-        )
-        tell_transmittal(session, now, row, by="")
+def _go_on(job: Job, then: Then, email: str) -> None:
+    now = job.context.clock.now()
+    more = {"to_email": email, "sent_at": now.isoformat()}
+    with job.context.database.write() as session:
+        journal.ask(session, now, then.kind, f"{then.kind}:{job.key}", {**then.payload, **more})

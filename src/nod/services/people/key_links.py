@@ -15,7 +15,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, actor_of
 from nod.services.acts.tries import key_of, take_one
-from nod.services.mail.mails import link_token, write_mail
+from nod.services.mail.mails import SecretLink, write_mail
 from nod.services.people import sign_in
 from nod.store.ids import new_id
 from nod.store.tables import KeyLinkRow, MembershipRow, PersonRow, ProjectRow, SignInRow
@@ -65,6 +65,16 @@ def end_links(act: Act, kind: str, person_id: str) -> None:
         .where(KeyLinkRow.person_id == person_id, KeyLinkRow.kind == kind, KeyLinkRow.used_at.is_(None))
         .values(used_at=act.at)
     )
+
+
+def key_link(link_id: str) -> SecretLink:
+    """Where a password is set."""
+    return SecretLink(f"/k/{link_id}.", f"key link:{link_id}")
+
+
+def link_token(context: Context, link_id: str) -> str:
+    """What stands in the address for a link: which one, and the secret."""
+    return f"{link_id}.{key_link(link_id).token(context)}"
 
 
 def _find(context: Context, session: Session, token: str) -> KeyLinkRow:
@@ -154,7 +164,7 @@ def ask_for_password(context: Context, command: AskForPassword, address: str) ->
             "",
             "If it was not you, nothing has changed: your password stays as it is.",
         ]
-        write_mail(act, f"key_link:{link.id}", person.id, "A new password for Nod", lines, key_link_id=link.id)
+        write_mail(act, f"key_link:{link.id}", person.id, "A new password for Nod", lines, key_link(link.id))
         act.record("", Fact("password_asked", Subject("person", person.id), person.name, private_to=person.id))
 
 
@@ -175,4 +185,4 @@ def mail_invitation(act: Act, person: PersonRow, project: ProjectRow, message: s
     ]
     key = f"key_link:{link.id}" if link else f"added:{project.id}:{person.id}:{act.at.isoformat()}"
     subject = f"{project.number}: {by} has added you to {project.name}"
-    write_mail(act, key, person.id, subject, lines, key_link_id=link.id if link else "")
+    write_mail(act, key, person.id, subject, lines, key_link(link.id) if link else None)

@@ -19,7 +19,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, too_low
 from nod.services.register.register_list import columns_of
-from nod.services.transmittals.transmittals import verdict_of
+from nod.services.register.standing import verdict_of
 from nod.store.tables import (
     CompanyRow,
     DocumentRow,

@@ -22,6 +22,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import SYSTEM, Actor, Seat, actor_of, take_seat, tree_of
+from nod.services.acts.work import Concern, Job, Lane, work
 from nod.services.register.documents import FileToSend, sendable_name
 from nod.store import journal
 from nod.store.ids import new_id
@@ -219,12 +220,18 @@ class _Stopped(Exception):
     """Whoever asked for it does not want it any more."""
 
 
-def make_pack(context: Context, payload: dict[str, Any], keep_on: Callable[[], None]) -> None:
-    """The worker's part, as the one who asked may see it now. Harmless when done twice.
+def _concerns(session: Session, payload: dict[str, Any]) -> list[Concern]:
+    pack = session.get(FolderPackRow, payload["pack_id"])
+    if pack is None:
+        return []
+    name = session.get_one(FolderRow, pack.folder_id).name
+    return [Concern(pack.project_id, Subject("folder", pack.folder_id), name, "/register", person_id=pack.person_id)]
 
-    `keep_on` is called every so often, so that nobody else begins the same.
-    """
-    pack_id = payload["pack_id"]
+
+@work("pack_folder", Lane.REST, "making the ZIP", _concerns)
+def make_pack(job: Job, payload: dict[str, Any]) -> None:
+    """As the one who asked may see it now. Harmless when done twice."""
+    context, pack_id = job.context, payload["pack_id"]
     with context.database.read() as session:
         row = session.get_one(FolderPackRow, pack_id)
         if row.state not in _OPEN:
@@ -243,7 +250,7 @@ def make_pack(context: Context, payload: dict[str, Any], keep_on: Callable[[], N
     target.parent.mkdir(exist_ok=True)
     aside = target.with_suffix(".part")
     try:
-        write_tree(aside, _telling(context, pack_id, files, keep_on))
+        write_tree(aside, _telling(context, pack_id, files, job.go_on))
     except _Stopped:
         aside.unlink(missing_ok=True)
         return

@@ -14,8 +14,10 @@ from sqlalchemy.orm import Session
 from nod.core.register.number_shapes import fold, shapes
 from nod.formats.words_pack import unpack_words
 from nod.services.acts.answers import Answered
+from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.acts.work import Job, Lane, work
 from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
     DocumentRow,
@@ -193,10 +195,11 @@ def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) ->
     return hits
 
 
-def index_words(context: Context, _key: str, payload: dict[str, Any]) -> None:
-    """The worker's part: the pages of a file that was filed become findable. Harmless when done twice."""
+@work("index_words", Lane.REST, "making the text findable", of_file, shared=True)
+def index_words(job: Job, payload: dict[str, Any]) -> None:
+    """The pages of a file that was filed become findable. Harmless when done twice."""
     sha256 = payload["sha256"]
-    with context.database.write() as session:
+    with job.context.database.write() as session:
         query = select(PageWordsRow.place, PageWordsRow.words).where(PageWordsRow.sha256 == sha256)
         for place, packed in session.execute(query).all():
             row = {"sha256": sha256, "place": place}

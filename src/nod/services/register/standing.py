@@ -1,23 +1,17 @@
-"""Where a document stands: with whom, since when, due when, its latest verdict; and telling of a transmittal."""
+"""Where a document stands: with whom, since when, due when, its latest verdict."""
 
 from __future__ import annotations
-
-from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.store import journal
 from nod.store.tables import (
     DocumentRow,
     PersonRow,
-    RecipientRow,
     ReviewDocumentRow,
     ReviewRow,
     ReviewStepRow,
     StepPersonRow,
-    TransmittalDocumentRow,
-    TransmittalRow,
 )
 
 
@@ -26,7 +20,7 @@ def refresh(session: Session, document_ids: set[str]) -> None:
     session.flush()
     for document_id in document_ids:
         document = session.scalars(select(DocumentRow).where(DocumentRow.id == document_id)).one()
-        document.verdict = _latest_verdict(session, document)
+        document.verdict = verdict_of(session, document.revision_id)
         step = _running_step(session, document_id)
         document.with_whom = with_whom(session, step) if step else _holder(session, document)
         document.since_at = (step.taken_at or step.began_at) if step else document.checked_out_at
@@ -50,11 +44,12 @@ def _running_step(session: Session, document_id: str) -> ReviewStepRow | None:
     return session.scalars(query).first()
 
 
-def _latest_verdict(session: Session, document: DocumentRow) -> str:
+def verdict_of(session: Session, revision_id: str) -> str:
+    """The latest verdict given to exactly this revision; empty without one."""
     query = (
         select(ReviewDocumentRow.verdict)
         .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(ReviewDocumentRow.revision_id == document.revision_id, ReviewDocumentRow.verdict != "")
+        .where(ReviewDocumentRow.revision_id == revision_id, ReviewDocumentRow.verdict != "")
         .order_by(ReviewRow.ended_at.desc())
     )
     return session.scalars(query).first() or ""
@@ -78,13 +73,3 @@ def with_whom(session: Session, step: ReviewStepRow) -> str:
     if len(people) <= 2:
         return " or ".join(person.name for person in people)
     return f"any of {len(people)} for {step.name}"
-
-
-def tell_transmittal(session: Session, at: datetime, row: TransmittalRow, *, by: str) -> None:
-    """Those who see all its documents, and whoever sent or was sent it."""
-    documents = select(TransmittalDocumentRow.document_id).where(TransmittalDocumentRow.transmittal_id == row.id)
-    folders = set(session.scalars(select(DocumentRow.folder_id).where(DocumentRow.id.in_(documents))))
-    journal.tell(session, at, row.project_id, "transmittals", row.id, folders, by=by)
-    recipients = session.scalars(select(RecipientRow.person_id).where(RecipientRow.transmittal_id == row.id))
-    for person_id in {row.sent_by, *recipients}:
-        journal.tell(session, at, row.project_id, "transmittals", row.id, by=by, only=person_id)

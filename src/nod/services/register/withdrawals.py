@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
+from nod.core.intake.checks import OPEN_STATES
 from nod.core.register.numbers import check_number
 from nod.core.trail.entries import Fact, Subject, changed
 from nod.services.access.visibility import see_document
@@ -15,7 +16,6 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
 from nod.services.compare import arrival_comparisons
-from nod.services.intake.intake_check import OPEN_STATES
 from nod.services.register.changes import gather_words, need_free
 from nod.services.register.filings import take_parts
 from nod.store.tables import ArrivalRow, DocumentRow, FormerNumberRow, ReviewDocumentRow, ReviewRow

@@ -16,7 +16,7 @@ from nod.services.acts.seats import Actor, actor_of
 from nod.services.acts.tries import key_of, take_one
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import FileToSend
-from nod.services.register.standing import tell_transmittal
+from nod.services.transmittals.recipients import tell_transmittal
 from nod.services.transmittals.transmittals_view import SentDocument, part_of, see_transmittal, sent_documents
 from nod.store.tables import BlobRow, CompanyRow, MembershipRow, PersonRow, ProjectRow, RecipientRow, TransmittalRow
 

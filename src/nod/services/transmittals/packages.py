@@ -15,10 +15,11 @@ from nod.core.transmittals import PURPOSES, Cover, CoverLine
 from nod.formats.zip_pack import write_zip
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, SYSTEM
-from nod.services.mail.mails import write_mail
+from nod.services.acts.work import Concern, Job, Lane, work
+from nod.services.mail.mails import Then, write_mail
 from nod.services.register.documents import sendable_name
-from nod.services.register.standing import tell_transmittal
 from nod.services.trail.seals import latest_note, make_seal
+from nod.services.transmittals.recipients import guest_link, tell_transmittal, transmittal_concerns
 from nod.store import journal
 from nod.store.blobs import StoredBlob
 from nod.store.tables import (
@@ -35,9 +36,14 @@ from nod.store.tables import (
 )
 
 
-def pack_transmittal(context: Context, _key: str, payload: dict[str, Any]) -> None:
+def _concerns(session: Session, payload: dict[str, Any]) -> list[Concern]:
+    return transmittal_concerns(session, payload["transmittal_id"])
+
+
+@work("pack", Lane.SEND, "packing the transmittal", _concerns)
+def pack_transmittal(job: Job, payload: dict[str, Any]) -> None:
     """Harmless when done twice: the same content gives the same blobs, and mails have their keys."""
-    transmittal_id = payload["transmittal_id"]
+    context, transmittal_id = job.context, payload["transmittal_id"]
     # So that what every recipient holds proves the sending, too.
     make_seal(context)
     with context.database.read() as session:
@@ -150,4 +156,6 @@ def _write_to_recipients(context: Context, session: Session, row: TransmittalRow
             *(["", f"An answer is wanted by {cover.answer_wanted}."] if cover.answer_wanted else []),
         ]
         subject = f"{cover.number}: {len(cover.lines)} documents, {cover.purpose.lower()}"
-        write_mail(act, f"recipient:{recipient.id}", recipient.person_id, subject, lines, recipient.id)
+        noted = Then("note_mailed", {"recipient_id": recipient.id})
+        link = guest_link(recipient.id)
+        write_mail(act, f"recipient:{recipient.id}", recipient.person_id, subject, lines, link, noted)

@@ -18,10 +18,10 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.mail.mails import guest_token
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import find_document
-from nod.services.register.standing import tell_transmittal
+from nod.services.register.standing import verdict_of
+from nod.services.transmittals.recipients import guest_token, tell_transmittal
 from nod.store.ids import new_id
 from nod.store.tables import (
     CompanyRow,
@@ -30,7 +30,6 @@ from nod.store.tables import (
     PersonRow,
     ProjectRow,
     RecipientRow,
-    ReviewDocumentRow,
     ReviewRow,
     RevisionRow,
     TransmittalDocumentRow,
@@ -96,17 +95,6 @@ def _sendable(session: Session, project: ProjectRow, document: DocumentRow, revi
     verdict = verdict_of(session, revision.id)
     may = {each["code"]: each["may_be_used"] for each in project.rules["verdict_set"]}
     return SendableDocument(document.number, revision.code, document.revision, verdict, may.get(verdict))
-
-
-def verdict_of(session: Session, revision_id: str) -> str:
-    """The latest verdict given to exactly this revision; empty without one."""
-    query = (
-        select(ReviewDocumentRow.verdict)
-        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(ReviewDocumentRow.revision_id == revision_id, ReviewDocumentRow.verdict != "")
-        .order_by(ReviewRow.ended_at.desc())
-    )
-    return session.scalars(query).first() or ""
 
 
 def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -> Sent:

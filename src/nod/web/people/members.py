@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from nod.services.acts.answers import FromOutside
+from nod.services.acts.handing_over import OpenWorkList
 from nod.services.people import members, newcomers, people
-from nod.services.people.members import ChangeMember, OpenWorkList, RemoveMember
+from nod.services.people.members import ChangeMember, RemoveMember
 from nod.services.people.newcomers import AddPeople, PeopleAdded
 from nod.services.people.people import People, PeopleRead, ProposedCode, ReadPeople, Suggestions
 from nod.web.answers import answers, feature

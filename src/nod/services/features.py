@@ -1,0 +1,19 @@
+"""All features, loaded so that what each registers is there. Whoever does the work of others loads this."""
+
+from __future__ import annotations
+
+from nod.services.compare import arrival_comparisons
+from nod.services.intake import archives, file_contents, scans, split_sets
+from nod.services.mail import mails
+from nod.services.register import folder_packs, search
+from nod.services.reviews import succession
+from nod.services.transmittals import packages, recipients
+
+FEATURES = (
+    arrival_comparisons, archives, file_contents, folder_packs, mails, packages, recipients, scans, search, split_sets,
+    succession,
+)  # fmt: skip
+
+
+def load() -> None:
+    """Loading this module has done it; whoever calls this says that it is wanted."""

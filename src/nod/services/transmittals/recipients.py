@@ -1,0 +1,67 @@
+"""Recipients of a transmittal: their links, what is noted when they are sent to, and who is told of it."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.trail.entries import Fact, Subject
+from nod.services.acts.context import Context
+from nod.services.acts.seats import SYSTEM
+from nod.services.acts.work import Concern, Job, Lane, Payload, work
+from nod.services.mail.mails import SecretLink
+from nod.store import journal
+from nod.store.tables import DocumentRow, RecipientRow, TransmittalDocumentRow, TransmittalRow
+
+
+def guest_link(recipient_id: str) -> SecretLink:
+    """Where a recipient opens what they were sent, without an account."""
+    return SecretLink("/t/", f"recipient:{recipient_id}")
+
+
+def guest_token(context: Context, recipient_id: str) -> str:
+    """The secret in a recipient's link."""
+    return guest_link(recipient_id).token(context)
+
+
+def transmittal_concerns(session: Session, transmittal_id: str, to: str = "") -> list[Concern]:
+    """What work for a transmittal, or for the mail `to` one of its recipients, was for."""
+    sent = session.get(TransmittalRow, transmittal_id)
+    if sent is None:
+        return []
+    about = f"{sent.number} to {to}" if to else sent.number
+    subject = Subject("transmittal", sent.id)
+    return [Concern(sent.project_id, subject, about, f"/transmittals/{sent.id}", person_id=sent.sent_by)]
+
+
+def _concerns(session: Session, payload: Payload) -> list[Concern]:
+    recipient = session.get(RecipientRow, payload["recipient_id"])
+    return transmittal_concerns(session, recipient.transmittal_id, payload["to_email"]) if recipient else []
+
+
+@work("note_mailed", Lane.SEND, "noting that the mail was sent", _concerns)
+def note_mailed(job: Job, payload: Payload) -> None:
+    """Harmless when done twice: the first time stays."""
+    sent_at, now = datetime.fromisoformat(payload["sent_at"]), job.context.clock.now()
+    with job.context.database.write() as session:
+        recipient = session.get_one(RecipientRow, payload["recipient_id"])
+        if recipient.mailed_at:
+            return
+        recipient.mailed_at = sent_at
+        row = session.get_one(TransmittalRow, recipient.transmittal_id)
+        after = {"to": payload["to_email"]}
+        fact = Fact("transmittal_mailed", Subject("transmittal", row.id), row.number, after=after)
+        journal.record(session, now, SYSTEM, row.project_id, fact)
+        tell_transmittal(session, now, row, by="")
+
+
+def tell_transmittal(session: Session, at: datetime, row: TransmittalRow, *, by: str) -> None:
+    """Those who see all its documents, and whoever sent or was sent it."""
+    documents = select(TransmittalDocumentRow.document_id).where(TransmittalDocumentRow.transmittal_id == row.id)
+    folders = set(session.scalars(select(DocumentRow.folder_id).where(DocumentRow.id.in_(documents))))
+    journal.tell(session, at, row.project_id, "transmittals", row.id, folders, by=by)
+    recipients = session.scalars(select(RecipientRow.person_id).where(RecipientRow.transmittal_id == row.id))
+    for person_id in {row.sent_by, *recipients}:
+        journal.tell(session, at, row.project_id, "transmittals", row.id, by=by, only=person_id)
