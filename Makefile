@@ -8,7 +8,7 @@ BIN := .venv/bin
 export NOD_PORT = $(PORT)
 
 
-.PHONY: screenshots demo demo-reset test quick check described bench fuzz kill soak tamper install install-dev browser api format clean
+.PHONY: screenshots demo demo-reset test quick check described lock bench fuzz kill soak tamper install install-dev browser api format clean
 
 demo: .venv/ready frontend/dist/index.html
 	@NOD_DATA_DIR="$(DATA)" $(BIN)/nod demo
@@ -93,6 +93,11 @@ api: .venv/ready-dev frontend/node_modules/ready
 format: .venv/ready-dev frontend/node_modules/ready
 	$(BIN)/ruff format -q src tests bench && $(BIN)/ruff check -q --fix src tests bench
 	cd frontend && npx prettier --write . >/dev/null
+
+# After a change of requirements.in or requirements-dev.in.
+lock: .venv/ready
+	$(BIN)/uv pip compile -q --generate-hashes --no-emit-index-url --no-annotate requirements.in -o requirements.lock
+	$(BIN)/uv pip compile -q --generate-hashes --no-emit-index-url --no-annotate -c requirements.lock requirements-dev.in -o requirements-dev.lock
 
 clean:
 	rm -rf .venv frontend/node_modules frontend/dist

@@ -25,7 +25,7 @@ from bench.sheet_view import bench_sheet_view
 from bench.uploading import bench_upload
 from bench.verifying import bench_verify
 from nod.clock import Clock
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.demo.people import set_up
 from nod.formats.pdf_look import TILE_PX, size_at
 from nod.services.acts.context import acting, open_context
@@ -110,7 +110,9 @@ def bench_audit(context, cast, aside):
 
     def ours():
         with acting(context, actor) as act:
-            act.record(cast.project_id, Fact("signed_in", Subject("person", actor.person_id), "bench", after={"a": 1}))
+            act.record(
+                cast.project_id, Fact(FactKind.SIGNED_IN, Subject("person", actor.person_id), "bench", after={"a": 1})
+            )
 
     def bare():
         raw.execute("BEGIN IMMEDIATE")
@@ -123,7 +125,7 @@ def bench_audit(context, cast, aside):
     def batch():
         with acting(context, actor) as act:
             for _ in range(many):
-                act.record(cast.project_id, Fact("signed_in", Subject("person", actor.person_id), "bench"))
+                act.record(cast.project_id, Fact(FactKind.SIGNED_IN, Subject("person", actor.person_id), "bench"))
 
     def bare_batch():
         raw.execute("BEGIN IMMEDIATE")

@@ -4,7 +4,7 @@ import hashlib
 import sqlite3
 
 from bench.measure import tell, timed
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import acting
 from nod.services.trail.seals import file_path, make_seal
 from nod.services.trail.verification import verify_trail
@@ -21,7 +21,7 @@ def _fill(context, cast, entries):
                 others = (Subject("revision", f"revision{place % 97:08d}"), Subject("mark", f"mark{place:012d}"))
                 after = {"text": f"the {place}th remark on the quay hall", "page": place % 7, "state": "open"}
                 subject = Subject("document", f"document{place % 89:08d}")
-                act.record(cast.project_id, Fact("mark_drawn", subject, f"pin on {place}", others, after=after))
+                act.record(cast.project_id, Fact(FactKind.MARK_DRAWN, subject, f"pin on {place}", others, after=after))
     make_seal(context)
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from sqlalchemy import event, select
 
 from nod.core.acts.refusals import DiskFull
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.store import register_query
 from nod.store.blobs import Blobs, BlobTooLarge
 from nod.store.database import Database
@@ -53,7 +53,7 @@ def test_what_fails_leaves_nothing(database):
     with pytest.raises(ZeroDivisionError), database.write() as session:
         session.add(_company("AAA"))
         session.flush()
-        record(session, NOW, WHO, "", Fact("company_added", Subject("company", "x"), "x"))
+        record(session, NOW, WHO, "", Fact(FactKind.COMPANY_ADDED, Subject("company", "x"), "x"))
         raise ZeroDivisionError
     with database.read() as session:
         assert session.scalars(select(CompanyRow)).all() == []
@@ -73,7 +73,7 @@ def test_many_writers_lose_nothing_and_the_trail_has_no_gap(database):
         for turn in range(10):
             with database.write() as session:
                 session.add(_company(f"{place}{turn}"))
-                record(session, NOW, WHO, "", Fact("company_added", Subject("company", "x"), f"{place}{turn}"))
+                record(session, NOW, WHO, "", Fact(FactKind.COMPANY_ADDED, Subject("company", "x"), f"{place}{turn}"))
 
     threads = [threading.Thread(target=write, args=(place,)) for place in range(8)]
     for thread in threads:

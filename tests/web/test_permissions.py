@@ -4,7 +4,7 @@ import base64
 
 import pytest
 
-from nod.core.trail.entries import KIND_WORDS
+from nod.core.trail.entries import FactKind
 from nod.demo import scenario
 from nod.services.intake import intake
 from tests.world import NUMBER, name, pdf
@@ -347,4 +347,4 @@ def test_get_never_changes_anything(app, ids, everybody, world):
                 _ask(everybody[person], rule, method, ids)
     after = (world.kinds(), world.sql("SELECT count(*) FROM live_event"), world.sql("SELECT count(*) FROM outbox"))
     assert before == after
-    assert set(world.kinds()) <= set(KIND_WORDS)
+    assert set(world.kinds()) <= set(FactKind)

@@ -56,7 +56,7 @@ def record(session: Session, at: datetime, who: Witness, project_id: str, fact: 
     frontier = frontier.append(leaf)
     entry = {
         "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
-        "person_id": who.person_id, "kind": fact.kind, "private_to": fact.private_to,
+        "person_id": who.person_id, "kind": fact.kind.value, "private_to": fact.private_to,
     }  # fmt: skip
     session.execute(_ADD_ENTRY, entry)
     subjects = dict.fromkeys((fact.subject, *fact.others))
@@ -79,7 +79,7 @@ def _body(seq: int, at: datetime, who: Witness, project_id: str, fact: Fact) -> 
         "who": {"id": who.person_id, "name": who.name, "company": who.company},
         "from": who.came_from,
         "project": project_id,
-        "kind": fact.kind,
+        "kind": fact.kind.value,
         "subject": _subject(fact.subject),
         "about": fact.about,
         "others": [_subject(each) for each in fact.others],

@@ -7,7 +7,7 @@ import pytest
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail import merkle
-from nod.core.trail.entries import KIND_WORDS
+from nod.core.trail.entries import FactKind
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
 from nod.services.trail.verification import verify_trail
@@ -42,7 +42,7 @@ def test_every_act_is_in_the_trail_with_before_and_after(lived):
         "review_started", "step_picked_up", "comments_handed_in", "verdicts_handed_in", "review_closed",
     }  # fmt: skip
     assert expected <= kinds
-    assert kinds <= set(KIND_WORDS)
+    assert kinds <= set(FactKind)
     lived.file(name(revision="P02", title="New title"))
     entry = _log(lived, kind="revision_filed").entries[0]
     assert entry.before == {"title": "Quay hall plan", "revision": "P01", "sha256": None, "file_name": None}

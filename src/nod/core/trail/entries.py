@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from enum import StrEnum
 from typing import Any
 
 
@@ -15,11 +16,136 @@ class Subject:
     id: str
 
 
+class FactKind(StrEnum):
+    """Everything that can happen: what an entry keeps of it, and its words for people, who did it left out."""
+
+    words: str
+
+    def __new__(cls, kept: str, words: str) -> FactKind:
+        member = str.__new__(cls, kept)
+        member._value_, member.words = kept, words
+        return member
+
+    PROJECT_MADE = "project_made", "made the project"
+    COMPANY_ADDED = "company_added", "added a company"
+    PERSON_ADDED = "person_added", "added a person"
+    MEMBER_ADDED = "member_added", "added to the project"
+    HOLIDAYS_SET = "holidays_set", "set the holidays"
+    PROJECT_CHANGED = "project_changed", "changed the project"
+    RULES_CHANGED = "rules_changed", "changed the set-up"
+    STARTER_KEPT = "starter_kept", "kept a starter"
+    STARTER_REMOVED = "starter_removed", "removed a starter"
+    COMPANY_CHANGED = "company_changed", "changed a company"
+    COMPANIES_MERGED = "companies_merged", "merged two companies"
+    PERSON_CHANGED = "person_changed", "changed a person"
+    PERSON_INVITED = "person_invited", "invited a person"
+    INVITATION_ACCEPTED = "invitation_accepted", "accepted an invitation"
+    MEMBER_CHANGED = "member_changed", "changed a member"
+    MEMBER_REMOVED = "member_removed", "removed from the project"
+    WORK_HANDED_OVER = "work_handed_over", "handed over open work"
+    FOLDER_MADE = "folder_made", "made a folder"
+    FOLDER_CHANGED = "folder_changed", "changed a folder"
+    FOLDER_REMOVED = "folder_removed", "removed an empty folder"
+    ACCESS_CHANGED = "access_changed", "changed access"
+    SEEN_AS = "seen_as", "saw the project as another"
+    NOTICES_SET = "notices_set", "set notices"
+    ACTIVITY_EXPORTED = "activity_exported", "exported the activity"
+    PASSWORD_ASKED = "password_asked", "asked for a new password"
+    PASSWORD_SET = "password_set", "set a password"
+    SIGN_IN_ENDED = "sign_in_ended", "ended a sign-in"
+    SEEING_AS_ENDED = "seeing_as_ended", "went back to their own eyes"
+    SECOND_FACTOR_BEGUN = "second_factor_begun", "began to set a second factor"
+    SECOND_FACTOR_SET = "second_factor_set", "set the second factor"
+    DOCUMENT_MOVED = "document_moved", "moved a document"
+    DOCUMENT_CHANGED = "document_changed", "changed a document"
+    DOCUMENT_CHECKED_OUT = "document_checked_out", "checked a document out"
+    DOCUMENT_CHECKED_IN = "document_checked_in", "checked a document in"
+    CHECK_OUT_PUT_BACK = "check_out_put_back", "put a document back unchanged"
+    CHECK_OUT_BROKEN = "check_out_broken", "broke a check-out"
+    DOCUMENT_WITHDRAWN = "document_withdrawn", "withdrew a document"
+    DOCUMENT_BROUGHT_BACK = "document_brought_back", "brought a document back"
+    DOCUMENT_RENAMED = "document_renamed", "renamed a document"
+    VIEW_KEPT = "view_kept", "kept a view"
+    VIEW_REMOVED = "view_removed", "removed a view"
+    SET_MADE = "set_made", "made a drawing set"
+    SET_CHANGED = "set_changed", "changed a drawing set"
+    SET_REMOVED = "set_removed", "took a drawing set away"
+    SET_BROUGHT_BACK = "set_brought_back", "brought a drawing set back"
+    SET_SHEETS_PUT = "set_sheets_put", "put the sheets of a drawing set"
+    REGISTER_EXPORTED = "register_exported", "exported a list of the register"
+    FOLDER_PACK_ASKED = "folder_pack_asked", "asked for a folder as a ZIP"
+    FOLDER_PACK_MADE = "folder_pack_made", "made a folder's ZIP"
+    FOLDER_PACK_STOPPED = "folder_pack_stopped", "stopped a folder's ZIP"
+    FOLDER_PACK_PUT_AWAY = "folder_pack_put_away", "put a folder's ZIP away"
+    FOLDER_PACK_DOWNLOADED = "folder_pack_downloaded", "downloaded a folder's ZIP"
+    PLANNED_SET = "planned_set", "planned documents"
+    PLANNED_REMOVED = "planned_removed", "took a planned document away"
+    ROUTE_MADE = "route_made", "made a route"
+    SIGNED_IN = "signed_in", "signed in"
+    SIGNED_OUT = "signed_out", "signed out"
+    BATCH_OPENED = "batch_opened", "opened a batch"
+    UPLOAD_BEGUN = "upload_begun", "began to send a file"
+    UPLOAD_STOPPED = "upload_stopped", "stopped sending a file"
+    FILE_ARRIVED = "file_arrived", "a file arrived"
+    SCAN_READ = "scan_read", "read a scan by OCR"
+    FILE_LOOKED_INTO = "file_looked_into", "looked into a file"
+    READING_CORRECTED = "reading_corrected", "corrected the reading"
+    BATCH_CHANGED = "batch_changed", "changed a batch"
+    ARCHIVE_UNPACKED = "archive_unpacked", "unpacked an archive"
+    ARCHIVE_REFUSED = "archive_refused", "refused an archive"
+    SET_SPLIT = "set_split", "took a set apart into sheets"
+    SET_SPLIT_ASKED = "set_split_asked", "asked to take a set apart"
+    SET_PUT_TOGETHER = "set_put_together", "put a set together again"
+    SET_KEPT_WHOLE = "set_kept_whole", "left a set whole"
+    READER_MADE = "reader_made", "drew a block reader"
+    READER_CHANGED = "reader_changed", "changed a block reader"
+    READER_REMOVED = "reader_removed", "removed a block reader"
+    FILE_SENT_BACK = "file_sent_back", "sent a file back"
+    FILE_DISCARDED = "file_discarded", "discarded a file"
+    FILE_HELD = "file_held", "held a file"
+    FILE_ALREADY_THERE = "file_already_there", "found a file already there"
+    REVISION_FILED = "revision_filed", "filed a revision"
+    REVISION_DOWNLOADED = "revision_downloaded", "downloaded a revision"
+    MARK_DRAWN = "mark_drawn", "drew a mark in pencil"
+    MARK_CHANGED = "mark_changed", "changed a mark"
+    MARK_REMOVED = "mark_removed", "took a mark away"
+    MARK_BROUGHT_BACK = "mark_brought_back", "brought a mark back"
+    MARK_INKED = "mark_inked", "inked a mark"
+    MARK_ANSWERED = "mark_answered", "answered a mark"
+    MARKS_EXPORTED = "marks_exported", "took marks away as a file"
+    PENS_KEPT = "pens_kept", "changed a roll of pens"
+    MARK_STATE_SET = "mark_state_set", "set the state of a mark"
+    MARK_LINKED = "mark_linked", "linked a mark"
+    MARK_UNLINKED = "mark_unlinked", "took a link of a mark away"
+    MARK_TAKEN_IN = "mark_taken_in", "took a mark in from a file"
+    MARKS_TAKEN_IN = "marks_taken_in", "took marks in from a file"
+    MARK_FILE_DOWNLOADED = "mark_file_downloaded", "downloaded a file that marks came from"
+    MARK_CARRIED = "mark_carried", "carried a mark forward"
+    SHEET_PRINTED = "sheet_printed", "printed a sheet"
+    SCALE_SET = "scale_set", "set the scale of a sheet"
+    SCALE_REMOVED = "scale_removed", "took a scale of a sheet away"
+    REVIEW_STARTED = "review_started", "started a review"
+    STEP_PICKED_UP = "step_picked_up", "picked up a step"
+    STEP_PUT_DOWN = "step_put_down", "put down a step"
+    COMMENTS_HANDED_IN = "comments_handed_in", "handed in comments"
+    VERDICTS_HANDED_IN = "verdicts_handed_in", "handed in verdicts"
+    REVIEW_CLOSED = "review_closed", "closed a review"
+    REVIEW_CANCELLED = "review_cancelled", "cancelled a review"
+    WORK_TRIED_AGAIN = "work_tried_again", "had Nod try again"
+    SEAL_KEY_BEGUN = "seal_key_begun", "began a new key for seals"
+    TRANSMITTAL_SENT = "transmittal_sent", "sent a transmittal"
+    TRANSMITTAL_PACKED = "transmittal_packed", "packed a transmittal"
+    TRANSMITTAL_MAILED = "transmittal_mailed", "mailed a transmittal"
+    TRANSMITTAL_OPENED = "transmittal_opened", "opened a transmittal"
+    TRANSMITTAL_DOWNLOADED = "transmittal_downloaded", "downloaded a transmittal"
+    TRANSMITTAL_ACKNOWLEDGED = "transmittal_acknowledged", "acknowledged a transmittal"
+
+
 @dataclass(frozen=True)
 class Fact:
-    """Something that happened. `kind` is past tense; `before` and `after` hold only what changed."""
+    """Something that happened. `before` and `after` hold only what changed."""
 
-    kind: str
+    kind: FactKind
     subject: Subject
     about: str
     others: tuple[Subject, ...] = ()
@@ -39,122 +165,6 @@ def instant_text(instant: datetime) -> str:
     """RFC 3339 in UTC with microseconds, always the same length, so that text order is time order."""
     return instant.astimezone(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
 
-
-KIND_WORDS: dict[str, str] = {
-    "project_made": "made the project",
-    "company_added": "added a company",
-    "person_added": "added a person",
-    "member_added": "added to the project",
-    "holidays_set": "set the holidays",
-    "project_changed": "changed the project",
-    "rules_changed": "changed the set-up",
-    "starter_kept": "kept a starter",
-    "starter_removed": "removed a starter",
-    "company_changed": "changed a company",
-    "companies_merged": "merged two companies",
-    "person_changed": "changed a person",
-    "person_invited": "invited a person",
-    "invitation_accepted": "accepted an invitation",
-    "member_changed": "changed a member",
-    "member_removed": "removed from the project",
-    "work_handed_over": "handed over open work",
-    "folder_made": "made a folder",
-    "folder_changed": "changed a folder",
-    "folder_removed": "removed an empty folder",
-    "access_changed": "changed access",
-    "seen_as": "saw the project as another",
-    "notices_set": "set notices",
-    "activity_exported": "exported the activity",
-    "password_asked": "asked for a new password",
-    "password_set": "set a password",
-    "sign_in_ended": "ended a sign-in",
-    "seeing_as_ended": "went back to their own eyes",
-    "second_factor_begun": "began to set a second factor",
-    "second_factor_set": "set the second factor",
-    "document_moved": "moved a document",
-    "document_changed": "changed a document",
-    "document_checked_out": "checked a document out",
-    "document_checked_in": "checked a document in",
-    "check_out_put_back": "put a document back unchanged",
-    "check_out_broken": "broke a check-out",
-    "document_withdrawn": "withdrew a document",
-    "document_brought_back": "brought a document back",
-    "document_renamed": "renamed a document",
-    "view_kept": "kept a view",
-    "view_removed": "removed a view",
-    "set_made": "made a drawing set",
-    "set_changed": "changed a drawing set",
-    "set_removed": "took a drawing set away",
-    "set_brought_back": "brought a drawing set back",
-    "set_sheets_put": "put the sheets of a drawing set",
-    "register_exported": "exported a list of the register",
-    "folder_pack_asked": "asked for a folder as a ZIP",
-    "folder_pack_made": "made a folder's ZIP",
-    "folder_pack_stopped": "stopped a folder's ZIP",
-    "folder_pack_put_away": "put a folder's ZIP away",
-    "folder_pack_downloaded": "downloaded a folder's ZIP",
-    "planned_set": "planned documents",
-    "planned_removed": "took a planned document away",
-    "route_made": "made a route",
-    "signed_in": "signed in",
-    "signed_out": "signed out",
-    "batch_opened": "opened a batch",
-    "upload_begun": "began to send a file",
-    "upload_stopped": "stopped sending a file",
-    "file_arrived": "a file arrived",
-    "scan_read": "read a scan by OCR",
-    "file_looked_into": "looked into a file",
-    "reading_corrected": "corrected the reading",
-    "batch_changed": "changed a batch",
-    "archive_unpacked": "unpacked an archive",
-    "archive_refused": "refused an archive",
-    "set_split": "took a set apart into sheets",
-    "set_split_asked": "asked to take a set apart",
-    "set_put_together": "put a set together again",
-    "set_kept_whole": "left a set whole",
-    "reader_made": "drew a block reader",
-    "reader_changed": "changed a block reader",
-    "reader_removed": "removed a block reader",
-    "file_sent_back": "sent a file back",
-    "file_discarded": "discarded a file",
-    "file_held": "held a file",
-    "file_already_there": "found a file already there",
-    "revision_filed": "filed a revision",
-    "revision_downloaded": "downloaded a revision",
-    "mark_drawn": "drew a mark in pencil",
-    "mark_changed": "changed a mark",
-    "mark_removed": "took a mark away",
-    "mark_brought_back": "brought a mark back",
-    "mark_inked": "inked a mark",
-    "mark_answered": "answered a mark",
-    "marks_exported": "took marks away as a file",
-    "pens_kept": "changed a roll of pens",
-    "mark_state_set": "set the state of a mark",
-    "mark_linked": "linked a mark",
-    "mark_unlinked": "took a link of a mark away",
-    "mark_taken_in": "took a mark in from a file",
-    "marks_taken_in": "took marks in from a file",
-    "mark_file_downloaded": "downloaded a file that marks came from",
-    "mark_carried": "carried a mark forward",
-    "sheet_printed": "printed a sheet",
-    "scale_set": "set the scale of a sheet",
-    "scale_removed": "took a scale of a sheet away",
-    "review_started": "started a review",
-    "step_picked_up": "picked up a step",
-    "step_put_down": "put down a step",
-    "comments_handed_in": "handed in comments",
-    "verdicts_handed_in": "handed in verdicts",
-    "review_closed": "closed a review",
-    "review_cancelled": "cancelled a review",
-    "work_tried_again": "had Nod try again",
-    "seal_key_begun": "began a new key for seals",
-    "transmittal_sent": "sent a transmittal",
-    "transmittal_packed": "packed a transmittal",
-    "transmittal_mailed": "mailed a transmittal",
-    "transmittal_opened": "opened a transmittal",
-    "transmittal_downloaded": "downloaded a transmittal",
-    "transmittal_acknowledged": "acknowledged a transmittal",
-}
 
 OBJECT_WORDS: dict[str, str] = {
     "document": "document",

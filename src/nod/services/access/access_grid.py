@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Change, Effect, Grant, Grantee, Holder, Level, Reach, To, change_grants
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.folders import FolderShown, folders_shown
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -323,7 +323,7 @@ def _write(act: Act, seat: Seat, before: list[Grant], after: list[Grant]) -> Acc
         act.record(
             seat.project.id,
             Fact(
-                "access_changed", Subject("folder", folder), names.folder(folder),
+                FactKind.ACCESS_CHANGED, Subject("folder", folder), names.folder(folder),
                 before={_words(names, key): _name(old.get(key)) for key in here},
                 after={_words(names, key): _name(new.get(key)) for key in here},
             ),

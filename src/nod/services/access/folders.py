@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.folder_names import check_folder_name
 from nod.core.access.levels import Level, check_move
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import add_folder
@@ -175,7 +175,8 @@ def rename_folder(context: Context, actor: Actor, folder_id: str, command: Renam
         before, folder.name = folder.name, name
         subject = Subject("folder", folder_id)
         act.record(
-            folder.project_id, Fact("folder_changed", subject, name, before={"name": before}, after={"name": name})
+            folder.project_id,
+            Fact(FactKind.FOLDER_CHANGED, subject, name, before={"name": before}, after={"name": name}),
         )
         _changed(act, seat)
 
@@ -194,7 +195,7 @@ def move_folder(context: Context, actor: Actor, folder_id: str, command: MoveFol
         subject = Subject("folder", folder_id)
         act.record(
             folder.project_id,
-            Fact("folder_changed", subject, folder.name, before={"in": before}, after={"in": target.name}),
+            Fact(FactKind.FOLDER_CHANGED, subject, folder.name, before={"in": before}, after={"in": target.name}),
         )
         _changed(act, seat)
 
@@ -214,5 +215,5 @@ def remove_folder(context: Context, actor: Actor, folder_id: str) -> None:
             raise RuleBroken("folder_not_empty", f"{folder.name} is not empty. Move what it holds first.", folder.name)
         act.session.execute(delete(GrantRow).where(GrantRow.folder_id == folder_id))
         act.session.delete(folder)
-        act.record(folder.project_id, Fact("folder_removed", Subject("folder", folder_id), folder.name))
+        act.record(folder.project_id, Fact(FactKind.FOLDER_REMOVED, Subject("folder", folder_id), folder.name))
         _changed(act, seat)

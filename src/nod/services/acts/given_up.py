@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
-from nod.core.trail.entries import Fact
+from nod.core.trail.entries import Fact, FactKind
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor, take_seat
@@ -80,7 +80,7 @@ def try_again(context: Context, actor: Actor, task_id: int) -> None:
             raise NotFound(str(task_id))
         row.tries = row.lapses = 0
         row.gave_up_at, row.leased_until, row.not_before = None, None, act.at
-        fact = Fact("work_tried_again", concern.subject, concern.about, after={"work": row.kind})
+        fact = Fact(FactKind.WORK_TRIED_AGAIN, concern.subject, concern.about, after={"work": row.kind})
         act.record(concern.project_id, fact)
 
 

@@ -16,7 +16,7 @@ from nod.core.marks.pens import InkConvention
 from nod.core.register.numbers import Convention, NumberField
 from nod.core.register.revisions import Scheme
 from nod.core.reviews.verdicts import DEFAULT_SET
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -126,7 +126,7 @@ def make_project(act: Act, number: str, name: str, time_zone: str, rules: dict[s
     project = ProjectRow(id=new_id(), number=number, name=name, time_zone=time_zone, rules=rules, profile={})
     act.session.add(project)
     act.session.flush()
-    act.record(project.id, Fact("project_made", Subject("project", project.id), name, after={"number": number}))
+    act.record(project.id, Fact(FactKind.PROJECT_MADE, Subject("project", project.id), name, after={"number": number}))
     root = add_folder(act, project.id, None, name)
     for role, level in ROLE_LEVELS.items():
         give(act, project.id, root, Grantee(To.ROLE, role), level)
@@ -138,7 +138,7 @@ def add_folder(act: Act, project_id: str, parent_id: str | None, name: str) -> s
     folder = FolderRow(id=new_id(), project_id=project_id, parent_id=parent_id, name=name)
     act.session.add(folder)
     act.session.flush()
-    act.record(project_id, Fact("folder_made", Subject("folder", folder.id), name))
+    act.record(project_id, Fact(FactKind.FOLDER_MADE, Subject("folder", folder.id), name))
     return folder.id
 
 
@@ -150,7 +150,7 @@ def give(act: Act, project_id: str, folder_id: str, to: Grantee, level: Level, *
         )
     )
     after = {"to": f"{to.kind.value} {to.id}".strip(), "level": level.name.lower(), "below": not alone}
-    act.record(project_id, Fact("access_changed", Subject("folder", folder_id), "", after=after))
+    act.record(project_id, Fact(FactKind.ACCESS_CHANGED, Subject("folder", folder_id), "", after=after))
 
 
 def add_company(act: Act, name: str, code: str, part: str) -> str:
@@ -158,7 +158,9 @@ def add_company(act: Act, name: str, code: str, part: str) -> str:
     company = CompanyRow(id=new_id(), name=name, code=code, part=part)
     act.session.add(company)
     act.session.flush()
-    act.record("", Fact("company_added", Subject("company", company.id), name, after={"code": code, "part": part}))
+    act.record(
+        "", Fact(FactKind.COMPANY_ADDED, Subject("company", company.id), name, after={"code": code, "part": part})
+    )
     return company.id
 
 
@@ -167,7 +169,7 @@ def add_person(act: Act, name: str, email: str, company_id: str, job: str, passw
     person = PersonRow(id=new_id(), name=name, email=email, company_id=company_id, job=job, password_hash=password_hash)
     act.session.add(person)
     act.session.flush()
-    act.record("", Fact("person_added", Subject("person", person.id), name, after={"email": email, "job": job}))
+    act.record("", Fact(FactKind.PERSON_ADDED, Subject("person", person.id), name, after={"email": email, "job": job}))
     return person.id
 
 
@@ -180,12 +182,12 @@ def add_member(act: Act, project_id: str, person_id: str, roles: tuple[str, ...]
     act.session.flush()
     person = act.session.get_one(PersonRow, person_id)
     after = {"roles": list(roles), "state": state}
-    act.record(project_id, Fact("member_added", Subject("person", person_id), person.name, after=after))
+    act.record(project_id, Fact(FactKind.MEMBER_ADDED, Subject("person", person_id), person.name, after=after))
 
 
 def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
     act.session.add(HolidayRow(project_id=project_id, on=on, name=name))
-    fact = Fact("holidays_set", Subject("project", project_id), name, after={"on": on.isoformat()})
+    fact = Fact(FactKind.HOLIDAYS_SET, Subject("project", project_id), name, after={"on": on.isoformat()})
     act.record(project_id, fact)
 
 
@@ -194,5 +196,5 @@ def add_route(act: Act, project_id: str, name: str, purpose: str, steps: list[di
     route = RouteRow(id=new_id(), project_id=project_id, name=name, purpose=purpose, steps=steps)
     act.session.add(route)
     act.session.flush()
-    act.record(project_id, Fact("route_made", Subject("route", route.id), name, after={"steps": steps}))
+    act.record(project_id, Fact(FactKind.ROUTE_MADE, Subject("route", route.id), name, after={"steps": steps}))
     return route.id

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.intake.checks import OPEN_STATES
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.zip_unpack import BadArchive, Member, check_count, list_members, read_members
 from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Act, Context
@@ -84,7 +84,7 @@ def _refuse(context: Context, arrival_id: str, words: str) -> None:
         row = session.get_one(ArrivalRow, arrival_id)
         row.unpack_trouble, row.version = words, row.version + 1
         act = _act(context, session, row)
-        act.record(row.project_id, Fact("archive_refused", Subject("arrival", row.id), row.file_name, why=words))
+        act.record(row.project_id, Fact(FactKind.ARCHIVE_REFUSED, Subject("arrival", row.id), row.file_name, why=words))
         _tell(act, row)
 
 
@@ -103,7 +103,7 @@ def _store(context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob
             folder = "/".join(part for part in (row.folder_path, member.folder_path) if part)
             intake.new_arrival(act, batch, project, member.name, blob.sha256, folder, inside=row)
         row.state, row.reason, row.version = "unpacked", _words(len(stored), refused), row.version + 1
-        fact = Fact("archive_unpacked", Subject("arrival", row.id), row.file_name, after={"files": len(stored)})
+        fact = Fact(FactKind.ARCHIVE_UNPACKED, Subject("arrival", row.id), row.file_name, after={"files": len(stored)})
         act.record(row.project_id, fact)
         _tell(act, row)
 

@@ -14,7 +14,7 @@ from nod.core.intake.block_picks import Reading, compile_pattern
 from nod.core.intake.block_readers import CORNERS, NOT_COMPARED, read_page, score
 from nod.core.intake.checks import OPEN_STATES
 from nod.core.intake.witnesses import FIELDS
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import rules_of
@@ -219,7 +219,7 @@ def keep_reader(context: Context, actor: Actor, command: KeepReader) -> ReaderKe
         row.zones = [zone.model_dump() for zone in command.zones]
         act.session.flush()
         old, new = changed(before, {"name": row.name, "zones": row.zones})
-        kind = "reader_changed" if before else "reader_made"
+        kind = FactKind.READER_CHANGED if before else FactKind.READER_MADE
         act.record(batch.project_id, Fact(kind, Subject("block_reader", row.id), name, before=old, after=new))
         open_rows = select(ArrivalRow).where(ArrivalRow.batch_id == batch.id, ArrivalRow.state.in_(OPEN_STATES))
         arrivals.follow_up(act.session, act.at, list(act.session.scalars(open_rows)))
@@ -258,4 +258,4 @@ def remove_reader(context: Context, actor: Actor, reader_id: str, command: Remov
         row = _find(act.session, batch.project_id, reader_id)
         check_version(command.version, row.version, row.name)
         row.removed, row.version = True, row.version + 1
-        act.record(batch.project_id, Fact("reader_removed", Subject("block_reader", row.id), row.name))
+        act.record(batch.project_id, Fact(FactKind.READER_REMOVED, Subject("block_reader", row.id), row.name))

@@ -9,7 +9,7 @@ from pydantic import Field
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake.block_readers import learned_key
 from nod.core.intake.witnesses import FIELDS, Witness
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor
@@ -90,7 +90,7 @@ def _correct(act: Act, row: ArrivalRow, change: Correction, known: set[str]) -> 
         taken = {field: row.chosen.get(field, "left to the witnesses") for field in was}
         taken |= {"learned by the reader": ", ".join(learned)} if learned else {}
         fact = Fact(
-            "reading_corrected",
+            FactKind.READING_CORRECTED,
             Subject("arrival", row.id),
             row.file_name,
             before=before,

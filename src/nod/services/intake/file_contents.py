@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.plain_text import clean_all
 from nod.core.intake.checks import PDF, SHEETS
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.pdf_facts import FileFacts, PageFacts
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_page import PageLook
@@ -177,7 +177,7 @@ def _note(context: Context, sha256: str, facts: FileFacts, looked: list[Looked])
             "active_content": list(facts.contents.active),
         }
         for arrival in arrivals:
-            fact = Fact("file_looked_into", Subject("arrival", arrival.id), arrival.file_name, after=after)
+            fact = Fact(FactKind.FILE_LOOKED_INTO, Subject("arrival", arrival.id), arrival.file_name, after=after)
             journal.record(session, now, SYSTEM, arrival.project_id, fact)
         arriving.follow_up(session, now, arrivals)
         if any(each.look and each.look.is_scan for each in looked):

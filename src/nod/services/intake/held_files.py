@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken, Stale
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version, today_in
 from nod.services.acts.seats import Actor, take_seat
@@ -153,7 +153,7 @@ def _member(session: Session, project_id: str, person_id: str) -> PersonRow:
 
 def _leave(act: Act, row: ArrivalRow, state: str, reason: str) -> None:
     row.state, row.reason, row.version = state, reason, row.version + 1
-    kind = {"discarded": "file_discarded", "sent_back": "file_sent_back"}[state]
+    kind = {"discarded": FactKind.FILE_DISCARDED, "sent_back": FactKind.FILE_SENT_BACK}[state]
     act.record(row.project_id, Fact(kind, Subject("arrival", row.id), row.file_name, why=reason))
 
 

@@ -15,7 +15,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake import checks as rules
 from nod.core.intake import file_names as names
 from nod.core.intake.checks import OPEN_STATES
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.formats.media_types import media_type
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -92,7 +92,7 @@ def open_batch(context: Context, actor: Actor, command: OpenBatch) -> BatchOpene
         act.session.flush()
         act.record(
             batch.project_id,
-            Fact("batch_opened", Subject("batch", batch.id), batch.came_from, after={"source": batch.source}),
+            Fact(FactKind.BATCH_OPENED, Subject("batch", batch.id), batch.came_from, after={"source": batch.source}),
         )
         return BatchOpened(id=batch.id)
 
@@ -196,7 +196,7 @@ def new_arrival(
     act.session.add(row)
     act.session.flush()
     after = {"number": row.number, "revision": row.revision, "sha256": sha256}
-    fact = Fact("file_arrived", Subject("arrival", row.id), name, (Subject("batch", batch.id),), after=after)
+    fact = Fact(FactKind.FILE_ARRIVED, Subject("arrival", row.id), name, (Subject("batch", batch.id),), after=after)
     act.record(batch.project_id, fact)
     arrivals.follow_up(act.session, act.at, [row])
     blob = act.session.get_one(BlobRow, sha256)
@@ -218,7 +218,7 @@ def change_batch(context: Context, actor: Actor, batch_id: str, command: ChangeB
         batch.keep_tree = command.keep_tree
         old, new = changed(before, {"folder": batch.folder_id, "keep_tree": batch.keep_tree})
         if new:
-            fact = Fact("batch_changed", Subject("batch", batch.id), batch.came_from, before=old, after=new)
+            fact = Fact(FactKind.BATCH_CHANGED, Subject("batch", batch.id), batch.came_from, before=old, after=new)
             act.record(batch.project_id, fact)
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
 
@@ -283,7 +283,7 @@ def _settle(
         _hold(act, row, rules.held_reason(checked.findings))
     elif rules.is_already_there(checked.findings):
         row.state, row.reason = "already_there", checked.findings[0].words
-        act.record(row.project_id, Fact("file_already_there", Subject("arrival", row.id), row.file_name))
+        act.record(row.project_id, Fact(FactKind.FILE_ALREADY_THERE, Subject("arrival", row.id), row.file_name))
     else:
         row.status = row.status or "S0"
         revision = filings.file_revision(act, project, filings.incoming_of(batch, row), folders.of(row))
@@ -298,4 +298,4 @@ def _hold(act: Act, row: ArrivalRow, reason: str) -> None:
         return
     row.held_at = row.held_at or act.at
     row.state, row.reason = "held", reason
-    act.record(row.project_id, Fact("file_held", Subject("arrival", row.id), row.file_name, why=reason))
+    act.record(row.project_id, Fact(FactKind.FILE_HELD, Subject("arrival", row.id), row.file_name, why=reason))

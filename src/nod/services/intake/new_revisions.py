@@ -9,7 +9,7 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.intake import file_names as names
 from nod.core.intake.witnesses import Witness
 from nod.core.register import revisions
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.visibility import see_document, see_revision
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -98,7 +98,9 @@ def _take_in(act: Act, seat: Seat, row: DocumentRow, said: RevisionSaid, blob: N
     act.session.flush()
     after = {"source": batch.source, "for": row.number}
     others = (Subject("document", row.id),)
-    act.record(batch.project_id, Fact("batch_opened", Subject("batch", batch.id), batch.came_from, others, after=after))
+    act.record(
+        batch.project_id, Fact(FactKind.BATCH_OPENED, Subject("batch", batch.id), batch.came_from, others, after=after)
+    )
     keep_blob(act, blob)
     arrival = new_arrival(act, batch, seat.project, names.base_name(said.file_name), blob.sha256, "")
     typed = {"number": row.number, "revision": said.revision.strip(), "status": said.status.strip()}

@@ -9,7 +9,7 @@ from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from nod.core.sheet.placed_words import PlacedWords, from_picture
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats import ocr
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.words_pack import pack_words
@@ -79,7 +79,7 @@ def _note(context: Context, sha256: str, read: dict[int, PlacedWords]) -> None:
         arrivals = list(session.scalars(select(ArrivalRow).where(ArrivalRow.sha256 == sha256)))
         after = {"pages": len(read), "words": sum(len(words.texts) for words in read.values())}
         for arrival in arrivals:
-            fact = Fact("scan_read", Subject("arrival", arrival.id), arrival.file_name, after=after)
+            fact = Fact(FactKind.SCAN_READ, Subject("arrival", arrival.id), arrival.file_name, after=after)
             journal.record(session, now, SYSTEM, arrival.project_id, fact)
         arriving.follow_up(session, now, arrivals)
         if session.scalars(select(RevisionRow.id).where(RevisionRow.sha256 == sha256).limit(1)).first():

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import RuleBroken
 from nod.core.intake.checks import OPEN_STATES, PDF
 from nod.core.intake.file_names import base_name
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.pdf_split import CannotSplit
 from nod.services.acts.answers import Command
@@ -95,7 +95,9 @@ def _give_up(context: Context, arrival_id: str) -> None:
     with context.database.write() as session:
         row = session.get_one(ArrivalRow, arrival_id)
         row.kept_whole, row.sheets_inside, row.version = True, 0, row.version + 1
-        fact = Fact("set_kept_whole", Subject("arrival", row.id), row.file_name, why="It could not be taken apart.")
+        fact = Fact(
+            FactKind.SET_KEPT_WHOLE, Subject("arrival", row.id), row.file_name, why="It could not be taken apart."
+        )
         journal.record(session, context.clock.now(), SYSTEM, row.project_id, fact)
 
 
@@ -113,7 +115,7 @@ def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sh
     row.reason = f"Taken apart into {len(sheets)} sheets."
     session.flush()
     others = tuple(Subject("arrival", each.id) for each in made)
-    fact = Fact("set_split", Subject("arrival", row.id), row.file_name, others, after={"sheets": len(sheets)})
+    fact = Fact(FactKind.SET_SPLIT, Subject("arrival", row.id), row.file_name, others, after={"sheets": len(sheets)})
     journal.record(session, now, SYSTEM, row.project_id, fact)
     arrivals.follow_up(session, now, made)
     journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
@@ -183,7 +185,7 @@ def put_together(context: Context, actor: Actor, arrival_id: str, command: SeenA
             each.state, each.reason, each.version = "joined", "Part of the set again.", each.version + 1
         row.state, row.reason, row.kept_whole, row.sheets_inside = "waiting", "", True, 0
         row.version += 1
-        act.record(row.project_id, Fact("set_put_together", Subject("arrival", row.id), row.file_name))
+        act.record(row.project_id, Fact(FactKind.SET_PUT_TOGETHER, Subject("arrival", row.id), row.file_name))
         act.session.flush()
         arrivals.follow_up(act.session, act.at, [row])
         act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})
@@ -198,6 +200,6 @@ def ask_split(context: Context, actor: Actor, arrival_id: str, command: SeenArri
         if row.state not in OPEN_STATES or blob.page_count < 2 or blob.media_type != PDF:
             raise RuleBroken("not_a_set", "Only an open file of several pages can be taken apart.", row.file_name)
         row.kept_whole, row.sheets_inside, row.version = False, blob.page_count, row.version + 1
-        act.record(row.project_id, Fact("set_split_asked", Subject("arrival", row.id), row.file_name))
+        act.record(row.project_id, Fact(FactKind.SET_SPLIT_ASKED, Subject("arrival", row.id), row.file_name))
         act.ask("split", f"split:{row.id}:{row.version}", {"arrival_id": row.id})
         act.tell(row.project_id, "intake", row.batch_id, {batch.folder_id})

@@ -17,7 +17,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.folder_names import tidy_path
 from nod.core.acts.refusals import NotFound, RuleBroken, Stale
 from nod.core.intake.file_names import base_name
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import FromOutside
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
@@ -65,7 +65,7 @@ def begin_upload(context: Context, actor: Actor, command: BeginUpload) -> Upload
         )  # fmt: skip
         act.session.add(row)
         after = {"size_bytes": row.size_bytes}
-        act.record(batch.project_id, Fact("upload_begun", Subject("batch", batch.id), name, after=after))
+        act.record(batch.project_id, Fact(FactKind.UPLOAD_BEGUN, Subject("batch", batch.id), name, after=after))
         path = _path(context, row.id)
         path.parent.mkdir(parents=True, exist_ok=True)
         path.touch()
@@ -185,7 +185,7 @@ def end_upload(context: Context, actor: Actor, upload_id: str) -> None:
                 "arrival_gone", "This file has arrived already. It can be discarded in Intake.", row.file_name
             )
         batch = act.session.get_one(BatchRow, row.batch_id)
-        act.record(batch.project_id, Fact("upload_stopped", Subject("batch", batch.id), row.file_name))
+        act.record(batch.project_id, Fact(FactKind.UPLOAD_STOPPED, Subject("batch", batch.id), row.file_name))
         act.session.delete(row)
     _path(context, upload_id).unlink(missing_ok=True)
 

@@ -13,6 +13,7 @@ from nod.core.compare.laid import FOUND
 from nod.core.marks import carried_marks
 from nod.core.marks.marks import MarkState
 from nod.core.sheet.geometry import Point
+from nod.core.trail.entries import FactKind
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
@@ -134,7 +135,7 @@ def carry_marks(context: Context, press: Press, actor: Actor, revision_id: str, 
         act.session.flush()
         for row in made:
             said = {**content_of(row), "from": before.code, "touched": row.touched}
-            record(act, document, row, "mark_carried", after=said)
+            record(act, document, row, FactKind.MARK_CARRIED, after=said)
         tell(act, document, made)
         return show_marks(act.session, actor, made)
 

@@ -18,7 +18,7 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.marks.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, SummaryHead, subject_of
 from nod.core.marks.marks import MarkState
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.pdf_look import CannotDraw
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.formats.unfit import CannotAnnotate
@@ -55,7 +55,7 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         rows = list(act.session.scalars(ink_on(revision_id)))
         about = f"{document.number} {revision.code}"
         fact = Fact(
-            "marks_exported", Subject("document", document.id), about, (Subject("revision", revision_id),),
+            FactKind.MARKS_EXPORTED, Subject("document", document.id), about, (Subject("revision", revision_id),),
             after={"marks": len(rows), "as": form},
         )  # fmt: skip
         act.record(document.project_id, fact)

@@ -9,7 +9,7 @@ from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound
 from nod.core.intake.file_names import base_name
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting
@@ -75,5 +75,5 @@ def download_mark_file(context: Context, actor: Actor, revision_id: str, file_id
         subject, others = Subject("document", document.id), (Subject("revision", revision_id),)
         after = {"file": row.name, "sha256": row.sha256}
         about = f"{document.number} {revision.code}"
-        act.record(document.project_id, Fact("mark_file_downloaded", subject, about, others, after=after))
+        act.record(document.project_id, Fact(FactKind.MARK_FILE_DOWNLOADED, subject, about, others, after=after))
         return FileToSend(context.blobs.path(row.sha256), row.name, "application/octet-stream")

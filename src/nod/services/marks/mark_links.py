@@ -6,7 +6,7 @@ from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.web_addresses import check_web_address
-from nod.core.trail.entries import Subject
+from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, take_seat
@@ -50,7 +50,7 @@ def add_link(act: Act, document: DocumentRow, row: MarkRow, target: LinkTarget, 
     act.session.add(link)
     act.session.flush()
     after = {"to": target.words} | ({"author": author} if author else {})
-    record(act, document, row, "mark_linked", after=after, others=_subject(link))
+    record(act, document, row, FactKind.MARK_LINKED, after=after, others=_subject(link))
 
 
 def find_target(act: Act, document: DocumentRow, kind: str, target: str) -> LinkTarget:
@@ -80,7 +80,7 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
         seat = take_seat(act.session, actor, document.project_id)
         known = targets_of(act.session, actor, seat, [(link.kind, link.target)])
         words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
-        record(act, document, row, "mark_unlinked", before={"to": words}, others=_subject(link))
+        record(act, document, row, FactKind.MARK_UNLINKED, before={"to": words}, others=_subject(link))
         tell(act, document, rows_of_thread(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 

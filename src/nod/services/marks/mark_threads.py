@@ -12,6 +12,7 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks import marks as rules
 from nod.core.marks.marks import MarkKind, MarkState
+from nod.core.trail.entries import FactKind
 from nod.services.access.visibility import see_revision, who_sees
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -61,7 +62,7 @@ def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMark
         for row in sorted(rows, key=lambda row: row.drawn_at):
             row.inked_at, row.version = act.at, row.version + 1
             row.pin_number = next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
-            record(act, document, row, "mark_inked", after={**content_of(row), "pin_number": row.pin_number})
+            record(act, document, row, FactKind.MARK_INKED, after={**content_of(row), "pin_number": row.pin_number})
             tell_of_mark(act, document, row)
         tell(act, document, rows)
         return show_marks(act.session, actor, rows)
@@ -92,7 +93,7 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         act.session.add(reply)
         act.session.flush()
         tell_of_reply(act, document, row, reply)
-        record(act, document, row, "mark_answered", after={"text": text})
+        record(act, document, row, FactKind.MARK_ANSWERED, after={"text": text})
         tell(act, document, rows_of_thread(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
@@ -114,6 +115,6 @@ def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMar
         check_version(command.version, row.version, document.number)
         before = row.state
         carried = set_state(act.session, row, MarkState(command.state), actor.person_id, act.at)
-        record(act, document, row, "mark_state_set", {"state": before}, {"state": row.state})
+        record(act, document, row, FactKind.MARK_STATE_SET, {"state": before}, {"state": row.state})
         tell(act, document, carried)
         return show_marks(act.session, actor, [row])[0]

@@ -15,7 +15,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks import marks as rules
 from nod.core.marks import measures as measuring
 from nod.core.marks.marks import Look, MarkKind, Shape
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.visibility import see_document, see_revision, who_sees
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -101,7 +101,7 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
         act.session.add_all(rows)
         act.session.flush()
         for row in rows:
-            record(act, document, row, "mark_drawn", after=content_of(row))
+            record(act, document, row, FactKind.MARK_DRAWN, after=content_of(row))
         tell(act, document, rows)
         return show_marks(act.session, actor, rows)
 
@@ -151,7 +151,7 @@ def record(
     act: Act,
     document: DocumentRow,
     row: MarkRow,
-    kind: str,
+    kind: FactKind,
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
     others: tuple[Subject, ...] = (),
@@ -227,7 +227,7 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
             if change.points is not None or change.rings is not None:
                 check_measures(act, revision_id, [row])
             row.version, row.changed_at = row.version + 1, act.at
-            record(act, document, row, "mark_changed", *changed(before, content_of(row)))
+            record(act, document, row, FactKind.MARK_CHANGED, *changed(before, content_of(row)))
             if row.inked_at and (change.text is not None or change.meant_for is not None):
                 tell_of_mark(act, document, row)
             rows.append(row)
@@ -285,7 +285,7 @@ def remove_marks(context: Context, actor: Actor, revision_id: str, command: Remo
             if row.locked:
                 raise RuleBroken("mark_locked", "This mark is locked. Unlock it first.", document.number)
             row.removed_at, row.version = act.at, row.version + 1
-            record(act, document, row, "mark_removed", before=content_of(row))
+            record(act, document, row, FactKind.MARK_REMOVED, before=content_of(row))
             rows.append(row)
         tell(act, document, rows)
 
@@ -305,7 +305,7 @@ def bring_back_marks(context: Context, actor: Actor, revision_id: str, command: 
             if row.removed_at is None:
                 raise RuleBroken("mark_still_there", "This mark is on the sheet.")
             row.removed_at, row.version = None, row.version + 1
-            record(act, document, row, "mark_brought_back", after=content_of(row))
+            record(act, document, row, FactKind.MARK_BROUGHT_BACK, after=content_of(row))
             rows.append(row)
         tell(act, document, rows)
         return show_marks(act.session, actor, rows)

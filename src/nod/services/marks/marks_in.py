@@ -18,7 +18,7 @@ from nod.core.marks.annotations import MarksIn, to_marks
 from nod.core.marks.mark_files import FiledLink, FiledMark, FiledReply, Paper
 from nod.core.marks.marks import MarkKind, MarkState, Shape
 from nod.core.marks.stored_marks import check_mark
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.formats.unfit import CannotAnnotate, NotXfdf
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
@@ -167,7 +167,13 @@ class _Taking:
         row.pin_number = self._pin(mark) if mark.kind is MarkKind.PIN else None
         self._act.session.add(row)
         self._act.session.flush()
-        record(self._act, self._document, row, "mark_taken_in", after={**content_of(row), "author": row.other_author})
+        record(
+            self._act,
+            self._document,
+            row,
+            FactKind.MARK_TAKEN_IN,
+            after={**content_of(row), "author": row.other_author},
+        )
         self._known[mark.id] = row
         self.count["added"] += 1
         self.touched.append(row)
@@ -206,7 +212,7 @@ class _Taking:
         for key, value in news.items():
             setattr(row, key, value)
         row.changed_at, row.version = min(mark.changed_at, self._act.at), row.version + 1
-        record(self._act, self._document, row, "mark_changed", *changed(before, content_of(row)))
+        record(self._act, self._document, row, FactKind.MARK_CHANGED, *changed(before, content_of(row)))
         self.count["renewed"] += 1
         self.touched.append(row)
 
@@ -235,7 +241,7 @@ class _Taking:
             before = row.state
             carried = set_state(self._act.session, row, mark.state, self._act.actor.person_id, at)
             after = {"state": row.state, "author": mark.state_by}
-            record(self._act, self._document, row, "mark_state_set", {"state": before}, after)
+            record(self._act, self._document, row, FactKind.MARK_STATE_SET, {"state": before}, after)
             self.count["states"] += 1
             self.touched += carried
 
@@ -246,7 +252,7 @@ class _Taking:
         )  # fmt: skip
         self._act.session.add(made)
         after = {"text": reply.text, "author": made.other_author}
-        record(self._act, self._document, row, "mark_answered", after=after)
+        record(self._act, self._document, row, FactKind.MARK_ANSWERED, after=after)
         self.count["answers"] += 1
         self.touched += rows_of_thread(self._act.session, row)
 
@@ -304,5 +310,5 @@ def _say(act: Act, document: DocumentRow, revision_id: str, name: str, taking: _
     after = {"file": name[:200], "sha256": kept.sha256, **{key: value for key, value in taking.count.items() if value}}
     about = f"{document.number} {document.revision}"
     subject, others = Subject("document", document.id), (Subject("revision", revision_id),)
-    act.record(document.project_id, Fact("marks_taken_in", subject, about, others, after=after))
+    act.record(document.project_id, Fact(FactKind.MARKS_TAKEN_IN, subject, about, others, after=after))
     tell(act, document, taking.touched)

@@ -12,7 +12,7 @@ from nod.core.marks import lengths
 from nod.core.marks.lengths import MM_PER_FOOT, Units
 from nod.core.marks.marks import MarkKind
 from nod.core.marks.measures import Measured
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
@@ -96,7 +96,7 @@ def export_measures(context: Context, actor: Actor, revision_id: str, form: Lite
         units = units_of(seat.project)
         after = {"measures": len(lines), "as": form}
         fact = Fact(
-            "marks_exported", Subject("document", document.id), f"{document.number} {revision.code}",
+            FactKind.MARKS_EXPORTED, Subject("document", document.id), f"{document.number} {revision.code}",
             (Subject("revision", revision_id),), after=after,
         )  # fmt: skip
         act.record(document.project_id, fact)

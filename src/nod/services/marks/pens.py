@@ -11,7 +11,7 @@ from nod.core.access.levels import Level
 from nod.core.marks import pens as rules
 from nod.core.marks.marks import Look, MarkKind
 from nod.core.marks.pens import FIRST_ROLL, Pen
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting, check_version
 from nod.services.acts.projects import ink_convention
@@ -109,5 +109,5 @@ def keep_pens(context: Context, actor: Actor, command: KeepPens) -> PensKept:
         about = "pens of the project" if command.shared else "own pens"
         after = {"pens": [each["name"] for each in kept]}
         subject = Subject("project", command.project_id)
-        act.record(command.project_id, Fact("pens_kept", subject, about, after=after, private_to=owner))
+        act.record(command.project_id, Fact(FactKind.PENS_KEPT, subject, about, after=after, private_to=owner))
         return PensKept(version=row.version)

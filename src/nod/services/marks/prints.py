@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.sheet.papers import PrintStrip, lie
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.unfit import CannotAnnotate
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
@@ -62,7 +62,8 @@ def print_sheet(
         after = {"paper": paper, "marks": len(rows)}
         subjects = (Subject("revision", revision_id),)
         act.record(
-            document.project_id, Fact("sheet_printed", Subject("document", document.id), about, subjects, after=after)
+            document.project_id,
+            Fact(FactKind.SHEET_PRINTED, Subject("document", document.id), about, subjects, after=after),
         )
         sha256, gone = revision.sha256, taken_away(act.session, revision_id)
         name = sendable_name(document.number, revision.code, revision.status, "x.pdf").removesuffix(".pdf")

@@ -19,7 +19,7 @@ from nod.core.marks.marks import MEASURES, MarkKind
 from nod.core.marks.measures import Calibration
 from nod.core.marks.scales import Box, Scale
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.pdf_measures import FileScale
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
@@ -187,7 +187,7 @@ def set_scale(context: Context, actor: Actor, revision_id: str, command: SetScal
             said=said, mm_per_pt=calibration.mm_per_pt, share=calibration.share, set_by=actor.person_id, set_at=act.at,
         )  # fmt: skip
         act.session.add(new)
-        _record(act, document, new, "scale_set", page)
+        _record(act, document, new, FactKind.SCALE_SET, page)
 
 
 def _calibration(command: SetScale, page: PageRow, units: Units) -> tuple[Calibration, str, str]:
@@ -203,14 +203,14 @@ def _calibration(command: SetScale, page: PageRow, units: Units) -> tuple[Calibr
     return measures.by_two_points(first, second, real, command.aim_pt), "points", " ".join(command.distance.split())
 
 
-def _record(act: Act, document: DocumentRow, row: ScaleRow, kind: str, page: PageRow) -> None:
+def _record(act: Act, document: DocumentRow, row: ScaleRow, kind: FactKind, page: PageRow) -> None:
     ratio = lengths.ratio_in_words(row.mm_per_pt * points_per_mm(page))
     said = {"page": row.page + 1, "scale": ratio, "from": row.said, "region": row.box}
     side = {key: value for key, value in said.items() if value is not None}
     fact = Fact(
         kind, Subject("document", document.id), f"scale of {document.number} {document.revision}",
-        (Subject("revision", row.revision_id),), before=side if kind == "scale_removed" else {},
-        after=side if kind == "scale_set" else {},
+        (Subject("revision", row.revision_id),), before=side if kind == FactKind.SCALE_REMOVED else {},
+        after=side if kind == FactKind.SCALE_SET else {},
     )  # fmt: skip
     act.record(document.project_id, fact)
     act.tell(document.project_id, "marks", row.revision_id, {document.folder_id})
@@ -224,7 +224,7 @@ def remove_scale(context: Context, actor: Actor, revision_id: str, scale_id: str
         if row is None or row.revision_id != revision_id or row.removed_at:
             raise NotFound(scale_id)
         row.removed_at = act.at
-        _record(act, document, row, "scale_removed", _pages(act.session, revision)[row.page])
+        _record(act, document, row, FactKind.SCALE_REMOVED, _pages(act.session, revision)[row.page])
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.notices import HOW, KINDS, check_setting
 from nod.core.people.passwords import check_password
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
 from nod.services.acts.tries import forgive, key_of, take_one
@@ -119,7 +119,7 @@ def change_password(context: Context, signed_in: SignedIn, token: str, command: 
         this = act.session.get(SignInRow, token_hash(token))
         end_all(act, person.id, but=this.id if this else "")
         subject = Subject("person", person.id)
-        act.record("", Fact("password_set", subject, person.name, after={"by": "oneself"}, private_to=person.id))
+        act.record("", Fact(FactKind.PASSWORD_SET, subject, person.name, after={"by": "oneself"}, private_to=person.id))
 
 
 def end_sign_in(context: Context, signed_in: SignedIn, sign_in_id: str) -> None:
@@ -131,7 +131,9 @@ def end_sign_in(context: Context, signed_in: SignedIn, sign_in_id: str) -> None:
             raise NotFound(sign_in_id)
         act.session.delete(row)
         subject = Subject("person", signed_in.own.person_id)
-        fact = Fact("sign_in_ended", subject, signed_in.own.name, after={"from": row.came_from}, private_to=subject.id)
+        fact = Fact(
+            FactKind.SIGN_IN_ENDED, subject, signed_in.own.name, after={"from": row.came_from}, private_to=subject.id
+        )
         act.record("", fact)
 
 
@@ -149,7 +151,9 @@ def set_notices(context: Context, signed_in: SignedIn, command: SetNotices) -> N
         person.summary_hour, person.time_zone = command.summary_hour, command.time_zone
         after = {"notices": person.notices, "hour": person.summary_hour, "zone": person.time_zone}
         subject = Subject("person", person.id)
-        act.record("", Fact("notices_set", subject, person.name, before=before, after=after, private_to=person.id))
+        act.record(
+            "", Fact(FactKind.NOTICES_SET, subject, person.name, before=before, after=after, private_to=person.id)
+        )
 
 
 def check_zone(time_zone: str, *, empty: bool = False) -> None:

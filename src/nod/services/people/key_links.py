@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.secret_words import same_secret
 from nod.core.people.passwords import check_password
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, actor_of
@@ -136,11 +136,13 @@ def end_all(act: Act, person_id: str, but: str = "") -> None:
 def _accept(act: Act, person: PersonRow, link: KeyLinkRow) -> None:
     """Whoever sets a password becomes active wherever they were invited."""
     subject = Subject("person", person.id)
-    act.record("", Fact("password_set", subject, person.name, after={"by": link.kind}, private_to=person.id))
+    act.record("", Fact(FactKind.PASSWORD_SET, subject, person.name, after={"by": link.kind}, private_to=person.id))
     invited = select(MembershipRow).where(MembershipRow.person_id == person.id, MembershipRow.state == "invited")
     for member in act.session.scalars(invited):
         member.state = "active"
-        fact = Fact("invitation_accepted", subject, person.name, before={"state": "invited"}, after={"state": "active"})
+        fact = Fact(
+            FactKind.INVITATION_ACCEPTED, subject, person.name, before={"state": "invited"}, after={"state": "active"}
+        )
         act.record(member.project_id, fact)
         act.tell(member.project_id, "people", member.project_id)
 
@@ -165,7 +167,7 @@ def ask_for_password(context: Context, command: AskForPassword, address: str) ->
             "If it was not you, nothing has changed: your password stays as it is.",
         ]
         write_mail(act, f"key_link:{link.id}", person.id, "A new password for Nod", lines, key_link(link.id))
-        act.record("", Fact("password_asked", Subject("person", person.id), person.name, private_to=person.id))
+        act.record("", Fact(FactKind.PASSWORD_ASKED, Subject("person", person.id), person.name, private_to=person.id))
 
 
 def mail_invitation(act: Act, person: PersonRow, project: ProjectRow, message: str) -> None:

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import CONTROLLER, LEAD
 from nod.core.access.tools import TOOLS, tools_of
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.handing_over import OpenWorkList, hand_over, open_work_of
@@ -52,7 +52,9 @@ def change_member(context: Context, actor: Actor, project_id: str, person_id: st
         member.roles, member.tools, person.job = roles, command.tools, command.job.strip()[:120]
         member.version += 1
         seat.project.access_version += 1
-        act.record(project_id, Fact("member_changed", Subject("person", person_id), person.name, (), before, after))
+        act.record(
+            project_id, Fact(FactKind.MEMBER_CHANGED, Subject("person", person_id), person.name, (), before, after)
+        )
         act.tell(project_id, "people", project_id)
 
 
@@ -133,7 +135,7 @@ def remove_member(context: Context, actor: Actor, project_id: str, person_id: st
             end_links(act, INVITATION, person_id)
         seat.project.access_version += 1
         fact = Fact(
-            "member_removed", Subject("person", person_id), person.name, before={"state": before},
+            FactKind.MEMBER_REMOVED, Subject("person", person_id), person.name, before={"state": before},
             after={"state": "removed"},
         )  # fmt: skip
         act.record(project_id, fact)

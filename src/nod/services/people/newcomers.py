@@ -10,7 +10,7 @@ from nod.core.access.tools import TOOLS
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.people.company_codes import PARTS, check_code
 from nod.core.people.pasted_people import is_email, name_from
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.access_grid import LevelName
 from nod.services.acts import projects
 from nod.services.acts.answers import Answered, Command
@@ -146,7 +146,7 @@ def _join(act: Act, seat: Seat, person: PersonRow, given: PersonToAdd, state: st
         before, member.state, member.roles = member.state, state, roles
         member.version += 1
         fact = Fact(
-            "member_changed", Subject("person", person.id), person.name, before={"state": before},
+            FactKind.MEMBER_CHANGED, Subject("person", person.id), person.name, before={"state": before},
             after={"state": state, "roles": roles},
         )  # fmt: skip
         act.record(seat.project.id, fact)
@@ -176,5 +176,5 @@ def send_again(context: Context, actor: Actor, project_id: str, person_id: str) 
         member.invited_at = act.at
         mail_invitation(act, person, seat.project, "")
         after = {"sent again to": person.email}
-        act.record(project_id, Fact("person_invited", Subject("person", person_id), person.name, after=after))
+        act.record(project_id, Fact(FactKind.PERSON_INVITED, Subject("person", person_id), person.name, after=after))
         act.tell(project_id, "people", project_id)

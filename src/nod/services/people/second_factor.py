@@ -8,7 +8,7 @@ import pyotp
 import segno
 
 from nod.core.acts.refusals import RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
@@ -41,7 +41,7 @@ def begin(context: Context, actor: Actor) -> SecondFactorBegun:
             raise RuleBroken("second_factor_on", "The second factor is on already. Switch it off first.")
         person.second_factor = pyotp.random_base32()
         subject = Subject("person", person.id)
-        act.record("", Fact("second_factor_begun", subject, person.name, private_to=person.id))
+        act.record("", Fact(FactKind.SECOND_FACTOR_BEGUN, subject, person.name, private_to=person.id))
         address = pyotp.TOTP(person.second_factor).provisioning_uri(name=person.email, issuer_name="Nod")
         picture = ["".join(map(str, row)) for row in segno.make(address).matrix]
         return SecondFactorBegun(secret=person.second_factor, picture=picture)
@@ -71,7 +71,7 @@ def _switch(context: Context, actor: Actor, code: str, *, on: bool) -> None:
         if not on:
             person.second_factor = ""
         subject = Subject("person", person.id)
-        act.record("", Fact("second_factor_set", subject, person.name, after={"on": on}, private_to=person.id))
+        act.record("", Fact(FactKind.SECOND_FACTOR_SET, subject, person.name, after={"on": on}, private_to=person.id))
 
 
 def take_code(context: Context, person_id: str, code: str, now: datetime) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Context, acting
 from nod.services.people.sign_in import SignedIn, token_hash
@@ -34,7 +34,7 @@ def begin(context: Context, signed_in: SignedIn, token: str, command: SeeAs) -> 
             raise NotFound(command.person_id)
         row = act.session.get_one(SignInRow, token_hash(token))
         row.sees_as, row.sees_in = person.id, command.project_id
-        act.record(command.project_id, Fact("seen_as", Subject("person", person.id), person.name))
+        act.record(command.project_id, Fact(FactKind.SEEN_AS, Subject("person", person.id), person.name))
 
 
 def end(context: Context, signed_in: SignedIn, token: str) -> None:
@@ -43,5 +43,7 @@ def end(context: Context, signed_in: SignedIn, token: str) -> None:
         row = act.session.get_one(SignInRow, token_hash(token))
         if row.sees_as:
             subject = Subject("person", row.sees_as)
-            act.record(row.sees_in, Fact("seeing_as_ended", subject, act.session.get_one(PersonRow, row.sees_as).name))
+            act.record(
+                row.sees_in, Fact(FactKind.SEEING_AS_ENDED, subject, act.session.get_one(PersonRow, row.sees_as).name)
+            )
         row.sees_as = row.sees_in = ""

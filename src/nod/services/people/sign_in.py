@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn
 from nod.core.acts.secret_words import same_secret
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Context, today_in
 from nod.services.acts.seats import Actor, Seat, actor_of, take_seat
@@ -184,11 +184,11 @@ def open_session(context: Context, person_id: str, now: datetime, address: str) 
             )
         )
         actor = actor_of(session, person_id, address)
-        journal.record(session, now, actor.witness(), "", _signed("signed_in", actor))
+        journal.record(session, now, actor.witness(), "", _signed(FactKind.SIGNED_IN, actor))
     return token
 
 
-def _signed(kind: str, actor: Actor) -> Fact:
+def _signed(kind: FactKind, actor: Actor) -> Fact:
     return Fact(kind, Subject("person", actor.person_id), actor.name, private_to=actor.person_id)
 
 
@@ -196,7 +196,7 @@ def sign_out(context: Context, token: str) -> None:
     who = who_is(context, token)
     with context.database.write() as session:
         session.execute(delete(SignInRow).where(SignInRow.token_sha256 == token_hash(token)))
-        journal.record(session, context.clock.now(), who.own.witness(), "", _signed("signed_out", who.own))
+        journal.record(session, context.clock.now(), who.own.witness(), "", _signed(FactKind.SIGNED_OUT, who.own))
 
 
 def token_hash(token: str) -> str:

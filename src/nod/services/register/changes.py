@@ -13,7 +13,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.register.columns import FIELD, Column, Kind
 from nod.core.register.number_shapes import shapes
 from nod.core.register.typed_values import check_value
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.folders import folders_above
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -164,7 +164,7 @@ class _Changing:
             for side in (before, after):
                 side["folder"] = self.act.session.get_one(FolderRow, side["folder"]).name
         before, after = ({self._name(key): value for key, value in side.items()} for side in (before, after))
-        kind = "document_moved" if moved and len(after) == 1 else "document_changed"
+        kind = FactKind.DOCUMENT_MOVED if moved and len(after) == 1 else FactKind.DOCUMENT_CHANGED
         subjects = (Subject("revision", row.revision_id),)
         fact = Fact(kind, Subject("document", row.id), row.number, subjects, before, after)
         self.act.record(row.project_id, fact)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.visibility import see_document
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -81,14 +81,14 @@ def check_out(context: Context, actor: Actor, document_id: str, command: CheckOu
         row.checked_out_by, row.checked_out_at = actor.person_id, act.at
         row.checked_out_note = command.note.strip()[:_LONGEST]
         row.version += 1
-        _record(act, row, "document_checked_out", {"revision": row.revision, "comment": row.checked_out_note})
+        _record(act, row, FactKind.DOCUMENT_CHECKED_OUT, {"revision": row.revision, "comment": row.checked_out_note})
 
 
 def _name(session: Session, person_id: str) -> str:
     return people_by_id(session, {person_id})[person_id].name
 
 
-def _record(act: Act, row: DocumentRow, kind: str, after: dict[str, str], why: str = "") -> None:
+def _record(act: Act, row: DocumentRow, kind: FactKind, after: dict[str, str], why: str = "") -> None:
     subjects = (Subject("revision", row.revision_id),)
     act.record(row.project_id, Fact(kind, Subject("document", row.id), row.number, subjects, {}, after, why))
     standing.refresh(act.session, {row.id})
@@ -115,9 +115,9 @@ def end_check_out(context: Context, actor: Actor, document_id: str, command: End
         row.checked_out_by, row.checked_out_at, row.checked_out_note = "", None, ""
         row.version += 1
         if mine:
-            _record(act, row, "check_out_put_back", {})
+            _record(act, row, FactKind.CHECK_OUT_PUT_BACK, {})
             return
-        _record(act, row, "check_out_broken", {"was with": _name(act.session, holder)}, reason)
+        _record(act, row, FactKind.CHECK_OUT_BROKEN, {"was with": _name(act.session, holder)}, reason)
         _tell_holder(act, row, holder, reason)
 
 

@@ -14,7 +14,7 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.core.register.columns import FIELD, OFF_THE_SHEET
 from nod.core.register.revisions import Scheme, next_codes, next_statuses
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.folders import folder_path, folders_above
 from nod.services.access.visibility import reviews_seen, see_document, see_revision, transmittals_seen
 from nod.services.acts.answers import Answered, Who, people_by_id
@@ -293,7 +293,9 @@ def download_revision(context: Context, actor: Actor, revision_id: str) -> FileT
         revision, document, _ = see_revision(act.session, actor, revision_id)
         about = f"{document.number} {revision.code}"
         subjects = (Subject("revision", revision.id),)
-        act.record(document.project_id, Fact("revision_downloaded", Subject("document", document.id), about, subjects))
+        act.record(
+            document.project_id, Fact(FactKind.REVISION_DOWNLOADED, Subject("document", document.id), about, subjects)
+        )
         name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
         media = act.session.get_one(BlobRow, revision.sha256).media_type
         return FileToSend(context.blobs.path(revision.sha256), name, media)

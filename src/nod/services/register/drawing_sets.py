@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, take_seat
@@ -150,7 +150,7 @@ def make_set(context: Context, actor: Actor, command: MakeSet) -> SetMade:
         act.session.add(row)
         act.session.flush()
         after = {"on": command.on.isoformat() if command.on else ""}
-        _record(act, row, "set_made", after=after)
+        _record(act, row, FactKind.SET_MADE, after=after)
         return SetMade(id=row.id)
 
 
@@ -169,7 +169,7 @@ def _name(act: Act, project_id: str, given: str, own_id: str) -> str:
 def _record(
     act: Act,
     row: DrawingSetRow,
-    kind: str,
+    kind: FactKind,
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
     documents: tuple[str, ...] = (),
@@ -194,7 +194,7 @@ def change_set(context: Context, actor: Actor, set_id: str, command: ChangeSet) 
         row.name, row.on = _name(act, row.project_id, command.name, row.id), command.on
         after = {"name": row.name, "on": row.on.isoformat() if row.on else ""}
         old, new = changed(before, after)
-        _record(act, row, "set_changed", old, new)
+        _record(act, row, FactKind.SET_CHANGED, old, new)
 
 
 def remove_set(context: Context, actor: Actor, set_id: str, command: SeenSet) -> None:
@@ -202,7 +202,7 @@ def remove_set(context: Context, actor: Actor, set_id: str, command: SeenSet) ->
     with acting(context, actor) as act:
         row, _ = _open(act, set_id, command.version)
         row.removed = True
-        _record(act, row, "set_removed")
+        _record(act, row, FactKind.SET_REMOVED)
 
 
 def bring_back_set(context: Context, actor: Actor, set_id: str) -> None:
@@ -221,7 +221,7 @@ def bring_back_set(context: Context, actor: Actor, set_id: str) -> None:
         _name(act, row.project_id, row.name, row.id)
         row.removed = False
         row.version += 1
-        _record(act, row, "set_brought_back")
+        _record(act, row, FactKind.SET_BROUGHT_BACK)
 
 
 def set_sheets(context: Context, actor: Actor, set_id: str, command: SetSheets) -> SheetsSet:
@@ -265,5 +265,5 @@ def _put(act: Act, row: DrawingSetRow, seat: Seat, wanted: list[str]) -> SheetsS
         "taken out": [numbers[each] for each in before if each not in set(wanted)],
         "sheets": len(wanted),
     }
-    _record(act, row, "set_sheets_put", {"sheets": len(before)}, after, touched)
+    _record(act, row, FactKind.SET_SHEETS_PUT, {"sheets": len(before)}, after, touched)
     return SheetsSet(version=row.version, before=before)

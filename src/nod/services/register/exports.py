@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.register.columns import FIELD, USUAL, Column, Kind
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.spreadsheet import Value, write_csv, write_xlsx
 from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor, Seat, take_seat
@@ -51,7 +51,7 @@ def export_register(
         seat = act.enter(asked.project_id)
         stem = f"{seat.project.number} register {today_in(seat.project, act.at).isoformat()}"
         after = {"lines": total, "columns": [each.head for each in columns], "as": form}
-        fact = Fact("register_exported", Subject("project", seat.project.id), seat.project.name, after=after)
+        fact = Fact(FactKind.REGISTER_EXPORTED, Subject("project", seat.project.id), seat.project.name, after=after)
         act.record(seat.project.id, fact)
     with context.database.read() as session:
         rows = _rows(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.intake.checks import PDF, SHEETS
 from nod.core.register.number_shapes import shapes
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.context import Act
 from nod.services.acts.projects import add_folder, rules_of
 from nod.services.acts.seats import Seat
@@ -121,7 +121,7 @@ def _check_in(act: Act, document: DocumentRow, note: str) -> None:
     document.checked_out_by, document.checked_out_at, document.checked_out_note = "", None, ""
     act.record(
         document.project_id,
-        Fact("document_checked_in", Subject("document", document.id), document.number, after={"comment": note}),
+        Fact(FactKind.DOCUMENT_CHECKED_IN, Subject("document", document.id), document.number, after={"comment": note}),
     )
 
 
@@ -204,5 +204,5 @@ def _record(
     old, new = changed(before, after)
     subjects = (Subject("revision", revision.id), *incoming.others)
     about = f"{document.number} {revision.code}"
-    fact = Fact("revision_filed", Subject("document", document.id), about, subjects, old if before else {}, new)
+    fact = Fact(FactKind.REVISION_FILED, Subject("document", document.id), about, subjects, old if before else {}, new)
     act.record(document.project_id, fact)

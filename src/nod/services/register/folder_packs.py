@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.zip_pack import write_tree
 from nod.services.access.folders import folder_paths
 from nod.services.acts.answers import Answered, Command
@@ -151,12 +151,12 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
         )  # fmt: skip
         act.session.add(row)
         act.session.flush()
-        _record(act, row, folder.name, "folder_pack_asked", {"files": len(inside), "size_bytes": size})
+        _record(act, row, folder.name, FactKind.FOLDER_PACK_ASKED, {"files": len(inside), "size_bytes": size})
         act.ask("pack_folder", _work(row), {"pack_id": row.id})
         return _show(row, folder_paths(act.session, seat))
 
 
-def _record(act: Act, row: FolderPackRow, about: str, kind: str, after: dict[str, Any] | None = None) -> None:
+def _record(act: Act, row: FolderPackRow, about: str, kind: FactKind, after: dict[str, Any] | None = None) -> None:
     fact = Fact(kind, Subject("folder", row.folder_id), about, after=after or {})
     act.record(row.project_id, fact)
     act.tell(row.project_id, "packs", row.id, only=row.person_id)
@@ -177,7 +177,7 @@ def stop_pack(context: Context, actor: Actor, pack_id: str) -> None:
         if row.state not in _OPEN:
             raise RuleBroken("pack_over", "This ZIP is not being made any more.")
         row.state = "stopped"
-        _record(act, row, _name(act.session, row), "folder_pack_stopped")
+        _record(act, row, _name(act.session, row), FactKind.FOLDER_PACK_STOPPED)
 
 
 def _name(session: Session, row: FolderPackRow) -> str:
@@ -193,7 +193,7 @@ def download_pack(context: Context, actor: Actor, pack_id: str) -> FileToSend:
             raise RuleBroken("pack_not_ready", "This ZIP is not ready, or was put away after seven days.")
         _check_still_seen(act, row)
         name = _name(act.session, row)
-        _record(act, row, name, "folder_pack_downloaded", {"sha256": row.sha256})
+        _record(act, row, name, FactKind.FOLDER_PACK_DOWNLOADED, {"sha256": row.sha256})
         return FileToSend(path, f"{name}.zip", "application/zip")
 
 
@@ -329,7 +329,7 @@ def _finish(context: Context, pack_id: str, **values: Any) -> None:
         for key, value in values.items():
             setattr(row, key, value)
         after = {"state": row.state, "sha256": row.sha256, "files": row.files}
-        fact = Fact("folder_pack_made", Subject("folder", row.folder_id), _name(session, row), after=after)
+        fact = Fact(FactKind.FOLDER_PACK_MADE, Subject("folder", row.folder_id), _name(session, row), after=after)
         journal.record(session, context.clock.now(), SYSTEM, row.project_id, fact)
         _tell(context, session, row)
 
@@ -343,6 +343,6 @@ def forget_old_packs(context: Context) -> int:
         for row in rows:
             _path(context, row.id).unlink(missing_ok=True)
             row.state = "put_away"
-            fact = Fact("folder_pack_put_away", Subject("folder", row.folder_id), _name(session, row))
+            fact = Fact(FactKind.FOLDER_PACK_PUT_AWAY, Subject("folder", row.folder_id), _name(session, row))
             journal.record(session, now, SYSTEM, row.project_id, fact)
         return len(rows)

@@ -14,7 +14,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.working_days import Counting
 from nod.core.register import planned as rules
 from nod.core.register.numbers import check_number
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting, check_version
 from nod.services.acts.late import LateBy
@@ -160,7 +160,7 @@ def put_planned(context: Context, actor: Actor, command: PutPlanned) -> None:
         row.version += 1
         after = {"planned": row.planned_on.isoformat(), "title": row.title}
         subject = Subject("project", command.project_id)
-        act.record(command.project_id, Fact("planned_set", subject, row.number, before=before, after=after))
+        act.record(command.project_id, Fact(FactKind.PLANNED_SET, subject, row.number, before=before, after=after))
         act.tell(command.project_id, "planned", command.project_id)
 
 
@@ -176,5 +176,5 @@ def remove_planned(context: Context, actor: Actor, command: RemovePlanned) -> No
         act.session.delete(row)
         before = {"planned": row.planned_on.isoformat(), "company": row.company}
         subject = Subject("project", command.project_id)
-        act.record(command.project_id, Fact("planned_removed", subject, row.number, before=before))
+        act.record(command.project_id, Fact(FactKind.PLANNED_REMOVED, subject, row.number, before=before))
         act.tell(command.project_id, "planned", command.project_id)

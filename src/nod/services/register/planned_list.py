@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import RuleBroken
 from nod.core.register import planned as rules
 from nod.core.register.numbers import check_number
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.spreadsheet import BrokenTable, Table, Value, cell_name, read_table
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
@@ -195,7 +195,7 @@ class _Reading:
             row.version += 1
         after = {"new": self.counts[0], "changed": self.counts[1], "left out": len(self.troubles), "planned": listed}
         project = self.seat.project
-        act.record(project_id, Fact("planned_set", Subject("project", project_id), project.name, after=after))
+        act.record(project_id, Fact(FactKind.PLANNED_SET, Subject("project", project_id), project.name, after=after))
         act.tell(project_id, "planned", project_id)
 
     def _counts(self) -> tuple[int, int, int]:

@@ -9,7 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, take_seat
@@ -84,7 +84,7 @@ def keep_view(context: Context, actor: Actor, command: KeepView) -> SavedView:
         subject = Subject("saved_view", row.id)
         private = "" if row.shared or before.get("shared") else actor.person_id
         after = {"name": name, "shared": row.shared}
-        fact = Fact("view_kept", subject, name, before=before, after=after, private_to=private)
+        fact = Fact(FactKind.VIEW_KEPT, subject, name, before=before, after=after, private_to=private)
         act.record(command.project_id, fact)
         act.tell(command.project_id, "views", command.project_id)
         return SavedView(
@@ -132,7 +132,7 @@ def remove_view(context: Context, actor: Actor, view_id: str, command: SeenView)
         act.session.delete(row)
         private = "" if row.shared else actor.person_id
         subject = Subject("saved_view", row.id)
-        act.record(row.project_id, Fact("view_removed", subject, row.name, private_to=private))
+        act.record(row.project_id, Fact(FactKind.VIEW_REMOVED, subject, row.name, private_to=private))
         act.tell(row.project_id, "views", row.project_id)
 
 

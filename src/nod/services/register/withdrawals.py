@@ -9,7 +9,7 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
 from nod.core.intake.checks import OPEN_STATES
 from nod.core.register.numbers import check_number
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.visibility import see_document
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
@@ -62,7 +62,7 @@ def withdraw(context: Context, actor: Actor, document_id: str, command: Withdraw
         if _in_review(act.session, row.id):
             raise RuleBroken("in_review", f"A review of {row.number} is running. Cancel it first.", row.number)
         row.withdrawn, row.withdrawn_at, row.withdrawn_why = True, act.at, reason
-        _done(act, row, "document_withdrawn", reason)
+        _done(act, row, FactKind.DOCUMENT_WITHDRAWN, reason)
 
 
 def _in_review(session: Session, document_id: str) -> bool:
@@ -74,7 +74,7 @@ def _in_review(session: Session, document_id: str) -> bool:
     return bool(session.scalar(select(running)))
 
 
-def _done(act: Act, row: DocumentRow, kind: str, why: str = "") -> None:
+def _done(act: Act, row: DocumentRow, kind: FactKind, why: str = "") -> None:
     row.version += 1
     subjects = (Subject("revision", row.revision_id),)
     act.record(row.project_id, Fact(kind, Subject("document", row.id), row.number, subjects, why=why))
@@ -88,7 +88,7 @@ def bring_back(context: Context, actor: Actor, document_id: str, command: SeenDo
         if not row.withdrawn:
             raise RuleBroken("not_withdrawn", f"{row.number} is not withdrawn.", row.number)
         row.withdrawn, row.withdrawn_at, row.withdrawn_why = False, None, ""
-        _done(act, row, "document_brought_back")
+        _done(act, row, FactKind.DOCUMENT_BROUGHT_BACK)
 
 
 def rename_document(context: Context, actor: Actor, document_id: str, command: RenameDocument) -> None:
@@ -113,7 +113,7 @@ def rename_document(context: Context, actor: Actor, document_id: str, command: R
         gather_words(act.session, row)
         old, new = changed(before, _said(row))
         subjects = (Subject("revision", row.revision_id),)
-        fact = Fact("document_renamed", Subject("document", row.id), number, subjects, old, new, reason)
+        fact = Fact(FactKind.DOCUMENT_RENAMED, Subject("document", row.id), number, subjects, old, new, reason)
         act.record(row.project_id, fact)
         _check_arrivals(act, seat, {number, before["number"]})
         act.tell(row.project_id, "register", row.folder_id, {row.folder_id})

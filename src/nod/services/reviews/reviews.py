@@ -12,7 +12,7 @@ from nod.core.acts.working_days import Counting
 from nod.core.reviews import routes
 from nod.core.reviews.routes import Answer, Review, ReviewState, Step, StepAct
 from nod.core.reviews.verdicts import Verdict, most_severe
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import review_number
 from nod.services.access.visibility import see_document, see_review
 from nod.services.acts.answers import Answered, Command
@@ -96,7 +96,7 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         value = routes.start(steps_of(route), filed_by, verdicts, act.at, project_clock(act.session, seat.project))
         loaded = _write_new(act, seat, route, command, chosen, value)
         fact = Fact(
-            "review_started",
+            FactKind.REVIEW_STARTED,
             Subject("review", loaded.row.id),
             f"{loaded.row.number} {name}",
             loaded.subjects(),
@@ -190,7 +190,7 @@ def _open(act: Act, review_id: str, version: int) -> tuple[LoadedReview, Seat]:
 def _record(
     act: Act,
     loaded: LoadedReview,
-    kind: str,
+    kind: FactKind,
     after: dict[str, Any],
     why: str = "",
     before: dict[str, Any] | None = None,
@@ -210,7 +210,7 @@ def pick_up(context: Context, actor: Actor, review_id: str, command: SeenVersion
         loaded, _ = _open(act, review_id, command.version)
         value = routes.pick_up(loaded.value, actor.person_id)
         after = {"step": _step_name(loaded), "with": actor.name}
-        _record(act, loaded, "step_picked_up", after, before={"with": "nobody"})
+        _record(act, loaded, FactKind.STEP_PICKED_UP, after, before={"with": "nobody"})
         review_rows.write_back(act, loaded, value)
 
 
@@ -219,7 +219,7 @@ def put_down(context: Context, actor: Actor, review_id: str, command: SeenVersio
         loaded, _ = _open(act, review_id, command.version)
         value = routes.put_down(loaded.value, actor.person_id)
         after = {"step": _step_name(loaded), "with": "nobody"}
-        _record(act, loaded, "step_put_down", after, before={"with": actor.name})
+        _record(act, loaded, FactKind.STEP_PUT_DOWN, after, before={"with": actor.name})
         review_rows.write_back(act, loaded, value)
 
 
@@ -241,7 +241,7 @@ def hand_in(context: Context, actor: Actor, review_id: str, command: HandIn) -> 
             for each in answers
         )  # fmt: skip
         act.session.flush()
-        kind = "verdicts_handed_in" if step.act == StepAct.DECIDE.value else "comments_handed_in"
+        kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
         _record(act, loaded, kind, {"step": step.name, "answers": _answer_facts(act, answers), "note": step.note})
         if value.state is ReviewState.CLOSED:
             _close(act, loaded)
@@ -266,7 +266,7 @@ def _close(act: Act, loaded: LoadedReview) -> None:
         {"number": find_document(act.session, each.document_id).number, "verdict": each.verdict}
         for each in loaded.documents
     ]
-    _record(act, loaded, "review_closed", {"state": "closed", "verdicts": verdicts}, before={"state": "running"})
+    _record(act, loaded, FactKind.REVIEW_CLOSED, {"state": "closed", "verdicts": verdicts}, before={"state": "running"})
     review_rows.mail_end(act, loaded)
 
 
@@ -281,5 +281,5 @@ def cancel_review(context: Context, actor: Actor, review_id: str, command: Cance
         loaded = review_rows.load(act.session, row)
         value = routes.cancel(loaded.value, command.reason, act.at)
         row.why_cancelled = command.reason.strip()
-        _record(act, loaded, "review_cancelled", {"state": "cancelled"}, row.why_cancelled, {"state": "running"})
+        _record(act, loaded, FactKind.REVIEW_CANCELLED, {"state": "cancelled"}, row.why_cancelled, {"state": "running"})
         review_rows.write_back(act, loaded, value)

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act
 from nod.services.acts.handing_over import Estate, OpenWork, OpenWorkList, register
 from nod.services.acts.seats import Seat, can_see_all, reach
@@ -64,7 +64,9 @@ def hand_over(act: Act, seat: Seat, person: PersonRow, heir: PersonRow) -> None:
             for step in route.steps
         ]
         after = {"from": person.name, "to": heir.name}
-        act.record(seat.project.id, Fact("work_handed_over", Subject("route", route.id), route.name, after=after))
+        act.record(
+            seat.project.id, Fact(FactKind.WORK_HANDED_OVER, Subject("route", route.id), route.name, after=after)
+        )
 
 
 def _hand_over_review(act: Act, seat: Seat, review: ReviewRow, person: PersonRow, heir: PersonRow) -> None:
@@ -83,7 +85,7 @@ def _hand_over_review(act: Act, seat: Seat, review: ReviewRow, person: PersonRow
     act.session.flush()
     after = review_rows.load(act.session, review)
     fact = Fact(
-        "work_handed_over", Subject("review", review.id), f"{review.number} {review.name}", after.subjects(),
+        FactKind.WORK_HANDED_OVER, Subject("review", review.id), f"{review.number} {review.name}", after.subjects(),
         {"with": person.name}, {"with": heir.name},
     )  # fmt: skip
     act.record(seat.project.id, fact)

@@ -18,7 +18,7 @@ from nod.core.register import number_patterns, revisions
 from nod.core.register.numbers import Convention, NumberField, check_number
 from nod.core.register.revisions import Scheme
 from nod.core.reviews.verdicts import Verdict
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import companies_of, rules_of
@@ -138,7 +138,7 @@ def saved(act: Act, project: ProjectRow, part: str, before: dict[str, Any], afte
     old, new = changed(before, after)
     if new:
         project.version += 1
-        kind = "project_changed" if part == "profile" else "rules_changed"
+        kind = FactKind.PROJECT_CHANGED if part == "profile" else FactKind.RULES_CHANGED
         subject = Subject("project", project.id)
         act.record(project.id, Fact(kind, subject, f"{project.name}: {part}", before=old, after=new))
         act.tell(project.id, "setup", project.id)

@@ -12,7 +12,7 @@ from nod.core.access.levels import Grantee, Level, To
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.marks.pens import InkConvention
 from nod.core.register.numbers import NumberField
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts import projects
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
@@ -148,7 +148,7 @@ def keep_starter(context: Context, actor: Actor, command: KeepStarter) -> None:
             content=_of_project(act.session, seat.project), made_by=actor.person_id, made_at=act.at,
         )  # fmt: skip
         act.session.add(row)
-        act.record(seat.project.id, Fact("starter_kept", Subject("project", seat.project.id), name))
+        act.record(seat.project.id, Fact(FactKind.STARTER_KEPT, Subject("project", seat.project.id), name))
 
 
 def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
@@ -187,7 +187,7 @@ def remove_starter(context: Context, actor: Actor, starter_id: str) -> None:
         if row is None or not (actor.steward or row.made_by == actor.person_id):
             raise NotFound(starter_id)
         act.session.delete(row)
-        act.record("", Fact("starter_removed", Subject("person", actor.person_id), row.name))
+        act.record("", Fact(FactKind.STARTER_REMOVED, Subject("person", actor.person_id), row.name))
 
 
 def begin_from(act: Act, starter_id: str, number: str, name: str, time_zone: str) -> str:

@@ -11,7 +11,7 @@ from nod.core.access.levels import LEAD
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.people.company_codes import PARTS, check_code
 from nod.core.people.pasted_people import is_email, name_from
-from nod.core.trail.entries import Fact, Subject, changed
+from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts import projects
 from nod.services.acts.answers import Answered, Command, Who
 from nod.services.acts.context import Act, Context, acting
@@ -209,7 +209,7 @@ def change_company(context: Context, actor: Actor, company_id: str, command: Cha
             {"name": row.name, "part": row.part, "code": row.code}, {"name": name, "part": command.part, "code": code}
         )
         row.name, row.part, row.code = name, command.part, code
-        act.record("", Fact("company_changed", Subject("company", row.id), name, (), before, after))
+        act.record("", Fact(FactKind.COMPANY_CHANGED, Subject("company", row.id), name, (), before, after))
 
 
 def _company(session: Session, company_id: str) -> CompanyRow:
@@ -234,12 +234,15 @@ def merge_companies(context: Context, actor: Actor, command: MergeCompanies) -> 
         after = {"into": f"{kept.code} {kept.name}"}
         about = f"{gone.code} {gone.name}"
         act.record(
-            "", Fact("companies_merged", Subject("company", gone.id), about, (Subject("company", kept.id),), {}, after)
+            "",
+            Fact(
+                FactKind.COMPANIES_MERGED, Subject("company", gone.id), about, (Subject("company", kept.id),), {}, after
+            ),
         )
         for project_id in sorted(touched):
             project = act.session.get_one(ProjectRow, project_id)
             project.access_version += 1
-            act.record(project_id, Fact("companies_merged", Subject("company", kept.id), about, (), {}, after))
+            act.record(project_id, Fact(FactKind.COMPANIES_MERGED, Subject("company", kept.id), about, (), {}, after))
             act.tell(project_id, "people", project_id)
 
 
@@ -275,7 +278,7 @@ def change_person(context: Context, actor: Actor, person_id: str, command: Chang
         old, new = changed(before, {"name": name, "company": company.id, "steward": row.steward, "state": row.state})
         if row.state == "removed":
             end_all(act, row.id)
-        act.record("", Fact("person_changed", Subject("person", row.id), name, (), old, new))
+        act.record("", Fact(FactKind.PERSON_CHANGED, Subject("person", row.id), name, (), old, new))
 
 
 def _check_person(session: Session, row: PersonRow, command: ChangePerson) -> None:
@@ -316,5 +319,7 @@ def make_steward(context: Context, name: str, email: str, company: tuple[str, st
             company_id = row.id if row else projects.add_company(act, company_name, check_code(code, ()), part)
             person = session.get_one(PersonRow, projects.add_person(act, name, email.lower(), company_id, "", ""))
         person.steward, person.state = True, "active"
-        act.record("", Fact("person_changed", Subject("person", person.id), person.name, (), {}, {"steward": True}))
+        act.record(
+            "", Fact(FactKind.PERSON_CHANGED, Subject("person", person.id), person.name, (), {}, {"steward": True})
+        )
         return make_link(act, INVITATION, person).id

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
 from nod.core.trail import merkle
-from nod.core.trail.entries import Fact, Subject, instant_text
+from nod.core.trail.entries import Fact, FactKind, Subject, instant_text
 from nod.core.trail.seals import Proof, Seal, SealKey, public_of, sign
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, read_key
@@ -71,7 +71,7 @@ def _key(context: Context, session: Session, public: bytes) -> tuple[SealKeyRow,
         session.add(row)
         session.flush()
         key = SealKey(name, public)
-        fact = Fact("seal_key_begun", Subject("seal_key", row.id), name, after={"key": key.words})
+        fact = Fact(FactKind.SEAL_KEY_BEGUN, Subject("seal_key", row.id), name, after={"key": key.words})
         journal.record(session, now, SYSTEM, "", fact)
     return row, SealKey(row.name, row.public_key)
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.acts.working_days import end_of_day
-from nod.core.trail.entries import KIND_WORDS, OBJECT_WORDS, Fact, Subject, instant_text
+from nod.core.trail.entries import OBJECT_WORDS, Fact, FactKind, Subject, instant_text
 from nod.services.access.visibility import entries_seen
 from nod.services.acts.answers import Answered, FromOutside
 from nod.services.acts.context import Context, acting, project_clock
@@ -22,6 +22,8 @@ from nod.services.acts.projects import companies_of
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.store import journal
 from nod.store.tables import AuditEntryRow, AuditSubjectRow, CompanyRow, MembershipRow, PersonRow
+
+_WORDS = {each.value: each.words for each in FactKind}
 
 _PAGE = 200
 
@@ -95,7 +97,7 @@ def read_log(context: Context, actor: Actor, view: TrailView) -> TrailPage:
             root=head.root().hex() if seat.runs else "",
             people=_people(session, view.project_id),
             companies=[Choice(code=code, words=name) for code, name in companies_of(session, view.project_id).items()],
-            kinds=[Choice(code=code, words=words) for code, words in sorted(KIND_WORDS.items(), key=lambda kv: kv[1])],
+            kinds=[Choice(code=each.value, words=each.words) for each in sorted(FactKind, key=lambda each: each.words)],
             object_kinds=[Choice(code=code, words=words) for code, words in OBJECT_WORDS.items()],
         )
 
@@ -114,7 +116,7 @@ def export_log(context: Context, actor: Actor, view: TrailView) -> str:
             count += 1
         subject = Subject("project", view.project_id)
         after = {"entries": count, **view.model_dump(mode="json", exclude_defaults=True, exclude={"project_id"})}
-        act.record(view.project_id, Fact("activity_exported", subject, seat.project.name, after=after))
+        act.record(view.project_id, Fact(FactKind.ACTIVITY_EXPORTED, subject, seat.project.name, after=after))
         return out.getvalue()
 
 
@@ -206,7 +208,7 @@ def _entry(row: AuditEntryRow, *, whole: bool) -> Entry:
         company=body["who"]["company"],
         came_from=body["from"],
         kind=row.kind,
-        words=KIND_WORDS.get(row.kind, row.kind),
+        words=_WORDS.get(row.kind, row.kind),
         subject_kind=body["subject"]["kind"],
         subject_id=body["subject"]["id"],
         about=body["about"],

@@ -16,6 +16,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.trail import merkle
+from nod.core.trail.entries import FactKind
 from nod.core.trail.merkle import Frontier, Growing, leaf_hash
 from nod.core.trail.seals import NotSound, Seal, SealKey, read_seal
 from nod.services.trail.seals import notes_in
@@ -26,7 +27,7 @@ from nod.store.tables import BlobRow, PersonRow, SealKeyRow, SealRow
 
 MOST_FAULTS = 50
 _PART = 20_000
-_NOT_KEPT = ("folder_pack_made", "folder_pack_downloaded", "folder_pack_put_away")
+_NOT_KEPT = (FactKind.FOLDER_PACK_MADE, FactKind.FOLDER_PACK_DOWNLOADED, FactKind.FOLDER_PACK_PUT_AWAY)
 """Entries whose files are put away after a time, as they can be made again."""
 
 

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotAllowed, NotFound
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Act, Context, acting
@@ -97,7 +97,7 @@ def note_opened(context: Context, token: str) -> None:
             return
         recipient.visited_at = act.at
         recipient.opened_at = recipient.opened_at or act.at
-        _record(act, row, "transmittal_opened")
+        _record(act, row, FactKind.TRANSMITTAL_OPENED)
 
 
 def acknowledge(context: Context, token: str) -> None:
@@ -111,7 +111,7 @@ def _acknowledge(act: Act, recipient: RecipientRow, row: TransmittalRow) -> None
     if recipient.acknowledged_at:
         return
     recipient.acknowledged_at = act.at
-    _record(act, row, "transmittal_acknowledged")
+    _record(act, row, FactKind.TRANSMITTAL_ACKNOWLEDGED)
 
 
 def acknowledge_as_member(context: Context, actor: Actor, transmittal_id: str) -> None:
@@ -137,7 +137,7 @@ def download_as_guest(context: Context, token: str, part: str) -> FileToSend:
         take_one(session, key_of("guest download", recipient.id), _MOST_DOWNLOADS, act.at)
         if part == "pack":
             recipient.downloaded_at = recipient.downloaded_at or act.at
-        _record(act, row, "transmittal_downloaded", {"part": part})
+        _record(act, row, FactKind.TRANSMITTAL_DOWNLOADED, {"part": part})
         return file
 
 
@@ -145,6 +145,6 @@ def _as_recipient(context: Context, session: Session, recipient: RecipientRow) -
     return Act(context, session, actor_of(session, recipient.person_id, "guest link"), context.clock.now())
 
 
-def _record(act: Act, row: TransmittalRow, kind: str, after: dict[str, str] | None = None) -> None:
+def _record(act: Act, row: TransmittalRow, kind: FactKind, after: dict[str, str] | None = None) -> None:
     act.record(row.project_id, Fact(kind, Subject("transmittal", row.id), row.number, after=after or {}))
     tell_transmittal(act.session, act.at, row, by=act.actor.person_id)

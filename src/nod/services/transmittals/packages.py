@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES, Cover, CoverLine
 from nod.formats.zip_pack import write_zip
 from nod.services.acts.context import Act, Context
@@ -134,7 +134,7 @@ def _finish(context: Context, transmittal_id: str, cover: Cover, cover_blob: Sto
         after = {"cover_sha256": cover_blob.sha256, "pack_sha256": pack_blob.sha256}
         journal.record(
             session, now, SYSTEM, row.project_id,
-            Fact("transmittal_packed", Subject("transmittal", row.id), row.number, after=after),
+            Fact(FactKind.TRANSMITTAL_PACKED, Subject("transmittal", row.id), row.number, after=after),
         )  # fmt: skip
         tell_transmittal(session, now, row, by="")
         _write_to_recipients(context, session, row, cover)

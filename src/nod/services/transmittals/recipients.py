@@ -7,7 +7,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
@@ -52,7 +52,7 @@ def note_mailed(job: Job, payload: Payload) -> None:
         recipient.mailed_at = sent_at
         row = session.get_one(TransmittalRow, recipient.transmittal_id)
         after = {"to": payload["to_email"]}
-        fact = Fact("transmittal_mailed", Subject("transmittal", row.id), row.number, after=after)
+        fact = Fact(FactKind.TRANSMITTAL_MAILED, Subject("transmittal", row.id), row.number, after=after)
         journal.record(session, now, SYSTEM, row.project_id, fact)
         tell_transmittal(session, now, row, by="")
 

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from nod.core import transmittals
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import SendableDocument
 from nod.services.access.visibility import reviews_seen
 from nod.services.acts.answers import Answered, Command
@@ -122,7 +122,7 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
         }
         act.record(
             row.project_id,
-            Fact("transmittal_sent", Subject("transmittal", row.id), row.number, tuple(subjects), after=after),
+            Fact(FactKind.TRANSMITTAL_SENT, Subject("transmittal", row.id), row.number, tuple(subjects), after=after),
         )
         act.ask("pack", f"pack:{row.id}", {"transmittal_id": row.id})
         tell_transmittal(act.session, act.at, row, by=actor.person_id)

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
-from nod.core.trail.entries import Fact, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES
 from nod.services.access.visibility import reviews_seen, transmittals_seen
 from nod.services.acts.answers import Answered, Who, people_by_id
@@ -264,7 +264,7 @@ def download_part(context: Context, actor: Actor, transmittal_id: str, part: str
         file = part_of(context, row, part)
         act.record(
             row.project_id,
-            Fact("transmittal_downloaded", Subject("transmittal", row.id), row.number, after={"part": part}),
+            Fact(FactKind.TRANSMITTAL_DOWNLOADED, Subject("transmittal", row.id), row.number, after={"part": part}),
         )
         return file
 
