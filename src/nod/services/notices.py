@@ -8,7 +8,6 @@ from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
-from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
@@ -18,6 +17,7 @@ from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, can_see_all, reach
 from nod.services.mail.mails import write_mail
 from nod.services.trail.seals import latest_note
+from nod.store.dialects.sqlite import add_unless_there
 from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRow
 
 
@@ -52,7 +52,7 @@ def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice
             "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at,
             "words": notice.subject, "link": notice.link, "document_ids": notice.document_ids,
         }  # fmt: skip
-        act.session.execute(upsert(SummaryLineRow).values(**row).on_conflict_do_nothing(index_elements=["key"]))
+        act.session.execute(add_unless_there(SummaryLineRow, "key", **row))
 
 
 def _may_know(session: Session, project: ProjectRow, person_id: str, document_ids: list[str]) -> bool:

@@ -8,12 +8,12 @@ from datetime import datetime
 from typing import Any
 
 from sqlalchemy import bindparam, insert, select, update
-from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.canonical import canonical_json
+from nod.store.dialects.sqlite import add_unless_there
 from nod.store.tables import (
     AuditEntryRow,
     AuditSubjectRow,
@@ -97,7 +97,7 @@ def _subject(subject: Subject) -> dict[str, str]:
 def ask(session: Session, at: datetime, kind: str, key: str, payload: dict[str, Any]) -> None:
     """Have something done after the commit. A second wish with the same key is the same wish."""
     row = {"kind": kind, "key": key, "payload": payload, "made_at": at, "not_before": at, "tries": 0}
-    session.execute(upsert(OutboxRow).values(**row).on_conflict_do_nothing(index_elements=["key"]))
+    session.execute(add_unless_there(OutboxRow, "key", **row))
 
 
 def tell(

@@ -9,13 +9,14 @@ from dataclasses import dataclass, field
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, String, TextClause, and_, false, func, literal_column, or_, select, text
+from sqlalchemy import ColumnElement, Select, and_, false, func, literal_column, or_, select
 from sqlalchemy.exc import DBAPIError, StatementError
 from sqlalchemy.orm import Session
 
 from nod.core.register.columns import Column
 from nod.core.register.filters import Filter, Sort
 from nod.core.register.number_shapes import fold
+from nod.store.dialects.sqlite import WordIndex, unindexed, words_in
 from nod.store.register_columns import Expression, condition, expression
 from nod.store.tables import DocumentRow
 
@@ -71,7 +72,7 @@ def hits_of(session: Session, words: str) -> Hits:
     match = word_query(words)
     if not match:
         return Hits()
-    found = tuple(session.scalars(_hits(match, f"LIMIT {_FEW + 1}")))
+    found = tuple(session.scalars(_hits(match).limit(_FEW + 1)))
     return Hits(match, found if len(found) <= _FEW else None)
 
 
@@ -130,7 +131,7 @@ def count(session: Session, view: RegisterView, hits: Hits | None = None) -> int
     if hits.match and hits.rows is None and not view.filters and view.folders is None:
         others = _count_others(session, view, hits)
         if others is not None:
-            return int(session.scalar(_hits(hits.match, what="count(*)")) or 0) - others
+            return int(session.scalar(_hits(hits.match).with_only_columns(func.count())) or 0) - others
     # Without a filter the folders' own ranges of their index are counted, and nothing else is looked at.
     by_folder = not view.filters and not view.words
     query = _filtered(select(func.count()).select_from(DocumentRow), view, hits, few=by_folder)
@@ -151,7 +152,7 @@ def _count_others(session: Session, view: RegisterView, hits: Hits) -> int | Non
         others += session.scalars(select(DocumentRow.seq).where(each).limit(_FEW + 1))
         if len(others) > _FEW:
             return None
-    among = _hits(hits.match).columns(DocumentRow.seq)
+    among = _hits(hits.match)
     both = select(DocumentRow.seq).where(DocumentRow.seq.in_(others), DocumentRow.seq.in_(among))
     return len(session.scalars(both).all()) if others else 0
 
@@ -226,12 +227,12 @@ def _typed(column: Any, value: Any) -> Any:
 
 
 def _filtered(query: Any, view: RegisterView, hits: Hits, *, few: bool = False) -> Any:
-    # With few hits they are looked up one by one; the plus keeps SQLite from walking the project's index instead.
-    project = DocumentRow.project_id if hits.rows is None else literal_column("+document.project_id", String)
+    # With few hits they are looked up one by one, not met while walking the project.
+    project = DocumentRow.project_id if hits.rows is None else unindexed(DocumentRow.project_id)
     query = query.where(project == view.project_id)
     if view.folders is not None:
-        # The plus keeps SQLite on the index of the sort, which ends with the folder; few lines come by their folder.
-        folder = DocumentRow.folder_id if few else literal_column("+document.folder_id", String)
+        # The index of the sort is walked, which ends with the folder; few lines come by their folder.
+        folder = DocumentRow.folder_id if few else unindexed(DocumentRow.folder_id)
         query = query.where(folder.in_(view.folders))
     if not any(each.column == "withdrawn" for each in view.filters):
         query = query.where(DocumentRow.withdrawn.is_(False))
@@ -240,14 +241,14 @@ def _filtered(query: Any, view: RegisterView, hits: Hits, *, few: bool = False) 
     if hits.rows is not None:
         return query.where(DocumentRow.seq.in_(hits.rows))
     if hits.match:
-        return query.where(DocumentRow.seq.in_(_hits(hits.match).columns(DocumentRow.seq)))
+        return query.where(DocumentRow.seq.in_(_hits(hits.match)))
     return query
 
 
-def _hits(match: str, limit: str = "", what: str = "rowid") -> TextClause:
-    """`limit` and `what` are clauses of ours, never anything that was typed."""
-    statement = f"SELECT {what} FROM document_words WHERE document_words MATCH :words {limit}"  # noqa: S608
-    return text(statement).bindparams(words=match)
+def _hits(match: str) -> Select[int]:
+    """The row numbers of the documents that are met."""
+    index, seq, met = words_in(WordIndex.DOCUMENTS, match)
+    return select(seq).select_from(index).where(met)
 
 
 def word_query(words: str) -> str:

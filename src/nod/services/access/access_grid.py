@@ -6,7 +6,6 @@ from collections.abc import Iterable, Mapping
 from typing import Literal
 
 from sqlalchemy import bindparam, delete, select
-from sqlalchemy.dialects.sqlite import insert as upsert
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Change, Effect, Grant, Grantee, Holder, Level, Reach, To, change_grants
@@ -16,6 +15,7 @@ from nod.services.access.folders import FolderShown, folders_shown
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, grants_of, roles_of, take_seat, tree_of
+from nod.store.dialects.sqlite import add_or_replace
 from nod.store.tables import Base, CompanyRow, GrantRow, MembershipRow, PersonRow
 
 By = Literal["people", "roles", "companies"]
@@ -361,15 +361,18 @@ _TAKE = delete(_grants).where(
     _grants.c.to_id == bindparam("whom"),
     _grants.c.alone == bindparam("here_alone"),
 )
-_ADD = upsert(_grants).values(
-    folder_id=bindparam("folder"),
-    to_kind=bindparam("kind"),
-    to_id=bindparam("whom"),
-    alone=bindparam("here_alone"),
-    project_id=bindparam("project"),
-    level=bindparam("given"),
+_GIVE = add_or_replace(
+    _grants,
+    {
+        "folder_id": bindparam("folder"),
+        "to_kind": bindparam("kind"),
+        "to_id": bindparam("whom"),
+        "alone": bindparam("here_alone"),
+        "project_id": bindparam("project"),
+        "level": bindparam("given"),
+    },
+    "level",
 )
-_GIVE = _ADD.on_conflict_do_update(set_={"level": _ADD.excluded.level})
 
 
 def _name(grant: Grant | None) -> LevelName | Literal[""]:

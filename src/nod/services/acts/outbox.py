@@ -11,6 +11,7 @@ from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from nod.services.acts.context import Context
+from nod.store.dialects.sqlite import later_of
 from nod.store.tables import LiveEventRow, OutboxRow
 
 MOST_TRIES = 8
@@ -82,8 +83,9 @@ def waiting(context: Context, kinds: tuple[str, ...]) -> bool:
 
 
 def _next_ready(session: Session, kinds: tuple[str, ...]) -> datetime | None:
-    at = func.max(OutboxRow.not_before, func.coalesce(OutboxRow.leased_until, OutboxRow.not_before))
-    return session.scalar(select(func.min(at)).where(*_open(kinds)))
+    at = later_of(OutboxRow.not_before, func.coalesce(OutboxRow.leased_until, OutboxRow.not_before))
+    ready_at: datetime | None = session.scalar(select(func.min(at)).where(*_open(kinds)))
+    return ready_at
 
 
 def _open(kinds: tuple[str, ...]) -> tuple[ColumnElement[bool], ...]:

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import shutil
 from collections.abc import Callable, Iterator
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
@@ -25,6 +24,7 @@ from nod.services.acts.seats import SYSTEM, Actor, Seat, actor_of, take_seat, tr
 from nod.services.acts.work import Concern, Job, Lane, work
 from nod.services.register.documents import FileToSend, sendable_name
 from nod.store import journal
+from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, DocumentRow, FolderPackRow, FolderRow, RevisionRow
 
@@ -208,8 +208,8 @@ def _check_still_seen(act: Act, row: FolderPackRow) -> None:
 
 
 def _of_pack(row: FolderPackRow) -> ColumnElement[bool]:
-    """Its documents as a condition; so many that they are handed over as one JSON list."""
-    return DocumentRow.id.in_(select(func.json_each(json.dumps(row.documents)).table_valued("value").c.value))
+    """Its documents as a condition."""
+    return one_of(DocumentRow.id, row.documents)
 
 
 def _path(context: Context, pack_id: str) -> Path:

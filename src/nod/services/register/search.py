@@ -7,8 +7,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from sqlalchemy import ColumnElement, column, literal_column, or_, select, table, text
-from sqlalchemy.dialects.sqlite import insert as upsert
+from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.register.number_shapes import fold, shapes
@@ -18,6 +17,7 @@ from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.acts.work import Job, Lane, work
+from nod.store.dialects.sqlite import WordIndex, add_sheet_words, add_unless_there, unindexed, words_in
 from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
     DocumentRow,
@@ -32,7 +32,6 @@ from nod.store.tables import (
 
 _MOST_EACH = 50
 _BEFORE, _AFTER = 4, 8
-_ADD_WORDS = text("INSERT INTO sheet_words (rowid, words) VALUES (:seq, :words)")
 
 
 class Hit(Answered):
@@ -80,9 +79,8 @@ def search(context: Context, actor: Actor, project_id: str, words: str, limit: i
 
 
 def _mine(seat: Seat) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
-    """The plus keeps SQLite from walking the project instead of the hits."""
-    project = literal_column("+document.project_id") == seat.project.id
-    return project, seat.sees(DocumentRow.folder_id)
+    """The hits are walked, not the project."""
+    return unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id)
 
 
 def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
@@ -90,9 +88,8 @@ def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]
     query = select(DocumentRow).where(*_mine(seat)).limit(most)
     if hits.rows is None:
         # With so many nobody reads an order: the first that are met are shown, and typing goes on.
-        index = table("document_words", column("rowid"))
-        match = literal_column("document_words").op("MATCH")(hits.match)
-        query = query.join(index, index.c.rowid == DocumentRow.seq).where(match)
+        index, seq, match = words_in(WordIndex.DOCUMENTS, hits.match)
+        query = query.join(index, seq == DocumentRow.seq).where(match)
     else:
         query = query.where(DocumentRow.seq.in_(hits.rows)).order_by(DocumentRow.withdrawn, DocumentRow.number)
     rows = list(session.scalars(query))
@@ -134,12 +131,11 @@ def _hit(
 
 
 def _sheets(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
-    index = table("sheet_words", column("rowid"))
-    match = literal_column("sheet_words").op("MATCH")(plain_words(words))
+    index, seq, match = words_in(WordIndex.SHEETS, plain_words(words))
     query = (
         select(DocumentRow, PageTextRow.place, PageWordsRow.words)
         .select_from(index)
-        .join(PageTextRow, PageTextRow.seq == index.c.rowid)
+        .join(PageTextRow, PageTextRow.seq == seq)
         .join(DocumentRow, DocumentRow.sha256 == PageTextRow.sha256)
         .join(PageWordsRow, (PageWordsRow.sha256 == PageTextRow.sha256) & (PageWordsRow.place == PageTextRow.place))
         .where(match, *_mine(seat))
@@ -166,12 +162,11 @@ def _place_of(packed: bytes, words: str) -> tuple[str, list[float]]:
 
 def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) -> list[Hit]:
     """Ink, and one's own pencil."""
-    index = table("mark_words", column("rowid"))
-    match = literal_column("mark_words").op("MATCH")(plain_words(words))
+    index, seq, match = words_in(WordIndex.MARKS, plain_words(words))
     query = (
         select(DocumentRow, MarkRow, RevisionRow.code, PersonRow.name)
         .select_from(index)
-        .join(MarkTextRow, MarkTextRow.seq == index.c.rowid)
+        .join(MarkTextRow, MarkTextRow.seq == seq)
         .join(MarkRow, MarkRow.id == MarkTextRow.mark_id)
         .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
         .join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
@@ -202,8 +197,7 @@ def index_words(job: Job, payload: dict[str, Any]) -> None:
     with job.context.database.write() as session:
         query = select(PageWordsRow.place, PageWordsRow.words).where(PageWordsRow.sha256 == sha256)
         for place, packed in session.execute(query).all():
-            row = {"sha256": sha256, "place": place}
-            adding = upsert(PageTextRow).values(**row).on_conflict_do_nothing().returning(PageTextRow.seq)
+            adding = add_unless_there(PageTextRow, sha256=sha256, place=place).returning(PageTextRow.seq)
             seq = session.execute(adding).scalar_one_or_none()
             if seq is not None:
-                session.execute(_ADD_WORDS, {"seq": seq, "words": " ".join(unpack_words(packed).texts)})
+                add_sheet_words(session, seq, " ".join(unpack_words(packed).texts))
