@@ -18,6 +18,7 @@ from reportlab.pdfgen.canvas import Canvas
 from bench.access import bench_grid
 from bench.intake import bench_set
 from bench.laying import bench_laying
+from bench.live import bench_live
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
 from bench.serving import serving
@@ -153,6 +154,7 @@ def main():
         with serving(context.settings.data_dir) as (url, pid):
             bench_register(context, cast, url)
             bench_search(context, cast, url)
+            bench_live(url, pid, context.settings.data_dir)
             bench_upload(url, pid, MARIT)
         bench_verify(context, cast)
         context.database.close()

@@ -190,6 +190,12 @@ class World:
         raw.close()
         return rows
 
+    def write(self, statement):
+        """Changes something behind the services' backs."""
+        with sqlite3.connect(self.context.settings.data_dir / "nod.db") as raw:
+            raw.execute(statement)
+        raw.close()
+
     def kinds(self):
         return [row[0] for row in self.sql("SELECT kind FROM audit_entry ORDER BY seq")]
 

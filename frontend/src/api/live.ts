@@ -1,6 +1,8 @@
 import type { QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
+import { fetcher } from './fetchAgain'
+
 export type LiveState = 'joining' | 'live' | 'away' | 'crowded'
 
 export interface Change {
@@ -69,6 +71,7 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
   const [tries, setTries] = useState(0)
   useEffect(() => {
     const here = url || `${location.protocol}//${location.hostname}:${port}/live`
+    const fetchAgain = fetcher(client)
     const source = new EventSource(here, { withCredentials: true })
     let again: ReturnType<typeof setTimeout> | undefined
     source.addEventListener('start', () => setState('live'))
@@ -78,7 +81,7 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
     })
     source.addEventListener('change', (event: MessageEvent<string>) => {
       const change = JSON.parse(event.data) as Change
-      for (const key of TOPICS[change.topic] ?? []) void client.invalidateQueries({ queryKey: [key] })
+      for (const key of TOPICS[change.topic] ?? []) fetchAgain(key)
       for (const listener of listeners) listener(change)
     })
     source.addEventListener('error', () => {

@@ -22,6 +22,8 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
 _MOST_REMEMBERED = 5000
 LONG_HOLD_SECONDS = 0.5
+TOLD = "nod_told"
+"""What a session knows of itself that told something live."""
 
 DATABASE_FAULTS = (DatabaseError, sqlite3.DatabaseError)
 """What reading a database may raise that is none, or was spoiled."""
@@ -48,6 +50,8 @@ class Database:
         self._writer = self._engine.execution_options(nod_write=True)
         self._write_lock = threading.Lock()
         self.longest_hold = Hold(0.0, 0.0)
+        self.on_told: Callable[[], None] = lambda: None
+        """Called after a commit that told something live; must not raise, nor take long."""
 
     @contextmanager
     def read(self) -> Iterator[Session]:
@@ -82,6 +86,8 @@ class Database:
             yield session
             session.flush()
             self._note_hold(Hold(steady_seconds() - began, worked_seconds() - worked))
+        if session.info.get(TOLD):
+            self.on_told()
 
     def _note_hold(self, hold: Hold) -> None:
         """Everybody else's acts wait meanwhile, so what took long is told."""

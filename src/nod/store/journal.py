@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.canonical import canonical_json
+from nod.store.database import TOLD
 from nod.store.dialects.sqlite import add_unless_there
 from nod.store.tables import (
     AuditEntryRow,
@@ -117,6 +118,7 @@ def tell(
     )
     session.add(event)
     session.flush()
+    session.info[TOLD] = True
     session.add_all(LiveEventFolderRow(seq=event.seq, folder_id=folder) for folder in sorted(set(folders)))
 
 

@@ -1,15 +1,17 @@
 """The live channel: server-sent events, from a process of its own.
 
-Each client holds a thread, so the channel must not share a process with the API. The database is the truth: one
-thread polls it, and a client that was away catches up from the last event it had.
+Each client holds a thread, so the channel must not share a process with the API. The database is the truth: one thread
+reads it for all, when somebody has knocked and every so often, and a client that was away catches up from the last
+event it had (decision 0028).
 """
 
 from __future__ import annotations
 
-import json
+import itertools
 import threading
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Callable, Iterator
+from datetime import datetime
 
 import structlog
 from flask import Flask, Response, request
@@ -17,17 +19,19 @@ from flask import Flask, Response, request
 from nod.clock import steady_seconds
 from nod.core.acts.refusals import NotSignedIn, TooMany
 from nod.services.acts import live
+from nod.services.acts.bell import Door
 from nod.services.acts.context import Context
 from nod.services.acts.heartbeats import Beats
-from nod.services.acts.live import Event
-from nod.services.people.sign_in import who_is
+from nod.services.acts.live import Event, Hearing, News
+from nod.services.people.sign_in import who_is, who_is_until
 from nod.web.errors import register_errors
 from nod.web.guard import COOKIE
 
 KEEP_ALIVE_SECONDS = 4.0
 _LOOK_SECONDS = 0.5
-_POLL_SECONDS = 0.1
-_BEAT_ROUNDS = 20
+_POLL_SECONDS, _ANYWAY_SECONDS = 0.1, 0.5
+_BEAT_SECONDS = 2.0
+_MOST_KEPT = 5000
 _PATIENCE_SECONDS = 120.0
 MOST_PER_PERSON, MOST_PER_ADDRESS, MOST_LISTENERS = 20, 120, 184
 _RETRY_SECONDS = 30
@@ -37,21 +41,29 @@ log = structlog.get_logger()
 
 
 class Bell:
-    """Rings when there are new events."""
+    """Reads what is new once for all who listen, and rings. The last of it is kept for whoever is a little behind."""
 
     def __init__(self, context: Context) -> None:
         self._context = context
         self._condition = threading.Condition()
         self._beats = Beats(context.settings.data_dir)
-        self.last_seq = live.last_seq(context)
+        self._door = Door(context.settings.resolved_live_port)
+        self._kept: deque[Event] = deque(maxlen=_MOST_KEPT)
+        self._kept_after = self.last_seq = live.last_seq(context)
+        self.epoch = 0
         threading.Thread(target=self._poll, daemon=True, name="live-poll").start()
 
     def _poll(self) -> None:
-        pause, rounds = threading.Event(), 0
-        while not pause.wait(_POLL_SECONDS):
-            if rounds % _BEAT_ROUNDS == 0:
+        pause, beaten_at = threading.Event(), -_BEAT_SECONDS
+        while True:
+            if steady_seconds() - beaten_at >= _BEAT_SECONDS:
                 self._beats.beat("live", "poll", _PATIENCE_SECONDS)
-            rounds += 1
+                beaten_at = steady_seconds()
+            # A knock may be lost, or nobody can knock here: a look comes all the same.
+            if self._door.open:
+                self._door.wait(_ANYWAY_SECONDS)
+            else:
+                pause.wait(_POLL_SECONDS)
             try:
                 self._look()
             except Exception:
@@ -60,16 +72,31 @@ class Bell:
                 pause.wait(1.0)
 
     def _look(self) -> None:
-        seq = live.last_seq(self._context)
-        if seq != self.last_seq:
+        while True:
+            news = live.read_news(self._context, self.last_seq)
+            if not news.events:
+                self.epoch = news.epoch
+                return
             with self._condition:
-                self.last_seq = seq
+                for event in news.events:
+                    if len(self._kept) == _MOST_KEPT:
+                        self._kept_after = self._kept[0].seq
+                    self._kept.append(event)
+                self.last_seq, self.epoch = news.until, news.epoch
                 self._condition.notify_all()
 
     def wait(self, after: int) -> None:
         """Until there is something after `after`, or it is time to look whether anybody still listens."""
         with self._condition:
             self._condition.wait_for(lambda: self.last_seq > after, _LOOK_SECONDS)
+
+    def news(self, after: int) -> News:
+        """What is new after a number; read again only for those who are far behind."""
+        with self._condition:
+            if after >= self._kept_after:
+                newer = itertools.takewhile(lambda event: event.seq > after, reversed(self._kept))
+                return News(tuple(newer)[::-1], self.last_seq, self.epoch)
+        return live.read_news(self._context, after)
 
 
 def create_live_app(context: Context) -> Flask:
@@ -145,28 +172,32 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
     """
     after = bell.last_seq if known is None else known
     key = live.key_of(context, after)
+    hearing, ends_at = _hearing(context, token)
     yield f"retry: 1000\nid: {key}\nevent: {'missed' if known is None else 'start'}\ndata: {key}\n\n"
     spoke_at = steady_seconds()
     while True:
         bell.wait(after)
         if gone():
             return
-        due = steady_seconds() - spoke_at >= KEEP_ALIVE_SECONDS
-        if bell.last_seq <= after and not due:
-            continue
-        try:
-            who = who_is(context, token).actor
-        except NotSignedIn:
-            return
-        events, after = live.events_after(context, who, after)
+        now = steady_seconds()
+        news = bell.news(after) if bell.last_seq > after else News((), after, bell.epoch)
+        if news.epoch > hearing.epoch or context.clock.now() >= ends_at:
+            try:
+                hearing, ends_at = _hearing(context, token)
+            except NotSignedIn:
+                return
+        events, after = hearing.of(news.events), news.until
         # Silence for what one may not know: a sign of life comes by the clock alone.
-        if events or due:
-            spoke_at = steady_seconds()
-            yield "".join(_text(event) for event in events) or ": still here\n\n"
+        if events or now - spoke_at >= KEEP_ALIVE_SECONDS:
+            spoke_at = now
+            yield "".join(map(_text, events)) or ": still here\n\n"
+
+
+def _hearing(context: Context, token: str) -> tuple[Hearing, datetime]:
+    """And until when, unless access changes. Raises NotSignedIn."""
+    who, ends_at = who_is_until(context, token)
+    return live.hearing_of(context, who.actor), ends_at
 
 
 def _text(event: Event) -> str:
-    data = json.dumps(
-        {"topic": event.topic, "subject": event.subject_id, "project": event.project_id, "by": event.by_person_id}
-    )
-    return f"id: {event.key}\nevent: change\ndata: {data}\n\n"
+    return f"id: {event.key}\nevent: change\ndata: {event.data}\n\n"

@@ -7,6 +7,7 @@ import time
 import pytest
 
 from nod.services.acts.heartbeats import Beats
+from nod.services.acts.live import Event, News
 from nod.supervisor import Part, Supervisor
 from nod.web import live
 from nod.web.live import Bell
@@ -77,15 +78,16 @@ def test_the_live_channel_goes_on_asking_after_any_trouble(world, monkeypatch):
     """A locked database ended its thread, and everybody heard nothing ever after."""
     asked, again = [], threading.Event()
 
-    def last_seq(_context):
+    def read_news(_context, after):
         asked.append(1)
         if len(asked) in (2, 3):
             raise RuntimeError("database is locked")
         if len(asked) > 4:
             again.set()
-        return len(asked)
+        news = (Event(after + 1, "key", "marks", "r", "p", "x"),) if len(asked) > 4 else ()
+        return News(news if after < 9 else (), after + len(news), 1)
 
-    monkeypatch.setattr(live.live, "last_seq", last_seq)
+    monkeypatch.setattr(live.live, "read_news", read_news)
     bell = Bell(world.context)
     assert again.wait(20)
     _until(lambda: bell.last_seq > 4)

@@ -23,6 +23,7 @@ from nod.core.acts.refusals import NotAllowed, Stale
 from nod.core.acts.working_days import Calendar, local_date
 from nod.core.reviews.routes import ProjectClock
 from nod.core.trail.entries import Fact
+from nod.services.acts.bell import Knocker
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.settings import Settings
 from nod.store import journal
@@ -50,8 +51,10 @@ def open_context(settings: Settings, clock: Clock | None = None) -> Context:
     """Opens the stores under the data directory, making what is not there yet."""
     root = settings.data_dir
     root.mkdir(parents=True, exist_ok=True)
+    database = Database(settings.resolved_database_url)
+    database.on_told = Knocker(settings.resolved_live_port)
     return Context(
-        database=Database(settings.resolved_database_url),
+        database=database,
         blobs=Blobs(root / "blobs"),
         tiles=Tiles(root / "tiles"),
         clock=clock or settings.clock,

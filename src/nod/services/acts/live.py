@@ -1,28 +1,78 @@
-"""What is told live: only that something changed, and only to those who may know."""
+"""What is told live: only that something changed, and only to those who may know.
+
+What happened is read once for all who listen; what each of them may know is worked out once, and again when access has
+changed (see `AccessEpochRow`).
+"""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
 
-from sqlalchemy import ColumnElement, and_, exists, func, or_, select
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
 from nod.services.acts.context import Context
-from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.store.tables import LiveEventFolderRow, LiveEventRow
+from nod.services.acts.seats import Actor, take_seat
+from nod.store.tables import AccessEpochRow, LiveEventFolderRow, LiveEventRow, MembershipRow, ProjectRow
 
-_MOST_AT_ONCE = 500
+MOST_AT_ONCE = 500
 
 
 @dataclass(frozen=True)
 class Event:
-    """`topic` is what to fetch again, `subject_id` which one of it; `key` is its name outside."""
+    """`topic` is what to fetch again, `subject_id` which one of it; `key` is its name outside.
 
+    It is for those who see all `folders`, or for one person alone.
+    """
+
+    seq: int
     key: str
     topic: str
     subject_id: str
     project_id: str
     by_person_id: str
+    only_person_id: str = ""
+    folders: frozenset[str] = field(default_factory=frozenset)
+
+    @cached_property
+    def data(self) -> str:
+        """As it goes out, the same to everybody."""
+        said = {"topic": self.topic, "subject": self.subject_id, "project": self.project_id, "by": self.by_person_id}
+        return json.dumps(said)
+
+
+@dataclass(frozen=True)
+class News:
+    """Events in order, all up to the number `until`, and the epoch of access at that moment."""
+
+    events: tuple[Event, ...]
+    until: int
+    epoch: int
+
+
+@dataclass(frozen=True)
+class Hearing:
+    """What a listener may know, in an epoch of access: by project the folders they see, None for all there are."""
+
+    private_id: str
+    folders: Mapping[str, frozenset[str] | None]
+    epoch: int
+
+    def of(self, events: Iterable[Event]) -> list[Event]:
+        return [each for each in events if self.knows(each)]
+
+    def knows(self, event: Event) -> bool:
+        """What is for this person alone, and what speaks of nothing but folders they see."""
+        if event.project_id not in self.folders:
+            return False
+        if event.only_person_id:
+            return event.only_person_id == self.private_id
+        seen = self.folders[event.project_id]
+        return seen is None or event.folders <= seen
 
 
 def last_seq(context: Context) -> int:
@@ -43,30 +93,47 @@ def key_of(context: Context, seq: int) -> str:
         return session.scalar(select(LiveEventRow.key).where(LiveEventRow.seq == seq)) or ""
 
 
-def events_after(context: Context, actor: Actor, after: int) -> tuple[list[Event], int]:
-    """Those the person may know, in order, and the number up to which all have been considered."""
+def read_news(context: Context, after: int) -> News:
+    """What happened after a number, for whomever; so much at once, and `until` says how far that reaches."""
     with context.database.read() as session:
-        until = session.scalar(select(func.max(LiveEventRow.seq)).where(LiveEventRow.seq <= after + _MOST_AT_ONCE))
-        lately = (LiveEventRow.seq > after, LiveEventRow.seq <= (until or after))
-        rows: list[LiveEventRow] = []
-        for project_id in session.scalars(select(LiveEventRow.project_id).where(*lately).distinct()).all():
+        query = select(LiveEventRow).where(LiveEventRow.seq > after).order_by(LiveEventRow.seq).limit(MOST_AT_ONCE)
+        rows = session.scalars(query).all()
+        until = rows[-1].seq if rows else after
+        folders: dict[int, set[str]] = {}
+        of = select(LiveEventFolderRow.seq, LiveEventFolderRow.folder_id)
+        of = of.where(LiveEventFolderRow.seq > after, LiveEventFolderRow.seq <= until)
+        for seq, folder_id in session.execute(of) if rows else ():
+            folders.setdefault(seq, set()).add(folder_id)
+        events = tuple(
+            Event(
+                row.seq, row.key, row.topic, row.subject_id, row.project_id, row.by_person_id, row.only_person_id,
+                frozenset(folders.get(row.seq, ())),
+            )
+            for row in rows
+        )  # fmt: skip
+        return News(events, until, epoch_of(session))
+
+
+def epoch_of(session: Session) -> int:
+    return session.scalar(select(AccessEpochRow.number)) or 0
+
+
+def hearing_of(context: Context, actor: Actor) -> Hearing:
+    """What the person may know now, in every project that they have a part in."""
+    with context.database.read() as session:
+        epoch = epoch_of(session)
+        parts = select(MembershipRow.project_id).where(MembershipRow.person_id == actor.person_id)
+        folders: dict[str, frozenset[str] | None] = {}
+        for project_id in session.scalars(select(ProjectRow.id) if actor.steward else parts).all():
             try:
                 seat = take_seat(session, actor, project_id)
             except NotFound:
                 continue
-            rows += session.scalars(select(LiveEventRow).where(*lately, _known_to(actor, seat)))
-        events = [
-            Event(row.key, row.topic, row.subject_id, row.project_id, row.by_person_id)
-            for row in sorted(rows, key=lambda row: row.seq)
-        ]
-    return events, max(until or after, after)
+            folders[project_id] = None if seat.runs else frozenset(seat.levels)
+    return Hearing(actor.private_id, folders, epoch)
 
 
-def _known_to(actor: Actor, seat: Seat) -> ColumnElement[bool]:
-    """Of the seat's project: what is for this person alone, and what speaks of nothing but folders they see."""
-    hidden = exists().where(LiveEventFolderRow.seq == LiveEventRow.seq, seat.hides(LiveEventFolderRow.folder_id))
-    for_all = LiveEventRow.only_person_id == ""
-    return and_(
-        LiveEventRow.project_id == seat.project.id,
-        or_(LiveEventRow.only_person_id == (actor.private_id or "-"), for_all if seat.runs else for_all & ~hidden),
-    )
+def events_after(context: Context, actor: Actor, after: int) -> tuple[list[Event], int]:
+    """Those the person may know, in order, and the number up to which all have been considered."""
+    news = read_news(context, after)
+    return hearing_of(context, actor).of(news.events), news.until

@@ -205,6 +205,11 @@ def token_hash(token: str) -> str:
 
 def who_is(context: Context, token: str, came_from: str = "browser") -> SignedIn:
     """Raises NotSignedIn for an unknown or outworn cookie or a removed person."""
+    return who_is_until(context, token, came_from)[0]
+
+
+def who_is_until(context: Context, token: str, came_from: str = "browser") -> tuple[SignedIn, datetime]:
+    """Who is behind a cookie, and until when they are unless something changes. Raises NotSignedIn."""
     if not token:
         raise NotSignedIn
     key = token_hash(token)
@@ -214,7 +219,7 @@ def who_is(context: Context, token: str, came_from: str = "browser") -> SignedIn
         )
     if ends_at <= context.clock.now():
         raise NotSignedIn
-    return found
+    return found, ends_at
 
 
 def _who_holds(session: Session, key: str, came_from: str) -> tuple[SignedIn, datetime]:

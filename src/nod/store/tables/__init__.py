@@ -3,6 +3,7 @@
 from nod.store.tables.base import Base
 from nod.store.tables.intake import ArrivalRow, BatchRow, BlockReaderRow, ComparisonRow, UploadRow
 from nod.store.tables.journal import (
+    AccessEpochRow,
     AuditEntryRow,
     AuditSubjectRow,
     LiveEventFolderRow,
@@ -57,6 +58,7 @@ __all__ = [
     "FILED_ORDER",
     "LINK_ORDER",
     "MARK_ORDER",
+    "AccessEpochRow",
     "AnswerRow",
     "ArrivalRow",
     "AuditEntryRow",

@@ -116,3 +116,14 @@ class LiveEventFolderRow(Base):
     __tablename__ = "live_event_folder"
     seq: Mapped[int] = mapped_column(ForeignKey("live_event.seq", ondelete="CASCADE"), primary_key=True)
     folder_id: Mapped[str] = mapped_column(primary_key=True)
+
+
+class AccessEpochRow(Base):
+    """One row. Its number grows, by triggers, with every change of who may see what: grants, folders, members, people.
+
+    What was worked out about somebody's access holds for as long as it stays.
+    """
+
+    __tablename__ = "access_epoch"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    number: Mapped[int]

@@ -1,0 +1,95 @@
+"""One open line of the live channel: what it says while access, sign-ins and the line itself come and go."""
+
+import json
+from datetime import timedelta
+
+import pytest
+
+from nod.core.acts.refusals import NotSignedIn
+from nod.services.acts import live as told
+from nod.services.acts.context import acting
+from nod.services.people.sign_in import DEMO_PASSWORD, Browser, SignIn, sign_in, sign_out
+from nod.web import live
+from nod.web.live import Bell
+
+
+@pytest.fixture
+def line(world, monkeypatch):
+    monkeypatch.setattr(live, "KEEP_ALIVE_SECONDS", 0.3)
+    ((email,),) = world.sql("SELECT email FROM person WHERE id = ?", world.cast.people["leilani"])
+    token, _ = sign_in(world.context, SignIn(email=email, password=DEMO_PASSWORD), Browser("here"))
+    bell, gone = Bell(world.context), []
+    stream = live._stream(world.context, bell, token, None, lambda: bool(gone))
+    assert "event: missed" in next(stream)
+    return stream, bell, token, gone
+
+
+def _tell(world, subject, folder=""):
+    with acting(world.context, world.actor("marit")) as act:
+        act.tell(world.project_id, "marks", subject, [world.cast.folders[folder]])
+
+
+def _subjects(text):
+    return [json.loads(each.removeprefix("data: "))["subject"] for each in text.splitlines() if each.startswith("data")]
+
+
+def test_what_was_told_comes_in_order_with_the_names_to_go_on_from(world, line):
+    stream, *_ = line
+    for subject in "abc":
+        _tell(world, subject)
+    text = next(stream)
+    while _subjects(text) != ["a", "b", "c"]:
+        text += next(stream)
+    names = [each.removeprefix("id: ") for each in text.splitlines() if each.startswith("id")]
+    assert [told.seq_of(world.context, each) for each in names] == sorted(told.seq_of(world.context, e) for e in names)
+
+
+def test_access_that_ends_ends_with_the_next_thing_told(world, line):
+    stream, *_ = line
+    _tell(world, "before")
+    assert _subjects(next(stream)) == ["before"]
+    world.write(f"UPDATE membership SET state = 'removed' WHERE person_id = '{world.cast.people['leilani']}'")
+    _tell(world, "after")
+    assert next(stream) == ": still here\n\n"
+    world.write("UPDATE membership SET state = 'active'")
+    _tell(world, "again")
+    assert _subjects(next(stream)) == ["again"]
+
+
+def test_the_line_ends_with_the_sign_in(world, line):
+    stream, _, token, _ = line
+    sign_out(world.context, token)
+    _tell(world, "for nobody")
+    with pytest.raises(StopIteration):
+        next(stream)
+    with pytest.raises(NotSignedIn):
+        live._hearing(world.context, token)
+
+
+def test_the_line_ends_when_the_sign_in_has_run_out_where_nothing_happens(world, line):
+    stream, *_ = line
+    ((ends_at,),) = world.sql("SELECT ends_at FROM sign_in")
+    while world.sql("SELECT 1 WHERE ? > ?", ends_at, world.clock.now().isoformat()):
+        world.clock.advance(timedelta(days=1))
+    with pytest.raises(StopIteration):
+        next(stream)
+
+
+def test_a_closed_window_gives_its_place_back(world, line):
+    stream, *_, gone = line
+    gone.append(True)
+    with pytest.raises(StopIteration):
+        next(stream)
+
+
+def test_who_is_far_behind_reads_what_is_not_kept_any_more(world, monkeypatch):
+    monkeypatch.setattr(live, "_MOST_KEPT", 3)
+    bell = Bell(world.context)
+    start = bell.last_seq
+    for place in range(8):
+        _tell(world, str(place))
+    while bell.last_seq < told.last_seq(world.context):
+        bell.wait(bell.last_seq)
+    assert [each.subject_id for each in bell.news(start).events] == [str(place) for place in range(8)]
+    assert [each.subject_id for each in bell.news(bell.last_seq - 2).events] == ["6", "7"]
+    assert bell.news(bell.last_seq).events == ()
