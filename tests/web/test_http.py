@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from nod.core.acts.refusals import DiskFull
+from nod.core.acts.refusals import DiskFull, Refusal
 from nod.services.acts.heartbeats import Beats
 from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.web import errors
@@ -22,32 +22,48 @@ def marit(visit):
     return visit(MARIT)
 
 
-def test_the_front_end_has_words_for_every_refusal():
-    """Every code that the source can answer with is a key of the front end's table."""
-    known = (ROOT / "frontend/src/api/problems.ts").read_text()
-    for code in sorted(_codes()):
-        assert re.search(rf"^  {code}:\s", known, re.M), f"no words for {code}"
+def test_the_front_end_has_words_for_every_refusal_and_no_others():
+    """Every code that the source can answer with is a key of the front end's table, and every key is answered."""
+    text = (ROOT / "frontend/src/api/problems.ts").read_text()
+    table = text[text.index("const WORDS") : text.index("\n}", text.index("const WORDS"))]
+    known = set(re.findall(r"^  (\w+):", table, re.M)) - OF_THE_BROWSER
+    assert known == _codes() | {"malformed", "too_large", "method_not_allowed", "fault"}
+
+
+OF_THE_BROWSER = {"offline"}
+"""What the front end says where no answer came."""
 
 
 def _codes():
+    """Given where a refusal is raised, or by its class itself; whichever class of the tree it is."""
+    classes = {each.__name__ for each in _tree(Refusal)}
+    found = set()
     for path in (ROOT / "src/nod").rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text())):
-            if (
-                isinstance(node, ast.Call)
-                and getattr(node.func, "id", "") in ("RuleBroken", "NotAllowed")
-                and node.args
-            ):
-                yield node.args[0].value
-    yield from (
-        "not_found",
-        "not_signed_in",
-        "stale",
-        "too_many",
-        "malformed",
-        "too_large",
-        "method_not_allowed",
-        "fault",
-    )
+            if isinstance(node, ast.ClassDef) and node.name in classes:
+                found |= {each for each in map(_text, _own(node)) if re.fullmatch(r"[a-z_]+", each)}
+            elif isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("RuleBroken", "NotAllowed"):
+                found.add(node.args[0].value)
+            elif isinstance(node, ast.Call) and getattr(node.func, "id", "") in classes:
+                found |= {_text(each) for each in node.args if re.fullmatch(r"[a-z]+_[a-z_]+", _text(each))}
+    return found
+
+
+def _tree(of):
+    return {of}.union(*map(_tree, of.__subclasses__()))
+
+
+def _own(node):
+    """What a class hands to its mother, and its defaults."""
+    for each in ast.walk(node):
+        if isinstance(each, ast.arguments):
+            yield from each.defaults
+        elif isinstance(each, ast.Call) and ast.unparse(each.func) == "super().__init__":
+            yield from each.args
+
+
+def _text(node):
+    return node.value if isinstance(node, ast.Constant) and isinstance(node.value, str) else ""
 
 
 def test_problems_are_problem_details(marit):

@@ -9,7 +9,6 @@ from enum import StrEnum
 
 from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.sheet.geometry import Point
-from nod.core.trail.entries import FactKind
 
 LONGEST_TEXT = 4000
 LONGEST_LABEL = 80
@@ -169,7 +168,7 @@ def check_may_change(author: str, person: str, *, answered: bool) -> None:
     if author != person:
         raise NotAllowed("not_your_mark", "Only its author changes a mark. Reply to it instead.")
     if answered:
-        raise RuleBroken(FactKind.MARK_ANSWERED, "This mark has been answered and stays as it is. Reply to it instead.")
+        raise RuleBroken("mark_answered", "This mark has been answered and stays as it is. Reply to it instead.")
 
 
 def mentioned(text: str, people: dict[str, str]) -> list[str]:
