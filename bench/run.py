@@ -21,6 +21,7 @@ from bench.laying import bench_laying
 from bench.live import bench_live
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
+from bench.requests import bench_requests
 from bench.serving import serving
 from bench.sheet_view import bench_sheet_view
 from bench.uploading import bench_upload
@@ -154,6 +155,7 @@ def main():
         with serving(context.settings.data_dir) as (url, pid):
             bench_register(context, cast, url)
             bench_search(context, cast, url)
+            bench_requests(cast, url, context.settings.data_dir / "nod.db")
             bench_live(url, pid, context.settings.data_dir)
             bench_upload(url, pid, MARIT)
         bench_verify(context, cast)

@@ -17,6 +17,7 @@ from nod.store.database import Database
 from nod.store.journal import Witness, record, trail_head
 from nod.store.tables import Base, CompanyRow
 from tests.conftest import NOW
+from tests.world import name
 
 WHO = Witness("p", "Pat", "HBC", "test")
 
@@ -194,3 +195,34 @@ def test_a_finding_that_fails_is_not_remembered(tmp_path):
         database.remember(session, ("a",), fail)
     assert _asked(database, "a", 1) == (1, True)
     database.close()
+
+
+def test_what_is_remembered_of_people_holds_while_others_write_and_ends_with_what_it_follows_from(world):
+    database, asked = world.context.database, []
+
+    def find():
+        asked.append(1)
+        return len(asked)
+
+    def known():
+        with database.read() as session:
+            return database.remember_people(session, "key", find)
+
+    assert [known(), known()] == [1, 1]
+    world.write("UPDATE document SET title = title")
+    world.file(name())
+    assert known() == 1
+    world.write("UPDATE person SET name = 'Somebody Else' WHERE id = (SELECT min(id) FROM person)")
+    assert [known(), known()] == [2, 2]
+
+
+def test_a_moment_that_is_over_is_not_remembered_for_those_after_it(world):
+    database = world.context.database
+    with database.read() as before:
+        assert database.remember_people(before, "other", lambda: "as it was") == "as it was"
+        world.write("UPDATE person SET name = name")
+        with database.read() as after:
+            assert database.remember_people(after, "key", lambda: "new") == "new"
+        assert database.remember_people(before, "key", lambda: "old") == "old"
+    with database.read() as session:
+        assert database.remember_people(session, "key", lambda: "newer") == "new"

@@ -22,6 +22,7 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
 _MOST_REMEMBERED = 5000
 LONG_HOLD_SECONDS = 0.5
+_EPOCH = "SELECT number FROM access_epoch"
 TOLD = "nod_told"
 """What a session knows of itself that told something live."""
 
@@ -50,6 +51,7 @@ class Database:
         self._writer = self._engine.execution_options(nod_write=True)
         self._write_lock = threading.Lock()
         self.longest_hold = Hold(0.0, 0.0)
+        self._people: tuple[int, dict[Hashable, Any]] = (0, {})
         self.on_told: Callable[[], None] = lambda: None
         """Called after a commit that told something live; must not raise, nor take long."""
 
@@ -70,6 +72,23 @@ class Database:
         kept: tuple[Any, dict[Hashable, Any]] | None = connection.info.get("nod_remembered")
         if kept is None or kept[0] != state or len(kept[1]) >= _MOST_REMEMBERED:
             kept = connection.info["nod_remembered"] = (state, {})
+        if key not in kept[1]:
+            kept[1][key] = find()
+        return cast(Found, kept[1][key])
+
+    def remember_people(self, session: Session, key: Hashable, find: Callable[[], Found]) -> Found:
+        """What `find` found under `key`, until somebody's access changes, or who is who (see `AccessEpochRow`).
+
+        For plain values that follow from these tables alone, not from the time; kept for all threads of the process.
+        """
+        raw: Any = session.connection().connection.dbapi_connection
+        epoch = raw.execute(_EPOCH).fetchone()[0]
+        kept = self._people
+        if epoch > kept[0] or len(kept[1]) >= _MOST_REMEMBERED:
+            kept = self._people = (epoch, {})
+        if epoch < kept[0]:
+            # This transaction sees a moment that is over for others.
+            return find()
         if key not in kept[1]:
             kept[1][key] = find()
         return cast(Found, kept[1][key])

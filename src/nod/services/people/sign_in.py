@@ -7,6 +7,7 @@ import hmac
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from functools import lru_cache
+from zoneinfo import ZoneInfo
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -15,9 +16,10 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn
 from nod.core.acts.secret_words import same_secret
+from nod.core.acts.working_days import local_date
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
-from nod.services.acts.context import Context, today_in
+from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, actor_of, take_seat
 from nod.services.acts.tries import check_tries, count_tries, forgive, key_of
 from nod.services.people import second_factor
@@ -214,7 +216,7 @@ def who_is_until(context: Context, token: str, came_from: str = "browser") -> tu
         raise NotSignedIn
     key = token_hash(token)
     with context.database.read() as session:
-        found, ends_at = context.database.remember(
+        found, ends_at = context.database.remember_people(
             session, ("who", key, came_from), lambda: _who_holds(session, key, came_from)
         )
     if ends_at <= context.clock.now():
@@ -252,20 +254,32 @@ def check_csrf(signed_in: SignedIn, token: str) -> None:
 def read_me(context: Context, signed_in: SignedIn) -> Me:
     now, actor = context.clock.now(), signed_in.actor
     with context.database.read() as session:
-        seats = [take_seat(session, actor, project_id) for project_id in _projects(session, actor)]
-        person = session.get_one(PersonRow, actor.person_id)
-        return Me(
-            person=people_by_id(session, {person.id})[person.id],
-            email=person.email,
-            steward=actor.steward,
-            looker=actor.looker.name if actor.looker else "",
-            csrf_token=signed_in.csrf_token,
-            projects=[_project(seat, now) for seat in seats],
-            live_port=context.settings.resolved_live_port,
-            live_url=context.settings.live_url,
-            demo=context.settings.demo,
-            now=now,
+        person, email, projects = context.database.remember_people(
+            session, ("me", actor), lambda: _known_of(session, actor)
         )
+    return Me(
+        person=person,
+        email=email,
+        steward=actor.steward,
+        looker=actor.looker.name if actor.looker else "",
+        csrf_token=signed_in.csrf_token,
+        projects=[each.model_copy(update={"today": _today(each.time_zone, now)}) for each in projects],
+        live_port=context.settings.resolved_live_port,
+        live_url=context.settings.live_url,
+        demo=context.settings.demo,
+        now=now,
+    )
+
+
+def _known_of(session: Session, actor: Actor) -> tuple[Who, str, list[Project]]:
+    """All of it that is the same at any time."""
+    seats = [take_seat(session, actor, project_id) for project_id in _projects(session, actor)]
+    person = session.get_one(PersonRow, actor.person_id)
+    return people_by_id(session, {person.id})[person.id], person.email, [_project(seat) for seat in seats]
+
+
+def _today(time_zone: str, now: datetime) -> str:
+    return local_date(now, ZoneInfo(time_zone)).isoformat()
 
 
 def _projects(session: Session, actor: Actor) -> list[str]:
@@ -281,7 +295,8 @@ def _projects(session: Session, actor: Actor) -> list[str]:
     return list(session.scalars(query))
 
 
-def _project(seat: Seat, now: datetime) -> Project:
+def _project(seat: Seat) -> Project:
+    """But for the day that it is."""
     project = seat.project
     return Project(
         id=project.id,
@@ -293,7 +308,7 @@ def _project(seat: Seat, now: datetime) -> Project:
         runs=seat.runs,
         leads="lead" in seat.roles,
         tools=sorted(seat.tools),
-        today=today_in(project, now).isoformat(),
+        today="",
         disciplines=project.rules["disciplines"],
         statuses=project.rules["statuses"],
         verdict_set=show_verdicts(project.rules["verdict_set"]),

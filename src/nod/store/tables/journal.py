@@ -119,9 +119,10 @@ class LiveEventFolderRow(Base):
 
 
 class AccessEpochRow(Base):
-    """One row. Its number grows, by triggers, with every change of who may see what: grants, folders, members, people.
+    """One row. Its number grows, by triggers, with every change of who may see what, and of who is who.
 
-    What was worked out about somebody's access holds for as long as it stays.
+    That is of grants, folders, members, people, companies, projects with their rules, and sign-ins but for new ones.
+    What was worked out from these alone holds for as long as the number stays.
     """
 
     __tablename__ = "access_epoch"
