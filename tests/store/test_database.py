@@ -7,7 +7,7 @@ import threading
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
-from sqlalchemy import event, select
+from sqlalchemy import event, select, text
 
 from nod.core.acts.refusals import DiskFull
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -226,3 +226,14 @@ def test_a_moment_that_is_over_is_not_remembered_for_those_after_it(world):
         assert database.remember_people(before, "key", lambda: "old") == "old"
     with database.read() as session:
         assert database.remember_people(session, "key", lambda: "newer") == "new"
+
+
+def test_what_is_not_committed_is_not_remembered(world):
+    database = world.context.database
+    with pytest.raises(ZeroDivisionError), database.write() as session:
+        session.execute(text("UPDATE person SET name = 'Nobody'"))
+        assert database.remember_people(session, "name", lambda: "Nobody") == "Nobody"
+        raise ZeroDivisionError
+    world.write("UPDATE person SET name = name")
+    with database.read() as session:
+        assert database.remember_people(session, "name", lambda: "as it is") == "as it is"

@@ -81,7 +81,11 @@ class Database:
 
         For plain values that follow from these tables alone, not from the time; kept for all threads of the process.
         """
-        raw: Any = session.connection().connection.dbapi_connection
+        connection = session.connection()
+        if connection.get_execution_options().get("nod_write"):
+            # What is not committed may never be.
+            return find()
+        raw: Any = connection.connection.dbapi_connection
         epoch = raw.execute(_EPOCH).fetchone()[0]
         kept = self._people
         if epoch > kept[0] or len(kept[1]) >= _MOST_REMEMBERED:

@@ -172,7 +172,11 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
     """
     after = bell.last_seq if known is None else known
     key = live.key_of(context, after)
-    hearing, ends_at = _hearing(context, token)
+    try:
+        hearing, ends_at = _hearing(context, token)
+    except NotSignedIn:
+        # It ended since the line was opened.
+        return
     yield f"retry: 1000\nid: {key}\nevent: {'missed' if known is None else 'start'}\ndata: {key}\n\n"
     spoke_at = steady_seconds()
     while True:
