@@ -30,7 +30,7 @@ describe('what changed is fetched again', () => {
   it('each thing for itself: a slow one keeps no other waiting', () => {
     const { client, invalidateQueries } = slowClient()
     const fetchAgain = fetcher(client)
-    for (const key of ['trail', 'marks', 'trail', 'marks']) fetchAgain(key)
+    for (const key of ['trail', 'marks', 'trail', 'marks'] as const) fetchAgain(key)
     expect(invalidateQueries.mock.calls).toEqual([[{ queryKey: ['trail'] }], [{ queryKey: ['marks'] }]])
   })
 

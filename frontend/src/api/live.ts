@@ -2,6 +2,7 @@ import type { QueryClient } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
 import { fetcher } from './fetchAgain'
+import { keysOf } from './keys'
 
 export type LiveState = 'joining' | 'live' | 'away' | 'crowded'
 
@@ -10,34 +11,6 @@ export interface Change {
   subject: string
   project: string
   by: string
-}
-
-/** What has to be fetched again when something of a topic changed. */
-const TOPICS: Record<string, readonly string[]> = {
-  intake: ['batches', 'batch', 'desk', 'trail'],
-  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
-  sets: ['sets', 'set', 'register-columns', 'register-values'],
-  views: ['views'],
-  planned: ['planned'],
-  packs: ['packs'],
-  reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
-  transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
-  marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
-  people: ['people', 'me', 'access', 'open-work'],
-  folders: ['folders', 'access', 'document', 'register'],
-  access: [
-    'me',
-    'access',
-    'folders',
-    'register',
-    'desk',
-    'reviews',
-    'transmittals',
-    'document',
-    'batches',
-    'trail',
-  ],
-  setup: ['setup', 'me', 'people', 'register-columns'],
 }
 
 const listeners = new Set<(change: Change) => void>()
@@ -81,7 +54,7 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
     })
     source.addEventListener('change', (event: MessageEvent<string>) => {
       const change = JSON.parse(event.data) as Change
-      for (const key of TOPICS[change.topic] ?? []) fetchAgain(key)
+      for (const key of keysOf(change.topic)) fetchAgain(key)
       for (const listener of listeners) listener(change)
     })
     source.addEventListener('error', () => {

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 
 export type Arrival = Schemas['Arrival']
@@ -129,8 +130,7 @@ export function useRegister(batchId: string) {
         }),
       ),
     onSettled: async () => {
-      for (const key of ['batch', 'batches', 'register', 'desk', 'document'])
-        await client.invalidateQueries({ queryKey: [key] })
+      await fetchAnew(client, ['batch', 'batches', 'register', 'desk', 'document'])
     },
   })
 }

@@ -8,6 +8,7 @@ import {
 import { useCallback, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
 import { useChanges, type Change } from '../../api/live'
 import { useSeat } from '../../api/me'
 import { asked, type RegisterSearch } from './registerSearch'
@@ -58,7 +59,7 @@ export function useValues(column: string, enabled: boolean) {
 export function useReadAgain() {
   const client = useQueryClient()
   return useCallback(() => {
-    for (const key of [
+    void fetchAnew(client, [
       'register',
       'document',
       'register-values',
@@ -68,7 +69,6 @@ export function useReadAgain() {
       'sets',
       'set',
     ])
-      void client.invalidateQueries({ queryKey: [key] })
   }, [client])
 }
 

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 
 export type Review = Schemas['Review']
@@ -34,8 +35,7 @@ export function useReviewActs(review: Review) {
   const client = useQueryClient()
   const path = { params: { path: { review_id: review.id } } }
   const onSettled = async () => {
-    for (const key of ['review', 'reviews', 'desk', 'register', 'document'])
-      await client.invalidateQueries({ queryKey: [key] })
+    await fetchAnew(client, ['review', 'reviews', 'desk', 'register', 'document'])
   }
   const seen = { version: review.version }
   return {

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 
 export type Setup = Schemas['Setup']
@@ -48,8 +49,7 @@ export function useSave<T>(draft: Draft<T>, save: (value: T, version: number) =>
   return useMutation({
     mutationFn: () => save(draft.value, draft.version),
     onSuccess: async () => {
-      for (const key of ['setup', 'me', 'people', 'register', 'pens'])
-        await client.invalidateQueries({ queryKey: [key] })
+      await fetchAnew(client, ['setup', 'me', 'people', 'register', 'pens'])
       draft.reset()
     },
     onError: () => client.invalidateQueries({ queryKey: ['setup'] }),

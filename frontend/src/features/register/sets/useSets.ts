@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
+import { fetchAnew } from '../../../api/keys'
 import { useSeat } from '../../../api/me'
 
 export type DrawingSet = Schemas['DrawingSet']
@@ -26,8 +27,7 @@ export function useSetActs() {
   const { project } = useSeat()
   const client = useQueryClient()
   const again = () => {
-    for (const key of ['sets', 'set', 'register', 'register-columns', 'register-values'])
-      void client.invalidateQueries({ queryKey: [key] })
+    void fetchAnew(client, ['sets', 'set', 'register', 'register-columns', 'register-values'])
   }
   const make = useMutation({
     mutationFn: ({ name, on }: { name: string; on: string }) =>

@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
+import { fetchAnew } from '../../../api/keys'
 import { useSeat } from '../../../api/me'
 
 export type AccessGridData = Schemas['AccessGrid']
@@ -44,8 +45,7 @@ export function usePreview(wish: Wish | null, version: number) {
 function useSettle() {
   const client = useQueryClient()
   return async () => {
-    for (const key of ['access', 'folders', 'people', 'trail', 'document'])
-      await client.invalidateQueries({ queryKey: [key] })
+    await fetchAnew(client, ['access', 'folders', 'people', 'trail', 'document'])
   }
 }
 

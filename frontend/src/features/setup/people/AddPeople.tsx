@@ -3,6 +3,7 @@ import { Trash2 } from 'lucide-react'
 import { useState, type ClipboardEvent, type KeyboardEvent } from 'react'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
+import { fetchAnew } from '../../../api/keys'
 import { useSeat } from '../../../api/me'
 import { Refused } from '../../../api/problems'
 import { Button } from '../../../ui/Button'
@@ -34,7 +35,7 @@ export function AddPeople({ people, onClose }: Props) {
         }),
       ),
     onSuccess: async () => {
-      for (const key of ['people', 'access']) await client.invalidateQueries({ queryKey: [key] })
+      await fetchAnew(client, ['people', 'access'])
     },
   })
   const wrong = add.error instanceof Refused ? add.error.problem.about : ''

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
+import { fetchAnew } from '../../../api/keys'
 import { useSeat } from '../../../api/me'
 
 export type People = Schemas['People']
@@ -38,8 +39,7 @@ export function useMemberActs(personId: string) {
   const client = useQueryClient()
   const params = { path: { project_id: project.id, person_id: personId } }
   const onSettled = async () => {
-    for (const key of ['people', 'access', 'me', 'open-work', 'reviews', 'desk'])
-      await client.invalidateQueries({ queryKey: [key] })
+    await fetchAnew(client, ['people', 'access', 'me', 'open-work', 'reviews', 'desk'])
   }
   return {
     change: useMutation({

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
+import { fetchAnew } from '../../../api/keys'
 
 export type Workspace = Schemas['Workspace']
 
@@ -8,7 +9,7 @@ export type Workspace = Schemas['Workspace']
 export function useWorkspaceActs() {
   const client = useQueryClient()
   const onSuccess = async () => {
-    for (const key of ['workspace', 'me', 'people']) await client.invalidateQueries({ queryKey: [key] })
+    await fetchAnew(client, ['workspace', 'me', 'people'])
   }
   return {
     make: useMutation({

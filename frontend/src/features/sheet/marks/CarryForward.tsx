@@ -26,7 +26,9 @@ export function CarryForward({ revisionId, inks }: Props) {
     mutationFn: (marks: string[]) =>
       unwrap(api.POST('/api/sheets/{revision_id}/carry', { ...path, body: { marks } })),
     onSettled: () =>
-      Promise.all(['carry', 'marks'].map((key) => client.invalidateQueries({ queryKey: [key, revisionId] }))),
+      Promise.all(
+        (['carry', 'marks'] as const).map((key) => client.invalidateQueries({ queryKey: [key, revisionId] })),
+      ),
   })
   const found = list.data?.marks ?? []
   if (list.error) return <ErrorNote error={list.error} again={() => void list.refetch()} />

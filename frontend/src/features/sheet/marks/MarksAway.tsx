@@ -45,7 +45,9 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
     mutationFn: (chosen: File) => takeIn(revisionId, chosen),
     onSettled: () =>
       Promise.all(
-        ['marks', 'mark-files'].map((key) => client.invalidateQueries({ queryKey: [key, revisionId] })),
+        (['marks', 'mark-files'] as const).map((key) =>
+          client.invalidateQueries({ queryKey: [key, revisionId] }),
+        ),
       ),
   })
   return (

@@ -41,7 +41,7 @@ export const pairs = (points: readonly Point[]) => points.map(([x, y]): [number,
 export function useMarks(revisionId: string) {
   const client = useQueryClient()
   const path = { params: { path: { revision_id: revisionId } } }
-  const key = ['marks', revisionId]
+  const key = ['marks', revisionId] as const
   const changing = useRef<Promise<unknown>>(Promise.resolve())
   /** Changes that are asked for and not answered yet, the earlier first. */
   const waiting = useRef(new Map<readonly Asked[], Map<string, Change>>())

@@ -17,7 +17,7 @@ interface Kept {
 /** One's own roll of pens in the project, and the project's. */
 export function usePens(projectId: string) {
   const client = useQueryClient()
-  const key = ['pens', projectId]
+  const key = ['pens', projectId] as const
   const keeping = useMutation({
     // One after the other, each with the version that the one before has left.
     scope: { id: `pens ${projectId}` },

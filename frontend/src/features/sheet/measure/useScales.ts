@@ -10,11 +10,11 @@ export type NewScale = Schemas['SetScale']
 export function useScales(revisionId: string) {
   const client = useQueryClient()
   const path = { params: { path: { revision_id: revisionId } } }
-  const key = ['scales', revisionId]
+  const key = ['scales', revisionId] as const
   const onSettled = () =>
     Promise.all(
-      [key, ['marks', revisionId], ['measures', revisionId]].map((queryKey) =>
-        client.invalidateQueries({ queryKey }),
+      (['scales', 'marks', 'measures'] as const).map((each) =>
+        client.invalidateQueries({ queryKey: [each, revisionId] }),
       ),
     )
   return {

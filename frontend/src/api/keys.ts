@@ -1,0 +1,112 @@
+import type { QueryClient } from '@tanstack/react-query'
+
+/** Everything that is fetched, by the first part of its query key. Hooks, acts and the live channel know no others. */
+export type Key =
+  | 'access'
+  | 'account'
+  | 'addressees'
+  | 'batch'
+  | 'batches'
+  | 'calendars'
+  | 'carry'
+  | 'check-outs'
+  | 'check-sending'
+  | 'code'
+  | 'company-code'
+  | 'corners'
+  | 'demo-people'
+  | 'desk'
+  | 'document'
+  | 'find'
+  | 'folders'
+  | 'given-up'
+  | 'key-link'
+  | 'laid-over'
+  | 'layers'
+  | 'link'
+  | 'link-targets'
+  | 'linked'
+  | 'links'
+  | 'mark-files'
+  | 'marks'
+  | 'me'
+  | 'measures'
+  | 'open-work'
+  | 'pack-size'
+  | 'packs'
+  | 'pens'
+  | 'people'
+  | 'planned'
+  | 'post-room'
+  | 'preview'
+  | 'readers'
+  | 'references'
+  | 'register'
+  | 'register-columns'
+  | 'register-values'
+  | 'review'
+  | 'reviews'
+  | 'revision-changes'
+  | 'routes'
+  | 'scales'
+  | 'senders'
+  | 'set'
+  | 'sets'
+  | 'setup'
+  | 'sheet'
+  | 'sheet-people'
+  | 'sheet-words'
+  | 'starters'
+  | 'suggestions'
+  | 'to-send'
+  | 'trail'
+  | 'transmittal'
+  | 'transmittals'
+  | 'tried'
+  | 'try-number'
+  | 'views'
+  | 'workspace'
+
+declare module '@tanstack/react-query' {
+  interface Register {
+    queryKey: readonly [Key, ...unknown[]]
+  }
+}
+
+/** What has to be fetched again when something of a topic changed. */
+const TOPICS: Record<string, readonly Key[]> = {
+  intake: ['batches', 'batch', 'desk', 'trail'],
+  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
+  sets: ['sets', 'set', 'register-columns', 'register-values'],
+  views: ['views'],
+  planned: ['planned'],
+  packs: ['packs'],
+  reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
+  transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
+  marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
+  people: ['people', 'me', 'access', 'open-work'],
+  folders: ['folders', 'access', 'document', 'register'],
+  access: [
+    'me',
+    'access',
+    'folders',
+    'register',
+    'desk',
+    'reviews',
+    'transmittals',
+    'document',
+    'batches',
+    'trail',
+  ],
+  setup: ['setup', 'me', 'people', 'register-columns'],
+}
+
+/** Nothing for a topic that this page does not know: a newer server may tell of it. */
+export function keysOf(topic: string): readonly Key[] {
+  return TOPICS[topic] ?? []
+}
+
+/** After an act: what it may have changed is fetched again. */
+export async function fetchAnew(client: QueryClient, keys: readonly Key[]): Promise<void> {
+  await Promise.all(keys.map((key) => client.invalidateQueries({ queryKey: [key] })))
+}
