@@ -47,6 +47,12 @@ def marks_of(page):
     return page.locator("svg [data-mark]")
 
 
+def wait_until_chosen(page):
+    """The mark that came last is the chosen one: what others are told of it may come before one's own answer."""
+    last = page.locator("[data-mark]").last.get_attribute("data-mark")
+    expect(page.locator(f"article[data-of='{last}']")).to_have_attribute("aria-current", "true")
+
+
 def draw_with_words(page, key, words):
     """Takes the pen of a key, places it in the middle, and keeps what its mark says."""
     page.keyboard.press(key)

@@ -13,7 +13,17 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS, revision_of
-from tests.browser.on_sheet import drag, draw_with_words, from_roll, marks_of, middle, open_sheet, take, until
+from tests.browser.on_sheet import (
+    drag,
+    draw_with_words,
+    from_roll,
+    marks_of,
+    middle,
+    open_sheet,
+    take,
+    until,
+    wait_until_chosen,
+)
 from tests.world import pdf
 
 pytestmark = pytest.mark.browser
@@ -151,6 +161,7 @@ def test_marks_are_copied_shaped_locked_and_made_a_pen(visit, sheet):
     page.keyboard.press("Control+c")
     page.keyboard.press("Control+v")
     expect(marks_of(page)).to_have_count(before + 2)
+    wait_until_chosen(page)
     page.get_by_label("Text of the mark").press("Escape")
     wide = page.locator("[data-mark]").last.bounding_box()["width"]
     page.keyboard.press("h")
@@ -188,6 +199,7 @@ def test_marks_are_copied_shaped_locked_and_made_a_pen(visit, sheet):
     page.keyboard.press("Enter")
     # What is drawn does not vanish behind the filter.
     expect(marks_of(page)).to_have_count(before + 3)
+    wait_until_chosen(page)
     page.get_by_label("Text of the mark").press("Escape")
     page.keyboard.press("Delete")
     expect(marks_of(page)).to_have_count(before + 2)

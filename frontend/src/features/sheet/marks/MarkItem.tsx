@@ -54,7 +54,12 @@ export function MarkItem({
   // What is kept while the pointer is going down on a button must not move that button away from under it.
   const editing = open && mark.may_change
   return (
-    <article ref={place} className={`border-b border-line ${marked ? 'bg-plum-tint' : ''}`}>
+    <article
+      ref={place}
+      aria-current={marked}
+      data-of={mark.id}
+      className={`border-b border-line ${marked ? 'bg-plum-tint' : ''}`}
+    >
       <button
         type="button"
         className="block w-full px-3 py-2 text-left"
