@@ -87,6 +87,21 @@ def test_the_line_ends_when_the_sign_in_has_run_out_where_nothing_happens(world,
     assert set(stream) <= {STILL_HERE}
 
 
+def test_what_changes_while_a_line_is_worked_out_makes_it_old(world, line, monkeypatch):
+    """Whose eyes they are and what these see are two questions; a change between them must not be missed for good."""
+    _, _, token, _ = line
+    who_is = live.who_is_until
+
+    def changed_since(*asked):
+        found = who_is(*asked)
+        world.write("UPDATE person SET steward = steward")
+        return found
+
+    monkeypatch.setattr(live, "who_is_until", changed_since)
+    hearing, _ = live._hearing(world.context, token)
+    assert hearing.epoch < told.present_epoch(world.context)
+
+
 def test_a_closed_window_gives_its_place_back(world, line):
     stream, *_, gone = line
     gone.append(True)

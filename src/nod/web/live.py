@@ -11,6 +11,7 @@ import itertools
 import threading
 from collections import Counter, deque
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from datetime import datetime
 
 import structlog
@@ -199,8 +200,10 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
 
 def _hearing(context: Context, token: str) -> tuple[Hearing, datetime]:
     """And until when, unless access changes. Raises NotSignedIn."""
+    # Asked first: whatever changes before the rest is known makes this one old, and it is worked out again.
+    epoch = live.present_epoch(context)
     who, ends_at = who_is_until(context, token)
-    return live.hearing_of(context, who.actor), ends_at
+    return replace(live.hearing_of(context, who.actor), epoch=epoch), ends_at
 
 
 def _text(event: Event) -> str:

@@ -118,6 +118,11 @@ def epoch_of(session: Session) -> int:
     return session.scalar(select(AccessEpochRow.number)) or 0
 
 
+def present_epoch(context: Context) -> int:
+    with context.database.read() as session:
+        return epoch_of(session)
+
+
 def hearing_of(context: Context, actor: Actor) -> Hearing:
     """What the person may know now, in every project that they have a part in."""
     with context.database.read() as session:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import StrEnum
 from typing import Any
 
@@ -92,15 +92,3 @@ def works() -> Iterator[Work]:
 
 def kinds_of(*lanes: Lane) -> tuple[str, ...]:
     return tuple(each.kind for each in works() if each.lane in lanes)
-
-
-class Hand:
-    """Does tasks by kind, with the press at hand. `instead` are other ways to do some kinds."""
-
-    def __init__(self, job: Job, instead: dict[str, Do] | None = None) -> None:
-        self._job, self._instead = job, instead or {}
-
-    def do(self, kind: str, key: str, tries: int, payload: Payload, go_on: Callable[[], None]) -> None:
-        """Raises KeyError for a kind that nobody registered, and whatever the work raises."""
-        do = self._instead.get(kind) or _WORKS[kind].do
-        do(replace(self._job, key=key, tries=tries, go_on=go_on), payload)
