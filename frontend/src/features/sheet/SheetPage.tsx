@@ -148,9 +148,15 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
     hand.take(
       { name: 'Hole', kind: 'area', look: mark.look, label: '', text: '', discipline: '', ink: '' },
       (hole) => {
-        const points = [...mark.points, ...hole]
-        const rings = [...(mark.rings.length ? mark.rings : [mark.points.length]), hole.length]
-        acts.change([{ mark, to: { points, rings } }])
+        acts.change([
+          {
+            mark,
+            to: ({ points, rings }) => ({
+              points: [...points, ...hole],
+              rings: [...(rings.length ? rings : [points.length]), hole.length],
+            }),
+          },
+        ])
       },
     )
   }

@@ -9,8 +9,8 @@ import { Select } from '../../../ui/Field'
 import { IconButton } from '../../../ui/IconButton'
 import { WRITTEN } from '../../../domain/shapes'
 import { disciplinesOf } from './disciplines'
-import type { Acts } from './useActs'
-import type { Change, Look, Mark } from './useMarks'
+import type { Acts, Wanted } from './useActs'
+import type { Look, Mark } from './useMarks'
 
 interface Props {
   mark: Mark
@@ -26,7 +26,7 @@ export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
   const [text, setText] = useState(mark.text)
   const [label, setLabel] = useState(mark.label)
   const changed = text.trim() !== mark.text
-  const change = (to: Change) => acts.change([{ mark, to }])
+  const change = (to: Wanted['to']) => acts.change([{ mark, to }])
   return (
     <div className="mt-2 flex flex-col gap-2">
       <form
@@ -65,13 +65,13 @@ export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
               label="To the front"
               icon={<ArrowUpToLine size={15} aria-hidden />}
               disabled={mark.locked}
-              onClick={() => change({ rank: mark.rank + 1 })}
+              onClick={() => change((now) => ({ rank: now.rank + 1 }))}
             />
             <IconButton
               label="To the back"
               icon={<ArrowDownToLine size={15} aria-hidden />}
               disabled={mark.locked}
-              onClick={() => change({ rank: mark.rank - 1 })}
+              onClick={() => change((now) => ({ rank: now.rank - 1 }))}
             />
             <IconButton
               label={mark.locked ? 'Unlock' : 'Lock'}

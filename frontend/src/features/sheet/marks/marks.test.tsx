@@ -132,6 +132,24 @@ describe('changes that are asked for one straight after the other', () => {
     await waitFor(() => expect(sheet.one('a')).toMatchObject({ text: 'two', label: 'fire', version: 4 }))
   })
 
+  it('go on from where the one before has put it, also from a screen that was not drawn again', async () => {
+    const sheet = await opened()
+    server.hold = true
+    const onScreen = sheet.one('a')
+    const further = ({ points: [[x, y] = [0, 0]] }: Mark) => ({ points: [[x + 8, y] as [number, number]] })
+    act(() => sheet.acts().change([{ mark: onScreen, to: further }]))
+    await letOneThrough()
+    for (const step of [2, 3, 4]) {
+      act(() => sheet.acts().change([{ mark: onScreen, to: further }]))
+      await waitFor(() => expect(sheet.one('a').points).toEqual([[8 * step, 0]]))
+    }
+    server.hold = false
+    await letOneThrough()
+    await waitFor(() => expect(server.marks[0]).toMatchObject({ points: [[32, 0]], version: 5 }))
+    act(() => sheet.acts().undo())
+    await waitFor(() => expect(server.marks[0]).toMatchObject({ points: [[24, 0]] }))
+  })
+
   it('show what is there when one of them is refused', async () => {
     const sheet = await opened()
     server.refuse = '/change'

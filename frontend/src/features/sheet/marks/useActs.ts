@@ -8,6 +8,12 @@ type Act =
   | { kind: 'removed'; ids: string[] }
   | { kind: 'changed'; before: Map<string, Change>; after: Map<string, Change> }
 
+/** What is wanted of a mark; a function where that depends on how it stands when it is asked for. */
+export interface Wanted {
+  mark: Mark
+  to: Change | ((now: Mark) => Change)
+}
+
 interface Stacks {
   done: readonly Act[]
   undone: readonly Act[]
@@ -94,14 +100,16 @@ export function useActs(marks: Marks) {
         did({ kind: 'drawn', ids: drawn.map((mark) => mark.id) })
         then(drawn)
       }),
-    change: (changes: { mark: Mark; to: Change }[]) =>
-      heard(marks.change.mutateAsync(changes), () =>
-        did({
-          kind: 'changed',
-          before: new Map(changes.map(({ mark, to }) => [mark.id, wasBefore(mark, to)])),
-          after: new Map(changes.map(({ mark, to }) => [mark.id, to])),
-        }),
-      ),
+    change: (wanted: readonly Wanted[]) => {
+      // Not as they stood when the screen was drawn: between two keys it may not have been drawn again.
+      const changes = wanted.map(({ mark, to }) => {
+        const now = marks.latest(mark)
+        return { mark: now, to: typeof to === 'function' ? to(now) : to }
+      })
+      const before = new Map(changes.map(({ mark, to }) => [mark.id, wasBefore(mark, to)]))
+      const after = new Map(changes.map(({ mark, to }) => [mark.id, to]))
+      heard(marks.change.mutateAsync(changes), () => did({ kind: 'changed', before, after }))
+    },
     remove: (gone: readonly Mark[], then: () => void) =>
       heard(marks.remove.mutateAsync(gone), () => {
         did({ kind: 'removed', ids: gone.map((mark) => mark.id) })

@@ -199,7 +199,7 @@ export function useHand({
       // Moved as a whole it measures what it did; a place set anew is as exact as the view.
       const aim = gesture.kind === 'shaping' ? { aim_pt: view.current?.pixel() ?? 0 } : {}
       if (!clicked && touched.length)
-        acts.change(touched.map((mark) => ({ mark, to: { points: onPage(heldAt(mark)), ...aim } })))
+        acts.change(touched.map((mark) => ({ mark, to: (now) => ({ points: onPage(heldAt(now)), ...aim }) })))
       else if (clicked && pressed.current.id && !event.shiftKey) choose([pressed.current.id])
       setGesture(IDLE)
     } else if (pen && gesture.kind !== 'idle') {
@@ -225,13 +225,15 @@ export function useHand({
     }
     const by: Point = [x * STEP_PT, y * STEP_PT]
     if (handle !== null && shapeable) {
-      const from = handlesOf(shapeable.kind, seen(shapeable))[handle] ?? [0, 0]
-      const points = reshaped(shapeable.kind, seen(shapeable), handle, add(from, by))
-      acts.change([{ mark: shapeable, to: { points: onPage(points), aim_pt: view.current?.pixel() ?? 0 } }])
+      const moved = (now: Mark) => {
+        const from = handlesOf(now.kind, seen(now))[handle] ?? [0, 0]
+        return onPage(reshaped(now.kind, seen(now), handle, add(from, by)))
+      }
+      const aim_pt = view.current?.pixel() ?? 0
+      acts.change([{ mark: shapeable, to: (now) => ({ points: moved(now), aim_pt }) }])
     } else if (free.length) {
-      acts.change(
-        free.map((mark) => ({ mark, to: { points: onPage(seen(mark).map((point) => add(point, by))) } })),
-      )
+      const moved = (now: Mark) => onPage(seen(now).map((point) => add(point, by)))
+      acts.change(free.map((mark) => ({ mark, to: (now) => ({ points: moved(now) }) })))
     }
   }
 

@@ -45,18 +45,24 @@ export function useMarks(revisionId: string) {
   const changing = useRef<Promise<unknown>>(Promise.resolve())
   /** Changes that are asked for and not answered yet, the earlier first. */
   const waiting = useRef(new Map<readonly Asked[], Map<string, Change>>())
+  /** What answers to changes have told: a list that was asked for before one of them may come after it. */
+  const answered = useRef(new Map<string, Mark>())
+  const newest = (mark: Mark) => {
+    const told = answered.current.get(mark.id)
+    return told && told.version > mark.version ? told : mark
+  }
   /** As the hand left it: an answer to an earlier change, or a list asked for before, must not show an older state. */
   const asLeft = (mark: Mark) =>
     [...waiting.current.values()].reduce((shown, to) => shownAs(shown, to.get(mark.id)), mark)
   const onSettled = () => client.invalidateQueries({ queryKey: key })
   const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
   const queryFn = async () =>
-    (await unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))).map(asLeft)
+    (await unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))).map(newest).map(asLeft)
   const fetchNow = () => client.fetchQuery({ queryKey: key, queryFn, staleTime: 0 })
-  const versionOf = (mark: Mark) => {
-    const shown = client.getQueryData<Mark[]>(key)?.find((each) => each.id === mark.id)
-    return Math.max(mark.version, shown?.version ?? 0)
-  }
+  /** A mark as it stands now: what was drawn on the screen last may be a change older. */
+  const latest = (mark: Mark): Mark =>
+    asLeft(newest(client.getQueryData<Mark[]>(key)?.find((each) => each.id === mark.id) ?? mark))
+  const versionOf = (mark: Mark) => Math.max(mark.version, latest(mark).version)
   /** After what is on its way: text typed last goes first when a button is pressed, and leaves a new version. */
   const inTurn = <T>(send: () => Promise<T>): Promise<T> => {
     const sent = changing.current.then(send)
@@ -68,6 +74,7 @@ export function useMarks(revisionId: string) {
     list: useQuery({ queryKey: key, queryFn }),
     /** The marks as the server has them now: for acts that must not meet an old version. */
     fetchNow,
+    latest,
     /** When the change that was sent last is through. */
     settled: () => changing.current,
     draw: useMutation({
@@ -90,6 +97,7 @@ export function useMarks(revisionId: string) {
             api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }),
           )
           waiting.current.delete(changes)
+          for (const mark of changed) answered.current.set(mark.id, mark)
           const byId = new Map(changed.map((mark) => [mark.id, asLeft(mark)]))
           client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
           return changed
@@ -198,6 +206,7 @@ function shownAs(mark: Mark, to: Change | undefined): Mark {
     label: to.label ?? mark.label,
     discipline: to.discipline ?? mark.discipline,
     locked: to.locked ?? mark.locked,
+    rank: to.rank ?? mark.rank,
   }
 }
 
