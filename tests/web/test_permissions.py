@@ -4,9 +4,13 @@ import base64
 
 import pytest
 
-from nod.core.trail.entries import FactKind
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.demo import scenario
+from nod.services.acts.context import acting
 from nod.services.intake import intake
+from nod.services.marks import mark_links
+from nod.services.things.things import see_thing, tell_thing
+from tests.services.things.toys import add_private_toy, toys_are_there
 from tests.world import NUMBER, name, pdf
 
 RANK = {
@@ -316,6 +320,32 @@ def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
                 spoken = [each for each in hidden if each in text and each not in _address(rule, there)]
                 assert spoken == [], f"{rule.rule} as {person} tells {spoken}"
     assert HIDDEN in everybody["marit"]("GET", f"/api/documents?project_id={ids['project']}").text
+
+
+def test_no_answer_speaks_of_a_private_thing_to_leads_and_stewards(app, world, ids, everybody):
+    """Something that is private, linked from a mark, logged and told: only those in it are told of it anywhere."""
+    with toys_are_there() as kind:
+        toy = add_private_toy(world, SECRET, "leilani", "paolo")
+        mark_links.link_mark(
+            world.context, world.actor("leilani"), ids["mark"], mark_links.LinkMark(kind="toy", target=toy)
+        )
+        with acting(world.context, world.actor("paolo")) as act:
+            act.record(world.project_id, Fact(FactKind.DOCUMENT_CHANGED, Subject("toy", toy), SECRET))
+            tell_thing(act, kind, see_thing(act.session, act.actor, kind, toy)[0])
+        searched = f"/api/search?project_id={ids['project']}&words=cofferdam"
+        for rule, method, view in _routes(app):
+            if method != "GET" or view.permission == "public":
+                continue
+            for person in ("stranger", "bronwen", "junpei", "marit", "rafael", "ines"):
+                for there in (ids, {**ids, "kind": "toy", "target": toy}):
+                    text = _ask(everybody[person], rule, method, there).data.decode(errors="replace")
+                    spoken = [each for each in (SECRET, toy) if each in text and each not in _address(rule, there)]
+                    assert spoken == [], f"{rule.rule} as {person} tells {spoken}"
+        for person in ("junpei", "marit", "rafael", "ines"):
+            assert SECRET not in everybody[person]("GET", searched).text
+        for person in ("leilani", "paolo"):
+            assert SECRET in everybody[person]("GET", searched).text
+            assert SECRET in everybody[person]("GET", f"/api/audit?project_id={ids['project']}").text
 
 
 def test_what_one_may_not_see_answers_like_what_is_not_there(ids, everybody):

@@ -10,12 +10,12 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.reviews import routes
 from nod.core.reviews.routes import StepAct
-from nod.services.access.visibility import reviews_seen
 from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context, project_clock
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.reviews import review_rows
+from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.reviews_view import step_standing
 from nod.services.transmittals.transmittals_view import transmittal_lines
 from nod.store.tables import (
@@ -91,7 +91,7 @@ def _step_rows(room: _Room, *conditions: object) -> list[tuple[ReviewStepRow, Re
         select(ReviewStepRow, ReviewRow)
         .join(ReviewRow, ReviewRow.id == ReviewStepRow.review_id)
         .where(ReviewRow.project_id == room.project_id, ReviewRow.state == "running", *conditions)  # type: ignore[arg-type]
-        .where(reviews_seen(room.seat))
+        .where(REVIEW.seen(room.seat))
         .order_by(ReviewStepRow.due_on, ReviewRow.number)
     )
     return [(step, review) for step, review in room.session.execute(query)]
@@ -161,7 +161,7 @@ def _to_send_out(room: _Room) -> list[DeskLine]:
         ReviewRow.state == "closed",
         ReviewRow.started_by == room.actor.person_id,
         ReviewRow.id.not_in(sent),
-        reviews_seen(room.seat),
+        REVIEW.seen(room.seat),
     )
     return [
         DeskLine(

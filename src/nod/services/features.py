@@ -6,12 +6,15 @@ from nod.services.compare import arrival_comparisons
 from nod.services.intake import archives, file_contents, scans, split_sets
 from nod.services.mail import mails
 from nod.services.register import folder_packs, search
+from nod.services.register import kind as documents
+from nod.services.reviews import kind as reviews
 from nod.services.reviews import succession
+from nod.services.transmittals import kind as transmittals
 from nod.services.transmittals import packages, recipients
 
 FEATURES = (
-    arrival_comparisons, archives, file_contents, folder_packs, mails, packages, recipients, scans, search, split_sets,
-    succession,
+    arrival_comparisons, archives, documents, file_contents, folder_packs, mails, packages, recipients, reviews, scans,
+    search, split_sets, succession, transmittals,
 )  # fmt: skip
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
@@ -10,12 +10,12 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.access.levels import Level
 from nod.core.notices import told_how
-from nod.services.access.visibility import folders_of
+from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act, Context
-from nod.services.acts.seats import NOBODY, can_see_all, reach
+from nod.services.acts.seats import NOBODY
 from nod.services.mail.mails import write_mail
+from nod.services.things.things import may_know
 from nod.services.trail.seals import latest_note
 from nod.store.dialects.sqlite import add_unless_there
 from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRow
@@ -25,14 +25,14 @@ from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRo
 class Notice:
     """`subject` is the mail's, and the line of a summary; `link` is a path of Nod's. `key` tells it once only.
 
-    It speaks of `document_ids`, and goes only to those who see all of them.
+    It is `about` things, and goes only to those who see all of them.
     """
 
     key: str
     subject: str
     lines: list[str]
     link: str
-    document_ids: list[str]
+    about: Sequence[Subject]
 
 
 def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice) -> None:
@@ -40,7 +40,7 @@ def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice
     member = act.session.get(MembershipRow, (project.id, person_id))
     if person_id == act.actor.person_id or member is None or member.state not in ("active", "invited"):
         return
-    if not _may_know(act.session, project, person_id, notice.document_ids):
+    if not may_know(act.session, project.id, person_id, notice.about):
         return
     person = act.session.get_one(PersonRow, person_id)
     how = told_how(kind, person.notices, project.rules["notices"], member.roles)
@@ -50,13 +50,10 @@ def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice
     elif how == "daily":
         row = {
             "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at,
-            "words": notice.subject, "link": notice.link, "document_ids": notice.document_ids,
+            "words": notice.subject, "link": notice.link,
+            "about": [[each.kind, each.id] for each in notice.about],
         }  # fmt: skip
         act.session.execute(add_unless_there(SummaryLineRow, "key", **row))
-
-
-def _may_know(session: Session, project: ProjectRow, person_id: str, document_ids: list[str]) -> bool:
-    return can_see_all(reach(session, project, person_id), folders_of(session, set(document_ids)), Level.READ)
 
 
 def send_summaries(context: Context) -> int:
@@ -109,7 +106,8 @@ def _send_summary(context: Context, person_id: str, now: datetime) -> None:
             line.sent_at = now
             member = session.get(MembershipRow, (project.id, person_id))
             here = member is not None and member.state == "active"
-            if here and _may_know(session, project, person_id, line.document_ids):
+            about = [Subject(kind, thing_id) for kind, thing_id in line.about]
+            if here and may_know(session, project.id, person_id, about):
                 lines += [line.words, f"  {context.settings.resolved_public_url}{line.link}"]
         session.get_one(PersonRow, person_id).summary_sent_on = day
         if lines:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import Audience
 from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.canonical import canonical_json
@@ -19,7 +20,6 @@ from nod.store.tables import (
     AuditEntryRow,
     AuditSubjectRow,
     Base,
-    LiveEventFolderRow,
     LiveEventRow,
     OutboxRow,
     TrailHeadRow,
@@ -107,19 +107,24 @@ def tell(
     project_id: str,
     topic: str,
     subject_id: str,
-    folders: Iterable[str] = (),
+    audience: Audience,
     *,
     by: str,
-    only: str = "",
 ) -> None:
-    """Tell those signed in that something changed: those who see all `folders`; `only` keeps it to one person."""
-    event = LiveEventRow(
-        at=at, project_id=project_id, topic=topic, subject_id=subject_id, by_person_id=by, only_person_id=only
+    """Tell those signed in for whom it is that something changed."""
+    kept = {key: sorted(value) if isinstance(value, frozenset) else value for key, value in vars(audience).items()}
+    session.add(
+        LiveEventRow(at=at, project_id=project_id, topic=topic, subject_id=subject_id, by_person_id=by, audience=kept)
     )
-    session.add(event)
-    session.flush()
     session.info[TOLD] = True
-    session.add_all(LiveEventFolderRow(seq=event.seq, folder_id=folder) for folder in sorted(set(folders)))
+
+
+def told_audience(event: LiveEventRow) -> Audience:
+    """For whom an event is."""
+    kept: dict[str, Any] = {
+        key: frozenset(value) if isinstance(value, list) else value for key, value in event.audience.items()
+    }
+    return Audience(**kept)
 
 
 # For checking: as it is stored, whatever somebody wrote there.

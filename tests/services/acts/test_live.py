@@ -4,6 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from nod.core.access.audiences import Eyes, for_folders, only_for
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.services.acts import bell, live
@@ -16,20 +17,18 @@ from tests.world import name
 _FOLDERS = st.frozensets(st.sampled_from("abcd"), max_size=4)
 
 
-@given(seen=st.none() | _FOLDERS, of=_FOLDERS, only=st.sampled_from(["", "me", "you"]), elsewhere=st.booleans())
-def test_an_event_is_for_those_who_see_all_it_speaks_of_or_for_one_alone(seen, of, only, elsewhere):
-    event = Event(1, "k", "marks", "r", "other" if elsewhere else "here", "by", only, of)
-    heard = Hearing("me", {"here": seen}, 1).knows(event)
-    if elsewhere or only == "you":
-        assert not heard
-    elif only == "me":
-        assert heard
-    else:
-        assert heard == (seen is None or all(folder in seen for folder in of))
+@given(seen=st.none() | _FOLDERS, of=_FOLDERS, elsewhere=st.booleans())
+def test_an_event_is_for_those_who_see_all_it_speaks_of(seen, of, elsewhere):
+    event = Event(1, "k", "marks", "r", "other" if elsewhere else "here", "by", for_folders(*of))
+    heard = Hearing({"here": Eyes("me", "HBC", seen)}, 1).knows(event)
+    assert heard == (not elsewhere and (seen is None or of <= seen))
 
 
 def test_through_anothers_eyes_nothing_private_is_heard():
-    assert not Hearing("", {"p": None}, 1).knows(Event(1, "k", "marks", "r", "p", "by", "somebody"))
+    event = Event(1, "k", "marks", "r", "p", "by", only_for("me"))
+    assert Hearing({"p": Eyes("me")}, 1).knows(event)
+    assert not Hearing({"p": Eyes("you", folders=None, leads=True)}, 1).knows(event)
+    assert not Hearing({"p": Eyes("me", borrowed=True)}, 1).knows(event)
 
 
 CHANGES = {
@@ -87,9 +86,9 @@ def test_what_was_worked_out_is_what_a_seat_says(world):
             with acting(world.context, actor) as act:
                 seat = act.enter(world.project_id)
         except NotFound:
-            assert world.project_id not in hearing.folders
+            assert world.project_id not in hearing.eyes
             continue
-        seen = hearing.folders[world.project_id]
+        seen = hearing.eyes[world.project_id].folders
         assert (seen is None) == seat.runs
         for folder in world.cast.folders.values():
             assert (seen is None or folder in seen) == (seat.at(folder) > Level.NONE)
@@ -138,7 +137,7 @@ def test_news_come_in_parts_that_leave_nothing_out(world, monkeypatch):
     after, subjects = start, []
     while (news := live.read_news(world.context, after)).events:
         subjects += [each.subject_id for each in news.events]
-        assert all(each.folders == {world.cast.folders[""]} for each in news.events)
+        assert all(each.audience == for_folders(world.cast.folders[""]) for each in news.events)
         after = news.until
     assert subjects == [str(place) for place in range(7)]
     assert (news.until, after) == (after, live.last_seq(world.context))

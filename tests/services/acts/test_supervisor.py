@@ -6,6 +6,7 @@ import time
 
 import pytest
 
+from nod.core.access.audiences import for_folders
 from nod.services.acts.heartbeats import Beats
 from nod.services.acts.live import Event, News
 from nod.supervisor import Part, Supervisor
@@ -84,7 +85,7 @@ def test_the_live_channel_goes_on_asking_after_any_trouble(world, monkeypatch):
             raise RuntimeError("database is locked")
         if len(asked) > 4:
             again.set()
-        news = (Event(after + 1, "key", "marks", "r", "p", "x"),) if len(asked) > 4 else ()
+        news = (Event(after + 1, "key", "marks", "r", "p", "x", for_folders()),) if len(asked) > 4 else ()
         return News(news if after < 9 else (), after + len(news), 1)
 
     monkeypatch.setattr(live.live, "read_news", read_news)

@@ -6,7 +6,7 @@ import pypdf
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.services.marks import link_targets, linked_marks, mark_files, mark_links, mark_threads, marks, marks_in
+from nod.services.marks import linked_things, mark_files, mark_links, mark_threads, marks, marks_in
 from nod.services.marks.mark_links import LinkMark
 from tests.world import name, pdf
 
@@ -27,15 +27,15 @@ def link(world, mark, kind, target, who="leilani"):
 
 
 def back(world, kind, target, who="leilani"):
-    found = linked_marks.list_linked_marks(world.context, world.actor(who), world.project_id, kind, target)
+    found = linked_things.list_linked_marks(world.context, world.actor(who), world.project_id, kind, target)
     return [each.mark_id for each in found.marks]
 
 
 def test_a_mark_leads_to_a_document_and_the_document_back(world, placed):
     _, revision, other, other_revision, mark = placed
     (made,) = link(world, mark, "document", other).links
-    assert (made.words, made.revision_id, made.mine) == (f"{OTHER} Level 2", other_revision, True)
-    (seen,) = linked_marks.list_linked_marks(
+    assert (made.words, made.address, made.mine) == (f"{OTHER} Level 2", f"/sheet/{other_revision}", True)
+    (seen,) = linked_things.list_linked_marks(
         world.context, world.actor("anouk"), world.project_id, "document", other
     ).marks
     assert (seen.mark_id, seen.revision_id, seen.words) == (mark.id, revision, "What is this?")
@@ -148,7 +148,7 @@ def test_targets_are_offered_by_words(world, placed):
     review = world.start((document, revision), name="Level 2 partitions")
 
     def offered(words):
-        found = link_targets.find_targets(world.context, world.actor("leilani"), revision, words)
+        found = linked_things.find_targets(world.context, world.actor("leilani"), revision, words)
         return [(each.kind, each.target) for each in found.targets]
 
     assert offered("level 2") == [("document", other), ("review", review)]

@@ -167,15 +167,12 @@ def instant_text(instant: datetime) -> str:
 
 
 OBJECT_WORDS: dict[str, str] = {
-    "document": "document",
     "revision": "revision",
     "mark": "mark",
     "batch": "batch",
     "arrival": "arriving file",
     "block_reader": "block reader",
-    "review": "review",
     "route": "route",
-    "transmittal": "transmittal",
     "folder": "folder",
     "person": "person",
     "company": "company",
@@ -183,3 +180,4 @@ OBJECT_WORDS: dict[str, str] = {
     "drawing_set": "drawing set",
     "saved_view": "saved view",
 }
+"""What entries can be about besides the kinds of things that are registered."""

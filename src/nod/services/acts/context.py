@@ -18,6 +18,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.clock import Clock
+from nod.core.access.audiences import Audience, only_for
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, Stale
 from nod.core.acts.working_days import Calendar, local_date
@@ -113,7 +114,12 @@ class Act:
     def tell(
         self, project_id: str, topic: str, subject_id: str, folders: Iterable[str] = (), *, only: str = ""
     ) -> None:
-        journal.tell(self.session, self.at, project_id, topic, subject_id, folders, by=self.actor.person_id, only=only)
+        """Tells those who see all `folders`, or one person alone, that something has changed."""
+        audience = only_for(only) if only else Audience(frozenset(folders))
+        self.tell_audience(project_id, topic, subject_id, audience)
+
+    def tell_audience(self, project_id: str, topic: str, subject_id: str, audience: Audience) -> None:
+        journal.tell(self.session, self.at, project_id, topic, subject_id, audience, by=self.actor.person_id)
 
     def ask(self, kind: str, key: str, payload: dict[str, Any]) -> None:
         journal.ask(self.session, self.at, kind, key, payload)

@@ -8,26 +8,25 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import Audience, Eyes, is_seen
 from nod.core.acts.refusals import NotFound
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, take_seat
-from nod.store.tables import AccessEpochRow, LiveEventFolderRow, LiveEventRow, MembershipRow, ProjectRow
+from nod.store.journal import told_audience
+from nod.store.tables import AccessEpochRow, LiveEventRow, MembershipRow, ProjectRow
 
 MOST_AT_ONCE = 500
 
 
 @dataclass(frozen=True)
 class Event:
-    """`topic` is what to fetch again, `subject_id` which one of it; `key` is its name outside.
-
-    It is for those who see all `folders`, or for one person alone.
-    """
+    """`topic` is what to fetch again, `subject_id` which one of it; `key` is its name outside."""
 
     seq: int
     key: str
@@ -35,8 +34,7 @@ class Event:
     subject_id: str
     project_id: str
     by_person_id: str
-    only_person_id: str = ""
-    folders: frozenset[str] = field(default_factory=frozenset)
+    audience: Audience
 
     @cached_property
     def data(self) -> str:
@@ -56,23 +54,17 @@ class News:
 
 @dataclass(frozen=True)
 class Hearing:
-    """What a listener may know, in an epoch of access: by project the folders they see, None for all there are."""
+    """What a listener may know, in an epoch of access: their eyes in each project that they have a part in."""
 
-    private_id: str
-    folders: Mapping[str, frozenset[str] | None]
+    eyes: Mapping[str, Eyes]
     epoch: int
 
     def of(self, events: Iterable[Event]) -> list[Event]:
         return [each for each in events if self.knows(each)]
 
     def knows(self, event: Event) -> bool:
-        """What is for this person alone, and what speaks of nothing but folders they see."""
-        if event.project_id not in self.folders:
-            return False
-        if event.only_person_id:
-            return event.only_person_id == self.private_id
-        seen = self.folders[event.project_id]
-        return seen is None or event.folders <= seen
+        eyes = self.eyes.get(event.project_id)
+        return eyes is not None and is_seen(event.audience, eyes)
 
 
 def last_seq(context: Context) -> int:
@@ -99,15 +91,9 @@ def read_news(context: Context, after: int) -> News:
         query = select(LiveEventRow).where(LiveEventRow.seq > after).order_by(LiveEventRow.seq).limit(MOST_AT_ONCE)
         rows = session.scalars(query).all()
         until = rows[-1].seq if rows else after
-        folders: dict[int, set[str]] = {}
-        of = select(LiveEventFolderRow.seq, LiveEventFolderRow.folder_id)
-        of = of.where(LiveEventFolderRow.seq > after, LiveEventFolderRow.seq <= until)
-        for seq, folder_id in session.execute(of) if rows else ():
-            folders.setdefault(seq, set()).add(folder_id)
         events = tuple(
             Event(
-                row.seq, row.key, row.topic, row.subject_id, row.project_id, row.by_person_id, row.only_person_id,
-                frozenset(folders.get(row.seq, ())),
+                row.seq, row.key, row.topic, row.subject_id, row.project_id, row.by_person_id, told_audience(row)
             )
             for row in rows
         )  # fmt: skip
@@ -128,14 +114,13 @@ def hearing_of(context: Context, actor: Actor) -> Hearing:
     with context.database.read() as session:
         epoch = epoch_of(session)
         parts = select(MembershipRow.project_id).where(MembershipRow.person_id == actor.person_id)
-        folders: dict[str, frozenset[str] | None] = {}
+        eyes: dict[str, Eyes] = {}
         for project_id in session.scalars(select(ProjectRow.id) if actor.steward else parts).all():
             try:
-                seat = take_seat(session, actor, project_id)
+                eyes[project_id] = take_seat(session, actor, project_id).eyes
             except NotFound:
                 continue
-            folders[project_id] = None if seat.runs else frozenset(seat.levels)
-    return Hearing(actor.private_id, folders, epoch)
+    return Hearing(eyes, epoch)
 
 
 def events_after(context: Context, actor: Actor, after: int) -> tuple[list[Event], int]:

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from sqlalchemy import ColumnElement, select, true
 from sqlalchemy.orm import Session
 
 from nod.core.access import tools
-from nod.core.access.levels import Effect, Grant, Grantee, Holder, Level, To, effective
+from nod.core.access.audiences import Eyes
+from nod.core.access.levels import RUNNING_ROLES, Effect, Grant, Grantee, Holder, Level, To, effective
 from nod.core.access.tools import Role
 from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.store.journal import Witness
@@ -64,8 +65,8 @@ class Seat:
     roles: tuple[str, ...]
     runs: bool
     tools: frozenset[str]
+    eyes: Eyes
     levels: Mapping[str, Level] = field(default_factory=dict)
-    person_id: str = ""
 
     @property
     def level(self) -> Level:
@@ -133,14 +134,16 @@ def take_seat(session: Session, actor: Actor, project_id: str) -> Seat:
     roles = tuple(member.roles) if member and active else ()
     if actor.steward and "lead" not in roles:
         roles = ("lead", *roles)
+    leads = bool(active and member and RUNNING_ROLES & set(member.roles))
     holder = Holder(actor.person_id, actor.company_id, frozenset(roles))
+    eyes = Eyes(actor.person_id, actor.company_id, None, leads, actor.steward, actor.looker is not None)
     own_tools = member.tools if member and active and not holder.runs else None
     on = tools.tools_of(roles, own_tools, roles_of(project), project.rules["tools"])
     if holder.runs:
-        return Seat(project, roles, True, on, {}, actor.person_id)
+        return Seat(project, roles, True, on, eyes)
     found = effective(tree_of(session, project_id), grants_of(session, project_id, holder), holder)
     levels = {folder: effect.level for folder, effect in found.items() if effect.level > Level.NONE}
-    return Seat(project, roles, False, on, levels, actor.person_id)
+    return Seat(project, roles, False, on, replace(eyes, folders=frozenset(levels)), levels)
 
 
 def roles_of(project: ProjectRow) -> dict[str, Role]:

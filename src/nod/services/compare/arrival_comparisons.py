@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import for_folders
 from nod.core.compare.laid import Box, ComparedPages
 from nod.core.intake.block_readers import Zone
 from nod.core.intake.checks import ComparedWith
@@ -206,7 +207,9 @@ def _keep(context: Context, key: tuple[str, str, bool], result: dict[str, Any]) 
         row.state, row.result = "known", result
         of_after = select(ArrivalRow.batch_id).where(ArrivalRow.sha256 == key[1], ArrivalRow.state.in_(_OPEN))
         for batch in session.scalars(select(BatchRow).where(BatchRow.id.in_(of_after))):
-            journal.tell(session, context.clock.now(), batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+            journal.tell(
+                session, context.clock.now(), batch.project_id, "intake", batch.id, for_folders(batch.folder_id), by=""
+            )
 
 
 def known_comparisons(session: Session, hashes: set[str]) -> dict[tuple[str, str, bool], ComparisonRow]:

@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import for_folders
 from nod.core.acts.plain_text import clean_all
 from nod.core.intake.checks import PDF, SHEETS
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -139,7 +140,9 @@ def _tell_progress(context: Context, sha256: str, read: int, count: int) -> None
         blob = session.get_one(BlobRow, sha256)
         blob.pages_read, blob.page_count = read, count
         for batch in _batches(session, sha256):
-            journal.tell(session, context.clock.now(), batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+            journal.tell(
+                session, context.clock.now(), batch.project_id, "intake", batch.id, for_folders(batch.folder_id), by=""
+            )
 
 
 def _batches(session: Session, sha256: str) -> list[BatchRow]:
@@ -183,7 +186,7 @@ def _note(context: Context, sha256: str, facts: FileFacts, looked: list[Looked])
         if any(each.look and each.look.is_scan for each in looked):
             scans.ask(session, now, sha256)
         for batch in _batches(session, sha256):
-            journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+            journal.tell(session, now, batch.project_id, "intake", batch.id, for_folders(batch.folder_id), by="")
         _mirror_size(session, arrivals, facts)
 
 

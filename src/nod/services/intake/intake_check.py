@@ -156,7 +156,7 @@ def _missing(
 
 def _out_with(session: Session, seat: Seat, document: DocumentRow) -> str:
     """Who else has it checked out; empty for nobody and for oneself."""
-    if document.checked_out_by in ("", seat.person_id):
+    if document.checked_out_by in ("", seat.eyes.person_id):
         return ""
     return session.get_one(PersonRow, document.checked_out_by).name
 

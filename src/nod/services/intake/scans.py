@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import for_folders
 from nod.core.sheet.placed_words import PlacedWords, from_picture
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats import ocr
@@ -90,4 +91,4 @@ def _note(context: Context, sha256: str, read: dict[int, PlacedWords]) -> None:
 def _tell(session: Session, at: datetime, sha256: str) -> None:
     of_blob = select(ArrivalRow.batch_id).where(ArrivalRow.sha256 == sha256)
     for batch in session.scalars(select(BatchRow).where(BatchRow.id.in_(of_blob))):
-        journal.tell(session, at, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+        journal.tell(session, at, batch.project_id, "intake", batch.id, for_folders(batch.folder_id), by="")

@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import for_folders
 from nod.core.acts.refusals import RuleBroken
 from nod.core.intake.checks import OPEN_STATES, PDF
 from nod.core.intake.file_names import base_name
@@ -118,7 +119,7 @@ def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sh
     fact = Fact(FactKind.SET_SPLIT, Subject("arrival", row.id), row.file_name, others, after={"sheets": len(sheets)})
     journal.record(session, now, SYSTEM, row.project_id, fact)
     arrivals.follow_up(session, now, made)
-    journal.tell(session, now, batch.project_id, "intake", batch.id, {batch.folder_id}, by="")
+    journal.tell(session, now, batch.project_id, "intake", batch.id, for_folders(batch.folder_id), by="")
 
 
 def _know(session: Session, now: datetime, whole: str, sheets: list[_Sheet]) -> None:

@@ -26,7 +26,7 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import named, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
-from nod.services.marks.linked_marks import filed_links
+from nod.services.marks.linked_things import filed_links
 from nod.services.marks.mark_rows import shape_of
 from nod.services.marks.marks_view import measures_of
 from nod.services.marks.scales import pages_of

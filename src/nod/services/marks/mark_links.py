@@ -1,4 +1,4 @@
-"""Linking marks to things: documents, reviews, transmittals, web addresses (handbook §6)."""
+"""Linking marks to things of any kind and to web addresses (handbook §6)."""
 
 from __future__ import annotations
 
@@ -10,9 +10,10 @@ from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.marks.link_targets import LinkKind, LinkTarget, targets_of
+from nod.services.marks.linked_things import WEB, targets_of, web_target
 from nod.services.marks.marks import record, rows_of_thread, tell, visible_mark
 from nod.services.marks.marks_view import Mark, show_marks
+from nod.services.things.things import Thing
 from nod.store.ids import new_id
 from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow
 
@@ -20,9 +21,9 @@ MOST_LINKS = 50
 
 
 class LinkMark(Command):
-    """`target` is the id of a thing of the project, or a web address."""
+    """`kind` is that of a thing, or `web`; `target` is the id of a thing of the project, or a web address."""
 
-    kind: LinkKind
+    kind: str
     target: str
 
 
@@ -41,7 +42,7 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
         return show_marks(act.session, actor, [row])[0]
 
 
-def add_link(act: Act, document: DocumentRow, row: MarkRow, target: LinkTarget, author: str = "") -> None:
+def add_link(act: Act, document: DocumentRow, row: MarkRow, target: Thing, author: str = "") -> None:
     """`author` as a file names them that the link was taken in from."""
     link = MarkLinkRow(
         id=new_id(), mark_id=row.thread, project_id=document.project_id, kind=target.kind,
@@ -53,15 +54,14 @@ def add_link(act: Act, document: DocumentRow, row: MarkRow, target: LinkTarget, 
     record(act, document, row, FactKind.MARK_LINKED, after=after, others=_subject(link))
 
 
-def find_target(act: Act, document: DocumentRow, kind: str, target: str) -> LinkTarget:
+def find_target(act: Act, document: DocumentRow, kind: str, target: str) -> Thing:
     """What a mark on the document may lead to. Raises RuleBroken, and NotFound for what is not there for them."""
-    if kind == "web":
-        address = check_web_address(target)
-        return LinkTarget(kind="web", target=address, words=address, revision_id="")
+    if kind == WEB:
+        return web_target(check_web_address(target))
     if target == document.id:
         raise RuleBroken("links_to_itself", "The mark is on this document already.", document.number)
     seat = take_seat(act.session, act.actor, document.project_id)
-    found = targets_of(act.session, act.actor, seat, [(kind, target)])
+    found = targets_of(act.session, seat, [(kind, target)])
     if (kind, target) not in found:
         raise NotFound(target)
     return found[kind, target]
@@ -78,7 +78,7 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
         link.removed_at = act.at
         act.session.flush()
         seat = take_seat(act.session, actor, document.project_id)
-        known = targets_of(act.session, actor, seat, [(link.kind, link.target)])
+        known = targets_of(act.session, seat, [(link.kind, link.target)])
         words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
         record(act, document, row, FactKind.MARK_UNLINKED, before={"to": words}, others=_subject(link))
         tell(act, document, rows_of_thread(act.session, row))
@@ -86,4 +86,4 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
 
 
 def _subject(link: MarkLinkRow) -> tuple[Subject, ...]:
-    return () if link.kind == "web" else (Subject(link.kind, link.target),)
+    return () if link.kind == WEB else (Subject(link.kind, link.target),)

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from nod.core.access.audiences import for_folders
 from nod.core.marks import marks as rules
-from nod.services.access.visibility import who_sees
+from nod.core.trail.entries import Subject
 from nod.services.acts.answers import people_by_id
 from nod.services.acts.context import Act
 from nod.services.notices import Notice, tell_person
+from nod.services.things.things import who_sees
 from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
 
 
@@ -26,7 +28,7 @@ def _tell_named(act: Act, document: DocumentRow, row: MarkRow, text: str, about:
     """Only among those who see the sheet."""
     if "@" not in text:
         return
-    people = people_by_id(act.session, set(who_sees(act.session, document)))
+    people = people_by_id(act.session, set(who_sees(act.session, document.project_id, for_folders(document.folder_id))))
     for person in rules.mentioned(text, {each: who.name for each, who in people.items()}):
         _tell(act, document, row, "mention", person, "named you in a mark", text, f"mention:{about}")
 
@@ -38,4 +40,10 @@ def _tell(
     subject = f"{project.number}: {act.actor.name} {did} on {document.number}"
     lines = [f"{act.actor.name} {did} on {document.number} {document.title}:", "", text or f"A {row.kind}, no text."]
     link = f"/sheet/{row.revision_id}?page={row.page}&mark={row.id}"
-    tell_person(act, project, kind, person_id, Notice(f"{key}:{person_id}", subject, lines, link, [document.id]))
+    tell_person(
+        act,
+        project,
+        kind,
+        person_id,
+        Notice(f"{key}:{person_id}", subject, lines, link, [Subject("document", document.id)]),
+    )

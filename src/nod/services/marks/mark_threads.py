@@ -8,18 +8,20 @@ from typing import Literal
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import for_folders
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks import marks as rules
 from nod.core.marks.marks import MarkKind, MarkState
 from nod.core.trail.entries import FactKind
-from nod.services.access.visibility import see_revision, who_sees
+from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor
 from nod.services.marks.mark_notices import tell_of_mark, tell_of_reply
 from nod.services.marks.marks import content_of, record, rows_of_thread, tell, visible_mark
 from nod.services.marks.marks_view import Mark, show_marks
+from nod.services.things.things import who_sees
 from nod.store.ids import new_id
 from nod.store.tables import MarkRow, ReplyRow
 
@@ -48,7 +50,7 @@ class SheetPeople(Answered):
 def list_sheet_people(context: Context, actor: Actor, revision_id: str) -> SheetPeople:
     with context.database.read() as session:
         _, document, _ = see_revision(session, actor, revision_id)
-        people = people_by_id(session, set(who_sees(session, document)))
+        people = people_by_id(session, set(who_sees(session, document.project_id, for_folders(document.folder_id))))
         return SheetPeople(people=sorted(people.values(), key=lambda each: each.name))
 
 

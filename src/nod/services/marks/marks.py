@@ -10,13 +10,14 @@ from pydantic import Field
 from sqlalchemy import exists, or_, select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import for_folders
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks import marks as rules
 from nod.core.marks import measures as measuring
 from nod.core.marks.marks import Look, MarkKind, Shape
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
-from nod.services.access.visibility import see_document, see_revision, who_sees
+from nod.services.access.visibility import see_document, see_revision
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import ink_convention
@@ -24,6 +25,7 @@ from nod.services.acts.seats import Actor
 from nod.services.marks.mark_notices import tell_of_mark
 from nod.services.marks.mark_rows import shape_of
 from nod.services.marks.marks_view import Kind, Mark, MarkLook, Pair, revision_measurer, show_marks
+from nod.services.things.things import who_sees
 from nod.store.ids import new_id
 from nod.store.tables import (
     BlobRow,
@@ -269,7 +271,7 @@ def _draft(row: MarkRow, project: ProjectRow, discipline: str, *, keep_ink: bool
 
 
 def _meant(act: Act, document: DocumentRow, person_id: str) -> str:
-    if person_id and person_id not in who_sees(act.session, document):
+    if person_id and person_id not in who_sees(act.session, document.project_id, for_folders(document.folder_id)):
         raise RuleBroken("person_sees_not", "This person does not see the sheet.", document.number)
     return person_id
 

@@ -16,7 +16,7 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
-from nod.services.marks.linked_marks import MarkLink, links_of
+from nod.services.marks.linked_things import MarkLink, links_of
 from nod.services.marks.mark_rows import shape_of
 from nod.services.marks.scales import MeasuredShown, Measurer, measurer_for, units_of
 from nod.store.tables import MARK_ORDER, DocumentRow, MarkRow, ProjectRow, ReplyRow, RevisionRow

@@ -130,5 +130,11 @@ def _tell_holder(act: Act, row: DocumentRow, holder: str, reason: str) -> None:
     ]
     project = act.session.get_one(ProjectRow, row.project_id)
     subject = f"{project.number}: your check-out of {row.number} was broken"
-    notice = Notice(f"check_out:{row.id}:{row.version}", subject, lines, f"/register?document={row.id}", [row.id])
+    notice = Notice(
+        f"check_out:{row.id}:{row.version}",
+        subject,
+        lines,
+        f"/register?document={row.id}",
+        [Subject("document", row.id)],
+    )
     tell_person(act, project, "check_out", holder, notice)

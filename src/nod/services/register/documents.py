@@ -16,12 +16,13 @@ from nod.core.register.columns import FIELD, OFF_THE_SHEET
 from nod.core.register.revisions import Scheme, next_codes, next_statuses
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.folders import folder_path, folders_above
-from nod.services.access.visibility import reviews_seen, see_document, see_revision, transmittals_seen
+from nod.services.access.visibility import see_document, see_revision
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
 from nod.services.register.register_list import DocumentLine, lines_of
+from nod.services.things.kinds import seen_of
 from nod.store.tables import (
     FILED_ORDER,
     BlobRow,
@@ -256,7 +257,7 @@ def _reviews(session: Session, seat: Seat, document_id: str) -> list[ReviewBrief
         select(ReviewRow, ReviewDocumentRow.verdict, RevisionRow.code)
         .join(ReviewDocumentRow, ReviewDocumentRow.review_id == ReviewRow.id)
         .join(RevisionRow, RevisionRow.id == ReviewDocumentRow.revision_id)
-        .where(ReviewDocumentRow.document_id == document_id, reviews_seen(seat))
+        .where(ReviewDocumentRow.document_id == document_id, seen_of("review", seat))
         .order_by(ReviewRow.started_at.desc())
     )
     return [
@@ -278,7 +279,7 @@ def _sent(session: Session, seat: Seat, actor: Actor, document_id: str) -> list[
         select(TransmittalRow, RevisionRow.code)
         .join(TransmittalDocumentRow, TransmittalDocumentRow.transmittal_id == TransmittalRow.id)
         .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
-        .where(TransmittalDocumentRow.document_id == document_id, transmittals_seen(seat, actor.person_id))
+        .where(TransmittalDocumentRow.document_id == document_id, seen_of("transmittal", seat))
         .order_by(TransmittalRow.sent_at.desc())
     )
     return [

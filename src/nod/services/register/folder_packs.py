@@ -12,6 +12,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import only_for
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -318,7 +319,7 @@ def _telling(
 
 def _tell(context: Context, session: Session, row: FolderPackRow) -> None:
     now = context.clock.now()
-    journal.tell(session, now, row.project_id, "packs", row.id, by="", only=row.person_id)
+    journal.tell(session, now, row.project_id, "packs", row.id, only_for(row.person_id), by="")
 
 
 def _finish(context: Context, pack_id: str, **values: Any) -> None:

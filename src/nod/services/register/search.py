@@ -17,6 +17,8 @@ from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.acts.work import Job, Lane, work
+from nod.services.things.kinds import thing_kinds
+from nod.services.things.things import Thing, find_things
 from nod.store.dialects.sqlite import WordIndex, add_sheet_words, add_unless_there, unindexed, words_in
 from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
@@ -54,12 +56,21 @@ class Hit(Answered):
     is_sheet: bool
 
 
+class FoundThings(Answered):
+    """Things of one kind, whose `plural` is given."""
+
+    kind: str
+    plural: str
+    things: list[Thing]
+
+
 class Found(Answered):
-    """The first hits of each kind, and whether there are more of it."""
+    """The first hits of each kind, and of which kinds there are more. `others`: things that are no documents."""
 
     documents: list[Hit]
     sheets: list[Hit]
     marks: list[Hit]
+    others: list[FoundThings]
     more: list[str]
 
 
@@ -68,14 +79,25 @@ def search(context: Context, actor: Actor, project_id: str, words: str, limit: i
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         if not plain_words(words):
-            return Found(documents=[], sheets=[], marks=[], more=[])
+            return Found(documents=[], sheets=[], marks=[], others=[], more=[])
         most = min(limit, _MOST_EACH)
         documents = _documents(session, seat, words, most + 1)
         sheets = _sheets(session, seat, words, most + 1)
         marks = _marks(session, seat, actor, words, most + 1)
         found = {"documents": documents, "sheets": sheets, "marks": marks}
+        others = [
+            FoundThings(kind=kind.code, plural=kind.plural, things=find_things(session, seat, kind, words, most + 1))
+            for kind in thing_kinds()
+            if kind.row is not DocumentRow
+        ]
         more = [kind for kind, hits in found.items() if len(hits) > most]
-        return Found(documents=documents[:most], sheets=sheets[:most], marks=marks[:most], more=more)
+        more += [each.kind for each in others if len(each.things) > most]
+        for each in others:
+            del each.things[most:]
+        return Found(
+            documents=documents[:most], sheets=sheets[:most], marks=marks[:most],
+            others=[each for each in others if each.things], more=more,
+        )  # fmt: skip
 
 
 def _mine(seat: Seat) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
@@ -83,7 +105,10 @@ def _mine(seat: Seat) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
     return unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id)
 
 
-def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
+def find_documents(session: Session, seat: Seat, words: str, most: int) -> list[DocumentRow]:
+    """Those that are there for the seat; by number, those that are withdrawn last."""
+    if not plain_words(words):
+        return []
     hits = hits_of(session, words)
     query = select(DocumentRow).where(*_mine(seat)).limit(most)
     if hits.rows is None:
@@ -92,7 +117,11 @@ def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]
         query = query.join(index, seq == DocumentRow.seq).where(match)
     else:
         query = query.where(DocumentRow.seq.in_(hits.rows)).order_by(DocumentRow.withdrawn, DocumentRow.number)
-    rows = list(session.scalars(query))
+    return list(session.scalars(query))
+
+
+def _documents(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
+    rows = find_documents(session, seat, words, most)
     former = _former(session, [row.id for row in rows])
     return [_document(row, words, former.get(row.id, [])) for row in rows]
 

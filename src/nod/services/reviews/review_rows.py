@@ -15,6 +15,8 @@ from nod.services.access.visibility import folders_of
 from nod.services.acts.context import Act
 from nod.services.notices import Notice, tell_person
 from nod.services.register import standing
+from nod.services.reviews.kind import REVIEW
+from nod.services.things.things import tell_thing
 from nod.store.tables import (
     DocumentRow,
     PersonRow,
@@ -42,9 +44,6 @@ class LoadedReview:
             for each in self.documents
             for subject in (Subject("document", each.document_id), Subject("revision", each.revision_id))
         )
-
-    def document_ids(self) -> list[str]:
-        return [each.document_id for each in self.documents]
 
 
 _SHARED = "Others may take this step too. Pick it up first, so that nobody does it twice."
@@ -92,7 +91,7 @@ def write_back(act: Act, loaded: LoadedReview, value: Review) -> LoadedReview:
     documents = {each.document_id for each in loaded.documents}
     standing.refresh(act.session, documents)
     folders = folders_of(act.session, documents)
-    act.tell(loaded.row.project_id, "reviews", loaded.row.id, folders)
+    tell_thing(act, REVIEW, loaded.row)
     for folder in sorted(folders):
         act.tell(loaded.row.project_id, "register", folder, {folder})
     return replace(loaded, value=value)
@@ -145,7 +144,7 @@ def _tell_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, p
         *document_lines(act.session, loaded),
     ]
     subject = f"{project.number}: {row.name} by {due} · {review.number} {review.name}"
-    notice = Notice(key, subject, text, f"/reviews/{review.id}", loaded.document_ids())
+    notice = Notice(key, subject, text, f"/reviews/{review.id}", [Subject("review", review.id)])
     tell_person(act, project, "step", person.id, notice)
 
 
@@ -164,6 +163,6 @@ def mail_end(act: Act, loaded: LoadedReview) -> None:
     project = act.session.get_one(ProjectRow, review.project_id)
     notice = Notice(
         f"review_closed:{review.id}", f"Closed: {review.number} {review.name}", text, f"/reviews/{review.id}",
-        loaded.document_ids(),
+        [Subject("review", review.id)],
     )  # fmt: skip
     tell_person(act, project, "closed", starter.id, notice)

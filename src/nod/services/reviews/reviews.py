@@ -14,14 +14,16 @@ from nod.core.reviews.routes import Answer, Review, ReviewState, Step, StepAct
 from nod.core.reviews.verdicts import Verdict, most_severe
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import review_number
-from nod.services.access.visibility import see_document, see_review
+from nod.services.access.visibility import see_document
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock
 from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat, can_see_all, reach
 from nod.services.register.documents import find_document
 from nod.services.reviews import review_rows
+from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
+from nod.services.things.things import see_thing
 from nod.store.ids import new_id
 from nod.store.tables import (
     AnswerRow,
@@ -177,7 +179,7 @@ def _add_step(act: Act, review: ReviewRow, place: int, step: Step) -> ReviewStep
 
 
 def _open(act: Act, review_id: str, version: int) -> tuple[LoadedReview, Seat]:
-    row, seat = see_review(act.session, act.actor, review_id)
+    row, seat = see_thing(act.session, act.actor, REVIEW, review_id)
     seat.need(Level.MARK)
     loaded = review_rows.load(act.session, row)
     place = loaded.value.current()
@@ -273,7 +275,7 @@ def _close(act: Act, loaded: LoadedReview) -> None:
 def cancel_review(context: Context, actor: Actor, review_id: str, command: CancelReview) -> None:
     """By its starter, a lead or a controller, with a reason."""
     with acting(context, actor) as act:
-        row, seat = see_review(act.session, actor, review_id)
+        row, seat = see_thing(act.session, actor, REVIEW, review_id)
         seat.need(Level.MARK)
         if row.started_by != actor.person_id and not seat.runs:
             raise NotAllowed("not_your_review", "Its starter, a lead or a controller can cancel it.", row.number)

@@ -12,15 +12,17 @@ from nod.core.access.levels import Level
 from nod.core.acts.working_days import Counting
 from nod.core.reviews import routes
 from nod.core.reviews.routes import StepState
-from nod.services.access.visibility import reviews_seen, see_review, transmittals_seen
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.register import standing
 from nod.services.reviews import review_rows
+from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.reviews import steps_of
+from nod.services.things.kinds import seen_of
+from nod.services.things.things import see_thing
 from nod.store.tables import (
     AnswerRow,
     DocumentRow,
@@ -168,7 +170,7 @@ def list_reviews(context: Context, actor: Actor, project_id: str) -> list[Review
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         seat.need_tool("reviews")
-        query = select(ReviewRow).where(ReviewRow.project_id == project_id, reviews_seen(seat))
+        query = select(ReviewRow).where(ReviewRow.project_id == project_id, REVIEW.seen(seat))
         rows = list(session.scalars(query))
         lines = _lines(session, rows, LateBy(session, seat.project, context.clock.now()))
     running = sorted(
@@ -216,14 +218,12 @@ def step_standing(session: Session, step: ReviewStepRow | None, late: LateBy) ->
 def read_review(context: Context, actor: Actor, review_id: str) -> Review:
     now = context.clock.now()
     with context.database.read() as session:
-        row, seat = see_review(session, actor, review_id)
+        row, seat = see_thing(session, actor, REVIEW, review_id)
         loaded = review_rows.load(session, row)
         at = project_clock(session, seat.project)
         planned = routes.forecast(loaded.value, today_in(seat.project, now), at)
         late = LateBy(session, seat.project, now)
-        sent = select(TransmittalRow.number).where(
-            TransmittalRow.review_id == review_id, transmittals_seen(seat, actor.person_id)
-        )
+        sent = select(TransmittalRow.number).where(TransmittalRow.review_id == review_id, seen_of("transmittal", seat))
         return Review(
             id=row.id,
             project_id=row.project_id,

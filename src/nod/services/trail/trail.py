@@ -9,17 +9,17 @@ from datetime import date, datetime, timedelta
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, Select, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, Select, True_, and_, exists, or_, select, true
+from sqlalchemy.orm import Session, aliased
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.acts.working_days import end_of_day
 from nod.core.trail.entries import OBJECT_WORDS, Fact, FactKind, Subject, instant_text
-from nod.services.access.visibility import entries_seen
 from nod.services.acts.answers import Answered, FromOutside
 from nod.services.acts.context import Context, acting, project_clock
 from nod.services.acts.projects import companies_of
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.things.kinds import thing_kinds
 from nod.store import journal
 from nod.store.tables import AuditEntryRow, AuditSubjectRow, CompanyRow, MembershipRow, PersonRow
 
@@ -98,7 +98,7 @@ def read_log(context: Context, actor: Actor, view: TrailView) -> TrailPage:
             people=_people(session, view.project_id),
             companies=[Choice(code=code, words=name) for code, name in companies_of(session, view.project_id).items()],
             kinds=[Choice(code=each.value, words=each.words) for each in sorted(FactKind, key=lambda each: each.words)],
-            object_kinds=[Choice(code=code, words=words) for code, words in OBJECT_WORDS.items()],
+            object_kinds=[Choice(code=code, words=words) for code, words in _objects().items()],
         )
 
 
@@ -124,9 +124,14 @@ def _cells(entry: Entry) -> tuple[str, ...]:
     before, after = (json.dumps(each, ensure_ascii=False) if each else "" for each in (entry.before, entry.after))
     at = instant_text(entry.at)
     return (
-        at, entry.who, entry.company, entry.came_from, entry.words, OBJECT_WORDS.get(entry.subject_kind, ""),
+        at, entry.who, entry.company, entry.came_from, entry.words, _objects().get(entry.subject_kind, ""),
         entry.about, before, after, entry.why, entry.leaf,
     )  # fmt: skip
+
+
+def _objects() -> dict[str, str]:
+    """What an entry can be about, in words."""
+    return {each.code: each.words for each in thing_kinds()} | OBJECT_WORDS
 
 
 def _safe(cell: str) -> str:
@@ -152,6 +157,27 @@ def seen_entries(actor: Actor, seat: Seat) -> Select[AuditEntryRow]:
         or_(AuditEntryRow.private_to == "", AuditEntryRow.private_to == (actor.private_id or "-")),
         entries_seen(seat, actor),
     )
+
+
+def entries_seen(seat: Seat, actor: Actor) -> ColumnElement[bool]:
+    """Entries about things that are there for the seat, none of which is hidden; and one's own.
+
+    Entries about nothing but the project itself are for those who run it.
+    """
+    about, hidden = [], []
+    for kind in thing_kinds():
+        subject, row = aliased(AuditSubjectRow), aliased(kind.row)
+        of_kind = exists().where(
+            subject.seq == AuditEntryRow.seq, subject.kind == kind.code, row.id == subject.subject_id
+        )
+        about.append(of_kind)
+        seen = kind.seen(seat, row.id)
+        if not isinstance(seen, True_):
+            hidden.append(of_kind.where(~seen))
+    nothing_hidden = and_(true(), *(~each for each in hidden))
+    if seat.runs:
+        return nothing_hidden
+    return nothing_hidden & or_(AuditEntryRow.person_id == actor.private_id, *about)
 
 
 def leaf_of(text: str) -> bytes:

@@ -16,8 +16,10 @@ from nod.services.acts.seats import Actor, actor_of
 from nod.services.acts.tries import key_of, take_one
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import FileToSend
+from nod.services.things.things import see_thing
+from nod.services.transmittals.kind import TRANSMITTAL
 from nod.services.transmittals.recipients import tell_transmittal
-from nod.services.transmittals.transmittals_view import SentDocument, part_of, see_transmittal, sent_documents
+from nod.services.transmittals.transmittals_view import SentDocument, part_of, sent_documents
 from nod.store.tables import BlobRow, CompanyRow, MembershipRow, PersonRow, ProjectRow, RecipientRow, TransmittalRow
 
 _ONE_VISIT = timedelta(hours=1)
@@ -117,7 +119,7 @@ def _acknowledge(act: Act, recipient: RecipientRow, row: TransmittalRow) -> None
 def acknowledge_as_member(context: Context, actor: Actor, transmittal_id: str) -> None:
     """For a recipient who is signed in. Raises NotAllowed for a member it was not sent to."""
     with acting(context, actor) as act:
-        row, _ = see_transmittal(act.session, actor, transmittal_id)
+        row, _ = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
         query = select(RecipientRow).where(
             RecipientRow.transmittal_id == transmittal_id, RecipientRow.person_id == actor.person_id
         )

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -12,8 +11,10 @@ from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.mail.mails import SecretLink
+from nod.services.things.audiences import audience_of
+from nod.services.transmittals.kind import TRANSMITTAL
 from nod.store import journal
-from nod.store.tables import DocumentRow, RecipientRow, TransmittalDocumentRow, TransmittalRow
+from nod.store.tables import RecipientRow, TransmittalRow
 
 
 def guest_link(recipient_id: str) -> SecretLink:
@@ -59,9 +60,13 @@ def note_mailed(job: Job, payload: Payload) -> None:
 
 def tell_transmittal(session: Session, at: datetime, row: TransmittalRow, *, by: str) -> None:
     """Those who see all its documents, and whoever sent or was sent it."""
-    documents = select(TransmittalDocumentRow.document_id).where(TransmittalDocumentRow.transmittal_id == row.id)
-    folders = set(session.scalars(select(DocumentRow.folder_id).where(DocumentRow.id.in_(documents))))
-    journal.tell(session, at, row.project_id, "transmittals", row.id, folders, by=by)
-    recipients = session.scalars(select(RecipientRow.person_id).where(RecipientRow.transmittal_id == row.id))
-    for person_id in {row.sent_by, *recipients}:
-        journal.tell(session, at, row.project_id, "transmittals", row.id, by=by, only=person_id)
+    session.flush()
+    journal.tell(
+        session,
+        at,
+        row.project_id,
+        TRANSMITTAL.topic,
+        row.id,
+        audience_of(session, TRANSMITTAL.audience, row.id),
+        by=by,
+    )

@@ -13,7 +13,6 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import SendableDocument
-from nod.services.access.visibility import reviews_seen
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import next_running
@@ -21,6 +20,7 @@ from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import find_document
 from nod.services.register.standing import verdict_of
+from nod.services.reviews.kind import REVIEW
 from nod.services.transmittals.recipients import guest_token, tell_transmittal
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -148,7 +148,7 @@ def _addressee(act: Act, project_id: str, person_id: str) -> PersonRow:
 
 def _check_review(act: Act, seat: Seat, review_id: str) -> None:
     query = select(ReviewRow.id).where(ReviewRow.id == review_id, ReviewRow.project_id == seat.project.id)
-    if act.session.scalar(query.where(reviews_seen(seat))) is None:
+    if act.session.scalar(query.where(REVIEW.seen(seat))) is None:
         raise NotFound(review_id)
 
 

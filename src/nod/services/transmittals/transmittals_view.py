@@ -12,12 +12,14 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES
-from nod.services.access.visibility import reviews_seen, transmittals_seen
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.given_up import GivenUp, given_up_for
-from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.acts.seats import Actor, take_seat
 from nod.services.register.documents import FileToSend
+from nod.services.reviews.kind import REVIEW
+from nod.services.things.things import see_thing
+from nod.services.transmittals.kind import TRANSMITTAL
 from nod.store.tables import (
     BlobRow,
     CompanyRow,
@@ -128,9 +130,7 @@ def list_transmittals(context: Context, actor: Actor, project_id: str) -> list[T
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         seat.need_tool("transmittals")
-        query = select(TransmittalRow).where(
-            TransmittalRow.project_id == project_id, transmittals_seen(seat, actor.person_id)
-        )
+        query = select(TransmittalRow).where(TransmittalRow.project_id == project_id, TRANSMITTAL.seen(seat))
         rows = list(session.scalars(query.order_by(TransmittalRow.sent_at.desc(), TransmittalRow.number.desc())))
         return transmittal_lines(session, rows)
 
@@ -174,25 +174,10 @@ def _names(names: list[str]) -> str:
     return " and ".join(names) if len(names) <= 2 else f"{names[0]} and {len(names) - 1} others"
 
 
-def see_transmittal(session: Session, actor: Actor, transmittal_id: str) -> tuple[TransmittalRow, Seat]:
-    """Raises NotFound for a transmittal that is not there for this person, NotAllowed without the tool."""
-    row = session.get(TransmittalRow, transmittal_id)
-    if row is None:
-        raise NotFound(transmittal_id)
-    seat = take_seat(session, actor, row.project_id)
-    query = select(TransmittalRow.id).where(
-        TransmittalRow.id == transmittal_id, transmittals_seen(seat, actor.person_id)
-    )
-    if session.scalar(query) is None:
-        raise NotFound(transmittal_id)
-    seat.need_tool("transmittals")
-    return row, seat
-
-
 def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Transmittal:
     with context.database.read() as session:
-        row, seat = see_transmittal(session, actor, transmittal_id)
-        from_review = select(ReviewRow).where(ReviewRow.id == row.review_id, reviews_seen(seat))
+        row, seat = see_thing(session, actor, TRANSMITTAL, transmittal_id)
+        from_review = select(ReviewRow).where(ReviewRow.id == row.review_id, REVIEW.seen(seat))
         review = session.scalars(from_review).one_or_none()
         pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
         recipients = _recipients(session, row.id)
@@ -260,7 +245,7 @@ def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
 def download_part(context: Context, actor: Actor, transmittal_id: str, part: str) -> FileToSend:
     """The cover sheet or the ZIP, for a member. Raises NotFound while it is not packed yet."""
     with acting(context, actor) as act:
-        row, _ = see_transmittal(act.session, actor, transmittal_id)
+        row, _ = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
         file = part_of(context, row, part)
         act.record(
             row.project_id,

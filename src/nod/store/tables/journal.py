@@ -92,7 +92,7 @@ class SealRow(Base):
 
 
 class LiveEventRow(Base):
-    """Something changed, for those who may know: those who see all its folders, or one person only.
+    """Something changed, for those who may know: `audience` as `core.access.audiences.Audience`, its sets as lists.
 
     `key` stands for the event outside: a running number would tell how much happened elsewhere.
     """
@@ -102,20 +102,12 @@ class LiveEventRow(Base):
     key: Mapped[str] = mapped_column(String(16), default=new_id, unique=True)
     at: Mapped[datetime]
     project_id: Mapped[str]
-    only_person_id: Mapped[str] = mapped_column(default="")
+    audience: Mapped[dict[str, Any]]
     topic: Mapped[str]
     subject_id: Mapped[str] = mapped_column(String(64))
     by_person_id: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (Index("ix_live_event_at", "at"),)
-
-
-class LiveEventFolderRow(Base):
-    """The folders that an event speaks of."""
-
-    __tablename__ = "live_event_folder"
-    seq: Mapped[int] = mapped_column(ForeignKey("live_event.seq", ondelete="CASCADE"), primary_key=True)
-    folder_id: Mapped[str] = mapped_column(primary_key=True)
 
 
 class AccessEpochRow(Base):

@@ -148,7 +148,7 @@ class SummaryLineRow(Base):
     at: Mapped[datetime]
     words: Mapped[str]
     link: Mapped[str]
-    document_ids: Mapped[list[Any]]
+    about: Mapped[list[Any]]
     sent_at: Mapped[datetime | None]
 
     __table_args__ = (Index("ix_summary_line_open", "sent_at", "person_id"),)

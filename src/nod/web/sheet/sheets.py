@@ -11,8 +11,7 @@ from pydantic import RootModel
 from nod.services.acts.answers import FromOutside
 from nod.services.marks import (
     carried_marks,
-    link_targets,
-    linked_marks,
+    linked_things,
     mark_files,
     mark_files_in,
     mark_links,
@@ -25,8 +24,7 @@ from nod.services.marks import (
     scales,
 )
 from nod.services.marks.carried_marks import CarryList, CarryMarks
-from nod.services.marks.link_targets import LinkKind, LinkTargets
-from nod.services.marks.linked_marks import LinkedMarks
+from nod.services.marks.linked_things import LinkedMarks, LinkTargets
 from nod.services.marks.mark_files_in import MarkFiles
 from nod.services.marks.mark_links import LinkMark
 from nod.services.marks.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
@@ -91,7 +89,7 @@ class LinkPath(FromOutside):
 
 
 class LinkedPath(FromOutside):
-    kind: LinkKind
+    kind: str
     target: str
 
 
@@ -281,7 +279,7 @@ def set_mark_state(path: MarkPath, body: SetMarkState) -> Mark:
 @permission("read")
 def find_link_targets(path: RevisionPath, query: WordsQuery) -> LinkTargets:
     """What marks of a sheet can be linked to, by words."""
-    return link_targets.find_targets(context(), actor(), path.revision_id, query.words)
+    return linked_things.find_targets(context(), actor(), path.revision_id, query.words)
 
 
 @api.post("/api/marks/<mark_id>/links", responses=answers(Mark))
@@ -302,7 +300,7 @@ def unlink_mark(path: LinkPath) -> Mark:
 @permission("read")
 def list_linked_marks(path: LinkedPath, query: LinkedQuery) -> LinkedMarks:
     """Marks that lead to a thing."""
-    return linked_marks.list_linked_marks(context(), actor(), query.project_id, path.kind, path.target)
+    return linked_things.list_linked_marks(context(), actor(), query.project_id, path.kind, path.target)
 
 
 @api.get("/api/pens", responses=answers(PenRolls))

@@ -1,25 +1,36 @@
-"""Links of marks as they are seen: from a mark to what it is linked to, and from there back to the sheet."""
+"""Links of marks as they are seen: to what a mark can lead, to what it does, and from there back to the sheet."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
+from nod.core.acts.web_addresses import is_web_address
 from nod.core.marks.mark_files import FiledLink
+from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Who, named, people_by_id
 from nod.services.acts.context import Context
-from nod.services.acts.seats import Actor, take_seat
-from nod.services.marks.link_targets import LinkKind, LinkTarget, targets_of
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.things.kinds import thing_kinds
+from nod.services.things.things import Thing, find_things, things_of
 from nod.store.tables import LINK_ORDER, DocumentRow, MarkLinkRow, MarkRow, RevisionRow
 
 _LONGEST = 120
 _MOST = 200
+_MOST_OFFERED = 8
 
 
-class MarkLink(LinkTarget):
+WEB = "web"
+
+
+class LinkTargets(Answered):
+    targets: list[Thing]
+
+
+class MarkLink(Thing):
     """A link of a mark; `mine` allows taking it away."""
 
     id: str
@@ -44,6 +55,28 @@ class LinkedMarks(Answered):
     marks: list[LinkedMark]
 
 
+def web_target(address: str) -> Thing:
+    return Thing(kind=WEB, target=address, words=address, kind_words="web address", address=address)
+
+
+def find_targets(context: Context, actor: Actor, revision_id: str, words: str) -> LinkTargets:
+    """What the words may mean, documents first; a web address means itself."""
+    asked = words.strip()
+    if is_web_address(asked):
+        return LinkTargets(targets=[web_target(asked)])
+    with context.database.read() as session:
+        _, document, seat = see_revision(session, actor, revision_id)
+        found = [thing for kind in thing_kinds() for thing in find_things(session, seat, kind, asked, _MOST_OFFERED)]
+        return LinkTargets(targets=[each for each in found if each.target != document.id])
+
+
+def targets_of(session: Session, seat: Seat, asked: Iterable[tuple[str, str]]) -> dict[tuple[str, str], Thing]:
+    """Those of `asked` (kind and id, or web address) that are there for a seat, in a fixed number of queries."""
+    wanted = set(asked)
+    web = {(kind, target): web_target(target) for kind, target in wanted if kind == WEB}
+    return web | things_of(session, seat, wanted)
+
+
 def links_of(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[MarkLink]]:
     """By thread, in the order they were made; without those that lead to what is not there for this person."""
     found: dict[str, list[MarkLink]] = {}
@@ -65,26 +98,26 @@ def filed_links(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict
     return found
 
 
-def _leading(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> list[tuple[MarkLinkRow, LinkTarget]]:
+def _leading(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> list[tuple[MarkLinkRow, Thing]]:
     threads = {row.thread for row in rows}
     query = select(MarkLinkRow).where(MarkLinkRow.mark_id.in_(threads), MarkLinkRow.removed_at.is_(None))
     links = list(session.scalars(query.order_by(MarkLinkRow.made_at, LINK_ORDER)))
     if not links:
         return []
     seat = take_seat(session, actor, links[0].project_id)
-    targets = targets_of(session, actor, seat, [(link.kind, link.target) for link in links])
+    targets = targets_of(session, seat, [(link.kind, link.target) for link in links])
     asked = ((link, targets.get((link.kind, link.target))) for link in links)
     return [(link, target) for link, target in asked if target]
 
 
-def list_linked_marks(context: Context, actor: Actor, project_id: str, kind: LinkKind, target: str) -> LinkedMarks:
+def list_linked_marks(context: Context, actor: Actor, project_id: str, kind: str, target: str) -> LinkedMarks:
     """The marks that lead to a thing, on sheets that this person sees, each where it stands newest.
 
     Raises NotFound where the thing itself is not there for them.
     """
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
-        if (kind, target) not in targets_of(session, actor, seat, [(kind, target)]):
+        if (kind, target) not in targets_of(session, seat, [(kind, target)]):
             raise NotFound(target)
         thread = func.coalesce(func.nullif(MarkRow.thread_id, ""), MarkRow.id)
         query = (

@@ -1,0 +1,130 @@
+"""Things of any kind, as one person may meet them: by id, by words, by name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from sqlalchemy import or_, select
+from sqlalchemy.orm import Session
+
+from nod.core.access.audiences import Audience, Eyes, is_seen
+from nod.core.access.levels import Effect, Level, Reach, effective
+from nod.core.acts.refusals import NotFound
+from nod.core.trail.entries import Subject
+from nod.services.acts.answers import Answered
+from nod.services.acts.context import Act
+from nod.services.acts.seats import Actor, Seat, grants_of, holder_of, take_seat, tree_of
+from nod.services.things.audiences import audience_of
+from nod.services.things.kinds import Row, ThingKind, kind_of
+from nod.store.tables import MembershipRow, PersonRow
+
+
+class Thing(Answered):
+    """`words` name it, `kind_words` say what it is; it opens at `address`, a path of Nod or a web address."""
+
+    kind: str
+    target: str
+    words: str
+    kind_words: str
+    address: str
+
+
+def see_thing(session: Session, actor: Actor, kind: ThingKind[Row], thing_id: str) -> tuple[Row, Seat]:
+    """Raises NotFound for a thing that is not there for this person, NotAllowed without its tool."""
+    row = session.get(kind.row, thing_id)
+    if row is None:
+        raise NotFound(thing_id)
+    seat = take_seat(session, actor, project_of(row))
+    if session.scalar(select(kind.columns.id).where(kind.columns.id == thing_id, kind.seen(seat))) is None:
+        raise NotFound(thing_id)
+    if kind.tool:
+        seat.need_tool(kind.tool)
+    return row, seat
+
+
+def things_of(session: Session, seat: Seat, asked: Iterable[tuple[str, str]]) -> dict[tuple[str, str], Thing]:
+    """Those of `asked` (kind and id) that are there for a seat, with one query a kind."""
+    by_kind: dict[str, set[str]] = {}
+    for code, thing_id in asked:
+        by_kind.setdefault(code, set()).add(thing_id)
+    found: dict[tuple[str, str], Thing] = {}
+    for code, ids in by_kind.items():
+        kind = kind_of(code)
+        if kind is None or not kind.is_on(seat):
+            continue
+        of = kind.columns
+        query = select(kind.row).where(of.project_id == seat.project.id, of.id.in_(ids), kind.seen(seat))
+        shown = [show_thing(kind, row) for row in session.scalars(query)]
+        found |= {(code, each.target): each for each in shown}
+    return found
+
+
+def find_things(session: Session, seat: Seat, kind: ThingKind[Any], words: str, most: int) -> list[Thing]:
+    """Those of a kind that words may mean, for a seat; none for less than two letters."""
+    asked = words.strip()
+    if len(asked) < 2 or not kind.is_on(seat):
+        return []
+    if kind.find is not None:
+        return [show_thing(kind, row) for row in kind.find(session, seat, asked, most)]
+    named = or_(*(column.icontains(asked, autoescape=True) for column in kind.named_by))
+    query = select(kind.row).where(kind.columns.project_id == seat.project.id, named, kind.seen(seat))
+    return [show_thing(kind, row) for row in session.scalars(query.order_by(kind.newest.desc()).limit(most))]
+
+
+def show_thing(kind: ThingKind[Row], row: Row) -> Thing:
+    return Thing(
+        kind=kind.code, target=id_of(row), words=kind.name(row), kind_words=kind.words, address=kind.address(row)
+    )
+
+
+def id_of(row: Any) -> str:
+    return str(row.id)
+
+
+def project_of(row: Any) -> str:
+    return str(row.project_id)
+
+
+def audience_of_thing(session: Session, subject: Subject) -> Audience | None:
+    """None for what is no registered kind of thing."""
+    session.flush()
+    kind = kind_of(subject.kind)
+    return audience_of(session, kind.audience, subject.id) if kind else None
+
+
+def tell_thing(act: Act, kind: ThingKind[Row], row: Row) -> None:
+    """Tells live that a thing has changed, those for whom it is there."""
+    act.session.flush()
+    audience = audience_of(act.session, kind.audience, id_of(row))
+    act.tell_audience(project_of(row), kind.topic, id_of(row), audience)
+
+
+def who_sees(session: Session, project_id: str, audience: Audience) -> list[str]:
+    """Ids of the project's people for whom a thing is there."""
+    reach = Reach(tree_of(session, project_id), grants_of(session, project_id))
+    members = select(MembershipRow).where(MembershipRow.project_id == project_id, MembershipRow.state == "active")
+    return [
+        member.person_id
+        for member in session.scalars(members)
+        if is_seen(audience, _eyes(session, member, reach.of(holder_of(session, member))))
+    ]
+
+
+def may_know(session: Session, project_id: str, person_id: str, subjects: Iterable[Subject]) -> bool:
+    """Whether a member of the project, or somebody invited to it, sees all these things."""
+    member = session.get(MembershipRow, (project_id, person_id))
+    if member is None or member.state not in ("active", "invited"):
+        return False
+    holder = holder_of(session, member)
+    effects = effective(tree_of(session, project_id), grants_of(session, project_id, holder), holder)
+    eyes = _eyes(session, member, effects)
+    audiences = [audience_of_thing(session, each) for each in subjects]
+    return all(each is not None and is_seen(each, eyes) for each in audiences)
+
+
+def _eyes(session: Session, member: MembershipRow, effects: dict[str, Effect]) -> Eyes:
+    holder = holder_of(session, member)
+    seen = frozenset(folder for folder, effect in effects.items() if effect.level >= Level.READ)
+    steward = session.get_one(PersonRow, member.person_id).steward
+    return Eyes(member.person_id, holder.company_id, None if holder.runs else seen, holder.runs, steward)
