@@ -121,12 +121,23 @@ def test_the_list_is_worked_by_keyboard(visit):
     page.keyboard.press(".")
     expect(page.get_by_role("button", name="Start a review")).to_be_focused()
     page.keyboard.press("Control+k")
-    page.get_by_placeholder("Numbers, titles, text on sheets, marks, stations").fill("0150")
+    page.get_by_placeholder("Numbers, names, text on sheets, marks, stations").fill("0150")
     expect(page.get_by_role("option").filter(has_text="Marshalling yard, booths plan").first).to_be_visible()
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Marshalling yard, booths plan")).to_be_visible()
     page.keyboard.press("?")
     expect(page.get_by_role("dialog", name="Keys")).to_contain_text("fit the sheet")
+
+
+def test_anything_is_found_by_its_name_and_opened(visit):
+    page = visit("marit", "/")
+    page.keyboard.press("Control+k")
+    page.get_by_placeholder("Numbers, names, text on sheets, marks, stations").fill("linkspan")
+    reviews = page.get_by_role("group", name="Reviews")
+    name = reviews.get_by_role("option").first.inner_text().strip()
+    reviews.get_by_role("option").first.click()
+    expect(page).to_have_url(re.compile(r"/reviews/\w+$"))
+    expect(page.get_by_role("heading", name=name.split(" ", 1)[1])).to_be_visible()
 
 
 def test_the_address_holds_the_view(visit):

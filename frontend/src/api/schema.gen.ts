@@ -4117,7 +4117,7 @@ export interface components {
         };
         /**
          * Found
-         * @description The first hits of each kind, and whether there are more of it.
+         * @description The first hits of each kind, and of which kinds there are more. `others`: things that are no documents.
          */
         Found: {
             /** Documents */
@@ -4126,6 +4126,8 @@ export interface components {
             marks: components["schemas"]["Hit"][];
             /** More */
             more: string[];
+            /** Others */
+            others: components["schemas"]["FoundThings"][];
             /** Sheets */
             sheets: components["schemas"]["Hit"][];
         };
@@ -4140,6 +4142,18 @@ export interface components {
             hits: components["schemas"]["WordsFound"][];
             /** More */
             more: boolean;
+        };
+        /**
+         * FoundThings
+         * @description Things of one kind, whose `plural` is given.
+         */
+        FoundThings: {
+            /** Kind */
+            kind: string;
+            /** Plural */
+            plural: string;
+            /** Things */
+            things: components["schemas"]["Thing"][];
         };
         /**
          * GivenUp
@@ -4526,38 +4540,18 @@ export interface components {
         };
         /**
          * LinkMark
-         * @description `target` is the id of a thing of the project, or a web address.
+         * @description `kind` is that of a thing, or `web`; `target` is the id of a thing of the project, or a web address.
          */
         LinkMark: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "document" | "review" | "transmittal" | "web";
+            /** Kind */
+            kind: string;
             /** Target */
             target: string;
-        };
-        /**
-         * LinkTarget
-         * @description `target` is the id of the thing, or a web address; `words` name it; a document opens at `revision_id`.
-         */
-        LinkTarget: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "document" | "review" | "transmittal" | "web";
-            /** Revision Id */
-            revision_id: string;
-            /** Target */
-            target: string;
-            /** Words */
-            words: string;
         };
         /** LinkTargets */
         LinkTargets: {
             /** Targets */
-            targets: components["schemas"]["LinkTarget"][];
+            targets: components["schemas"]["Thing"][];
         };
         /**
          * LinkedMark
@@ -4828,17 +4822,16 @@ export interface components {
          * @description A link of a mark; `mine` allows taking it away.
          */
         MarkLink: {
+            /** Address */
+            address: string;
             /** Id */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "document" | "review" | "transmittal" | "web";
+            /** Kind */
+            kind: string;
+            /** Kind Words */
+            kind_words: string;
             /** Mine */
             mine: boolean;
-            /** Revision Id */
-            revision_id: string;
             /** Target */
             target: string;
             /** Words */
@@ -7060,6 +7053,22 @@ export interface components {
             states: number;
             /** Told */
             told: components["schemas"]["Told"][];
+        };
+        /**
+         * Thing
+         * @description `words` name it, `kind_words` say what it is; it opens at `address`, a path of Nod or a web address.
+         */
+        Thing: {
+            /** Address */
+            address: string;
+            /** Kind */
+            kind: string;
+            /** Kind Words */
+            kind_words: string;
+            /** Target */
+            target: string;
+            /** Words */
+            words: string;
         };
         /** Told */
         Told: {
@@ -10428,7 +10437,7 @@ export interface operations {
             };
             header?: never;
             path: {
-                kind: "document" | "review" | "transmittal" | "web";
+                kind: string;
                 target: string;
             };
             cookie?: never;

@@ -5,7 +5,7 @@ import { api, unwrapAs, type Schemas } from '../api/client'
 import { useSeat } from '../api/me'
 
 /** The marks that lead to a thing, each with the way to its sheet; nothing where there are none. */
-export function LinkedMarks({ kind, target }: { kind: Schemas['LinkTarget']['kind']; target: string }) {
+export function LinkedMarks({ kind, target }: { kind: string; target: string }) {
   const { project } = useSeat()
   const found = useQuery({
     queryKey: ['linked', kind, target],

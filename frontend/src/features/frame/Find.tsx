@@ -9,6 +9,7 @@ import { useSeat } from '../../api/me'
 import { stationsFor } from './stations'
 
 type Hit = Schemas['Hit']
+type Thing = Schemas['Thing']
 
 const KINDS = [
   ['documents', 'Documents'],
@@ -19,6 +20,8 @@ const GROUP =
   '[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-second'
 
 const keyOf = (hit: Hit) => `${hit.kind} ${hit.document_id} ${hit.revision_id} ${hit.page} ${hit.mark_id}`
+
+const keyOfThing = (thing: Thing) => `${thing.kind} ${thing.target}`
 
 function HitLine({ hit }: { hit: Hit }) {
   return (
@@ -32,6 +35,10 @@ function HitLine({ hit }: { hit: Hit }) {
       {hit.words && <span className="block truncate text-[12.5px] text-second">… {hit.words} …</span>}
     </>
   )
+}
+
+function More() {
+  return <p className="px-4 pb-1 text-[12.5px] text-second">and more; type on to narrow it</p>
 }
 
 /** Ctrl K: go to a station, a document, or the place on a sheet that says what is typed, without leaving the keyboard. */
@@ -68,8 +75,12 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
     hits: asked ? (found.data?.[kind] ?? []) : [],
     more: found.data?.more.includes(kind) ?? false,
   })).filter((each) => each.hits.length > 0)
-  const hits = kinds.flatMap((each) => each.hits)
-  const offered = [...stations.map((each) => each.to as string), ...hits.map(keyOf)]
+  const others = asked ? (found.data?.others ?? []) : []
+  const offered = [
+    ...stations.map((each) => each.to as string),
+    ...kinds.flatMap((each) => each.hits.map(keyOf)),
+    ...others.flatMap((each) => each.things.map(keyOfThing)),
+  ]
   // What was found arrives after the typing: the first of it is picked until another is.
   const pick = offered.includes(picked) ? picked : (offered[0] ?? '')
 
@@ -98,13 +109,13 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
         <Radix.Content className="fixed top-20 left-1/2 z-50 w-[620px] max-w-[calc(100vw-32px)] -translate-x-1/2 border border-second bg-surface">
           <Radix.Title className="sr-only">Find</Radix.Title>
           <Radix.Description className="sr-only">
-            Type a number, a title, words of a sheet or a mark, or a station
+            Type a number, a title, words of a sheet or a mark, the name of anything, or a station
           </Radix.Description>
           <Command shouldFilter={false} label="Find" value={pick} onValueChange={setPicked}>
             <Command.Input
               value={words}
               onValueChange={setWords}
-              placeholder="Numbers, titles, text on sheets, marks, stations"
+              placeholder="Numbers, names, text on sheets, marks, stations"
               className="h-11 w-full border-b border-line bg-surface px-4 text-[15px] outline-none"
             />
             <Command.List className="max-h-[420px] overflow-auto py-1">
@@ -131,9 +142,26 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
                       <HitLine hit={hit} />
                     </Command.Item>
                   ))}
-                  {more && (
-                    <p className="px-4 pb-1 text-[12.5px] text-second">and more; type on to narrow it</p>
-                  )}
+                  {more && <More />}
+                </Command.Group>
+              ))}
+              {others.map(({ kind, plural, things }) => (
+                <Command.Group
+                  key={kind}
+                  heading={`${plural.charAt(0).toUpperCase()}${plural.slice(1)}`}
+                  className={GROUP}
+                >
+                  {things.map((thing) => (
+                    <Command.Item
+                      key={keyOfThing(thing)}
+                      value={keyOfThing(thing)}
+                      className="cursor-pointer truncate px-4 py-1.5 data-[selected=true]:bg-plum-tint"
+                      onSelect={() => go(() => navigate({ to: thing.address }))}
+                    >
+                      {thing.words}
+                    </Command.Item>
+                  ))}
+                  {found.data?.more.includes(kind) && <More />}
                 </Command.Group>
               ))}
             </Command.List>

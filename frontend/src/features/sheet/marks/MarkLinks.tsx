@@ -1,14 +1,14 @@
 import { useQuery } from '@tanstack/react-query'
-import { Link } from '@tanstack/react-router'
 import { Link2, X } from 'lucide-react'
 import { useId, useState } from 'react'
 
 import { api, unwrapAs, type Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
+import { ThingLink } from '../../../ui/ThingLink'
 import type { Mark, Marks } from './useMarks'
 
-type Target = Schemas['LinkTarget']
+type Target = Schemas['Thing']
 
 interface Props {
   mark: Mark
@@ -28,7 +28,7 @@ export function MarkLinks({ mark, service, mayMark, revisionId }: Props) {
           {mark.links.map((link) => (
             <li key={link.id} className="flex items-center gap-1">
               <Link2 size={14} aria-hidden className="shrink-0 text-second" />
-              <Target target={link} />
+              <ThingLink thing={link} className="min-w-0 flex-1 leading-snug break-words" />
               {link.mine && (
                 <IconButton
                   label={`Take away the link to ${link.words}`}
@@ -50,45 +50,6 @@ export function MarkLinks({ mark, service, mayMark, revisionId }: Props) {
         ))}
     </div>
   )
-}
-
-function Target({ target }: { target: Target }) {
-  const look = 'min-w-0 flex-1 leading-snug break-words text-plum underline'
-  if (target.kind === 'web')
-    return (
-      <a className={look} href={target.target} target="_blank" rel="noreferrer noopener" title={target.words}>
-        {target.words}
-      </a>
-    )
-  if (target.kind === 'review')
-    return (
-      <Link className={look} to="/reviews/$reviewId" params={{ reviewId: target.target }}>
-        {target.words}
-      </Link>
-    )
-  if (target.kind === 'transmittal')
-    return (
-      <Link className={look} to="/transmittals/$transmittalId" params={{ transmittalId: target.target }}>
-        {target.words}
-      </Link>
-    )
-  return (
-    <Link
-      className={look}
-      to="/sheet/$revisionId"
-      params={{ revisionId: target.revision_id }}
-      title={target.words}
-    >
-      {target.words}
-    </Link>
-  )
-}
-
-const KINDS: Record<Target['kind'], string> = {
-  document: 'document',
-  review: 'review',
-  transmittal: 'transmittal',
-  web: 'web address',
 }
 
 interface AddProps {
@@ -132,7 +93,7 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
         // The field is opened to type into it.
         // eslint-disable-next-line jsx-a11y/no-autofocus
         autoFocus
-        placeholder="Number, title, review or https://…"
+        placeholder="Number, title or https://…"
         value={words}
         onChange={(event) => {
           setWords(event.target.value)
@@ -173,7 +134,7 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
             className="cursor-pointer px-2 py-1 leading-snug break-words hover:bg-paper aria-selected:bg-plum-tint"
             onClick={() => choose(target)}
           >
-            {target.words} <span className="text-second">{KINDS[target.kind]}</span>
+            {target.words} <span className="text-second">{target.kind_words}</span>
           </li>
         ))}
       </ul>

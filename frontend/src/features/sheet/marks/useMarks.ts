@@ -148,7 +148,7 @@ export function useMarks(revisionId: string) {
       onSettled,
     }),
     link: useMutation({
-      mutationFn: ({ mark, target }: { mark: Mark; target: Schemas['LinkTarget'] }) =>
+      mutationFn: ({ mark, target }: { mark: Mark; target: Schemas['Thing'] }) =>
         unwrap(
           api.POST('/api/marks/{mark_id}/links', {
             ...of(mark),
