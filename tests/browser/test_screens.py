@@ -131,6 +131,7 @@ def test_the_list_is_worked_by_keyboard(visit):
 
 def test_anything_is_found_by_its_name_and_opened(visit):
     page = visit("marit", "/")
+    expect(page.get_by_role("heading", name="Yours now")).to_be_visible()
     page.keyboard.press("Control+k")
     page.get_by_placeholder("Numbers, names, text on sheets, marks, stations").fill("linkspan")
     reviews = page.get_by_role("group", name="Reviews")
