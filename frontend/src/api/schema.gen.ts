@@ -4832,6 +4832,8 @@ export interface components {
             kind_words: string;
             /** Mine */
             mine: boolean;
+            /** Number */
+            number: string;
             /** Target */
             target: string;
             /** Words */
@@ -7056,7 +7058,9 @@ export interface components {
         };
         /**
          * Thing
-         * @description `words` name it, `kind_words` say what it is; it opens at `address`, a path of Nod or a web address.
+         * @description `words` name it, beginning with its `number` if it has one; `kind_words` say what it is.
+         *
+         *     It opens at `address`, a path of Nod or a web address.
          */
         Thing: {
             /** Address */
@@ -7065,6 +7069,8 @@ export interface components {
             kind: string;
             /** Kind Words */
             kind_words: string;
+            /** Number */
+            number: string;
             /** Target */
             target: string;
             /** Words */

@@ -2,33 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, datetime, timedelta
+from functools import cached_property
+from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, func, or_, select, true
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.reviews import routes
-from nod.core.reviews.routes import StepAct
 from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context, project_clock
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.reviews import review_rows
-from nod.services.reviews.kind import REVIEW
-from nod.services.reviews.reviews_view import step_standing
-from nod.services.transmittals.transmittals_view import transmittal_lines
-from nod.store.tables import (
-    ArrivalRow,
-    BatchRow,
-    RecipientRow,
-    ReviewRow,
-    ReviewStepRow,
-    StepPersonRow,
-    TransmittalRow,
-)
+from nod.services.open_work.kinds import Opened, Said, work_kinds
+from nod.services.open_work.open_work import Held, held_by, standing_of
+from nod.services.things.kinds import ThingKind, kind_of
+from nod.store.tables import ArrivalRow, BatchRow, OpenWorkHolderRow, OpenWorkRow
 
 _SOON = timedelta(days=1)
+_BATCHES_AT = 1
+"""Where batches stand among the kinds of work, see `WorkKind.order`."""
 
 
 class DeskLine(Answered):
@@ -53,6 +47,24 @@ class Desk(Answered):
     counts: dict[str, int]
 
 
+def read_desk(context: Context, actor: Actor, project_id: str) -> Desk:
+    with context.database.read() as session:
+        room = _Room(session, actor, take_seat(session, actor, project_id), context.clock.now())
+        batches = _batches(room)
+        mine = [each for each in room.opened if room.is_mine(each) and not each[0].is_coming]
+        first = [each for each in mine if room.order(each) < _BATCHES_AT]
+        rest = [each for each in mine if room.order(each) > _BATCHES_AT]
+        waited = [each for each in room.opened if each[0].waiter_id == actor.person_id and not each[0].is_coming]
+        return Desk(
+            yours_now=[*room.lines(first, mine=True), *batches, *room.lines(rest, mine=True)],
+            coming=_coming(room),
+            you_wait_for=room.lines(waited, mine=False),
+            late=room.lines(_late(room), mine=False),
+            arrived_today=_arrived_today(room),
+            counts={"intake": sum(int(line.detail.split()[0]) for line in batches), **_counts(mine)},
+        )
+
+
 class _Room:
     """What every tray needs."""
 
@@ -61,71 +73,110 @@ class _Room:
         self.project_id = seat.project.id
         self.clock = project_clock(session, seat.project)
         self.late = LateBy(session, seat.project, now)
+        self.soon = self.late.today + _SOON
+        self.kinds = {each.code: each for each in work_kinds() if each.order is not None}
+
+    @cached_property
+    def opened(self) -> list[Opened]:
+        """All that any tray may show, what is due first on top."""
+        found = [each for code in sorted({kind.thing_kind for kind in self.kinds.values()}) for each in self._of(code)]
+        return sorted(found, key=self._rank)
+
+    def _rank(self, opened: Opened) -> tuple[int, date, datetime, str]:
+        work, row = opened
+        return self.order(opened), work.due_on or date.max, work.since_at or self.now, _kind(work).number(row)
+
+    def _of(self, code: str) -> list[Opened]:
+        kind = kind_of(code)
+        if kind is None or not kind.is_on(self.seat):
+            return []
+        query = (
+            select(OpenWorkRow, kind.row)
+            .join(kind.row, kind.columns.id == OpenWorkRow.thing_id)
+            .where(
+                OpenWorkRow.project_id == self.project_id, OpenWorkRow.thing_kind == code,
+                OpenWorkRow.kind.in_(self.kinds), or_(*self._concerning()), kind.seen(self.seat),
+            )
+        )  # fmt: skip
+        return [(work, row) for work, row in self.session.execute(query)]
+
+    def _concerning(self) -> list[ColumnElement[bool]]:
+        held = select(OpenWorkHolderRow.work_id).where(OpenWorkHolderRow.holder_id.in_(self.names))
+        late = (OpenWorkRow.due_on <= self.soon) & ~OpenWorkRow.is_coming
+        anybodys = late & (true() if self.seat.runs else OpenWorkRow.waiter_id == self.actor.person_id)
+        return [OpenWorkRow.id.in_(held), OpenWorkRow.waiter_id == self.actor.person_id, anybodys]
+
+    @property
+    def names(self) -> tuple[str, str]:
+        """By which something can be with them."""
+        return self.actor.person_id, self.actor.company_id
+
+    @cached_property
+    def holders(self) -> dict[str, Held]:
+        return held_by(self.session, [work for work, _ in self.opened])
+
+    def is_mine(self, opened: Opened) -> bool:
+        return any(holder.id in self.names for holder in self.holders[opened[0].id].holders)
+
+    def order(self, opened: Opened) -> int:
+        return self.kinds[opened[0].kind].order or 0
+
+    def lines(self, opened: Sequence[Opened], *, mine: bool) -> list[DeskLine]:
+        """In the order given; each kind says all of its own at once."""
+        said: dict[str, Said] = {}
+        for code in {work.kind for work, _ in opened}:
+            say = self.kinds[code].mine if mine else self.kinds[code].theirs
+            if say:
+                said |= say(self.session, [each for each in opened if each[0].kind == code])
+        return [self._line(each, said[each[0].id]) for each in opened if each[0].id in said]
+
+    def _line(self, opened: Opened, said: Said) -> DeskLine:
+        work, _ = opened
+        return self.line(opened, said, standing_of(work, self.holders[work.id].words, self.late))
+
+    def line(self, opened: Opened, said: Said, standing: Standing) -> DeskLine:
+        work, row = opened
+        kind = _kind(work)
+        return DeskLine(
+            kind=work.thing_kind, id=work.thing_id, number=kind.number(row), name=said.name, detail=said.detail,
+            standing=standing, act=said.act, link=kind.address(row),
+        )  # fmt: skip
 
 
-def read_desk(context: Context, actor: Actor, project_id: str) -> Desk:
-    with context.database.read() as session:
-        room = _Room(session, actor, take_seat(session, actor, project_id), context.clock.now())
-        steps = _my_steps(room)
-        batches = _batches(room)
-        receipts = _receipts(room)
-        closed = _to_send_out(room) if "transmittals" in room.seat.tools else []
-        return Desk(
-            yours_now=[*steps, *batches, *closed, *receipts],
-            coming=_coming(room),
-            you_wait_for=[*_my_reviews(room), *_my_transmittals(room)],
-            late=_late(room),
-            arrived_today=_arrived_today(room),
-            counts={
-                "intake": sum(int(line.detail.split()[0]) for line in batches),
-                "reviews": len(steps) + len(closed),
-                "transmittals": len(receipts),
-            },
-        )
+def _kind(work: OpenWorkRow) -> ThingKind[Any]:
+    found = kind_of(work.thing_kind)
+    if found is None:
+        raise LookupError(f"no kind of thing is called {work.thing_kind}")
+    return found
 
 
-def _step_rows(room: _Room, *conditions: object) -> list[tuple[ReviewStepRow, ReviewRow]]:
-    if "reviews" not in room.seat.tools:
-        return []
-    query = (
-        select(ReviewStepRow, ReviewRow)
-        .join(ReviewRow, ReviewRow.id == ReviewStepRow.review_id)
-        .where(ReviewRow.project_id == room.project_id, ReviewRow.state == "running", *conditions)  # type: ignore[arg-type]
-        .where(REVIEW.seen(room.seat))
-        .order_by(ReviewStepRow.due_on, ReviewRow.number)
-    )
-    return [(step, review) for step, review in room.session.execute(query)]
+def _coming(room: _Room) -> list[DeskLine]:
+    """What will be mine, with the day on which it is expected to be due."""
+    lines = []
+    coming = [each for each in room.opened if each[0].is_coming and room.is_mine(each)]
+    for code in dict.fromkeys(work.kind for work, _ in coming):
+        expect = room.kinds[code].expect
+        works = [work for work, _ in coming if work.kind == code]
+        expected = expect(room.session, room.clock, room.late, works) if expect else {}
+        for opened in coming:
+            if opened[0].id in expected:
+                detail, standing = expected[opened[0].id]
+                name = _kind(opened[0]).title(opened[1])
+                lines.append(room.line(opened, Said(name, detail, "Look ahead"), standing))
+    return lines
 
 
-def _mine(room: _Room) -> object:
-    candidates = select(StepPersonRow.step_id).where(StepPersonRow.person_id == room.actor.person_id)
-    return ReviewStepRow.id.in_(candidates)
+def _late(room: _Room) -> list[Opened]:
+    """What is late or due by tomorrow: all of it for leads and controllers, otherwise one's own."""
+    return [each for each in room.opened if each[0].due_on and each[0].due_on <= room.soon and not each[0].is_coming]
 
 
-def _step_line(room: _Room, step: ReviewStepRow, review: ReviewRow, act: str) -> DeskLine:
-    return DeskLine(
-        kind="review",
-        id=review.id,
-        number=review.number,
-        name=review.name,
-        detail=f"step {step.name}",
-        standing=step_standing(room.session, step, room.late),
-        act=act,
-        link=f"/reviews/{review.id}",
-    )
-
-
-def _my_steps(room: _Room) -> list[DeskLine]:
-    """Steps I could take or have taken; those another has picked up are not mine."""
-    rows = _step_rows(room, ReviewStepRow.state == "running", _mine(room))
-    open_rows = [(step, review) for step, review in rows if step.taken_by in (None, room.actor.person_id)]
-    return [_step_line(room, step, review, _step_act(step)) for step, review in open_rows]
-
-
-def _step_act(step: ReviewStepRow) -> str:
-    if step.taken_by is None:
-        return "Pick up"
-    return "Hand in verdicts" if step.act == StepAct.DECIDE.value else "Hand in comments"
+def _counts(mine: Sequence[Opened]) -> dict[str, int]:
+    """How much is with a person in each station but Intake."""
+    counts = {_kind(work).topic: 0 for work, _ in mine} | {"reviews": 0, "transmittals": 0}
+    for work, _ in mine:
+        counts[_kind(work).topic] += 1
+    return counts
 
 
 def _batches(room: _Room) -> list[DeskLine]:
@@ -151,125 +202,6 @@ def _batches(room: _Room) -> list[DeskLine]:
         )
         for batch, count, held in room.session.execute(query)
     ]
-
-
-def _to_send_out(room: _Room) -> list[DeskLine]:
-    """My reviews that closed and have not been sent out."""
-    sent = select(TransmittalRow.review_id).where(TransmittalRow.review_id.is_not(None))
-    query = select(ReviewRow).where(
-        ReviewRow.project_id == room.project_id,
-        ReviewRow.state == "closed",
-        ReviewRow.started_by == room.actor.person_id,
-        ReviewRow.id.not_in(sent),
-        REVIEW.seen(room.seat),
-    )
-    return [
-        DeskLine(
-            kind="review",
-            id=review.id,
-            number=review.number,
-            name=review.name,
-            detail="closed, not sent out",
-            standing=Standing(with_whom=room.actor.name, since_at=review.ended_at),
-            act="Send out",
-            link=f"/reviews/{review.id}",
-        )
-        for review in room.session.scalars(query.order_by(ReviewRow.ended_at))
-    ]
-
-
-def _receipts(room: _Room) -> list[DeskLine]:
-    if "transmittals" not in room.seat.tools:
-        return []
-    query = (
-        select(TransmittalRow)
-        .join(RecipientRow, RecipientRow.transmittal_id == TransmittalRow.id)
-        .where(
-            TransmittalRow.project_id == room.project_id,
-            RecipientRow.person_id == room.actor.person_id,
-            RecipientRow.acknowledged_at.is_(None),
-        )
-        .order_by(TransmittalRow.sent_at)
-    )
-    lines = transmittal_lines(room.session, list(room.session.scalars(query)))
-    return [
-        DeskLine(
-            kind="transmittal",
-            id=line.id,
-            number=line.number,
-            name=f"{line.purpose}, from {line.sent_by.name}",
-            detail=f"{line.documents} documents",
-            standing=_waiting_since(room, room.actor.name, line.sent_at, line.answer_wanted_on),
-            act="Acknowledge",
-            link=f"/transmittals/{line.id}",
-        )
-        for line in lines
-    ]
-
-
-def _waiting_since(room: _Room, name: str, since: datetime, due: date | None) -> Standing:
-    return Standing(with_whom=name, since_at=since, due_on=due, days_late=room.late(due))
-
-
-def _coming(room: _Room) -> list[DeskLine]:
-    """Steps that will be mine, with the day on which they are expected to begin."""
-    lines = []
-    for step, review in _step_rows(room, ReviewStepRow.state == "waiting", _mine(room)):
-        loaded = review_rows.load(room.session, review)
-        planned = routes.forecast(loaded.value, room.late.today, room.clock)
-        before = next(run for run in loaded.steps if run.state == "running")
-        lines.append(
-            DeskLine(
-                kind="review",
-                id=review.id,
-                number=review.number,
-                name=review.name,
-                detail=f"step {step.name}, after {before.name}",
-                standing=step_standing(room.session, before, room.late).model_copy(
-                    update={"due_on": planned[step.place], "days_late": 0}
-                ),
-                act="Look ahead",
-                link=f"/reviews/{review.id}",
-            )
-        )
-    return lines
-
-
-def _my_reviews(room: _Room) -> list[DeskLine]:
-    mine = ReviewRow.started_by == room.actor.person_id
-    rows = _step_rows(room, ReviewStepRow.state == "running", mine)
-    return [_step_line(room, step, review, "Open") for step, review in rows]
-
-
-def _my_transmittals(room: _Room) -> list[DeskLine]:
-    if "transmittals" not in room.seat.tools:
-        return []
-    query = select(TransmittalRow).where(
-        TransmittalRow.project_id == room.project_id, TransmittalRow.sent_by == room.actor.person_id
-    )
-    lines = transmittal_lines(room.session, list(room.session.scalars(query.order_by(TransmittalRow.sent_at))))
-    return [
-        DeskLine(
-            kind="transmittal",
-            id=line.id,
-            number=line.number,
-            name=line.purpose,
-            detail=f"{line.acknowledged} of {line.recipients} acknowledged",
-            standing=_waiting_since(room, line.with_whom, line.sent_at, line.answer_wanted_on),
-            act="Open",
-            link=f"/transmittals/{line.id}",
-        )
-        for line in lines
-        if line.acknowledged < line.recipients
-    ]
-
-
-def _late(room: _Room) -> list[DeskLine]:
-    """Running steps that are late or due by tomorrow: all of them for leads and controllers, otherwise one's own."""
-    conditions = [ReviewStepRow.state == "running", ReviewStepRow.due_on <= room.late.today + _SOON]
-    if not room.seat.runs:
-        conditions.append(_mine(room) | (ReviewRow.started_by == room.actor.person_id))  # type: ignore[operator]
-    return [_step_line(room, step, review, "Open") for step, review in _step_rows(room, *conditions)]
 
 
 def _arrived_today(room: _Room) -> int:

@@ -5,16 +5,16 @@ from __future__ import annotations
 from nod.services.compare import arrival_comparisons
 from nod.services.intake import archives, file_contents, scans, split_sets
 from nod.services.mail import mails
-from nod.services.register import folder_packs, search
+from nod.services.register import folder_packs, search, standing
 from nod.services.register import kind as documents
 from nod.services.reviews import kind as reviews
-from nod.services.reviews import succession
+from nod.services.reviews import open_steps, succession
+from nod.services.transmittals import acknowledgements, packages, recipients
 from nod.services.transmittals import kind as transmittals
-from nod.services.transmittals import packages, recipients
 
 FEATURES = (
-    arrival_comparisons, archives, documents, file_contents, folder_packs, mails, packages, recipients, reviews, scans,
-    search, split_sets, succession, transmittals,
+    acknowledgements, archives, arrival_comparisons, documents, file_contents, folder_packs, mails, open_steps,
+    packages, recipients, reviews, scans, search, split_sets, standing, succession, transmittals,
 )  # fmt: skip
 
 

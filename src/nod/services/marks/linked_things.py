@@ -56,7 +56,7 @@ class LinkedMarks(Answered):
 
 
 def web_target(address: str) -> Thing:
-    return Thing(kind=WEB, target=address, words=address, kind_words="web address", address=address)
+    return Thing(kind=WEB, target=address, number="", words=address, kind_words="web address", address=address)
 
 
 def find_targets(context: Context, actor: Actor, revision_id: str, words: str) -> LinkTargets:

@@ -16,6 +16,7 @@ from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, actor_of
 from nod.services.acts.tries import key_of, take_one
 from nod.services.mail.mails import SecretLink, write_mail
+from nod.services.open_work.open_work import renamed
 from nod.services.people import sign_in
 from nod.store.ids import new_id
 from nod.store.tables import KeyLinkRow, MembershipRow, PersonRow, ProjectRow, SignInRow
@@ -120,6 +121,7 @@ def use_link(context: Context, token: str, command: UseKeyLink, address: str) ->
         person.password_hash = password_hash
         if link.kind == INVITATION and command.name.strip():
             person.name = " ".join(command.name.split())[:120]
+            renamed(session, person.id)
         act = Act(context, session, actor_of(session, person.id, address), now)
         end_all(act, person.id)
         _accept(act, person, link)

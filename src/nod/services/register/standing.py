@@ -1,47 +1,40 @@
-"""Where a document stands: with whom, since when, due when, its latest verdict."""
+"""Where a document stands: whether it is checked out, and its latest verdict."""
 
 from __future__ import annotations
+
+from collections.abc import Collection
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.store.tables import (
-    DocumentRow,
-    PersonRow,
-    ReviewDocumentRow,
-    ReviewRow,
-    ReviewStepRow,
-    StepPersonRow,
-)
+from nod.core.trail.entries import Subject
+from nod.services.open_work.kinds import WorkKind, work_kind
+from nod.services.open_work.open_work import Wanted, mirror, set_open_work
+from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow
+
+CHECK_IN = work_kind(WorkKind("check_in", "document"))
 
 
 def refresh(session: Session, document_ids: set[str]) -> None:
-    """Bring the mirrored columns of these documents in line with the reviews; part of the act's transaction."""
+    """After a document was filed, checked out or in: what is wanted of it, and its line; part of the transaction."""
     session.flush()
-    for document_id in document_ids:
-        document = session.scalars(select(DocumentRow).where(DocumentRow.id == document_id)).one()
+    for document in _rows(session, document_ids):
+        out = document.checked_out_by
+        wanted = Wanted(CHECK_IN.code, [out], since_at=document.checked_out_at, documents=[document.id])
+        set_open_work(session, document.project_id, Subject("document", document.id), [wanted] if out else [])
+    mirror(session, document_ids)
+    refresh_verdicts(session, document_ids)
+
+
+def refresh_verdicts(session: Session, document_ids: Collection[str]) -> None:
+    """The lines show the latest verdict on their revision."""
+    session.flush()
+    for document in _rows(session, document_ids):
         document.verdict = verdict_of(session, document.revision_id)
-        step = _running_step(session, document_id)
-        document.with_whom = with_whom(session, step) if step else _holder(session, document)
-        document.since_at = (step.taken_at or step.began_at) if step else document.checked_out_at
-        document.due_on = step.due_on if step else None
 
 
-def _holder(session: Session, document: DocumentRow) -> str:
-    """Who has it checked out, where no review runs; empty for nobody."""
-    return session.get_one(PersonRow, document.checked_out_by).name if document.checked_out_by else ""
-
-
-def _running_step(session: Session, document_id: str) -> ReviewStepRow | None:
-    """Where several reviews run, the one that is due first."""
-    query = (
-        select(ReviewStepRow)
-        .join(ReviewRow, ReviewRow.id == ReviewStepRow.review_id)
-        .join(ReviewDocumentRow, ReviewDocumentRow.review_id == ReviewRow.id)
-        .where(ReviewDocumentRow.document_id == document_id, ReviewStepRow.state == "running")
-        .order_by(ReviewStepRow.due_on)
-    )
-    return session.scalars(query).first()
+def _rows(session: Session, document_ids: Collection[str]) -> list[DocumentRow]:
+    return list(session.scalars(select(DocumentRow).where(DocumentRow.id.in_(document_ids))))
 
 
 def verdict_of(session: Session, revision_id: str) -> str:
@@ -53,23 +46,3 @@ def verdict_of(session: Session, revision_id: str) -> str:
         .order_by(ReviewRow.ended_at.desc())
     )
     return session.scalars(query).first() or ""
-
-
-def step_people(session: Session, step_id: str) -> list[PersonRow]:
-    query = (
-        select(PersonRow)
-        .join(StepPersonRow, StepPersonRow.person_id == PersonRow.id)
-        .where(StepPersonRow.step_id == step_id)
-        .order_by(StepPersonRow.place)
-    )
-    return list(session.scalars(query))
-
-
-def with_whom(session: Session, step: ReviewStepRow) -> str:
-    """Whoever picked the step up, otherwise those who may: two by name, more by number."""
-    if step.taken_by:
-        return session.get_one(PersonRow, step.taken_by).name
-    people = step_people(session, step.id)
-    if len(people) <= 2:
-        return " or ".join(person.name for person in people)
-    return f"any of {len(people)} for {step.name}"

@@ -14,8 +14,10 @@ from nod.core.trail.entries import Subject
 from nod.services.access.visibility import folders_of
 from nod.services.acts.context import Act
 from nod.services.notices import Notice, tell_person
+from nod.services.open_work.open_work import set_open_work
 from nod.services.register import standing
 from nod.services.reviews.kind import REVIEW
+from nod.services.reviews.open_steps import wanted_of
 from nod.services.things.things import tell_thing
 from nod.store.tables import (
     DocumentRow,
@@ -25,6 +27,7 @@ from nod.store.tables import (
     ReviewRow,
     ReviewStepRow,
     RevisionRow,
+    StepPersonRow,
 )
 
 
@@ -69,8 +72,19 @@ def load(session: Session, row: ReviewRow) -> LoadedReview:
     return LoadedReview(row, steps, [document for document, _ in pairs], value)
 
 
+def step_people(session: Session, step_id: str) -> list[PersonRow]:
+    """Those who may take a step, in their order."""
+    query = (
+        select(PersonRow)
+        .join(StepPersonRow, StepPersonRow.person_id == PersonRow.id)
+        .where(StepPersonRow.step_id == step_id)
+        .order_by(StepPersonRow.place)
+    )
+    return list(session.scalars(query))
+
+
 def _run(session: Session, row: ReviewStepRow) -> StepRun:
-    people = tuple(person.id for person in standing.step_people(session, row.id))
+    people = tuple(person.id for person in step_people(session, row.id))
     step = Step(row.name, StepAct(row.act), people, row.days, Counting(row.counting))
     return StepRun(step, StepState(row.state), row.began_at, row.due_on, row.taken_by, row.ended_at)
 
@@ -89,7 +103,9 @@ def write_back(act: Act, loaded: LoadedReview, value: Review) -> LoadedReview:
     if value.state is not ReviewState.RUNNING:
         loaded.row.ended_at = act.at
     documents = {each.document_id for each in loaded.documents}
-    standing.refresh(act.session, documents)
+    wanted = wanted_of(loaded.row, loaded.steps, value, sorted(documents))
+    set_open_work(act.session, loaded.row.project_id, Subject("review", loaded.row.id), wanted)
+    standing.refresh_verdicts(act.session, documents)
     folders = folders_of(act.session, documents)
     tell_thing(act, REVIEW, loaded.row)
     for folder in sorted(folders):
@@ -114,7 +130,7 @@ def document_lines(session: Session, loaded: LoadedReview) -> list[str]:
 
 def _mail_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, run: StepRun) -> None:
     """Only those who may take the step that begins are told."""
-    for person in standing.step_people(act.session, row.id):
+    for person in step_people(act.session, row.id):
         _tell_step(act, loaded, row, run.step, person, f"step:{row.id}:{person.id}")
 
 

@@ -9,16 +9,16 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.acts.working_days import Counting
 from nod.core.reviews import routes
 from nod.core.reviews.routes import StepState
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.register import standing
+from nod.services.open_work.open_work import standings
 from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
+from nod.services.reviews.open_steps import STEP
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.reviews import steps_of
 from nod.services.things.kinds import seen_of
@@ -187,6 +187,7 @@ def _lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[Re
     counting = select(ReviewDocumentRow.review_id, func.count()).where(ReviewDocumentRow.review_id.in_(ids))
     counts = dict(session.execute(counting.group_by(ReviewDocumentRow.review_id)).all())
     people = people_by_id(session, {row.started_by for row in rows})
+    stands = standings(session, STEP.code, "review", ids, late)
     return [
         ReviewLine(
             id=row.id,
@@ -195,24 +196,13 @@ def _lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[Re
             state=row.state,
             step=running[row.id].name if row.id in running else "",
             documents=counts.get(row.id, 0),
-            standing=step_standing(session, running.get(row.id), late),
+            standing=stands.get(row.id, Standing()),
             started_by=people[row.started_by],
             started_at=row.started_at,
             ended_at=row.ended_at,
         )
         for row in rows
     ]
-
-
-def step_standing(session: Session, step: ReviewStepRow | None, late: LateBy) -> Standing:
-    if step is None:
-        return Standing()
-    return Standing(
-        with_whom=standing.with_whom(session, step),
-        since_at=step.taken_at or step.began_at,
-        due_on=step.due_on,
-        days_late=late(step.due_on, Counting(step.counting)),
-    )
 
 
 def read_review(context: Context, actor: Actor, review_id: str) -> Review:

@@ -16,6 +16,7 @@ from nod.services.acts import projects
 from nod.services.acts.answers import Answered, Command, Who
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
+from nod.services.open_work.open_work import hand_on, renamed
 from nod.services.people.account import check_zone
 from nod.services.people.key_links import end_all, mail_invitation
 from nod.services.people.people import company_codes
@@ -209,6 +210,7 @@ def change_company(context: Context, actor: Actor, company_id: str, command: Cha
             {"name": row.name, "part": row.part, "code": row.code}, {"name": name, "part": command.part, "code": code}
         )
         row.name, row.part, row.code = name, command.part, code
+        renamed(act.session, row.id)
         act.record("", Fact(FactKind.COMPANY_CHANGED, Subject("company", row.id), name, (), before, after))
 
 
@@ -231,6 +233,7 @@ def merge_companies(context: Context, actor: Actor, command: MergeCompanies) -> 
         people = select(PersonRow.id).where(PersonRow.company_id == kept.id)
         touched |= set(act.session.scalars(select(MembershipRow.project_id).where(MembershipRow.person_id.in_(people))))
         gone.merged_into = kept.id
+        hand_on(act.session, gone.id, kept.id)
         after = {"into": f"{kept.code} {kept.name}"}
         about = f"{gone.code} {gone.name}"
         act.record(
@@ -275,6 +278,7 @@ def change_person(context: Context, actor: Actor, person_id: str, command: Chang
         _check_person(act.session, row, command)
         before = {"name": row.name, "company": row.company_id, "steward": row.steward, "state": row.state}
         row.name, row.company_id, row.steward, row.state = name, company.id, command.steward, command.state
+        renamed(act.session, row.id)
         old, new = changed(before, {"name": name, "company": company.id, "steward": row.steward, "state": row.state})
         if row.state == "removed":
             end_all(act, row.id)

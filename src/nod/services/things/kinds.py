@@ -27,9 +27,9 @@ Find = Callable[[Session, Seat, str, int], Sequence[Any]]
 class ThingKind(Generic[Row]):
     """A kind of thing. `code` names it in links, in entries of the trail and in addresses of the API.
 
-    `words` and `plural` are the handbook's; `name` says which one it is, `address` is its path in Nod. It is found by
-    `find`, or where that is None by words anywhere in `named_by`, the newest of `newest` first. `tool` must be on for
-    whoever opens it. `topic` is what the live channel calls a change of it.
+    `words` and `plural` are the handbook's; `number` and `title` say which one it is (a title may be empty), `address`
+    is its path in Nod. It is found by `find`, or where that is None by words anywhere in `named_by`, the newest of
+    `newest` first. `tool` must be on for whoever opens it. `topic` is what the live channel calls a change of it.
     """
 
     code: str
@@ -37,13 +37,17 @@ class ThingKind(Generic[Row]):
     plural: str
     row: type[Row]
     audience: AudienceOf
-    name: Callable[[Row], str]
+    number: Callable[[Row], str]
+    title: Callable[[Row], str]
     address: Callable[[Row], str]
     named_by: tuple[Any, ...]
     newest: Any
     topic: str
     tool: str = ""
     find: Find | None = None
+
+    def name(self, row: Row) -> str:
+        return f"{self.number(row)} {self.title(row)}".strip()
 
     @property
     def columns(self) -> Any:

@@ -21,10 +21,14 @@ from nod.store.tables import MembershipRow, PersonRow
 
 
 class Thing(Answered):
-    """`words` name it, `kind_words` say what it is; it opens at `address`, a path of Nod or a web address."""
+    """`words` name it, beginning with its `number` if it has one; `kind_words` say what it is.
+
+    It opens at `address`, a path of Nod or a web address.
+    """
 
     kind: str
     target: str
+    number: str
     words: str
     kind_words: str
     address: str
@@ -74,7 +78,12 @@ def find_things(session: Session, seat: Seat, kind: ThingKind[Any], words: str, 
 
 def show_thing(kind: ThingKind[Row], row: Row) -> Thing:
     return Thing(
-        kind=kind.code, target=id_of(row), words=kind.name(row), kind_words=kind.words, address=kind.address(row)
+        kind=kind.code,
+        target=id_of(row),
+        number=kind.number(row),
+        words=kind.name(row),
+        kind_words=kind.words,
+        address=kind.address(row),
     )
 
 

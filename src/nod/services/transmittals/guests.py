@@ -17,6 +17,7 @@ from nod.services.acts.tries import key_of, take_one
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import FileToSend
 from nod.services.things.things import see_thing
+from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.services.transmittals.recipients import tell_transmittal
 from nod.services.transmittals.transmittals_view import SentDocument, part_of, sent_documents
@@ -113,6 +114,7 @@ def _acknowledge(act: Act, recipient: RecipientRow, row: TransmittalRow) -> None
     if recipient.acknowledged_at:
         return
     recipient.acknowledged_at = act.at
+    want_acknowledgements(act.session, row)
     _record(act, row, FactKind.TRANSMITTAL_ACKNOWLEDGED)
 
 

@@ -17,10 +17,13 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.open_work.open_work import settle
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import find_document
 from nod.services.register.standing import verdict_of
 from nod.services.reviews.kind import REVIEW
+from nod.services.reviews.open_steps import SEND_OUT
+from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.recipients import guest_token, tell_transmittal
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -125,6 +128,9 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
             Fact(FactKind.TRANSMITTAL_SENT, Subject("transmittal", row.id), row.number, tuple(subjects), after=after),
         )
         act.ask("pack", f"pack:{row.id}", {"transmittal_id": row.id})
+        want_acknowledgements(act.session, row)
+        if command.review_id:
+            settle(act.session, Subject("review", command.review_id), SEND_OUT.code)
         tell_transmittal(act.session, act.at, row, by=actor.person_id)
         return Sent(id=row.id, number=row.number)
 
@@ -159,7 +165,7 @@ def _write(act: Act, command: SendTransmittal, pairs: list[tuple[DocumentRow, Re
         id=new_id(), project_id=command.project_id, company_id=act.actor.company_id,
         number=transmittals.transmittal_number(code, running), purpose=command.purpose,
         note=command.note.strip()[:4000],
-        answer_wanted_on=command.answer_wanted_on, review_id=command.review_id, sent_by=act.actor.person_id,
+        answer_wanted_on=command.answer_wanted_on, review_id=command.review_id or None, sent_by=act.actor.person_id,
         sent_at=act.at,
     )  # fmt: skip
     act.session.add(row)

@@ -34,6 +34,7 @@ from nod.store.tables.marks import (
     ReplyRow,
     ScaleRow,
 )
+from nod.store.tables.open_work import OpenWorkDocumentRow, OpenWorkHolderRow, OpenWorkRow
 from nod.store.tables.people import (
     CompanyRow,
     FailedSignInRow,
@@ -84,6 +85,9 @@ __all__ = [
     "MarkRow",
     "MarkTextRow",
     "MembershipRow",
+    "OpenWorkDocumentRow",
+    "OpenWorkHolderRow",
+    "OpenWorkRow",
     "OutboxRow",
     "PageRow",
     "PageTextRow",

@@ -1,0 +1,1 @@
+"""What is with whom: one table that every feature writes in its acts."""

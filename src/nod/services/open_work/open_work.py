@@ -1,0 +1,189 @@
+"""Writing what is with whom, and reading it: standings of things, lines of the register, words for who has it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import NamedTuple
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session
+
+from nod.core.acts.open_work import Holder, with_words
+from nod.core.acts.working_days import Counting
+from nod.core.trail.entries import Subject
+from nod.services.acts.answers import Standing
+from nod.services.acts.late import LateBy
+from nod.store.ids import new_id
+from nod.store.tables import (
+    CompanyRow,
+    DocumentRow,
+    OpenWorkDocumentRow,
+    OpenWorkHolderRow,
+    OpenWorkRow,
+    PersonRow,
+)
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What is wanted of whom, see `OpenWorkRow`; `people` and `companies` by id, in their order."""
+
+    kind: str
+    people: Sequence[str] = ()
+    companies: Sequence[str] = ()
+    part: str = ""
+    what: str = ""
+    each: bool = False
+    waiter_id: str = ""
+    since_at: datetime | None = None
+    due_on: date | None = None
+    counting: Counting = Counting.WORKING
+    is_coming: bool = False
+    documents: Collection[str] = ()
+
+
+def set_open_work(session: Session, project_id: str, thing: Subject, wanted: Iterable[Wanted]) -> None:
+    """All that is open on a thing from now on, in place of what was. The lines of its documents follow."""
+    session.flush()
+    documents = _forget(session, _of(thing))
+    for each in wanted:
+        documents |= _add(session, project_id, thing, each)
+    mirror(session, documents)
+
+
+def settle(session: Session, thing: Subject, kind: str) -> None:
+    """What is of a kind on a thing is done."""
+    session.flush()
+    mirror(session, _forget(session, [*_of(thing), OpenWorkRow.kind == kind]))
+
+
+def _of(thing: Subject) -> list[object]:
+    return [OpenWorkRow.thing_id == thing.id, OpenWorkRow.thing_kind == thing.kind]
+
+
+def _forget(session: Session, conditions: list[object]) -> set[str]:
+    """Returns the documents it was on."""
+    ids = list(session.scalars(select(OpenWorkRow.id).where(*conditions)))  # type: ignore[arg-type]
+    if not ids:
+        return set()
+    on = select(OpenWorkDocumentRow.document_id).where(OpenWorkDocumentRow.work_id.in_(ids))
+    documents = set(session.scalars(on))
+    for table in (OpenWorkDocumentRow, OpenWorkHolderRow):
+        session.execute(delete(table).where(table.work_id.in_(ids)))
+    session.execute(delete(OpenWorkRow).where(OpenWorkRow.id.in_(ids)))
+    return documents
+
+
+def _add(session: Session, project_id: str, thing: Subject, wanted: Wanted) -> set[str]:
+    work_id = new_id()
+    session.add(
+        OpenWorkRow(
+            id=work_id, project_id=project_id, kind=wanted.kind, thing_kind=thing.kind, thing_id=thing.id,
+            part=wanted.part, what=wanted.what, each=wanted.each, waiter_id=wanted.waiter_id, since_at=wanted.since_at,
+            due_on=wanted.due_on, counting=wanted.counting.value, is_coming=wanted.is_coming,
+        )
+    )  # fmt: skip
+    session.flush()
+    holders = [("person", each) for each in wanted.people] + [("company", each) for each in wanted.companies]
+    session.add_all(
+        OpenWorkHolderRow(work_id=work_id, kind=kind, holder_id=holder_id, place=place)
+        for place, (kind, holder_id) in enumerate(dict.fromkeys(holders))
+    )
+    documents = set(wanted.documents)
+    session.add_all(OpenWorkDocumentRow(work_id=work_id, document_id=each) for each in sorted(documents))
+    session.flush()
+    return documents
+
+
+def mirror(session: Session, document_ids: Collection[str]) -> None:
+    """Brings With, Since and Due of these documents' lines in line: of several, what is due first."""
+    if not document_ids:
+        return
+    query = (
+        select(OpenWorkDocumentRow.document_id, OpenWorkRow)
+        .join(OpenWorkRow, OpenWorkRow.id == OpenWorkDocumentRow.work_id)
+        .where(OpenWorkDocumentRow.document_id.in_(document_ids), ~OpenWorkRow.is_coming)
+        .order_by(OpenWorkRow.due_on.is_(None), OpenWorkRow.due_on, OpenWorkRow.since_at)
+    )
+    first: dict[str, OpenWorkRow] = {}
+    for document_id, work in session.execute(query):
+        first.setdefault(document_id, work)
+    held = held_by(session, first.values())
+    for document_id in document_ids:
+        shown: dict[str, object] = {"with_whom": "", "since_at": None, "due_on": None}
+        if here := first.get(document_id):
+            shown = {"with_whom": held[here.id].words, "since_at": here.since_at, "due_on": here.due_on}
+        session.execute(update(DocumentRow).where(DocumentRow.id == document_id).values(**shown))
+
+
+def renamed(session: Session, holder_id: str) -> None:
+    """Somebody, or a company, has another name: the lines of the register say it at once."""
+    session.flush()
+    query = (
+        select(OpenWorkDocumentRow.document_id)
+        .join(OpenWorkHolderRow, OpenWorkHolderRow.work_id == OpenWorkDocumentRow.work_id)
+        .where(OpenWorkHolderRow.holder_id == holder_id)
+    )
+    mirror(session, set(session.scalars(query)))
+
+
+def hand_on(session: Session, gone_id: str, kept_id: str) -> None:
+    """A company has become another: what was with it is with that one."""
+    rows = select(OpenWorkHolderRow).where(OpenWorkHolderRow.holder_id == gone_id)
+    for row in session.scalars(rows).all():
+        place = row.place
+        session.delete(row)
+        if session.get(OpenWorkHolderRow, (row.work_id, row.kind, kept_id)) is None:
+            session.add(OpenWorkHolderRow(work_id=row.work_id, kind=row.kind, holder_id=kept_id, place=place))
+    renamed(session, kept_id)
+
+
+class Held(NamedTuple):
+    """Who has something, in their order and in words."""
+
+    holders: list[Holder]
+    words: str
+
+
+def held_by(session: Session, works: Iterable[OpenWorkRow]) -> dict[str, Held]:
+    """By id of the work, with the names of today."""
+    rows = {each.id: each for each in works}
+    holders: dict[str, list[Holder]] = {work_id: [] for work_id in rows}
+    for row, name in _holders(session, rows):
+        holders[row.work_id].append(Holder(row.holder_id, name))
+    return {
+        work_id: Held(holders[work_id], with_words(holders[work_id], row.what, each=row.each))
+        for work_id, row in rows.items()
+    }
+
+
+def _holders(session: Session, work_ids: Collection[str]) -> list[tuple[OpenWorkHolderRow, str]]:
+    person, company = PersonRow.__table__.c, CompanyRow.__table__.c
+    query = (
+        select(OpenWorkHolderRow, person.name, company.name.label("company_name"))
+        .outerjoin(PersonRow, (OpenWorkHolderRow.kind == "person") & (person.id == OpenWorkHolderRow.holder_id))
+        .outerjoin(CompanyRow, (OpenWorkHolderRow.kind == "company") & (company.id == OpenWorkHolderRow.holder_id))
+        .where(OpenWorkHolderRow.work_id.in_(work_ids))
+        .order_by(OpenWorkHolderRow.place)
+    )
+    return [(row, name or company_name or "") for row, name, company_name in session.execute(query)]
+
+
+def standing_of(work: OpenWorkRow, words: str, late: LateBy) -> Standing:
+    days = late(work.due_on, Counting(work.counting))
+    return Standing(with_whom=words, since_at=work.since_at, due_on=work.due_on, days_late=days)
+
+
+def standings(
+    session: Session, kind: str, thing_kind: str, thing_ids: Collection[str], late: LateBy
+) -> dict[str, Standing]:
+    """By id of the thing, where it stands with what is of a kind; nothing for those on which nothing is open."""
+    query = select(OpenWorkRow).where(
+        OpenWorkRow.thing_id.in_(thing_ids), OpenWorkRow.thing_kind == thing_kind, OpenWorkRow.kind == kind,
+        ~OpenWorkRow.is_coming,
+    )  # fmt: skip
+    works = list(session.scalars(query))
+    held = held_by(session, works)
+    return {each.thing_id: standing_of(each, held[each.id].words, late) for each in works}

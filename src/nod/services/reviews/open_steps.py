@@ -1,0 +1,94 @@
+"""What reviews want of whom: their steps, and that a closed one is sent out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.working_days import Counting
+from nod.core.reviews import routes
+from nod.core.reviews.routes import ProjectClock, Review, ReviewState, Step, StepAct, StepRun, StepState
+from nod.services.acts.answers import Standing
+from nod.services.acts.late import LateBy
+from nod.services.open_work.kinds import Opened, Said, WorkKind, work_kind
+from nod.services.open_work.open_work import Wanted, standings
+from nod.store.tables import OpenWorkRow, ReviewRow, ReviewStepRow
+
+
+def wanted_of(row: ReviewRow, steps: Sequence[ReviewStepRow], value: Review, documents: Sequence[str]) -> list[Wanted]:
+    """What a review wants now, and what it will."""
+    if value.state is ReviewState.CLOSED:
+        return [Wanted(SEND_OUT.code, [row.started_by], since_at=row.ended_at)]
+    if value.state is not ReviewState.RUNNING:
+        return []
+    found = []
+    for step, run in zip(steps, value.steps, strict=True):
+        if run.state in (StepState.RUNNING, StepState.WAITING):
+            running = run.state is StepState.RUNNING
+            found.append(
+                Wanted(
+                    STEP.code, [run.taken_by] if run.taken_by else run.step.people, part=step.id, what=step.name,
+                    waiter_id=row.started_by, since_at=step.taken_at or step.began_at, due_on=step.due_on,
+                    counting=run.step.counting, is_coming=not running, documents=documents if running else (),
+                )
+            )  # fmt: skip
+    return found
+
+
+def _say_step(session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
+    query = select(ReviewStepRow).where(ReviewStepRow.id.in_([work.part for work, _ in opened]))
+    steps = {step.id: step for step in session.scalars(query)}
+    return {work.id: Said(review.name, f"step {work.what}", _act_of(steps[work.part])) for work, review in opened}
+
+
+def _act_of(step: ReviewStepRow) -> str:
+    if step.taken_by is None:
+        return "Pick up"
+    return "Hand in verdicts" if step.act == StepAct.DECIDE.value else "Hand in comments"
+
+
+def _say_others_step(_session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
+    return {work.id: Said(review.name, f"step {work.what}", "Open") for work, review in opened}
+
+
+def _expect_step(
+    session: Session, at: ProjectClock, late: LateBy, works: Sequence[OpenWorkRow]
+) -> dict[str, tuple[str, Standing]]:
+    """The day on which it is expected to be due, and the step that is before it now."""
+    ids = {work.thing_id for work in works}
+    query = select(ReviewStepRow).where(ReviewStepRow.review_id.in_(ids)).order_by(ReviewStepRow.place)
+    steps: dict[str, list[ReviewStepRow]] = {}
+    for step in session.scalars(query):
+        steps.setdefault(step.review_id, []).append(step)
+    now = standings(session, STEP.code, "review", ids, late)
+    found = {}
+    for work in works:
+        its = steps[work.thing_id]
+        planned = routes.forecast(_without_people(its), late.today, at)
+        due = next(day for step, day in zip(its, planned, strict=True) if step.id == work.part)
+        before = next(step for step in its if step.state == StepState.RUNNING.value)
+        standing = now[work.thing_id].model_copy(update={"due_on": due, "days_late": 0})
+        found[work.id] = (f"step {work.what}, after {before.name}", standing)
+    return found
+
+
+def _without_people(steps: Sequence[ReviewStepRow]) -> Review:
+    """As much of a review as its days need."""
+    runs = tuple(
+        StepRun(
+            Step(step.name, StepAct(step.act), (), step.days, Counting(step.counting)),
+            StepState(step.state), step.began_at, step.due_on, step.taken_by, step.ended_at,
+        )
+        for step in steps
+    )  # fmt: skip
+    return Review(ReviewState.RUNNING, runs, {}, ())
+
+
+def _say_send_out(_session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
+    return {work.id: Said(review.name, "closed, not sent out", "Send out") for work, review in opened}
+
+
+STEP = work_kind(WorkKind("step", "review", 0, _say_step, _say_others_step, _expect_step))
+SEND_OUT = work_kind(WorkKind("send_out", "review", 2, _say_send_out, _say_send_out))

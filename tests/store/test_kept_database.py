@@ -1,0 +1,121 @@
+"""The demo of 0.8.2, kept as its database was: migrated it shows everybody what that version showed them.
+
+`kept/0.8.2.json` is what the functions below answered there, on 9 March 2027. One thing is left out of it on purpose:
+Late does not name a step any more to those who could have taken it, once another has picked it up (decision 0032).
+"""
+
+import gzip
+import json
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from sqlalchemy import text
+
+from nod.clock import SetClock
+from nod.services import desk, features
+from nod.services.acts.context import open_context
+from nod.services.acts.seats import actor_of
+from nod.services.marks.marks_view import list_marks
+from nod.services.reviews.reviews_view import list_reviews
+from nod.services.trail.trail import TrailView, read_log
+from nod.services.trail.verification import verify_trail
+from nod.services.transmittals.transmittals_view import list_transmittals
+from nod.settings import Settings
+
+KEPT = Path(__file__).parent / "kept"
+TRAYS = ("yours_now", "coming", "you_wait_for", "late")
+
+
+@pytest.fixture(scope="module")
+def context(tmp_path_factory):
+    features.load()
+    folder = tmp_path_factory.mktemp("kept")
+    (folder / "nod.db").write_bytes(gzip.decompress((KEPT / "0.8.2.db.gz").read_bytes()))
+    found = open_context(Settings(data_dir=folder), SetClock(datetime(2027, 3, 9, 8, 30, tzinfo=UTC)))
+    found.database.migrate()
+    yield found
+    found.database.close()
+
+
+@pytest.fixture(scope="module")
+def kept():
+    return json.loads((KEPT / "0.8.2.json").read_text())
+
+
+@pytest.fixture(scope="module")
+def people(context):
+    """The project's id, and its people by name."""
+    with context.database.read() as session:
+        (project_id,) = session.execute(text("SELECT id FROM project WHERE number = 'BFT'")).one()
+        members = session.execute(
+            text(
+                "SELECT p.id, p.name FROM person p JOIN membership m ON m.person_id = p.id "
+                "WHERE m.project_id = :project AND m.state = 'active'"
+            ),
+            {"project": project_id},
+        )
+        return project_id, {name: actor_of(session, person_id) for person_id, name in members.all()}
+
+
+def _standing(line):
+    return json.loads(line.standing.model_dump_json())
+
+
+def test_desks(context, kept, people):
+    project_id, actors = people
+    for name, actor in actors.items():
+        found = desk.read_desk(context, actor, project_id)
+        shown = {
+            tray: [
+                [line.kind, line.number, line.name, line.detail, line.act, line.link, _standing(line)]
+                for line in getattr(found, tray)
+            ]
+            for tray in TRAYS
+        }
+        assert shown | {"counts": found.counts} == kept["desks"][name], name
+
+
+def test_lists(context, kept, people):
+    project_id, actors = people
+    for name, actor in actors.items():
+        reviews = list_reviews(context, actor, project_id)
+        assert [[each.number, each.state, each.step, _standing(each)] for each in reviews] == kept["reviews"][name]
+        sent = list_transmittals(context, actor, project_id)
+        assert [[each.number, each.with_whom, each.acknowledged] for each in sent] == kept["transmittals"][name]
+        entries = read_log(context, actor, TrailView(project_id=project_id)).entries
+        assert [[each.who, each.kind, each.about, each.leaf] for each in entries] == kept["log"][name]
+
+
+def test_register(context, kept, people):
+    columns = "number, title, revision, status, verdict, with_whom, since_at, due_on"
+    with context.database.read() as session:
+        query = text(f"SELECT {columns} FROM document WHERE project_id = :project ORDER BY number")
+        rows = session.execute(query, {"project": people[0]}).all()
+    assert [list(row) for row in rows] == kept["register"]
+
+
+def test_marks_with_their_answers_and_links(context, kept, people):
+    actor = people[1]["Leilani Brandt"]
+    with context.database.read() as session:
+        query = (
+            "SELECT r.id, d.number || ' ' || r.code FROM revision r JOIN document d ON d.id = r.document_id "
+            "WHERE r.id IN (SELECT revision_id FROM mark)"
+        )
+        sheets = {sheet: revision_id for revision_id, sheet in session.execute(text(query))}
+    assert kept["marks"]
+    for sheet, marks in kept["marks"].items():
+        shown = [
+            [
+                each.id, each.kind, [list(point) for point in each.points], each.text, each.state,
+                [reply.text for reply in each.replies], [[link.kind, link.target, link.words] for link in each.links],
+            ]
+            for each in list_marks(context, actor, sheets[sheet])
+        ]  # fmt: skip
+        assert shown == marks
+
+
+def test_the_trail_is_as_sound_as_it_was(context, kept):
+    found = verify_trail(context.database)
+    assert (found.faults, found.entries) == ([], kept["entries"])
+    assert found.seals > 0
