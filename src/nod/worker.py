@@ -27,7 +27,7 @@ from nod.services.acts.heartbeats import Beats
 from nod.services.acts.outbox import Handler, Task
 from nod.services.acts.work import Do, Job, Lane, kinds_of, works
 from nod.services.intake.uploads import forget_old_uploads
-from nod.services.notices import send_summaries
+from nod.services.notices.summaries import send_summaries
 from nod.services.press.press import Press
 from nod.services.register.folder_packs import forget_old_packs
 from nod.services.trail.seals import seal_if_due

@@ -21,7 +21,7 @@ LEVELS = {"lead": 4, "author": 3, "reviewer": 2, "reader": 1, "contact": 0}
 NOW = "2027-03-01T08:00:00.000000Z"
 
 
-def _upgrade(path, revision):
+def upgrade(path, revision):
     engine = create_engine(f"sqlite:///{path}", connect_args={"isolation_level": None})
     event.listen(engine, "begin", lambda connection: connection.exec_driver_sql("BEGIN"))
     config = Config()
@@ -36,7 +36,7 @@ def _upgrade(path, revision):
 def old(tmp_path):
     """A database of the first version, with a project, people of every role and a document."""
     path = tmp_path / "nod.db"
-    _upgrade(path, "0001")
+    upgrade(path, "0001")
     raw = sqlite3.connect(path)
     raw.execute("PRAGMA foreign_keys = ON")
     raw.execute("INSERT INTO company VALUES ('c', 'Company', 'CCC', 'client')")
@@ -115,7 +115,7 @@ def test_what_was_filed_before_is_looked_into_again_for_its_words(old):
 
 def test_a_mail_that_waits_keeps_its_link(old):
     """Written by a Nod that named the recipient or the key link itself."""
-    _upgrade(old, "0014")
+    upgrade(old, "0014")
     raw = sqlite3.connect(old)
     for key, payload in {
         "a": {"to_email": "a@x.example", "recipient_id": "r1", "key_link_id": ""},
@@ -129,7 +129,7 @@ def test_a_mail_that_waits_keeps_its_link(old):
         )
     raw.commit()
     raw.close()
-    _upgrade(old, "0015")
+    upgrade(old, "0015")
     raw = sqlite3.connect(old)
     rows = raw.execute("SELECT key, payload FROM outbox WHERE kind = 'mail' ORDER BY key")
     found = {key: json.loads(payload) for key, payload in rows}
@@ -144,7 +144,7 @@ def test_what_was_filed_before_has_the_columns_of_today(old):
     """Mirrored from the current revision, cut out of the number, and found without separators."""
     fields = [{"name": "Package", "kind": "text", "choices": []}]
     convention = {"separator": "-", "fields": [{"name": "functional"}, {"name": "spatial"}]}
-    _upgrade(old, "0003")
+    upgrade(old, "0003")
     raw = sqlite3.connect(old)
     rules = json.loads(raw.execute("SELECT rules FROM project").fetchone()[0])
     rules |= {"convention": convention, "fields": fields}
@@ -185,7 +185,7 @@ def test_what_was_filed_before_has_the_columns_of_today(old):
 
 
 def test_a_mark_that_was_carried_before_has_the_state_that_was_set_last(old):
-    _upgrade(old, "0012")
+    upgrade(old, "0012")
     raw = sqlite3.connect(old)
     raw.execute(
         "INSERT INTO blob (sha256, size_bytes, media_type, stored_at, state, fault, fault_words, page_count, has_text,"

@@ -90,6 +90,7 @@ BODIES = {
     "change_marks": lambda ids: {"changes": [{"id": ids["mark"], "version": 2, "text": "x"}]},
     "remove_marks": lambda ids: {"marks": {ids["mark"]: 2}},
     "bring_back_marks": lambda ids: {"marks": [ids["mark"]]},
+    "note_looked_at": lambda ids: {"project_id": ids["project"], "kind": "document", "target": ids["document"]},
     "keep_pens": lambda ids: {"project_id": ids["project"], "shared": False, "version": 0, "pens": []},
     "write_reply": {"text": "hello"},
     "link_mark": {"kind": "web", "target": "https://tides.example"},
@@ -195,6 +196,7 @@ def _address(rule, ids):
         "target": ids["document"],
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
+        **{key: ids[key] for key in ("kind", "target") if key in ids},
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"], "code": ids["print"],
     }  # fmt: skip
     path = rule.rule
@@ -226,7 +228,7 @@ def _ask(who, rule, method, ids):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
-    return who(method, _address(rule, ids), json=body, query_string=query if method == "GET" else None)
+    return who(method, _address(rule, ids), json=body, query_string=query if method in ("GET", "DELETE") else None)
 
 
 def test_every_route_states_its_permission(app):

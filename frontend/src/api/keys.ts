@@ -19,6 +19,8 @@ export type Key =
   | 'document'
   | 'find'
   | 'folders'
+  | 'follow'
+  | 'follows'
   | 'given-up'
   | 'key-link'
   | 'laid-over'
@@ -31,6 +33,7 @@ export type Key =
   | 'marks'
   | 'me'
   | 'measures'
+  | 'notices'
   | 'open-work'
   | 'pack-size'
   | 'packs'
@@ -79,6 +82,7 @@ const TOPICS: Record<string, readonly Key[]> = {
   register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
   sets: ['sets', 'set', 'register-columns', 'register-values'],
   views: ['views'],
+  notices: ['notices'],
   planned: ['planned'],
   packs: ['packs'],
   reviews: ['reviews', 'review', 'desk', 'document', 'trail'],

@@ -165,6 +165,7 @@ const WORDS: Record<string, string> = {
   not_running: '',
   not_steward: '',
   notice_unknown: '',
+  notice_wants_act: '',
   number_taken: '',
   open_work: '',
   part_unknown: '',

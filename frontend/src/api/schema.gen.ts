@@ -636,6 +636,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/follows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What I follow in the project. */
+        get: operations["list_follows"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/follows/{kind}/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether I follow it, and who does. */
+        get: operations["read_following"];
+        put?: never;
+        /** Follow a thing, a folder, or every mark of the project. */
+        post: operations["follow"];
+        /** Follow it no more. */
+        delete: operations["unfollow"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forgotten-password": {
         parameters: {
             query?: never;
@@ -1247,6 +1283,40 @@ export interface paths {
         get: operations["read_me"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What I was told in the project, the newest first. */
+        get: operations["read_bell"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/looked-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** I have looked at a thing: what tells of it is read. */
+        post: operations["note_looked_at"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3191,6 +3261,16 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * Bell
+         * @description The newest first, at most 100; `unread` of them have not been looked at.
+         */
+        Bell: {
+            /** Notices */
+            notices: components["schemas"]["NoticeShown"][];
+            /** Unread */
+            unread: number;
+        };
         /** BringBackMarks */
         BringBackMarks: {
             /** Marks */
@@ -4103,6 +4183,42 @@ export interface components {
         };
         /** Folders */
         Folders: components["schemas"]["FolderShown"][];
+        /**
+         * Followed
+         * @description Something that can be followed. `words` name it; `address` is where it opens.
+         */
+        Followed: {
+            /** Address */
+            address: string;
+            /** Kind */
+            kind: string;
+            /** Kind Words */
+            kind_words: string;
+            /** Target */
+            target: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * Following
+         * @description Whether I follow it, and who does.
+         */
+        Following: {
+            /** Followers */
+            followers: components["schemas"]["Who"][];
+            /** Mine */
+            mine: boolean;
+        };
+        /**
+         * Follows
+         * @description What I follow in a project, by name; `marks` is every mark in it.
+         */
+        Follows: {
+            /** Follows */
+            follows: components["schemas"]["Followed"][];
+            /** Marks */
+            marks: boolean;
+        };
         /** FormerNumber */
         FormerNumber: {
             /** Number */
@@ -4620,6 +4736,24 @@ export interface components {
             /** Troubles */
             troubles: components["schemas"]["CellTrouble"][];
         };
+        /**
+         * LookedAt
+         * @description The thing that was looked at, or with both empty all that there is.
+         */
+        LookedAt: {
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
+        };
         /** Mail */
         Mail: {
             /** Date */
@@ -5102,12 +5236,49 @@ export interface components {
              */
             text: string;
         };
-        /** NoticeKind */
+        /**
+         * NoticeChoice
+         * @description A kind of notice, and the ways in which it may be told.
+         */
+        NoticeChoice: {
+            /** Code */
+            code: string;
+            /** Hows */
+            hows: string[];
+            /** Words */
+            words: string;
+        };
+        /**
+         * NoticeKind
+         * @description `hows` are the ways in which it may be told.
+         */
         NoticeKind: {
             /** Code */
             code: string;
             /** How */
             how: string;
+            /** Hows */
+            hows: string[];
+            /** Words */
+            words: string;
+        };
+        /** NoticeShown */
+        NoticeShown: {
+            /** About */
+            about: string[][];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Because */
+            because: string;
+            /** Id */
+            id: string;
+            /** Link */
+            link: string;
+            /** Unread */
+            unread: boolean;
             /** Words */
             words: string;
         };
@@ -6631,7 +6802,7 @@ export interface components {
             /** Notice Hows */
             notice_hows: components["schemas"]["CodeWords"][];
             /** Notice Kinds */
-            notice_kinds: components["schemas"]["CodeWords"][];
+            notice_kinds: components["schemas"]["NoticeChoice"][];
             /** Notices */
             notices: components["schemas"]["RoleNotices"][];
             /** Number */
@@ -9132,6 +9303,175 @@ export interface operations {
             };
         };
     };
+    list_follows: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Follows"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_following: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path: {
+                kind: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    follow: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path: {
+                kind: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unfollow: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path: {
+                kind: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Following"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     ask_for_password: {
         parameters: {
             query?: never;
@@ -10827,6 +11167,86 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_bell: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bell"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_looked_at: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookedAt"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -3,30 +3,69 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
 from nod.core.acts.refusals import RuleBroken
+from nod.core.trail.entries import FactKind
 
-KINDS: dict[str, str] = {
-    "step": "A step of a review is with me",
-    "closed": "A review that I started has closed",
-    "answer": "Somebody answered my mark",
-    "mention": "Somebody named me in a mark, or has one for me",
-    "check_out": "My check-out of a document was broken",
+
+@dataclass(frozen=True)
+class NoticeKind:
+    """`words` say it in the settings, `because` in the notice itself. `wants_act`: its person is to do something."""
+
+    words: str
+    because: str
+    default: str
+    wants_act: bool = False
+
+
+KINDS: dict[str, NoticeKind] = {
+    "step": NoticeKind("A step of a review is with me", "the step is with you", "now", wants_act=True),
+    "closed": NoticeKind("A review that I started has closed", "you started the review", "now"),
+    "answer": NoticeKind("Somebody answered my mark", "you made the mark", "daily"),
+    "mention": NoticeKind("Somebody named me in a mark, or has one for me", "you are named in it", "now"),
+    "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
+    "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
-HOW: dict[str, str] = {"now": "at once", "daily": "in the daily summary", "never": "not at all"}
-DEFAULTS: dict[str, str] = {"step": "now", "closed": "now", "answer": "daily", "mention": "now", "check_out": "now"}
+HOW: dict[str, str] = {"now": "at once", "daily": "in the daily summary", "nod": "in Nod alone", "never": "not at all"}
+"""The promptest first. All but the last are in Nod, too."""
+REACHING = ("now", "daily")
+"""The ways that reach a person outside Nod: what wants an act is told in one of them."""
+
+FOLLOWED: frozenset[FactKind] = frozenset({
+    FactKind.REVISION_FILED, FactKind.DOCUMENT_RENAMED, FactKind.DOCUMENT_MOVED, FactKind.DOCUMENT_WITHDRAWN,
+    FactKind.DOCUMENT_BROUGHT_BACK, FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET,
+    FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED, FactKind.REVIEW_STARTED, FactKind.COMMENTS_HANDED_IN,
+    FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_CLOSED, FactKind.REVIEW_CANCELLED, FactKind.TRANSMITTAL_SENT,
+    FactKind.TRANSMITTAL_ACKNOWLEDGED,
+})  # fmt: skip
+"""What those who follow a thing are told of: what is new, removed, said, decided, sent."""
+OF_MARKS = frozenset({
+    FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET, FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED,
+})  # fmt: skip
+"""Those of them that somebody is told of who follows every mark of a project."""
 
 
 def told_how(kind: str, own: Mapping[str, str], by_role: Mapping[str, Mapping[str, str]], roles: Iterable[str]) -> str:
-    """The person's own setting; otherwise the promptest the project sets for any of their roles; or the default."""
-    if kind in own:
-        return own[kind]
+    """The person's own setting; otherwise the promptest the project sets for any of their roles; or the default.
+
+    What wants an act is never silenced, whatever was set before that rule.
+    """
     order = list(HOW)
     set_for = [by_role[role][kind] for role in roles if kind in by_role.get(role, {})]
-    return min(set_for, key=order.index) if set_for else DEFAULTS[kind]
+    how = own[kind] if kind in own else min(set_for, key=order.index) if set_for else KINDS[kind].default
+    return "daily" if KINDS[kind].wants_act and how not in REACHING else how
 
 
 def check_setting(kind: str, how: str) -> None:
-    """Raises RuleBroken for a kind or a way that there is not."""
+    """Raises RuleBroken for a kind or a way that there is not, and for silencing what wants an act."""
     if kind not in KINDS or how not in HOW:
         raise RuleBroken("notice_unknown", "There is no such notice, or no such way of telling it.", f"{kind} {how}")
+    if how not in ways(kind):
+        words = f"“{KINDS[kind].words}” wants an act. It can be told at once or in the daily summary."
+        raise RuleBroken("notice_wants_act", words, kind)
+
+
+def ways(kind: str) -> tuple[str, ...]:
+    """How a kind may be told, the promptest first."""
+    return REACHING if KINDS[kind].wants_act else tuple(HOW)

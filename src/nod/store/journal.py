@@ -11,11 +11,13 @@ from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience
+from nod.core.notices import FOLLOWED
 from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.canonical import canonical_json
 from nod.store.database import TOLD
 from nod.store.dialects.sqlite import add_unless_there
+from nod.store.ids import new_id
 from nod.store.tables import (
     AuditEntryRow,
     AuditSubjectRow,
@@ -63,7 +65,25 @@ def record(session: Session, at: datetime, who: Witness, project_id: str, fact: 
     subjects = dict.fromkeys((fact.subject, *fact.others))
     session.execute(_ADD_SUBJECT, [{"seq": seq, "kind": each.kind, "subject_id": each.id} for each in subjects])
     session.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
+    if fact.kind in FOLLOWED and not fact.private_to:
+        _ask_to_tell(session, at, seq)
     return seq
+
+
+def _ask_to_tell(session: Session, at: datetime, seq: int) -> None:
+    """Those who follow are told after the commit, once for all that one act did."""
+    first = session.info.setdefault("nod_followed", seq)
+    told_of = act_id(session)
+    payload = {"act_id": told_of, "first": first, "last": seq}
+    if first == seq:
+        ask(session, at, "tell_followers", f"tell_followers:{told_of}", payload)
+    else:
+        session.execute(update(OutboxRow).where(OutboxRow.key == f"tell_followers:{told_of}").values(payload=payload))
+
+
+def act_id(session: Session) -> str:
+    """A name for the transaction, the same for everything in it."""
+    return str(session.info.setdefault("nod_act", new_id()))
 
 
 def trail_head(session: Session) -> Frontier:

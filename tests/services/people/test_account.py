@@ -7,7 +7,7 @@ import pyotp
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn, RuleBroken, TooMany
-from nod.services import notices
+from nod.services.notices import summaries
 from nod.services.people import account, key_links, second_factor, sign_in
 from nod.services.people.key_links import link_token
 from nod.services.people.sign_in import DEMO_PASSWORD, Browser, SignIn
@@ -174,24 +174,24 @@ def test_an_answer_goes_into_the_daily_summary_at_the_persons_hour_and_zone(worl
     _answered(world)
     assert _mails(world) == []
     # 08:30 UTC is 04:30 in Halifax, four hours behind before the change of 14 March 2027.
-    assert notices.send_summaries(world.context) == 0
+    assert summaries.send_summaries(world.context) == 0
     world.clock.advance(timedelta(hours=4, minutes=29))
-    assert notices.send_summaries(world.context) == 0
+    assert summaries.send_summaries(world.context) == 0
     world.clock.advance(timedelta(minutes=1))
-    assert notices.send_summaries(world.context) == 1
+    assert summaries.send_summaries(world.context) == 1
     (mail,) = _mails(world)
     assert mail["to_email"] == LEILANI
     assert "Anouk Ferreira answered your mark on BFT-TRA-Z1-01-D-A-0101" in mail["text"]
-    assert notices.send_summaries(world.context) == 0
+    assert summaries.send_summaries(world.context) == 0
 
 
 def test_a_second_summary_waits_for_the_next_day(world):
     mark = _answered(world)
-    assert notices.send_summaries(world.context) == 1
+    assert summaries.send_summaries(world.context) == 1
     world.reply(mark, "Me too.", who="saoirse")
-    assert notices.send_summaries(world.context) == 0
+    assert summaries.send_summaries(world.context) == 0
     world.clock.advance(timedelta(days=1))
-    assert notices.send_summaries(world.context) == 1
+    assert summaries.send_summaries(world.context) == 1
     assert "Saoirse" in _mails(world)[-1]["text"]
     assert "Anouk" not in _mails(world)[-1]["text"]
 
@@ -205,19 +205,19 @@ def test_what_is_hidden_since_is_not_in_the_summary(world):
     with acting(world.context, world.actor("rafael")) as act:
         to = Grantee(To.PERSON, world.cast.people["leilani"])
         projects.give(act, world.project_id, world.cast.folders[""], to, Level.NONE)
-    notices.send_summaries(world.context)
+    summaries.send_summaries(world.context)
     assert _mails(world) == []
 
 
 @pytest.mark.parametrize(("how", "mails"), [("now", 1), ("never", 0)])
 def test_each_is_told_as_they_set_it(world, how, mails):
     shown = _notices(world, LEILANI, answer=how)
-    others = dict.fromkeys(("step", "closed", "mention", "check_out"), "")
+    others = dict.fromkeys(("step", "closed", "mention", "check_out", "followed"), "")
     assert {each.code: each.how for each in shown.notices} == {**others, "answer": how}
     _answered(world)
     assert len(_mails(world)) == mails
     world.clock.advance(timedelta(days=1))
-    assert notices.send_summaries(world.context) == 0
+    assert summaries.send_summaries(world.context) == 0
 
 
 def test_nobody_is_told_of_their_own_act(world):

@@ -10,7 +10,7 @@ from nod.services.acts import live
 from nod.services.acts.context import acting
 from nod.services.marks import linked_things, mark_links
 from nod.services.marks.mark_links import LinkMark
-from nod.services.notices import Notice, tell_person
+from nod.services.notices.notices import Notice, tell_person
 from nod.services.register.search import search
 from nod.services.things import kinds
 from nod.services.things.things import audience_of_thing, see_thing, tell_thing, who_sees

@@ -10,6 +10,7 @@ import { Button } from '../../ui/Button'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictContext } from '../../ui/Stamp'
+import { Bell } from './Bell'
 import { Find } from './Find'
 import { KeysHelp } from './KeysHelp'
 import { MeMenu } from './MeMenu'
@@ -177,6 +178,7 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
       </nav>
       <div className="ml-auto flex shrink-0 items-center gap-3">
         <LiveSign state={live} />
+        <Bell />
         {me.demo && (
           <Link
             to="/post-room"

@@ -6,6 +6,7 @@ import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
 import { differs, NewPassword } from '../../ui/NewPassword'
 import { ErrorNote, Loading } from '../../ui/Notes'
+import { Follows } from './Follows'
 import { SecondFactor } from './SecondFactor'
 
 type Account = Schemas['Account']
@@ -24,9 +25,15 @@ export function AccountPage() {
             <p className="code mb-4 text-second">{account.data.email}</p>
             <Part
               title="Notices"
-              about="How you are told by mail. Nobody is told of their own act, and what you may not see is never mailed."
+              about="How you are told besides the bell in Nod. Nobody is told of their own act, nor of what they may not see."
             >
               <Notices account={account.data} />
+            </Part>
+            <Part
+              title="Following"
+              about="What happens there is told to you as set above. Whoever sees a thing sees who follows it."
+            >
+              <Follows />
             </Part>
             <Part title="Password" about="Changing it ends all your other sign-ins.">
               <Password />
@@ -95,7 +102,10 @@ function Notices({ account }: { account: Account }) {
             label={kind.words}
             value={hows[kind.code] ?? ''}
             onChange={(how) => setHows({ ...hows, [kind.code]: how })}
-            choices={[{ code: '', words: 'as the project sets it' }, ...account.hows]}
+            choices={[
+              { code: '', words: 'as the project sets it' },
+              ...account.hows.filter(({ code }) => kind.hows.includes(code)),
+            ]}
           />
         </div>
       ))}

@@ -1,6 +1,7 @@
 import { useNavigate } from '@tanstack/react-router'
 import { useState } from 'react'
 
+import { useLookedAt } from '../../api/lookedAt'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextArea } from '../../ui/Field'
@@ -10,6 +11,7 @@ import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { Timeline } from '../../ui/Trail'
+import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 import { HandInForm } from './HandInForm'
@@ -29,6 +31,7 @@ export function ReviewPanel({ reviewId, onClose }: { reviewId: string; onClose: 
 }
 
 function Content({ review }: { review: Review }) {
+  useLookedAt('review', review.id)
   return (
     <>
       <header className="px-4 pt-3 pr-10 pb-2">
@@ -80,6 +83,7 @@ function Now({ review }: { review: Review }) {
       )}
       {part.may_hand_in ? <HandInForm review={review} acts={acts} /> : <Documents review={review} />}
       <LinkedMarks kind="review" target={review.id} />
+      <Following kind="review" target={review.id} words="this review" />
       {part.may_cancel && <Cancel acts={acts} review={review} />}
     </div>
   )

@@ -56,7 +56,7 @@ function Form({ setup }: { setup: Setup }) {
                           [role.role]: { ...draft.value[role.role], [kind.code]: how },
                         })
                       }
-                      choices={setup.notice_hows}
+                      choices={setup.notice_hows.filter(({ code }) => kind.hows.includes(code))}
                     />
                   </td>
                 ))}

@@ -3,6 +3,7 @@ import { useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useEffect, useRef, useState, type RefObject } from 'react'
 
 import type { Schemas } from '../../api/client'
+import { useLookedAt } from '../../api/lookedAt'
 import { inverse, type Affine } from '../../domain/affine'
 import { carried, centre } from '../../domain/drawing'
 import { measuredWords } from '../../domain/measure'
@@ -42,6 +43,7 @@ const NO_PENS: never[] = []
 export function SheetPage() {
   const { revisionId } = useParams({ from: '/frame/sheet/$revisionId' })
   const sheet = useQuery(sheetQuery(revisionId))
+  useLookedAt('document', sheet.data?.document_id)
   // Where there is no view to take it over.
   const viewless = sheet.error !== null || sheet.data?.pages.length === 0
   useEffect(() => {

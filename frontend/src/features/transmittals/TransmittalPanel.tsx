@@ -3,6 +3,7 @@ import { Link } from '@tanstack/react-router'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
+import { useLookedAt } from '../../api/lookedAt'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { GivenUpNotes } from '../../ui/GivenUp'
@@ -12,6 +13,7 @@ import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { Timeline } from '../../ui/Trail'
+import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 
@@ -29,6 +31,7 @@ export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: st
     mutationFn: () => unwrap(api.POST('/api/transmittals/{transmittal_id}/acknowledge', path)),
     onSettled: () => client.invalidateQueries(),
   })
+  useLookedAt('transmittal', found.data?.line.id)
   if (!found.data)
     return (
       <Panel label="Transmittal" onClose={onClose} width={620}>
@@ -166,6 +169,7 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
         </ul>
       </section>
       <LinkedMarks kind="transmittal" target={line.id} />
+      <Following kind="transmittal" target={line.id} words="this transmittal" />
     </div>
   )
 }

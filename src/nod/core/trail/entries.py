@@ -49,6 +49,8 @@ class FactKind(StrEnum):
     ACCESS_CHANGED = "access_changed", "changed access"
     SEEN_AS = "seen_as", "saw the project as another"
     NOTICES_SET = "notices_set", "set notices"
+    FOLLOW_BEGUN = "follow_begun", "began to follow"
+    FOLLOW_ENDED = "follow_ended", "ended following"
     ACTIVITY_EXPORTED = "activity_exported", "exported the activity"
     PASSWORD_ASKED = "password_asked", "asked for a new password"
     PASSWORD_SET = "password_set", "set a password"

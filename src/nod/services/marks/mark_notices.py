@@ -7,7 +7,7 @@ from nod.core.marks import marks as rules
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import people_by_id
 from nod.services.acts.context import Act
-from nod.services.notices import Notice, tell_person
+from nod.services.notices.notices import Notice, tell_person
 from nod.services.things.things import who_sees
 from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
 

@@ -8,7 +8,7 @@ from zoneinfo import available_timezones
 from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.notices import HOW, KINDS, check_setting
+from nod.core.notices import HOW, KINDS, check_setting, ways
 from nod.core.people.passwords import check_password
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
@@ -31,9 +31,12 @@ class SignInShown(Answered):
 
 
 class NoticeKind(Answered):
+    """`hows` are the ways in which it may be told."""
+
     code: str
     words: str
     how: str
+    hows: list[str]
 
 
 class HowTold(Answered):
@@ -70,6 +73,11 @@ class SetNotices(Command):
     time_zone: str
 
 
+def _allowed(kind: str, how: str) -> str:
+    """As it is told: what was silenced before that was not to be any more is in the summary."""
+    return how if how in ("", *ways(kind)) else "daily"
+
+
 def read_account(context: Context, signed_in: SignedIn, token: str) -> Account:
     with context.database.read() as session:
         person = session.get_one(PersonRow, signed_in.own.person_id)
@@ -89,7 +97,10 @@ def read_account(context: Context, signed_in: SignedIn, token: str) -> Account:
                 for row in rows
             ],
             notices=[
-                NoticeKind(code=code, words=words, how=person.notices.get(code, "")) for code, words in KINDS.items()
+                NoticeKind(
+                    code=code, words=kind.words, how=_allowed(code, person.notices.get(code, "")), hows=list(ways(code))
+                )
+                for code, kind in KINDS.items()
             ],
             hows=[HowTold(code=code, words=words) for code, words in HOW.items()],
             summary_hour=person.summary_hour,

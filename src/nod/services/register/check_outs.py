@@ -14,7 +14,7 @@ from nod.services.access.visibility import see_document
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.notices import Notice, tell_person
+from nod.services.notices.notices import Notice, tell_person
 from nod.services.register import standing
 from nod.store.tables import DocumentRow, ProjectRow
 

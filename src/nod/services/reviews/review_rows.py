@@ -13,7 +13,7 @@ from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Subject
 from nod.services.access.visibility import folders_of
 from nod.services.acts.context import Act
-from nod.services.notices import Notice, tell_person
+from nod.services.notices.notices import Notice, tell_person
 from nod.services.open_work.open_work import set_open_work
 from nod.services.register import standing
 from nod.services.reviews.kind import REVIEW

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from nod.core import setup
 from nod.core.marks.marks import INKS
-from nod.core.notices import DEFAULTS, HOW, KINDS
+from nod.core.notices import HOW, KINDS, told_how, ways
 from nod.core.register import number_patterns, revisions
 from nod.core.register.numbers import NumberField
 from nod.services.acts.answers import Answered, Command
@@ -25,6 +25,14 @@ from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
 class CodeWords(Command):
     code: str
     words: str
+
+
+class NoticeChoice(Answered):
+    """A kind of notice, and the ways in which it may be told."""
+
+    code: str
+    words: str
+    hows: list[str]
 
 
 class NumberFieldSet(Command):
@@ -107,7 +115,7 @@ class Setup(Answered):
     fields: list[TypedField]
     field_kinds: list[CodeWords]
     notices: list[RoleNotices]
-    notice_kinds: list[CodeWords]
+    notice_kinds: list[NoticeChoice]
     notice_hows: list[CodeWords]
     documents: int
     mark_inks: MarkInks
@@ -143,7 +151,9 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             fields=[TypedField(**each) for each in project.rules["fields"]],
             field_kinds=_listed(setup.FIELD_KINDS),
             notices=_group_notices(project),
-            notice_kinds=_listed(KINDS),
+            notice_kinds=[
+                NoticeChoice(code=code, words=kind.words, hows=list(ways(code))) for code, kind in KINDS.items()
+            ],
             notice_hows=_listed(HOW),
             documents=_documents(session, project_id),
             mark_inks=MarkInks.model_validate(asdict(ink_convention(project))),
@@ -166,9 +176,7 @@ def _group_notices(project: ProjectRow) -> list[RoleNotices]:
     names |= {each["code"]: each["name"] for each in project.rules["roles"]}
     set_for = project.rules["notices"]
     return [
-        RoleNotices(
-            role=code, name=name, hows={kind: set_for.get(code, {}).get(kind, DEFAULTS[kind]) for kind in KINDS}
-        )
+        RoleNotices(role=code, name=name, hows={kind: told_how(kind, {}, set_for, [code]) for kind in KINDS})
         for code, name in names.items()
     ]
 

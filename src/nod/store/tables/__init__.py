@@ -34,6 +34,7 @@ from nod.store.tables.marks import (
     ReplyRow,
     ScaleRow,
 )
+from nod.store.tables.notices import FollowRow, NoticeRow
 from nod.store.tables.open_work import OpenWorkDocumentRow, OpenWorkHolderRow, OpenWorkRow
 from nod.store.tables.people import (
     CompanyRow,
@@ -75,6 +76,7 @@ __all__ = [
     "FailedSignInRow",
     "FolderPackRow",
     "FolderRow",
+    "FollowRow",
     "FormerNumberRow",
     "GrantRow",
     "HolidayRow",
@@ -85,6 +87,7 @@ __all__ = [
     "MarkRow",
     "MarkTextRow",
     "MembershipRow",
+    "NoticeRow",
     "OpenWorkDocumentRow",
     "OpenWorkHolderRow",
     "OpenWorkRow",

@@ -149,6 +149,7 @@ class SummaryLineRow(Base):
     words: Mapped[str]
     link: Mapped[str]
     about: Mapped[list[Any]]
+    kind: Mapped[str] = mapped_column(default="")
     sent_at: Mapped[datetime | None]
 
     __table_args__ = (Index("ix_summary_line_open", "sent_at", "person_id"),)

@@ -2,8 +2,10 @@ import { Link } from '@tanstack/react-router'
 import { useState, type ReactNode } from 'react'
 
 import { download } from '../../../api/download'
+import { useLookedAt } from '../../../api/lookedAt'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
+import { Following } from '../../../ui/Following'
 import { LinkedMarks } from '../../../ui/LinkedMarks'
 import { ErrorNote } from '../../../ui/Notes'
 import { VerdictMark } from '../../../ui/Stamp'
@@ -25,6 +27,7 @@ function Fact({ name, children }: { name: string; children: ReactNode }) {
 export function DossierNow({ dossier }: { dossier: DossierData }) {
   const { line } = dossier
   const sheet = line.kind === 'sheet'
+  useLookedAt('document', line.id)
   return (
     <div className="flex flex-col gap-3">
       {sheet && (
@@ -56,6 +59,10 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
       <About dossier={dossier} />
       <Fields dossier={dossier} />
       <LinkedMarks kind="document" target={line.id} />
+      <div className="flex flex-col gap-1.5 border-t border-line pt-3">
+        <Following kind="document" target={line.id} words="this document" />
+        <Following kind="folder" target={line.folder_id} words="its folder" />
+      </div>
     </div>
   )
 }

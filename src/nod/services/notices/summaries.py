@@ -1,59 +1,22 @@
-"""Telling a person: at once by mail, in their daily summary, or not at all (handbook §13)."""
+"""The daily summary: one mail for all projects, what wants an act first (handbook §13)."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.notices import told_how
+from nod.core.notices import KINDS
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY
 from nod.services.mail.mails import write_mail
 from nod.services.things.things import may_know
 from nod.services.trail.seals import latest_note
-from nod.store.dialects.sqlite import add_unless_there
 from nod.store.tables import MembershipRow, PersonRow, ProjectRow, SummaryLineRow
-
-
-@dataclass(frozen=True)
-class Notice:
-    """`subject` is the mail's, and the line of a summary; `link` is a path of Nod's. `key` tells it once only.
-
-    It is `about` things, and goes only to those who see all of them.
-    """
-
-    key: str
-    subject: str
-    lines: list[str]
-    link: str
-    about: Sequence[Subject]
-
-
-def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice) -> None:
-    """As the person, or the project for their roles, has set it. Never of one's own act, nor to who has left."""
-    member = act.session.get(MembershipRow, (project.id, person_id))
-    if person_id == act.actor.person_id or member is None or member.state not in ("active", "invited"):
-        return
-    if not may_know(act.session, project.id, person_id, notice.about):
-        return
-    person = act.session.get_one(PersonRow, person_id)
-    how = told_how(kind, person.notices, project.rules["notices"], member.roles)
-    if how == "now":
-        address = f"{act.context.settings.resolved_public_url}{notice.link}"
-        write_mail(act, notice.key, person_id, notice.subject, [*notice.lines, "", address])
-    elif how == "daily":
-        row = {
-            "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at,
-            "words": notice.subject, "link": notice.link,
-            "about": [[each.kind, each.id] for each in notice.about],
-        }  # fmt: skip
-        act.session.execute(add_unless_there(SummaryLineRow, "key", **row))
 
 
 def send_summaries(context: Context) -> int:
@@ -101,17 +64,21 @@ def _send_summary(context: Context, person_id: str, now: datetime) -> None:
             .where(SummaryLineRow.person_id == person_id, SummaryLineRow.sent_at.is_(None))
             .order_by(ProjectRow.number, SummaryLineRow.at)
         )
-        lines: list[str] = []
+        wanted: list[str] = []
+        told: list[str] = []
         for line, project in session.execute(query).all():
             line.sent_at = now
             member = session.get(MembershipRow, (project.id, person_id))
             here = member is not None and member.state == "active"
             about = [Subject(kind, thing_id) for kind, thing_id in line.about]
             if here and may_know(session, project.id, person_id, about):
-                lines += [line.words, f"  {context.settings.resolved_public_url}{line.link}"]
+                into = wanted if line.kind in KINDS and KINDS[line.kind].wants_act else told
+                into += [line.words, f"  {context.settings.resolved_public_url}{line.link}"]
         session.get_one(PersonRow, person_id).summary_sent_on = day
-        if lines:
-            text = ["What has gathered for you since your last summary:", "", *lines]
+        if wanted or told:
+            text = ["What has gathered for you since your last summary:", ""]
+            text += ["What wants an act of yours:", "", *wanted, *([""] if told else [])] if wanted else []
+            text += (["Besides:", ""] if wanted and told else []) + told
             if note := latest_note(session):
                 text += [
                     "",

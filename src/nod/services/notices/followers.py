@@ -1,0 +1,168 @@
+"""Telling those who follow: worked out after the act, from what it recorded, once for each person."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.notices import FOLLOWED, OF_MARKS
+from nod.core.trail.entries import FactKind, Subject
+from nod.services.acts.context import Act
+from nod.services.acts.seats import Actor
+from nod.services.acts.work import Concern, Job, Lane, Payload, work
+from nod.services.notices.follows import FOLDER, MARKS
+from nod.services.notices.notices import Notice, tell_person, told_already
+from nod.services.things.kinds import kind_of
+from nod.store.tables import AuditEntryRow, AuditSubjectRow, DocumentRow, FolderRow, FollowRow, ProjectRow
+
+_MOST_LINES = 20
+_WORDS = {each.value: each.words for each in FactKind}
+
+
+@dataclass
+class _Told:
+    """What one person is told of: entries of the trail, and the first reason."""
+
+    entries: list[AuditEntryRow] = field(default_factory=list)
+    why: tuple[str, str] = ("", "")
+
+
+def _concerns(session: Session, payload: Payload) -> list[Concern]:
+    entry = session.get(AuditEntryRow, payload["first"])
+    if entry is None:
+        return []
+    about = json.loads(entry.body)["about"]
+    return [Concern(entry.project_id, Subject("project", entry.project_id), about, "/audit")]
+
+
+@work("tell_followers", Lane.SEND, "telling those who follow", _concerns)
+def tell_followers(job: Job, payload: Payload) -> None:
+    """Harmless when done twice: a person is told of an act once."""
+    with job.context.database.write() as session:
+        entries = _entries(session, payload["first"], payload["last"])
+        if not entries:
+            return
+        found = _told(session, entries)
+        project = session.get_one(ProjectRow, entries[0].project_id)
+        who = json.loads(entries[0].body)["who"]
+        actor = Actor(who["id"], who["name"], "", who["company"])
+        act = Act(job.context, session, actor, entries[0].at)
+        for person_id in sorted(found.keys() - told_already(session, payload["act_id"])):
+            _tell(act, project, person_id, found[person_id], payload["act_id"])
+
+
+def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
+    query = select(AuditEntryRow).where(
+        AuditEntryRow.seq.between(first, last), AuditEntryRow.kind.in_(FOLLOWED), AuditEntryRow.private_to == ""
+    )
+    return list(session.scalars(query.order_by(AuditEntryRow.seq)))
+
+
+def _told(session: Session, entries: list[AuditEntryRow]) -> dict[str, _Told]:
+    """By person, whoever follows anything that the entries are about."""
+    targets = {entry.seq: {*_subjects(session, entry), *_of_marks(entry)} for entry in entries}
+    chains = _folders_above(session, {target for each in targets.values() for target in each})
+    wanted = {*chains, *(target for each in targets.values() for target in each)}
+    query = select(FollowRow).where(FollowRow.target.in_([target for _, target in wanted]))
+    following: dict[tuple[str, str], list[str]] = {}
+    for row in session.scalars(query.order_by(FollowRow.since_at)):
+        following.setdefault((row.kind, row.target), []).append(row.person_id)
+    found: dict[str, _Told] = {}
+    for entry in entries:
+        for target in _in_order(targets[entry.seq], chains):
+            for person_id in following.get(target, ()):
+                told = found.setdefault(person_id, _Told(why=target))
+                if entry not in told.entries:
+                    told.entries.append(entry)
+    return found
+
+
+def _subjects(session: Session, entry: AuditEntryRow) -> set[tuple[str, str]]:
+    query = select(AuditSubjectRow.kind, AuditSubjectRow.subject_id).where(AuditSubjectRow.seq == entry.seq)
+    return {(kind, subject_id) for kind, subject_id in session.execute(query)}
+
+
+def _of_marks(entry: AuditEntryRow) -> set[tuple[str, str]]:
+    return {(MARKS, entry.project_id)} if entry.kind in OF_MARKS else set()
+
+
+def _folders_above(session: Session, targets: set[tuple[str, str]]) -> dict[tuple[str, str], set[str]]:
+    """By folder, itself a target, the documents in it or below it."""
+    ids = [target for kind, target in targets if kind == "document"]
+    rows = session.execute(select(DocumentRow.id, DocumentRow.folder_id).where(DocumentRow.id.in_(ids))).all()
+    above: dict[str, list[str]] = {}
+    found: dict[tuple[str, str], set[str]] = {}
+    for document_id, folder_id in rows:
+        if folder_id not in above:
+            above[folder_id] = _up(session, folder_id)
+        for each in above[folder_id]:
+            found.setdefault((FOLDER, each), set()).add(document_id)
+    return found
+
+
+def _up(session: Session, folder_id: str) -> list[str]:
+    found, here = [], session.get(FolderRow, folder_id)
+    while here is not None:
+        found.append(here.id)
+        here = session.get(FolderRow, here.parent_id) if here.parent_id else None
+    return found
+
+
+def _in_order(targets: set[tuple[str, str]], chains: dict[tuple[str, str], set[str]]) -> Iterable[tuple[str, str]]:
+    """The thing itself before its folders, and these before every mark of the project: the nearest reason is told."""
+    documents = {target for kind, target in targets if kind == "document"}
+    yield from sorted(target for target in targets if target[0] != MARKS)
+    yield from (folder for folder, inside in chains.items() if inside & documents)
+    yield from (target for target in targets if target[0] == MARKS)
+
+
+def _tell(act: Act, project: ProjectRow, person_id: str, told: _Told, told_of: str) -> None:
+    bodies = [json.loads(entry.body) for entry in told.entries]
+    lines = [f"{act.actor.name} {_WORDS[body['kind']]}: {body['about']}" for body in bodies]
+    more = len(lines) - 1
+    subject = f"{project.number}: {lines[0]}" + (f" and {more} more" if more else "")
+    if len(lines) > _MOST_LINES:
+        lines = [*lines[:_MOST_LINES], f"and {len(lines) - _MOST_LINES} more"]
+    about = list(dict.fromkeys(each for body in bodies for each in _things(body)))
+    notice = Notice(
+        f"followed:{told_of}:{person_id}",
+        subject,
+        lines,
+        _link(act.session, about),
+        about,
+        _name(act.session, told.why),
+    )
+    tell_person(act, project, "followed", person_id, notice, told_of)
+
+
+def _things(body: dict[str, Any]) -> list[Subject]:
+    """What the entry is about, as far as it is of a registered kind: all of it must be seen."""
+    subjects = (body["subject"], *body["others"])
+    return [Subject(each["kind"], each["id"]) for each in subjects if kind_of(each["kind"])]
+
+
+def _link(session: Session, about: list[Subject]) -> str:
+    """Where the first thing opens."""
+    for each in about:
+        kind = kind_of(each.kind)
+        row = session.scalars(select(kind.row).where(kind.columns.id == each.id)).one_or_none() if kind else None
+        if kind and row is not None:
+            return kind.address(row)
+    return "/audit"
+
+
+def _name(session: Session, why: tuple[str, str]) -> str:
+    kind_code, target = why
+    if kind_code == MARKS:
+        return "every mark in this project"
+    if kind_code == FOLDER:
+        row = session.get(FolderRow, target)
+        return f"the folder {row.name}" if row and row.parent_id else "everything in this project"
+    kind = kind_of(kind_code)
+    row = session.scalars(select(kind.row).where(kind.columns.id == target)).one_or_none() if kind else None
+    return kind.number(row) or kind.title(row) if kind and row is not None else "it"

@@ -1,0 +1,83 @@
+"""Telling a person: in Nod and, as they have set it, at once by mail or in their daily summary (handbook §13)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.notices import KINDS, told_how
+from nod.core.trail.entries import Subject
+from nod.services.acts.context import Act
+from nod.services.mail.mails import write_mail
+from nod.services.things.things import may_know
+from nod.store.dialects.sqlite import add_unless_there
+from nod.store.journal import act_id
+from nod.store.tables import MembershipRow, NoticeRow, PersonRow, ProjectRow, SummaryLineRow
+
+
+@dataclass(frozen=True)
+class Notice:
+    """`subject` is the mail's, and the line of a summary; `link` is a path of Nod's. `key` tells it once only.
+
+    It is `about` things, and goes only to those who see all of them. `what` names what somebody follows.
+    """
+
+    key: str
+    subject: str
+    lines: list[str]
+    link: str
+    about: Sequence[Subject]
+    what: str = ""
+
+
+def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice, told_of: str = "") -> None:
+    """As the person, or the project for their roles, has set it; once for an act, whatever else it tells them.
+
+    Never of one's own act, nor to who has left. `told_of` is the act that it tells of, by default the present one.
+    """
+    member = act.session.get(MembershipRow, (project.id, person_id))
+    if person_id == act.actor.person_id or member is None or member.state not in ("active", "invited"):
+        return
+    person = act.session.get_one(PersonRow, person_id)
+    how = told_how(kind, person.notices, project.rules["notices"], member.roles)
+    if how == "never" or not may_know(act.session, project.id, person_id, notice.about):
+        return
+    because = KINDS[kind].because.format(what=notice.what)
+    if not _keep(act, project, kind, person_id, notice, because, told_of or act_id(act.session)):
+        return
+    if how == "now":
+        public = act.context.settings.resolved_public_url
+        less = f"You are told because {because}. To be told less: {public}/account"
+        write_mail(act, notice.key, person_id, notice.subject, [*notice.lines, "", f"{public}{notice.link}", "", less])
+    elif how == "daily":
+        row = {
+            "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind,
+            "words": notice.subject, "link": notice.link, "about": _listed(notice.about),
+        }  # fmt: skip
+        act.session.execute(add_unless_there(SummaryLineRow, "key", **row))
+
+
+def _keep(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice, because: str, told_of: str) -> bool:
+    """In Nod, live; False if they were told of this act already."""
+    words = notice.subject.removeprefix(f"{project.number}: ")
+    row = {
+        "act_id": told_of, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind, "words": words,
+        "because": because, "link": notice.link, "about": _listed(notice.about),
+    }  # fmt: skip
+    adding = add_unless_there(NoticeRow, "act_id", "person_id", **row).returning(NoticeRow.id)
+    if act.session.execute(adding).scalar_one_or_none() is None:
+        return False
+    act.tell(project.id, "notices", person_id, only=person_id)
+    return True
+
+
+def _listed(about: Sequence[Subject]) -> list[list[str]]:
+    return [[each.kind, each.id] for each in about]
+
+
+def told_already(session: Session, told_of: str) -> set[str]:
+    """Ids of those whom an act has told something."""
+    return set(session.scalars(select(NoticeRow.person_id).where(NoticeRow.act_id == told_of)))

@@ -1,0 +1,80 @@
+"""The bell: what a person was told in a project, and what of it they have not looked at."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import select, update
+from sqlalchemy.orm import Session
+
+from nod.services.acts.answers import Answered, Command
+from nod.services.acts.context import Context, acting
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.things.things import things_of
+from nod.store.tables import NoticeRow
+
+MOST = 100
+
+
+class NoticeShown(Answered):
+    id: str
+    at: datetime
+    words: str
+    because: str
+    link: str
+    about: list[list[str]]
+    unread: bool
+
+
+class Bell(Answered):
+    """The newest first, at most 100; `unread` of them have not been looked at."""
+
+    unread: int
+    notices: list[NoticeShown]
+
+
+class LookedAt(Command):
+    """The thing that was looked at, or with both empty all that there is."""
+
+    project_id: str
+    kind: str = ""
+    target: str = ""
+
+
+def read_bell(context: Context, actor: Actor, project_id: str) -> Bell:
+    """Nothing through another's eyes. What is not there for the person any more is left out."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        rows = _rows(session, actor, seat)
+        seen = things_of(session, seat, {(kind, target) for row in rows for kind, target in row.about})
+        shown = [_shown(row) for row in rows if all((kind, target) in seen for kind, target in row.about)]
+        return Bell(unread=sum(each.unread for each in shown), notices=shown)
+
+
+def _rows(session: Session, actor: Actor, seat: Seat) -> list[NoticeRow]:
+    query = select(NoticeRow).where(
+        NoticeRow.person_id == (actor.private_id or "-"), NoticeRow.project_id == seat.project.id
+    )
+    return list(session.scalars(query.order_by(NoticeRow.at.desc(), NoticeRow.id).limit(MOST)))
+
+
+def _shown(row: NoticeRow) -> NoticeShown:
+    return NoticeShown(
+        id=row.id, at=row.at, words=row.words, because=row.because, link=row.link, about=row.about,
+        unread=row.read_at is None,
+    )  # fmt: skip
+
+
+def note_looked_at(context: Context, actor: Actor, command: LookedAt) -> None:
+    """What tells of the thing is read. No entry of the trail: it is the person's own, and nothing of the project."""
+    with acting(context, actor) as act:
+        act.enter(command.project_id)
+        query = select(NoticeRow).where(
+            NoticeRow.person_id == actor.person_id, NoticeRow.project_id == command.project_id,
+            NoticeRow.read_at.is_(None),
+        )  # fmt: skip
+        asked = [command.kind, command.target]
+        ids = [row.id for row in act.session.scalars(query) if asked == ["", ""] or asked in row.about]
+        if ids:
+            act.session.execute(update(NoticeRow).where(NoticeRow.id.in_(ids)).values(read_at=act.at))
+            act.tell(command.project_id, "notices", actor.person_id, only=actor.person_id)
