@@ -27,7 +27,7 @@ KINDS: dict[str, NoticeKind] = {
     "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
-HOW: dict[str, str] = {"now": "at once", "daily": "in the daily summary", "nod": "in Nod alone", "never": "not at all"}
+HOW: dict[str, str] = {"now": "at once", "daily": "in the summary", "nod": "in Nod alone", "never": "not at all"}
 """The promptest first. All but the last are in Nod, too."""
 REACHING = ("now", "daily")
 """The ways that reach a person outside Nod: what wants an act is told in one of them."""

@@ -189,6 +189,20 @@ def test_looking_at_the_thing_clears_the_bell_live(world, filed):
     assert (bell().unread, len(bell().notices)) == (0, 2)
 
 
+def test_whoever_acts_on_a_thing_has_looked_at_it(world, filed):
+    review_id = world.start(filed[0])
+    world.send()
+
+    def unread_of(who):
+        return unread.read_bell(world.context, world.actor(who), world.project_id).unread
+
+    assert (unread_of("leilani"), unread_of("anouk")) == (1, 1)
+    world.pick_up(review_id, "leilani")
+    world.hand_in(review_id, "leilani")
+    world.send()
+    assert (unread_of("leilani"), unread_of("anouk"), unread_of("saoirse")) == (0, 1, 1)
+
+
 def test_through_anothers_eyes_there_is_no_bell(world, filed):
     (document, revision), _ = filed
     follow(world, "anouk", "document", document)

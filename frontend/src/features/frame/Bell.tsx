@@ -34,7 +34,8 @@ export function Bell() {
       <Popover.Portal>
         <Popover.Content
           align="end"
-          sideOffset={8}
+          sideOffset={16}
+          collisionPadding={12}
           aria-label="Notices"
           className="z-50 flex max-h-[70vh] w-[440px] max-w-[calc(100vw-24px)] flex-col border border-second bg-surface"
         >
@@ -55,7 +56,7 @@ function Told({ onGo }: { onGo: () => void }) {
       <header className="flex items-center justify-between gap-3 border-b border-line px-4 py-2">
         <h2 className="font-semibold">Notices</h2>
         <Link to="/account" onClick={onGo} className="ml-auto text-list text-plum underline">
-          What tells me
+          Settings
         </Link>
         <Button
           small

@@ -16,7 +16,7 @@ from nod.services.acts.context import Act
 from nod.services.acts.seats import Actor
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.notices.follows import FOLDER, MARKS
-from nod.services.notices.notices import Notice, tell_person, told_already
+from nod.services.notices.notices import Notice, note_read, tell_person, told_already
 from nod.services.things.kinds import kind_of
 from nod.store.tables import AuditEntryRow, AuditSubjectRow, DocumentRow, FolderRow, FollowRow, ProjectRow
 
@@ -52,6 +52,8 @@ def tell_followers(job: Job, payload: Payload) -> None:
         who = json.loads(entries[0].body)["who"]
         actor = Actor(who["id"], who["name"], "", who["company"])
         act = Act(job.context, session, actor, entries[0].at)
+        # Whoever acts on a thing has looked at it.
+        note_read(session, project.id, actor.person_id, {each for entry in entries for each in _about(entry)}, act.at)
         for person_id in sorted(found.keys() - told_already(session, payload["act_id"])):
             _tell(act, project, person_id, found[person_id], payload["act_id"])
 
@@ -138,6 +140,10 @@ def _tell(act: Act, project: ProjectRow, person_id: str, told: _Told, told_of: s
         _name(act.session, told.why),
     )
     tell_person(act, project, "followed", person_id, notice, told_of)
+
+
+def _about(entry: AuditEntryRow) -> set[tuple[str, str]]:
+    return {(each.kind, each.id) for each in _things(json.loads(entry.body))}
 
 
 def _things(body: dict[str, Any]) -> list[Subject]:

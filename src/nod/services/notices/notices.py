@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import only_for
 from nod.core.notices import KINDS, told_how
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
 from nod.services.mail.mails import write_mail
 from nod.services.things.things import may_know
+from nod.store import journal
 from nod.store.dialects.sqlite import add_unless_there
 from nod.store.journal import act_id
 from nod.store.tables import MembershipRow, NoticeRow, PersonRow, ProjectRow, SummaryLineRow
@@ -76,6 +79,19 @@ def _keep(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Noti
 
 def _listed(about: Sequence[Subject]) -> list[list[str]]:
     return [[each.kind, each.id] for each in about]
+
+
+def note_read(session: Session, project_id: str, person_id: str, things: set[tuple[str, str]], at: datetime) -> bool:
+    """A person has looked at these things, or with none named at all there is: what tells of them is read."""
+    query = select(NoticeRow).where(
+        NoticeRow.person_id == person_id, NoticeRow.project_id == project_id, NoticeRow.read_at.is_(None),
+        NoticeRow.at <= at,
+    )  # fmt: skip
+    ids = [row.id for row in session.scalars(query) if not things or things & {(kind, of) for kind, of in row.about}]
+    if ids:
+        session.execute(update(NoticeRow).where(NoticeRow.id.in_(ids)).values(read_at=at))
+        journal.tell(session, at, project_id, "notices", person_id, only_for(person_id), by=person_id)
+    return bool(ids)
 
 
 def told_already(session: Session, told_of: str) -> set[str]:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import select, update
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.notices.notices import note_read
 from nod.services.things.things import things_of
 from nod.store.tables import NoticeRow
 
@@ -69,12 +70,5 @@ def note_looked_at(context: Context, actor: Actor, command: LookedAt) -> None:
     """What tells of the thing is read. No entry of the trail: it is the person's own, and nothing of the project."""
     with acting(context, actor) as act:
         act.enter(command.project_id)
-        query = select(NoticeRow).where(
-            NoticeRow.person_id == actor.person_id, NoticeRow.project_id == command.project_id,
-            NoticeRow.read_at.is_(None),
-        )  # fmt: skip
-        asked = [command.kind, command.target]
-        ids = [row.id for row in act.session.scalars(query) if asked == ["", ""] or asked in row.about]
-        if ids:
-            act.session.execute(update(NoticeRow).where(NoticeRow.id.in_(ids)).values(read_at=act.at))
-            act.tell(command.project_id, "notices", actor.person_id, only=actor.person_id)
+        things = {(command.kind, command.target)} if command.kind else set()
+        note_read(act.session, command.project_id, actor.person_id, things, act.at)
