@@ -8,14 +8,14 @@ from functools import cached_property
 from typing import Any
 
 from sqlalchemy import ColumnElement, func, or_, select, true
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, load_only
 
 from nod.core.access.levels import Level
 from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context, project_clock
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.open_work.kinds import Opened, Said, work_kinds
+from nod.services.open_work.kinds import Opened, Said, Work, work_kinds
 from nod.services.open_work.open_work import Held, held_by, standing_of
 from nod.services.things.kinds import ThingKind, kind_of
 from nod.store.tables import ArrivalRow, BatchRow, OpenWorkHolderRow, OpenWorkRow
@@ -91,14 +91,15 @@ class _Room:
         if kind is None or not kind.is_on(self.seat):
             return []
         query = (
-            select(OpenWorkRow, kind.row)
-            .join(kind.row, kind.columns.id == OpenWorkRow.thing_id)
+            select(kind.row, *OpenWorkRow.__table__.columns)
+            .join(OpenWorkRow, kind.columns.id == OpenWorkRow.thing_id)
+            .options(load_only(*kind.listed))
             .where(
                 OpenWorkRow.project_id == self.project_id, OpenWorkRow.thing_kind == code,
                 OpenWorkRow.kind.in_(self.kinds), or_(*self._concerning()), kind.seen(self.seat),
             )
         )  # fmt: skip
-        return [(work, row) for work, row in self.session.execute(query)]
+        return [(Work._make(rest), row) for row, *rest in self.session.execute(query)]
 
     def _concerning(self) -> list[ColumnElement[bool]]:
         held = select(OpenWorkHolderRow.work_id).where(OpenWorkHolderRow.holder_id.in_(self.names))

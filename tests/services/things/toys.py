@@ -61,6 +61,7 @@ TOY = ThingKind(
     title=lambda row: row.name,
     address=lambda row: f"/toys/{row.id}",
     named_by=(ToyRow.name,),
+    listed=(ToyRow.id, ToyRow.name),
     newest=ToyRow.id,
     topic="toys",
 )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import namedtuple
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, NamedTuple
@@ -13,7 +14,10 @@ from nod.services.acts.answers import Standing
 from nod.services.acts.late import LateBy
 from nod.store.tables import OpenWorkRow
 
-Opened = tuple[OpenWorkRow, Any]
+Work: Any = namedtuple("Work", OpenWorkRow.__table__.columns.keys())  # type: ignore[misc] # the table has the fields
+"""An `OpenWorkRow` as plain values: of these there may be many."""
+
+Opened = tuple[Any, Any]
 """Open work and the row of its thing."""
 
 

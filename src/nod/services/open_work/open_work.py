@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import NamedTuple
@@ -151,24 +151,26 @@ def held_by(session: Session, works: Iterable[OpenWorkRow]) -> dict[str, Held]:
     """By id of the work, with the names of today."""
     rows = {each.id: each for each in works}
     holders: dict[str, list[Holder]] = {work_id: [] for work_id in rows}
-    for row, name in _holders(session, rows):
-        holders[row.work_id].append(Holder(row.holder_id, name))
+    for work_id, holder_id, name in _holders(session, rows):
+        holders[work_id].append(Holder(holder_id, name))
     return {
         work_id: Held(holders[work_id], with_words(holders[work_id], row.what, each=row.each))
         for work_id, row in rows.items()
     }
 
 
-def _holders(session: Session, work_ids: Collection[str]) -> list[tuple[OpenWorkHolderRow, str]]:
-    person, company = PersonRow.__table__.c, CompanyRow.__table__.c
+def _holders(session: Session, work_ids: Collection[str]) -> Iterator[tuple[str, str, str]]:
+    """Work, id of whoever has it, and their name."""
+    holder = OpenWorkHolderRow
     query = (
-        select(OpenWorkHolderRow, person.name, company.name.label("company_name"))
-        .outerjoin(PersonRow, (OpenWorkHolderRow.kind == "person") & (person.id == OpenWorkHolderRow.holder_id))
-        .outerjoin(CompanyRow, (OpenWorkHolderRow.kind == "company") & (company.id == OpenWorkHolderRow.holder_id))
-        .where(OpenWorkHolderRow.work_id.in_(work_ids))
-        .order_by(OpenWorkHolderRow.place)
+        select(holder.work_id, holder.holder_id, PersonRow.name, CompanyRow.name)
+        .outerjoin(PersonRow, (holder.kind == "person") & (PersonRow.id == holder.holder_id))
+        .outerjoin(CompanyRow, (holder.kind == "company") & (CompanyRow.id == holder.holder_id))
+        .where(holder.work_id.in_(work_ids))
+        .order_by(holder.work_id, holder.place)
     )
-    return [(row, name or company_name or "") for row, name, company_name in session.execute(query)]
+    for work_id, holder_id, person, company in session.execute(query):
+        yield work_id, holder_id, person or company or ""
 
 
 def standing_of(work: OpenWorkRow, words: str, late: LateBy) -> Standing:

@@ -29,6 +29,7 @@ DOCUMENT = thing_kind(
         title=lambda row: row.title,
         address=lambda row: f"/sheet/{row.revision_id}",
         named_by=(DocumentRow.number, DocumentRow.title),
+        listed=(DocumentRow.id, DocumentRow.number, DocumentRow.title, DocumentRow.revision_id),
         newest=DocumentRow.number,
         topic="register",
         find=find_documents,

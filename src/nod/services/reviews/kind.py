@@ -29,6 +29,7 @@ REVIEW = thing_kind(
         title=lambda row: row.name,
         address=lambda row: f"/reviews/{row.id}",
         named_by=(ReviewRow.number, ReviewRow.name),
+        listed=(ReviewRow.id, ReviewRow.number, ReviewRow.name),
         newest=ReviewRow.number,
         topic="reviews",
         tool="reviews",

@@ -38,15 +38,16 @@ def wanted_of(row: ReviewRow, steps: Sequence[ReviewStepRow], value: Review, doc
 
 
 def _say_step(session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
-    query = select(ReviewStepRow).where(ReviewStepRow.id.in_([work.part for work, _ in opened]))
-    steps = {step.id: step for step in session.scalars(query)}
-    return {work.id: Said(review.name, f"step {work.what}", _act_of(steps[work.part])) for work, review in opened}
+    query = select(ReviewStepRow.id, ReviewStepRow.taken_by, ReviewStepRow.act)
+    rows = session.execute(query.where(ReviewStepRow.id.in_([work.part for work, _ in opened])))
+    acts = {step_id: _act_of(taken_by, act) for step_id, taken_by, act in rows}
+    return {work.id: Said(review.name, f"step {work.what}", acts[work.part]) for work, review in opened}
 
 
-def _act_of(step: ReviewStepRow) -> str:
-    if step.taken_by is None:
+def _act_of(taken_by: str | None, act: str) -> str:
+    if taken_by is None:
         return "Pick up"
-    return "Hand in verdicts" if step.act == StepAct.DECIDE.value else "Hand in comments"
+    return "Hand in verdicts" if act == StepAct.DECIDE.value else "Hand in comments"
 
 
 def _say_others_step(_session: Session, opened: Sequence[Opened]) -> dict[str, Said]:

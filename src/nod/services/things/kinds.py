@@ -30,6 +30,7 @@ class ThingKind(Generic[Row]):
     `words` and `plural` are the handbook's; `number` and `title` say which one it is (a title may be empty), `address`
     is its path in Nod. It is found by `find`, or where that is None by words anywhere in `named_by`, the newest of
     `newest` first. `tool` must be on for whoever opens it. `topic` is what the live channel calls a change of it.
+    `listed` are the columns that lists need; the others are read only when they are asked for.
     """
 
     code: str
@@ -41,6 +42,7 @@ class ThingKind(Generic[Row]):
     title: Callable[[Row], str]
     address: Callable[[Row], str]
     named_by: tuple[Any, ...]
+    listed: tuple[Any, ...]
     newest: Any
     topic: str
     tool: str = ""

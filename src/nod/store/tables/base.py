@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Annotated, Any
 
 from sqlalchemy import JSON, String
@@ -24,7 +24,7 @@ class Instant(TypeDecorator[datetime]):
         return None if value is None else instant_text(value)
 
     def process_result_value(self, value: str | None, dialect: Dialect) -> datetime | None:
-        return None if value is None else datetime.strptime(value, "%Y-%m-%dT%H:%M:%S.%fZ").replace(tzinfo=UTC)
+        return None if value is None else datetime.fromisoformat(value)
 
 
 class Base(DeclarativeBase):
