@@ -101,6 +101,9 @@ const TOPICS: Record<string, readonly Key[]> = {
     'document',
     'batches',
     'trail',
+    'notices',
+    'follow',
+    'follows',
   ],
   setup: ['setup', 'me', 'people', 'register-columns'],
 }

@@ -6,8 +6,10 @@ import pytest
 
 from nod.core.access.levels import Grantee, Level, To
 from nod.core.acts.refusals import NotAllowed, NotFound
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts import live, projects
 from nod.services.acts.context import acting
+from nod.services.intake import intake
 from nod.services.notices import follows, unread
 from nod.services.notices.unread import LookedAt
 from nod.services.people import account
@@ -15,7 +17,7 @@ from nod.services.register import withdrawals
 from nod.services.register.withdrawals import Withdraw
 from tests.services.things.test_toy_kind import borrowed
 from tests.services.things.toys import add_private_toy, toys_are_there
-from tests.world import NUMBER, OTHER_NUMBER, name
+from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 
 @pytest.fixture
@@ -92,6 +94,29 @@ def test_filing_a_batch_tells_those_who_follow_the_folder_once(world):
     assert words.endswith("and 1 more")
     world.send()
     assert len(told(world, "anouk")) == 1
+
+
+def test_of_an_act_one_is_told_as_much_as_one_sees(world, filed):
+    """Half of what is filed goes into a folder that Leilani does not see."""
+    (document, _), _ = filed
+    hidden = intake.OpenBatch(project_id=world.project_id, folder_id=world.cast.folders["Temporary works"])
+    batch = intake.open_batch(world.context, world.actor("marit"), hidden)
+    secret = "BFT-HBC-Z1-01-D-S-0900"
+    intake.add_file(world.context, world.actor("marit"), batch.id, name(secret), [pdf(secret)])
+    world.look()
+    world.register(batch.id)
+    world.send()
+    follow(world, "leilani", "folder", world.cast.folders[""])
+    follow(world, "rafael", "folder", world.cast.folders[""])
+    before = len(told(world, "rafael"))
+    with acting(world.context, world.actor("marit")) as act:
+        for number, document_id in ((secret, world.document(secret)[0]), (NUMBER, document)):
+            fact = Fact(FactKind.DOCUMENT_WITHDRAWN, Subject("document", document_id), number)
+            act.record(world.project_id, fact)
+    world.send()
+    assert [words for words, _ in told(world, "leilani")] == [f"Marit Osei withdrew a document: {NUMBER}"]
+    assert len(told(world, "rafael")) == before + 1
+    assert f"Marit Osei withdrew a document: {secret} and 1 more" in [words for words, _ in told(world, "rafael")]
 
 
 def test_as_it_is_set_by_mail_at_once_with_why_and_how_to_be_told_less(world, filed):

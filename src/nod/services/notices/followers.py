@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import Audience, is_seen
 from nod.core.notices import FOLLOWED, OF_MARKS
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.context import Act
@@ -18,18 +18,16 @@ from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.notices.follows import FOLDER, MARKS
 from nod.services.notices.notices import Notice, note_read, tell_person, told_already
 from nod.services.things.kinds import kind_of
+from nod.services.things.things import audience_of_thing, member_eyes
 from nod.store.tables import AuditEntryRow, AuditSubjectRow, DocumentRow, FolderRow, FollowRow, ProjectRow
 
 _MOST_LINES = 20
 _WORDS = {each.value: each.words for each in FactKind}
 
 
-@dataclass
-class _Told:
-    """What one person is told of: entries of the trail, and the first reason."""
-
-    entries: list[AuditEntryRow] = field(default_factory=list)
-    why: tuple[str, str] = ("", "")
+_Target = tuple[str, str]
+_Reasons = dict[str, list[tuple[AuditEntryRow, _Target]]]
+"""By person, the entries that they may be told of, each with the nearest thing of it that they follow."""
 
 
 def _concerns(session: Session, payload: Payload) -> list[Concern]:
@@ -47,15 +45,17 @@ def tell_followers(job: Job, payload: Payload) -> None:
         entries = _entries(session, payload["first"], payload["last"])
         if not entries:
             return
-        found = _told(session, entries)
+        found = _followed(session, entries)
         project = session.get_one(ProjectRow, entries[0].project_id)
         who = json.loads(entries[0].body)["who"]
         actor = Actor(who["id"], who["name"], "", who["company"])
         act = Act(job.context, session, actor, entries[0].at)
         # Whoever acts on a thing has looked at it.
         note_read(session, project.id, actor.person_id, {each for entry in entries for each in _about(entry)}, act.at)
+        audiences: dict[Subject, Audience | None] = {}
         for person_id in sorted(found.keys() - told_already(session, payload["act_id"])):
-            _tell(act, project, person_id, found[person_id], payload["act_id"])
+            if told := _seen(session, project.id, person_id, found[person_id], audiences):
+                _tell(act, project, person_id, told, payload["act_id"])
 
 
 def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
@@ -65,23 +65,45 @@ def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
     return list(session.scalars(query.order_by(AuditEntryRow.seq)))
 
 
-def _told(session: Session, entries: list[AuditEntryRow]) -> dict[str, _Told]:
-    """By person, whoever follows anything that the entries are about."""
+def _followed(session: Session, entries: list[AuditEntryRow]) -> _Reasons:
+    """Whoever follows anything that the entries are about."""
     targets = {entry.seq: {*_subjects(session, entry), *_of_marks(entry)} for entry in entries}
     chains = _folders_above(session, {target for each in targets.values() for target in each})
     wanted = {*chains, *(target for each in targets.values() for target in each)}
     query = select(FollowRow).where(FollowRow.target.in_([target for _, target in wanted]))
-    following: dict[tuple[str, str], list[str]] = {}
+    following: dict[_Target, list[str]] = {}
     for row in session.scalars(query.order_by(FollowRow.since_at)):
         following.setdefault((row.kind, row.target), []).append(row.person_id)
-    found: dict[str, _Told] = {}
+    found: _Reasons = {}
     for entry in entries:
+        nearest: dict[str, _Target] = {}
         for target in _in_order(targets[entry.seq], chains):
             for person_id in following.get(target, ()):
-                told = found.setdefault(person_id, _Told(why=target))
-                if entry not in told.entries:
-                    told.entries.append(entry)
+                nearest.setdefault(person_id, target)
+        for person_id, target in nearest.items():
+            found.setdefault(person_id, []).append((entry, target))
     return found
+
+
+def _seen(
+    session: Session,
+    project_id: str,
+    person_id: str,
+    reasons: list[tuple[AuditEntryRow, _Target]],
+    audiences: dict[Subject, Audience | None],
+) -> list[tuple[AuditEntryRow, _Target]]:
+    """Without entries that speak of anything the person does not see; `audiences` keeps what has been worked out."""
+    eyes = member_eyes(session, project_id, person_id)
+    if eyes is None:
+        return []
+
+    def sees(subject: Subject) -> bool:
+        if subject not in audiences:
+            audiences[subject] = audience_of_thing(session, subject)
+        audience = audiences[subject]
+        return audience is not None and is_seen(audience, eyes)
+
+    return [(entry, target) for entry, target in reasons if all(sees(each) for each in _things(json.loads(entry.body)))]
 
 
 def _subjects(session: Session, entry: AuditEntryRow) -> set[tuple[str, str]]:
@@ -123,8 +145,10 @@ def _in_order(targets: set[tuple[str, str]], chains: dict[tuple[str, str], set[s
     yield from (target for target in targets if target[0] == MARKS)
 
 
-def _tell(act: Act, project: ProjectRow, person_id: str, told: _Told, told_of: str) -> None:
-    bodies = [json.loads(entry.body) for entry in told.entries]
+def _tell(
+    act: Act, project: ProjectRow, person_id: str, told: list[tuple[AuditEntryRow, _Target]], told_of: str
+) -> None:
+    bodies = [json.loads(entry.body) for entry, _ in told]
     lines = [f"{act.actor.name} {_WORDS[body['kind']]}: {body['about']}" for body in bodies]
     more = len(lines) - 1
     subject = f"{project.number}: {lines[0]}" + (f" and {more} more" if more else "")
@@ -137,7 +161,7 @@ def _tell(act: Act, project: ProjectRow, person_id: str, told: _Told, told_of: s
         lines,
         _link(act.session, about),
         about,
-        _name(act.session, told.why),
+        _name(act.session, told[0][1]),
     )
     tell_person(act, project, "followed", person_id, notice, told_of)
 

@@ -122,14 +122,21 @@ def who_sees(session: Session, project_id: str, audience: Audience) -> list[str]
 
 def may_know(session: Session, project_id: str, person_id: str, subjects: Iterable[Subject]) -> bool:
     """Whether a member of the project, or somebody invited to it, sees all these things."""
-    member = session.get(MembershipRow, (project_id, person_id))
-    if member is None or member.state not in ("active", "invited"):
+    eyes = member_eyes(session, project_id, person_id)
+    if eyes is None:
         return False
-    holder = holder_of(session, member)
-    effects = effective(tree_of(session, project_id), grants_of(session, project_id, holder), holder)
-    eyes = _eyes(session, member, effects)
     audiences = [audience_of_thing(session, each) for each in subjects]
     return all(each is not None and is_seen(each, eyes) for each in audiences)
+
+
+def member_eyes(session: Session, project_id: str, person_id: str) -> Eyes | None:
+    """Of a member, or of somebody invited; None for anybody else."""
+    member = session.get(MembershipRow, (project_id, person_id))
+    if member is None or member.state not in ("active", "invited"):
+        return None
+    holder = holder_of(session, member)
+    effects = effective(tree_of(session, project_id), grants_of(session, project_id, holder), holder)
+    return _eyes(session, member, effects)
 
 
 def _eyes(session: Session, member: MembershipRow, effects: dict[str, Effect]) -> Eyes:
