@@ -111,11 +111,13 @@ def mirror(session: Session, document_ids: Collection[str]) -> None:
     for document_id, work in session.execute(query):
         first.setdefault(document_id, work)
     held = held_by(session, first.values())
-    for document_id in document_ids:
-        shown: dict[str, object] = {"with_whom": "", "since_at": None, "due_on": None}
-        if here := first.get(document_id):
-            shown = {"with_whom": held[here.id].words, "since_at": here.since_at, "due_on": here.due_on}
-        session.execute(update(DocumentRow).where(DocumentRow.id == document_id).values(**shown))
+    said = select(DocumentRow.id, DocumentRow.with_whom, DocumentRow.since_at, DocumentRow.due_on)
+    for document_id, *shown in session.execute(said.where(DocumentRow.id.in_(document_ids))).all():
+        here = first.get(document_id)
+        new = [held[here.id].words, here.since_at, here.due_on] if here else ["", None, None]
+        if new != shown:
+            values = dict(zip(("with_whom", "since_at", "due_on"), new, strict=True))
+            session.execute(update(DocumentRow).where(DocumentRow.id == document_id).values(**values))
 
 
 def renamed(session: Session, holder_id: str) -> None:

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from nod.core.trail.entries import Subject
 from nod.services.open_work.kinds import WorkKind, work_kind
 from nod.services.open_work.open_work import Wanted, mirror, set_open_work
-from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow
+from nod.store.tables import DocumentRow, OpenWorkRow, ReviewDocumentRow, ReviewRow
 
 CHECK_IN = work_kind(WorkKind("check_in", "document"))
 
@@ -18,8 +18,14 @@ CHECK_IN = work_kind(WorkKind("check_in", "document"))
 def refresh(session: Session, document_ids: set[str]) -> None:
     """After a document was filed, checked out or in: what is wanted of it, and its line; part of the transaction."""
     session.flush()
+    query = select(OpenWorkRow.thing_id).where(
+        OpenWorkRow.thing_id.in_(document_ids), OpenWorkRow.kind == CHECK_IN.code
+    )
+    before = set(session.scalars(query))
     for document in _rows(session, document_ids):
         out = document.checked_out_by
+        if not out and document.id not in before:
+            continue
         wanted = Wanted(CHECK_IN.code, [out], since_at=document.checked_out_at, documents=[document.id])
         set_open_work(session, document.project_id, Subject("document", document.id), [wanted] if out else [])
     mirror(session, document_ids)
