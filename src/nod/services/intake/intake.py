@@ -240,17 +240,20 @@ def register_batch(context: Context, actor: Actor, batch_id: str, command: Regis
             raise RuleBroken("still_looking", "Nod is still looking into some of these files. Wait a moment.")
         folders = Folders(act, seat, batch)
         outcomes = [_settle(act, seat.project, batch, each, folders, unread) for each in checked]
+        filed = _filed(act.session, rows)
+        standing.refresh(act.session, set(filed))
         _compare_again(act, seat.project, rows)
         act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
-        for folder in sorted(_folders_filed(act.session, rows)):
+        for folder in sorted(set(filed.values())):
             act.tell(batch.project_id, "register", folder, {folder})
         return Registered(outcomes=outcomes)
 
 
-def _folders_filed(session: Session, rows: list[ArrivalRow]) -> set[str]:
+def _filed(session: Session, rows: list[ArrivalRow]) -> dict[str, str]:
+    """The documents under which these were filed, with the folders of each."""
     filed = [row.revision_id for row in rows if row.revision_id]
-    query = select(DocumentRow.folder_id).join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
-    return set(session.scalars(query.where(RevisionRow.id.in_(filed))))
+    query = select(DocumentRow.id, DocumentRow.folder_id).join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
+    return {document: folder for document, folder in session.execute(query.where(RevisionRow.id.in_(filed)))}
 
 
 def _compare_again(act: Act, project: ProjectRow, rows: list[ArrivalRow]) -> None:
@@ -288,7 +291,6 @@ def _settle(
         row.status = row.status or "S0"
         revision = filings.file_revision(act, project, filings.incoming_of(batch, row), folders.of(row))
         row.state, row.reason, row.revision_id = "registered", "", revision.id
-        standing.refresh(act.session, {revision.document_id})
     result = {"registered": "registered", "already_there": "already_there"}.get(row.state, "held")
     return Outcome.model_validate({"id": row.id, "file_name": row.file_name, "result": result, "reason": row.reason})
 

@@ -152,6 +152,8 @@ class Held(NamedTuple):
 def held_by(session: Session, works: Iterable[OpenWorkRow]) -> dict[str, Held]:
     """By id of the work, with the names of today."""
     rows = {each.id: each for each in works}
+    if not rows:
+        return {}
     holders: dict[str, list[Holder]] = {work_id: [] for work_id in rows}
     for work_id, holder_id, name in _holders(session, rows):
         holders[work_id].append(Holder(holder_id, name))

@@ -35,8 +35,10 @@ def refresh(session: Session, document_ids: set[str]) -> None:
 def refresh_verdicts(session: Session, document_ids: Collection[str]) -> None:
     """The lines show the latest verdict on their revision."""
     session.flush()
-    for document in _rows(session, document_ids):
-        document.verdict = verdict_of(session, document.revision_id)
+    rows = _rows(session, document_ids)
+    verdicts = _verdicts(session, [each.revision_id for each in rows])
+    for document in rows:
+        document.verdict = verdicts.get(document.revision_id, "")
 
 
 def _rows(session: Session, document_ids: Collection[str]) -> list[DocumentRow]:
@@ -45,10 +47,14 @@ def _rows(session: Session, document_ids: Collection[str]) -> list[DocumentRow]:
 
 def verdict_of(session: Session, revision_id: str) -> str:
     """The latest verdict given to exactly this revision; empty without one."""
+    return _verdicts(session, [revision_id]).get(revision_id, "")
+
+
+def _verdicts(session: Session, revision_ids: Collection[str]) -> dict[str, str]:
     query = (
-        select(ReviewDocumentRow.verdict)
+        select(ReviewDocumentRow.revision_id, ReviewDocumentRow.verdict)
         .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(ReviewDocumentRow.revision_id == revision_id, ReviewDocumentRow.verdict != "")
-        .order_by(ReviewRow.ended_at.desc())
+        .where(ReviewDocumentRow.revision_id.in_(revision_ids), ReviewDocumentRow.verdict != "")
+        .order_by(ReviewRow.ended_at)
     )
-    return session.scalars(query).first() or ""
+    return {revision_id: verdict for revision_id, verdict in session.execute(query)}
