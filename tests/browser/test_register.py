@@ -171,7 +171,7 @@ def test_a_document_is_checked_out_in_renamed_withdrawn_and_found_again(visit):
     dialog.get_by_role("button", name="Withdraw").click()
     expect(marit.get_by_text("Withdrawn 9 Mar: Replaced by the model")).to_be_visible()
     marit.keyboard.press("Control+k")
-    marit.get_by_placeholder("Numbers, titles").fill("n0310")
+    marit.get_by_placeholder("Numbers, names").fill("n0310")
     hit = marit.get_by_role("option").filter(has_text="the number it had before, withdrawn")
     expect(hit).to_contain_text("BFT-GME-Z3-XX-D-N-0319")
     marit.keyboard.press("Escape")
@@ -185,7 +185,7 @@ def test_a_document_is_checked_out_in_renamed_withdrawn_and_found_again(visit):
 def test_a_hit_on_a_sheet_opens_it_at_the_place(marit):
     expect(_line(marit, "Quay hall, roof plan")).to_be_visible()
     marit.keyboard.press("Control+k")
-    marit.get_by_placeholder("Numbers, titles").fill("waiting lounge")
+    marit.get_by_placeholder("Numbers, names").fill("waiting lounge")
     hit = marit.get_by_role("option").filter(has_text="the sheet, page 1").first
     expect(hit).to_contain_text("Waiting lounge")
     hit.click()
