@@ -39,3 +39,29 @@ def test_what_one_follows_rings_live_and_is_quiet_once_looked_at(visit, nod):
     expect(followed.get_by_text("Quay hall, roof plan")).to_be_visible()
     followed.get_by_role("button", name="Stop following", exact=True).click()
     expect(followed.get_by_text("You follow no single thing")).to_be_visible()
+
+
+def test_a_notice_and_a_folder_open_where_they_say(visit, nod):
+    leilani = visit("leilani", "/register")
+    leilani.get_by_text("Quay hall, roof framing").first.click()
+    leilani.get_by_role("button", name="Follow its folder").click()
+    href = leilani.get_by_role("link", name="Open the sheet", exact=True).get_attribute("href")
+    anouk = open_sheet(visit, "anouk", href.rsplit("/", 1)[1])
+    draw_with_words(anouk, "2", "@Leilani Brandt which bolts?")
+    anouk.get_by_role("button", name=re.compile(r"^Ink \d+ mark")).click()
+    expect(anouk.get_by_label("Reply", exact=True)).to_be_visible()
+
+    bell = leilani.get_by_role("button", name=re.compile("^Notices, "))
+    expect(bell).to_be_visible()
+    bell.click()
+    leilani.get_by_role("link").filter(has_text="Anouk Ferreira named you in a mark").click()
+    expect(leilani).to_have_url(re.compile(r"/sheet/\w+\?page=0&mark=\w+$"))
+    # The mark itself is open, in the list and on the sheet.
+    expect(leilani.locator("article[aria-current=true]")).to_contain_text("which bolts?")
+
+    leilani.goto(f"{nod.url}/account")
+    followed = leilani.get_by_role("region", name="Following")
+    followed.get_by_role("link").last.click()
+    expect(leilani).to_have_url(re.compile(r"/register\?filters="))
+    expect(leilani.get_by_role("grid").get_by_text("Quay hall, roof framing")).to_be_visible()
+    expect(leilani.get_by_role("grid").get_by_text("Quay hall, door schedule")).to_have_count(0)

@@ -1,6 +1,5 @@
-import { Link } from '@tanstack/react-router'
-
 import type { Schemas } from '../api/client'
+import { PathLink } from './PathLink'
 
 /** The name of a thing of any kind, leading to where it opens; a web address opens beside Nod. */
 export function ThingLink({ thing, className = '' }: { thing: Schemas['Thing']; className?: string }) {
@@ -12,8 +11,8 @@ export function ThingLink({ thing, className = '' }: { thing: Schemas['Thing']; 
       </a>
     )
   return (
-    <Link className={look} to={thing.address} title={thing.words}>
+    <PathLink className={look} path={thing.address} title={thing.words}>
       {thing.words}
-    </Link>
+    </PathLink>
   )
 }

@@ -7,6 +7,7 @@ import { useBell, useNoteLookedAt } from '../../api/lookedAt'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { ErrorNote, Loading } from '../../ui/Notes'
+import { PathLink } from '../../ui/PathLink'
 import { When } from '../../ui/Standing'
 
 /** What I was told, newest first. What I have looked at is no longer counted. */
@@ -79,7 +80,7 @@ function Told({ onGo }: { onGo: () => void }) {
         <ul>
           {notices.map((notice) => (
             <li key={notice.id} className="border-b border-line/60 last:border-0">
-              <Link to={notice.link} onClick={onGo} className="block px-4 py-2 hover:bg-plum-tint">
+              <PathLink path={notice.link} onClick={onGo} className="block px-4 py-2 hover:bg-plum-tint">
                 <span className="flex items-baseline gap-2">
                   <span className={`min-w-0 flex-1 break-words ${notice.unread ? 'font-semibold' : ''}`}>
                     {notice.words}
@@ -90,7 +91,7 @@ function Told({ onGo }: { onGo: () => void }) {
                   </span>
                 </span>
                 <span className="block text-[12.5px] text-second">because {notice.because}</span>
-              </Link>
+              </PathLink>
             </li>
           ))}
         </ul>

@@ -1,5 +1,4 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { Link } from '@tanstack/react-router'
 
 import { api, unwrap } from '../../api/client'
 import { SeatContext, type Project } from '../../api/me'
@@ -7,6 +6,7 @@ import { useContext } from 'react'
 import { Button } from '../../ui/Button'
 import { Following } from '../../ui/Following'
 import { ErrorNote } from '../../ui/Notes'
+import { PathLink } from '../../ui/PathLink'
 
 /** What I follow in the project I am in. */
 export function Follows() {
@@ -51,13 +51,13 @@ function InProject({ project }: { project: Project }) {
             className="flex items-baseline gap-2 border-t border-line/60 py-1"
           >
             <span className="w-[90px] shrink-0 text-second">{each.kind_words}</span>
-            <Link
-              to={each.address}
+            <PathLink
+              path={each.address}
               className="min-w-0 flex-1 truncate text-plum underline"
               title={each.words}
             >
               {each.words}
-            </Link>
+            </PathLink>
             <Button small disabled={stop.isPending} onClick={() => stop.mutate(each)}>
               Stop following
             </Button>

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
+from urllib.parse import quote
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -136,7 +138,8 @@ def _names(session: Session, seat: Seat, pairs: Iterable[tuple[str, str]]) -> di
     query = select(FolderRow).where(FolderRow.id.in_(folders), FolderRow.project_id == seat.project.id)
     for row in session.scalars(query):
         name = row.name or "the whole project"
-        address = f"/register?folder={row.id}" if row.parent_id else "/register"
+        view = quote(json.dumps([["folder", "is", row.id]]))
+        address = f"/register?filters={view}" if row.parent_id else "/register"
         found[FOLDER, row.id] = Followed(kind=FOLDER, target=row.id, kind_words="folder", words=name, address=address)
     if (MARKS, seat.project.id) in asked:
         words = "every mark in this project"
