@@ -133,17 +133,26 @@ const sheet = createRoute({
     mark: text(search['mark']),
   }),
 })
+const markPlace = createRoute({
+  getParentRoute: () => frame,
+  path: '/marks/$threadId',
+  component: page(() => import('./features/sheet/MarkPage'), 'MarkPage'),
+})
 const compare = createRoute({
   getParentRoute: () => frame,
   path: '/compare/$before/$after',
   component: page(() => import('./features/compare/ComparePage'), 'ComparePage'),
   validateSearch: readAsked,
 })
+const ofDossier = (search: Record<string, unknown>): { tab?: string | undefined } => ({
+  tab: text(search['tab']),
+})
 const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: reviewsPage })
 const review = createRoute({
   getParentRoute: () => frame,
   path: '/reviews/$reviewId',
   component: reviewsPage,
+  validateSearch: ofDossier,
 })
 const newReview = createRoute({
   getParentRoute: () => frame,
@@ -160,6 +169,7 @@ const transmittal = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals/$transmittalId',
   component: transmittalsPage,
+  validateSearch: ofDossier,
 })
 const newTransmittal = createRoute({
   getParentRoute: () => frame,
@@ -222,6 +232,7 @@ const tree = root.addChildren([
     out,
     planned,
     sheet,
+    markPlace,
     compare,
     reviews,
     review,

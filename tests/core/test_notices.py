@@ -11,7 +11,7 @@ from nod.core.notices import FOLLOWED, HOW, KINDS, OF_MARKS, REACHING, check_set
 @pytest.mark.parametrize(
     ("own", "by_role", "told"),
     [
-        ({}, {}, "daily"),
+        ({}, {}, "now"),
         ({"answer": "never"}, {"author": {"answer": "now"}}, "never"),
         ({}, {"author": {"answer": "nod"}, "reviewer": {"answer": "daily"}}, "daily"),
         ({}, {"author": {"answer": "nod"}, "other": {"answer": "now"}}, "nod"),

@@ -93,6 +93,7 @@ BODIES = {
     "note_looked_at": lambda ids: {"project_id": ids["project"], "kind": "document", "target": ids["document"]},
     "keep_pens": lambda ids: {"project_id": ids["project"], "shared": False, "version": 0, "pens": []},
     "write_reply": {"text": "hello"},
+    "say": {"text": "hello"},
     "link_mark": {"kind": "web", "target": "https://tides.example"},
     "set_mark_state": {"version": 2, "state": "open"},
     "start_review": lambda ids: {

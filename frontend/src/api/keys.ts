@@ -30,6 +30,7 @@ export type Key =
   | 'linked'
   | 'links'
   | 'mark-files'
+  | 'mark-place'
   | 'marks'
   | 'me'
   | 'measures'
@@ -61,6 +62,7 @@ export type Key =
   | 'sheet-words'
   | 'starters'
   | 'suggestions'
+  | 'talk'
   | 'to-send'
   | 'trail'
   | 'transmittal'
@@ -80,6 +82,7 @@ declare module '@tanstack/react-query' {
 const TOPICS: Record<string, readonly Key[]> = {
   intake: ['batches', 'batch', 'desk', 'trail'],
   register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
+  talk: ['talk', 'trail'],
   sets: ['sets', 'set', 'register-columns', 'register-values'],
   views: ['views'],
   notices: ['notices'],
@@ -104,6 +107,7 @@ const TOPICS: Record<string, readonly Key[]> = {
     'notices',
     'follow',
     'follows',
+    'talk',
   ],
   setup: ['setup', 'me', 'people', 'register-columns'],
 }

@@ -1238,6 +1238,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/marks/{mark_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where the mark with which a thread began stands newest. */
+        get: operations["find_mark_place"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marks/{mark_id}/replies": {
         parameters: {
             query?: never;
@@ -2797,6 +2814,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/talk/{kind}/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was said about a thing in its dossier. */
+        get: operations["read_talk"];
+        put?: never;
+        /** Say something about a thing, where one may. */
+        post: operations["say"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/transmittals": {
         parameters: {
             query?: never;
@@ -3215,6 +3250,32 @@ export interface components {
             folder_id: string;
             /** Names As Came */
             names_as_came: boolean;
+        };
+        /**
+         * Author
+         * @description Who said it, by the name they have where they said it; `taken_in_by` names who brought it in from a file.
+         *
+         *     Somebody from outside has no `id`.
+         */
+        Author: {
+            /** Company */
+            company: string;
+            /** Id */
+            id: string;
+            /**
+             * Job
+             * @default
+             */
+            job: string;
+            /** Name */
+            name: string;
+            /** Taken In By */
+            taken_in_by: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "person" | "file" | "mail" | "link";
         };
         /** Batch */
         Batch: {
@@ -4674,7 +4735,7 @@ export interface components {
          * @description A mark that is linked to a thing, and the sheet it stands on.
          */
         LinkedMark: {
-            author: components["schemas"]["Who"];
+            author: components["schemas"]["Author"];
             /** In Pencil */
             in_pencil: boolean;
             /** Kind */
@@ -4813,12 +4874,12 @@ export interface components {
         };
         /**
          * Mark
-         * @description One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it.
+         * @description One mark with its thread, as its viewer may see it. In pencil while `inked_at` is empty.
          *
-         *     One that is not `sound` cannot be drawn as it is kept, and is shown as a pin with its text.
+         *     `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
          */
         Mark: {
-            author: components["schemas"]["Who"];
+            author: components["schemas"]["Author"];
             /** Discipline */
             discipline: string;
             /**
@@ -4849,8 +4910,6 @@ export interface components {
             measured: components["schemas"]["MeasuredShown"] | null;
             /** Mine */
             mine: boolean;
-            /** Other Author */
-            other_author: string;
             /** Page */
             page: number;
             /** Pin Number */
@@ -4872,6 +4931,8 @@ export interface components {
             state: string;
             /** Text */
             text: string;
+            /** Thread Id */
+            thread_id: string;
             /** Touched */
             touched: boolean | null;
             /** Version */
@@ -5013,6 +5074,18 @@ export interface components {
              * @default 0.5
              */
             weight_mm: number;
+        };
+        /**
+         * MarkPlace
+         * @description Where a mark lies on the newest revision that it stands on, or stood on; `page` counts from 0.
+         */
+        MarkPlace: {
+            /** Mark Id */
+            mark_id: string;
+            /** Page */
+            page: number;
+            /** Revision Id */
+            revision_id: string;
         };
         /** Marks */
         Marks: components["schemas"]["Mark"][];
@@ -6084,7 +6157,7 @@ export interface components {
         };
         /**
          * Reply
-         * @description `other_author` wrote it in another program, and `author` took it in.
+         * @description An answer; `said_on` is the code of the revision, empty where there is none.
          */
         Reply: {
             /**
@@ -6092,11 +6165,11 @@ export interface components {
              * Format: date-time
              */
             at: string;
-            author: components["schemas"]["Who"];
+            author: components["schemas"]["Author"];
             /** Id */
             id: string;
-            /** Other Author */
-            other_author: string;
+            /** Said On */
+            said_on: string;
             /** Text */
             text: string;
         };
@@ -6393,6 +6466,11 @@ export interface components {
         };
         /** SavedViews */
         SavedViews: components["schemas"]["SavedView"][];
+        /** Say */
+        Say: {
+            /** Text */
+            text: string;
+        };
         /**
          * SealShown
          * @description `note` is what is handed to others, `key` what they check it with.
@@ -7226,6 +7304,18 @@ export interface components {
             states: number;
             /** Told */
             told: components["schemas"]["Told"][];
+        };
+        /**
+         * Talk
+         * @description What was said about a thing, the earlier first. `people` see it, and can be named as `@Name`.
+         */
+        Talk: {
+            /** May Talk */
+            may_talk: boolean;
+            /** People */
+            people: components["schemas"]["Who"][];
+            /** Said */
+            said: components["schemas"]["Reply"][];
         };
         /**
          * Thing
@@ -11040,6 +11130,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mark"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_mark_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkPlace"];
                 };
             };
             /** @description Bad Request */
@@ -15325,6 +15455,92 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_talk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Talk"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Say"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Talk"];
+                };
             };
             /** @description Bad Request */
             400: {

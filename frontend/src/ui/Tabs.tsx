@@ -8,10 +8,18 @@ export interface Tab {
   content: ReactNode
 }
 
+interface Props {
+  tabs: Tab[]
+  label: string
+  /** The one that an address asks for; the first where there is none such. */
+  asked?: string | undefined
+}
+
 /** The dossier's tabs. */
-export function Tabs({ tabs, label }: { tabs: Tab[]; label: string }) {
+export function Tabs({ tabs, label, asked }: Props) {
+  const first = tabs.find((tab) => tab.key === asked) ?? tabs[0]
   return (
-    <Radix.Root defaultValue={tabs[0]?.key} className="flex min-h-0 flex-1 flex-col">
+    <Radix.Root key={first?.key} defaultValue={first?.key} className="flex min-h-0 flex-1 flex-col">
       <Radix.List aria-label={label} className="flex gap-1 border-b border-line px-4">
         {tabs.map((tab) => (
           <Radix.Trigger

@@ -22,8 +22,8 @@ class NoticeKind:
 KINDS: dict[str, NoticeKind] = {
     "step": NoticeKind("A step of a review is with me", "the step is with you", "now", wants_act=True),
     "closed": NoticeKind("A review that I started has closed", "you started the review", "now"),
-    "answer": NoticeKind("Somebody answered my mark", "you made the mark", "daily"),
-    "mention": NoticeKind("Somebody named me in a mark, or has one for me", "you are named in it", "now"),
+    "answer": NoticeKind("Somebody answered me", "{what}", "now"),
+    "mention": NoticeKind("Somebody named me, or has a mark for me", "you are named in it", "now"),
     "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
@@ -37,11 +37,12 @@ FOLLOWED: frozenset[FactKind] = frozenset({
     FactKind.DOCUMENT_BROUGHT_BACK, FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET,
     FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED, FactKind.REVIEW_STARTED, FactKind.COMMENTS_HANDED_IN,
     FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_CLOSED, FactKind.REVIEW_CANCELLED, FactKind.TRANSMITTAL_SENT,
-    FactKind.TRANSMITTAL_ACKNOWLEDGED,
+    FactKind.TRANSMITTAL_ACKNOWLEDGED, FactKind.TALKED, FactKind.MARK_REMOVED,
 })  # fmt: skip
 """What those who follow a thing are told of: what is new, removed, said, decided, sent."""
 OF_MARKS = frozenset({
     FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET, FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED,
+    FactKind.MARK_REMOVED,
 })  # fmt: skip
 """Those of them that somebody is told of who follows every mark of a project."""
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from nod.services.compare import arrival_comparisons
 from nod.services.intake import archives, file_contents, scans, split_sets
 from nod.services.mail import mails
+from nod.services.marks import kind as marks
 from nod.services.notices import followers
 from nod.services.register import folder_packs, search, standing
 from nod.services.register import kind as documents
@@ -14,7 +15,7 @@ from nod.services.transmittals import acknowledgements, packages, recipients
 from nod.services.transmittals import kind as transmittals
 
 FEATURES = (
-    acknowledgements, archives, arrival_comparisons, documents, file_contents, folder_packs, followers, mails,
+    acknowledgements, archives, arrival_comparisons, documents, file_contents, folder_packs, followers, mails, marks,
     open_steps, packages, recipients, reviews, scans, search, split_sets, standing, succession, transmittals,
 )  # fmt: skip
 

@@ -90,11 +90,3 @@ def test_ones_own_mark_stays_ones_own_until_answered():
         marks.check_may_change("ann", "ann", answered=True)
     with pytest.raises(NotAllowed):
         marks.check_may_change("ann", "bo", answered=False)
-
-
-def test_text_is_tidied_and_bounded():
-    assert marks.check_text("  door \n", required=True) == "door"
-    assert marks.check_text("", required=False) == ""
-    for text in (" ", "x" * 4001):
-        with pytest.raises(RuleBroken):
-            marks.check_text(text, required=True)

@@ -166,10 +166,10 @@ def test_what_came_from_a_file_keeps_its_author_and_its_identifier(world, old):
     pin = world.draw_all(old, {"kind": "pin", "points": [(70 * mm, 60 * mm)], "text": "which?"})[0]
     world.ink(old, pin)
     content = mark_files.export_marks(world.context, world.press, world.actor("anouk"), old, "xfdf").content
-    world.sql("UPDATE mark SET other_author = 'Ann of Elsewhere', file_id = 'their-1'")
+    world.sql("UPDATE thread SET way = 'file', author_name = 'Ann of Elsewhere', file_id = 'their-1'")
     second = _new(world, _plan())
     (carried,) = _carry(world, second, pin)
-    assert carried.other_author == "Ann of Elsewhere"
+    assert (carried.author.way, carried.author.name) == ("file", "Ann of Elsewhere")
     theirs = content.replace(pin.id.encode(), b"their-1")
     marit = world.actor("marit")
     taken = marks_in.take_in_marks(world.context, world.press, marit, second, "their.xfdf", [theirs])

@@ -113,9 +113,9 @@ def test_what_is_already_in_the_database_is_read_too(world, sheet):
     """By an older Nod, or by a hand in the database."""
     _take_in(world, sheet, _hostile_xfdf(OWN))
     with world.context.database.write() as session:
-        from nod.store.tables import MarkRow
+        from nod.store.tables import MarkRow, ThreadRow
 
-        for row in session.query(MarkRow).filter(MarkRow.file_id == "bad"):
+        for row in session.query(MarkRow).join(ThreadRow).filter(ThreadRow.file_id == "bad"):
             row.look, row.points, row.rings = {"dashed": "yes", "colour": [1]}, [["x"]], 7
     shown = {each.text: each for each in world.marks(sheet, "anouk")}
     assert (shown["Own"].sound, shown["Own"].kind, shown["The rest"].sound) == (False, "pin", True)

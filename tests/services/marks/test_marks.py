@@ -7,7 +7,7 @@ import pypdfium2 as pdfium
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.core.marks.marks import POINTS, MarkKind, mentioned
+from nod.core.marks.marks import POINTS, MarkKind
 from nod.formats.spreadsheet import read_table
 from nod.services.acts import live
 from nod.services.marks import mark_files, mark_threads, marks
@@ -235,18 +235,6 @@ def test_a_mark_is_for_those_only_who_see_the_sheet(world, sheet):
     people = mark_threads.list_sheet_people(world.context, world.actor("leilani"), sheet).people
     assert world.cast.people["yusuf"] not in {each.id for each in people}
     assert world.cast.people["anouk"] in {each.id for each in people}
-
-
-@pytest.mark.parametrize(
-    ("text", "found"),
-    [
-        ("@Ana Lima please", ["a"]), ("@ana lima, @Ana Lima-Souza", ["a", "b"]), ("@Ana Lima-Souza", ["b"]),
-        ("@Ana", []), ("ana lima", []), ("mail@Ana Lima", ["a"]), ("@Ana Limas", []), ("@", []),
-        ("@Ana Lima@Ana Lima", ["a"]),
-    ],
-)  # fmt: skip
-def test_mentions_are_whole_names(text, found):
-    assert mentioned(text, {"a": "Ana Lima", "b": "Ana Lima-Souza", "c": ""}) == found
 
 
 def _export(world, sheet, form, who="anouk"):

@@ -63,10 +63,10 @@ def test_marks_come_to_another_sheet_with_author_time_thread_and_state(world, sh
     taken = _take_in(world, other, content)
     assert _counts(taken) == (1, 0, 0, 1, 1)
     (read,) = world.marks(other, "anouk")
-    assert (read.other_author, read.author.name) == ("Leilani Brandt (PLS)", "Marit Osei")
+    assert (read.author.name, read.author.taken_in_by) == ("Leilani Brandt (PLS)", "Marit Osei")
     assert (read.kind, read.points, read.label, read.state) == (mark.kind, mark.points, "fire", "agreed")
     assert read.drawn_at == mark.drawn_at.replace(microsecond=0)
-    assert [(each.other_author, each.text) for each in read.replies] == [("Anouk Ferreira (BHT)", "Seen")]
+    assert [(each.author.name, each.text) for each in read.replies] == [("Anouk Ferreira (BHT)", "Seen")]
     assert _counts(_take_in(world, other, content)) == (0, 0, 1, 0, 0)
     assert _counts(_take_in(world, other, _export(world, other, form))) == (0, 0, 1, 0, 0)
 

@@ -158,7 +158,11 @@ export function RegisterPage() {
         )}
       </section>
       {search.document && (
-        <Dossier documentId={search.document} onClose={() => change({ document: undefined })} />
+        <Dossier
+          documentId={search.document}
+          tab={search.tab}
+          onClose={() => change({ document: undefined, tab: undefined })}
+        />
       )}
       {choosing && known.data && (
         <ColumnsDialog

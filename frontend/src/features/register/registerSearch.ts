@@ -12,6 +12,8 @@ export interface RegisterSearch {
   frozen?: number | undefined
   look?: 'pictures' | undefined
   document?: string | undefined
+  /** Of its dossier. */
+  tab?: string | undefined
 }
 
 const text = (value: unknown) => (typeof value === 'string' && value !== '' ? value : undefined)
@@ -46,6 +48,7 @@ export function readSearch(search: Record<string, unknown>): RegisterSearch {
     frozen: typeof search['frozen'] === 'number' ? search['frozen'] : undefined,
     look: search['look'] === 'pictures' ? 'pictures' : undefined,
     document: text(search['document']),
+    tab: text(search['tab']),
   })
 }
 
@@ -61,7 +64,7 @@ export function clean(search: RegisterSearch): RegisterSearch {
 
 /** What of an address a saved view keeps: all but the document that is open. */
 export function viewOf(search: RegisterSearch): RegisterSearch {
-  return clean({ ...readSearch({ ...search }), document: undefined })
+  return clean({ ...readSearch({ ...search }), document: undefined, tab: undefined })
 }
 
 /** The list's order after a click on a head: by it alone, or with Shift also by it; a second click turns it. */

@@ -1,4 +1,4 @@
-import { useNavigate } from '@tanstack/react-router'
+import { useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
 import { useLookedAt } from '../../api/lookedAt'
@@ -10,6 +10,7 @@ import { Panel } from '../../ui/Panel'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
+import { Talk, useTalk } from '../../ui/Talk'
 import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
@@ -32,6 +33,8 @@ export function ReviewPanel({ reviewId, onClose }: { reviewId: string; onClose: 
 
 function Content({ review }: { review: Review }) {
   useLookedAt('review', review.id)
+  const talk = useTalk('review', review.id)
+  const { tab } = useSearch({ strict: false })
   return (
     <>
       <header className="px-4 pt-3 pr-10 pb-2">
@@ -43,8 +46,15 @@ function Content({ review }: { review: Review }) {
       </header>
       <Tabs
         label="Review"
+        asked={tab}
         tabs={[
           { key: 'now', words: 'Now', content: <Now review={review} /> },
+          {
+            key: 'talk',
+            words: 'Talk',
+            count: talk.data?.said.length ?? 0,
+            content: <Talk kind="review" target={review.id} words="this review" />,
+          },
           { key: 'trail', words: 'Trail', content: <Timeline subjectId={review.id} /> },
         ]}
       />

@@ -34,10 +34,17 @@ beforeEach(() => {
 })
 
 function mark(more: Partial<Mark>): Mark {
-  const author = { id: 'leilani', name: 'Leilani Brandt', company: 'PLS', job: '' }
+  const author = {
+    id: 'leilani',
+    name: 'Leilani Brandt',
+    company: 'PLS',
+    job: '',
+    way: 'person',
+    taken_in_by: '',
+  } as const
   return {
     id: 'a', version: 1, page: 0, kind: 'cloud', points: [], rings: [], look: {}, text: 'Column moved?', label: 'grid',
-    discipline: 'S', measured: null, pin_number: null, state: 'open', author, other_author: '', meant_for: null,
+    discipline: 'S', measured: null, pin_number: null, state: 'open', author, meant_for: null,
     locked: false, rank: 0, mine: true, may_change: true, drawn_at: '', inked_at: null, replies: [], first_place: null, sound: true,
     touched: null, links: [], ...more,
   } as Mark // prettier-ignore

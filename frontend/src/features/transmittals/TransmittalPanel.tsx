@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { Link } from '@tanstack/react-router'
+import { Link, useSearch } from '@tanstack/react-router'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
@@ -12,6 +12,7 @@ import { Panel } from '../../ui/Panel'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
+import { Talk, useTalk } from '../../ui/Talk'
 import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
@@ -32,6 +33,8 @@ export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: st
     onSettled: () => client.invalidateQueries(),
   })
   useLookedAt('transmittal', found.data?.line.id)
+  const talk = useTalk('transmittal', transmittalId)
+  const { tab } = useSearch({ strict: false })
   if (!found.data)
     return (
       <Panel label="Transmittal" onClose={onClose} width={620}>
@@ -60,8 +63,15 @@ export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: st
       <ErrorNote error={acknowledge.error} />
       <Tabs
         label="Transmittal"
+        asked={tab}
         tabs={[
           { key: 'now', words: 'Now', content: <Now transmittal={found.data} /> },
+          {
+            key: 'talk',
+            words: 'Talk',
+            count: talk.data?.said.length ?? 0,
+            content: <Talk kind="transmittal" target={transmittalId} words="this transmittal" />,
+          },
           { key: 'trail', words: 'Trail', content: <Timeline subjectId={transmittalId} /> },
         ]}
       />

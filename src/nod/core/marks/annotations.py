@@ -13,9 +13,10 @@ from typing import Any
 from nod.core.acts.plain_text import clean_text
 from nod.core.marks.mark_files import FiledLink, FiledMark, FiledReply, Paper, Rect
 from nod.core.marks.mark_paths import extent
-from nod.core.marks.marks import IN_FILES, INKS, LONGEST_LABEL, LONGEST_TEXT, POINTS, Look, MarkKind
+from nod.core.marks.marks import IN_FILES, INKS, LONGEST_LABEL, POINTS, Look, MarkKind
 from nod.core.marks.stored_marks import read_shape
 from nod.core.sheet.geometry import Point
+from nod.core.threads.threads import LONGEST_TEXT
 
 Rgb = tuple[float, float, float]
 _NO_MARKUP = frozenset({"Link", "Popup", "Widget", "PrinterMark", "TrapNet", "Watermark", "Screen"})

@@ -10,7 +10,6 @@ from enum import StrEnum
 from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.sheet.geometry import Point
 
-LONGEST_TEXT = 4000
 LONGEST_LABEL = 80
 
 
@@ -138,16 +137,6 @@ def check_look(kind: MarkKind, look: Look) -> None:
         raise RuleBroken("shape_unfit", "A symbol is one of those that there are.", look.symbol[:20])
 
 
-def check_text(text: str, *, required: bool) -> str:
-    """The text without white space at its ends. Raises RuleBroken if it is too long, or missing where required."""
-    tidy = text.strip()
-    if required and not tidy:
-        raise RuleBroken("text_missing", "Write something first.")
-    if len(tidy) > LONGEST_TEXT:
-        raise RuleBroken("text_too_long", f"The text is longer than {LONGEST_TEXT} characters.")
-    return tidy
-
-
 def check_discipline(code: str, known: Container[str]) -> str:
     """Empty for none. Raises RuleBroken for one that the project does not have."""
     if code and code not in known:
@@ -169,20 +158,3 @@ def check_may_change(author: str, person: str, *, answered: bool) -> None:
         raise NotAllowed("not_your_mark", "Only its author changes a mark. Reply to it instead.")
     if answered:
         raise RuleBroken("mark_answered", "This mark has been answered and stays as it is. Reply to it instead.")
-
-
-def mentioned(text: str, people: dict[str, str]) -> list[str]:
-    """Ids of those whom the text names as `@Name`. `people` maps id to name; the longest name that fits is meant."""
-    found = []
-    by_length = sorted(people.items(), key=lambda each: -len(each[1]))
-    folded = text.casefold()
-    at = folded.find("@")
-    while at >= 0:
-        rest = folded[at + 1 :]
-        for person, name in by_length:
-            after = rest[len(name) : len(name) + 1]
-            if name and rest.startswith(name.casefold()) and not (after.isalnum() or after == "-"):
-                found.append(person)
-                break
-        at = folded.find("@", at + 1)
-    return list(dict.fromkeys(found))

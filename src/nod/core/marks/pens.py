@@ -6,7 +6,8 @@ from collections.abc import Collection, Container, Mapping
 from dataclasses import dataclass, field
 
 from nod.core.acts.refusals import RuleBroken
-from nod.core.marks.marks import INKS, Look, MarkKind, check_discipline, check_label, check_look, check_text
+from nod.core.marks.marks import INKS, Look, MarkKind, check_discipline, check_label, check_look
+from nod.core.threads.threads import check_text
 
 MOST_PENS = 60
 

@@ -114,6 +114,7 @@ class FactKind(StrEnum):
     MARK_BROUGHT_BACK = "mark_brought_back", "brought a mark back"
     MARK_INKED = "mark_inked", "inked a mark"
     MARK_ANSWERED = "mark_answered", "answered a mark"
+    TALKED = "talked", "said something about"
     MARKS_EXPORTED = "marks_exported", "took marks away as a file"
     PENS_KEPT = "pens_kept", "changed a roll of pens"
     MARK_STATE_SET = "mark_state_set", "set the state of a mark"

@@ -20,14 +20,14 @@ from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.compare.laid_over import SheetSide, compared, side_of, title_block
 from nod.services.compare.revision_changes import revision_before
-from nod.services.marks.mark_rows import shape_of
+from nod.services.marks.mark_rows import marks_with_threads, shape_of
 from nod.services.marks.marks import content_of, record, tell
 from nod.services.marks.marks_view import Mark, show_marks
 from nod.services.marks.scales import points_per_mm
 from nod.services.press.press import Press
 from nod.services.sheet.title_blocks import box_of
 from nod.store.ids import new_id
-from nod.store.tables import MARK_ORDER, MarkRow, PageRow, RevisionRow
+from nod.store.tables import MarkRow, PageRow, RevisionRow, ThreadRow
 
 
 class Carriable(Answered):
@@ -72,11 +72,11 @@ def _open_marks(session: Session, before: RevisionRow, revision_id: str) -> list
     """Ink that is open and has not been carried to this revision yet."""
     other = aliased(MarkRow)
     carried = select(other.id).where(other.carried_from == MarkRow.id, other.revision_id == revision_id)
-    query = select(MarkRow).where(
-        MarkRow.revision_id == before.id, MarkRow.removed_at.is_(None), MarkRow.inked_at.is_not(None),
-        MarkRow.state == MarkState.OPEN, ~carried.exists(),
+    query = marks_with_threads().where(
+        MarkRow.revision_id == before.id, MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None),
+        ThreadRow.state == MarkState.OPEN, ~carried.exists(),
     )  # fmt: skip
-    return list(session.scalars(query.order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)))
+    return list(session.scalars(query.order_by(MarkRow.page, MarkRow.rank, MarkRow.seq)))
 
 
 def _placed(
@@ -147,11 +147,9 @@ def _carried(old: MarkRow, revision_id: str, placed: _Placed, taken: set[int | N
         taken.add(number)
     shape = shape_of(old)
     return MarkRow(
-        id=new_id(), document_id=old.document_id, revision_id=revision_id, page=old.page, kind=shape.kind.value,
-        points=[list(point) for point in placed.points], text=old.text, pin_number=number, state=old.state,
-        author_id=old.author_id, drawn_at=old.drawn_at, inked_at=old.inked_at, look=asdict(shape.look),
-        label=old.label,
-        discipline=old.discipline, meant_for=old.meant_for, rank=old.rank, rings=list(shape.rings), aim_pt=old.aim_pt,
-        thread_id=old.thread, other_author=old.other_author, file_id=old.file_id, changed_at=old.changed_at,
-        carried_from=old.id, touched=placed.touched, version=1,
+        id=new_id(), thread=old.thread, document_id=old.document_id, revision_id=revision_id, page=old.page,
+        kind=shape.kind.value, points=[list(point) for point in placed.points], rings=list(shape.rings),
+        aim_pt=old.aim_pt, look=asdict(shape.look), rank=old.rank, locked=False, label=old.label,
+        discipline=old.discipline, pin_number=number, carried_from=old.id, touched=placed.touched,
+        changed_at=old.changed_at, version=1,
     )  # fmt: skip

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
@@ -14,9 +14,11 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Who, named, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.marks.mark_rows import is_shared_with, marks_with_threads
 from nod.services.things.kinds import thing_kinds
 from nod.services.things.things import Thing, find_things, things_of
-from nod.store.tables import LINK_ORDER, DocumentRow, MarkLinkRow, MarkRow, RevisionRow
+from nod.services.threads.said import Author, author_ids, author_of
+from nod.store.tables import DocumentRow, MarkRow, RevisionRow, ThreadLinkRow, ThreadRow
 
 _LONGEST = 120
 _MOST = 200
@@ -47,7 +49,7 @@ class LinkedMark(Answered):
     revision: str
     kind: str
     words: str
-    author: Who
+    author: Author
     in_pencil: bool
 
 
@@ -77,31 +79,30 @@ def targets_of(session: Session, seat: Seat, asked: Iterable[tuple[str, str]]) -
     return web | things_of(session, seat, wanted)
 
 
-def links_of(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[MarkLink]]:
+def links_of(session: Session, actor: Actor, threads: Iterable[str]) -> dict[str, list[MarkLink]]:
     """By thread, in the order they were made; without those that lead to what is not there for this person."""
     found: dict[str, list[MarkLink]] = {}
-    for link, target in _leading(session, actor, rows):
+    for link, target in _leading(session, actor, threads):
         mine = link.made_by == actor.person_id and actor.looker is None
-        found.setdefault(link.mark_id, []).append(MarkLink(id=link.id, mine=mine, **target.model_dump()))
+        found.setdefault(link.thread_id, []).append(MarkLink(id=link.id, mine=mine, **target.model_dump()))
     return found
 
 
-def filed_links(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> dict[str, list[FiledLink]]:
+def filed_links(session: Session, actor: Actor, threads: Iterable[str]) -> dict[str, list[FiledLink]]:
     """As `links_of`, as files hold them."""
-    leading = _leading(session, actor, rows)
+    leading = _leading(session, actor, threads)
     people = people_by_id(session, {link.made_by for link, _ in leading})
     found: dict[str, list[FiledLink]] = {}
     for link, target in leading:
         author = named(people[link.made_by])
         filed = FiledLink(link.id, target.kind, target.target, target.words, author, link.made_at)
-        found.setdefault(link.mark_id, []).append(filed)
+        found.setdefault(link.thread_id, []).append(filed)
     return found
 
 
-def _leading(session: Session, actor: Actor, rows: Sequence[MarkRow]) -> list[tuple[MarkLinkRow, Thing]]:
-    threads = {row.thread for row in rows}
-    query = select(MarkLinkRow).where(MarkLinkRow.mark_id.in_(threads), MarkLinkRow.removed_at.is_(None))
-    links = list(session.scalars(query.order_by(MarkLinkRow.made_at, LINK_ORDER)))
+def _leading(session: Session, actor: Actor, threads: Iterable[str]) -> list[tuple[ThreadLinkRow, Thing]]:
+    query = select(ThreadLinkRow).where(ThreadLinkRow.thread_id.in_(set(threads)), ThreadLinkRow.removed_at.is_(None))
+    links = list(session.scalars(query.order_by(ThreadLinkRow.made_at, ThreadLinkRow.seq)))
     if not links:
         return []
     seat = take_seat(session, actor, links[0].project_id)
@@ -119,29 +120,30 @@ def list_linked_marks(context: Context, actor: Actor, project_id: str, kind: str
         seat = take_seat(session, actor, project_id)
         if (kind, target) not in targets_of(session, seat, [(kind, target)]):
             raise NotFound(target)
-        thread = func.coalesce(func.nullif(MarkRow.thread_id, ""), MarkRow.id)
         query = (
-            select(MarkRow, DocumentRow, RevisionRow.code)
-            .join(MarkLinkRow, MarkLinkRow.mark_id == thread)
+            marks_with_threads()
+            .add_columns(DocumentRow, RevisionRow.code)
+            .join(ThreadLinkRow, ThreadLinkRow.thread_id == ThreadRow.id)
             .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
             .join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
             .where(
-                MarkLinkRow.kind == kind, MarkLinkRow.target == target, MarkLinkRow.removed_at.is_(None),
-                MarkLinkRow.project_id == project_id, MarkRow.removed_at.is_(None), seat.sees(DocumentRow.folder_id),
-                or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
+                ThreadLinkRow.kind == kind, ThreadLinkRow.target == target, ThreadLinkRow.removed_at.is_(None),
+                ThreadLinkRow.project_id == project_id, MarkRow.removed_at.is_(None), seat.sees(DocumentRow.folder_id),
+                is_shared_with(actor),
             )
-            .order_by(RevisionRow.filed_at.desc(), MarkRow.drawn_at.desc())
+            .order_by(RevisionRow.filed_at.desc(), ThreadRow.said_at.desc())
             .limit(_MOST)
         )  # fmt: skip
         newest: dict[str, tuple[MarkRow, DocumentRow, str]] = {}
         for row, document, code in session.execute(query):
-            newest.setdefault(row.thread, (row, document, code))
-        people = people_by_id(session, {row.author_id for row, _, _ in newest.values()})
+            newest.setdefault(row.thread_id, (row, document, code))
+        people = people_by_id(session, author_ids(row.thread for row, _, _ in newest.values()))
         return LinkedMarks(marks=[_shown(row, document, code, people) for row, document, code in newest.values()])
 
 
 def _shown(row: MarkRow, document: DocumentRow, code: str, people: dict[str, Who]) -> LinkedMark:
     return LinkedMark(
         mark_id=row.id, revision_id=row.revision_id, number=document.number, title=document.title, revision=code,
-        kind=row.kind, words=row.text[:_LONGEST], author=people[row.author_id], in_pencil=row.inked_at is None,
+        kind=row.kind, words=row.thread.text[:_LONGEST], author=author_of(row.thread, people),
+        in_pencil=row.thread.shared_at is None,
     )  # fmt: skip

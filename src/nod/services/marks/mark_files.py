@@ -27,14 +27,15 @@ from nod.services.acts.answers import named, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.marks.linked_things import filed_links
-from nod.services.marks.mark_rows import shape_of
+from nod.services.marks.mark_rows import marks_with_threads, shape_of
 from nod.services.marks.marks_view import measures_of
 from nod.services.marks.scales import pages_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
 from nod.services.register.exports import MEDIA, Exported
 from nod.services.sheet.title_blocks import box_of
-from nod.store.tables import MARK_ORDER, BlobRow, MarkRow, PageRow, ReplyRow
+from nod.services.threads.said import author_ids, author_of, named_author, reply_rows
+from nod.store.tables import BlobRow, MarkRow, PageRow, ThreadRow
 
 Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 """The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
@@ -82,14 +83,15 @@ _FILES: dict[Form, tuple[str, str]] = {
 
 
 def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
-    ink = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), MarkRow.inked_at.is_not(None))
-    return select(MarkRow).where(*ink).order_by(MarkRow.page, MarkRow.rank, MARK_ORDER)
+    ink = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None))
+    return marks_with_threads().where(*ink).order_by(MarkRow.page, MarkRow.rank, MarkRow.seq)
 
 
 def taken_away(session: Session, revision_id: str) -> frozenset[str]:
     """Annotations of the file that were taken in as marks and then taken away here, by their names there."""
-    query = select(MarkRow.file_id).where(MarkRow.revision_id == revision_id, MarkRow.removed_at.is_not(None))
-    return frozenset(session.scalars(query.where(MarkRow.file_id != "")))
+    query = select(ThreadRow.file_id).join(MarkRow, MarkRow.thread_id == ThreadRow.id)
+    gone = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_not(None), ThreadRow.file_id != "")
+    return frozenset(session.scalars(query.where(*gone)))
 
 
 @dataclass(frozen=True)
@@ -133,31 +135,33 @@ def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
 
 def filed_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[FiledMark]:
     """Rows as files hold them, with threads and states; links to what is there for this person."""
-    ids = [row.thread for row in rows]
-    replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
-    in_them = {row.author_id for row in rows} | {row.state_by for row in rows} | {each.author_id for each in replies}
+    threads = {row.thread_id: row.thread for row in rows}
+    replies = reply_rows(session, threads)
+    in_them = author_ids(threads.values()) | {thread.state_by for thread in threads.values()} | author_ids(replies)
     people = people_by_id(session, in_them)
-    links = filed_links(session, actor, rows)
+    links = filed_links(session, actor, threads)
     measure = filed_measures(session, rows)
-    threads: dict[str, list[FiledReply]] = {}
+    answers: dict[str, list[FiledReply]] = {}
     for reply in replies:
-        name = reply.other_author or named(people[reply.author_id])
-        filed = FiledReply(reply.id, name, reply.text, reply.at)
-        threads.setdefault(reply.mark_id, []).append(filed)
-    shapes = [shape_of(row) for row in rows]
+        filed = FiledReply(reply.id, named_author(reply, people), reply.text, reply.at)
+        answers.setdefault(reply.thread_id, []).append(filed)
     return [
         FiledMark(
             # What came from a file goes back under its name there, in the place of what it was made from.
-            id=row.file_id or row.id, page=row.page, kind=shape.kind, points=shape.points,
-            look=shape.look, text=row.text, label=row.label, discipline=row.discipline,
-            author=row.other_author or named(people[row.author_id]),
-            drawn_at=row.drawn_at, changed_at=row.changed_at or row.inked_at or row.drawn_at, pin_number=row.pin_number,
-            state=MarkState(row.state), state_by=named(people[row.state_by]) if row.state_by else "",
-            state_at=row.state_at, replies=tuple(threads.get(row.thread, ())), rings=shape.rings,
-            measured=measure(row), links=tuple(links.get(row.thread, ())),
+            id=thread.file_id or row.id, page=row.page, kind=shape.kind, points=shape.points, look=shape.look,
+            text=thread.text, label=row.label, discipline=row.discipline, author=named_author(thread, people),
+            drawn_at=thread.said_at, changed_at=changed_at(row), pin_number=row.pin_number,
+            state=MarkState(thread.state), state_by=named(people[thread.state_by]) if thread.state_by else "",
+            state_at=thread.state_at, replies=tuple(answers.get(row.thread_id, ())), rings=shape.rings,
+            measured=measure(row), links=tuple(links.get(row.thread_id, ())),
         )
-        for row, shape in zip(rows, shapes, strict=True)
+        for row, thread, shape in ((row, row.thread, shape_of(row)) for row in rows)
     ]  # fmt: skip
+
+
+def changed_at(row: MarkRow) -> datetime:
+    """When the mark became as it is."""
+    return row.changed_at or row.thread.shared_at or row.thread.said_at
 
 
 def filed_measures(session: Session, rows: list[MarkRow]) -> Callable[[MarkRow], FiledMeasure | None]:
@@ -175,9 +179,9 @@ def _table(
 ) -> Iterator[list[Value]]:
     """A line a mark, with its place in millimetres from the upper left corner of the paper as seen."""
     pages = {page.place: page for page in session.scalars(select(PageRow).where(PageRow.sha256 == sha256))}
-    people = people_by_id(session, {row.meant_for for row in rows} | {row.author_id for row in rows})
+    people = people_by_id(session, {row.thread.meant_for for row in rows} | author_ids(row.thread for row in rows))
     for row, mark in zip(rows, filed, strict=True):
-        author, meant = people[row.author_id], people.get(row.meant_for)
+        author, meant = author_of(row.thread, people), people.get(row.thread.meant_for)
         answers = "\n".join(f"{reply.author}: {reply.text}" for reply in mark.replies)
         left, upper = _place_mm(mark, pages[mark.page]) if mark.page in pages else (None, None)
         yield [

@@ -11,11 +11,12 @@ from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.marks.linked_things import WEB, targets_of, web_target
-from nod.services.marks.marks import record, rows_of_thread, tell, visible_mark
+from nod.services.marks.mark_rows import places_of
+from nod.services.marks.marks import record, tell, visible_mark
 from nod.services.marks.marks_view import Mark, show_marks
 from nod.services.things.things import Thing
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow
+from nod.store.tables import DocumentRow, MarkRow, ThreadLinkRow
 
 MOST_LINKS = 50
 
@@ -32,20 +33,22 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
         target = find_target(act, document, command.kind, command.target)
-        of_mark = select(MarkLinkRow).where(MarkLinkRow.mark_id == row.thread, MarkLinkRow.removed_at.is_(None))
+        of_mark = select(ThreadLinkRow).where(
+            ThreadLinkRow.thread_id == row.thread_id, ThreadLinkRow.removed_at.is_(None)
+        )
         links = list(act.session.scalars(of_mark))
         if len(links) >= MOST_LINKS:
             raise RuleBroken("too_many_links", f"A mark has at most {MOST_LINKS} links.", document.number)
         if (target.kind, target.target) not in {(link.kind, link.target) for link in links}:
             add_link(act, document, row, target)
-            tell(act, document, rows_of_thread(act.session, row))
+            tell(act, document, places_of(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
 
 def add_link(act: Act, document: DocumentRow, row: MarkRow, target: Thing, author: str = "") -> None:
     """`author` as a file names them that the link was taken in from."""
-    link = MarkLinkRow(
-        id=new_id(), mark_id=row.thread, project_id=document.project_id, kind=target.kind,
+    link = ThreadLinkRow(
+        id=new_id(), thread_id=row.thread_id, project_id=document.project_id, kind=target.kind,
         target=target.target, made_by=act.actor.person_id, made_at=act.at,
     )  # fmt: skip
     act.session.add(link)
@@ -71,8 +74,8 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
     """Takes away a link of one's own. Raises NotFound for another's."""
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
-        link = act.session.get(MarkLinkRow, link_id)
-        mine = link is not None and link.mark_id == row.thread and link.made_by == actor.person_id
+        link = act.session.scalars(select(ThreadLinkRow).where(ThreadLinkRow.id == link_id)).one_or_none()
+        mine = link is not None and link.thread_id == row.thread_id and link.made_by == actor.person_id
         if link is None or not mine or link.removed_at:
             raise NotFound(link_id)
         link.removed_at = act.at
@@ -81,9 +84,9 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
         known = targets_of(act.session, seat, [(link.kind, link.target)])
         words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
         record(act, document, row, FactKind.MARK_UNLINKED, before={"to": words}, others=_subject(link))
-        tell(act, document, rows_of_thread(act.session, row))
+        tell(act, document, places_of(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
 
-def _subject(link: MarkLinkRow) -> tuple[Subject, ...]:
+def _subject(link: ThreadLinkRow) -> tuple[Subject, ...]:
     return () if link.kind == WEB else (Subject(link.kind, link.target),)

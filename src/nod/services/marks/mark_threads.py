@@ -11,19 +11,21 @@ from sqlalchemy.orm import Session
 from nod.core.access.audiences import for_folders
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.core.marks import marks as rules
 from nod.core.marks.marks import MarkKind, MarkState
+from nod.core.threads.threads import check_text
 from nod.core.trail.entries import FactKind
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor
+from nod.services.marks.kind import THREAD
 from nod.services.marks.mark_notices import tell_of_mark, tell_of_reply
-from nod.services.marks.marks import content_of, record, rows_of_thread, tell, visible_mark
+from nod.services.marks.mark_rows import find_mark, places_of
+from nod.services.marks.marks import content_of, record, tell, visible_mark
 from nod.services.marks.marks_view import Mark, show_marks
-from nod.services.things.things import who_sees
-from nod.store.ids import new_id
-from nod.store.tables import MarkRow, ReplyRow
+from nod.services.things.things import see_thing, who_sees
+from nod.services.threads.said import add_reply
+from nod.store.tables import MarkRow, RevisionRow
 
 
 class InkMarks(Command):
@@ -60,9 +62,9 @@ def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMark
         _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
         rows = [_pencil_row(act, mark_id, revision_id) for mark_id in command.marks]
         for row in rows:
-            check_version(command.marks[row.id], row.version, document.number)
-        for row in sorted(rows, key=lambda row: row.drawn_at):
-            row.inked_at, row.version = act.at, row.version + 1
+            check_version(command.marks[row.id], row.seen_version, document.number)
+        for row in sorted(rows, key=lambda row: row.thread.said_at):
+            row.thread.shared_at, row.version = act.at, row.version + 1
             row.pin_number = next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
             record(act, document, row, FactKind.MARK_INKED, after={**content_of(row), "pin_number": row.pin_number})
             tell_of_mark(act, document, row)
@@ -71,10 +73,11 @@ def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMark
 
 
 def _pencil_row(act: Act, mark_id: str, revision_id: str) -> MarkRow:
-    row = act.session.get(MarkRow, mark_id)
-    if row is None or row.revision_id != revision_id or row.removed_at or row.author_id != act.actor.person_id:
+    row = find_mark(act.session, mark_id)
+    mine = row is not None and row.thread.author_id == act.actor.person_id
+    if row is None or row.revision_id != revision_id or row.removed_at or not mine:
         raise NotFound(mark_id)
-    if row.inked_at:
+    if row.thread.shared_at:
         raise RuleBroken("inked_already", "This mark is in ink already.")
     return row
 
@@ -86,37 +89,53 @@ def next_pin(session: Session, revision_id: str) -> int:
 
 def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteReply) -> Mark:
     """An answer in the mark's thread. Only ink can be answered."""
-    text = rules.check_text(command.text, required=True)
+    text = check_text(command.text, required=True)
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
-        if not row.inked_at:
+        if not row.thread.shared_at:
             raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
-        reply = ReplyRow(id=new_id(), mark_id=row.thread, author_id=actor.person_id, text=text, at=act.at)
-        act.session.add(reply)
-        act.session.flush()
+        reply = add_reply(act, row.thread, text, said_on=row.revision_id)
         tell_of_reply(act, document, row, reply)
         record(act, document, row, FactKind.MARK_ANSWERED, after={"text": text})
-        tell(act, document, rows_of_thread(act.session, row))
+        tell(act, document, places_of(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 
 
 def set_state(session: Session, row: MarkRow, state: MarkState, by: str, at: datetime) -> list[MarkRow]:
-    """Also on the other revisions where the same mark stands: one thread has one state. Returns all of them."""
-    rows = rows_of_thread(session, row)
-    for each in rows:
-        each.state, each.state_by, each.state_at, each.version = state.value, by, at, each.version + 1
-    return rows
+    """Of the thread, wherever the mark stands. Returns all these places."""
+    thread = row.thread
+    thread.state, thread.state_by, thread.state_at, thread.state_on = state.value, by, at, row.revision_id
+    thread.version += 1
+    return places_of(session, row)
 
 
 def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMarkState) -> Mark:
     """What became of the mark, set by anybody who may mark; of its thread, wherever it was carried."""
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
-        if not row.inked_at:
+        if not row.thread.shared_at:
             raise NotAllowed("still_pencil", "Ink the mark first.")
-        check_version(command.version, row.version, document.number)
-        before = row.state
+        check_version(command.version, row.seen_version, document.number)
+        before = row.thread.state
         carried = set_state(act.session, row, MarkState(command.state), actor.person_id, act.at)
-        record(act, document, row, FactKind.MARK_STATE_SET, {"state": before}, {"state": row.state})
+        record(act, document, row, FactKind.MARK_STATE_SET, {"state": before}, {"state": row.thread.state})
         tell(act, document, carried)
         return show_marks(act.session, actor, [row])[0]
+
+
+class MarkPlace(Answered):
+    """Where a mark lies on the newest revision that it stands on, or stood on; `page` counts from 0."""
+
+    revision_id: str
+    mark_id: str
+    page: int
+
+
+def find_place(context: Context, actor: Actor, thread_id: str) -> MarkPlace:
+    """Raises NotFound for a mark that is not there for this person."""
+    with context.database.read() as session:
+        see_thing(session, actor, THREAD, thread_id)
+        query = select(MarkRow).join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
+        newest = (MarkRow.removed_at.is_not(None), RevisionRow.filed_at.desc(), MarkRow.seq.desc())
+        row = session.scalars(query.where(MarkRow.thread_id == thread_id).order_by(*newest).limit(1)).one()
+        return MarkPlace(revision_id=row.revision_id, mark_id=row.id, page=row.page)

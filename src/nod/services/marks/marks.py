@@ -7,15 +7,15 @@ from dataclasses import asdict
 from typing import Any
 
 from pydantic import Field
-from sqlalchemy import exists, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy import exists, select
 
 from nod.core.access.audiences import for_folders
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks import marks as rules
 from nod.core.marks import measures as measuring
-from nod.core.marks.marks import Look, MarkKind, Shape
+from nod.core.marks.marks import Look, MarkKind, MarkState, Shape
+from nod.core.threads.threads import Way, check_text
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.visibility import see_document, see_revision
 from nod.services.acts.answers import Command
@@ -23,7 +23,7 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import ink_convention
 from nod.services.acts.seats import Actor
 from nod.services.marks.mark_notices import tell_of_mark
-from nod.services.marks.mark_rows import shape_of
+from nod.services.marks.mark_rows import find_mark, places_of, shape_of
 from nod.services.marks.marks_view import Kind, Mark, MarkLook, Pair, revision_measurer, show_marks
 from nod.services.things.things import who_sees
 from nod.store.ids import new_id
@@ -34,6 +34,7 @@ from nod.store.tables import (
     PersonRow,
     ProjectRow,
     ReplyRow,
+    ThreadRow,
 )
 
 MOST_AT_ONCE = 500
@@ -131,20 +132,32 @@ def _drawn(
     rules.check_shape(Shape(MarkKind(new.kind), tuple(new.points), look))
     if new.page >= pages:
         raise RuleBroken("page_missing", f"The sheet has no page {new.page + 1}.", document.number)
+    thread = new_thread(act, document, revision_id, check_text(new.text, required=False))
     return MarkRow(
-        id=new_id(), document_id=document.id, revision_id=revision_id, page=new.page, kind=new.kind,
-        points=[list(point) for point in new.points], look=asdict(look), label=rules.check_label(new.label),
-        text=rules.check_text(new.text, required=False), author_id=act.actor.person_id, drawn_at=act.at,
-        rings=new.rings, aim_pt=new.aim_pt, version=1, discipline=rules.check_discipline(new.discipline, disciplines),
+        id=thread.id, thread=thread, document_id=document.id, revision_id=revision_id, page=new.page, kind=new.kind,
+        points=[list(point) for point in new.points], look=asdict(look), label=rules.check_label(new.label), rank=0,
+        locked=False, rings=new.rings, aim_pt=new.aim_pt, version=1,
+        discipline=rules.check_discipline(new.discipline, disciplines),
+    )  # fmt: skip
+
+
+def new_thread(act: Act, document: DocumentRow, revision_id: str, text: str) -> ThreadRow:
+    """Begun on a revision, for its author alone. Its first mark gets the same id."""
+    return ThreadRow(
+        id=new_id(), project_id=document.project_id, kind="mark", on_kind="document", on_id=document.id,
+        said_on=revision_id, text=text, author_id=act.actor.person_id, said_at=act.at, way=Way.PERSON.value,
+        author_name="", author_company="", file_id="", meant_for="", state=MarkState.OPEN.value, state_by="",
+        state_on="", version=0,
     )  # fmt: skip
 
 
 def content_of(row: MarkRow) -> dict[str, Any]:
     """What the trail keeps of a mark."""
+    thread = row.thread
     kept = {
-        "kind": row.kind, "page": row.page + 1, "points": row.points, "text": row.text, "state": row.state,
+        "kind": row.kind, "page": row.page + 1, "points": row.points, "text": thread.text, "state": thread.state,
         "outlines": row.rings, "look": row.look, "label": row.label, "discipline": row.discipline,
-        "meant for": row.meant_for, "locked": row.locked, "rank": row.rank,
+        "meant for": thread.meant_for, "locked": row.locked, "rank": row.rank,
     }  # fmt: skip
     return {key: value for key, value in kept.items() if value not in ("", False, []) or key == "text"}
 
@@ -159,13 +172,18 @@ def record(
     others: tuple[Subject, ...] = (),
 ) -> None:
     """What happens in pencil stays with its author. People are told by their names."""
-    only = "" if row.inked_at else row.author_id
-    others = (Subject("mark", row.id), Subject("revision", row.revision_id), *others)
+    only = private_to(row.thread)
+    others = (Subject("mark", row.id), Subject("thread", row.thread_id), Subject("revision", row.revision_id), *others)
     fact = Fact(
         kind, Subject("document", document.id), f"{row.kind} on {document.number} {document.revision}", others,
         _by_name(act, before or {}), _by_name(act, after or {}), private_to=only,
     )  # fmt: skip
     act.record(document.project_id, fact)
+
+
+def private_to(thread: ThreadRow) -> str:
+    """Its author while it is pencil."""
+    return "" if thread.shared_at else thread.author_id or ""
 
 
 def _by_name(act: Act, side: dict[str, Any]) -> dict[str, Any]:
@@ -175,20 +193,14 @@ def _by_name(act: Act, side: dict[str, Any]) -> dict[str, Any]:
 
 def tell(act: Act, document: DocumentRow, rows: Iterable[MarkRow]) -> None:
     """Once to all for ink, once to each author for pencil."""
-    for revision_id, only in {(row.revision_id, "" if row.inked_at else row.author_id) for row in rows}:
+    for revision_id, only in {(row.revision_id, private_to(row.thread)) for row in rows}:
         act.tell(document.project_id, "marks", revision_id, {document.folder_id}, only=only)
-
-
-def rows_of_thread(session: Session, row: MarkRow) -> list[MarkRow]:
-    """The mark on every revision where it stands, also where it was taken away: they share thread, state and links."""
-    same = or_(MarkRow.id == row.thread, MarkRow.thread_id == row.thread)
-    return list(session.scalars(select(MarkRow).where(MarkRow.document_id == row.document_id, same)))
 
 
 def known_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
     """Raises NotFound for a mark that is not there or is another's pencil."""
-    row = act.session.get(MarkRow, mark_id)
-    if row is None or not (row.inked_at or row.author_id == act.actor.person_id):
+    row = find_mark(act.session, mark_id)
+    if row is None or not (row.thread.shared_at or row.thread.author_id == act.actor.person_id):
         raise NotFound(mark_id)
     try:
         document, _ = see_document(act.session, act.actor, row.document_id, Level.MARK)
@@ -210,9 +222,9 @@ def _own(act: Act, revision_id: str, mark_id: str, version: int) -> tuple[MarkRo
     row, document = visible_mark(act, mark_id)
     if row.revision_id != revision_id:
         raise NotFound(mark_id)
-    answered = bool(act.session.scalar(select(exists().where(ReplyRow.mark_id == row.thread))))
-    rules.check_may_change(row.author_id, act.actor.person_id, answered=answered)
-    check_version(version, row.version, document.number)
+    answered = bool(act.session.scalar(select(exists().where(ReplyRow.thread_id == row.thread_id))))
+    rules.check_may_change(row.thread.author_id or "", act.actor.person_id, answered=answered)
+    check_version(version, row.seen_version, document.number)
     return row, document
 
 
@@ -221,7 +233,8 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
     with acting(context, actor) as act:
         see_revision(act.session, actor, revision_id, Level.MARK)
         _check_count(len(command.changes))
-        rows = []
+        rows: list[MarkRow] = []
+        asked: list[MarkRow] = []
         for change in command.changes:
             row, document = _own(act, revision_id, change.id, change.version)
             before = content_of(row)
@@ -229,12 +242,29 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
             if change.points is not None or change.rings is not None:
                 check_measures(act, revision_id, [row])
             row.version, row.changed_at = row.version + 1, act.at
+            rows += _say(act, document, row, change)
             record(act, document, row, FactKind.MARK_CHANGED, *changed(before, content_of(row)))
-            if row.inked_at and (change.text is not None or change.meant_for is not None):
+            if row.thread.shared_at and (change.text is not None or change.meant_for is not None):
                 tell_of_mark(act, document, row)
             rows.append(row)
+            asked.append(row)
         tell(act, document, rows)
-        return show_marks(act.session, actor, rows)
+        return show_marks(act.session, actor, asked)
+
+
+def _say(act: Act, document: DocumentRow, row: MarkRow, change: MarkChange) -> list[MarkRow]:
+    """What is said is the same wherever the mark was carried; returns it there."""
+    if change.text is None and change.meant_for is None:
+        return []
+    thread = row.thread
+    if change.text is not None:
+        thread.text = check_text(change.text, required=False)
+    if change.meant_for is not None:
+        thread.meant_for = _meant(act, document, change.meant_for)
+    elsewhere = [each for each in places_of(act.session, row) if each.id != row.id]
+    for each in elsewhere:
+        each.version, each.changed_at = each.version + 1, act.at
+    return elsewhere
 
 
 def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -> None:
@@ -249,14 +279,10 @@ def _change(act: Act, row: MarkRow, document: DocumentRow, change: MarkChange) -
         # Its places are as exact as the one that was placed worst.
         row.aim_pt = max(row.aim_pt, change.aim_pt or 0.0)
     row.rings = row.rings if change.rings is None else change.rings
-    if change.text is not None:
-        row.text = rules.check_text(change.text, required=False)
     if change.label is not None:
         row.label = rules.check_label(change.label)
     if change.discipline is not None:
         _draft(row, act.session.get_one(ProjectRow, document.project_id), change.discipline, keep_ink=bool(change.look))
-    if change.meant_for is not None:
-        row.meant_for = _meant(act, document, change.meant_for)
     row.locked = row.locked if change.locked is None else change.locked
     row.rank = row.rank if change.rank is None else change.rank
 
@@ -302,7 +328,7 @@ def bring_back_marks(context: Context, actor: Actor, revision_id: str, command: 
             row, document = known_mark(act, mark_id)
             if row.revision_id != revision_id:
                 raise NotFound(mark_id)
-            if row.author_id != actor.person_id:
+            if row.thread.author_id != actor.person_id:
                 raise NotAllowed("not_your_mark", "Only its author brings a mark back.")
             if row.removed_at is None:
                 raise RuleBroken("mark_still_there", "This mark is on the sheet.")

@@ -13,11 +13,11 @@ from sqlalchemy import exists, select
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import DiskFull, NotFound, RuleBroken
-from nod.core.marks import marks as rules
 from nod.core.marks.annotations import MarksIn, to_marks
 from nod.core.marks.mark_files import FiledLink, FiledMark, FiledReply, Paper
 from nod.core.marks.marks import MarkKind, MarkState, Shape
 from nod.core.marks.stored_marks import check_mark
+from nod.core.threads.threads import LONGEST_TEXT, Way, check_text
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.formats.unfit import CannotAnnotate, NotXfdf
 from nod.services.access.visibility import see_revision
@@ -25,19 +25,22 @@ from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.marks import mark_files_in
+from nod.services.marks.mark_files import changed_at
 from nod.services.marks.mark_links import MOST_LINKS, add_link, find_target
+from nod.services.marks.mark_rows import places_of
 from nod.services.marks.mark_threads import next_pin, set_state
-from nod.services.marks.marks import check_measures, content_of, record, rows_of_thread, tell
+from nod.services.marks.marks import check_measures, content_of, new_thread, record, tell
 from nod.services.marks.scales import pages_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.sheet.title_blocks import box_of
+from nod.services.threads.said import Outside, add_reply
 from nod.store.blobs import NoRoom, StoredBlob, room
-from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkLinkRow, MarkRow, ProjectRow, ReplyRow
+from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow, ThreadLinkRow
 
 LARGEST_BYTES = 200 * 1024**2
 _LARGEST_XFDF_BYTES = 32 * 1024**2
 _MOST_MARKS = 5000
+NOBODY = "nobody named"
 
 
 class Told(Answered):
@@ -120,14 +123,14 @@ class _Taking:
     def __init__(self, act: Act, document: DocumentRow, revision_id: str) -> None:
         self._act, self._document, self._revision_id = act, document, revision_id
         rows = list(act.session.scalars(select(MarkRow).where(MarkRow.document_id == document.id)))
-        here = [row for row in rows if row.revision_id == revision_id and row.inked_at]
+        here = [row for row in rows if row.revision_id == revision_id and row.thread.shared_at]
         self._known: dict[str, MarkRow] = {}
         for row in here:
-            self._known[row.id] = self._known[row.file_id or row.id] = row
-        threads = {row.thread: row for row in here}
+            self._known[row.id] = self._known[row.thread.file_id or row.id] = row
+        threads = {row.thread_id: row for row in here}
         # The same marks as they stand on other revisions, where the file may have been written.
         self._elsewhere = {
-            row.id: threads[row.thread] for row in rows if row.thread in threads and row.id not in self._known
+            row.id: threads[row.thread_id] for row in rows if row.thread_id in threads and row.id not in self._known
         }
         self._pins = {row.pin_number for row in self._known.values() if row.pin_number}
         self._disciplines = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
@@ -153,14 +156,15 @@ class _Taking:
             self._thread(row, mark)
 
     def _add(self, mark: FiledMark) -> MarkRow | None:
+        act = self._act
+        thread = new_thread(act, self._document, self._revision_id, mark.text)
+        thread.way, thread.author_name, thread.file_id = Way.FILE.value, mark.author or NOBODY, mark.id
+        thread.said_at, thread.shared_at = min(mark.drawn_at, act.at), act.at
         row = MarkRow(
-            id=new_id(), document_id=self._document.id, revision_id=self._revision_id, page=mark.page,
-            kind=mark.kind.value, points=[list(point) for point in mark.points], look=asdict(mark.look), text=mark.text,
-            label=mark.label, discipline=mark.discipline,
-            rings=list(mark.rings), aim_pt=0.0, rank=0, locked=False, meant_for="", state="open",
-            author_id=self._act.actor.person_id, other_author=mark.author or "nobody named", file_id=mark.id,
-            drawn_at=min(mark.drawn_at, self._act.at), changed_at=min(mark.changed_at, self._act.at),
-            inked_at=self._act.at, version=1, thread_id="", carried_from="",
+            id=thread.id, thread=thread, document_id=self._document.id, revision_id=self._revision_id, page=mark.page,
+            kind=mark.kind.value, points=[list(point) for point in mark.points], look=asdict(mark.look),
+            label=mark.label, discipline=mark.discipline, rings=list(mark.rings), aim_pt=0.0, rank=0, locked=False,
+            changed_at=min(mark.changed_at, act.at), version=1,
         )  # fmt: skip
         if not self._fits(row, mark):
             return None
@@ -172,7 +176,7 @@ class _Taking:
             self._document,
             row,
             FactKind.MARK_TAKEN_IN,
-            after={**content_of(row), "author": row.other_author},
+            after={**content_of(row), "author": thread.author_name},
         )
         self._known[mark.id] = row
         self.count["added"] += 1
@@ -182,7 +186,7 @@ class _Taking:
     def _fits(self, row: MarkRow, mark: FiledMark) -> bool:
         try:
             check_mark(Shape(mark.kind, mark.points, mark.look), mark.rings)
-            rules.check_text(mark.text, required=False)
+            check_text(mark.text, required=False)
             check_measures(self._act, self._revision_id, [row])
         except RuleBroken as refusal:
             self._left[f"left out: {refusal.words}"] += 1
@@ -199,8 +203,8 @@ class _Taking:
     def _renew(self, row: MarkRow, mark: FiledMark) -> None:
         before, said = content_of(row), _content_in(mark)
         news = {key: value for key, value in said.items() if getattr(row, key) != value}
-        own = row.changed_at or row.inked_at or row.drawn_at
-        if not news or mark.changed_at.replace(microsecond=0) <= own.replace(microsecond=0):
+        own, reworded = changed_at(row), mark.text != row.thread.text
+        if not (news or reworded) or mark.changed_at.replace(microsecond=0) <= own.replace(microsecond=0):
             self.count["same"] += 1
             return
         if why := self._stays(row):
@@ -211,24 +215,27 @@ class _Taking:
             return
         for key, value in news.items():
             setattr(row, key, value)
-        row.changed_at, row.version = min(mark.changed_at, self._act.at), row.version + 1
+        places = places_of(self._act.session, row) if reworded else [row]
+        row.thread.text = mark.text
+        for each in places:
+            each.changed_at, each.version = min(mark.changed_at, self._act.at), each.version + 1
         record(self._act, self._document, row, FactKind.MARK_CHANGED, *changed(before, content_of(row)))
         self.count["renewed"] += 1
-        self.touched.append(row)
+        self.touched += places
 
     def _stays(self, row: MarkRow) -> str:
         """Why a mark that was drawn here is not changed by a file; empty where it is."""
-        if row.other_author:
+        if row.thread.way == Way.FILE:
             return ""
-        if row.author_id != self._act.actor.person_id:
+        if row.thread.author_id != self._act.actor.person_id:
             return "changed in the file, but only their authors change them here"
         if row.locked:
             return "changed in the file, but locked here"
-        answered = self._act.session.scalar(select(exists().where(ReplyRow.mark_id == row.thread)))
+        answered = self._act.session.scalar(select(exists().where(ReplyRow.thread_id == row.thread_id)))
         return "changed in the file, but answered here, so they stay as they are" if answered else ""
 
     def _thread(self, row: MarkRow, mark: FiledMark) -> None:
-        query = select(ReplyRow.id, ReplyRow.file_id).where(ReplyRow.mark_id == row.thread)
+        query = select(ReplyRow.id, ReplyRow.file_id).where(ReplyRow.thread_id == row.thread_id)
         known = {name for pair in self._act.session.execute(query) for name in pair}
         for reply in mark.replies:
             if reply.id not in known:
@@ -236,28 +243,26 @@ class _Taking:
         if mark.links:
             self._lead(row, mark.links)
         at = mark.state_at
-        new = at is not None and (row.state_at is None or at > row.state_at.replace(microsecond=0))
-        if at and new and mark.state != row.state and mark.state is not MarkState.OPEN:
-            before = row.state
+        thread = row.thread
+        new = at is not None and (thread.state_at is None or at > thread.state_at.replace(microsecond=0))
+        if at and new and mark.state != thread.state and mark.state is not MarkState.OPEN:
+            before = thread.state
             carried = set_state(self._act.session, row, mark.state, self._act.actor.person_id, at)
-            after = {"state": row.state, "author": mark.state_by}
+            after = {"state": thread.state, "author": mark.state_by}
             record(self._act, self._document, row, FactKind.MARK_STATE_SET, {"state": before}, after)
             self.count["states"] += 1
             self.touched += carried
 
     def _answer(self, row: MarkRow, reply: FiledReply) -> None:
-        made = ReplyRow(
-            id=new_id(), mark_id=row.thread, author_id=self._act.actor.person_id, text=reply.text,
-            at=min(reply.at, self._act.at), other_author=reply.author or "nobody named", file_id=reply.id,
-        )  # fmt: skip
-        self._act.session.add(made)
-        after = {"text": reply.text, "author": made.other_author}
+        outside = Outside(Way.FILE, reply.author or NOBODY, reply.at, file_id=reply.id)
+        add_reply(self._act, row.thread, reply.text, said_on=row.revision_id, outside=outside)
+        after = {"text": reply.text, "author": outside.name}
         record(self._act, self._document, row, FactKind.MARK_ANSWERED, after=after)
         self.count["answers"] += 1
-        self.touched += rows_of_thread(self._act.session, row)
+        self.touched += places_of(self._act.session, row)
 
     def _lead(self, row: MarkRow, links: Iterable[FiledLink]) -> None:
-        of_mark = select(MarkLinkRow).where(MarkLinkRow.mark_id == row.thread)
+        of_mark = select(ThreadLinkRow).where(ThreadLinkRow.thread_id == row.thread_id)
         known = list(self._act.session.scalars(of_mark))
         gone = {each.id for each in known if each.removed_at}
         here = {(each.kind, each.target) for each in known if not each.removed_at}
@@ -280,11 +285,11 @@ class _Taking:
             add_link(self._act, self._document, row, target, link.author)
             here.add((target.kind, target.target))
             self.count["links"] += 1
-            self.touched += rows_of_thread(self._act.session, row)
+            self.touched += places_of(self._act.session, row)
 
     def answer(self, found: MarksIn) -> TakenIn:
         if found.cut:
-            words = f"whose text is longer than {rules.LONGEST_TEXT} characters, and was cut: the file has all of it"
+            words = f"whose text is longer than {LONGEST_TEXT} characters, and was cut: the file has all of it"
             self._left[words] += found.cut
         told = [Told(words=words, count=count) for words, count in self._left.items()]
         told += [
@@ -299,8 +304,8 @@ class _Taking:
 
 def _content_in(mark: FiledMark) -> dict[str, object]:
     said: dict[str, object] = {
-        "points": [list(point) for point in mark.points], "look": asdict(mark.look), "text": mark.text,
-        "label": mark.label, "rings": list(mark.rings),
+        "points": [list(point) for point in mark.points], "look": asdict(mark.look), "label": mark.label,
+        "rings": list(mark.rings),
     }  # fmt: skip
     # Other programs know of none: what it has here stays.
     return said | {"discipline": mark.discipline} if mark.discipline else said

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from pydantic import Strict
-from sqlalchemy import or_, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.marks import marks as rules
@@ -17,9 +17,10 @@ from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
 from nod.services.marks.linked_things import MarkLink, links_of
-from nod.services.marks.mark_rows import shape_of
+from nod.services.marks.mark_rows import is_shared_with, marks_with_threads, shape_of
 from nod.services.marks.scales import MeasuredShown, Measurer, measurer_for, units_of
-from nod.store.tables import MARK_ORDER, DocumentRow, MarkRow, ProjectRow, ReplyRow, RevisionRow
+from nod.services.threads.said import Author, Reply, author_ids, author_of, replies_of, revision_codes
+from nod.store.tables import DocumentRow, MarkRow, ProjectRow, RevisionRow
 
 # JSON has no tuples: a pair of numbers arrives as a list.
 Pair = Annotated[tuple[float, float], Strict(False)]
@@ -41,16 +42,6 @@ class MarkLook(Command, Answered):
     symbol: str = ""
 
 
-class Reply(Answered):
-    """`other_author` wrote it in another program, and `author` took it in."""
-
-    id: str
-    author: Who
-    other_author: str
-    text: str
-    at: datetime
-
-
 class FirstPlace(Answered):
     """The revision on which a mark was drawn that was carried forward, and the mark there."""
 
@@ -60,12 +51,13 @@ class FirstPlace(Answered):
 
 
 class Mark(Answered):
-    """One mark as its viewer may see it. In pencil while `inked_at` is empty. `mine` allows changing it.
+    """One mark with its thread, as its viewer may see it. In pencil while `inked_at` is empty.
 
-    One that is not `sound` cannot be drawn as it is kept, and is shown as a pin with its text.
+    `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
     """
 
     id: str
+    thread_id: str
     version: int
     page: int
     kind: Kind
@@ -78,8 +70,7 @@ class Mark(Answered):
     measured: MeasuredShown | None
     pin_number: int | None
     state: str
-    author: Who
-    other_author: str
+    author: Author
     meant_for: Who | None
     locked: bool
     rank: int
@@ -98,49 +89,40 @@ def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
     """All ink, and one's own pencil, in the order in which they lie over each other."""
     with context.database.read() as session:
         see_revision(session, actor, revision_id)
-        query = select(MarkRow).where(
-            MarkRow.revision_id == revision_id,
-            MarkRow.removed_at.is_(None),
-            or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
+        query = marks_with_threads().where(
+            MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), is_shared_with(actor)
         )
-        rows = list(session.scalars(query.order_by(MarkRow.rank, MARK_ORDER)))
+        rows = list(session.scalars(query.order_by(MarkRow.rank, MarkRow.seq)))
         return show_marks(session, actor, rows)
 
 
 def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
     """Rows as they are answered, in a fixed number of queries."""
-    ids = [row.thread for row in rows]
-    replies = list(session.scalars(select(ReplyRow).where(ReplyRow.mark_id.in_(ids)).order_by(ReplyRow.at)))
+    threads = {row.thread_id: row.thread for row in rows}
+    replies = replies_of(session, threads)
     came = _first_places(session, rows)
-    links = links_of(session, actor, rows)
-    named = {row.author_id for row in rows} | {row.meant_for for row in rows} | {reply.author_id for reply in replies}
+    links = links_of(session, actor, threads)
+    named = author_ids(threads.values()) | {thread.meant_for for thread in threads.values()}
     people = people_by_id(session, named)
     measure = measures_of(session, rows)
-    threads: dict[str, list[Reply]] = {}
-    for reply in replies:
-        shown = Reply(
-            id=reply.id, author=people[reply.author_id], other_author=reply.other_author, text=reply.text, at=reply.at
-        )
-        threads.setdefault(reply.mark_id, []).append(shown)
     return [
         _mark(
-            row, people, threads.get(row.thread, []), links.get(row.thread, []), actor, measure(row),
-            came.get(row.thread),
+            row, people, replies.get(row.thread_id, []), links.get(row.thread_id, []), actor, measure(row),
+            came.get(row.id),
         )
         for row in rows
     ]  # fmt: skip
 
 
 def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
-    """Where marks that were carried forward were drawn first."""
-    first = {row.thread_id for row in rows if row.thread_id}
-    if not first:
-        return {}
-    query = select(MarkRow.id, MarkRow.revision_id, RevisionRow.code).join(
-        RevisionRow, RevisionRow.id == MarkRow.revision_id
-    )
-    found = session.execute(query.where(MarkRow.id.in_(first)))
-    return {mark: FirstPlace(mark=mark, revision_id=revision, revision=code) for mark, revision, code in found}
+    """Where marks that were carried forward were drawn first; a thread has the id of its first mark."""
+    carried = [row for row in rows if row.thread_id != row.id]
+    codes = revision_codes(session, {row.thread.said_on for row in carried})
+    return {
+        row.id: FirstPlace(mark=row.thread_id, revision_id=row.thread.said_on, revision=codes[row.thread.said_on])
+        for row in carried
+        if row.thread.said_on in codes
+    }
 
 
 def measures_of(session: Session, rows: Sequence[MarkRow]) -> Callable[[MarkRow], MeasuredShown | None]:
@@ -165,15 +147,16 @@ def _mark(
     measured: MeasuredShown | None,
     first_place: FirstPlace | None,
 ) -> Mark:
-    mine = row.author_id == actor.person_id and actor.looker is None
+    thread = row.thread
+    mine = thread.author_id == actor.person_id and actor.looker is None
     shape = shape_of(row)
     kind: Any = shape.kind.value
     return Mark(
-        id=row.id, version=row.version, page=row.page, kind=kind, points=list(shape.points), sound=shape.sound,
-        rings=list(shape.rings), measured=measured, look=MarkLook(**asdict(shape.look)), text=row.text, label=row.label,
-        discipline=row.discipline,
-        pin_number=row.pin_number, state=row.state, author=people[row.author_id],
-        other_author=row.other_author, meant_for=people.get(row.meant_for), locked=row.locked,
-        rank=row.rank, mine=mine, may_change=mine and not replies, drawn_at=row.drawn_at, inked_at=row.inked_at,
-        replies=replies, first_place=first_place, touched=row.touched, links=links,
+        id=row.id, thread_id=row.thread_id, version=row.seen_version, page=row.page, kind=kind,
+        points=list(shape.points), sound=shape.sound, rings=list(shape.rings), measured=measured,
+        look=MarkLook(**asdict(shape.look)), text=thread.text, label=row.label, discipline=row.discipline,
+        pin_number=row.pin_number, state=thread.state, author=author_of(thread, people),
+        meant_for=people.get(thread.meant_for), locked=row.locked, rank=row.rank, mine=mine,
+        may_change=mine and not replies, drawn_at=thread.said_at, inked_at=thread.shared_at, replies=replies,
+        first_place=first_place, touched=row.touched, links=links,
     )  # fmt: skip

@@ -66,11 +66,13 @@ def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
 
 
 def _followed(session: Session, entries: list[AuditEntryRow]) -> _Reasons:
-    """Whoever follows anything that the entries are about."""
+    """Whoever followed anything that the entries are about when it happened."""
     targets = {entry.seq: {*_subjects(session, entry), *_of_marks(entry)} for entry in entries}
     chains = _folders_above(session, {target for each in targets.values() for target in each})
     wanted = {*chains, *(target for each in targets.values() for target in each)}
-    query = select(FollowRow).where(FollowRow.target.in_([target for _, target in wanted]))
+    query = select(FollowRow).where(
+        FollowRow.target.in_([target for _, target in wanted]), FollowRow.since_at <= entries[0].at
+    )
     following: dict[_Target, list[str]] = {}
     for row in session.scalars(query.order_by(FollowRow.since_at)):
         following.setdefault((row.kind, row.target), []).append(row.person_id)
@@ -177,8 +179,10 @@ def _things(body: dict[str, Any]) -> list[Subject]:
 
 
 def _link(session: Session, about: list[Subject]) -> str:
-    """Where the first thing opens."""
-    for each in about:
+    """Where the first thing opens; what is part of it, if that is one."""
+    kinds = {each: kind_of(each.kind) for each in about}
+    parts = [each for each, kind in kinds.items() if kind and kind.part_of]
+    for each in parts if len(parts) == 1 else about:
         kind = kind_of(each.kind)
         row = session.scalars(select(kind.row).where(kind.columns.id == each.id)).one_or_none() if kind else None
         if kind and row is not None:

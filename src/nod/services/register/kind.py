@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy import Select, select
 from sqlalchemy.orm import aliased
 
+from nod.core.access.levels import Level
 from nod.services.register.search import find_documents
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
@@ -33,5 +34,6 @@ DOCUMENT = thing_kind(
         newest=DocumentRow.number,
         topic="register",
         find=find_documents,
+        may_talk=lambda seat, row: seat.at(row.folder_id) >= Level.MARK,
     )
 )

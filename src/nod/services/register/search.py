@@ -8,28 +8,28 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from sqlalchemy import ColumnElement, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, contains_eager
 
 from nod.core.register.number_shapes import fold, shapes
 from nod.formats.words_pack import unpack_words
-from nod.services.acts.answers import Answered
+from nod.services.acts.answers import Answered, people_by_id
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.acts.work import Job, Lane, work
 from nod.services.things.kinds import thing_kinds
 from nod.services.things.things import Thing, find_things
+from nod.services.threads.said import author_ids, author_of
 from nod.store.dialects.sqlite import WordIndex, add_sheet_words, add_unless_there, unindexed, words_in
 from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
     DocumentRow,
     FormerNumberRow,
     MarkRow,
-    MarkTextRow,
     PageTextRow,
     PageWordsRow,
-    PersonRow,
     RevisionRow,
+    ThreadRow,
 )
 
 _MOST_EACH = 50
@@ -88,7 +88,7 @@ def search(context: Context, actor: Actor, project_id: str, words: str, limit: i
         others = [
             FoundThings(kind=kind.code, plural=kind.plural, things=find_things(session, seat, kind, words, most + 1))
             for kind in thing_kinds()
-            if kind.row is not DocumentRow
+            if kind.row is not DocumentRow and not kind.part_of
         ]
         more = [kind for kind, hits in found.items() if len(hits) > most]
         more += [each.kind for each in others if len(each.things) > most]
@@ -191,29 +191,34 @@ def _place_of(packed: bytes, words: str) -> tuple[str, list[float]]:
 
 def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) -> list[Hit]:
     """Ink, and one's own pencil."""
-    index, seq, match = words_in(WordIndex.MARKS, plain_words(words))
+    index, seq, match = words_in(WordIndex.THREADS, plain_words(words))
     query = (
-        select(DocumentRow, MarkRow, RevisionRow.code, PersonRow.name)
+        select(DocumentRow, MarkRow, RevisionRow.code)
         .select_from(index)
-        .join(MarkTextRow, MarkTextRow.seq == seq)
-        .join(MarkRow, MarkRow.id == MarkTextRow.mark_id)
+        .join(ThreadRow, ThreadRow.seq == seq)
+        .join(MarkRow, MarkRow.thread_id == ThreadRow.id)
+        .options(contains_eager(MarkRow.thread))
         .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
         .join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
-        .join(PersonRow, PersonRow.id == MarkRow.author_id)
         .where(
             match, *_mine(seat), MarkRow.removed_at.is_(None),
-            or_(MarkRow.inked_at.is_not(None), MarkRow.author_id == actor.private_id),
+            or_(ThreadRow.shared_at.is_not(None), ThreadRow.author_id == actor.private_id),
         )
-        .order_by(MarkRow.drawn_at.desc())
+        .order_by(ThreadRow.said_at.desc(), MarkRow.seq.desc())
         .limit(most)
     )  # fmt: skip
+    newest: dict[str, tuple[DocumentRow, MarkRow, str]] = {}
+    for row, mark, code in session.execute(query):
+        newest.setdefault(mark.thread_id, (row, mark, code))
+    people = people_by_id(session, author_ids(mark.thread for _, mark, _ in newest.values()))
     hits = []
-    for row, mark, code, name in session.execute(query):
+    for row, mark, code in newest.values():
         xs, ys = [point[0] for point in mark.points], [point[1] for point in mark.points]
-        where = f"a mark by {name}{'' if mark.inked_at else ', in pencil'}"
+        author = author_of(mark.thread, people)
+        where = f"a mark by {author.name}{'' if mark.thread.shared_at else ', in pencil'}"
         box = [min(xs), min(ys), max(xs), max(ys)]
         hits.append(
-            _hit("mark", row, mark.revision_id, code, where=where, words=mark.text, page=mark.page, box=box,
+            _hit("mark", row, mark.revision_id, code, where=where, words=mark.thread.text, page=mark.page, box=box,
                  mark_id=mark.id)
         )  # fmt: skip
     return hits

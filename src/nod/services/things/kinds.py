@@ -23,6 +23,10 @@ Find = Callable[[Session, Seat, str, int], Sequence[Any]]
 """Rows that are there for a seat, by words that somebody types, at most so many, the likeliest first."""
 
 
+def _everybody(seat: Seat, row: Any) -> bool:
+    return True
+
+
 @dataclass(frozen=True)
 class ThingKind(Generic[Row]):
     """A kind of thing. `code` names it in links, in entries of the trail and in addresses of the API.
@@ -30,7 +34,9 @@ class ThingKind(Generic[Row]):
     `words` and `plural` are the handbook's; `number` and `title` say which one it is (a title may be empty), `address`
     is its path in Nod. It is found by `find`, or where that is None by words anywhere in `named_by`, the newest of
     `newest` first. `tool` must be on for whoever opens it. `topic` is what the live channel calls a change of it.
-    `listed` are the columns that lists need; the others are read only when they are asked for.
+    `listed` are the columns that lists need; the others are read only when they are asked for. Of what is `part_of`
+    another kind, the search and the log speak with that. Whoever sees a thing that `has_talk` may talk about it, if
+    `may_talk` allows them.
     """
 
     code: str
@@ -47,6 +53,9 @@ class ThingKind(Generic[Row]):
     topic: str
     tool: str = ""
     find: Find | None = None
+    part_of: str = ""
+    has_talk: bool = True
+    may_talk: Callable[[Seat, Row], bool] = _everybody
 
     def name(self, row: Row) -> str:
         return f"{self.number(row)} {self.title(row)}".strip()

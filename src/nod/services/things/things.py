@@ -36,7 +36,7 @@ class Thing(Answered):
 
 def see_thing(session: Session, actor: Actor, kind: ThingKind[Row], thing_id: str) -> tuple[Row, Seat]:
     """Raises NotFound for a thing that is not there for this person, NotAllowed without its tool."""
-    row = session.get(kind.row, thing_id)
+    row = session.scalars(select(kind.row).where(kind.columns.id == thing_id)).one_or_none()
     if row is None:
         raise NotFound(thing_id)
     seat = take_seat(session, actor, project_of(row))

@@ -131,7 +131,7 @@ def _cells(entry: Entry) -> tuple[str, ...]:
 
 def _objects() -> dict[str, str]:
     """What an entry can be about, in words."""
-    return {each.code: each.words for each in thing_kinds()} | OBJECT_WORDS
+    return {each.code: each.words for each in thing_kinds() if not each.part_of} | OBJECT_WORDS
 
 
 def _safe(cell: str) -> str:

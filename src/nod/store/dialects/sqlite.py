@@ -1,7 +1,7 @@
 """What SQLite says in its own words: adding what may be there, the later of two, many values at once, words.
 
 The full-text indexes (FTS5) have the row numbers of what they are about: `document.seq`, `page_text.seq`,
-`mark_text.seq`.
+`thread.seq`.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ class WordIndex(StrEnum):
 
     DOCUMENTS = "document_words"
     SHEETS = "sheet_words"
-    MARKS = "mark_words"
+    THREADS = "thread_words"
 
 
 def add_unless_there(to: Any, *keys: str, **row: Any) -> Insert:

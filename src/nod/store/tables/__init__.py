@@ -17,21 +17,16 @@ from nod.store.tables.lists import (
     DrawingSetRow,
     FolderPackRow,
     FormerNumberRow,
-    MarkTextRow,
     PageTextRow,
     PlannedDocumentRow,
     SavedViewRow,
     SetSheetRow,
 )
 from nod.store.tables.marks import (
-    LINK_ORDER,
-    MARK_ORDER,
     MarkFileRow,
-    MarkLinkRow,
     MarkRow,
     PenRollRow,
     PrintCodeRow,
-    ReplyRow,
     ScaleRow,
 )
 from nod.store.tables.notices import FollowRow, NoticeRow
@@ -53,12 +48,11 @@ from nod.store.tables.people import (
 )
 from nod.store.tables.register import FILED_ORDER, BlobRow, DocumentRow, PageRow, PageWordsRow, RevisionRow
 from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPersonRow
+from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 __all__ = [
     "FILED_ORDER",
-    "LINK_ORDER",
-    "MARK_ORDER",
     "AccessEpochRow",
     "AnswerRow",
     "ArrivalRow",
@@ -83,9 +77,7 @@ __all__ = [
     "KeyLinkRow",
     "LiveEventRow",
     "MarkFileRow",
-    "MarkLinkRow",
     "MarkRow",
-    "MarkTextRow",
     "MembershipRow",
     "NoticeRow",
     "OpenWorkDocumentRow",
@@ -117,6 +109,8 @@ __all__ = [
     "StarterRow",
     "StepPersonRow",
     "SummaryLineRow",
+    "ThreadLinkRow",
+    "ThreadRow",
     "TrailHeadRow",
     "TransmittalDocumentRow",
     "TransmittalRow",

@@ -118,11 +118,3 @@ class PageTextRow(Base):
     place: Mapped[int]
 
     __table_args__ = (UniqueConstraint("sha256", "place"),)
-
-
-class MarkTextRow(Base):
-    """A mark's place in the full-text index; kept by triggers of the database."""
-
-    __tablename__ = "mark_text"
-    seq: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
-    mark_id: Mapped[str] = mapped_column(String(16), unique=True)

@@ -27,7 +27,7 @@ from nod.services.marks.carried_marks import CarryList, CarryMarks
 from nod.services.marks.linked_things import LinkedMarks, LinkTargets
 from nod.services.marks.mark_files_in import MarkFiles
 from nod.services.marks.mark_links import LinkMark
-from nod.services.marks.mark_threads import InkMarks, SetMarkState, SheetPeople, WriteReply
+from nod.services.marks.mark_threads import InkMarks, MarkPlace, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks.marks import BringBackMarks, ChangeMarks, DrawMarks, RemoveMarks
 from nod.services.marks.marks_in import TakenIn
 from nod.services.marks.marks_view import Mark
@@ -266,6 +266,13 @@ def ink_marks(path: RevisionPath, body: InkMarks) -> list[Mark]:
 def write_reply(path: MarkPath, body: WriteReply) -> Mark:
     """Answer in a mark's thread."""
     return mark_threads.write_reply(context(), actor(), path.mark_id, body)
+
+
+@api.get("/api/marks/<mark_id>/place", responses=answers(MarkPlace))
+@permission("read")
+def find_mark_place(path: MarkPath) -> MarkPlace:
+    """Where the mark with which a thread began stands newest."""
+    return mark_threads.find_place(context(), actor(), path.mark_id)
 
 
 @api.post("/api/marks/<mark_id>/state", responses=answers(Mark))

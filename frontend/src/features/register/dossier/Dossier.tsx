@@ -7,13 +7,21 @@ import { Panel } from '../../../ui/Panel'
 import { VerdictMark } from '../../../ui/Stamp'
 import { When } from '../../../ui/Standing'
 import { Tabs } from '../../../ui/Tabs'
+import { Talk, useTalk } from '../../../ui/Talk'
 import { Timeline } from '../../../ui/Trail'
 import type { DossierData } from './dossierData'
 import { DossierNow } from './DossierNow'
 import { DossierRevisions } from './DossierRevisions'
 
+interface Props {
+  documentId: string
+  /** The one of its tabs that is asked for. */
+  tab?: string | undefined
+  onClose: () => void
+}
+
 /** Everything about one document. */
-export function Dossier({ documentId, onClose }: { documentId: string; onClose: () => void }) {
+export function Dossier({ documentId, tab, onClose }: Props) {
   const dossier = useQuery({
     queryKey: ['document', documentId],
     queryFn: () =>
@@ -23,13 +31,14 @@ export function Dossier({ documentId, onClose }: { documentId: string; onClose: 
     <Panel label="Dossier" onClose={onClose}>
       {dossier.error && <ErrorNote error={dossier.error} />}
       {!dossier.data && !dossier.error && <Loading what="the dossier" />}
-      {dossier.data && <Content key={documentId} dossier={dossier.data} />}
+      {dossier.data && <Content key={documentId} dossier={dossier.data} tab={tab} />}
     </Panel>
   )
 }
 
-function Content({ dossier }: { dossier: DossierData }) {
+function Content({ dossier, tab }: { dossier: DossierData; tab: string | undefined }) {
   const { line } = dossier
+  const talk = useTalk('document', line.id)
   return (
     <>
       <header className="px-4 pt-3 pr-10 pb-2">
@@ -49,6 +58,7 @@ function Content({ dossier }: { dossier: DossierData }) {
       </header>
       <Tabs
         label="Dossier"
+        asked={tab}
         tabs={[
           { key: 'now', words: 'Now', content: <DossierNow dossier={dossier} /> },
           {
@@ -64,6 +74,12 @@ function Content({ dossier }: { dossier: DossierData }) {
             content: <Reviews dossier={dossier} />,
           },
           { key: 'sent', words: 'Sent', count: dossier.sent.length, content: <Sent dossier={dossier} /> },
+          {
+            key: 'talk',
+            words: 'Talk',
+            count: talk.data?.said.length ?? 0,
+            content: <Talk kind="document" target={line.id} words="this document" revision={line.revision} />,
+          },
           { key: 'trail', words: 'Trail', content: <Timeline subjectId={line.id} /> },
         ]}
       />

@@ -1,9 +1,12 @@
-import { useEffect, useRef, useState, type FormEvent } from 'react'
+import { useEffect, useRef } from 'react'
 
 import { Link } from '@tanstack/react-router'
 
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
+import { Following } from '../../../ui/Following'
+import { By, Said } from '../../../ui/Said'
+import { SayField } from '../../../ui/SayField'
 import { When } from '../../../ui/Standing'
 import { Touched } from './CarryForward'
 import { KIND_WORDS, KindIcon } from './KindIcon'
@@ -12,6 +15,7 @@ import { MarkLinks } from './MarkLinks'
 import { MarkOwn } from './MarkOwn'
 import type { Acts } from './useActs'
 import type { Mark, Marks, MarkState } from './useMarks'
+import { useSheetPeople } from './useSheetPeople'
 
 interface Props {
   mark: Mark
@@ -22,6 +26,8 @@ interface Props {
   marked: boolean
   fresh: boolean
   revisionId: string
+  /** The code of the revision on the screen. */
+  revision: string
   inks: Record<string, string>
   onChoose: (id: string) => void
   onPen: (mark: Mark) => void
@@ -44,6 +50,7 @@ export function MarkItem({
   marked,
   fresh,
   revisionId,
+  revision,
   inks,
   ...on
 }: Props) {
@@ -74,13 +81,12 @@ export function MarkItem({
               colour={mark.inked_at ? inks[mark.look.colour ?? 'red'] : undefined}
             />
             <span className="truncate">
-              <span className="font-semibold text-ink">{nameOf(mark)}</span> ·{' '}
-              <By author={mark.author} other={mark.other_author} />
+              <span className="font-semibold text-ink">{nameOf(mark)}</span> · <By author={mark.author} />
             </span>
           </span>
           <When at={mark.inked_at ?? mark.drawn_at} />
         </span>
-        <Said mark={mark} editing={editing} />
+        <Words mark={mark} editing={editing} />
         {!editing && <Below mark={mark} open={open} />}
       </button>
       {open && (
@@ -104,14 +110,9 @@ export function MarkItem({
             </p>
           )}
           {mark.replies.map((reply) => (
-            <div key={reply.id} className="mb-1.5 border-l-2 border-line pl-2">
-              <p className="text-[12.5px] text-second">
-                <By author={reply.author} other={reply.other_author} /> · <When at={reply.at} time />
-              </p>
-              <p className="text-[14px]">{reply.text}</p>
-            </div>
+            <Said key={reply.id} said={reply} revision={revision} />
           ))}
-          {mayMark && mark.inked_at && <Thread mark={mark} service={service} />}
+          {mayMark && mark.inked_at && <Thread mark={mark} service={service} revisionId={revisionId} />}
           <MarkLinks mark={mark} service={service} mayMark={mayMark} revisionId={revisionId} />
           {mark.may_change && (
             <MarkOwn
@@ -133,6 +134,11 @@ export function MarkItem({
               Make a pen of it
             </Button>
           )}
+          {mark.inked_at && (
+            <div className="mt-2">
+              <Following kind="thread" target={mark.thread_id} words="this mark" />
+            </div>
+          )}
           {editing && <Below mark={mark} open={open} />}
         </div>
       )}
@@ -140,23 +146,8 @@ export function MarkItem({
   )
 }
 
-/** Who wrote it; of what came out of a file, who is named there and who took it in. */
-function By({ author, other }: { author: Mark['author']; other: string }) {
-  if (other)
-    return (
-      <span title={`Taken in by ${author.name}`}>
-        {other} <span className="italic">from a file</span>
-      </span>
-    )
-  return (
-    <>
-      {author.name} <span className="code">{author.company}</span>
-    </>
-  )
-}
-
 /** What it measures, and what its author wrote. */
-function Said({ mark: { measured, text }, editing }: { mark: Mark; editing: boolean }) {
+function Words({ mark: { measured, text }, editing }: { mark: Mark; editing: boolean }) {
   return (
     <>
       {measured && (
@@ -216,26 +207,18 @@ function StateWord({ state }: { state: string }) {
   return <span className={`font-semibold ${look}`}>{STATES[state as MarkState] ?? state}</span>
 }
 
-function Thread({ mark, service }: { mark: Mark; service: Marks }) {
-  const [text, setText] = useState('')
-  function submit(event: FormEvent) {
-    event.preventDefault()
-    service.reply.mutate({ mark, text }, { onSuccess: () => setText('') })
-  }
+function Thread({ mark, service, revisionId }: { mark: Mark; service: Marks; revisionId: string }) {
+  const people = useSheetPeople(revisionId)
   return (
     <>
-      <form onSubmit={submit} className="flex gap-1.5">
-        <input
-          aria-label="Reply"
-          placeholder="Reply; @Name tells somebody"
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-          className="h-7 min-w-0 flex-1 rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
-        />
-        <Button small type="submit" disabled={!text.trim() || service.reply.isPending} className="h-7">
-          Reply
-        </Button>
-      </form>
+      <SayField
+        of={`mark ${mark.thread_id}`}
+        label="Reply"
+        button="Reply"
+        people={people.data?.people ?? []}
+        busy={service.reply.isPending}
+        onSay={(text, sent) => service.reply.mutate({ mark, text }, { onSuccess: sent })}
+      />
       <div role="group" aria-label="State of the mark" className="mt-2 flex">
         {(Object.keys(STATES) as MarkState[]).map((state) => (
           <button

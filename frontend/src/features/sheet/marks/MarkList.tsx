@@ -23,6 +23,7 @@ interface Props {
   service: Marks
   acts: Acts
   revisionId: string
+  revision: string
   superseded: boolean
   inks: Schemas['DrawnWith']['inks']
   mayMark: boolean
@@ -54,6 +55,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
       marked={rest.chosen.has(mark.id)}
       fresh={rest.fresh === mark.id}
       revisionId={rest.revisionId}
+      revision={rest.revision}
       inks={rest.inks}
       onChoose={rest.onChoose}
       onPen={rest.onPen}

@@ -1,8 +1,6 @@
-import { useQuery } from '@tanstack/react-query'
 import { ArrowDownToLine, ArrowUpToLine, Lock, LockOpen } from 'lucide-react'
 import { useState } from 'react'
 
-import { api, unwrapAs, type Schemas } from '../../../api/client'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Select } from '../../../ui/Field'
@@ -11,6 +9,7 @@ import { WRITTEN } from '../../../domain/shapes'
 import { disciplinesOf } from './disciplines'
 import type { Acts, Wanted } from './useActs'
 import type { Look, Mark } from './useMarks'
+import { useSheetPeople } from './useSheetPeople'
 
 interface Props {
   mark: Mark
@@ -123,14 +122,7 @@ interface MeantForProps {
 }
 
 function MeantFor({ mark, revisionId, onChange }: MeantForProps) {
-  const people = useQuery({
-    queryKey: ['sheet-people', revisionId],
-    queryFn: () =>
-      unwrapAs<Schemas['SheetPeople']>(
-        api.GET('/api/sheets/{revision_id}/people', { params: { path: { revision_id: revisionId } } }),
-      ),
-    staleTime: 60_000,
-  })
+  const people = useSheetPeople(revisionId)
   const choices = (people.data?.people ?? []).map(({ id, name, company }) => ({
     code: id,
     words: `${name} (${company})`,

@@ -1,0 +1,119 @@
+import { useId, useRef, useState, type KeyboardEvent } from 'react'
+
+import { namesLike, typingName, withName } from '../domain/mention'
+import { Button } from './Button'
+import { useDraft } from './useDraft'
+
+const MOST_NAMES = 6
+
+interface Person {
+  id: string
+  name: string
+  company: string
+}
+
+interface Props {
+  /** What is spoken of, by which what is typed is kept. */
+  of: string
+  label: string
+  button: string
+  /** Those who can be named. */
+  people: readonly Person[]
+  busy: boolean
+  /** Calls `sent` when it is through: until then what was typed stays. */
+  onSay: (text: string, sent: () => void) => void
+}
+
+/** A field to say something in; an @ offers the names of those who see it. */
+export function SayField({ of, label, button, people, busy, onSay }: Props) {
+  const [text, setText] = useDraft(of)
+  const field = useRef<HTMLTextAreaElement>(null)
+  const [caret, setCaret] = useState(0)
+  const [at, setAt] = useState(0)
+  const [shut, setShut] = useState(false)
+  const list = useId()
+  const typing = shut ? null : typingName(text, caret)
+  const names = typing ? namesLike(people, typing.letters).slice(0, MOST_NAMES) : []
+  const choose = (person: Person | undefined) => {
+    if (!typing || !person) return
+    const put = withName(text, typing, person.name)
+    setText(put.text)
+    setCaret(put.caret)
+    // The caret follows when the text is drawn.
+    requestAnimationFrame(() => {
+      field.current?.focus()
+      field.current?.setSelectionRange(put.caret, put.caret)
+    })
+  }
+  const say = () => {
+    if (text.trim() && !busy) onSay(text, () => setText(''))
+  }
+  const onKeyDown = (event: KeyboardEvent) => {
+    const open = names.length > 0
+    if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) say()
+    else if (open && event.key === 'ArrowDown') setAt(Math.min(at + 1, names.length - 1))
+    else if (open && event.key === 'ArrowUp') setAt(Math.max(at - 1, 0))
+    else if (open && (event.key === 'Enter' || event.key === 'Tab')) choose(names[at])
+    else if (open && event.key === 'Escape') setShut(true)
+    else return
+    event.preventDefault()
+    event.stopPropagation()
+  }
+  return (
+    <form
+      onSubmit={(event) => {
+        event.preventDefault()
+        say()
+      }}
+    >
+      <div className="flex items-end gap-1.5">
+        <textarea
+          ref={field}
+          role="combobox"
+          rows={text.includes('\n') || text.length > 60 ? 3 : 1}
+          aria-label={label}
+          aria-expanded={names.length > 0}
+          aria-controls={list}
+          aria-activedescendant={names[at] ? `${list}-${at}` : undefined}
+          placeholder={`${label}; @ names somebody`}
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value)
+            setCaret(event.target.selectionStart)
+            setAt(0)
+            setShut(false)
+          }}
+          onSelect={(event) => setCaret(event.currentTarget.selectionStart)}
+          onKeyDown={onKeyDown}
+          className="min-h-7 min-w-0 flex-1 resize-y rounded-[3px] border border-line bg-surface px-2 py-0.5 placeholder:text-second"
+        />
+        <Button small type="submit" title="Ctrl Enter" disabled={!text.trim() || busy} className="h-7">
+          {button}
+        </Button>
+      </div>
+      <ul
+        role="listbox"
+        id={list}
+        aria-label="Names"
+        className={names.length ? 'mt-1 border border-line bg-surface' : ''}
+      >
+        {names.map((person, place) => (
+          // The keys are those of the field above.
+          // eslint-disable-next-line jsx-a11y/click-events-have-key-events
+          <li
+            key={person.id}
+            id={`${list}-${place}`}
+            role="option"
+            tabIndex={-1}
+            aria-selected={place === at}
+            className="cursor-pointer px-2 py-1 leading-snug hover:bg-paper aria-selected:bg-plum-tint"
+            onMouseDown={(event) => event.preventDefault()}
+            onClick={() => choose(person)}
+          >
+            {person.name} <span className="code text-second">{person.company}</span>
+          </li>
+        ))}
+      </ul>
+    </form>
+  )
+}

@@ -1,0 +1,69 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+
+import { api, unwrap } from '../api/client'
+import { ErrorNote, Loading } from './Notes'
+import { Said } from './Said'
+import { SayField } from './SayField'
+
+export function useTalk(kind: string, target: string) {
+  const params = { path: { kind, target } }
+  return useQuery({
+    queryKey: ['talk', target, kind],
+    queryFn: () => unwrap(api.GET('/api/talk/{kind}/{target}', { params })),
+  })
+}
+
+interface Props {
+  kind: string
+  target: string
+  /** How it is called here: "this document". */
+  words: string
+  /** The code of the revision on the screen, if there is one. */
+  revision?: string
+}
+
+/** What is said about a thing, the earlier first, and a field to say more. */
+export function Talk({ kind, target, words, revision = '' }: Props) {
+  const client = useQueryClient()
+  const talk = useTalk(kind, target)
+  const say = useMutation({
+    mutationFn: (text: string) =>
+      unwrap(api.POST('/api/talk/{kind}/{target}', { params: { path: { kind, target } }, body: { text } })),
+    onSuccess: (answer) => client.setQueryData(['talk', target, kind], answer),
+  })
+  if (!talk.data)
+    return talk.error ? (
+      <ErrorNote error={talk.error} again={() => void talk.refetch()} />
+    ) : (
+      <Loading what="the talk" />
+    )
+  const { said, people, may_talk } = talk.data
+  return (
+    <div className="flex flex-col gap-2">
+      {!said.length && (
+        <p className="text-second">
+          Nobody has said anything about {words} yet.{' '}
+          {may_talk && 'Everybody who sees it can read what you say.'}
+        </p>
+      )}
+      <div role="log" aria-label={`Talk about ${words}`}>
+        {said.map((each) => (
+          <Said key={each.id} said={each} revision={revision} />
+        ))}
+      </div>
+      <ErrorNote error={say.error} />
+      {may_talk ? (
+        <SayField
+          of={`talk ${kind} ${target}`}
+          label="Say something"
+          button="Say it"
+          people={people}
+          busy={say.isPending}
+          onSay={(text, sent) => say.mutate(text, { onSuccess: sent })}
+        />
+      ) : (
+        <p className="text-second">You may read this, and not write here.</p>
+      )}
+    </div>
+  )
+}

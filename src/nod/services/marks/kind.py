@@ -1,0 +1,66 @@
+"""Marks as things: the thread, wherever it lies. Ink is there for whoever sees the sheet, pencil for its author."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import ColumnElement, Select, exists, select
+from sqlalchemy.orm import Session, aliased
+
+from nod.services.acts.seats import Seat
+from nod.services.things.audiences import AudienceOf
+from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.dialects.sqlite import WordIndex, words_in
+from nod.store.register_query import plain_words
+from nod.store.tables import DocumentRow, ThreadRow
+
+_LONGEST = 80
+MARK_THREAD = "mark"
+"""The kind of threads that have places on sheets."""
+
+
+def _folder(thread_id: Any) -> Select[Any]:
+    thread, document = aliased(ThreadRow), aliased(DocumentRow)
+    query = select(document.folder_id).join(thread, thread.on_id == document.id)
+    return query.where(thread.id == thread_id, thread.kind == MARK_THREAD)
+
+
+def _author(thread_id: Any) -> Select[Any]:
+    thread = aliased(ThreadRow)
+    return select(thread.author_id).where(thread.id == thread_id, thread.kind == MARK_THREAD)
+
+
+def _is_ink(thread_id: Any) -> ColumnElement[bool]:
+    thread = aliased(ThreadRow)
+    return exists().where(thread.id == thread_id, thread.kind == MARK_THREAD, thread.shared_at.is_not(None))
+
+
+def _find(session: Session, seat: Seat, words: str, most: int) -> list[ThreadRow]:
+    """By what is said in them, the newest first."""
+    if not plain_words(words):
+        return []
+    index, seq, match = words_in(WordIndex.THREADS, plain_words(words))
+    query = select(ThreadRow).select_from(index).join(ThreadRow, ThreadRow.seq == seq)
+    here = (ThreadRow.project_id == seat.project.id, ThreadRow.kind == MARK_THREAD, THREAD.seen(seat))
+    return list(session.scalars(query.where(match, *here).order_by(ThreadRow.said_at.desc()).limit(most)))
+
+
+THREAD: ThingKind[ThreadRow] = thing_kind(
+    ThingKind(
+        code="thread",
+        words="mark",
+        plural="marks",
+        row=ThreadRow,
+        audience=AudienceOf(folders=(_folder,), people=(_author,), is_open=_is_ink, leads=_is_ink, stewards=_is_ink),
+        number=lambda row: "",
+        title=lambda row: row.text[:_LONGEST] or "a mark without words",
+        address=lambda row: f"/marks/{row.id}",
+        named_by=(ThreadRow.text,),
+        listed=(ThreadRow.id, ThreadRow.text),
+        newest=ThreadRow.said_at,
+        topic="marks",
+        find=_find,
+        part_of="document",
+        has_talk=False,
+    )
+)

@@ -1,0 +1,1 @@
+"""What is said about things, whatever they are."""
