@@ -6,6 +6,7 @@ import {
   Outlet,
 } from '@tanstack/react-router'
 
+import { addressIn, pathIn, projectIn } from './domain/projectPath'
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
@@ -249,7 +250,21 @@ const tree = root.addChildren([
   ]),
 ])
 
-export const router = createRouter({ routeTree: tree, defaultPreload: false })
+export const router = createRouter({
+  routeTree: tree,
+  defaultPreload: false,
+  // The routes do not know of the project that they are in; every link stays in it.
+  rewrite: {
+    input: ({ url }) => {
+      url.pathname = pathIn(url.pathname)
+      return url
+    },
+    output: ({ url }) => {
+      url.pathname = addressIn(projectIn(window.location.pathname), url.pathname)
+      return url
+    },
+  },
+})
 
 /** Fetches the pages that have not been gone to, so that they are there even when the line breaks. */
 export async function fetchPages() {

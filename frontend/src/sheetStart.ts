@@ -2,6 +2,6 @@
 // makes the page work instead of after it.
 import { askOpening } from './api/opening'
 
-const revisionId = location.pathname.split('/')[2]
+const revisionId = /\/sheet\/([^/]+)/.exec(location.pathname)?.[1]
 if (revisionId && document.getElementById('first-look')) askOpening(revisionId)
 void Promise.all([import('./features/sheet/SheetPage'), import('./main')])

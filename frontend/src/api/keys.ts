@@ -70,6 +70,7 @@ export type Key =
   | 'tried'
   | 'try-number'
   | 'views'
+  | 'whereabouts'
   | 'workspace'
 
 declare module '@tanstack/react-query' {

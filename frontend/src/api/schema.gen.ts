@@ -2918,6 +2918,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/whereabouts/{thing_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The project of a thing, for addresses that do not name one. */
+        get: operations["find_project"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspace": {
         parameters: {
             query?: never;
@@ -7595,6 +7612,14 @@ export interface components {
             needs_new_revision: boolean;
             /** Words */
             words: string;
+        };
+        /**
+         * Whereabouts
+         * @description The project of a thing.
+         */
+        Whereabouts: {
+            /** Project Id */
+            project_id: string;
         };
         /**
          * Who
@@ -15784,6 +15809,46 @@ export interface operations {
                 content: {
                     "application/pdf": string;
                     "application/zip": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find_project: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                thing_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Whereabouts"];
                 };
             };
             /** @description Bad Request */

@@ -5,6 +5,14 @@ import { Button } from './Button'
 import { useDraft } from './useDraft'
 
 const MOST_NAMES = 6
+const MOST_ROWS = 6
+const LETTERS_A_ROW = 40
+
+const rowsOf = (text: string) =>
+  Math.min(
+    MOST_ROWS,
+    text.split('\n').reduce((rows, line) => rows + Math.max(1, Math.ceil(line.length / LETTERS_A_ROW)), 0),
+  )
 
 interface Person {
   id: string
@@ -20,12 +28,14 @@ interface Props {
   /** Those who can be named. */
   people: readonly Person[]
   busy: boolean
+  /** It is to be sent, and the line is broken: it goes when that is back. */
+  waiting?: boolean
   /** Calls `sent` when it is through: until then what was typed stays. */
   onSay: (text: string, sent: () => void) => void
 }
 
 /** A field to say something in; an @ offers the names of those who see it. */
-export function SayField({ of, label, button, people, busy, onSay }: Props) {
+export function SayField({ of, label, button, people, busy, waiting = false, onSay }: Props) {
   const [text, setText] = useDraft(of)
   const field = useRef<HTMLTextAreaElement>(null)
   const [caret, setCaret] = useState(0)
@@ -70,7 +80,7 @@ export function SayField({ of, label, button, people, busy, onSay }: Props) {
         <textarea
           ref={field}
           role="combobox"
-          rows={text.includes('\n') || text.length > 60 ? 3 : 1}
+          rows={rowsOf(text)}
           aria-label={label}
           aria-expanded={names.length > 0}
           aria-controls={list}
@@ -85,12 +95,17 @@ export function SayField({ of, label, button, people, busy, onSay }: Props) {
           }}
           onSelect={(event) => setCaret(event.currentTarget.selectionStart)}
           onKeyDown={onKeyDown}
-          className="min-h-7 min-w-0 flex-1 resize-y rounded-[3px] border border-line bg-surface px-2 py-0.5 placeholder:text-second"
+          className="min-h-7 min-w-0 flex-1 resize-none rounded-[3px] border border-line bg-surface px-2 py-0.5 placeholder:text-second"
         />
         <Button small type="submit" title="Ctrl Enter" disabled={!text.trim() || busy} className="h-7">
           {button}
         </Button>
       </div>
+      {waiting && (
+        <p role="status" className="mt-1 text-[12.5px] text-ochre">
+          The line is broken. It is sent when the line is back.
+        </p>
+      )}
       <ul
         role="listbox"
         id={list}

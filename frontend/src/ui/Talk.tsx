@@ -59,6 +59,7 @@ export function Talk({ kind, target, words, revision = '' }: Props) {
           button="Say it"
           people={people}
           busy={say.isPending}
+          waiting={say.isPaused}
           onSay={(text, sent) => say.mutate(text, { onSuccess: sent })}
         />
       ) : (

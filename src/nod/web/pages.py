@@ -32,6 +32,7 @@ _LOOK = Markup(
 def add_pages(app: NodApp) -> None:
     app.add_url_rule("/assets/<path:name>", "asset", asset)
     app.add_url_rule("/sheet/<revision_id>", "sheet_page", sheet_page)
+    app.add_url_rule("/p/<project>/sheet/<revision_id>", "sheet_page", sheet_page)
     app.add_url_rule("/", "page", page)
     app.add_url_rule("/<path:address>", "page", page)
 
@@ -54,7 +55,7 @@ def page(address: str = "") -> Response:
 
 
 @permission("public")
-def sheet_page(revision_id: str) -> Response:
+def sheet_page(revision_id: str, project: str = "") -> Response:
     """The page of the front end that brings the sheet view along; for one who may see the sheet, with its picture.
 
     That is painted before any script has run, laid out by the page's own style sheet. Who may not see the sheet, or is

@@ -105,6 +105,7 @@ def test_those_who_are_named_and_those_who_have_spoken_are_told_once(world, docu
     assert {to for to, _ in mails(world)} == {"Leilani Brandt", "Anouk Ferreira"}
     bell = unread.read_bell(world.context, world.actor("leilani"), world.project_id)
     assert bell.notices[0].because == "you have answered there"
+    assert bell.notices[0].link == f"/register?document={document}&tab=talk"
     assert [["document", document]] == [list(each) for each in bell.notices[0].about]
 
 

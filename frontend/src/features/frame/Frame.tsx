@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Link, Navigate, Outlet, useNavigate, useRouterState } from '@tanstack/react-router'
+import { Link, Navigate, Outlet, useRouter, useRouterState } from '@tanstack/react-router'
 import { Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useLive, type LiveState } from '../../api/live'
 import { SeatContext, useMeQuery, type Me, type Project } from '../../api/me'
+import { addressIn, projectIn, thingIn } from '../../domain/projectPath'
 import { Button } from '../../ui/Button'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
@@ -20,7 +21,7 @@ import { stationsFor } from './stations'
 /** The line on top, and below it the station. Without a sign-in it leads to the sign-in page. */
 export function Frame() {
   const me = useMeQuery()
-  const here = useRouterState({ select: (state) => state.location.href })
+  const here = useRouterState({ select: (state) => state.location.publicHref })
   // Kept: while the sign-in page is on its way, `here` is its address already.
   const [address] = useState(here)
   if (me.isPending) return <Loading what="who you are" />
@@ -29,27 +30,72 @@ export function Frame() {
     if (signedOut) return <Navigate to="/sign-in" search={{ next: address }} />
     return <ErrorNote error={me.error} again={() => void me.refetch()} />
   }
-  return <Placed me={me.data} />
+  return <Placed me={me.data} here={here} />
 }
 
 const KEPT = 'nod.project'
 
-/** In the project chosen last; without one there are only the account and, for stewards, the workspace. */
-function Placed({ me }: { me: Me }) {
+/** In the project that the address names. Without one there are only the account and, for stewards, the workspace. */
+function Placed({ me, here }: { me: Me; here: string }) {
   const client = useQueryClient()
-  const navigate = useNavigate()
-  const [chosen, setChosen] = useState(() => localStorage.getItem(KEPT) ?? '')
-  const project = me.projects.find((each) => each.id === chosen) ?? me.projects[0]
+  const { history } = useRouter()
+  const number = projectIn(here)
+  const project = me.projects.find((each) => each.number === number)
+  useEffect(() => {
+    if (project) localStorage.setItem(KEPT, project.id)
+  }, [project])
 
   function choose(id: string) {
-    localStorage.setItem(KEPT, id)
-    setChosen(id)
+    const chosen = me.projects.find((each) => each.id === id)
     client.removeQueries({ predicate: (query) => query.queryKey[0] !== 'me' })
-    void navigate({ to: '/' })
+    if (chosen) history.push(addressIn(chosen.number, '/'))
   }
 
-  if (!project) return <Projectless me={me} />
+  if (!me.projects.length) return <Projectless me={me} />
+  if (number === null) return <IntoProject me={me} here={here} />
+  if (!project) return <NotIn me={me} number={number} />
   return <Seated key={project.id} me={me} project={project} onProject={choose} />
+}
+
+/** An address that names no project leads into that of the thing it shows, or into the one looked at last. */
+function IntoProject({ me, here }: { me: Me; here: string }) {
+  const { history } = useRouter()
+  const thing = thingIn(here)
+  const found = useQuery({
+    queryKey: ['whereabouts', thing],
+    queryFn: () =>
+      unwrap(api.GET('/api/whereabouts/{thing_id}', { params: { path: { thing_id: thing ?? '' } } })),
+    enabled: thing !== null,
+    retry: false,
+  })
+  const known = thing === null || !found.isPending
+  const id = found.data?.project_id ?? localStorage.getItem(KEPT)
+  const project = me.projects.find((each) => each.id === id) ?? me.projects[0]
+  useEffect(() => {
+    if (known && project) history.replace(addressIn(project.number, here))
+  }, [history, known, project, here])
+  return <Loading what="the project" />
+}
+
+/** The address names a project that is not there for this person. */
+function NotIn({ me, number }: { me: Me; number: string }) {
+  return (
+    <main className="p-8">
+      <h1 className="text-[20px] font-semibold">There is no project {number} for you</h1>
+      <p className="mt-1 mb-3 text-second">
+        It may have another number, or you are not in it. A project lead can add you.
+      </p>
+      <ul>
+        {me.projects.map((each) => (
+          <li key={each.id} className="mb-1">
+            <a href={addressIn(each.number, '/')} className="text-plum underline">
+              <span className="code font-bold">{each.number}</span> {each.name}
+            </a>
+          </li>
+        ))}
+      </ul>
+    </main>
+  )
 }
 
 function Projectless({ me }: { me: Me }) {

@@ -17,7 +17,7 @@ from nod.core.register.numbers import Convention, NumberField
 from nod.core.register.revisions import Scheme
 from nod.core.reviews.verdicts import DEFAULT_SET
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.services.acts.context import Act
+from nod.services.acts.context import Act, Context
 from nod.store.ids import new_id
 from nod.store.tables import (
     CompanyRow,
@@ -69,6 +69,11 @@ def ink_convention(project: ProjectRow) -> InkConvention:
     """Projects begun before there were such conventions have none."""
     kept = project.rules.get("mark_inks", {})
     return InkConvention(kept.get("by", ""), kept.get("inks", {}))
+
+
+def address_in(context: Context, project: ProjectRow, path: str) -> str:
+    """The whole address of a path of Nod in a project."""
+    return f"{context.settings.resolved_public_url}/p/{project.number}{path}"
 
 
 def companies_of(session: Session, project_id: str) -> dict[str, str]:

@@ -13,6 +13,7 @@ from nod.core.access.audiences import only_for
 from nod.core.notices import KINDS, told_how
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
+from nod.services.acts.projects import address_in
 from nod.services.mail.mails import write_mail
 from nod.services.things.things import may_know
 from nod.store import journal
@@ -52,9 +53,9 @@ def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice
     if not _keep(act, project, kind, person_id, notice, because, told_of or act_id(act.session)):
         return
     if how == "now":
-        public = act.context.settings.resolved_public_url
-        less = f"You are told because {because}. To be told less: {public}/account"
-        write_mail(act, notice.key, person_id, notice.subject, [*notice.lines, "", f"{public}{notice.link}", "", less])
+        address = address_in(act.context, project, notice.link)
+        less = f"You are told because {because}. To be told less: {address_in(act.context, project, '/account')}"
+        write_mail(act, notice.key, person_id, notice.subject, [*notice.lines, "", address, "", less])
     elif how == "daily":
         row = {
             "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind,

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core.notices import KINDS
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act, Context
+from nod.services.acts.projects import address_in
 from nod.services.acts.seats import NOBODY
 from nod.services.mail.mails import write_mail
 from nod.services.things.things import may_know
@@ -73,7 +74,7 @@ def _send_summary(context: Context, person_id: str, now: datetime) -> None:
             about = [Subject(kind, thing_id) for kind, thing_id in line.about]
             if here and may_know(session, project.id, person_id, about):
                 into = wanted if line.kind in KINDS and KINDS[line.kind].wants_act else told
-                into += [line.words, f"  {context.settings.resolved_public_url}{line.link}"]
+                into += [line.words, f"  {address_in(context, project, line.link)}"]
         session.get_one(PersonRow, person_id).summary_sent_on = day
         if wanted or told:
             text = ["What has gathered for you since your last summary:", ""]

@@ -29,6 +29,7 @@ DOCUMENT = thing_kind(
         number=lambda row: row.number,
         title=lambda row: row.title,
         address=lambda row: f"/sheet/{row.revision_id}",
+        dossier=lambda row: f"/register?document={row.id}",
         named_by=(DocumentRow.number, DocumentRow.title),
         listed=(DocumentRow.id, DocumentRow.number, DocumentRow.title, DocumentRow.revision_id),
         newest=DocumentRow.number,

@@ -32,11 +32,11 @@ class ThingKind(Generic[Row]):
     """A kind of thing. `code` names it in links, in entries of the trail and in addresses of the API.
 
     `words` and `plural` are the handbook's; `number` and `title` say which one it is (a title may be empty), `address`
-    is its path in Nod. It is found by `find`, or where that is None by words anywhere in `named_by`, the newest of
-    `newest` first. `tool` must be on for whoever opens it. `topic` is what the live channel calls a change of it.
-    `listed` are the columns that lists need; the others are read only when they are asked for. Of what is `part_of`
-    another kind, the search and the log speak with that. Whoever sees a thing that `has_talk` may talk about it, if
-    `may_talk` allows them.
+    is its path in Nod, `dossier` that of its dossier where this is another. It is found by `find`, or where that is
+    None by words anywhere in `named_by`, the newest of `newest` first. `tool` must be on for whoever opens it. `topic`
+    is what the live channel calls a change of it. `listed` are the columns that lists need; the others are read only
+    when they are asked for. Of what is `part_of` another kind, the search and the log speak with that. Whoever sees a
+    thing that `has_talk` may talk about it, if `may_talk` allows them.
     """
 
     code: str
@@ -54,11 +54,17 @@ class ThingKind(Generic[Row]):
     tool: str = ""
     find: Find | None = None
     part_of: str = ""
+    dossier: Callable[[Row], str] | None = None
     has_talk: bool = True
     may_talk: Callable[[Seat, Row], bool] = _everybody
 
     def name(self, row: Row) -> str:
         return f"{self.number(row)} {self.title(row)}".strip()
+
+    def tab(self, row: Row, tab: str) -> str:
+        """The path of a tab of its dossier."""
+        address = (self.dossier or self.address)(row)
+        return f"{address}{'&' if '?' in address else '?'}tab={tab}"
 
     @property
     def columns(self) -> Any:

@@ -56,7 +56,7 @@ def say(context: Context, actor: Actor, kind: str, thing_id: str, command: Say) 
         audience = audience_of(act.session, found.audience, thing_id)
         place = Place(
             seat.project, Subject(kind, thing_id), audience, found.number(row) or found.title(row), found.name(row),
-            found.address(row),
+            found.tab(row, TALK),
         )  # fmt: skip
         tell_named(act, place, text, "named you", f"mention:{reply.id}")
         tell_talkers(act, place, thread, reply, "said something where you have, too,", [])

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from nod.services import desk
+from nod.services import desk, whereabouts
 from nod.services.acts.answers import FromOutside
 from nod.services.desk import Desk
+from nod.services.whereabouts import Whereabouts
 from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
@@ -13,6 +14,17 @@ api = feature("desk")
 
 class OfProject(FromOutside):
     project_id: str
+
+
+class ThingPath(FromOutside):
+    thing_id: str
+
+
+@api.get("/api/whereabouts/<thing_id>", responses=answers(Whereabouts))
+@permission("read")
+def find_project(path: ThingPath) -> Whereabouts:
+    """The project of a thing, for addresses that do not name one."""
+    return whereabouts.find_project(context(), actor(), path.thing_id)
 
 
 @api.get("/api/desk", responses=answers(Desk))

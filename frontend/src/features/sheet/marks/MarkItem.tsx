@@ -217,6 +217,7 @@ function Thread({ mark, service, revisionId }: { mark: Mark; service: Marks; rev
         button="Reply"
         people={people.data?.people ?? []}
         busy={service.reply.isPending}
+        waiting={service.reply.isPaused}
         onSay={(text, sent) => service.reply.mutate({ mark, text }, { onSuccess: sent })}
       />
       <div role="group" aria-label="State of the mark" className="mt-2 flex">

@@ -1,0 +1,72 @@
+"""Talking about a document: heard at once, led to from the notice, and not lost when the line breaks."""
+
+import re
+
+from playwright.sync_api import expect
+
+FIELD = {"role": "combobox", "name": "Say something"}
+
+
+def open_talk(page, title):
+    page.get_by_text(title).first.click()
+    page.get_by_role("tab", name=re.compile("^Talk")).click()
+    return page.get_by_role(**FIELD)
+
+
+def test_what_is_said_about_a_document_is_heard_at_once(visit, nod):
+    leilani = visit("leilani", "/register")
+    field = open_talk(leilani, "Quay hall, door schedule")
+    marit = visit("marit", "/")
+    bell = marit.get_by_role("button", name=re.compile("^Notices"))
+    bell.click()
+    marit.get_by_role("button", name="All are read").click()
+    marit.keyboard.press("Escape")
+
+    field.press_sequentially("Which lock goes here? @mar")
+    names = leilani.get_by_role("listbox", name="Names").get_by_role("option")
+    expect(names).to_have_text([re.compile("Marit Osei"), re.compile("Paolo Marchetti")])
+    field.press("Enter")
+    expect(field).to_have_value("Which lock goes here? @Marit Osei ")
+    field.press("Control+Enter")
+    expect(field).to_have_value("")
+    log = leilani.get_by_role("log")
+    expect(log).to_contain_text("Which lock goes here? @Marit Osei")
+
+    expect(bell).to_have_accessible_name("Notices, 1 unread")
+    bell.click()
+    marit.get_by_role("link").filter(has_text="Leilani Brandt named you").click()
+    expect(marit.get_by_role("tab", name=re.compile("^Talk"))).to_have_attribute("aria-selected", "true")
+    answer = marit.get_by_role(**FIELD)
+    answer.fill("The one of the schedule.")
+    marit.get_by_role("button", name="Say it").click()
+    expect(log).to_contain_text("The one of the schedule.")
+
+
+def test_what_is_being_said_is_kept_until_it_is_said(visit, nod):
+    page = visit("anouk", "/register")
+    field = open_talk(page, "Quay hall, roof framing")
+    field.fill("Half a thou")
+    page.get_by_text("Quay hall, foundation layout").first.click()
+    page.get_by_role("tab", name=re.compile("^Talk")).click()
+    expect(page.get_by_role(**FIELD)).to_have_value("")
+    field = open_talk(page, "Quay hall, roof framing")
+    expect(field).to_have_value("Half a thou")
+    page.reload()
+    page.get_by_role("tab", name=re.compile("^Talk")).click()
+    expect(field).to_have_value("Half a thou")
+    page.route("**/api/talk/**", lambda route: route.abort())
+    field.fill("Half a thought")
+    page.get_by_role("button", name="Say it").click()
+    expect(page.get_by_role("alert")).to_be_visible()
+    expect(field).to_have_value("Half a thought")
+    page.unroute("**/api/talk/**")
+    page.get_by_role("button", name="Say it").click()
+    expect(page.get_by_role("log")).to_contain_text("Half a thought")
+    expect(field).to_have_value("")
+
+
+def test_a_reader_reads_and_is_told_that_they_cannot_write(visit):
+    page = visit("junpei", "/register")
+    open_talk(page, "North linkspan, piles")
+    expect(page.get_by_text("You may read this, and not write here.")).to_be_visible()
+    expect(page.get_by_role(**FIELD)).to_have_count(0)
