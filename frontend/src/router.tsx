@@ -124,6 +124,11 @@ const planned = createRoute({
   path: '/register/planned',
   component: page(() => import('./features/register/planned/PlannedPage'), 'PlannedPage'),
 })
+const attached = createRoute({
+  getParentRoute: () => frame,
+  path: '/register/attached',
+  component: page(() => import('./features/register/attached/AttachedPage'), 'AttachedPage'),
+})
 const sheet = createRoute({
   getParentRoute: () => frame,
   path: '/sheet/$revisionId',
@@ -232,6 +237,7 @@ const tree = root.addChildren([
     sets,
     out,
     planned,
+    attached,
     sheet,
     markPlace,
     compare,

@@ -11,6 +11,7 @@ from nod.services.intake import intake
 from nod.services.marks import mark_links
 from nod.services.things.things import see_thing, tell_thing
 from tests.services.things.toys import add_private_toy, toys_are_there
+from tests.web.things import say_with_file
 from tests.world import NUMBER, name, pdf
 
 RANK = {
@@ -22,6 +23,7 @@ PEOPLE = tuple(sorted(RANK, key=RANK.__getitem__))
 NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4, "run": 4, "lead": 5, "steward": 6}
 LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter", "remove_reader", "draw_change"}
 LEADS_NOWHERE |= {
+    "remove_attachment",
     "try_again",
     "ask_proof",
     "read_layered_tile",
@@ -152,6 +154,7 @@ BODIES = {
     "set_roles": {"version": 99, "roles": [], "tools": []},
     "set_group_notices": {"version": 99, "hows": {}},
     "set_mark_inks": {"version": 99, "by": "", "inks": {}},
+    "set_attachment_folders": {"version": 99, "folders": {}},
     "keep_starter": lambda ids: {"project_id": ids["project"], "name": "Small works, short numbers", "purpose": ""},
     "make_project": {"number": "x!", "name": "n", "time_zone": "UTC", "starter_id": "x", "lead_email": "x"},
     "change_company": {"name": "Hollinbrook Contracting", "part": "none", "code": "HBC"},
@@ -193,7 +196,7 @@ def _routes(app):
 def _address(rule, ids):
     values = {
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
-        "scale_id": "a" * 16, "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document", "task_id": 99,
+        "scale_id": "a" * 16, "project": "BFT", "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document", "task_id": 99,
         "target": ids["document"],
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
@@ -218,7 +221,7 @@ def _ask(who, rule, method, ids):
         "last_year": 2027, "column": "discipline", "revision": "P02", "status": "S3",
         "left": 0, "low": 0, "right": 100, "high": 100,
     }  # fmt: skip
-    if name in ("add_file", "begin_revision", "read_planned_list", "take_in_marks"):
+    if name in ("add_file", "add_attachment", "begin_revision", "read_planned_list", "take_in_marks"):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if name in ("begin_upload", "add_piece"):
         said = f"batch {base64.b64encode(ids['batch'].encode()).decode()},filename eC5wZGY="
@@ -305,7 +308,19 @@ def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
             note=SECRET,
         ),
     )  # fmt: skip
-    hidden = [HIDDEN, SECRET, document, revision, mark.id, sent.id, batch.id, world.cast.folders["Temporary works"]]
+    attachment = say_with_file(world, "document", document, SECRET, "marit")
+    world.look()
+    hidden = [
+        HIDDEN,
+        SECRET,
+        attachment,
+        document,
+        revision,
+        mark.id,
+        sent.id,
+        batch.id,
+        world.cast.folders["Temporary works"],
+    ]
     aimed = {
         **ids,
         "document": document,
@@ -313,6 +328,9 @@ def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
         "mark": mark.id,
         "transmittal": sent.id,
         "batch": batch.id,
+        "attachment": attachment,
+        "target": document,
+        "thing": document,
     }
     for rule, method, view in _routes(app):
         if method != "GET" or view.permission == "public":
@@ -335,14 +353,19 @@ def test_no_answer_speaks_of_a_private_thing_to_leads_and_stewards(app, world, i
         with acting(world.context, world.actor("paolo")) as act:
             act.record(world.project_id, Fact(FactKind.DOCUMENT_CHANGED, Subject("toy", toy), SECRET))
             tell_thing(act, kind, see_thing(act.session, act.actor, kind, toy)[0])
+        attachment = say_with_file(world, "toy", toy, SECRET, "leilani")
+        world.look()
+        aimed = {**ids, "kind": "toy", "target": toy, "thing": toy, "attachment": attachment}
         searched = f"/api/search?project_id={ids['project']}&words=cofferdam"
         for rule, method, view in _routes(app):
             if method != "GET" or view.permission == "public":
                 continue
             for person in ("stranger", "bronwen", "junpei", "marit", "rafael", "ines"):
-                for there in (ids, {**ids, "kind": "toy", "target": toy}):
+                for there in (ids, aimed):
                     text = _ask(everybody[person], rule, method, there).data.decode(errors="replace")
-                    spoken = [each for each in (SECRET, toy) if each in text and each not in _address(rule, there)]
+                    spoken = [
+                        each for each in (SECRET, toy, attachment) if each in text and each not in _address(rule, there)
+                    ]
                     assert spoken == [], f"{rule.rule} as {person} tells {spoken}"
         for person in ("junpei", "marit", "rafael", "ines"):
             assert SECRET not in everybody[person]("GET", searched).text

@@ -1,9 +1,11 @@
 """One thing of every kind, for those tests that walk over all routes."""
 
+from nod.services.attachments import attachments
 from nod.services.marks import prints
 from nod.services.people import key_links
 from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
+from nod.services.threads import talk
 from nod.services.transmittals import transmittals
 from nod.services.transmittals.recipients import guest_token
 from tests.world import NUMBER, name, pdf
@@ -35,6 +37,8 @@ def make_things(world):
         [f"Number,Planned\n{NUMBER},2027-04-01".encode()],
     )
     drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
+    attachment = say_with_file(world, "document", document, "What is this?", "leilani")
+    world.look()
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
@@ -42,5 +46,14 @@ def make_things(world):
         "folder": world.cast.folders[""], "company": world.actor("rafael").company_id,
         "print": world.sql("SELECT code FROM print_code")[0][0], "sign_in": "aaaaaaaaaaaaaaaa",
         "starter": "aaaaaaaaaaaaaaaa", "pack": "aaaaaaaaaaaaaaaa", "set": drawing_set.id,
+        "attachment": attachment, "thing": document,
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
     }  # fmt: skip
+
+
+def say_with_file(world, kind, target, text, who):
+    """Says something about a thing, with a file that is called so; returns the file's id."""
+    actor = world.actor(who)
+    added = attachments.add_attachment(world.context, actor, kind, target, f"{text}.pdf", [pdf(text)])
+    talk.say(world.context, actor, kind, target, talk.Say(text=text, attachments=[added.id]))
+    return added.id

@@ -5,6 +5,8 @@ export type Key =
   | 'access'
   | 'account'
   | 'addressees'
+  | 'attached'
+  | 'attached-preview'
   | 'batch'
   | 'batches'
   | 'calendars'
@@ -83,7 +85,7 @@ declare module '@tanstack/react-query' {
 const TOPICS: Record<string, readonly Key[]> = {
   intake: ['batches', 'batch', 'desk', 'trail'],
   register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
-  talk: ['talk', 'trail'],
+  talk: ['talk', 'trail', 'attached'],
   sets: ['sets', 'set', 'register-columns', 'register-values'],
   views: ['views'],
   notices: ['notices'],

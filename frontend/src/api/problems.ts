@@ -77,6 +77,8 @@ const WORDS: Record<string, string> = {
   mark_answered: '',
   address_unfit: '',
   too_many_links: '',
+  too_many_files: '',
+  folder_unknown: '',
   links_to_itself: '',
   mark_locked: '',
   file_locked: '',

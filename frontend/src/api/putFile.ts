@@ -2,7 +2,7 @@ import { readCsrfToken } from './client'
 import { Refused, type Problem } from './problems'
 
 /** Sends a file as the body of a PUT; what is refused is thrown, as is a broken line. */
-export async function putFile(address: string, file: Blob): Promise<unknown> {
+export async function putFile<Answer = unknown>(address: string, file: Blob): Promise<Answer> {
   const answer = await fetch(address, {
     method: 'PUT',
     body: file,
@@ -10,5 +10,5 @@ export async function putFile(address: string, file: Blob): Promise<unknown> {
   }).catch(() => null)
   if (!answer) throw new Refused({ code: 'offline', detail: '', status: 0, title: '', type: '', about: '' })
   if (!answer.ok) throw new Refused((await answer.json()) as Problem)
-  return answer.json()
+  return answer.json() as Promise<Answer>
 }

@@ -192,6 +192,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/attachments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The attached files of a project, the latest first. */
+        get: operations["list_attachments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a file back that was not said yet. */
+        delete: operations["remove_attachment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{attachment_id}/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The file. A POST, because each download is recorded. */
+        post: operations["download_attachment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{attachment_id}/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of a page, counted from 0, small or large. */
+        get: operations["read_attachment_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{attachment_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an attached file says, where it has no pages to look at. */
+        get: operations["read_attachment_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{kind}/{target}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Add a file to what one is about to say: its bytes are the body. */
+        put: operations["add_attachment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/audit": {
         parameters: {
             query?: never;
@@ -1490,6 +1592,23 @@ export interface paths {
         /** All mail that left Nod, newest first. Only in the demo. */
         get: operations["list_mail"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/attachment-folders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Where files attached to a kind of thing are filed. */
+        put: operations["set_attachment_folders"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3267,6 +3386,84 @@ export interface components {
             folder_id: string;
             /** Names As Came */
             names_as_came: boolean;
+        };
+        /**
+         * Attachment
+         * @description A file that was added. `pages` can be looked at; `trouble` says what is wrong with it or to be minded in it.
+         *
+         *     While it is `waiting` it has not been looked into.
+         */
+        Attachment: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Pages */
+            pages: number;
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Trouble */
+            trouble: string;
+            /** Waiting */
+            waiting: boolean;
+        };
+        /**
+         * AttachmentFolder
+         * @description Where files attached to a kind are filed; without a `folder_id`, beside the document or in the topmost.
+         */
+        AttachmentFolder: {
+            /** Folder Id */
+            folder_id: string;
+            /** Kind */
+            kind: string;
+            /** Plural */
+            plural: string;
+        };
+        /**
+         * AttachmentListed
+         * @description With what it is attached to, where it is filed, and who added it when.
+         */
+        AttachmentListed: {
+            /**
+             * Added At
+             * Format: date-time
+             */
+            added_at: string;
+            added_by: components["schemas"]["Who"] | null;
+            /** Folder */
+            folder: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** On Address */
+            on_address: string;
+            /** On Kind Words */
+            on_kind_words: string;
+            /** On Words */
+            on_words: string;
+            /** Pages */
+            pages: number;
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Trouble */
+            trouble: string;
+            /** Waiting */
+            waiting: boolean;
+        };
+        /**
+         * Attachments
+         * @description The latest first; `more` than are listed there may be.
+         */
+        Attachments: {
+            /** Attachments */
+            attachments: components["schemas"]["AttachmentListed"][];
+            /** More */
+            more: boolean;
         };
         /**
          * Author
@@ -6182,6 +6379,8 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Attachments */
+            attachments: components["schemas"]["Attachment"][];
             author: components["schemas"]["Author"];
             /** Id */
             id: string;
@@ -6483,8 +6682,13 @@ export interface components {
         };
         /** SavedViews */
         SavedViews: components["schemas"]["SavedView"][];
-        /** Say */
+        /**
+         * Say
+         * @description `attachments` are files that one has added to the thing; with any, the text may be empty.
+         */
         Say: {
+            /** Attachments */
+            attachments?: string[];
             /** Text */
             text: string;
         };
@@ -6652,6 +6856,18 @@ export interface components {
             title: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * SetAttachmentFolders
+         * @description By the code of a kind of thing, the folder for what is attached to it; a kind left out has no rule.
+         */
+        SetAttachmentFolders: {
+            /** Folders */
+            folders: {
+                [key: string]: string;
+            };
+            /** Version */
+            version: number;
         };
         /** SetCodes */
         SetCodes: {
@@ -6871,6 +7087,8 @@ export interface components {
          * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
          */
         Setup: {
+            /** Attachment Folders */
+            attachment_folders: components["schemas"]["AttachmentFolder"][];
             /** Companies */
             companies: components["schemas"]["CodeWords"][];
             /** Disciplines */
@@ -7701,8 +7919,13 @@ export interface components {
             /** Projects */
             projects: components["schemas"]["ProjectLine"][];
         };
-        /** WriteReply */
+        /**
+         * WriteReply
+         * @description `attachments` are files that one has added to the document; with any, the text may be empty.
+         */
         WriteReply: {
+            /** Attachments */
+            attachments?: string[];
             /** Text */
             text: string;
         };
@@ -8211,6 +8434,256 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Addressees"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_attachments: {
+        parameters: {
+            query: {
+                project_id: string;
+                words?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachments"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_attachment_page: {
+        parameters: {
+            query?: {
+                large?: "true" | "false";
+            };
+            header?: never;
+            path: {
+                attachment_id: string;
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_attachment_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FilePreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_attachment: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                kind: string;
+                target: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
                 };
             };
             /** @description Bad Request */
@@ -11932,6 +12405,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mails"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_attachment_folders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAttachmentFolders"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
                 };
             };
             /** @description Bad Request */

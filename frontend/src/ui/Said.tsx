@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import { Attachments } from './Attachments'
 import { When } from './Standing'
 
 type Author = Schemas['Author']
@@ -28,6 +29,7 @@ export function Said({ said, revision }: { said: Schemas['Reply']; revision: str
         )}
       </p>
       <p className="text-[14px] break-words whitespace-pre-line">{said.text}</p>
+      <Attachments attachments={said.attachments} />
     </div>
   )
 }

@@ -1,7 +1,11 @@
+import { Paperclip } from 'lucide-react'
 import { useId, useRef, useState, type KeyboardEvent } from 'react'
 
 import { namesLike, typingName, withName } from '../domain/mention'
+import { AttachedDraft } from './Attachments'
 import { Button } from './Button'
+import { IconButton } from './IconButton'
+import { useAttaching, type On } from './useAttaching'
 import { useDraft } from './useDraft'
 
 const MOST_NAMES = 6
@@ -30,12 +34,20 @@ interface Props {
   busy: boolean
   /** It is to be sent, and the line is broken: it goes when that is back. */
   waiting?: boolean
+  /** What files are added to. */
+  on: On
   /** Calls `sent` when it is through: until then what was typed stays. */
-  onSay: (text: string, sent: () => void) => void
+  onSay: (said: Saying, sent: () => void) => void
+}
+
+/** Words, and the ids of files that go with them. */
+export interface Saying {
+  text: string
+  attachments: string[]
 }
 
 /** A field to say something in; an @ offers the names of those who see it. */
-export function SayField({ of, label, button, people, busy, waiting = false, onSay }: Props) {
+export function SayField({ of, label, button, people, busy, waiting = false, on, onSay }: Props) {
   const [text, setText] = useDraft(of)
   const field = useRef<HTMLTextAreaElement>(null)
   const [caret, setCaret] = useState(0)
@@ -55,8 +67,15 @@ export function SayField({ of, label, button, people, busy, waiting = false, onS
       field.current?.setSelectionRange(put.caret, put.caret)
     })
   }
+  const attaching = useAttaching(of, on)
+  const chooser = useRef<HTMLInputElement>(null)
+  const ready = !busy && attaching.settled && (text.trim() !== '' || attaching.there.length > 0)
   const say = () => {
-    if (text.trim() && !busy) onSay(text, () => setText(''))
+    if (!ready) return
+    onSay({ text, attachments: attaching.there.map((each) => each.id) }, () => {
+      setText('')
+      attaching.said()
+    })
   }
   const onKeyDown = (event: KeyboardEvent) => {
     const open = names.length > 0
@@ -76,7 +95,14 @@ export function SayField({ of, label, button, people, busy, waiting = false, onS
         say()
       }}
     >
-      <div className="flex items-end gap-1.5">
+      <div
+        className="flex items-end gap-1.5"
+        onDragOver={(event) => event.preventDefault()}
+        onDrop={(event) => {
+          event.preventDefault()
+          attaching.add(event.dataTransfer.files)
+        }}
+      >
         <textarea
           ref={field}
           role="combobox"
@@ -95,12 +121,40 @@ export function SayField({ of, label, button, people, busy, waiting = false, onS
           }}
           onSelect={(event) => setCaret(event.currentTarget.selectionStart)}
           onKeyDown={onKeyDown}
+          onPaste={(event) => {
+            if (!event.clipboardData.files.length) return
+            event.preventDefault()
+            attaching.add(event.clipboardData.files)
+          }}
           className="min-h-7 min-w-0 flex-1 resize-none rounded-[3px] border border-line bg-surface px-2 py-0.5 placeholder:text-second"
         />
-        <Button small type="submit" title="Ctrl Enter" disabled={!text.trim() || busy} className="h-7">
+        <IconButton
+          label="Attach files"
+          icon={<Paperclip size={16} />}
+          onClick={() => chooser.current?.click()}
+        />
+        <input
+          ref={chooser}
+          type="file"
+          multiple
+          hidden
+          aria-label="Files to attach"
+          onChange={(event) => {
+            attaching.add(event.target.files ?? [])
+            event.target.value = ''
+          }}
+        />
+        <Button
+          small
+          type="submit"
+          title={attaching.settled ? 'Ctrl Enter' : 'When the files have come'}
+          disabled={!ready}
+          className="h-7"
+        >
           {button}
         </Button>
       </div>
+      <AttachedDraft attaching={attaching} />
       {waiting && (
         <p role="status" className="mt-1 text-[12.5px] text-ochre">
           The line is broken. It is sent when the line is back.

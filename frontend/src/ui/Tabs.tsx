@@ -20,7 +20,7 @@ export function Tabs({ tabs, label, asked }: Props) {
   const first = tabs.find((tab) => tab.key === asked) ?? tabs[0]
   return (
     <Radix.Root key={first?.key} defaultValue={first?.key} className="flex min-h-0 flex-1 flex-col">
-      <Radix.List aria-label={label} className="flex gap-1 border-b border-line px-4">
+      <Radix.List aria-label={label} className="flex flex-wrap gap-x-1 border-b border-line px-4">
         {tabs.map((tab) => (
           <Radix.Trigger
             key={tab.key}

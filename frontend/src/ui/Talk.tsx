@@ -3,13 +3,20 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, unwrap } from '../api/client'
 import { ErrorNote, Loading } from './Notes'
 import { Said } from './Said'
-import { SayField } from './SayField'
+import { SayField, type Saying } from './SayField'
+
+const LOOK_AGAIN_MS = 2000
 
 export function useTalk(kind: string, target: string) {
   const params = { path: { kind, target } }
   return useQuery({
     queryKey: ['talk', target, kind],
     queryFn: () => unwrap(api.GET('/api/talk/{kind}/{target}', { params })),
+    // Until its files have been looked into.
+    refetchInterval: (query) =>
+      query.state.data?.said.some((said) => said.attachments.some((each) => each.waiting))
+        ? LOOK_AGAIN_MS
+        : false,
   })
 }
 
@@ -27,8 +34,8 @@ export function Talk({ kind, target, words, revision = '' }: Props) {
   const client = useQueryClient()
   const talk = useTalk(kind, target)
   const say = useMutation({
-    mutationFn: (text: string) =>
-      unwrap(api.POST('/api/talk/{kind}/{target}', { params: { path: { kind, target } }, body: { text } })),
+    mutationFn: (body: Saying) =>
+      unwrap(api.POST('/api/talk/{kind}/{target}', { params: { path: { kind, target } }, body })),
     onSuccess: (answer) => client.setQueryData(['talk', target, kind], answer),
   })
   if (!talk.data)
@@ -60,7 +67,8 @@ export function Talk({ kind, target, words, revision = '' }: Props) {
           people={people}
           busy={say.isPending}
           waiting={say.isPaused}
-          onSay={(text, sent) => say.mutate(text, { onSuccess: sent })}
+          on={{ kind, target }}
+          onSay={(said, sent) => say.mutate(said, { onSuccess: sent })}
         />
       ) : (
         <p className="text-second">You may read this, and not write here.</p>

@@ -8,7 +8,9 @@ export function useDraft(of: string) {
   const key = `nod-draft ${me.person.id} ${of}`
   const [shown, setShown] = useState({ key, text: read(key) })
   if (shown.key !== key) setShown({ key, text: read(key) })
-  const set = (text: string) => {
+  const set = (next: string | ((now: string) => string)) => {
+    // What is kept, not what was drawn last: two files may come at once.
+    const text = typeof next === 'string' ? next : next(read(key))
     setShown({ key, text })
     keep(key, text)
   }

@@ -12,7 +12,7 @@ from flask_openapi import APIBlueprint, OpenAPI
 from pydantic import BaseModel
 from werkzeug.exceptions import BadRequest
 
-from nod.services.register.documents import FileToSend
+from nod.services.files.files_to_send import FileToSend
 from nod.web.errors import Problem
 
 View = TypeVar("View", bound=Callable[..., Any])

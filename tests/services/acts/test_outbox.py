@@ -9,7 +9,7 @@ from nod.core.acts.refusals import DiskFull
 from nod.services.acts import outbox
 from nod.services.acts.context import acting
 from nod.services.acts.work import Job, Lane, work, works
-from nod.services.intake.intake import keep_blob, new_blob
+from nod.services.files.new_files import keep_blob, new_blob
 from nod.services.mail.mails import send_mail
 from nod.services.mail.post_room import list_mail
 from nod.services.press.press import PressCrashed

@@ -11,7 +11,8 @@ import { When } from '../../ui/Standing'
 import { BatchTable } from './BatchTable'
 import { filesOf, withFolder, type Found } from './droppedFiles'
 import { HeldTray } from './HeldTray'
-import { useBatches, useFolders, useOpenBatch } from './useIntake'
+import { useFolders } from '../../api/folders'
+import { useBatches, useOpenBatch } from './useIntake'
 import { useUploads, type Upload } from './useUploads'
 
 /** Files are dropped anywhere on the station; the batches are on the left, the files of one on the right. */

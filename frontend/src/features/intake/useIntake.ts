@@ -157,15 +157,6 @@ export function useLook(arrivalId: string, state: string) {
 
 export type Look = NonNullable<ReturnType<typeof useLook>['data']>
 
-/** The folders one sees; new documents of a batch go into one of them. */
-export function useFolders() {
-  const { project } = useSeat()
-  return useQuery({
-    queryKey: ['folders', project.id],
-    queryFn: () => unwrap(api.GET('/api/folders', { params: { query: { project_id: project.id } } })),
-  })
-}
-
 /** Opens a batch whose new documents go into a folder. */
 export function useOpenBatch() {
   const { project } = useSeat()

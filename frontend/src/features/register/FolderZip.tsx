@@ -3,6 +3,7 @@ import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
+import { useFolders } from '../../api/folders'
 import { useSeat } from '../../api/me'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
@@ -27,10 +28,7 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
   const [folder, setFolder] = useState(folderOf(search))
   const [every, setEvery] = useState(false)
   const [asCame, setAsCame] = useState(false)
-  const folders = useQuery({
-    queryKey: ['folders', project.id],
-    queryFn: () => unwrap(api.GET('/api/folders', { params: { query: { project_id: project.id } } })),
-  })
+  const folders = useFolders()
   const chosen = folder || folders.data?.[0]?.id || ''
   const size = useQuery({
     queryKey: ['pack-size', chosen, every],

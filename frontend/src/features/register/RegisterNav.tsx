@@ -6,6 +6,7 @@ const PAGES = [
   { to: '/register/sets', words: 'Drawing sets' },
   { to: '/register/out', words: 'Checked out' },
   { to: '/register/planned', words: 'Planned' },
+  { to: '/register/attached', words: 'Attached' },
 ] as const
 
 /** The head of the register's pages. */

@@ -1,7 +1,7 @@
-import { useQuery } from '@tanstack/react-query'
 import { Trash2 } from 'lucide-react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { useFolders } from '../../api/folders'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
@@ -28,10 +28,7 @@ function Form({ setup }: { setup: Setup }) {
       }),
     ),
   )
-  const folders = useQuery({
-    queryKey: ['folders', project.id],
-    queryFn: () => unwrap(api.GET('/api/folders', { params: { query: { project_id: project.id } } })),
-  })
+  const folders = useFolders()
   const fields = draft.value
   const change = (place: number, part: Partial<Field>) =>
     draft.change(fields.map((each, at) => (at === place ? { ...each, ...part } : each)))

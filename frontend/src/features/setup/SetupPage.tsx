@@ -5,6 +5,7 @@ import { useSeat } from '../../api/me'
 import { Empty } from '../../ui/Notes'
 import { AccessSection } from './access/AccessSection'
 import { CodesSection } from './CodesSection'
+import { AttachedSection } from './AttachedSection'
 import { CompaniesSection } from './CompaniesSection'
 import { DaysSection } from './DaysSection'
 import { FieldsSection } from './FieldsSection'
@@ -35,6 +36,7 @@ const PARTS: readonly Part[] = [
   { key: 'days', words: 'Working days', part: DaysSection },
   { key: 'fields', words: 'Fields', part: FieldsSection },
   { key: 'marks', words: 'Colours of marks', part: MarksSection },
+  { key: 'attached', words: 'Attached files', part: AttachedSection },
   { key: 'notices', words: 'Notices', part: NoticesSection },
   { key: 'starter', words: 'Starter', part: StarterSection },
 ]

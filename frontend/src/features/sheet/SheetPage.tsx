@@ -282,6 +282,7 @@ function OpenSheet({ sheet }: { sheet: Sheet }) {
           service={marks}
           acts={acts}
           revisionId={sheet.revision_id}
+          documentId={sheet.document_id}
           revision={sheet.revision}
           superseded={sheet.superseded}
           inks={sheet.drawn_with.inks}

@@ -115,6 +115,9 @@ class FactKind(StrEnum):
     MARK_INKED = "mark_inked", "inked a mark"
     MARK_ANSWERED = "mark_answered", "answered a mark"
     TALKED = "talked", "said something about"
+    ATTACHMENT_ADDED = "attachment_added", "added a file to what is not said yet"
+    ATTACHMENT_REMOVED = "attachment_removed", "took a file back that was not said yet"
+    ATTACHMENT_DOWNLOADED = "attachment_downloaded", "downloaded an attached file"
     MARKS_EXPORTED = "marks_exported", "took marks away as a file"
     PENS_KEPT = "pens_kept", "changed a roll of pens"
     MARK_STATE_SET = "mark_state_set", "set the state of a mark"
@@ -172,6 +175,7 @@ def instant_text(instant: datetime) -> str:
 OBJECT_WORDS: dict[str, str] = {
     "revision": "revision",
     "mark": "mark",
+    "attachment": "attached file",
     "batch": "batch",
     "arrival": "arriving file",
     "block_reader": "block reader",

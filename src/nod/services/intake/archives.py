@@ -15,8 +15,8 @@ from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import actor_of
 from nod.services.acts.work import Job, Lane, work
+from nod.services.files.new_files import NewBlob, keep_blob, new_blob
 from nod.services.intake import intake
-from nod.services.intake.intake import NewBlob
 from nod.store.blobs import BlobTooLarge
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
 
@@ -48,7 +48,7 @@ def unpack_archive(job: Job, payload: dict[str, Any]) -> None:
             blob = context.blobs.put(_telling(chunks, job.go_on), context.settings.largest_file_bytes)
         except BlobTooLarge as error:
             raise OverflowError from error
-        stored.append((member, intake.new_blob(blob)))
+        stored.append((member, new_blob(blob)))
 
     try:
         members = list_members(path, *before)
@@ -99,7 +99,7 @@ def _store(context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob
         # Another worker may have unpacked a part of the same upload meanwhile.
         check_count(len(stored), _came_out_before(session, row)[0])
         for member, blob in stored:
-            intake.keep_blob(act, blob)
+            keep_blob(act, blob)
             folder = "/".join(part for part in (row.folder_path, member.folder_path) if part)
             intake.new_arrival(act, batch, project, member.name, blob.sha256, folder, inside=row)
         row.state, row.reason, row.version = "unpacked", _words(len(stored), refused), row.version + 1

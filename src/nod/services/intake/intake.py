@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Literal
 
 from sqlalchemy import func, select
@@ -16,19 +16,18 @@ from nod.core.intake import checks as rules
 from nod.core.intake import file_names as names
 from nod.core.intake.checks import OPEN_STATES
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
-from nod.formats.media_types import media_type
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.given_up import given_up_for
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat, tree_of
 from nod.services.compare import arrival_comparisons
+from nod.services.files.new_files import NewBlob, keep_blob, store_file
 from nod.services.intake import arrivals
 from nod.services.intake.intake_check import Checked, check_batch, open_rows, see_batch
 from nod.services.intake.intake_view import Arrival, show_arrival
 from nod.services.register import filings, standing
 from nod.services.register.filings import Folders
-from nod.store.blobs import BlobTooLarge, NoRoom, StoredBlob
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, DocumentRow, FolderRow, ProjectRow, RevisionRow
 
@@ -122,36 +121,9 @@ def add_file(
     `folder_path` is the tree the file came in, like `Issue 3/Plans`; only kept as words.
     """
     check_may_add(context, actor, batch_id)
-    try:
-        blob = context.blobs.put(chunks, context.settings.largest_file_bytes)
-    except BlobTooLarge as error:
-        largest = context.settings.largest_file_bytes // 1024**2
-        raise RuleBroken(
-            "file_too_large", f"The file is larger than {largest} MB.", names.base_name(file_name)
-        ) from error
-    except NoRoom as error:
-        raise no_room() from error
-    arrived = new_blob(blob)
+    arrived = store_file(context, names.base_name(file_name), chunks)
     with acting(context, actor) as act:
         return take_in(act, batch_id, names.base_name(file_name), tidy_path(folder_path), arrived)
-
-
-def no_room() -> RuleBroken:
-    words = "There is no room left on the disk, so the file was not taken in. Nothing else is lost."
-    return RuleBroken("no_room", words)
-
-
-@dataclass(frozen=True)
-class NewBlob:
-    """A stored file with its type, which is found out before the act that takes it in."""
-
-    sha256: str
-    size_bytes: int
-    media_type: str
-
-
-def new_blob(blob: StoredBlob) -> NewBlob:
-    return NewBlob(blob.sha256, blob.size_bytes, media_type(blob.head))
 
 
 def take_in(act: Act, batch_id: str, file_name: str, folder_path: str, blob: NewBlob) -> Arrival:
@@ -161,19 +133,6 @@ def take_in(act: Act, batch_id: str, file_name: str, folder_path: str, blob: New
     row = new_arrival(act, batch, seat.project, file_name, blob.sha256, folder_path)
     act.tell(batch.project_id, "intake", batch.id, {batch.folder_id})
     return show_arrival(check_batch(act.session, seat, [row])[0])
-
-
-def keep_blob(act: Act, blob: NewBlob) -> None:
-    """Know the blob and have it looked into; a blob that is known already is not looked into again."""
-    known = act.session.get(BlobRow, blob.sha256)
-    if known is not None and known.state == "known":
-        return
-    if known is None:
-        act.session.add(
-            BlobRow(sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=blob.media_type, stored_at=act.at)
-        )
-        act.session.flush()
-    act.ask("look_into", f"look_into:{blob.sha256}", {"sha256": blob.sha256})
 
 
 def new_arrival(

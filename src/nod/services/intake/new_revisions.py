@@ -16,10 +16,10 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
 from nod.services.compare import arrival_comparisons
-from nod.services.intake.intake import NewBlob, keep_blob, new_arrival, new_blob, no_room
+from nod.services.files.new_files import NewBlob, keep_blob, store_file
+from nod.services.intake.intake import new_arrival
 from nod.services.register import filings, standing
 from nod.services.register.changes import need_free
-from nod.store.blobs import BlobTooLarge, NoRoom
 from nod.store.ids import new_id
 from nod.store.tables import BatchRow, CompanyRow, DocumentRow, RevisionRow
 
@@ -68,14 +68,7 @@ def begin_revision(
         row, _ = see_document(session, actor, document_id, Level.FILE)
         _need_open(row, actor)
     about = names.base_name(said.file_name)
-    try:
-        blob = context.blobs.put(chunks, context.settings.largest_file_bytes)
-    except BlobTooLarge as error:
-        largest = context.settings.largest_file_bytes // 1024**2
-        raise RuleBroken("file_too_large", f"The file is larger than {largest} MB.", about) from error
-    except NoRoom as error:
-        raise no_room() from error
-    arrived = new_blob(blob)
+    arrived = store_file(context, about, chunks)
     with acting(context, actor) as act:
         row, seat = see_document(act.session, actor, document_id, Level.FILE)
         _need_open(row, actor)

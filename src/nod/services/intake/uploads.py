@@ -21,6 +21,7 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import FromOutside
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
+from nod.services.files.new_files import new_blob, no_room
 from nod.services.intake import intake
 from nod.services.intake.intake_check import see_batch
 from nod.store.blobs import NoRoom, room
@@ -143,7 +144,7 @@ def _append(file: BinaryIO, chunks: Iterator[bytes], left: int) -> None:
                 file.write(chunk)
             os.fsync(file.fileno())
     except NoRoom as error:
-        raise intake.no_room() from error
+        raise no_room() from error
 
 
 def _finished(context: Context, actor: Actor, standing: UploadStanding) -> UploadStanding:
@@ -154,10 +155,10 @@ def _finished(context: Context, actor: Actor, standing: UploadStanding) -> Uploa
     try:
         blob = context.blobs.put_file(path)
     except NoRoom as error:
-        raise intake.no_room() from error
+        raise no_room() from error
     except FileNotFoundError:
         return _gone(context, actor, standing)
-    arrived = intake.new_blob(blob)
+    arrived = new_blob(blob)
     with acting(context, actor) as act:
         row = _find(act.session, actor, standing.id)
         if row.done_at is None:

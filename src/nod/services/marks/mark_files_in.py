@@ -14,7 +14,7 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
-from nod.services.register.documents import FileToSend
+from nod.services.files.files_to_send import FileToSend
 from nod.store.blobs import StoredBlob
 from nod.store.ids import new_id
 from nod.store.tables import MarkFileRow

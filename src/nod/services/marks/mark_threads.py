@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Literal
 
+from pydantic import Field
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
@@ -13,11 +14,12 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks.marks import MarkKind, MarkState
 from nod.core.threads.threads import check_text
-from nod.core.trail.entries import FactKind
+from nod.core.trail.entries import FactKind, Subject
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor
+from nod.services.attachments.attachments import attach
 from nod.services.marks.kind import THREAD
 from nod.services.marks.mark_notices import tell_of_mark, tell_of_reply
 from nod.services.marks.mark_rows import find_mark, places_of
@@ -35,7 +37,10 @@ class InkMarks(Command):
 
 
 class WriteReply(Command):
+    """`attachments` are files that one has added to the document; with any, the text may be empty."""
+
     text: str
+    attachments: list[str] = Field(default_factory=list)
 
 
 class SetMarkState(Command):
@@ -89,14 +94,16 @@ def next_pin(session: Session, revision_id: str) -> int:
 
 def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteReply) -> Mark:
     """An answer in the mark's thread. Only ink can be answered."""
-    text = check_text(command.text, required=True)
+    text = check_text(command.text, required=not command.attachments)
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
         if not row.thread.shared_at:
             raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
         reply = add_reply(act, row.thread, text, said_on=row.revision_id)
+        files = attach(act, Subject("document", document.id), reply.id, command.attachments)
         tell_of_reply(act, document, row, reply)
-        record(act, document, row, FactKind.MARK_ANSWERED, after={"text": text})
+        after = {"text": text} | ({"files": files} if files else {})
+        record(act, document, row, FactKind.MARK_ANSWERED, after=after)
         tell(act, document, places_of(act.session, row))
         return show_marks(act.session, actor, [row])[0]
 

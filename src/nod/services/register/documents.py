@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -21,6 +19,7 @@ from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
+from nod.services.files.files_to_send import FileToSend
 from nod.services.register.register_list import DocumentLine, lines_of
 from nod.services.things.kinds import seen_of
 from nod.store.tables import (
@@ -115,15 +114,6 @@ class Dossier(Answered):
     revisions: list[RevisionShown]
     reviews: list[ReviewBrief]
     sent: list[SentBrief]
-
-
-@dataclass(frozen=True)
-class FileToSend:
-    """A stored file and what it should be called on the receiver's disk."""
-
-    path: Path
-    name: str
-    media_type: str
 
 
 def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:

@@ -25,8 +25,9 @@ from nod.services.acts.projects import companies_of, rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
 from nod.services.people.account import check_zone
 from nod.services.setup.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet
+from nod.services.things.kinds import kind_of
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, DocumentValueRow, MembershipRow, ProjectRow
+from nod.store.tables import DocumentRow, DocumentValueRow, FolderRow, MembershipRow, ProjectRow
 
 _MOST_SHOWN, _MOST_TRIED = 5, 5000
 
@@ -98,6 +99,13 @@ class SetGroupNotices(Command):
 
 class SetMarkInks(MarkInks):
     version: int
+
+
+class SetAttachmentFolders(Command):
+    """By the code of a kind of thing, the folder for what is attached to it; a kind left out has no rule."""
+
+    version: int
+    folders: dict[str, str]
 
 
 class Saved(Answered):
@@ -302,3 +310,15 @@ def set_mark_inks(context: Context, actor: Actor, project_id: str, command: SetM
         known = project.rules["disciplines"] if command.by == "discipline" else companies_of(act.session, project_id)
         convention = check_convention(InkConvention(command.by, command.inks), known)
         return _set_rules(act, project, "colours of marks", {"mark_inks": asdict(convention)})
+
+
+def set_attachment_folders(context: Context, actor: Actor, project_id: str, command: SetAttachmentFolders) -> Saved:
+    """Where files attached to a kind of thing are filed from now on; those that are there stay."""
+    with acting(context, actor) as act:
+        _, project = open_setup(act, project_id, command.version)
+        known = set(act.session.scalars(select(FolderRow.id).where(FolderRow.project_id == project_id)))
+        for code, folder_id in command.folders.items():
+            kind = kind_of(code)
+            if kind is None or not kind.has_talk or folder_id not in known:
+                raise RuleBroken("folder_unknown", "There is no such folder, or nothing of that kind.", code[:40])
+        return _set_rules(act, project, "folders of attached files", {"attachment_folders": dict(command.folders)})

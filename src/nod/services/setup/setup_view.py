@@ -19,6 +19,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
 from nod.services.acts.projects import companies_of, ink_convention, rules_of
 from nod.services.acts.seats import Actor, take_seat
+from nod.services.things.kinds import thing_kinds
 from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
 
 
@@ -86,6 +87,14 @@ class RoleNotices(Answered):
     hows: dict[str, str]
 
 
+class AttachmentFolder(Answered):
+    """Where files attached to a kind are filed; without a `folder_id`, beside the document or in the topmost."""
+
+    kind: str
+    plural: str
+    folder_id: str
+
+
 class MarkInks(Command):
     """The ink of each discipline's or company's marks, by its code. `by` empty for no convention."""
 
@@ -119,6 +128,7 @@ class Setup(Answered):
     notice_hows: list[CodeWords]
     documents: int
     mark_inks: MarkInks
+    attachment_folders: list[AttachmentFolder]
     disciplines: list[CodeWords]
     companies: list[CodeWords]
     inks: dict[str, str]
@@ -156,6 +166,7 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             ],
             notice_hows=_listed(HOW),
             documents=_documents(session, project_id),
+            attachment_folders=_attachment_folders(project),
             mark_inks=MarkInks.model_validate(asdict(ink_convention(project))),
             disciplines=_listed(project.rules["disciplines"]),
             companies=_listed(companies_of(session, project_id)),
@@ -194,3 +205,12 @@ def _shown(field: NumberField) -> NumberFieldSet:
         return NumberFieldSet(name=field.name, codes=[], kind="own")
     kind, shortest, longest = choices
     return NumberFieldSet(name=field.name, codes=[], kind=kind, shortest=shortest, longest=longest)  # type: ignore[arg-type]
+
+
+def _attachment_folders(project: ProjectRow) -> list[AttachmentFolder]:
+    by_kind = project.rules.get("attachment_folders", {})
+    return [
+        AttachmentFolder(kind=kind.code, plural=kind.plural, folder_id=by_kind.get(kind.code, ""))
+        for kind in thing_kinds()
+        if kind.has_talk
+    ]

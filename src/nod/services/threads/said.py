@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from nod.core.threads.threads import Way
 from nod.services.acts.answers import Answered, Who, named, people_by_id
 from nod.services.acts.context import Act
+from nod.services.attachments.attachments import Attachment, attachments_of
 from nod.store.ids import new_id
 from nod.store.tables import ReplyRow, RevisionRow, ThreadRow
 
@@ -35,6 +36,7 @@ class Reply(Answered):
     text: str
     at: datetime
     said_on: str
+    attachments: list[Attachment]
 
 
 @dataclass(frozen=True)
@@ -84,10 +86,16 @@ def replies_of(session: Session, threads: Iterable[str]) -> dict[str, list[Reply
     rows = reply_rows(session, threads)
     people = people_by_id(session, author_ids(rows))
     codes = revision_codes(session, {row.said_on for row in rows})
+    files = attachments_of(session, [row.id for row in rows])
     found: dict[str, list[Reply]] = {}
     for row in rows:
         shown = Reply(
-            id=row.id, author=author_of(row, people), text=row.text, at=row.at, said_on=codes.get(row.said_on, "")
+            id=row.id,
+            author=author_of(row, people),
+            text=row.text,
+            at=row.at,
+            said_on=codes.get(row.said_on, ""),
+            attachments=files.get(row.id, []),
         )
         found.setdefault(row.thread_id, []).append(shown)
     return found

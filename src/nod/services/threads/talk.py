@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -14,6 +15,7 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, Seat
+from nod.services.attachments.attachments import attach
 from nod.services.things.audiences import audience_of
 from nod.services.things.kinds import ThingKind, kind_of
 from nod.services.things.things import id_of, project_of, see_thing, who_sees
@@ -34,7 +36,10 @@ class Talk(Answered):
 
 
 class Say(Command):
+    """`attachments` are files that one has added to the thing; with any, the text may be empty."""
+
     text: str
+    attachments: list[str] = Field(default_factory=list)
 
 
 def read_talk(context: Context, actor: Actor, kind: str, thing_id: str) -> Talk:
@@ -46,13 +51,14 @@ def read_talk(context: Context, actor: Actor, kind: str, thing_id: str) -> Talk:
 
 def say(context: Context, actor: Actor, kind: str, thing_id: str, command: Say) -> Talk:
     """Raises NotAllowed below the level at which one may speak there."""
-    text = check_text(command.text, required=True)
+    text = check_text(command.text, required=not command.attachments)
     with acting(context, actor) as act:
         found, row, seat = _find(act.session, actor, kind, thing_id)
         if not found.may_talk(seat, row):
             raise NotAllowed("level_too_low", "You may read this, and not write there.", found.name(row))
         thread = _thread(act, found, row)
         reply = add_reply(act, thread, text, said_on=getattr(row, "revision_id", ""))
+        files = attach(act, Subject(kind, thing_id), reply.id, command.attachments)
         audience = audience_of(act.session, found.audience, thing_id)
         place = Place(
             seat.project, Subject(kind, thing_id), audience, found.number(row) or found.title(row), found.name(row),
@@ -60,9 +66,8 @@ def say(context: Context, actor: Actor, kind: str, thing_id: str, command: Say) 
         )  # fmt: skip
         tell_named(act, place, text, "named you", f"mention:{reply.id}")
         tell_talkers(act, place, thread, reply, "said something where you have, too,", [])
-        act.record(
-            seat.project.id, Fact(FactKind.TALKED, Subject(kind, thing_id), found.name(row), after={"text": text})
-        )
+        after = {"text": text} | ({"files": files} if files else {})
+        act.record(seat.project.id, Fact(FactKind.TALKED, Subject(kind, thing_id), found.name(row), after=after))
         act.tell_audience(seat.project.id, TALK, thing_id, audience)
         return _show(act.session, found, row, seat, actor)
 

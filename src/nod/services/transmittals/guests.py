@@ -14,8 +14,8 @@ from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id,
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, actor_of
 from nod.services.acts.tries import key_of, take_one
+from nod.services.files.files_to_send import FileToSend
 from nod.services.people.sign_in import token_hash
-from nod.services.register.documents import FileToSend
 from nod.services.things.things import see_thing
 from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.kind import TRANSMITTAL

@@ -16,7 +16,7 @@ from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.register.documents import FileToSend
+from nod.services.files.files_to_send import FileToSend
 from nod.services.reviews.kind import REVIEW
 from nod.services.things.things import see_thing
 from nod.services.transmittals.kind import TRANSMITTAL

@@ -1,5 +1,6 @@
 """All tables, so that one import knows them."""
 
+from nod.store.tables.attachments import AttachmentRow
 from nod.store.tables.base import Base
 from nod.store.tables.intake import ArrivalRow, BatchRow, BlockReaderRow, ComparisonRow, UploadRow
 from nod.store.tables.journal import (
@@ -56,6 +57,7 @@ __all__ = [
     "AccessEpochRow",
     "AnswerRow",
     "ArrivalRow",
+    "AttachmentRow",
     "AuditEntryRow",
     "AuditSubjectRow",
     "Base",

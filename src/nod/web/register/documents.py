@@ -8,10 +8,10 @@ from pydantic import Field
 from nod.services.acts.answers import FromOutside
 from nod.services.compare import revision_changes
 from nod.services.compare.revision_changes import RevisionChanges
+from nod.services.files.file_previews import FilePreview
 from nod.services.register import documents
 from nod.services.register.documents import Dossier
 from nod.services.sheet import previews
-from nod.services.sheet.previews import FilePreview
 from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, picture_answer, send
 from nod.web.guard import actor, context, permission, press
 

@@ -7,6 +7,7 @@ from nod.services.setup import setup, setup_view, starters, working_days
 from nod.services.setup.setup import (
     NumberTested,
     Saved,
+    SetAttachmentFolders,
     SetCodes,
     SetFields,
     SetGroupNotices,
@@ -108,6 +109,13 @@ def set_group_notices(path: ProjectPath, body: SetGroupNotices) -> Saved:
 def set_mark_inks(path: ProjectPath, body: SetMarkInks) -> Saved:
     """Which ink a discipline or a company draws in."""
     return setup.set_mark_inks(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/attachment-folders", responses=answers(Saved))
+@permission("lead")
+def set_attachment_folders(path: ProjectPath, body: SetAttachmentFolders) -> Saved:
+    """Where files attached to a kind of thing are filed."""
+    return setup.set_attachment_folders(context(), actor(), path.project_id, body)
 
 
 @api.post("/api/starters", responses=answers())

@@ -26,6 +26,7 @@ interface Props {
   marked: boolean
   fresh: boolean
   revisionId: string
+  documentId: string
   /** The code of the revision on the screen. */
   revision: string
   inks: Record<string, string>
@@ -50,6 +51,7 @@ export function MarkItem({
   marked,
   fresh,
   revisionId,
+  documentId,
   revision,
   inks,
   ...on
@@ -112,7 +114,9 @@ export function MarkItem({
           {mark.replies.map((reply) => (
             <Said key={reply.id} said={reply} revision={revision} />
           ))}
-          {mayMark && mark.inked_at && <Thread mark={mark} service={service} revisionId={revisionId} />}
+          {mayMark && mark.inked_at && (
+            <Thread mark={mark} service={service} revisionId={revisionId} documentId={documentId} />
+          )}
           <MarkLinks mark={mark} service={service} mayMark={mayMark} revisionId={revisionId} />
           {mark.may_change && (
             <MarkOwn
@@ -207,7 +211,14 @@ function StateWord({ state }: { state: string }) {
   return <span className={`font-semibold ${look}`}>{STATES[state as MarkState] ?? state}</span>
 }
 
-function Thread({ mark, service, revisionId }: { mark: Mark; service: Marks; revisionId: string }) {
+interface ThreadProps {
+  mark: Mark
+  service: Marks
+  revisionId: string
+  documentId: string
+}
+
+function Thread({ mark, service, revisionId, documentId }: ThreadProps) {
   const people = useSheetPeople(revisionId)
   return (
     <>
@@ -218,7 +229,8 @@ function Thread({ mark, service, revisionId }: { mark: Mark; service: Marks; rev
         people={people.data?.people ?? []}
         busy={service.reply.isPending}
         waiting={service.reply.isPaused}
-        onSay={(text, sent) => service.reply.mutate({ mark, text }, { onSuccess: sent })}
+        on={{ kind: 'document', target: documentId }}
+        onSay={(said, sent) => service.reply.mutate({ mark, said }, { onSuccess: sent })}
       />
       <div role="group" aria-label="State of the mark" className="mt-2 flex">
         {(Object.keys(STATES) as MarkState[]).map((state) => (

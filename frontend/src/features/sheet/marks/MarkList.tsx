@@ -23,6 +23,7 @@ interface Props {
   service: Marks
   acts: Acts
   revisionId: string
+  documentId: string
   revision: string
   superseded: boolean
   inks: Schemas['DrawnWith']['inks']
@@ -55,6 +56,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
       marked={rest.chosen.has(mark.id)}
       fresh={rest.fresh === mark.id}
       revisionId={rest.revisionId}
+      documentId={rest.documentId}
       revision={rest.revision}
       inks={rest.inks}
       onChoose={rest.onChoose}

@@ -131,8 +131,8 @@ export function useMarks(revisionId: string) {
       onSettled,
     }),
     reply: useMutation({
-      mutationFn: ({ mark, text }: { mark: Mark; text: string }) =>
-        unwrap(api.POST('/api/marks/{mark_id}/replies', { ...of(mark), body: { text } })),
+      mutationFn: ({ mark, said }: { mark: Mark; said: Schemas['WriteReply'] }) =>
+        unwrap(api.POST('/api/marks/{mark_id}/replies', { ...of(mark), body: said })),
       onSettled,
     }),
     setState: useMutation({

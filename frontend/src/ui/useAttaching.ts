@@ -1,0 +1,70 @@
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../api/client'
+import { putFile } from '../api/putFile'
+import { useDraft } from './useDraft'
+
+type Attachment = Schemas['Attachment']
+
+/** A thing that files are added to. */
+export interface On {
+  kind: string
+  target: string
+}
+
+/** A file on its way, or one that did not get there. */
+export interface Coming {
+  key: string
+  file: File
+  error: unknown
+}
+
+let files = 0
+
+/** Files that are added to what is being said: those that are there are kept as its words are, until it is said. */
+export function useAttaching(of: string, on: On) {
+  const [kept, keep] = useDraft(`files ${of}`)
+  const [coming, setComing] = useState<readonly Coming[]>([])
+  const there = read(kept)
+
+  async function send(each: Coming) {
+    const path = `/api/attachments/${on.kind}/${on.target}?name=${encodeURIComponent(each.file.name)}`
+    try {
+      const added = await putFile<Attachment>(path, each.file)
+      keep((now) => JSON.stringify([...read(now), added]))
+      setComing((now) => now.filter((other) => other.key !== each.key))
+    } catch (error) {
+      setComing((now) => now.map((other) => (other.key === each.key ? { ...other, error } : other)))
+    }
+  }
+
+  return {
+    there,
+    coming,
+    /** Whether all that was added has come. */
+    settled: coming.length === 0,
+    add: (added: Iterable<File>) => {
+      const all = [...added].map((file) => ({ key: `${(files += 1)}`, file, error: null }))
+      setComing((now) => [...now, ...all])
+      for (const each of all) void send(each)
+    },
+    again: (each: Coming) => {
+      setComing((now) => now.map((other) => (other.key === each.key ? { ...other, error: null } : other)))
+      void send(each)
+    },
+    leave: (each: Coming) => setComing((now) => now.filter((other) => other.key !== each.key)),
+    takeBack: (attachment: Attachment) => {
+      keep((now) => JSON.stringify(read(now).filter((each) => each.id !== attachment.id)))
+      const path = { attachment_id: attachment.id }
+      // One that was taken back elsewhere is gone as well.
+      unwrap(api.DELETE('/api/attachments/{attachment_id}', { params: { path } })).catch(() => undefined)
+    },
+    said: () => keep(''),
+  }
+}
+
+export type Attaching = ReturnType<typeof useAttaching>
+
+function read(kept: string): Attachment[] {
+  return kept ? (JSON.parse(kept) as Attachment[]) : []
+}

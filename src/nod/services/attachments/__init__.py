@@ -1,0 +1,1 @@
+"""Files added to anything."""

@@ -1,0 +1,259 @@
+"""Files added to what is said about a thing: there for whoever sees the thing, filed by the rule of its kind (§4)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy import and_, false, or_, select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.intake.file_names import base_name
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.formats.pdf_look import WHOLE_PAGE_LEVEL
+from nod.services.acts.answers import Answered, Who, people_by_id
+from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.files.file_previews import FilePreview, preview_file
+from nod.services.files.files_to_send import FileToSend
+from nod.services.files.new_files import keep_blob, store_file
+from nod.services.press.press import Press
+from nod.services.things.kinds import ThingKind, kind_of, thing_kinds
+from nod.services.things.things import see_thing, things_of
+from nod.store.ids import new_id
+from nod.store.tables import AttachmentRow, BlobRow, FolderRow
+
+MOST = 20
+_LONGEST_NAME = 200
+_MOST_LISTED = 500
+
+
+class Attachment(Answered):
+    """A file that was added. `pages` can be looked at; `trouble` says what is wrong with it or to be minded in it.
+
+    While it is `waiting` it has not been looked into.
+    """
+
+    id: str
+    name: str
+    size_bytes: int
+    sha256: str
+    pages: int
+    waiting: bool
+    trouble: str
+
+
+class AttachmentListed(Attachment):
+    """With what it is attached to, where it is filed, and who added it when."""
+
+    on_words: str
+    on_kind_words: str
+    on_address: str
+    folder: str
+    added_by: Who | None
+    added_at: datetime
+
+
+class Attachments(Answered):
+    """The latest first; `more` than are listed there may be."""
+
+    attachments: list[AttachmentListed]
+    more: bool
+
+
+def add_attachment(
+    context: Context, actor: Actor, kind: str, thing_id: str, name: str, chunks: Iterable[bytes]
+) -> Attachment:
+    """Stores a file for what somebody is about to say. Raises NotAllowed where they may not say anything."""
+    with context.database.read() as session:
+        _speaking(session, actor, kind, thing_id)
+    tidy = base_name(name)[:_LONGEST_NAME]
+    blob = store_file(context, tidy, chunks)
+    with acting(context, actor) as act:
+        found, thing, seat = _speaking(act.session, actor, kind, thing_id)
+        keep_blob(act, blob)
+        row = AttachmentRow(
+            id=new_id(), project_id=seat.project.id, on_kind=kind, on_id=thing_id, sha256=blob.sha256, name=tidy,
+            folder_id=_folder(act.session, seat, found, thing), added_by=actor.person_id, added_at=act.at,
+        )  # fmt: skip
+        act.session.add(row)
+        act.session.flush()
+        _record(act, FactKind.ATTACHMENT_ADDED, row, found.name(thing), private_to=actor.person_id)
+        return _show(act.session, [row])[0]
+
+
+def remove_attachment(context: Context, actor: Actor, attachment_id: str) -> None:
+    """One of one's own that was not said yet; the trail keeps that it was there. Raises NotFound for any other."""
+    with acting(context, actor) as act:
+        row = _row(act.session, attachment_id)
+        if row.said_at or row.added_by != actor.person_id:
+            raise NotFound(attachment_id)
+        found, thing, _ = _thing(act.session, actor, row)
+        _record(act, FactKind.ATTACHMENT_REMOVED, row, found.name(thing), private_to=actor.person_id)
+        act.session.delete(row)
+
+
+def attach(act: Act, on: Subject, reply_id: str, ids: Sequence[str]) -> list[dict[str, str]]:
+    """Files that the actor has added to the thing come with an answer; returns what the trail says of them."""
+    if len(ids) > MOST:
+        raise RuleBroken("too_many_files", f"Up to {MOST} files are attached at once.")
+    told = []
+    for each in dict.fromkeys(ids):
+        row = _row(act.session, each)
+        mine = row.added_by == act.actor.person_id and row.said_at is None
+        if not mine or (row.on_kind, row.on_id) != (on.kind, on.id):
+            raise NotFound(each)
+        row.reply_id, row.said_at = reply_id, act.at
+        told.append({"name": row.name, "sha256": row.sha256})
+    act.session.flush()
+    return told
+
+
+def attachments_of(session: Session, replies: Iterable[str]) -> dict[str, list[Attachment]]:
+    """By answer, in the order they were added."""
+    query = select(AttachmentRow).where(AttachmentRow.reply_id.in_(set(replies) - {""})).order_by(AttachmentRow.seq)
+    rows = list(session.scalars(query))
+    found: dict[str, list[Attachment]] = {}
+    for row, shown in zip(rows, _show(session, rows), strict=True):
+        found.setdefault(row.reply_id, []).append(shown)
+    return found
+
+
+def list_attachments(context: Context, actor: Actor, project_id: str, words: str) -> Attachments:
+    """All those of a project that are there for this person, by words of their names."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        query = select(AttachmentRow, FolderRow.name).join(FolderRow, FolderRow.id == AttachmentRow.folder_id)
+        named = (AttachmentRow.name.icontains(word, autoescape=True) for word in words.split())
+        query = query.where(AttachmentRow.project_id == project_id, AttachmentRow.said_at.is_not(None), *named)
+        pairs = session.execute(
+            query.where(_is_seen(seat)).order_by(AttachmentRow.seq.desc()).limit(_MOST_LISTED + 1)
+        ).all()
+        rows = [row for row, _ in pairs[:_MOST_LISTED]]
+        on = things_of(session, seat, {(row.on_kind, row.on_id) for row in rows})
+        people = people_by_id(session, {row.added_by for row in rows if row.added_by})
+        listed = [
+            AttachmentListed(
+                **shown.model_dump(), on_words=thing.words, on_kind_words=thing.kind_words, on_address=thing.address,
+                folder=folder, added_by=people.get(row.added_by or ""), added_at=row.said_at or row.added_at,
+            )
+            for (row, folder), shown in zip(pairs, _show(session, rows), strict=False)
+            if (thing := on.get((row.on_kind, row.on_id)))
+        ]  # fmt: skip
+        return Attachments(attachments=listed, more=len(pairs) > _MOST_LISTED)
+
+
+def download_attachment(context: Context, actor: Actor, attachment_id: str) -> FileToSend:
+    """The file as it came. Each download is an entry of the trail."""
+    with acting(context, actor) as act:
+        row, found, thing = see_attachment(act.session, actor, attachment_id)
+        media = act.session.get_one(BlobRow, row.sha256).media_type
+        private = "" if row.said_at else actor.person_id
+        _record(act, FactKind.ATTACHMENT_DOWNLOADED, row, found.name(thing), private_to=private)
+        return FileToSend(context.blobs.path(row.sha256), row.name, media)
+
+
+def read_attachment_preview(context: Context, press: Press, actor: Actor, attachment_id: str) -> FilePreview:
+    """What a file without pages says."""
+    with context.database.read() as session:
+        row, _, _ = see_attachment(session, actor, attachment_id)
+        trouble = session.get_one(BlobRow, row.sha256).fault_words
+        sha256, name = row.sha256, row.name
+    return preview_file(context, press, sha256, name, trouble)
+
+
+def read_page_picture(context: Context, actor: Actor, attachment_id: str, place: int, *, large: bool = False) -> Path:
+    """A picture of a page, counted from 0; a `large` one where that is kept, as of the first pages.
+
+    Raises NotFound for a page that there is not, or not yet.
+    """
+    with context.database.read() as session:
+        row, _, _ = see_attachment(session, actor, attachment_id)
+        path = context.tiles.whole_path(row.sha256, place, WHOLE_PAGE_LEVEL)
+        if not large or not path.is_file():
+            path = context.tiles.thumbnail_path(row.sha256, place)
+        if not 0 <= place < session.get_one(BlobRow, row.sha256).page_count or not path.is_file():
+            raise NotFound(attachment_id)
+        return path
+
+
+def see_attachment(session: Session, actor: Actor, attachment_id: str) -> tuple[AttachmentRow, ThingKind[Any], Any]:
+    """And what it is attached to. Raises NotFound where that is not there for this person, or it is not said yet."""
+    row = _row(session, attachment_id)
+    if row.said_at is None and row.added_by != actor.private_id:
+        raise NotFound(attachment_id)
+    found, thing, _ = _thing(session, actor, row)
+    return row, found, thing
+
+
+def _row(session: Session, attachment_id: str) -> AttachmentRow:
+    row = session.scalars(select(AttachmentRow).where(AttachmentRow.id == attachment_id)).one_or_none()
+    if row is None:
+        raise NotFound(attachment_id)
+    return row
+
+
+def _thing(session: Session, actor: Actor, row: AttachmentRow) -> tuple[ThingKind[Any], Any, Seat]:
+    found = kind_of(row.on_kind)
+    if found is None:
+        raise NotFound(row.id)
+    try:
+        thing, seat = see_thing(session, actor, found, row.on_id)
+    except NotFound as hidden:
+        raise NotFound(row.id) from hidden
+    return found, thing, seat
+
+
+def _speaking(session: Session, actor: Actor, kind: str, thing_id: str) -> tuple[ThingKind[Any], Any, Seat]:
+    """A thing about which the actor may say something."""
+    found = kind_of(kind)
+    if found is None or not found.has_talk:
+        raise NotFound(thing_id)
+    thing, seat = see_thing(session, actor, found, thing_id)
+    if not found.may_talk(seat, thing):
+        raise NotAllowed("level_too_low", "You may read this, and not write there.", found.name(thing))
+    return found, thing, seat
+
+
+def _folder(session: Session, seat: Seat, kind: ThingKind[Any], thing: Any) -> str:
+    """By the project's rule; without one, beside a document, and of what has no folder in the topmost."""
+    folders = select(FolderRow.id).where(FolderRow.project_id == seat.project.id)
+    by_rule = seat.project.rules.get("attachment_folders", {}).get(kind.code, "")
+    wanted = by_rule or getattr(thing, "folder_id", "")
+    if wanted and session.scalar(folders.where(FolderRow.id == wanted)):
+        return str(wanted)
+    return session.scalars(folders.where(FolderRow.parent_id.is_(None))).one()
+
+
+def _is_seen(seat: Seat) -> Any:
+    """Of whatever kind it is attached to."""
+    of = (
+        and_(AttachmentRow.on_kind == kind.code, kind.seen(seat, AttachmentRow.on_id))
+        for kind in thing_kinds()
+        if kind.is_on(seat)
+    )
+    return or_(false(), *of)
+
+
+def _show(session: Session, rows: Sequence[AttachmentRow]) -> list[Attachment]:
+    wanted = {row.sha256 for row in rows}
+    blobs = {each.sha256: each for each in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(wanted)))}
+    return [_shown(row, blobs[row.sha256]) for row in rows]
+
+
+def _shown(row: AttachmentRow, blob: BlobRow) -> Attachment:
+    minded = f"It has active content: {blob.active_content}." if blob.active_content else ""
+    return Attachment(
+        id=row.id, name=row.name, size_bytes=blob.size_bytes, sha256=row.sha256, pages=blob.page_count,
+        waiting=blob.state != "known", trouble=blob.fault_words or minded,
+    )  # fmt: skip
+
+
+def _record(act: Act, kind: FactKind, row: AttachmentRow, about: str, *, private_to: str = "") -> None:
+    others = (Subject("attachment", row.id),)
+    after = {"file": row.name, "sha256": row.sha256}
+    fact = Fact(kind, Subject(row.on_kind, row.on_id), about, others, after=after, private_to=private_to)
+    act.record(row.project_id, fact)

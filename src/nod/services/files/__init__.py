@@ -1,0 +1,1 @@
+"""Files on their way in and out, and what they say."""
