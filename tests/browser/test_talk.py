@@ -1,8 +1,12 @@
 """Talking about a document: heard at once, led to from the notice, and not lost when the line breaks."""
 
 import re
+from pathlib import Path
 
 from playwright.sync_api import expect
+
+from tests.browser.test_screens import axe
+from tests.world import pdf
 
 FIELD = {"role": "combobox", "name": "Say something"}
 
@@ -70,3 +74,34 @@ def test_a_reader_reads_and_is_told_that_they_cannot_write(visit):
     open_talk(page, "North linkspan, piles")
     expect(page.get_by_text("You may read this, and not write here.")).to_be_visible()
     expect(page.get_by_role(**FIELD)).to_have_count(0)
+
+
+def test_a_file_goes_with_what_is_said_and_is_found_in_the_register(visit, tmp_path):
+    photo = tmp_path / "Joint at grid C4.pdf"
+    photo.write_bytes(pdf("joint", pages=2))
+    page = visit("saoirse", "/register")
+    field = open_talk(page, "Boarding bridge, power")
+    page.get_by_label("Files to attach").set_input_files(photo)
+    expect(page.get_by_role("list", name="Files to go with it")).to_contain_text("Joint at grid C4.pdf")
+    page.reload()
+    page.get_by_role("tab", name=re.compile("^Talk")).click()
+    expect(page.get_by_role("button", name="Take Joint at grid C4.pdf back")).to_be_visible()
+    field.fill("As built")
+    page.get_by_role("button", name="Say it").click()
+    files = page.get_by_role("list", name="Attached files")
+    expect(files).to_contain_text("2 pages")
+    files.get_by_role("button", name="Joint at grid C4.pdf", exact=True).click()
+    look = page.get_by_role("dialog", name="Joint at grid C4.pdf")
+    expect(look.get_by_alt_text("Page 2")).to_be_visible()
+    assert look.get_by_alt_text("Page 1").evaluate("picture => picture.naturalWidth") > 320
+    axe(page)
+    page.keyboard.press("Escape")
+    with page.expect_download() as arriving:
+        files.get_by_role("button", name="Download Joint at grid C4.pdf").click()
+    assert Path(arriving.value.path()).read_bytes() == photo.read_bytes()
+
+    anouk = visit("anouk", "/register/attached")
+    anouk.get_by_role("searchbox", name="Find by name").fill("grid c4")
+    expect(anouk.get_by_role("status").filter(has_text="1 file")).to_be_visible()
+    expect(anouk.get_by_role("row").nth(1)).to_contain_text("Boarding bridge, power")
+    axe(anouk)

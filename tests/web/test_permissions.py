@@ -196,8 +196,8 @@ def _routes(app):
 def _address(rule, ids):
     values = {
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
-        "scale_id": "a" * 16, "project": "BFT", "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document", "task_id": 99,
-        "target": ids["document"],
+        "scale_id": "a" * 16, "project": "BFT", "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document",
+        "task_id": 99, "target": ids["document"],
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
         **{key: ids[key] for key in ("kind", "target") if key in ids},

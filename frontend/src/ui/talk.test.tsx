@@ -4,16 +4,21 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { onlineManager } from '@tanstack/react-query'
 
+import { Refused } from '../api/problems'
 import { renderSeated } from '../testSeat'
 import { Talk } from './Talk'
 
 const GET = vi.fn()
 const POST = vi.fn()
+const DELETE = vi.fn()
+const put = vi.fn()
+vi.mock('../api/putFile', () => ({ putFile: (...said: unknown[]) => put(...said) as unknown }))
 vi.mock('../api/client', async (original) => ({
   ...(await original<object>()),
   api: {
     GET: (...said: unknown[]) => GET(...said) as unknown,
     POST: (...said: unknown[]) => POST(...said) as unknown,
+    DELETE: (...said: unknown[]) => DELETE(...said) as unknown,
   },
   unwrap: (answer: Promise<unknown>) => answer,
 }))
@@ -28,7 +33,17 @@ const said = (text: string, more: object = {}) => ({
   text,
   at: '2027-03-09T08:30:00Z',
   said_on: 'P01',
+  attachments: [] as object[],
   ...more,
+})
+const file = (id: string, name: string) => ({
+  id,
+  name,
+  size_bytes: 2000,
+  sha256: 'a'.repeat(64),
+  pages: 0,
+  waiting: false,
+  trouble: '',
 })
 const field = () => screen.findByRole('combobox', { name: 'Say something' })
 const shown = () => renderSeated(<Talk kind="document" target="d" words="this document" revision="P02" />)
@@ -88,6 +103,54 @@ describe('talk', () => {
     cleanup()
     await shown()
     expect(await field()).toHaveValue('Half')
+  })
+
+  it('sends files first, and says them with the words', async () => {
+    put.mockRejectedValueOnce(new Refused({ code: 'no_room', status: 422 } as never))
+    put.mockResolvedValue(file('f', 'Joint.pdf'))
+    await shown()
+    await userEvent.type(await field(), 'See')
+    await userEvent.upload(screen.getByLabelText('Files to attach'), new File(['x'], 'Joint.pdf'))
+    expect(await screen.findByRole('alert')).toBeVisible()
+    expect(screen.getByRole('button', { name: 'Say it' })).toBeDisabled()
+    await userEvent.click(screen.getByRole('button', { name: 'Try again' }))
+    expect(await screen.findByRole('button', { name: 'Take Joint.pdf back' })).toBeVisible()
+    expect(put).toHaveBeenLastCalledWith('/api/attachments/document/d?name=Joint.pdf', expect.any(File))
+    await userEvent.click(screen.getByRole('button', { name: 'Say it' }))
+    const { body } = POST.mock.calls[0]?.[1] as { body: object }
+    expect(body).toEqual({ text: 'See', attachments: ['f'] })
+    await waitFor(() => expect(screen.queryByRole('button', { name: 'Take Joint.pdf back' })).toBeNull())
+  })
+
+  it('keeps files that have come over a reload, until they are taken back', async () => {
+    put.mockResolvedValueOnce(file('a', 'A.txt')).mockResolvedValueOnce(file('b', 'B.txt'))
+    DELETE.mockResolvedValue(undefined)
+    await shown()
+    await field()
+    await userEvent.upload(screen.getByLabelText('Files to attach'), [
+      new File(['1'], 'A.txt'),
+      new File(['2'], 'B.txt'),
+    ])
+    await screen.findByText('B.txt')
+    cleanup()
+    await shown()
+    await field()
+    expect(screen.getByText('A.txt')).toBeVisible()
+    await userEvent.click(screen.getByRole('button', { name: 'Take A.txt back' }))
+    expect(screen.queryByText('A.txt')).toBeNull()
+    expect(screen.getByText('B.txt')).toBeVisible()
+    expect(DELETE).toHaveBeenCalledOnce()
+  })
+
+  it('shows what came with what was said, and what is to be minded in it', async () => {
+    const attachments = [{ ...file('f', 'Joint.pdf'), pages: 2, trouble: 'It has active content: scripts.' }]
+    GET.mockResolvedValue({ said: [said('See', { attachments })], people, may_talk: true })
+    await shown()
+    const list = await screen.findByRole('list', { name: 'Attached files' })
+    expect(list).toHaveTextContent('Joint.pdf 2 kB, 2 pagesIt has active content: scripts.')
+    await userEvent.click(screen.getByRole('button', { name: 'Joint.pdf' }))
+    const look = await screen.findByRole('dialog', { name: 'Joint.pdf' })
+    expect(look.querySelectorAll('img')).toHaveLength(2)
   })
 
   it('waits for the line, and says so', async () => {

@@ -24,7 +24,7 @@ interface Said {
 
 async function send(documentId: string, file: File, said: Said): Promise<Begun> {
   const query = new URLSearchParams({ name: file.name, ...said })
-  return (await putFile(`/api/documents/${documentId}/revision?${query}`, file)) as Begun
+  return await putFile<Begun>(`/api/documents/${documentId}/revision?${query}`, file)
 }
 
 /** The next revision: the file is checked as everything in Intake is; what was found stands before it is filed. */

@@ -33,7 +33,7 @@ async function read(projectId: string, asked: Asked): Promise<Read> {
     day_first: String(asked.dayFirst),
     keep: String(asked.keep),
   })
-  return (await putFile(`/api/planned?${query}`, asked.file)) as Read
+  return await putFile<Read>(`/api/planned?${query}`, asked.file)
 }
 
 /** A spreadsheet is tried first: its columns matched, what is wrong told by cell; then it is kept. */

@@ -126,7 +126,7 @@ export function MarkList({ marks, all, filter, onFilter, service, acts, mayMark,
               Ink <span className="font-normal text-second">{ink.length || ''}</span>
             </h2>
           </header>
-          {ink.length === 0 && hidden === 0 && (
+          {service.list.data && ink.length === 0 && hidden === 0 && (
             <p className="px-3 py-3 text-second">
               {mayMark
                 ? 'Nobody has marked this revision. Take a pen below: a mark begins in pencil, and only you see it until you ink it.'

@@ -32,7 +32,7 @@ const FORMS = [
 
 async function takeIn(revisionId: string, file: File): Promise<TakenIn> {
   const query = new URLSearchParams({ name: file.name })
-  return (await putFile(`/api/sheets/${revisionId}/marks/file?${query}`, file)) as TakenIn
+  return await putFile<TakenIn>(`/api/sheets/${revisionId}/marks/file?${query}`, file)
 }
 
 /** Marks as files: what is in ink goes out, marks of other programs come in, and the sheet is printed. */
