@@ -246,3 +246,9 @@ def _bulges(corners):
             turns = [angle + math.pi + math.pi * step / 10 for step in range(11)]
             points.append([(middle[0] + radius * math.cos(a), middle[1] + radius * math.sin(a)) for a in turns])
     return points
+
+
+def bytes_of(sent):
+    """Of a file to send."""
+    with sent.content as path:
+        return path.read_bytes()

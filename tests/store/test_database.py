@@ -114,7 +114,8 @@ def test_blobs_are_what_was_put_in(tmp_path, chunks):
         assert stored.sha256 == hashlib.sha256(content).hexdigest()
         assert stored.size_bytes == len(content)
         assert stored.head == content[:4096] or content.startswith(stored.head)
-        assert blobs.path(stored.sha256).read_bytes() == content
+        with blobs.local(stored.sha256) as path:
+            assert path.read_bytes() == content
     assert list((tmp_path / "blobs" / "aside").iterdir()) == []
 
 

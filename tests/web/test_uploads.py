@@ -91,7 +91,8 @@ def test_what_came_before_the_line_broke_is_kept(world, marit, batch):
     assert short.headers["Upload-Offset"] == "700"
     assert _piece(marit, address, 700, content[700:]).status_code == 204
     sha256 = world.batch(batch).arrivals[0].sha256
-    assert world.context.blobs.path(sha256).read_bytes() == content
+    with world.context.blobs.local(sha256) as path:
+        assert path.read_bytes() == content
 
 
 def test_an_upload_is_one_persons_and_can_be_stopped(world, marit, visit, batch):

@@ -47,24 +47,42 @@ class StoredBlob:
 
 
 class Blobs:
-    """A directory of blobs. A blob is whole or absent: it is written aside, synced, then renamed into place."""
+    """A directory of blobs. A blob is whole or absent: it is written aside, synced, then renamed into place.
+
+    Whoever wants the bytes borrows them as a file of this machine, for as long as the block lasts.
+    """
 
     def __init__(self, root: Path) -> None:
         self._root = root
         self._aside = root / "aside"
         self._aside.mkdir(parents=True, exist_ok=True)
 
-    def path(self, sha256: str) -> Path:
+    @contextmanager
+    def local(self, sha256: str) -> Iterator[Path]:
+        """The file. Opening it raises FileNotFoundError where it is not there."""
+        yield self._path(sha256)
+
+    @contextmanager
+    def local_sheet(self, sha256: str) -> Iterator[Path]:
+        """The PDF by which a file is seen: drawn from it, or the file itself."""
+        drawn = self._drawn_path(sha256)
+        yield drawn if drawn.is_file() else self._path(sha256)
+
+    @contextmanager
+    def drawing_sheet(self, sha256: str) -> Iterator[Path]:
+        """A path to draw the sheet at by which a file is seen that is no PDF itself; kept if the block ends well."""
+        drawn = self._drawn_path(sha256)
+        drawn.parent.mkdir(parents=True, exist_ok=True)
+        with tempfile.TemporaryDirectory(dir=drawn.parent) as aside:
+            made = Path(aside) / "drawn.pdf"
+            yield made
+            made.replace(drawn)
+
+    def _path(self, sha256: str) -> Path:
         return self._root / sha256[:2] / sha256[2:4] / sha256
 
-    def drawn_path(self, sha256: str) -> Path:
-        """Where the sheet is kept that was drawn from a file which is no PDF itself."""
+    def _drawn_path(self, sha256: str) -> Path:
         return self._root / "drawn" / sha256[:2] / f"{sha256}.pdf"
-
-    def sheet_path(self, sha256: str) -> Path:
-        """The PDF by which a file is seen: drawn from it, or the file itself."""
-        drawn = self.drawn_path(sha256)
-        return drawn if drawn.is_file() else self.path(sha256)
 
     def put(self, chunks: Iterable[bytes], largest_bytes: int | None = None) -> StoredBlob:
         """Store what the chunks bring, in constant memory. Raises BlobTooLarge or NoRoom, and leaves nothing then."""
@@ -96,7 +114,7 @@ class Blobs:
             Path(name).unlink(missing_ok=True)
 
     def _place(self, name: str, sha256: str) -> None:
-        target = self.path(sha256)
+        target = self._path(sha256)
         if target.is_file():
             return
         target.parent.mkdir(parents=True, exist_ok=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Sequence
+from contextlib import ExitStack
 from pathlib import Path
 from typing import Any, TypeVar
 
@@ -140,8 +141,16 @@ TABLES = ("application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "
 
 
 def send(file: FileToSend) -> Response:
-    """The file as an attachment, streamed."""
-    return send_file(file.path, mimetype=file.media_type, as_attachment=True, download_name=file.name)
+    """The file as an attachment, streamed; given back when the answer has gone."""
+    borrowed = ExitStack()
+    path = borrowed.enter_context(file.content)
+    try:
+        response = send_file(path, mimetype=file.media_type, as_attachment=True, download_name=file.name)
+    except BaseException:
+        borrowed.close()
+        raise
+    response.call_on_close(borrowed.close)
+    return response
 
 
 _PNG = b"\x89PNG\r\n\x1a\n"

@@ -187,7 +187,8 @@ def serve_app(make_app: Callable[[], Flask], listening: socket.socket, size: Siz
 
 
 def _turn(server: _Server) -> None:
-    wasyncore.loop(timeout=0.25, use_poll=True, map=server._map, count=1)
+    # Waitress names its sockets so, and has no other way to take a turn.
+    wasyncore.loop(timeout=0.25, use_poll=True, map=server._map, count=1)  # noqa: SLF001
 
 
 def _fresh(path: Path) -> Path:

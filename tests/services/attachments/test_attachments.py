@@ -13,7 +13,7 @@ from nod.services.threads.talk import Say
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
 from tests.services.things.toys import add_private_toy, toys_are_there
-from tests.world import NUMBER, name, pdf
+from tests.world import NUMBER, bytes_of, name, pdf
 
 
 @pytest.fixture
@@ -52,7 +52,7 @@ def test_a_file_goes_with_what_is_said(world, document):
     (shown,) = talk.read_talk(world.context, world.actor("leilani"), "document", document).said[0].attachments
     assert (shown.pages, shown.waiting, shown.trouble, shown.size_bytes) == (2, False, "", len(content))
     sent = download(world, added, "leilani")
-    assert (sent.path.read_bytes(), sent.name, sent.media_type) == (
+    assert (bytes_of(sent), sent.name, sent.media_type) == (
         content,
         "Photo of the joint.pdf",
         "application/pdf",
@@ -132,7 +132,7 @@ def test_a_broken_file_is_told_of_and_kept(world, document):
     (shown,) = talk.read_talk(world.context, world.actor("leilani"), "document", document).said[0].attachments
     assert not shown.waiting
     assert shown.trouble
-    assert download(world, added, "leilani").path.read_bytes() == b"%PDF-1.7\nnothing of it"
+    assert bytes_of(download(world, added, "leilani")) == b"%PDF-1.7\nnothing of it"
 
 
 def test_a_text_is_previewed(world, document):

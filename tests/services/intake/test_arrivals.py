@@ -13,7 +13,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken, Stale
 from nod.services.intake import arrival_look, block_readers, held_files, intake, split_sets
 from nod.services.intake.block_readers import KeepReader, TryReader, ZoneShown
 from nod.services.register import documents
-from tests.world import NUMBER, name, pdf
+from tests.world import NUMBER, bytes_of, name, pdf
 
 A3 = (420.0, 297.0)
 CELLS = ("number", "revision", "title", "status")
@@ -344,7 +344,7 @@ def test_files_that_are_no_sheets_are_filed_as_they_are(world):
     assert [each.result for each in world.register(batch_id)] == ["registered"]
     assert world.sql("SELECT kind FROM document") == [("model",)]
     sent = documents.download_revision(world.context, world.actor("marit"), world.document(NUMBER)[1])
-    assert (sent.path.read_bytes(), sent.name.rpartition(".")[2]) == (model, "ifc")
+    assert (bytes_of(sent), sent.name.rpartition(".")[2]) == (model, "ifc")
 
 
 def test_files_are_sent_back_with_what_was_found(world):

@@ -5,7 +5,7 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.intake import held_files, intake
 from nod.services.register import documents
-from tests.world import NUMBER, OTHER_NUMBER, name, pdf
+from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name, pdf
 
 
 def _one(world, batch_id):
@@ -36,7 +36,7 @@ def test_the_next_revision_supersedes_and_nothing_is_lost(world):
     revisions = documents.read_document(world.context, world.actor("marit"), document).revisions
     assert {(each.code, each.superseded_at is None) for each in revisions} == {("P01", False), ("P02", True)}
     file = documents.download_revision(world.context, world.actor("anouk"), first)
-    assert file.path.read_bytes() == pdf(name())
+    assert bytes_of(file) == pdf(name())
     assert file.name == f"{NUMBER}_P01_S3.pdf"
 
 

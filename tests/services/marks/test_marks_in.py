@@ -13,7 +13,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.formats.pdf_papers import PRIVATE
 from nod.services.marks import mark_files, mark_files_in, mark_threads, marks_in
 from tests.outside import shared_data
-from tests.world import name, pdf
+from tests.world import bytes_of, name, pdf
 
 
 @pytest.fixture
@@ -203,7 +203,7 @@ def test_the_file_is_kept_as_it_came_with_what_could_not_be_a_mark(world, sheet)
     assert kept.sha256 == hashlib.sha256(content).hexdigest()
     assert kept.told == [f"1 {taken.told[0].words}"]
     sent = mark_files_in.download_mark_file(world.context, world.actor("anouk"), sheet, kept.id)
-    assert (sent.path.read_bytes(), sent.name) == (content, "marks.pdf")
+    assert (bytes_of(sent), sent.name) == (content, "marks.pdf")
     assert world.kinds()[-1] == "mark_file_downloaded"
     with pytest.raises(NotFound):
         _files(world, sheet, "yusuf")

@@ -55,8 +55,9 @@ def test_the_code_is_read_from_every_paper(world, sheet, paper):
 
 def test_in_its_own_size_everything_lies_where_it_lay(world, sheet):
     _, printed = _print(world, sheet[1])
-    filed = world.context.blobs.path(world.sql("SELECT sha256 FROM revision WHERE id = ?", sheet[1])[0][0])
-    as_filed = np.asarray(pdfium.PdfDocument(filed)[0].render(scale=DPI / 72, grayscale=True).to_pil())
+    ((sha256,),) = world.sql("SELECT sha256 FROM revision WHERE id = ?", sheet[1])
+    with world.context.blobs.local(sha256) as filed:
+        as_filed = np.asarray(pdfium.PdfDocument(filed)[0].render(scale=DPI / 72, grayscale=True).to_pil())
     beside = round((STRIP_MM + 1) / 25.4 * DPI)
     assert np.abs(printed[:, beside:].astype(int) - as_filed[:, beside:]).max() < 8
 

@@ -187,7 +187,7 @@ def _ask_pack(world, folder="", who="marit", **more):
 
 def _names(world, pack, who="marit"):
     file = folder_packs.download_pack(*_as(world, who), pack.id)
-    with zipfile.ZipFile(file.path) as archive:
+    with file.content as path, zipfile.ZipFile(path) as archive:
         assert archive.testzip() is None
         return sorted(archive.namelist())
 

@@ -12,7 +12,7 @@ from nod.core.acts.refusals import NotFound
 from nod.services.marks import mark_files, prints
 from nod.services.register import documents
 from nod.services.sheet import page_pictures, previews, sheets
-from tests.world import name, pdf
+from tests.world import bytes_of, name, pdf
 
 PHOTO = name(title="Quay wall").replace(".pdf", ".png")
 DRAWING = name(number="BFT-TRA-Z1-00-D-A-2002", title="Plan").replace(".pdf", ".dxf")
@@ -63,7 +63,7 @@ def test_a_photo_is_registered_seen_marked_and_sent_as_it_came(world):
     marked = mark_files.export_marks(world.context, world.press, world.actor("anouk"), revision, "pdf")
     assert pdfium.PdfDocument(marked.content)[0].get_size() == pytest.approx((432, 288), abs=0.01)
     sent = documents.download_revision(world.context, world.actor("marit"), revision)
-    assert sent.path.read_bytes() == content
+    assert bytes_of(sent) == content
     assert sent.name.endswith(".png")
 
 

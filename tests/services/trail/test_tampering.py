@@ -244,7 +244,8 @@ def test_files_that_entries_speak_of_are_read(lived):
     known = [row[0] for row in lived.sql("SELECT sha256 FROM blob")]
     assert len(known) >= 2
     for sha256 in known:
-        path = blobs.path(sha256)
+        with blobs.local(sha256) as path:
+            pass
         content = path.read_bytes()
         for spoiled in (_bit(lots, content), content[:-1], content + b"x", b"", None):
             path.unlink()

@@ -60,7 +60,7 @@ def test_the_pack_holds_the_exact_files_and_a_cover_sheet(world, closed, tmp_pat
     sent = _send(world, closed, answer_wanted_on=date(2027, 3, 20))
     world.send()
     pack = transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "pack")
-    with zipfile.ZipFile(pack.path) as opened:
+    with pack.content as path, zipfile.ZipFile(path) as opened:
         assert opened.testzip() is None
         assert sorted(opened.namelist()) == [
             f"{OTHER_NUMBER}_P01_S3.pdf",

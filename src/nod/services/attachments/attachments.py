@@ -153,7 +153,7 @@ def download_attachment(context: Context, actor: Actor, attachment_id: str) -> F
         media = act.session.get_one(BlobRow, row.sha256).media_type
         private = "" if row.said_at else actor.person_id
         _record(act, FactKind.ATTACHMENT_DOWNLOADED, row, found.name(thing), private_to=private)
-        return FileToSend(context.blobs.path(row.sha256), row.name, media)
+        return FileToSend(context.blobs.local(row.sha256), row.name, media)
 
 
 def read_attachment_preview(context: Context, press: Press, actor: Actor, attachment_id: str) -> FilePreview:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -19,13 +19,13 @@ from nod.core.intake.checks import ComparedWith
 from nod.core.register import revisions
 from nod.core.register.revisions import Scheme
 from nod.core.sheet.placed_words import size_seen_mm
-from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.projects import rules_of
 from nod.services.acts.work import Job, Lane, work
-from nod.services.press.press import Press, PressCrashed, PressStopped
+from nod.services.compare.kept_leaves import KeptLeaf, borrowed
+from nod.services.press.press import PressCrashed, PressStopped
 from nod.services.sheet.title_blocks import box_of, readers_of
 from nod.store import journal
 from nod.store.tables import (
@@ -141,13 +141,11 @@ def compare_files(job: Job, payload: dict[str, Any]) -> None:
     context = job.context
     key = (payload["before"], payload["after"], payload["strict"])
     with context.database.read() as session:
-        before, after = (_sheets(context, session, sha256) for sha256 in key[:2])
+        before, after = (_sheets(session, sha256) for sha256 in key[:2])
         extras = _extras(session, key[0]) == _extras(session, key[1])
     result: dict[str, Any] = {"asked": payload["asked"], "pages": [len(before), len(after)], "same_extras": extras}
     try:
-        result["compared"] = [
-            _compared(job.press, old, new, payload, job.go_on) for old, new in zip(before, after, strict=False)
-        ]
+        result["compared"] = [_compared(job, old, new, payload) for old, new in zip(before, after, strict=False)]
     except PressCrashed:
         if job.tries < _BLAMED_AT:
             raise
@@ -157,22 +155,20 @@ def compare_files(job: Job, payload: dict[str, Any]) -> None:
     _keep(context, key, result)
 
 
-def _compared(
-    press: Press, old: _Seen, new: _Seen, payload: dict[str, Any], keep_on: Callable[[], None]
-) -> dict[str, Any]:
-    keep_on()
+def _compared(job: Job, old: _Seen, new: _Seen, payload: dict[str, Any]) -> dict[str, Any]:
+    job.go_on()
     left_out = _places(payload["left_out"], new[1])
-    return _plain(press.compare(old[0], new[0], left_out, strict=payload["strict"]))
+    with borrowed(job.context, old[0], new[0]) as leaves:
+        return _plain(job.press.compare(*leaves, left_out, strict=payload["strict"]))
 
 
-_Seen = tuple[Leaf, tuple[float, float]]
+_Seen = tuple[KeptLeaf, tuple[float, float]]
 
 
-def _sheets(context: Context, session: Session, sha256: str) -> list[_Seen]:
+def _sheets(session: Session, sha256: str) -> list[_Seen]:
     """The first pages with their size in millimetres."""
     rows = session.scalars(select(PageRow).where(PageRow.sha256 == sha256).order_by(PageRow.place).limit(_MOST_PAGES))
-    path = context.blobs.sheet_path(sha256)
-    return [(Leaf(path, row.place, row.user_unit), size_seen_mm(box_of(row), row.user_unit)) for row in rows]
+    return [(KeptLeaf(sha256, row.place, row.user_unit), size_seen_mm(box_of(row), row.user_unit)) for row in rows]
 
 
 def _places(left_out: list[list[Any]], size: tuple[float, float]) -> tuple[Box, ...]:

@@ -8,10 +8,10 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.compare.laid import Box
-from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
+from nod.services.compare.kept_leaves import KeptLeaf, borrowed
 from nod.services.press.press import Press, PressStopped
 from nod.store.tables import ComparisonRow, PageRow
 
@@ -67,17 +67,18 @@ def picture_of(
     if not 0 <= place < len(changes):
         raise NotFound(about)
     change = changes[place]
-    before, after = (_leaf(context, session, sha256, change.page) for sha256 in key[:2])
+    before, after = (_leaf(session, sha256, change.page) for sha256 in key[:2])
     moved = result["compared"][change.page]["moved"]
     session.close()
     try:
-        return press.overlay(before, after, change.shown, _SHOWN_PX, (tuple(moved[0]), tuple(moved[1])))
+        with borrowed(context, before, after) as leaves:
+            return press.overlay(*leaves, change.shown, _SHOWN_PX, (tuple(moved[0]), tuple(moved[1])))
     except CannotDraw as error:
         raise NotFound(about) from error
     except PressStopped as error:
         raise RuleBroken("page_too_slow", "This part of the sheet takes too long to draw.", about) from error
 
 
-def _leaf(context: Context, session: Session, sha256: str, place: int) -> Leaf:
+def _leaf(session: Session, sha256: str, place: int) -> KeptLeaf:
     page = session.get_one(PageRow, (sha256, place))
-    return Leaf(context.blobs.sheet_path(sha256), place, page.user_unit)
+    return KeptLeaf(sha256, place, page.user_unit)

@@ -17,13 +17,13 @@ from nod.core.intake.block_readers import NOT_COMPARED, Zone, choose_reader
 from nod.core.marks import lengths
 from nod.core.sheet.geometry import Point
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
-from nod.formats.leaf import Leaf
 from nod.formats.pdf_look import CannotDraw
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor
+from nod.services.compare.kept_leaves import KeptLeaf, borrowed
 from nod.services.press.press import Press, PressStopped
 from nod.services.sheet.sheets import Sheet, show_sheet
 from nod.services.sheet.title_blocks import page_seen, readers_of
@@ -92,7 +92,7 @@ def lay_over(context: Context, press: Press, actor: Actor, asked: AskedLaying) -
         left_out = title_block(session, second) if asked.without_block else ()
     laid = alignment.from_pairs(*zip(*asked.places, strict=True)) if asked.places else None
     laying = Laying(laid.rows if laid else None, _enlarged(first.document, second.document))
-    leaves = first.leaf(context), second.leaf(context)
+    leaves = first.leaf, second.leaf
     found_by = compared(context, press, leaves, left_out, laying, asked.after)
     to_pt = POINTS_PER_INCH / MM_PER_INCH / second.page.user_unit
     found = found_by["compared"]
@@ -114,8 +114,9 @@ class SheetSide:
     revision: RevisionRow
     page: PageRow
 
-    def leaf(self, context: Context) -> Leaf:
-        return Leaf(context.blobs.sheet_path(self.revision.sha256), self.page.place, self.page.user_unit)
+    @property
+    def leaf(self) -> KeptLeaf:
+        return KeptLeaf(self.revision.sha256, self.page.place, self.page.user_unit)
 
 
 def _asked_pages(asked: AskedLaying) -> tuple[tuple[str, int], tuple[str, int]]:
@@ -165,13 +166,19 @@ def _region(change: dict[str, Any], to_pt: float) -> Region:
 
 
 def compared(
-    context: Context, press: Press, leaves: tuple[Leaf, Leaf], left_out: tuple[Box, ...], laying: Laying, about: str
+    context: Context,
+    press: Press,
+    leaves: tuple[KeptLeaf, KeptLeaf],
+    left_out: tuple[Box, ...],
+    laying: Laying,
+    about: str,
 ) -> dict[str, Any]:
     """Worked out once for the same files and the same question."""
     path = _kept_at(context, leaves, left_out, laying)
     if not path.is_file():
         try:
-            found = press.compare(*leaves, left_out, strict=False, laying=laying)
+            with borrowed(context, *leaves) as pages:
+                found = press.compare(*pages, left_out, strict=False, laying=laying)
         except CannotDraw as error:
             raise NotFound(about) from error
         except PressStopped as error:
@@ -185,8 +192,8 @@ def _plain(found: ComparedPages) -> dict[str, Any]:
     return {"compared": asdict(found.compared), "size_mm": found.size_mm}
 
 
-def _kept_at(context: Context, leaves: tuple[Leaf, Leaf], left_out: tuple[Box, ...], laying: Laying) -> Path:
-    files = [[leaf.path.name, leaf.place, leaf.user_unit] for leaf in leaves]
+def _kept_at(context: Context, leaves: tuple[KeptLeaf, KeptLeaf], left_out: tuple[Box, ...], laying: Laying) -> Path:
+    files = [[leaf.sha256, leaf.place, leaf.user_unit] for leaf in leaves]
     question = json.dumps([_VERSION, files, left_out, asdict(laying)], sort_keys=True)
     return context.tiles.compared_path(hashlib.sha256(question.encode()).hexdigest())
 
@@ -204,7 +211,8 @@ def draw_laid_tile(
     with context.database.read() as session:
         first, second = (side_of(session, actor, *each) for each in _asked_pages(asked))
     try:
-        return press.laid_tile(first.leaf(context), second.leaf(context), moved, shown, *tile)
+        with borrowed(context, first.leaf, second.leaf) as leaves:
+            return press.laid_tile(*leaves, moved, shown, *tile)
     except CannotDraw as error:
         raise NotFound(asked.after) from error
     except PressStopped as error:

@@ -32,10 +32,11 @@ class FilePreview(Answered):
 
 def preview_file(context: Context, press: Press, sha256: str, name: str, trouble: str) -> FilePreview:
     """`trouble` is what is known of it, told where there is nothing to show. Raises RuleBroken if it takes too long."""
-    size = context.blobs.path(sha256).stat().st_size
     what, parts = "File", []
     try:
-        found = press.preview(context.blobs.path(sha256), name)
+        with context.blobs.local(sha256) as path:
+            size = path.stat().st_size
+            found = press.preview(path, name)
         what, trouble = found.what, ""
         parts = [
             PartShown(title=each.title, lines=list(each.lines), rows=[list(row) for row in each.rows],

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 
 
 @dataclass(frozen=True)
 class FileToSend:
-    """A stored file and what it should be called on the receiver's disk."""
+    """A stored file, borrowed by whoever sends it, and what it should be called on the receiver's disk."""
 
-    path: Path
+    content: AbstractContextManager[Path]
     name: str
     media_type: str

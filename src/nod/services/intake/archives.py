@@ -33,7 +33,7 @@ def unpack_archive(job: Job, payload: dict[str, Any]) -> None:
         row = session.get(ArrivalRow, arrival_id)
         if row is None or row.state not in OPEN_STATES:
             return
-        path, depth = context.blobs.path(row.sha256), row.depth
+        sha256, depth = row.sha256, row.depth
         before = _came_out_before(session, row)
     if depth >= MOST_DEEP:
         words = f"The archive lies inside {depth} others, and at most {MOST_DEEP} are opened. Send it by itself."
@@ -51,9 +51,10 @@ def unpack_archive(job: Job, payload: dict[str, Any]) -> None:
         stored.append((member, new_blob(blob)))
 
     try:
-        members = list_members(path, *before)
-        refused = [each for each in members if each.trouble]
-        refused += read_members(path, [each for each in members if not each.trouble], take)
+        with context.blobs.local(sha256) as path:
+            members = list_members(path, *before)
+            refused = [each for each in members if each.trouble]
+            refused += read_members(path, [each for each in members if not each.trouble], take)
     except BadArchive as error:
         _refuse(context, arrival_id, str(error))
         return

@@ -60,13 +60,13 @@ def read_arrival_tile(
 ) -> Path:
     """Raises NotFound outside the page."""
     sha256 = _content_of(context, actor, arrival_id)
-    return draw_tile(context, press, sha256, context.blobs.sheet_path(sha256), (page, level, column, row), arrival_id)
+    return draw_tile(context, press, sha256, context.blobs.local_sheet(sha256), (page, level, column, row), arrival_id)
 
 
 def read_arrival_page(context: Context, press: Press, actor: Actor, arrival_id: str, leaf: tuple[int, int]) -> Path:
     """The whole page: page and level. Raises NotFound for one that is not there."""
     sha256 = _content_of(context, actor, arrival_id)
-    return draw_whole(context, press, sha256, context.blobs.sheet_path(sha256), leaf, arrival_id)
+    return draw_whole(context, press, sha256, context.blobs.local_sheet(sha256), leaf, arrival_id)
 
 
 def read_arrival_thumbnail(context: Context, actor: Actor, arrival_id: str, page: int) -> Path:

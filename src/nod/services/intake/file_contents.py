@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy import delete, select
@@ -81,15 +79,18 @@ def look_into(job: Job, payload: dict[str, Any]) -> None:
 
 
 def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts:
-    if context.blobs.path(sha256).stat().st_size == 0:
-        return _EMPTY
+    with context.blobs.local(sha256) as path:
+        if path.stat().st_size == 0:
+            return _EMPTY
     if media not in SHEETS:
         return FileFacts()
     try:
         if media == PDF:
-            return press.facts(context.blobs.path(sha256))
+            with context.blobs.local(sha256) as path:
+                return press.facts(path)
         references = _draw_as_sheet(context, press, sha256, media)
-        facts = press.facts(context.blobs.sheet_path(sha256))
+        with context.blobs.local_sheet(sha256) as path:
+            facts = press.facts(path)
         return replace(facts, contents=replace(facts.contents, references=references))
     except PressCrashed:
         raise
@@ -101,22 +102,17 @@ def _facts(context: Context, press: Press, sha256: str, media: str) -> FileFacts
 
 def _draw_as_sheet(context: Context, press: Press, sha256: str, media: str) -> tuple[str, ...]:
     """A picture or a CAD drawing is seen by a PDF made of it once; the file itself stays what is filed and sent."""
-    drawn = context.blobs.drawn_path(sha256)
-    drawn.parent.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory(dir=drawn.parent) as aside:
-        made = Path(aside) / "drawn.pdf"
-        references = press.as_sheet(context.blobs.path(sha256), made, media)
-        made.replace(drawn)
-    return references
+    with context.blobs.local(sha256) as path, context.blobs.drawing_sheet(sha256) as made:
+        return press.as_sheet(path, made, media)
 
 
 def _look_at_pages(context: Context, press: Press, sha256: str, count: int, keep_on: KeepOn) -> list[Looked]:
     """Every page, two at a time; one that takes too long is left out, not the file."""
-    path = context.blobs.sheet_path(sha256)
 
     def look(place: int) -> Looked:
         try:
-            seen = press.page(path, place)
+            with context.blobs.local_sheet(sha256) as path:
+                seen = press.page(path, place)
         except PressStopped:
             return Looked(None, f"Page {place + 1} takes too long to read, and was left out.")
         except CannotDraw:
@@ -154,7 +150,8 @@ def _draw_ahead(context: Context, press: Press, sha256: str, pages: int) -> bool
     """The lowest levels of the first pages; False if the first page cannot be drawn."""
     for page in range(min(pages, _PAGES_DRAWN_AHEAD)):
         try:
-            pages_drawn, _ = press.first_look(context.blobs.sheet_path(sha256), page)
+            with context.blobs.local_sheet(sha256) as path:
+                pages_drawn, _ = press.first_look(path, page)
         except PressCrashed:
             raise
         except (PressStopped, CannotDraw):

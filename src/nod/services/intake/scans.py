@@ -58,7 +58,8 @@ def read_scan(job: Job, payload: dict[str, Any]) -> None:
 def _read_page(context: Context, press: Press, page: PageRow, tries: int) -> PlacedWords | None:
     """A press that dies may do so for other reasons: the file is put off, and left without words at the third try."""
     try:
-        picture = press.picture(context.blobs.sheet_path(page.sha256), page.place)
+        with context.blobs.local_sheet(page.sha256) as path:
+            picture = press.picture(path, page.place)
         found = ocr.read_picture(picture.pgm, picture.dpi, context.settings.ocr_languages, _PATIENCE_SECONDS)
     except PressCrashed:
         if tries < _BLAMED_AT:

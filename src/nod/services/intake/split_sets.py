@@ -77,7 +77,8 @@ def _numbers(session: Session, row: ArrivalRow) -> list[str]:
 
 def _taken_apart(context: Context, press: Press, sha256: str, numbers: list[str]) -> list[_Sheet]:
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        count = press.split(context.blobs.path(sha256), Path(aside))
+        with context.blobs.local(sha256) as path:
+            count = press.split(path, Path(aside))
 
         def keep(place: int) -> _Sheet:
             blob = context.blobs.put_file(Path(aside) / f"{place}.pdf")

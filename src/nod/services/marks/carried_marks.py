@@ -91,7 +91,7 @@ def _placed(
                 continue
             sides = tuple(side_of(session, actor, each, page) for each in (before_id, after_id))
             left_out = title_block(session, sides[1])
-        answer = compared(context, press, (sides[0].leaf(context), sides[1].leaf(context)), left_out, FOUND, after_id)
+        answer = compared(context, press, (sides[0].leaf, sides[1].leaf), left_out, FOUND, after_id)
         for row in rows:
             if row.page == page:
                 found[row.id] = _lay(row, sides[0], sides[1], answer["compared"])

@@ -68,9 +68,12 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
         head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines)
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
         gone = taken_away(act.session, revision_id)
-    leaving = _Leaving(context.blobs.sheet_path(sha256), filed, papers, gone, head, table)
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        content = _written(press, Path(aside), form, leaving)
+    leaving = _Leaving(filed, papers, gone, head, table)
+    with (
+        tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside,
+        context.blobs.local_sheet(sha256) as source,
+    ):
+        content = _written(press, source, Path(aside), form, leaving)
     name, media_type = _FILES[form]
     return Exported(content, f"{stem}_{name}", media_type)
 
@@ -98,7 +101,6 @@ def taken_away(session: Session, revision_id: str) -> frozenset[str]:
 class _Leaving:
     """What leaves, besides the form it leaves in."""
 
-    source: Path
     marks: list[FiledMark]
     papers: list[Paper]
     gone: frozenset[str]
@@ -106,7 +108,7 @@ class _Leaving:
     table: list[list[Value]]
 
 
-def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
+def _written(press: Press, source: Path, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     if form == "csv":
         return write_csv(_HEADS, leaving.table).encode()
     if form == "xfdf":
@@ -121,9 +123,9 @@ def _written(press: Press, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     try:
         if form == "summary":
             marked = aside / "marked.pdf"
-            press.summary(leaving.source, target, marked, leaving.marks, leaving.papers, leaving.head, leaving.gone)
+            press.summary(source, target, marked, leaving.marks, leaving.papers, leaving.head, leaving.gone)
         else:
-            press.annotate(leaving.source, target, leaving.marks, leaving.gone)
+            press.annotate(source, target, leaving.marks, leaving.gone)
     except (CannotAnnotate, CannotDraw) as error:
         raise RuleBroken("file_locked", str(error)) from error
     except PressStopped as error:

@@ -76,4 +76,4 @@ def download_mark_file(context: Context, actor: Actor, revision_id: str, file_id
         after = {"file": row.name, "sha256": row.sha256}
         about = f"{document.number} {revision.code}"
         act.record(document.project_id, Fact(FactKind.MARK_FILE_DOWNLOADED, subject, about, others, after=after))
-        return FileToSend(context.blobs.path(row.sha256), row.name, "application/octet-stream")
+        return FileToSend(context.blobs.local(row.sha256), row.name, "application/octet-stream")

@@ -71,8 +71,8 @@ def print_sheet(
         target = Path(aside) / "print.pdf"
         try:
             marks = filed if with_marks else None
-            source, marked = context.blobs.sheet_path(sha256), Path(aside) / "marked.pdf"
-            press.print_sheet(source, target, marked, marks, gone, paper, strip)
+            with context.blobs.local_sheet(sha256) as source:
+                press.print_sheet(source, target, Path(aside) / "marked.pdf", marks, gone, paper, strip)
         except CannotAnnotate as error:
             raise RuleBroken("file_locked", str(error)) from error
         except PressStopped as error:

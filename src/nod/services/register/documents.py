@@ -289,7 +289,7 @@ def download_revision(context: Context, actor: Actor, revision_id: str) -> FileT
         )
         name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
         media = act.session.get_one(BlobRow, revision.sha256).media_type
-        return FileToSend(context.blobs.path(revision.sha256), name, media)
+        return FileToSend(context.blobs.local(revision.sha256), name, media)
 
 
 def sendable_name(number: str, revision: str, status: str, file_name: str) -> str:

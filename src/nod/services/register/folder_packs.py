@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import shutil
 from collections.abc import Callable, Iterator
+from contextlib import nullcontext
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -196,7 +197,7 @@ def download_pack(context: Context, actor: Actor, pack_id: str) -> FileToSend:
         _check_still_seen(act, row)
         name = _name(act.session, row)
         _record(act, row, name, FactKind.FOLDER_PACK_DOWNLOADED, {"sha256": row.sha256})
-        return FileToSend(path, f"{name}.zip", "application/zip")
+        return FileToSend(nullcontext(path), f"{name}.zip", "application/zip")
 
 
 def _check_still_seen(act: Act, row: FolderPackRow) -> None:
@@ -265,8 +266,8 @@ def make_pack(job: Job, payload: dict[str, Any]) -> None:
 
 def _files(
     context: Context, session: Session, seat: Seat, folder: FolderRow, row: FolderPackRow
-) -> tuple[list[tuple[tuple[str, ...], Path]], list[str]]:
-    """Each file's place inside, and whose files they are.
+) -> tuple[list[tuple[tuple[str, ...], str]], list[str]]:
+    """Each file's place inside with its SHA-256, and whose files they are.
 
     Names as they came keep the tree they came in, so that links between files hold.
     """
@@ -282,7 +283,7 @@ def _files(
         else:
             name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
             place = (*inside, *(["superseded"] if revision.superseded_at else []), name)
-        found.append((place, context.blobs.path(revision.sha256)))
+        found.append((place, revision.sha256))
     return found, sorted(documents)
 
 
@@ -303,10 +304,10 @@ def _names_below(session: Session, top: FolderRow) -> dict[str, tuple[str, ...]]
 
 
 def _telling(
-    context: Context, pack_id: str, files: list[tuple[tuple[str, ...], Path]], keep_on: Callable[[], None]
+    context: Context, pack_id: str, files: list[tuple[tuple[str, ...], str]], keep_on: Callable[[], None]
 ) -> Iterator[tuple[tuple[str, ...], Path]]:
     """The files one by one, with progress told. Raises _Stopped once it has been stopped."""
-    for done, each in enumerate(files):
+    for done, (place, sha256) in enumerate(files):
         if done % _TELL_EVERY == 0:
             with context.database.write() as session:
                 row = session.get_one(FolderPackRow, pack_id)
@@ -315,7 +316,8 @@ def _telling(
                 row.state, row.done = "making", done
                 _tell(context, session, row)
             keep_on()
-        yield each
+        with context.blobs.local(sha256) as path:
+            yield place, path
 
 
 def _tell(context: Context, session: Session, row: FolderPackRow) -> None:

@@ -6,7 +6,7 @@ import hashlib
 import tempfile
 import threading
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import AbstractContextManager, contextmanager, nullcontext, suppress
 from pathlib import Path
 
 from sqlalchemy.orm import Session
@@ -19,6 +19,8 @@ from nod.services.acts.seats import Actor
 from nod.services.press.press import Press, PressStopped
 from nod.store.tables import BlobRow
 
+Source = AbstractContextManager[Path]
+"""A file that is borrowed only where something has to be drawn of it."""
 _STRIPS = 2
 """Into so many a whole page is cut that takes long to draw; a web process has as many of the press."""
 
@@ -60,21 +62,21 @@ def read_whole(
 
 def _seen(
     context: Context, press: Press, actor: Actor, revision_id: str, off: frozenset[int] | None
-) -> tuple[str, Path]:
-    """The file that is drawn, and the hash its pictures are kept under."""
+) -> tuple[str, Source]:
+    """The file that is drawn, to be borrowed, and the hash its pictures are kept under."""
     sha256 = content_of(context, actor, revision_id)
-    source = context.blobs.sheet_path(sha256)
     if off is None:
-        return sha256, source
+        return sha256, context.blobs.local_sheet(sha256)
     layers = _layers_of(context, sha256)
     if not layers or any(place >= layers for place in off):
         raise NotFound(revision_id)
     digest = hashlib.sha256(f"{sha256} without {sorted(off)}".encode()).hexdigest()
     copy = context.tiles.layered_path(digest)
     if not copy.is_file():
-        _switch(press, source, copy, off, revision_id)
+        with context.blobs.local_sheet(sha256) as source:
+            _switch(press, source, copy, off, revision_id)
         context.tiles.forget_copies(context.settings.layered_cache_bytes)
-    return digest, copy
+    return digest, nullcontext(copy)
 
 
 def _layers_of(context: Context, sha256: str) -> int:
@@ -101,7 +103,7 @@ def _switch(press: Press, source: Path, copy: Path, off: frozenset[int], about: 
 
 
 def draw_tile(
-    context: Context, press: Press, kept_as: str, source: Path, tile: tuple[int, int, int, int], about: str
+    context: Context, press: Press, kept_as: str, source: Source, tile: tuple[int, int, int, int], about: str
 ) -> Path:
     """Of the file `source`, whose pictures are kept under the hash `kept_as`. `tile` is page, level, column and row.
 
@@ -109,13 +111,20 @@ def draw_tile(
     """
     path = context.tiles.tile_path(kept_as, *tile)
     if not path.is_file():
-        with _told(about):
-            context.tiles.keep(path, press.tile(source, *tile))
+        with _told(about), source as file:
+            context.tiles.keep(path, press.tile(file, *tile))
     return path
 
 
 def draw_whole(
-    context: Context, press: Press, kept_as: str, source: Path, leaf: tuple[int, int], about: str, *, wait: bool = True
+    context: Context,
+    press: Press,
+    kept_as: str,
+    source: Source,
+    leaf: tuple[int, int],
+    about: str,
+    *,
+    wait: bool = True,
 ) -> Path:
     """`leaf` is page and level. Drawn once for all who ask at the same time; raises as for a tile.
 
@@ -127,7 +136,8 @@ def draw_whole(
         strips = _STRIPS if level >= WHOLE_PAGE_LEVEL else 1
         with context.tiles.drawing(path, wait=wait), _told(about):
             if not path.is_file():
-                context.tiles.keep(path, press.whole_page(source, page, level, strips))
+                with source as file:
+                    context.tiles.keep(path, press.whole_page(file, page, level, strips))
     return path
 
 
@@ -139,7 +149,7 @@ def draw_ahead(context: Context, press: Press, actor: Actor, revision_id: str, l
 
     def draw() -> None:
         with suppress(Refusal, BlockingIOError):
-            draw_whole(context, press, sha256, context.blobs.sheet_path(sha256), leaf, revision_id, wait=False)
+            draw_whole(context, press, sha256, context.blobs.local_sheet(sha256), leaf, revision_id, wait=False)
 
     threading.Thread(target=draw, daemon=True).start()
 

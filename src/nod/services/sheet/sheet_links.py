@@ -60,7 +60,8 @@ def list_links(context: Context, press: Press, actor: Actor, revision_id: str, p
 
 def _read(context: Context, press: Press, sha256: str, page: int, about: str) -> list[FileLink]:
     try:
-        return press.links(context.blobs.sheet_path(sha256), page)
+        with context.blobs.local_sheet(sha256) as path:
+            return press.links(path, page)
     except CannotDraw as error:
         raise NotFound(about) from error
     except PressStopped as error:

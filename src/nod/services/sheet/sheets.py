@@ -198,7 +198,8 @@ def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) 
         sha256 = see_revision(session, actor, revision_id)[0].sha256
         known = session.get_one(BlobRow, sha256).contents.get("layers")
     try:
-        found = press.layers(context.blobs.sheet_path(sha256)) if known else []
+        with context.blobs.local_sheet(sha256) as path:
+            found = press.layers(path) if known else []
     except PressStopped as error:
         raise RuleBroken("file_slow", "Reading the layers of this file takes too long.", revision_id) from error
     return Layers(layers=[LayerShown(name=each.name, on=each.on) for each in found])
@@ -210,7 +211,8 @@ def list_corners(
     """Within a box of user space (left, low, right, high). Raises NotFound for a page that is not there."""
     sha256 = content_of(context, actor, revision_id)
     try:
-        points, more = press.corners(context.blobs.sheet_path(sha256), page, box, _MOST_CORNERS)
+        with context.blobs.local_sheet(sha256) as path:
+            points, more = press.corners(path, page, box, _MOST_CORNERS)
     except CannotDraw as error:
         raise NotFound(revision_id) from error
     except PressStopped as error:

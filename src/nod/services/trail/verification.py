@@ -276,11 +276,10 @@ def _stored_files(session: Session) -> dict[str, int]:
 
 def _file_faults(blobs: Blobs, wanted: dict[str, int]) -> Iterator[str]:
     for sha256, entry in sorted(wanted.items(), key=lambda each: (each[1], each[0])):
-        path = blobs.path(sha256)
         of = f"file {sha256[:16]}… of entry {entry}" if entry else f"file {sha256[:16]}…"
         try:
             digest = hashlib.sha256()
-            with path.open("rb") as file:
+            with blobs.local(sha256) as path, path.open("rb") as file:
                 for chunk in chunks_of(file):
                     digest.update(chunk)
         except FileNotFoundError:

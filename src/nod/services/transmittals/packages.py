@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -49,14 +50,14 @@ def pack_transmittal(job: Job, payload: dict[str, Any]) -> None:
     with context.database.read() as session:
         row = session.get_one(TransmittalRow, transmittal_id)
         cover = cover_of(session, row)
-        files = _files(context, session, transmittal_id)
+        files = _files(session, transmittal_id)
     # Only the worker writes one, and what draws it takes long to load.
     from nod.formats.cover_sheet import write_cover
 
     cover_blob = context.blobs.put([write_cover(cover)])
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
         pack = Path(aside) / "pack.zip"
-        write_zip(pack, [(f"{cover.number}_cover.pdf", context.blobs.path(cover_blob.sha256)), *files])
+        write_zip(pack, _borrowed(context, [(f"{cover.number}_cover.pdf", cover_blob.sha256), *files]))
         pack_blob = context.blobs.put_file(pack)
     _finish(context, transmittal_id, cover, cover_blob, pack_blob)
 
@@ -103,7 +104,15 @@ def _cover_lines(session: Session, transmittal_id: str) -> tuple[CoverLine, ...]
     )
 
 
-def _files(context: Context, session: Session, transmittal_id: str) -> list[tuple[str, Path]]:
+def _borrowed(context: Context, files: list[tuple[str, str]]) -> Iterator[tuple[str, Path]]:
+    """One after the other."""
+    for name, sha256 in files:
+        with context.blobs.local(sha256) as path:
+            yield name, path
+
+
+def _files(session: Session, transmittal_id: str) -> list[tuple[str, str]]:
+    """What each is called inside, and its SHA-256."""
     query = (
         select(DocumentRow.number, RevisionRow)
         .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
@@ -112,7 +121,7 @@ def _files(context: Context, session: Session, transmittal_id: str) -> list[tupl
         .order_by(TransmittalDocumentRow.place)
     )
     return [
-        (sendable_name(number, revision.code, revision.status, revision.file_name), context.blobs.path(revision.sha256))
+        (sendable_name(number, revision.code, revision.status, revision.file_name), revision.sha256)
         for number, revision in session.execute(query)
     ]
 

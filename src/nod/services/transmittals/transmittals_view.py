@@ -261,4 +261,4 @@ def part_of(context: Context, row: TransmittalRow, part: str) -> FileToSend:
     }.get(part, ("", "", ""))
     if not sha256:
         raise NotFound(part)
-    return FileToSend(context.blobs.path(sha256), name, media)
+    return FileToSend(context.blobs.local(sha256), name, media)
