@@ -78,6 +78,7 @@ def _shown(mark):
     found = json.loads(mark.model_dump_json(exclude={"thread_id"}))
     for reply in found["replies"]:
         assert reply.pop("said_on") in ("P01", "P02")
+        assert reply.pop("attachments") == []
     for link in found["links"]:
         for key in ("number", "kind_words", "address"):
             del link[key]
