@@ -38,6 +38,7 @@ FOLLOWED: frozenset[FactKind] = frozenset({
     FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED, FactKind.REVIEW_STARTED, FactKind.COMMENTS_HANDED_IN,
     FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_CLOSED, FactKind.REVIEW_CANCELLED, FactKind.TRANSMITTAL_SENT,
     FactKind.TRANSMITTAL_ACKNOWLEDGED, FactKind.TALKED, FactKind.MARK_REMOVED,
+    FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED,
 })  # fmt: skip
 """What those who follow a thing are told of: what is new, removed, said, decided, sent."""
 OF_MARKS = frozenset({
@@ -45,6 +46,8 @@ OF_MARKS = frozenset({
     FactKind.MARK_REMOVED,
 })  # fmt: skip
 """Those of them that somebody is told of who follows every mark of a project."""
+OF_SETS = frozenset({FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED})
+"""Those of them that those are told of who follow the drawing set itself."""
 
 
 def told_how(kind: str, own: Mapping[str, str], by_role: Mapping[str, Mapping[str, str]], roles: Iterable[str]) -> str:

@@ -13,7 +13,7 @@ from nod.services.intake import intake
 from nod.services.notices import follows, unread
 from nod.services.notices.unread import LookedAt
 from nod.services.people import account
-from nod.services.register import withdrawals
+from nod.services.register import drawing_sets, withdrawals
 from nod.services.register.withdrawals import Withdraw
 from tests.services.things.test_toy_kind import borrowed
 from tests.services.things.toys import add_private_toy, toys_are_there
@@ -248,3 +248,48 @@ def test_a_private_thing_is_followed_by_those_in_it_alone(world):
                 follow(world, person, "toy", toy)
             page = follows.list_follows(world.context, world.actor(person), world.project_id)
             assert "dredger" not in page.model_dump_json()
+
+
+def test_a_drawing_set_and_what_is_in_it(world, filed):
+    (document, revision), (other, _) = filed
+    marit = (world.context, world.actor("marit"))
+    made = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
+    world.send()
+    followed = follow(world, "anouk", "drawing_set", made.id)
+    assert followed.mine
+    (listed,) = follows.list_follows(world.context, world.actor("anouk"), world.project_id).follows
+    assert (listed.words, listed.kind_words, listed.address) == (
+        "Stage 3", "drawing set", f"/register/sets?set={made.id}"
+    )  # fmt: skip
+    follow(world, "junpei", "document", document)
+    world.clock.advance(timedelta(minutes=1))
+    command = drawing_sets.SetSheets(version=made.version, documents=[document])
+    drawing_sets.set_sheets(*marit, made.id, command)
+    world.send()
+    assert told(world, "anouk") == [
+        ("Marit Osei put the sheets of a drawing set: Stage 3", "you follow the drawing set Stage 3")
+    ]
+    assert told(world, "junpei") == []
+    world.clock.advance(timedelta(minutes=1))
+    world.ink(revision, world.draw(revision, "leilani"))
+    withdraw(world, other)
+    world.send()
+    assert told(world, "anouk")[0][1] == "you follow the drawing set Stage 3"
+    assert len(told(world, "anouk")) == 2
+    with pytest.raises(NotFound):
+        follow(world, "yusuf", "drawing_set", made.id)
+
+
+def test_what_wanted_an_act_is_read_once_somebody_has_done_it(world, filed):
+    (document, revision), _ = filed
+    review = world.start((document, revision))
+    world.send()
+
+    def unread_by(who):
+        return unread.read_bell(world.context, world.actor(who), world.project_id).unread
+
+    assert (unread_by("leilani"), unread_by("anouk")) == (1, 1)
+    world.pick_up(review, "leilani")
+    assert (unread_by("leilani"), unread_by("anouk")) in ((1, 0), (0, 0))
+    world.hand_in(review, "leilani")
+    assert (unread_by("leilani"), unread_by("anouk")) == (0, 0)

@@ -10,16 +10,25 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience, is_seen
-from nod.core.notices import FOLLOWED, OF_MARKS
+from nod.core.notices import FOLLOWED, OF_MARKS, OF_SETS
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.context import Act
 from nod.services.acts.seats import Actor
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
-from nod.services.notices.follows import FOLDER, MARKS
+from nod.services.notices.follows import FOLDER, MARKS, SET, address_of_set
 from nod.services.notices.notices import Notice, note_read, tell_person, told_already
 from nod.services.things.kinds import kind_of
 from nod.services.things.things import audience_of_thing, member_eyes
-from nod.store.tables import AuditEntryRow, AuditSubjectRow, DocumentRow, FolderRow, FollowRow, ProjectRow
+from nod.store.tables import (
+    AuditEntryRow,
+    AuditSubjectRow,
+    DocumentRow,
+    DrawingSetRow,
+    FolderRow,
+    FollowRow,
+    ProjectRow,
+    SetSheetRow,
+)
 
 _MOST_LINES = 20
 _WORDS = {each.value: each.words for each in FactKind}
@@ -68,8 +77,9 @@ def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
 def _followed(session: Session, entries: list[AuditEntryRow]) -> _Reasons:
     """Whoever followed anything that the entries are about when it happened."""
     targets = {entry.seq: {*_subjects(session, entry), *_of_marks(entry)} for entry in entries}
-    chains = _folders_above(session, {target for each in targets.values() for target in each})
-    wanted = {*chains, *(target for each in targets.values() for target in each)}
+    all_targets = {target for each in targets.values() for target in each}
+    chains = _folders_above(session, all_targets) | _sets_with(session, all_targets)
+    wanted = {*chains, *all_targets}
     query = select(FollowRow).where(
         FollowRow.target.in_([target for _, target in wanted]), FollowRow.since_at <= entries[0].at
     )
@@ -110,7 +120,9 @@ def _seen(
 
 def _subjects(session: Session, entry: AuditEntryRow) -> set[tuple[str, str]]:
     query = select(AuditSubjectRow.kind, AuditSubjectRow.subject_id).where(AuditSubjectRow.seq == entry.seq)
-    return {(kind, subject_id) for kind, subject_id in session.execute(query)}
+    found = {(kind, subject_id) for kind, subject_id in session.execute(query)}
+    # That a set has got a sheet is no news of the sheet.
+    return {each for each in found if each[0] == SET} if entry.kind in OF_SETS else found
 
 
 def _of_marks(entry: AuditEntryRow) -> set[tuple[str, str]]:
@@ -131,6 +143,16 @@ def _folders_above(session: Session, targets: set[tuple[str, str]]) -> dict[tupl
     return found
 
 
+def _sets_with(session: Session, targets: set[tuple[str, str]]) -> dict[tuple[str, str], set[str]]:
+    """By drawing set, itself a target, the documents in it."""
+    ids = [target for kind, target in targets if kind == "document"]
+    query = select(SetSheetRow.set_id, SetSheetRow.document_id).where(SetSheetRow.document_id.in_(ids))
+    found: dict[tuple[str, str], set[str]] = {}
+    for set_id, document_id in session.execute(query):
+        found.setdefault((SET, set_id), set()).add(document_id)
+    return found
+
+
 def _up(session: Session, folder_id: str) -> list[str]:
     found, here = [], session.get(FolderRow, folder_id)
     while here is not None:
@@ -140,7 +162,7 @@ def _up(session: Session, folder_id: str) -> list[str]:
 
 
 def _in_order(targets: set[tuple[str, str]], chains: dict[tuple[str, str], set[str]]) -> Iterable[tuple[str, str]]:
-    """The thing itself before its folders, and these before every mark of the project: the nearest reason is told."""
+    """The thing itself, its folders and sets, every mark of the project: the nearest reason is told."""
     documents = {target for kind, target in targets if kind == "document"}
     yield from sorted(target for target in targets if target[0] != MARKS)
     yield from (folder for folder, inside in chains.items() if inside & documents)
@@ -161,7 +183,7 @@ def _tell(
         f"followed:{told_of}:{person_id}",
         subject,
         lines,
-        _link(act.session, about),
+        _link(act.session, about, told[0][1]),
         about,
         _name(act.session, told[0][1]),
     )
@@ -178,7 +200,7 @@ def _things(body: dict[str, Any]) -> list[Subject]:
     return [Subject(each["kind"], each["id"]) for each in subjects if kind_of(each["kind"])]
 
 
-def _link(session: Session, about: list[Subject]) -> str:
+def _link(session: Session, about: list[Subject], why: _Target) -> str:
     """Where the first thing opens; what is part of it, if that is one."""
     kinds = {each: kind_of(each.kind) for each in about}
     parts = [each for each, kind in kinds.items() if kind and kind.part_of]
@@ -187,7 +209,7 @@ def _link(session: Session, about: list[Subject]) -> str:
         row = session.scalars(select(kind.row).where(kind.columns.id == each.id)).one_or_none() if kind else None
         if kind and row is not None:
             return kind.address(row)
-    return "/audit"
+    return address_of_set(why[1]) if why[0] == SET else "/audit"
 
 
 def _name(session: Session, why: tuple[str, str]) -> str:
@@ -197,6 +219,8 @@ def _name(session: Session, why: tuple[str, str]) -> str:
     if kind_code == FOLDER:
         row = session.get(FolderRow, target)
         return f"the folder {row.name}" if row and row.parent_id else "everything in this project"
+    if kind_code == SET:
+        return f"the drawing set {session.get_one(DrawingSetRow, target).name}"
     kind = kind_of(kind_code)
     row = session.scalars(select(kind.row).where(kind.columns.id == target)).one_or_none() if kind else None
     return kind.number(row) or kind.title(row) if kind and row is not None else "it"

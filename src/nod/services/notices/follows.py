@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable
 from urllib.parse import quote
 
-from sqlalchemy import delete, select
+from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
@@ -17,9 +17,9 @@ from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.things.things import things_of
 from nod.store.dialects.sqlite import add_unless_there
-from nod.store.tables import FolderRow, FollowRow, MembershipRow
+from nod.store.tables import DrawingSetRow, FolderRow, FollowRow, MembershipRow
 
-MARKS, FOLDER = "marks", "folder"
+MARKS, FOLDER, SET = "marks", "folder", "drawing_set"
 """What can be followed besides things."""
 
 
@@ -114,6 +114,20 @@ def list_follows(context: Context, actor: Actor, project_id: str) -> Follows:
         )
 
 
+def _sets(seat: Seat, ids: list[str]) -> Select[DrawingSetRow]:
+    """Everybody in the project sees them."""
+    here = (DrawingSetRow.project_id == seat.project.id, ~DrawingSetRow.removed)
+    return select(DrawingSetRow).where(DrawingSetRow.id.in_(ids), *here)
+
+
+def _set(row: DrawingSetRow) -> Followed:
+    return Followed(kind=SET, target=row.id, kind_words="drawing set", words=row.name, address=address_of_set(row.id))
+
+
+def address_of_set(set_id: str) -> str:
+    return f"/register/sets?set={set_id}"
+
+
 def _subject(found: Followed, project_id: str) -> Subject:
     return Subject("project", project_id) if found.kind == MARKS else Subject(found.kind, found.target)
 
@@ -141,6 +155,8 @@ def _names(session: Session, seat: Seat, pairs: Iterable[tuple[str, str]]) -> di
         view = quote(json.dumps([["folder", "is", row.id]]))
         address = f"/register?filters={view}" if row.parent_id else "/register"
         found[FOLDER, row.id] = Followed(kind=FOLDER, target=row.id, kind_words="folder", words=name, address=address)
+    sets = [target for kind, target in asked if kind == SET]
+    found |= {(SET, row.id): _set(row) for row in session.scalars(_sets(seat, sets))}
     if (MARKS, seat.project.id) in asked:
         words = "every mark in this project"
         found[MARKS, seat.project.id] = Followed(

@@ -3,6 +3,7 @@ import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
 
 import { Button } from '../../../ui/Button'
+import { Following } from '../../../ui/Following'
 import { IconButton } from '../../../ui/IconButton'
 import { Empty, ErrorNote } from '../../../ui/Notes'
 import { useSetActs, type DrawingSet } from './useSets'
@@ -60,6 +61,7 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
             Save
           </Button>
         )}
+        <Following kind="drawing_set" target={set.id} words="this set" />
         <span className="ml-auto text-second">
           {set.sheets.length} {set.sheets.length === 1 ? 'sheet' : 'sheets'}
         </span>
