@@ -116,7 +116,7 @@ def main():
             _soak(nod)
         finally:
             nod.stop()
-        print(nod.verify("--files").stdout.strip(), flush=True)
+        print(nod.verify("--files", "--tables").stdout.strip(), flush=True)
 
 
 def _soak(nod):

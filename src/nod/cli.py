@@ -89,15 +89,19 @@ def post_room(data: DataOption = None) -> None:
 def verify(
     data: DataOption = None,
     files: Annotated[bool, typer.Option("--files", help="Read all stored files and compare their hashes.")] = False,
+    tables: Annotated[bool, typer.Option("--tables", help="Compare the tables with what the entries say.")] = False,
     root: Annotated[str, typer.Option(help="A root that you have from before; with --size.")] = "",
     size: Annotated[int, typer.Option(help="How many entries the trail had then.")] = 0,
     seal: Annotated[Path | None, typer.Option(help="A file with seals that you have from before.")] = None,
     key: Annotated[str, typer.Option(help="The key of these seals, as it was handed to you.")] = "",
 ) -> None:
     """Recompute the audit trail from the database; exit 1 and name what is not sound."""
+    from nod.services import features
     from nod.services.trail.check_reports import verify_all
 
-    _tell(verify_all(_settings(data), files=files, root=root, size=size, seal=seal, key=key))
+    features.load()
+    told = verify_all(_settings(data), files=files, root=root, size=size, seal=seal, key=key, tables=tables)
+    _tell(told)
 
 
 @main.command()

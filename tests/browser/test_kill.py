@@ -229,7 +229,7 @@ def test_killing_any_process_at_any_moment_loses_nothing_acknowledged(own_nod):
     assert set(worker.handed_in) <= all_of("SELECT comment FROM answer")
     assert set(worker.sent) <= all_of("SELECT id FROM transmittal WHERE pack_sha256 != ''")
     raw.close()
-    verified = own_nod.verify("--files")
+    verified = own_nod.verify("--files", "--tables")
     assert verified.returncode == 0, verified.stdout
     done = {key: len(getattr(worker, key)) for key in ("files", "pieces", "marks", "registered", "handed_in", "sent")}
     print(f"{KILLS} kills, {worker.trouble} answers that did not come, acknowledged and there: {done}")

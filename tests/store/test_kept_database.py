@@ -18,6 +18,7 @@ from nod.services.acts.context import open_context
 from nod.services.acts.seats import actor_of
 from nod.services.marks.marks_view import list_marks
 from nod.services.reviews.reviews_view import list_reviews
+from nod.services.trail.replays import table_faults
 from nod.services.trail.trail import TrailView, read_log
 from nod.services.trail.verification import verify_trail
 from nod.services.transmittals.transmittals_view import list_transmittals
@@ -119,3 +120,4 @@ def test_the_trail_is_as_sound_as_it_was(context, kept):
     found = verify_trail(context.database)
     assert (found.faults, found.entries) == ([], kept["entries"])
     assert found.seals > 0
+    assert list(table_faults(context.database)) == []

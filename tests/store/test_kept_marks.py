@@ -17,6 +17,7 @@ from nod.services.acts.context import open_context
 from nod.services.acts.seats import actor_of
 from nod.services.marks.mark_files import export_marks
 from nod.services.marks.marks_view import list_marks
+from nod.services.trail.replays import table_faults
 from nod.settings import Settings
 from nod.store.dialects.sqlite import WordIndex
 from tests.conftest import NOW
@@ -133,3 +134,7 @@ def test_words_find_threads(context):
         raw = session.connection().connection
         found = {words: raw.execute(query, [words]).fetchall() for words in ("answered", "anew", "slab")}
     assert found == {"answered": [("drawn elsewhere",), ("which door?",)], "anew": [("said anew on P02",)], "slab": []}
+
+
+def test_the_entries_make_what_the_tables_say(context):
+    assert list(table_faults(context.database)) == []

@@ -225,7 +225,8 @@ def test_whoever_acts_on_a_thing_has_looked_at_it(world, filed):
     world.pick_up(review_id, "leilani")
     world.hand_in(review_id, "leilani")
     world.send()
-    assert (unread_of("leilani"), unread_of("anouk"), unread_of("saoirse")) == (0, 1, 1)
+    # Anouk could have taken the step: it is not hers any more.
+    assert (unread_of("leilani"), unread_of("anouk"), unread_of("saoirse")) == (0, 0, 1)
 
 
 def test_through_anothers_eyes_there_is_no_bell(world, filed):
@@ -263,7 +264,7 @@ def test_a_drawing_set_and_what_is_in_it(world, filed):
     )  # fmt: skip
     follow(world, "junpei", "document", document)
     world.clock.advance(timedelta(minutes=1))
-    command = drawing_sets.SetSheets(version=made.version, documents=[document])
+    command = drawing_sets.SetSheets(version=1, documents=[document])
     drawing_sets.set_sheets(*marit, made.id, command)
     world.send()
     assert told(world, "anouk") == [
@@ -278,18 +279,3 @@ def test_a_drawing_set_and_what_is_in_it(world, filed):
     assert len(told(world, "anouk")) == 2
     with pytest.raises(NotFound):
         follow(world, "yusuf", "drawing_set", made.id)
-
-
-def test_what_wanted_an_act_is_read_once_somebody_has_done_it(world, filed):
-    (document, revision), _ = filed
-    review = world.start((document, revision))
-    world.send()
-
-    def unread_by(who):
-        return unread.read_bell(world.context, world.actor(who), world.project_id).unread
-
-    assert (unread_by("leilani"), unread_by("anouk")) == (1, 1)
-    world.pick_up(review, "leilani")
-    assert (unread_by("leilani"), unread_by("anouk")) in ((1, 0), (0, 0))
-    world.hand_in(review, "leilani")
-    assert (unread_by("leilani"), unread_by("anouk")) == (0, 0)

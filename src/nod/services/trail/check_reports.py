@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from itertools import islice
 from pathlib import Path
 
 from nod.core.trail.seals import NotSound, check_proof, read_key, read_proof, read_seal
+from nod.services.trail.replays import table_faults
 from nod.services.trail.seals import file_path, notes_in
-from nod.services.trail.verification import Outside, verify_trail
+from nod.services.trail.verification import MOST_FAULTS, Outside, verify_trail
 from nod.settings import Settings
 from nod.store.blobs import Blobs
 from nod.store.database import DATABASE_FAULTS, Database
@@ -16,8 +18,13 @@ Told = tuple[list[str], bool]
 """Lines, and whether all is sound."""
 
 
-def verify_all(settings: Settings, *, files: bool, root: str, size: int, seal: Path | None, key: str) -> Told:
-    """The trail, its seals, and if wanted the files and what somebody remembers."""
+def verify_all(
+    settings: Settings, *, files: bool, root: str, size: int, seal: Path | None, key: str, tables: bool = False
+) -> Told:
+    """The trail, its seals, and if wanted the files, what somebody remembers, and the tables by the trail.
+
+    For `tables` the features have to be loaded.
+    """
     try:
         outside = _outside(root, size, seal, key)
         database = Database(settings.resolved_database_url)
@@ -25,13 +32,14 @@ def verify_all(settings: Settings, *, files: bool, root: str, size: int, seal: P
             database, blobs=Blobs(settings.data_dir / "blobs") if files else None,
             seals_file=file_path(settings.data_dir), outside=outside,
         )  # fmt: skip
+        faults = found.faults or (list(islice(table_faults(database), MOST_FAULTS)) if tables else [])
         database.close()
     except NotSound as error:
         return [f"NOT SOUND: {error}"], False
     except (*DATABASE_FAULTS, OSError) as error:
         return [f"NOT SOUND: the database cannot be read: {str(error).splitlines()[0]}"], False
-    if found.faults:
-        return [f"NOT SOUND: {each}" for each in found.faults], False
+    if faults:
+        return [f"NOT SOUND: {each}" for each in faults], False
     lines = [f"{found.entries} entries verified, root {found.root}"]
     if found.seals:
         lines.append(f"{found.seals} {'seal fits' if found.seals == 1 else 'seals fit'} the trail")
@@ -41,6 +49,8 @@ def verify_all(settings: Settings, *, files: bool, root: str, size: int, seal: P
         )
     if files:
         lines.append(f"{found.files} files verified")
+    if tables:
+        lines.append("documents, revisions, reviews, transmittals and marks are as the entries made them")
     return lines, True
 
 

@@ -181,9 +181,9 @@ def _said_on() -> None:
         thread, revision_id = threads.get(named.get("mark", "")), named.get("revision")
         if not thread or not revision_id:
             continue
-        values = {"thread": thread, "revision": revision_id, "text": body["after"].get("text", "")}
+        values = {"thread": thread, "revision": revision_id, "text": body["after"].get("text", ""), "at": body["at"]}
         if body["kind"] == "mark_answered":
-            where = "thread_id = :thread AND text = :text"
+            where = "thread_id = :thread AND text = :text AND (at = :at OR way = 'file')"
             connection.execute(sa.text(f"UPDATE reply SET said_on = :revision WHERE {where}"), values)
         else:
             connection.execute(sa.text("UPDATE thread SET state_on = :revision WHERE id = :thread"), values)

@@ -1,0 +1,53 @@
+"""How entries make reviews: whether they run, and the verdicts on their documents."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.trail.entries import FactKind
+from nod.services.trail.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
+from nod.store.tables import ReviewDocumentRow, ReviewRow
+
+
+def _started(rows: Rows, body: Body) -> None:
+    rows[subject_of(body)] = {
+        "name": body["about"], "state": "running", "documents": sorted(others_of(body, "document")), "verdicts": {},
+    }  # fmt: skip
+
+
+def _ended(rows: Rows, body: Body) -> None:
+    row = rows.get(subject_of(body))
+    if row is None:
+        return
+    row["state"] = body["after"]["state"]
+    said = [each["verdict"] for each in body["after"].get("verdicts", ())]
+    row["verdicts"] = {of: verdict for of, verdict in zip(others_of(body, "document"), said, strict=False) if verdict}
+
+
+def _reviews(session: Session) -> Iterator[tuple[str, Row]]:
+    of: dict[str, list[ReviewDocumentRow]] = {}
+    for each in session.scalars(select(ReviewDocumentRow)):
+        of.setdefault(each.review_id, []).append(each)
+    for row in session.scalars(select(ReviewRow)):
+        documents = of.get(row.id, [])
+        yield row.id, {
+            "name": f"{row.number} {row.name}", "state": row.state,
+            "documents": sorted(each.document_id for each in documents),
+            "verdicts": {each.document_id: each.verdict for each in documents if each.verdict},
+        }  # fmt: skip
+
+
+REVIEWS = replay(
+    Replay(
+        "review",
+        lambda session: {
+            FactKind.REVIEW_STARTED: _started,
+            FactKind.REVIEW_CLOSED: _ended,
+            FactKind.REVIEW_CANCELLED: _ended,
+        },
+        _reviews,
+    )
+)

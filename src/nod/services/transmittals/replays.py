@@ -1,0 +1,48 @@
+"""How entries make transmittals: what was sent, and who has acknowledged it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.trail.entries import FactKind
+from nod.services.trail.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
+from nod.store.tables import RecipientRow, TransmittalDocumentRow, TransmittalRow
+
+
+def _sent(rows: Rows, body: Body) -> None:
+    rows[subject_of(body)] = {
+        "name": body["about"], "revisions": sorted(others_of(body, "revision")), "acknowledged by": [],
+        "purpose": body["after"]["purpose"],
+    }  # fmt: skip
+
+
+def _acknowledged(rows: Rows, body: Body) -> None:
+    row = rows.get(subject_of(body))
+    if row is not None:
+        row["acknowledged by"] = sorted({*row["acknowledged by"], body["who"]["id"]})
+
+
+def _transmittals(session: Session) -> Iterator[tuple[str, Row]]:
+    revisions: dict[str, list[str]] = {}
+    for each in session.scalars(select(TransmittalDocumentRow)):
+        revisions.setdefault(each.transmittal_id, []).append(each.revision_id)
+    acknowledged: dict[str, list[str]] = {}
+    for recipient in session.scalars(select(RecipientRow).where(RecipientRow.acknowledged_at.is_not(None))):
+        acknowledged.setdefault(recipient.transmittal_id, []).append(recipient.person_id)
+    for row in session.scalars(select(TransmittalRow)):
+        yield row.id, {
+            "name": row.number, "purpose": row.purpose, "revisions": sorted(revisions.get(row.id, [])),
+            "acknowledged by": sorted(acknowledged.get(row.id, [])),
+        }  # fmt: skip
+
+
+TRANSMITTALS = replay(
+    Replay(
+        "transmittal",
+        lambda session: {FactKind.TRANSMITTAL_SENT: _sent, FactKind.TRANSMITTAL_ACKNOWLEDGED: _acknowledged},
+        _transmittals,
+    )
+)
