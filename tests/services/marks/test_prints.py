@@ -1,6 +1,7 @@
 """Prints: to scale, fitted, with marks; their codes, read by another program, and what these tell to whom."""
 
 import io
+import itertools
 
 import cv2
 import numpy as np
@@ -33,7 +34,10 @@ def _print(world, sheet, paper="own", who="anouk", *, with_marks=True):
 def _address(grey):
     """What an independent reader finds in the code on the print (ISO/IEC 18004), held to it as a telephone is."""
     strip = grey[:, : round((STRIP_MM + 5) / 25.4 * DPI)]
-    shown = [grey, strip, *(cv2.resize(strip, None, fx=by, fy=by, interpolation=cv2.INTER_AREA) for by in (0.5, 0.75))]
+    nearer = (
+        cv2.resize(strip, None, fx=by, fy=by, interpolation=cv2.INTER_AREA) for by in (0.5, 0.75, 0.4, 0.6, 0.9, 2)
+    )
+    shown = itertools.chain([grey, strip], nearer)
     found = (cv2.QRCodeDetector().detectAndDecode(each)[0] for each in shown)
     return next((text for text in found if text), "")
 
@@ -48,6 +52,9 @@ def test_the_code_is_read_from_every_paper(world, sheet, paper):
     assert _address(grey).endswith(f"/c/{_code(world)}")
     size = (420, 297) if paper == "own" else (PAPERS[paper][1], PAPERS[paper][0])
     assert (page.get_width() * 25.4 / 72, page.get_height() * 25.4 / 72) == pytest.approx(size, abs=0.1)
+    # One that this reader does not find at each of the distances.
+    world.write("UPDATE print_code SET code = '4gbxukwqgeb'")
+    assert _address(_print(world, sheet[1], paper)[1]).endswith("/c/4gbxukwqgeb")
     words = page.get_textpage().get_text_bounded()
     assert "To scale" in words if paper == "own" else f"Fitted to {paper}" in words
     assert "by Anouk Ferreira" in words

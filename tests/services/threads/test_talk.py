@@ -101,6 +101,7 @@ def test_those_who_are_named_and_those_who_have_spoken_are_told_once(world, docu
         ("Leilani Brandt", f"BFT: Anouk Ferreira named you on {NUMBER}"),
         ("Saoirse Tanaka", f"BFT: Anouk Ferreira named you on {NUMBER}"),
     ]
+    world.clock.advance(timedelta(minutes=1))
     say(world, "document", document, "Done", "saoirse")
     assert {to for to, _ in mails(world)} == {"Leilani Brandt", "Anouk Ferreira"}
     bell = unread.read_bell(world.context, world.actor("leilani"), world.project_id)

@@ -8,7 +8,7 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.transmittals import guests, transmittals, transmittals_view
 from nod.services.transmittals.recipients import guest_token
-from tests.world import NUMBER, OTHER_NUMBER, name, pdf
+from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name, pdf
 
 
 @pytest.fixture
@@ -70,7 +70,7 @@ def test_the_pack_holds_the_exact_files_and_a_cover_sheet(world, closed, tmp_pat
         assert opened.read(f"{NUMBER}_P01_S3.pdf") == pdf(name())
     cover = transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "cover")
     target = tmp_path / "cover.pdf"
-    shutil.copy(cover.path, target)
+    target.write_bytes(bytes_of(cover))
     text = _poppler_text(target)
     # The seal with this sending in it, to the letter.
     (note,) = (row[0] for row in world.sql("SELECT note FROM seal ORDER BY size DESC LIMIT 1"))
