@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../api/client'
 import { putFile } from '../api/putFile'
@@ -26,6 +26,15 @@ export function useAttaching(of: string, on: On) {
   const [kept, keep] = useDraft(`files ${of}`)
   const [coming, setComing] = useState<readonly Coming[]>([])
   const there = read(kept)
+  const sending = coming.some((each) => each.error === null)
+
+  // A page that is left while a file is on its way loses it: the browser asks first.
+  useEffect(() => {
+    if (!sending) return
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault()
+    window.addEventListener('beforeunload', ask)
+    return () => window.removeEventListener('beforeunload', ask)
+  }, [sending])
 
   async function send(each: Coming) {
     const path = `/api/attachments/${on.kind}/${on.target}?name=${encodeURIComponent(each.file.name)}`
