@@ -9,6 +9,7 @@ from playwright.sync_api import sync_playwright
 
 from nod.services.people.sign_in import DEMO_PASSWORD
 from tests.browser.conftest import EMAILS, FLAGS, Served
+from tests.world import pdf
 
 TARGET = Path(__file__).resolve().parents[2] / "docs/screenshots"
 
@@ -44,14 +45,9 @@ def take_all(camera):
     camera.take(marit, "desk")
     camera.take(marit, "intake", "/intake")
     intake(camera, marit)
-    view = (
-        '[["number",0],["title",300],["revision",0],["status",0],["sets",0],["sheet_size",0],["folder",0],["due_on",0]]'
-    )
-    filters = '[["originator","is","TRA","PLS"],["sets","some"]]'
-    path = f"/register?group=discipline&columns={view}&filters={filters}&sorts=" + '[["title","up"],["number","down"]]'
-    camera.take(marit, "register-view", path)
     camera.take(marit, "planned", "/register/planned")
     camera.take(marit, "register", "/register", "Quay hall, ground floor plan")
+    talk(camera, marit)
     marit.get_by_role("link", name="Open the sheet", exact=True).click()
     camera.take(marit, "sheet", None, "Which fire rating does this partition have?")
     marit.keyboard.press("Escape")
@@ -76,6 +72,27 @@ def take_all(camera):
     marit.get_by_text(re.compile("HBC-T-0001: 3 documents")).last.click()
     link = marit.get_by_role("article").get_by_role("link").get_attribute("href")
     camera.take(camera.sit(), "guest", link.removeprefix(camera.nod.url))
+
+
+def talk(camera, marit):
+    leilani = camera.sit("leilani")
+    leilani.goto(camera.nod.url + "/register")
+    for page, words in ((leilani, "@Marit Osei which datum are the levels on?"), (marit, "Port datum, as surveyed.")):
+        page.get_by_text("Quay hall, ground floor plan").first.click()
+        page.get_by_role("tab", name=re.compile("^Talk")).click()
+        if page is marit:
+            page.get_by_label("Files to attach").set_input_files(
+                {"name": "Levels at the quay.pdf", "mimeType": "application/pdf", "buffer": pdf("Levels")}
+            )
+            page.get_by_role("button", name=re.compile("^Take Levels")).wait_for()
+        page.get_by_role("combobox", name="Say something").fill(words)
+        page.get_by_role("button", name="Say it").click()
+        page.get_by_role("log").get_by_text(words).wait_for()
+    marit.get_by_role("list", name="Attached files").locator("img").wait_for()
+    marit.get_by_role("combobox", name="Say something").press_sequentially("Thank you, @le")
+    camera.take(marit, "talk")
+    marit.get_by_role("combobox", name="Say something").fill("")
+    marit.get_by_role("tab", name="Now").click()
 
 
 def intake(camera, marit):
