@@ -243,3 +243,19 @@ def test_a_link_that_somebody_else_wrote_is_no_more_than_an_answer(world, placed
     content = re.sub(rb"(<nod:link>).*?(</nod:link>)", rb"\1" + said.encode() + rb"\2", _file(world, revision, "xfdf"))
     taken = _take_in(world, third, content)
     assert (taken.added, taken.links, taken.answers + len(taken.told)) == (1, 0, 1)
+
+
+def test_a_mark_leads_to_another_mark_and_back(world, placed):
+    _, revision, _, other_revision, mark = placed
+    (there,) = world.ink(other_revision, world.draw(other_revision, "anouk", text="The same door"), who="anouk")
+    pencil = world.draw(other_revision, "anouk", text="The same door, in pencil")
+    offered = linked_things.find_targets(world.context, world.actor("leilani"), revision, "same door").targets
+    assert [(each.kind, each.target, each.kind_words) for each in offered] == [("thread", there.thread_id, "mark")]
+    (made,) = link(world, mark, "thread", there.thread_id).links
+    assert (made.words, made.address) == ("The same door", f"/marks/{there.thread_id}")
+    assert back(world, "thread", there.thread_id, "anouk") == [mark.id]
+    with pytest.raises(NotFound):
+        link(world, mark, "thread", pencil.thread_id)
+    with pytest.raises(RuleBroken) as refused:
+        link(world, mark, "thread", mark.thread_id)
+    assert refused.value.code == "links_to_itself"

@@ -33,6 +33,8 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
     with acting(context, actor) as act:
         row, document = visible_mark(act, mark_id)
         target = find_target(act, document, command.kind, command.target)
+        if target.target == row.thread_id:
+            raise RuleBroken("links_to_itself", "A mark does not lead to itself.", document.number)
         of_mark = select(ThreadLinkRow).where(
             ThreadLinkRow.thread_id == row.thread_id, ThreadLinkRow.removed_at.is_(None)
         )

@@ -5,6 +5,7 @@ import { Link } from '@tanstack/react-router'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Following } from '../../../ui/Following'
+import { LinkedMarks } from '../../../ui/LinkedMarks'
 import { By, Said } from '../../../ui/Said'
 import { SayField } from '../../../ui/SayField'
 import { When } from '../../../ui/Standing'
@@ -139,7 +140,8 @@ export function MarkItem({
             </Button>
           )}
           {mark.inked_at && (
-            <div className="mt-2">
+            <div className="mt-2 flex flex-col gap-2">
+              <LinkedMarks kind="thread" target={mark.thread_id} />
               <Following kind="thread" target={mark.thread_id} words="this mark" />
             </div>
           )}

@@ -62,6 +62,8 @@ def _threads() -> None:
     op.create_index(
         "one_talk_of_a_thing", "thread", ["on_id", "on_kind"], unique=True, sqlite_where=sa.text("kind = 'talk'")
     )
+    # It goes with its table; without it each mark would walk through all.
+    op.execute("CREATE INDEX ix_mark_of_thread ON mark (thread_id)")
     # Of the places of a thread, the one whose words were written last; one that was never reworded has those of the
     # first. Whom it is for, likewise.
     last = (
