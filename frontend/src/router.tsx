@@ -1,4 +1,5 @@
 import {
+  createBrowserHistory,
   createRootRoute,
   createRoute,
   createRouter,
@@ -256,8 +257,12 @@ const tree = root.addChildren([
   ]),
 ])
 
+// Its own, as the window's address is a moment behind when links are drawn.
+const history = createBrowserHistory()
+
 export const router = createRouter({
   routeTree: tree,
+  history,
   defaultPreload: false,
   // The routes do not know of the project that they are in; every link stays in it.
   rewrite: {
@@ -266,7 +271,7 @@ export const router = createRouter({
       return url
     },
     output: ({ url }) => {
-      url.pathname = addressIn(projectIn(window.location.pathname), url.pathname)
+      url.pathname = addressIn(projectIn(history.location.pathname), url.pathname)
       return url
     },
   },

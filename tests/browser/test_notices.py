@@ -43,7 +43,7 @@ def test_what_one_follows_rings_live_and_is_quiet_once_looked_at(visit, nod):
 
 def test_a_notice_and_a_folder_open_where_they_say(visit, nod):
     leilani = visit("leilani", "/register")
-    leilani.get_by_text("Quay hall, roof framing").first.click()
+    leilani.get_by_text("Quay hall, level 1 framing").first.click()
     leilani.get_by_role("button", name="Follow its folder").click()
     href = leilani.get_by_role("link", name="Open the sheet", exact=True).get_attribute("href")
     anouk = open_sheet(visit, "anouk", href.rsplit("/", 1)[1])
@@ -63,5 +63,5 @@ def test_a_notice_and_a_folder_open_where_they_say(visit, nod):
     followed = leilani.get_by_role("region", name="Following")
     followed.get_by_role("link").last.click()
     expect(leilani).to_have_url(re.compile(r"/register\?filters="))
-    expect(leilani.get_by_role("grid").get_by_text("Quay hall, roof framing")).to_be_visible()
+    expect(leilani.get_by_role("grid").get_by_text("Quay hall, level 1 framing")).to_be_visible()
     expect(leilani.get_by_role("grid").get_by_text("Quay hall, door schedule")).to_have_count(0)
