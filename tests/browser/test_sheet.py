@@ -98,11 +98,15 @@ def _paper(page):
     return np.asarray(picture, float)[200:700, 20:900]
 
 
-def test_no_line_moves_when_the_view_takes_the_picture_over(visit, other_sheet):
-    """The picture and the tiles are drawn by two programs; moved by a pixel they differ several times as much."""
+def test_no_line_moves_when_the_view_takes_the_picture_over(visit, nod):
+    """The picture and the tiles are drawn by two programs; moved by a pixel they differ several times as much.
+
+    On a sheet that no other test marks: the picture has no marks.
+    """
+    unmarked = revision_of(nod, "Marshalling yard, booths plan")
     page = visit("marit", "/post-room")
     page.route("**/assets/main-*.js", lambda _: None)
-    page.goto(page.url.replace("/post-room", f"/sheet/{other_sheet}"), wait_until="commit")
+    page.goto(page.url.replace("/post-room", f"/sheet/{unmarked}"), wait_until="commit")
     until(page, lambda: page.evaluate("document.querySelector('#first-look img')?.naturalWidth > 0"))
     before = _paper(page)
     page.unroute("**/assets/main-*.js")
