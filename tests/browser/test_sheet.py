@@ -103,7 +103,7 @@ def test_no_line_moves_when_the_view_takes_the_picture_over(visit, nod):
 
     On a sheet that no other test marks: the picture has no marks.
     """
-    unmarked = revision_of(nod, "Marshalling yard, booths plan")
+    unmarked = revision_of(nod, "North linkspan, piles")
     page = visit("marit", "/post-room")
     page.route("**/assets/main-*.js", lambda _: None)
     page.goto(page.url.replace("/post-room", f"/sheet/{unmarked}"), wait_until="commit")
