@@ -4,6 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
+from tests.browser.bell import all_read
 from tests.browser.on_sheet import draw_with_words, open_sheet
 
 
@@ -15,11 +16,7 @@ def test_what_one_follows_rings_live_and_is_quiet_once_looked_at(visit, nod):
     href = page.get_by_role("link", name="Open the sheet", exact=True).get_attribute("href")
     page.goto(f"{nod.url}/")
     expect(page.get_by_role("heading", name="Marit Osei’s desk")).to_be_visible()
-    bell = page.get_by_role("button", name=re.compile("^Notices"))
-    bell.click()
-    page.get_by_role("button", name="All are read").click()
-    expect(page.get_by_role("button", name="All are read")).to_be_disabled()
-    page.keyboard.press("Escape")
+    bell = all_read(page)
 
     leilani = open_sheet(visit, "leilani", href.rsplit("/", 1)[1])
     draw_with_words(leilani, "2", "Which membrane is this?")

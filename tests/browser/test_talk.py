@@ -5,6 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
+from tests.browser.bell import all_read
 from tests.browser.test_screens import axe
 from tests.world import pdf
 
@@ -21,10 +22,7 @@ def test_what_is_said_about_a_document_is_heard_at_once(visit, nod):
     leilani = visit("leilani", "/register")
     field = open_talk(leilani, "Quay hall, door schedule")
     marit = visit("marit", "/")
-    bell = marit.get_by_role("button", name=re.compile("^Notices"))
-    bell.click()
-    marit.get_by_role("button", name="All are read").click()
-    marit.keyboard.press("Escape")
+    bell = all_read(marit)
 
     field.press_sequentially("Which lock goes here? @mar")
     names = leilani.get_by_role("listbox", name="Names").get_by_role("option")

@@ -134,17 +134,15 @@ export function MarkItem({
               Cut out a hole
             </Button>
           )}
-          {mayMark && (
-            <Button small className="mt-2" onClick={() => on.onPen(mark)}>
-              Make a pen of it
-            </Button>
-          )}
-          {mark.inked_at && (
-            <div className="mt-2 flex flex-col gap-2">
-              <LinkedMarks kind="thread" target={mark.thread_id} />
-              <Following kind="thread" target={mark.thread_id} words="this mark" />
-            </div>
-          )}
+          {mark.inked_at && <LinkedMarks kind="thread" target={mark.thread_id} />}
+          <div className="mt-2 flex flex-wrap items-start gap-2">
+            {mayMark && (
+              <Button small onClick={() => on.onPen(mark)}>
+                Make a pen of it
+              </Button>
+            )}
+            {mark.inked_at && <Following kind="thread" target={mark.thread_id} words="this mark" />}
+          </div>
           {editing && <Below mark={mark} open={open} />}
         </div>
       )}
