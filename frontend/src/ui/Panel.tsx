@@ -43,7 +43,7 @@ export function Panel({ label, onClose, children, width = 420 }: Props) {
   return (
     <aside
       aria-label={label}
-      className="relative flex h-full shrink-0 flex-col border-l border-line bg-surface"
+      className="relative flex h-full max-w-full shrink-0 flex-col border-l border-line bg-surface"
       style={{ width: wide }}
     >
       <div
