@@ -1,5 +1,6 @@
 import pytest
 
+from nod.demo import scenario
 from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.web.app import create_app
 from nod.web.guard import CSRF_HEADER
@@ -39,3 +40,24 @@ def visit(app):
 @pytest.fixture
 def ids(world):
     return make_things(world)
+
+
+EVERYBODY = ("nobody", "stranger", "bronwen", "junpei", "leilani", "paolo", "marit", "rafael", "ines")
+"""See `RANK` in the walk over all routes."""
+
+
+@pytest.fixture
+def everybody(world, visit):
+    """The demo's people of every rank, and a stranger who is made here."""
+    from nod.services.acts import projects
+    from nod.services.people.sign_in import DEMO_PASSWORD, hasher
+
+    secret = hasher(world.context).hash(DEMO_PASSWORD)
+    with acting(world.context, world.actor("rafael")) as act:
+        company = world.actor("anouk").company_id
+        projects.add_person(act, "Stran Ger", "stranger@brackwater.example", company, "elsewhere", secret)
+    emails = {each.key: each.email for each in scenario.PEOPLE} | {
+        "nobody": "",
+        "stranger": "stranger@brackwater.example",
+    }
+    return {who: visit(emails[who]) for who in EVERYBODY}

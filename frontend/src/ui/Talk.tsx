@@ -61,6 +61,8 @@ export function Talk({ kind, target, words, revision = '' }: Props) {
       <ErrorNote error={say.error} />
       {may_talk ? (
         <SayField
+          // What is on its way belongs to the thing that was open then.
+          key={`${kind} ${target}`}
           of={`talk ${kind} ${target}`}
           label="Say something"
           button="Say it"

@@ -8,6 +8,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.threads.threads import Way
 from nod.services.acts.answers import people_by_id
 from nod.services.acts.context import acting
+from nod.services.attachments import attachments
 from nod.services.marks import mark_threads
 from nod.services.notices import follows, unread
 from nod.services.register.search import search
@@ -173,3 +174,17 @@ def test_authors_are_people_files_mails_and_guests(world, document):
         ]  # fmt: skip
         people = people_by_id(act.session, {world.cast.people["marit"]})
         assert named_author(row, people) == "Ann Outside (HBC)"
+
+
+def test_a_file_without_words_is_told_of_in_words(world, document):
+    say(world, "document", document, "First", "leilani")
+    mails(world)
+    added = attachments.add_attachment(
+        world.context, world.actor("anouk"), "document", document, "Joint.txt", [b"joint"]
+    )
+    command = Say(text="", attachments=[added.id])
+    talk.say(world.context, world.actor("anouk"), "document", document, command)
+    found = []
+    world.send(found.append)
+    (mail,) = found
+    assert "No words, but files: see them there." in mail["text"]

@@ -34,7 +34,7 @@ def tell_of_saying(
 ) -> None:
     """`did` follows the name of the one who acts; `why` is said to who is told."""
     subject = f"{place.project.number}: {act.actor.name} {did} on {place.number}"
-    lines = [f"{act.actor.name} {did} on {place.name}:", "", text]
+    lines = [f"{act.actor.name} {did} on {place.name}:", "", text or "No words, but files: see them there."]
     notice = Notice(f"{key}:{person_id}", subject, lines, place.link, [place.about], why)
     tell_person(act, place.project, kind, person_id, notice)
 
