@@ -50,6 +50,7 @@ EVERYBODY = ("nobody", "stranger", "bronwen", "junpei", "leilani", "paolo", "mar
 def everybody(world, visit):
     """The demo's people of every rank, and a stranger who is made here."""
     from nod.services.acts import projects
+    from nod.services.acts.context import acting
     from nod.services.people.sign_in import DEMO_PASSWORD, hasher
 
     secret = hasher(world.context).hash(DEMO_PASSWORD)
