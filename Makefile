@@ -41,6 +41,9 @@ frontend/dist/index.html: frontend/node_modules/ready $(FRONTEND_SOURCES)
 browser:
 	@command -v chromium >/dev/null && command -v qpdf >/dev/null && command -v pdftotext >/dev/null && command -v tesseract >/dev/null || \
 		(apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium qpdf poppler-utils tesseract-ocr >/dev/null)
+	@command -v swaks >/dev/null && command -v s-nail >/dev/null || \
+		(apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends swaks s-nail >/dev/null) || \
+		echo "swaks and s-nail cannot be installed: the test with them is skipped"
 
 check: .venv/ready-dev frontend/node_modules/ready
 	$(BIN)/ruff format --check -q src tests bench

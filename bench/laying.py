@@ -8,9 +8,9 @@ from bench.measure import tell, timed_pair
 from nod.core.compare.laid import FOUND
 from nod.demo.drawings import draw_sheet
 from nod.demo.sheet_frame import Issue, SheetSpec
-from nod.formats.leaf import Leaf
-from nod.formats.pdf_compare import compare_pages, laid_tile
-from nod.formats.pdf_look import Looker
+from nod.formats.sheet.leaf import Leaf
+from nod.formats.sheet.pdf_compare import compare_pages, laid_tile
+from nod.formats.sheet.pdf_look import Looker
 
 _SCALE = 150 / 72
 

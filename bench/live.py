@@ -1,9 +1,12 @@
-"""Fifty who listen, fifty acts a second: how long after the commit the last of them has heard of it.
+"""Fifty who listen, fifty acts on ink a second: how long after the answer the last of them has what was done.
 
-Against a bare stream of server-sent events by the same server, which is handed the same messages by a datagram: without
-database, access or cookies. The same clients and the same acts for both, turn by turn.
+Each act goes over HTTP, and its event brings the mark along. Against a bare stream of server-sent events by the same
+server, which is handed the same messages by a datagram: without database, access or cookies. The same clients and the
+same acts for both, turn by turn.
 """
 
+import http.client
+import json
 import multiprocessing
 import os
 import selectors
@@ -20,17 +23,17 @@ from flask import Flask, Response
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
 from tests.ports import free_port
+from tests.world import World, name
 
 from bench.serving import serving
 from nod.clock import Clock
-from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.demo.people import set_up
-from nod.services.acts.context import acting, open_context
-from nod.services.acts.seats import actor_of
+from nod.services.acts.context import open_context
+from nod.services.press.press import Press
 from nod.settings import Settings
 from nod.web.server import Size, serve_app
 
-LISTENERS, ACTS_A_SECOND, SECONDS, ROUNDS = 50, 50, 8, 2
+LISTENERS, ACTS_A_SECOND, SECONDS, ROUNDS, MARKS = 50, 50, 8, 2, 20
 NAMES = ("marit", "tomasz", "leilani", "saoirse", "anouk")
 
 
@@ -55,9 +58,9 @@ class Clients(threading.Thread):
                 now = time.monotonic()
                 whole, _, key.data[0] = text.rpartition(b"\n\n")
                 for message in whole.split(b"\n\n"):
-                    at = message.find(b'"subject": "bench-')
+                    at = message.find(b'"label": "bench-')
                     if at >= 0:
-                        number = int(message[at + 18 : message.index(b'"', at + 18)])
+                        number = int(message[at + 16 : message.index(b'"', at + 16)])
                         self.came.setdefault(number, []).append(now)
 
 
@@ -84,10 +87,10 @@ def measure(act, lines, send):
     for number in range(ACTS_A_SECOND * SECONDS):
         time.sleep(max(0.0, begun + number / ACTS_A_SECOND - time.monotonic()))
         began = time.monotonic()
-        act(number)
+        answer = act(number)
         committed[number] = time.monotonic()
         spans.append(committed[number] - began)
-        send(number)
+        send(number, answer)
     until = time.monotonic() + 10
     while time.monotonic() < until and sum(map(len, clients.came.values())) < len(lines) * len(committed):
         time.sleep(0.05)
@@ -143,21 +146,48 @@ def _part(server_pid, port):
     return max(children, key=lambda each: len(os.listdir(f"/proc/{each}/task")))
 
 
-def bench_live(url, server_pid, data):
+class Hand:
+    """Somebody who renames marks of their own in ink, one after the other, over HTTP."""
+
+    def __init__(self, url, person, revision_id):
+        self.person, self.revision_id = person, revision_id
+        self.line = http.client.HTTPConnection("127.0.0.1", int(url.rpartition(":")[2]), timeout=30)
+        new = {"page": 0, "kind": "cloud", "points": [[100, 100], [200, 100], [200, 160], [100, 160]], "text": "Look"}
+        drawn = self.ask("marks", {"marks": [{**new, "points": new["points"]} for _ in range(MARKS)]})
+        self.marks = self.ask("ink", {"marks": {each["id"]: each["version"] for each in drawn}})
+
+    def ask(self, what, body):
+        headers = {"Cookie": self.person.cookie(), "X-Nod-Csrf": self.person.csrf, "Content-Type": "application/json"}
+        self.line.request("POST", f"/api/sheets/{self.revision_id}/{what}", json.dumps(body), headers)
+        answer = self.line.getresponse()
+        text = answer.read()
+        assert answer.status == 200, text
+        return json.loads(text)
+
+    def __call__(self, number):
+        mark = self.marks[number % MARKS]
+        change = {"id": mark["id"], "version": mark["version"], "label": f"bench-{number}"}
+        self.marks[number % MARKS] = self.ask("marks/change", {"changes": [change]})[0]
+        return self.marks[number % MARKS]
+
+
+def file_sheet(context, cast):
+    """A sheet to mark, filed through services before Nod runs; its revision's id."""
+    press = Press(1, 60)
+    try:
+        ((_, revision_id),) = World(context, context.clock, press, cast).file(name())
+    finally:
+        press.close()
+    return revision_id
+
+
+def bench_live(url, server_pid, cast, revision_id):
     """Prints both and their ratio, at most 3; apart from it the act's own time and the processor's per event."""
     people = {who: Person(url, EMAILS[who]) for who in NAMES}
     cookies = [people[NAMES[place % len(NAMES)]].cookie() for place in range(LISTENERS)]
     port = int(url.rpartition(":")[2]) + 1
-    context = open_context(Settings(data_dir=Path(data), port=port - 1))
-    with context.database.read() as session:
-        project_id = people["marit"].project_id
-        person = people["marit"]("GET", "/api/me")["person"]["id"]
-        actor = actor_of(session, person)
-
-    def act(number):
-        with acting(context, actor) as each:
-            each.record(project_id, Fact(FactKind.SIGNED_IN, Subject("person", person), "bench"))
-            each.tell(project_id, "marks", f"bench-{number}")
+    act = Hand(url, people["leilani"], revision_id)
+    about = {"topic": "marks", "subject": revision_id, "project": cast.project_id, "by": cast.people["leilani"]}
 
     bare_port = free_port()
     aside = Path(tempfile.mkdtemp())
@@ -169,8 +199,8 @@ def bench_live(url, server_pid, data):
     listening.close()
     out = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
 
-    def hand_over(number):
-        data = f'{{"topic": "marks", "subject": "bench-{number}", "project": "{project_id}", "by": "{person}"}}'
+    def hand_over(number, mark):
+        data = json.dumps({**about, "marks": [mark], "gone": []})
         out.sendto(f"id: {number:016d}\nevent: change\ndata: {data}\n\n".encode(), ("127.0.0.1", bare_port))
 
     live_pid = _part(server_pid, port)
@@ -180,7 +210,7 @@ def bench_live(url, server_pid, data):
         for _ in range(ROUNDS):
             lines = listen(port, cookies)
             before = _processor_seconds(live_pid)
-            came, took = measure(act, lines, lambda _: None)
+            came, took = measure(act, lines, lambda *_: None)
             used += _processor_seconds(live_pid) - before
             ours += came
             spans += took
@@ -194,13 +224,12 @@ def bench_live(url, server_pid, data):
         bare.join()
         out.close()
         shutil.rmtree(aside)
-        context.database.close()
     nod, other = percentile(ours, 0.95), percentile(plain, 0.95)
     print(
         f"live, {LISTENERS} listeners, {ACTS_A_SECOND} acts a second, p95    {1000 * nod:9.1f} ms "
         f"bare {1000 * other:9.1f} ms   {nod / other:5.2f} x   limit 3\n"
         f"  median {1000 * statistics.median(ours):.1f} ms, bare {1000 * statistics.median(plain):.1f} ms; "
-        f"the act itself p95 {1000 * percentile(spans, 0.95):.1f} ms; "
+        f"the act over HTTP p95 {1000 * percentile(spans, 0.95):.1f} ms; "
         f"the live process {1e6 * used / len(ours):.0f} µs of a processor for each event told to one",
         flush=True,
     )
@@ -212,13 +241,14 @@ def _close(lines):
 
 
 def main():
-    with tempfile.TemporaryDirectory() as name:
-        context = open_context(Settings(data_dir=Path(name), password_cost=1, demo=True), Clock())
+    with tempfile.TemporaryDirectory() as where:
+        context = open_context(Settings(data_dir=Path(where), password_cost=1, demo=True), Clock())
         context.database.migrate()
-        set_up(context, ())
+        cast = set_up(context, ())
+        sheet = file_sheet(context, cast)
+        with serving(Path(where)) as (url, pid):
+            bench_live(url, pid, cast, sheet)
         context.database.close()
-        with serving(Path(name)) as (url, pid):
-            bench_live(url, pid, name)
 
 
 if __name__ == "__main__":

@@ -14,7 +14,7 @@ from bench.measure import tell, timed
 from nod.core.register.number_shapes import shapes
 from nod.core.sheet.placed_words import PlacedWords
 from nod.core.trail.entries import instant_text
-from nod.formats.words_pack import pack_words
+from nod.formats.sheet.words_pack import pack_words
 from nod.store.ids import new_id
 from nod.store.register_query import plain_words, word_query
 

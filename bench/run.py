@@ -15,13 +15,14 @@ import pypdfium2.raw as pdfium_c
 from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
 
+from bench import live, mail
 from bench.access import bench_grid
 from bench.intake import bench_set
 from bench.laying import bench_laying
-from bench.live import bench_live
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
 from bench.requests import bench_requests
+from bench.second_start import bench_second_start
 from bench.serving import serving
 from bench.sheet_view import bench_sheet_view
 from bench.uploading import bench_upload
@@ -29,7 +30,7 @@ from bench.verifying import bench_verify
 from nod.clock import Clock
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.demo.people import set_up
-from nod.formats.pdf_look import TILE_PX, size_at
+from nod.formats.sheet.pdf_look import TILE_PX, size_at
 from nod.services.acts.context import acting, open_context
 from nod.services.press.press import Press
 from nod.settings import Settings
@@ -157,10 +158,12 @@ def main():
             bench_register(context, cast, url)
             bench_search(context, cast, url)
             bench_requests(cast, url, context.settings.data_dir / "nod.db")
-            bench_live(url, pid, context.settings.data_dir)
             bench_upload(url, pid, MARIT)
         bench_verify(context, cast)
         context.database.close()
+    mail.main()
+    live.main()
+    bench_second_start()
 
 
 if __name__ == "__main__":

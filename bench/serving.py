@@ -15,7 +15,7 @@ BIN = Path(sys.executable).parent
 
 @contextmanager
 def serving(data):
-    port = free_run(3)
+    port = free_run(4)
     environment = os.environ | {"NOD_DATA_DIR": str(data), "NOD_PORT": str(port), "NOD_PASSWORD_COST": "1"}
     process = subprocess.Popen(
         [BIN / "nod", "serve"], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL

@@ -12,7 +12,7 @@ def free_port() -> int:
         return probe.getsockname()[1]
 
 
-def free_run(length: int = 3) -> int:
+def free_run(length: int = 4) -> int:
     """The first of `length` ports in a row that are all free.
 
     They lie below those that the system gives out by itself, and tests running beside these look elsewhere:

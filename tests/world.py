@@ -49,6 +49,7 @@ class World:
         self.cast = Cast(cast.project_id, cast.route_id, cast.people, context, cast.folders)
         self.project_id = cast.project_id
         self.actor = self.cast.actor
+        self.written_by_hand = False
 
     def look(self):
         """All that the worker has to look into, and what follows from that."""
@@ -192,6 +193,7 @@ class World:
 
     def write(self, statement):
         """Changes something behind the services' backs."""
+        self.written_by_hand = True
         with sqlite3.connect(self.context.settings.data_dir / "nod.db") as raw:
             raw.execute(statement)
         raw.close()

@@ -11,6 +11,7 @@ import { addressIn, pathIn, projectIn } from './domain/projectPath'
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
+import { MAIL_TABS, type MailSearch } from './features/mail/mailSearch'
 import { DeskPage } from './features/desk/DeskPage'
 import { Frame } from './features/frame/Frame'
 import { SignInPage } from './features/people/SignInPage'
@@ -39,7 +40,7 @@ const root = createRootRoute({
   component: Outlet,
   notFoundComponent: () => (
     <main className="p-10">
-      <h1 className="text-[20px] font-semibold">There is nothing here</h1>
+      <h1 className="text-title font-semibold">There is nothing here</h1>
       <a href="/" className="text-plum underline">
         To your desk
       </a>
@@ -52,11 +53,9 @@ const signIn = createRoute({
   component: SignInPage,
   validateSearch: (search) => ({ next: text(search['next']) ?? '/' }),
 })
-const guest = createRoute({
-  getParentRoute: () => root,
-  path: '/t/$token',
-  component: page(() => import('./features/transmittals/GuestPage'), 'GuestPage'),
-})
+const linkPage = page(() => import('./features/links/LinkPage'), 'LinkPage')
+const guest = createRoute({ getParentRoute: () => root, path: '/t/$token', component: linkPage })
+const link = createRoute({ getParentRoute: () => root, path: '/l/$token', component: linkPage })
 const printCode = createRoute({
   getParentRoute: () => root,
   path: '/c/$code',
@@ -125,10 +124,16 @@ const planned = createRoute({
   path: '/register/planned',
   component: page(() => import('./features/register/planned/PlannedPage'), 'PlannedPage'),
 })
+const givenLinks = createRoute({
+  getParentRoute: () => frame,
+  path: '/register/links',
+  component: page(() => import('./features/register/links/LinksPage'), 'LinksPage'),
+})
 const attached = createRoute({
   getParentRoute: () => frame,
   path: '/register/attached',
   component: page(() => import('./features/register/attached/AttachedPage'), 'AttachedPage'),
+  validateSearch: (search): { folders?: string | undefined } => ({ folders: text(search['folders']) }),
 })
 const sheet = createRoute({
   getParentRoute: () => frame,
@@ -216,6 +221,15 @@ const workspace = createRoute({
   path: '/workspace',
   component: page(() => import('./features/setup/workspace/WorkspacePage'), 'WorkspacePage'),
 })
+const mail = createRoute({
+  getParentRoute: () => frame,
+  path: '/mail',
+  component: page(() => import('./features/mail/MailPage'), 'MailPage'),
+  validateSearch: (search): MailSearch => ({
+    tab: MAIL_TABS.find((each) => each === search['tab']),
+    mail: text(search['mail']),
+  }),
+})
 const postRoom = createRoute({
   getParentRoute: () => frame,
   path: '/post-room',
@@ -225,6 +239,7 @@ const postRoom = createRoute({
 const tree = root.addChildren([
   signIn,
   guest,
+  link,
   printCode,
   checkProof,
   forgotten,
@@ -239,6 +254,7 @@ const tree = root.addChildren([
     out,
     planned,
     attached,
+    givenLinks,
     sheet,
     markPlace,
     compare,
@@ -253,6 +269,7 @@ const tree = root.addChildren([
     setupSection,
     account,
     workspace,
+    mail,
     postRoom,
   ]),
 ])

@@ -1,7 +1,5 @@
-// The start of a page that is a sheet. What it asks for first is asked for, and the sheet view fetched, beside all that
-// makes the page work instead of after it.
-import { askOpening } from './api/opening'
+// The start of a page that is a sheet: the sheet view is fetched beside all that makes the page work, not after it.
+import { beginFirstLook } from './api/firstLook'
 
-const revisionId = /\/sheet\/([^/]+)/.exec(location.pathname)?.[1]
-if (revisionId && document.getElementById('first-look')) askOpening(revisionId)
+beginFirstLook(location.pathname)
 void Promise.all([import('./features/sheet/SheetPage'), import('./main')])

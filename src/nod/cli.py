@@ -1,4 +1,4 @@
-"""`nod serve | demo | user | worker | post-room | verify | seal | prove | check | openapi`."""
+"""`nod serve | demo | user | worker | mail-door | mail-in | post-room | verify | seal | prove | check | openapi`."""
 
 from __future__ import annotations
 
@@ -83,6 +83,36 @@ def post_room(data: DataOption = None) -> None:
     from nod.standins.post_room import run
 
     run(_settings(data))
+
+
+@main.command("mail-door")
+def mail_door(data: DataOption = None) -> None:
+    """The SMTP server that takes mail in; `serve` starts it."""
+    from nod.mail_door import run
+
+    run(_settings(data))
+
+
+@main.command("mail-in")
+def mail_in(
+    to: Annotated[str, typer.Option(help="The address that it came to; otherwise its headers are asked.")] = "",
+    sender: Annotated[str, typer.Option("--from", help="The sender of the envelope; empty for none.")] = "",
+    data: DataOption = None,
+) -> None:
+    """Take in one mail from standard input. Exit 0: kept; 67: no such address; 75: try again later."""
+    import sys
+
+    from nod.mail_door import EX_TEMPFAIL, pipe
+
+    try:
+        context = open_context(_settings(data))
+    except OSError as error:
+        typer.echo(f"The data directory cannot be opened: {error}", err=True)
+        raise typer.Exit(EX_TEMPFAIL) from None
+    code = pipe(context, sys.stdin.buffer.read(), to, sender)
+    context.database.close()
+    if code:
+        raise typer.Exit(code)
 
 
 @main.command()

@@ -27,6 +27,11 @@ class Settings(BaseSettings):
     smtp_host: str = "127.0.0.1"
     smtp_port: int = 0
     mail_from: str = "nod@brackwater.example"
+    mail_in_host: str = ""
+    mail_in_port: int = 0
+    mail_domain: str = ""
+    mail_server: str = ""
+    largest_mail_bytes: int = 50 * 1024**2
     public_url: str = ""
     demo: bool = False
     secure_cookies: bool = False
@@ -61,6 +66,15 @@ class Settings(BaseSettings):
     @property
     def resolved_smtp_port(self) -> int:
         return self.smtp_port or self.port + 2
+
+    @property
+    def resolved_mail_in_port(self) -> int:
+        return self.mail_in_port or self.port + 3
+
+    @property
+    def resolved_mail_domain(self) -> str:
+        """Of the addresses for answers; by default that from which mail is sent."""
+        return (self.mail_domain or self.mail_from.rpartition("@")[2]).lower()
 
     @property
     def resolved_public_url(self) -> str:

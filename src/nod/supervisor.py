@@ -20,7 +20,7 @@ from multiprocessing.process import BaseProcess
 
 import structlog
 
-from nod import worker
+from nod import mail_door, worker
 from nod.clock import steady_seconds
 from nod.services.acts.heartbeats import Beats
 from nod.settings import Settings
@@ -56,6 +56,7 @@ def parts_of(settings: Settings) -> list[Part]:
     parts += [
         Part("live", partial(serve_app, make_live, live, Size("live", _LIVE_THREADS, grace_seconds=1))),
         Part("worker", partial(worker.run, settings)),
+        Part("mail door", partial(mail_door.run, settings)),
     ]
     if settings.demo:
         parts.append(Part("post room", partial(post_room.run, settings)))

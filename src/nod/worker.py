@@ -26,6 +26,7 @@ from nod.services.acts.context import Context, open_context
 from nod.services.acts.heartbeats import Beats
 from nod.services.acts.outbox import Handler, Task
 from nod.services.acts.work import Do, Job, Lane, kinds_of, works
+from nod.services.attachments.attachments import forget_unsaid
 from nod.services.intake.uploads import forget_old_uploads
 from nod.services.notices.summaries import send_summaries
 from nod.services.press.press import Press
@@ -154,6 +155,7 @@ def _keep_house(context: Context, rounds: int) -> None:
         outbox.forget_old_events(context)
         forget_old_uploads(context)
         forget_old_packs(context)
+        forget_unsaid(context)
 
 
 def _threads(lanes: Iterable[Lane], *arguments: Any) -> list[threading.Thread]:

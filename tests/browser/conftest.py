@@ -49,7 +49,7 @@ class Served:
 
     def __init__(self, data: Path):
         self.data = data
-        self.port = free_run(3)
+        self.port = free_run(4)
         self.url = f"http://127.0.0.1:{self.port}"
         self.environment = os.environ | {
             "NOD_DATA_DIR": str(data), "NOD_PORT": str(self.port), "NOD_DEMO": "true",

@@ -155,6 +155,31 @@ def test_undo_takes_back_ones_own_while_another_marks_too(visit, sheet):
     expect(leilani.get_by_text("Bearing type?")).to_be_visible()
 
 
+def test_what_others_ink_comes_with_the_event_and_is_not_fetched(visit, sheet):
+    leilani, anouk = open_sheet(visit, "leilani", sheet), open_sheet(visit, "anouk", sheet)
+    asked = []
+    anouk.on("request", lambda request: asked.append(request.url) if "/marks" in request.url else None)
+    before = marks_of(anouk).count()
+    draw_with_words(leilani, "1", "Comes by itself")
+    expect(leilani.get_by_role("button", name="Text kept")).to_be_visible()
+    leilani.get_by_role("button", name=re.compile("^Ink ")).click()
+    item = anouk.get_by_role("complementary", name="Marks").get_by_role("button", name="Comes by itself")
+    expect(item).to_be_visible()
+    expect(marks_of(anouk)).to_have_count(before + 1)
+    item.click()
+    anouk.get_by_label("Reply", exact=True).fill("It does")
+    # What one does oneself is fetched; what the other says comes along.
+    with anouk.expect_response(lambda answer: answer.request.method == "GET" and answer.url.endswith("/marks")):
+        anouk.get_by_role("button", name="Reply", exact=True).click()
+    expect(leilani.get_by_text("It does")).to_be_visible()
+    anouk.wait_for_load_state("networkidle")
+    asked.clear()
+    leilani.get_by_label("Reply", exact=True).fill("And back")
+    leilani.get_by_role("button", name="Reply", exact=True).click()
+    expect(anouk.get_by_text("And back")).to_be_visible()
+    assert asked == []
+
+
 def test_marks_are_copied_shaped_locked_and_made_a_pen(visit, sheet):
     page = open_sheet(visit, "saoirse", sheet)
     before = marks_of(page).count()

@@ -170,6 +170,8 @@ def read_mail(marit, subject, to):
 
 
 def receive(outsider, tmp_path, sent):
+    expect(outsider.get_by_role("heading")).to_have_text("A transmittal for Yusuf Haldane")
+    outsider.get_by_role("button", name="Open it").click()
     expect(outsider.get_by_role("heading", name=f"Transmittal {sent}")).to_be_visible()
     expect(outsider.get_by_role("row")).to_have_count(3)
     with outsider.expect_download() as download:

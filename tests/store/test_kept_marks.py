@@ -14,10 +14,10 @@ import pytest
 from nod.clock import SetClock
 from nod.services import features
 from nod.services.acts.context import open_context
+from nod.services.acts.replays import table_faults
 from nod.services.acts.seats import actor_of
 from nod.services.marks.mark_files import export_marks
 from nod.services.marks.marks_view import list_marks
-from nod.services.trail.replays import table_faults
 from nod.settings import Settings
 from nod.store.dialects.sqlite import WordIndex
 from tests.conftest import NOW
@@ -80,6 +80,7 @@ def _shown(mark):
     for reply in found["replies"]:
         assert reply.pop("said_on") in ("P01", "P02")
         assert reply.pop("attachments") == []
+        assert (reply.pop("folds"), reply.pop("mail")) == ([], "")
     for link in found["links"]:
         for key in ("number", "kind_words", "address"):
             del link[key]

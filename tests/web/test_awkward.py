@@ -121,6 +121,7 @@ def test_a_title_of_noncharacters_goes_out_in_every_export(marit, world):
     world.correct(arrival, title="Quay\ufffe \ud800hall\x0b")
     assert world.batch(batch).arrivals[0].title == "Quay hall"
     world.register(batch)
+    world.written_by_hand = True
     with world.context.database.write() as session:
         from nod.store.tables import DocumentRow
 

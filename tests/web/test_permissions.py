@@ -17,6 +17,7 @@ NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4
 LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter", "remove_reader", "draw_change"}
 LEADS_NOWHERE |= {
     "remove_attachment",
+    "bounce_mail",
     "try_again",
     "ask_proof",
     "read_layered_tile",
@@ -153,6 +154,17 @@ BODIES = {
     "change_company": {"name": "Hollinbrook Contracting", "part": "none", "code": "HBC"},
     "merge_companies": {"from_id": "x", "into_id": "x"},
     "change_person": {"name": "n", "company_id": "x", "steward": False, "state": "odd"},
+    "give_links": lambda ids: {"kind": "document", "target": ids["document"], "for_kind": "named", "people": []},
+    "look_at_link": lambda ids: {"token": ids["token"]},
+    "enter_link": lambda ids: {"token": ids["token"]},
+    "say_as_guest": {"text": "hello"},
+    "file_mail": lambda ids: {"version": 99, "kind": "document", "target": ids["document"]},
+    "add_sender": {"version": 99, "contact": {"name": "x"}},
+    "let_go": {"version": 99},
+    "hold_again": {"version": 99},
+    "send_mail_again": {"email": "no address"},
+    "send_from_outside": {"to": "x", "from_email": "x", "subject": "", "text": ""},
+    "bounce_mail": {"why": "full"},
     "send_transmittal": lambda ids: {
         "project_id": ids["project"],
         "revisions": [ids["revision"]],
@@ -187,6 +199,11 @@ def _address(rule, ids):
     return path
 
 
+def _visit(rule, ids):
+    """The visit by a link to the kind of thing that the route is about."""
+    return ids["guest"] if "transmittal" in rule.rule else ids["guest_of_document"]
+
+
 def _ask(who, rule, method, ids):
     name = rule.endpoint.partition(".")[2] or rule.endpoint
     body = BODIES.get({"do_sign_in": "sign_in"}.get(name, name))
@@ -198,6 +215,11 @@ def _ask(who, rule, method, ids):
     }  # fmt: skip
     if name in ("add_file", "add_attachment", "begin_revision", "read_planned_list", "take_in_marks"):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
+    if name == "read_offer":
+        query |= {"kind": "document", "target": ids["document"]}
+    if "/api/guest/" in rule.rule:
+        more = {"json": body} if body is not None else {}
+        return who(method, _address(rule, ids), headers={"X-Nod-Guest": _visit(rule, ids)}, **more)
     if name in ("begin_upload", "add_piece"):
         said = f"batch {base64.b64encode(ids['batch'].encode()).decode()},filename eC5wZGY="
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
@@ -233,7 +255,8 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 
 ABOUT_THE_THING = {
-    "not_your_step", "not_your_view", "not_your_review", "not_your_mark", "not_a_recipient", "wrong_password",
+    "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
+    "wrong_password",
     "not_leading",
 }  # fmt: skip
 

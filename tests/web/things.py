@@ -1,6 +1,7 @@
 """One thing of every kind, for those tests that walk over all routes."""
 
 from nod.services.attachments import attachments
+from nod.services.links import links
 from nod.services.marks import prints
 from nod.services.people import key_links
 from nod.services.people.key_links import link_token
@@ -8,6 +9,8 @@ from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.threads import talk
 from nod.services.transmittals import transmittals
 from nod.services.transmittals.recipients import guest_token
+from tests.services.links.visiting import enter
+from tests.services.mail_in.letters import answer_address, came_in, last_id, letter
 from tests.world import NUMBER, name, pdf
 
 
@@ -15,6 +18,7 @@ def make_things(world):
     """Their ids, by kind."""
     document, revision = world.file(name())[0]
     (mark,) = world.ink(revision, world.draw(revision))
+    marit = (world.context, world.actor("marit"))
     review = world.closed_review((document, revision))
     prints.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
     sent = transmittals.send_transmittal(
@@ -25,11 +29,17 @@ def make_things(world):
         ),
     )
     world.send()
+    email = world.sql("SELECT email FROM person WHERE id = ?", world.cast.people["yusuf"])[0][0]
+    came_in(world, letter(f"Yusuf <{email}>", files=[("note.pdf", pdf("note"))]), answer_address(world, email))
+    given = links.give_links(
+        *marit, links.GiveLink(kind="document", target=document, for_kind="anyone", allows=["download", "comment"])
+    )
+    to_withdraw = links.give_links(*marit, links.GiveLink(kind="document", target=document, for_kind="anyone"))
+    of_document = given.links[0].address.rpartition("/")[2]
     batch = world.arrive({"odd.pdf": pdf("odd")})
     key_links.ask_for_password(world.context, key_links.AskForPassword(email="ines@hollinbrook.example"), "here")
     key_link = world.sql("SELECT id FROM key_link")[0][0]
     recipient = world.sql("SELECT id FROM recipient")[0][0]
-    marit = (world.context, world.actor("marit"))
     view = saved_views.KeepView(project_id=world.project_id, name="Ours", shared=True, content={})
     planned_list.read_list(
         *marit,
@@ -43,10 +53,12 @@ def make_things(world):
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
+        "guest": enter(world, guest_token(world.context, recipient)), "link": to_withdraw.links[0].id,
+        "guest_of_document": enter(world, of_document, "Otto Brenner"),
         "folder": world.cast.folders[""], "company": world.actor("rafael").company_id,
         "print": world.sql("SELECT code FROM print_code")[0][0], "sign_in": "aaaaaaaaaaaaaaaa",
         "starter": "aaaaaaaaaaaaaaaa", "pack": "aaaaaaaaaaaaaaaa", "set": drawing_set.id,
-        "attachment": attachment, "thing": document,
+        "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
     }  # fmt: skip
 

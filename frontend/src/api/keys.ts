@@ -23,14 +23,19 @@ export type Key =
   | 'folders'
   | 'follow'
   | 'follows'
+  | 'given-links'
   | 'given-up'
+  | 'guest'
   | 'key-link'
   | 'laid-over'
   | 'layers'
   | 'link'
+  | 'link-offer'
   | 'link-targets'
   | 'linked'
   | 'links'
+  | 'mail'
+  | 'mailbox'
   | 'mark-files'
   | 'mark-place'
   | 'marks'
@@ -85,6 +90,8 @@ declare module '@tanstack/react-query' {
 const TOPICS: Record<string, readonly Key[]> = {
   intake: ['batches', 'batch', 'desk', 'trail'],
   register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
+  mail: ['mailbox', 'mail', 'desk', 'trail'],
+  links: ['given-links'],
   talk: ['talk', 'trail', 'attached'],
   sets: ['sets', 'set', 'register-columns', 'register-values'],
   views: ['views'],
@@ -115,9 +122,13 @@ const TOPICS: Record<string, readonly Key[]> = {
   setup: ['setup', 'me', 'people', 'register-columns'],
 }
 
+/** Of these an event names the one that it is about: what is known of others stays. */
+const BY_SUBJECT: Record<string, readonly Key[]> = { marks: ['marks', 'scales', 'measures'] }
+
 /** Nothing for a topic that this page does not know: a newer server may tell of it. */
-export function keysOf(topic: string): readonly Key[] {
-  return TOPICS[topic] ?? []
+export function keysOf(topic: string, subject: string): readonly (readonly [Key] | readonly [Key, string])[] {
+  const own = BY_SUBJECT[topic] ?? []
+  return (TOPICS[topic] ?? []).map((key) => (own.includes(key) ? [key, subject] : [key]))
 }
 
 /** After an act: what it may have changed is fetched again. */

@@ -1,8 +1,9 @@
 import type { QueryClient } from '@tanstack/react-query'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 
-import { fetcher } from './fetchAgain'
-import { keysOf } from './keys'
+import type { Schemas } from './client'
+import { fetcher, type Again } from './fetchAgain'
+import { keysOf, type Key } from './keys'
 
 export type LiveState = 'joining' | 'live' | 'away' | 'crowded'
 
@@ -11,6 +12,9 @@ export interface Change {
   subject: string
   project: string
   by: string
+  /** What the event brings along, by topic: marks, and ids of those that are gone. */
+  marks?: Schemas['Mark'][]
+  gone?: string[]
 }
 
 const listeners = new Set<(change: Change) => void>()
@@ -21,6 +25,29 @@ export function useChanges(listener: (change: Change) => void): void {
     listeners.add(listener)
     return () => void listeners.delete(listener)
   }, [listener])
+}
+
+/** Takes over what an event brings; returns what need not be fetched for that. */
+type Taker = (change: Change) => readonly Key[]
+const takers = new Set<Taker>()
+
+/** Take over what events bring along, for what is shown: nothing is fetched for it. */
+export function useTaker(taker: Taker): void {
+  const newest = useRef(taker)
+  useEffect(() => {
+    newest.current = taker
+  })
+  useEffect(() => {
+    const take: Taker = (change) => newest.current(change)
+    takers.add(take)
+    return () => void takers.delete(take)
+  }, [])
+}
+
+function hear(change: Change, fetchAgain: (what: Again) => void) {
+  const taken = new Set([...takers].flatMap((take) => take(change)))
+  for (const what of keysOf(change.topic, change.subject)) if (!taken.has(what[0])) fetchAgain(what)
+  for (const listener of listeners) listener(change)
 }
 
 const AGAIN_MS = 20_000
@@ -53,9 +80,7 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
       void client.invalidateQueries()
     })
     source.addEventListener('change', (event: MessageEvent<string>) => {
-      const change = JSON.parse(event.data) as Change
-      for (const key of keysOf(change.topic)) fetchAgain(key)
-      for (const listener of listeners) listener(change)
+      hear(JSON.parse(event.data) as Change, fetchAgain)
     })
     source.addEventListener('error', () => {
       setState((old) => (old === 'crowded' ? old : 'away'))

@@ -199,7 +199,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The attached files of a project, the latest first. */
+        /** The attached files of a project, the latest first; of all folders, or of some and those below. */
         get: operations["list_attachments"];
         put?: never;
         post?: never;
@@ -825,6 +825,160 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The document that a link leads to. */
+        get: operations["read_guest_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/document/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Its file. A POST, because each download is recorded. */
+        post: operations["download_guest_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/document/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of one of its pages. */
+        get: operations["read_guest_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/enter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a link, with a deliberate press. */
+        post: operations["enter_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a link says before it is opened. Counts as no visit. */
+        post: operations["look_at_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/talk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was said about the thing that a link leads to. */
+        get: operations["read_guest_talk"];
+        put?: never;
+        /** Say something about it, as a guest. */
+        post: operations["say_as_guest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The transmittal behind a link. */
+        get: operations["read_as_guest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal/acknowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Acknowledge the transmittal. */
+        post: operations["acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal/parts/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cover sheet or the ZIP. A POST, because each download is recorded. */
+        post: operations["download_as_guest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/arrivals/{arrival_id}/changes/{place}": {
         parameters: {
             query?: never;
@@ -1238,15 +1392,33 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/links/{token}": {
+    "/api/links": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The transmittal behind a link. */
-        get: operations["read_as_guest"];
+        /** One's own links, or all of a project for those who run it. */
+        get: operations["list_given_links"];
+        put?: never;
+        /** Give a link to a thing. */
+        post: operations["give_links"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a link to a thing may allow. */
+        get: operations["read_offer"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1255,7 +1427,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/links/{token}/acknowledge": {
+    "/api/links/{link_id}/withdraw": {
         parameters: {
             query?: never;
             header?: never;
@@ -1264,32 +1436,49 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Acknowledge the transmittal. */
-        post: operations["acknowledge"];
+        /** Withdraw a link, at once. */
+        post: operations["withdraw_link"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/links/{token}/opened": {
+    "/api/mail": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Mail that came in for a project, or what came back of the mail that left. */
+        get: operations["read_mailbox"];
         put?: never;
-        /** Say that the link was opened by a person. */
-        post: operations["note_opened"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/links/{token}/parts/{part}": {
+    "/api/mail/{mail_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A mail that came in, to be read. */
+        get: operations["read_mail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail/{mail_id}/bytes": {
         parameters: {
             query?: never;
             header?: never;
@@ -1298,8 +1487,76 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The cover sheet or the ZIP. A POST, because each download is recorded. */
-        post: operations["download_as_guest"];
+        /** The mail byte for byte as it came. A POST, because each download is recorded. */
+        post: operations["download_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail/{mail_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand a held mail to a thing, as an answer of its sender. */
+        post: operations["file_mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail/{mail_id}/hold-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back that a mail was let go. */
+        post: operations["hold_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail/{mail_id}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a held mail go: it is handed to nothing. */
+        post: operations["let_go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/mail/{mail_id}/sender": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the sender of a held mail as an outside contact, and have it judged again. */
+        post: operations["add_sender"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1592,7 +1849,25 @@ export interface paths {
         /** All mail that left Nod, newest first. Only in the demo. */
         get: operations["list_mail"];
         put?: never;
-        post?: never;
+        /** Write to Nod as somebody outside, in answer to a mail or not. Only in the demo. */
+        post: operations["send_from_outside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/post-room/{mail_id}/bounce": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a mail come back, as its reader's server would. Only in the demo. */
+        post: operations["bounce_mail"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3037,6 +3312,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/transmittals/{transmittal_id}/recipients/{person_id}/send-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send the mail once more, to the same address or to another. */
+        post: operations["send_mail_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/whereabouts/{thing_id}": {
         parameters: {
             query?: never;
@@ -3241,6 +3533,12 @@ export interface components {
             /** Project Id */
             project_id: string;
         };
+        /** AddSender */
+        AddSender: {
+            contact: components["schemas"]["ContactToAdd"];
+            /** Version */
+            version: number;
+        };
         /** Added */
         Added: {
             /** Email */
@@ -3423,7 +3721,7 @@ export interface components {
         };
         /**
          * AttachmentListed
-         * @description With what it is attached to, where it is filed, and who added it when.
+         * @description With what it is attached to, where it is filed (empty where one does not see that), and who added it when.
          */
         AttachmentListed: {
             /**
@@ -3546,6 +3844,14 @@ export interface components {
             /** Unread */
             unread: number;
         };
+        /** Bounce */
+        Bounce: {
+            /**
+             * Why
+             * @enum {string}
+             */
+            why: "no_mailbox" | "full" | "too_large" | "late";
+        };
         /** BringBackMarks */
         BringBackMarks: {
             /** Marks */
@@ -3564,6 +3870,32 @@ export interface components {
             status: string;
             /** Version */
             version: number;
+        };
+        /**
+         * CameBack
+         * @description A mail that did not reach its reader; `why` follows “came back:”. `subject` is empty without a thing.
+         */
+        CameBack: {
+            /**
+             * Came Back At
+             * Format: date-time
+             */
+            came_back_at: string;
+            /** Email */
+            email: string;
+            /** Id */
+            id: string;
+            /** Subject */
+            subject: string;
+            thing: components["schemas"]["Thing"] | null;
+            to: components["schemas"]["Who"];
+            /** Why */
+            why: string;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
         };
         /** CancelReview */
         CancelReview: {
@@ -3893,6 +4225,20 @@ export interface components {
         ConfirmSecondFactor: {
             /** Code */
             code: string;
+        };
+        /**
+         * ContactToAdd
+         * @description `company_id`, or `company` for one that is typed in.
+         */
+        ContactToAdd: {
+            company?: components["schemas"]["NewCompany"] | null;
+            /**
+             * Company Id
+             * @default
+             */
+            company_id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Corners
@@ -4259,6 +4605,37 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** EnterLink */
+        EnterLink: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /** Token */
+            token: string;
+        };
+        /**
+         * Entered
+         * @description `guest` is the secret of this visit, sent with everything that follows.
+         */
+        Entered: {
+            /** Allows */
+            allows: string[];
+            /** Guest */
+            guest: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Target */
+            target: string;
+        };
         /**
          * Entry
          * @description One act. `leaf` is its hash in the tree, `words` says the kind.
@@ -4380,6 +4757,18 @@ export interface components {
             name: string;
             /** Value */
             value: string;
+        };
+        /**
+         * FileMail
+         * @description `kind` and `target` name the thing to which it is handed, as an answer of its sender.
+         */
+        FileMail: {
+            /** Kind */
+            kind: string;
+            /** Target */
+            target: string;
+            /** Version */
+            version: number;
         };
         /**
          * FilePreview
@@ -4547,6 +4936,50 @@ export interface components {
             things: components["schemas"]["Thing"][];
         };
         /**
+         * GiveLink
+         * @description `people` for `named` links, one each. `ends_on` is the last day, in the project's zone.
+         */
+        GiveLink: {
+            /** Allows */
+            allows?: string[];
+            /** Ends On */
+            ends_on?: string | null;
+            /**
+             * For Kind
+             * @enum {string}
+             */
+            for_kind: "named" | "signed_in" | "anyone";
+            /** Kind */
+            kind: string;
+            /** Most Visits */
+            most_visits?: number | null;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
+            /** People */
+            people?: string[];
+            /** Target */
+            target: string;
+        };
+        /**
+         * GivenLink
+         * @description `address` is the whole one; whoever is named has it by mail.
+         */
+        GivenLink: {
+            /** Address */
+            address: string;
+            /** Id */
+            id: string;
+            to: components["schemas"]["Who"] | null;
+        };
+        /** GivenLinks */
+        GivenLinks: {
+            /** Links */
+            links: components["schemas"]["GivenLink"][];
+        };
+        /**
          * GivenUp
          * @description `doing` says in words what did not succeed, `about` with which thing; `link` leads there.
          */
@@ -4616,6 +5049,53 @@ export interface components {
         };
         /** Groups */
         Groups: components["schemas"]["GroupShown"][];
+        /**
+         * GuestDocument
+         * @description The document with its revision of now; `pages` can be looked at.
+         */
+        GuestDocument: {
+            /** Allows */
+            allows: string[];
+            /** File Name */
+            file_name: string;
+            /**
+             * Filed At
+             * Format: date-time
+             */
+            filed_at: string;
+            given_by: components["schemas"]["Who"];
+            /** Guest */
+            guest: string;
+            /** Number */
+            number: string;
+            /** Pages */
+            pages: number;
+            /** Project */
+            project: string;
+            /** Revision */
+            revision: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Status */
+            status: string;
+            /** Title */
+            title: string;
+            /** Withdrawn */
+            withdrawn: boolean;
+        };
+        /** GuestSays */
+        GuestSays: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * GuestTalk
+         * @description The earlier first.
+         */
+        GuestTalk: {
+            /** Said */
+            said: components["schemas"]["Reply"][];
+        };
         /**
          * GuestView
          * @description The transmittal as its recipient sees it.
@@ -4929,6 +5409,84 @@ export interface components {
             /** Layers */
             layers: components["schemas"]["LayerShown"][];
         };
+        /** LetGo */
+        LetGo: {
+            /** Version */
+            version: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
+        /**
+         * LinkFront
+         * @description What a link says before it is opened: little, as whoever looks may be a machine. `closed`: see `why_closed`.
+         */
+        LinkFront: {
+            /** Closed */
+            closed: string;
+            /** Ends At */
+            ends_at: string | null;
+            given_by: components["schemas"]["Who"] | null;
+            /** Kind */
+            kind: string;
+            /** Kind Words */
+            kind_words: string;
+            /** Needs Name */
+            needs_name: boolean;
+            /** Needs Password */
+            needs_password: boolean;
+            /** Needs Sign In */
+            needs_sign_in: boolean;
+            /** Project */
+            project: string;
+            to: components["schemas"]["Who"] | null;
+        };
+        /**
+         * LinkLine
+         * @description `closed` says why it opens nothing any more, empty while it does. `visits` are the latest.
+         */
+        LinkLine: {
+            /** Allows */
+            allows: string[];
+            /** Closed */
+            closed: string;
+            /** Ends At */
+            ends_at: string | null;
+            /** For Kind */
+            for_kind: string;
+            /** For Words */
+            for_words: string;
+            /** Has Password */
+            has_password: boolean;
+            /** Id */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            made_by: components["schemas"]["Who"];
+            /** May Withdraw */
+            may_withdraw: boolean;
+            /** Most Visits */
+            most_visits: number | null;
+            /** Opened */
+            opened: number;
+            thing: components["schemas"]["Thing"];
+            to: components["schemas"]["Who"] | null;
+            /** Visits */
+            visits: components["schemas"]["Visit"][];
+        };
+        /**
+         * LinkLines
+         * @description The latest first, at most 500.
+         */
+        LinkLines: {
+            /** Links */
+            links: components["schemas"]["LinkLine"][];
+        };
         /**
          * LinkMark
          * @description `kind` is that of a thing, or `web`; `target` is the id of a thing of the project, or a web address.
@@ -4938,6 +5496,16 @@ export interface components {
             kind: string;
             /** Target */
             target: string;
+        };
+        /**
+         * LinkOffer
+         * @description What a link to a thing may allow, and to whom of the project it can be given by name.
+         */
+        LinkOffer: {
+            /** Offers */
+            offers: string[];
+            /** People */
+            people: components["schemas"]["Who"][];
         };
         /** LinkTargets */
         LinkTargets: {
@@ -5012,6 +5580,14 @@ export interface components {
             troubles: components["schemas"]["CellTrouble"][];
         };
         /**
+         * LookAtLink
+         * @description The end of the link's address.
+         */
+        LookAtLink: {
+            /** Token */
+            token: string;
+        };
+        /**
          * LookedAt
          * @description The thing that was looked at, or with both empty all that there is.
          */
@@ -5029,10 +5605,17 @@ export interface components {
              */
             target: string;
         };
-        /** Mail */
+        /**
+         * Mail
+         * @description `answer_to` is where an answer would go, empty for mail that wants none.
+         */
         Mail: {
+            /** Answer To */
+            answer_to: string;
             /** Date */
             date: string | null;
+            /** Files */
+            files: string[];
             /** Id */
             id: string;
             /** Subject */
@@ -5041,6 +5624,87 @@ export interface components {
             text: string;
             /** To */
             to: string[];
+            /** To Name */
+            to_name: string;
+        };
+        /**
+         * MailLine
+         * @description A mail that came in. `state` is `held`, `let_go`, `new` while it is not read, or what became of it.
+         *
+         *     `why` is a sentence: why it is held, or what it tells.
+         */
+        MailLine: {
+            /**
+             * Arrived At
+             * Format: date-time
+             */
+            arrived_at: string;
+            /** Files */
+            files: number;
+            /** From Email */
+            from_email: string;
+            /** From Name */
+            from_name: string;
+            /** Id */
+            id: string;
+            /** State */
+            state: string;
+            /** Subject */
+            subject: string;
+            thing: components["schemas"]["Thing"] | null;
+            /** Why */
+            why: string;
+        };
+        /**
+         * MailRead
+         * @description A mail to be read: `text` with its `folds` (pairs of places), and `page`, cleaned HTML, where it has one.
+         */
+        MailRead: {
+            /** Decided At */
+            decided_at: string | null;
+            decided_by: components["schemas"]["Who"] | null;
+            /** Fault */
+            fault: string;
+            /** Folds */
+            folds: number[][];
+            line: components["schemas"]["MailLine"];
+            /** Names */
+            names: string[];
+            /** Page */
+            page: string;
+            /** Sender Known */
+            sender_known: boolean;
+            /** Sent At */
+            sent_at: string | null;
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Text */
+            text: string;
+            /** To */
+            to: string[];
+            /** Version */
+            version: number;
+        };
+        /** MailVersion */
+        MailVersion: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * Mailbox
+         * @description The latest first, at most 300. `address` is the project's own; `held` are to be decided.
+         */
+        Mailbox: {
+            /** Address */
+            address: string;
+            /** Back */
+            back: components["schemas"]["CameBack"][];
+            /** Held */
+            held: number;
+            /** Mails */
+            mails: components["schemas"]["MailLine"][];
         };
         /** Mails */
         Mails: components["schemas"]["Mail"][];
@@ -5675,6 +6339,47 @@ export interface components {
              */
             result: "registered" | "already_there" | "held";
         };
+        /** OutsideFile */
+        OutsideFile: {
+            /** Content */
+            content: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * OutsideMail
+         * @description `answers` is the mail that it answers, empty for none.
+         */
+        OutsideMail: {
+            /**
+             * Answers
+             * @default
+             */
+            answers: string;
+            /** Files */
+            files?: components["schemas"]["OutsideFile"][];
+            /** From Email */
+            from_email: string;
+            /**
+             * From Name
+             * @default
+             */
+            from_name: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** To */
+            to: string;
+        };
+        /**
+         * OutsideSent
+         * @description What Nod's mail server said, as in “250 2.0.0 kept”.
+         */
+        OutsideSent: {
+            /** Said */
+            said: string;
+        };
         /** PackShown */
         PackShown: {
             /**
@@ -6208,10 +6913,19 @@ export interface components {
             /** Readers */
             readers: components["schemas"]["ReaderShown"][];
         };
-        /** RecipientShown */
+        /**
+         * RecipientShown
+         * @description `acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”.
+         */
         RecipientShown: {
             /** Acknowledged At */
             acknowledged_at: string | null;
+            /** Acknowledged How */
+            acknowledged_how: string;
+            /** Bounced At */
+            bounced_at: string | null;
+            /** Bounced Why */
+            bounced_why: string;
             /** Downloaded At */
             downloaded_at: string | null;
             /** Email */
@@ -6372,6 +7086,9 @@ export interface components {
         /**
          * Reply
          * @description An answer; `said_on` is the code of the revision, empty where there is none.
+         *
+         *     `folds` are what of the text is quoted or a signature, as pairs of places in it, counted in characters; `mail` is
+         *     the mail that it came in, empty for none.
          */
         Reply: {
             /**
@@ -6382,8 +7099,12 @@ export interface components {
             /** Attachments */
             attachments: components["schemas"]["Attachment"][];
             author: components["schemas"]["Author"];
+            /** Folds */
+            folds: number[][];
             /** Id */
             id: string;
+            /** Mail */
+            mail: string;
             /** Said On */
             said_on: string;
             /** Text */
@@ -6756,6 +7477,14 @@ export interface components {
         SeenView: {
             /** Version */
             version: number;
+        };
+        /**
+         * SendAgain
+         * @description To `email`, which from now on is the contact's address.
+         */
+        SendAgain: {
+            /** Email */
+            email: string;
         };
         /**
          * SendBack
@@ -7663,6 +8392,8 @@ export interface components {
             line: components["schemas"]["TransmittalLine"];
             /** May Acknowledge */
             may_acknowledge: boolean;
+            /** May Send Again */
+            may_send_again: boolean;
             /** Note */
             note: string;
             /** Pack Bytes */
@@ -7830,6 +8561,16 @@ export interface components {
             needs_new_revision: boolean;
             /** Words */
             words: string;
+        };
+        /** Visit */
+        Visit: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Name */
+            name: string;
         };
         /**
          * Whereabouts
@@ -8461,6 +9202,7 @@ export interface operations {
             query: {
                 project_id: string;
                 words?: string;
+                folders?: string;
             };
             header?: never;
             path?: never;
@@ -10178,6 +10920,402 @@ export interface operations {
             };
         };
     };
+    read_guest_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestDocument"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_guest_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_guest_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    enter_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnterLink"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entered"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookAtLink"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkFront"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_guest_talk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestTalk"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    say_as_guest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestSays"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestTalk"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_as_guest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestView"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    acknowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_as_guest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                part: "cover" | "pack";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                    "application/zip": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     draw_change: {
         parameters: {
             query?: never;
@@ -11407,12 +12545,215 @@ export interface operations {
             };
         };
     };
-    read_as_guest: {
+    list_given_links: {
+        parameters: {
+            query: {
+                project_id: string;
+                own?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkLines"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_links: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveLink"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GivenLinks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_offer: {
+        parameters: {
+            query: {
+                kind: string;
+                target: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOffer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    withdraw_link: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                token: string;
+                link_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_mailbox: {
+        parameters: {
+            query: {
+                project_id: string;
+                tab?: "held" | "taken" | "back";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mailbox"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: string;
             };
             cookie?: never;
         };
@@ -11424,7 +12765,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["GuestView"];
+                    "application/json": components["schemas"]["MailRead"];
                 };
             };
             /** @description Bad Request */
@@ -11447,89 +12788,12 @@ export interface operations {
             };
         };
     };
-    acknowledge: {
+    download_mail: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused, with the reason. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    note_opened: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused, with the reason. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    download_as_guest: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                token: string;
-                part: "cover" | "pack";
+                mail_id: string;
             };
             cookie?: never;
         };
@@ -11541,9 +12805,176 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/pdf": string;
-                    "application/zip": string;
+                    "message/rfc822": string;
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    file_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FileMail"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hold_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailVersion"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetGo"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_sender: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddSender"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -12405,6 +13836,92 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mails"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_from_outside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutsideMail"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideSent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bounce_mail: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mail_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bounce"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutsideSent"];
                 };
             };
             /** @description Bad Request */
@@ -16327,6 +17844,49 @@ export interface operations {
                     "application/pdf": string;
                     "application/zip": string;
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_mail_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                transmittal_id: string;
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendAgain"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

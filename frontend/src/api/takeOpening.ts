@@ -1,7 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query'
 
 import { keepCsrfToken, type Schemas } from './client'
-import { opening } from './opening'
+import { opening } from './firstLook'
 
 /** What has been asked for ahead need not be asked for again: who looks, and the sheet. */
 export async function takeOpening(client: QueryClient) {

@@ -2,7 +2,7 @@
 
 const IN_PROJECT = /^\/p\/([^/?#]+)(?=[/?#]|$)/
 /** Those that belong to no project: for people who are not signed in, and what anybody may look at. */
-const OUTSIDE = /^\/(sign-in|forgotten|check|[ktc]\/)/
+const OUTSIDE = /^\/(sign-in|forgotten|check|[ktcl]\/)/
 /** What ids look like. */
 const ID = /(?:^|[/=])([a-z2-7]{16})(?=$|[/?&#])/
 

@@ -14,14 +14,13 @@ interface Props extends ButtonHTMLAttributes<HTMLButtonElement> {
   ref?: Ref<HTMLButtonElement>
 }
 
+/** The look of a button, for a link that stands among buttons. */
+export function buttonLook(look: Look = 'quiet', small = false): string {
+  const size = small ? 'h-6 px-2 text-note' : 'h-8 px-3 text-list'
+  return `inline-flex shrink-0 items-center justify-center gap-1.5 rounded-[3px] border font-medium whitespace-nowrap disabled:cursor-not-allowed disabled:opacity-50 ${size} ${LOOKS[look]}`
+}
+
 /** A button says the act. `busy` states are the caller's to word. */
 export function Button({ look = 'quiet', small = false, className = '', type = 'button', ...rest }: Props) {
-  const size = small ? 'h-6 px-2 text-[12.5px]' : 'h-8 px-3 text-[13.5px]'
-  return (
-    <button
-      type={type}
-      className={`inline-flex shrink-0 items-center justify-center gap-1.5 rounded-[3px] border font-medium whitespace-nowrap disabled:cursor-not-allowed disabled:opacity-50 ${size} ${LOOKS[look]} ${className}`}
-      {...rest}
-    />
-  )
+  return <button type={type} className={`${buttonLook(look, small)} ${className}`} {...rest} />
 }

@@ -22,8 +22,8 @@ export function Dialog({ title, about, open, onClose, children, wide = false }: 
         >
           <header className="flex items-start justify-between gap-4 border-b border-line px-5 py-3">
             <div>
-              <Radix.Title className="text-[17px] font-semibold">{title}</Radix.Title>
-              <Radix.Description className="text-[13px] text-second">{about}</Radix.Description>
+              <Radix.Title className="text-head font-semibold">{title}</Radix.Title>
+              <Radix.Description className="text-list text-second">{about}</Radix.Description>
             </div>
             <Radix.Close aria-label="Close" className="p-1 text-second hover:text-ink">
               <X size={18} />

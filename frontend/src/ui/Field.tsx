@@ -17,7 +17,7 @@ export function TextField({
   const id = useId()
   return (
     <div className={className}>
-      <label htmlFor={id} className="mb-0.5 block font-sans text-[12.5px] font-medium text-second">
+      <label htmlFor={id} className="mb-0.5 block font-sans text-note font-medium text-second">
         {label}
       </label>
       <input id={id} className={`${BOX} h-8`} {...rest} />
@@ -35,7 +35,7 @@ export function TextArea({
   const id = useId()
   return (
     <div className={className}>
-      <label htmlFor={id} className="mb-0.5 block font-sans text-[12.5px] font-medium text-second">
+      <label htmlFor={id} className="mb-0.5 block font-sans text-note font-medium text-second">
         {label}
       </label>
       <textarea id={id} rows={2} className={`${BOX} py-1.5`} {...rest} />
@@ -68,7 +68,7 @@ export function Select({
     <div className={className}>
       <label
         htmlFor={id}
-        className={hideLabel ? 'sr-only' : 'mb-0.5 block text-[12.5px] font-medium text-second'}
+        className={hideLabel ? 'sr-only' : 'mb-0.5 block text-note font-medium text-second'}
       >
         {label}
       </label>

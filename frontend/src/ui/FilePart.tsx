@@ -4,14 +4,14 @@ import type { Schemas } from '../api/client'
 export function FilePart({ part, cells }: { part: Schemas['PartShown']; cells: boolean }) {
   return (
     <section>
-      {part.title && <h2 className="mb-1.5 text-[15px] font-semibold">{part.title}</h2>}
+      {part.title && <h2 className="mb-1.5 text-read font-semibold">{part.title}</h2>}
       {part.facts ? (
         <Facts rows={part.rows} />
       ) : (
         part.rows.length > 0 && <Rows rows={part.rows} cells={cells} />
       )}
       {part.lines.length > 0 && (
-        <div className="max-w-[85ch] text-[14px] leading-[1.5] wrap-break-word whitespace-pre-wrap">
+        <div className="max-w-[85ch] text-body leading-[1.5] wrap-break-word whitespace-pre-wrap">
           {part.lines.join('\n')}
         </div>
       )}

@@ -20,7 +20,7 @@ export function LinkedMarks({ kind, target }: { kind: string; target: string }) 
   if (!marks.length) return null
   return (
     <section aria-label="Linked on sheets" className="border-t border-line pt-3">
-      <h3 className="mb-1 text-[14px] font-semibold">
+      <h3 className="mb-1 text-body font-semibold">
         Linked on sheets <span className="font-normal text-second">{marks.length}</span>
       </h3>
       <ul className="text-list">

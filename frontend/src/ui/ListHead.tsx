@@ -17,7 +17,7 @@ export function ListHead<Row>(props: Props<Row>) {
     <div
       role="row"
       aria-rowindex={1}
-      className="sticky top-0 z-[2] grid h-8 w-full shrink-0 items-center border-b border-second/40 bg-surface text-[12px] font-semibold text-second"
+      className="sticky top-0 z-[2] grid h-8 w-full shrink-0 items-center border-b border-second/40 bg-surface text-note font-semibold text-second"
       style={{ gridTemplateColumns: tracks, minWidth: props.least }}
     >
       {marked && (
@@ -79,7 +79,7 @@ function HeadCell<Row>({ column, sorts = [], onSort, onWidth, left, edge }: Cell
           <span className="truncate">{column.head}</span>
           {sorted &&
             (sorted.descending ? <ArrowDown size={12} aria-hidden /> : <ArrowUp size={12} aria-hidden />)}
-          {sorted && sorts.length > 1 && <span className="text-[10px]">{place + 1}</span>}
+          {sorted && sorts.length > 1 && <span className="text-fine">{place + 1}</span>}
         </button>
       ) : (
         <span className="truncate">{column.head}</span>

@@ -1,12 +1,14 @@
 import type { Schemas } from '../api/client'
+import { download } from '../api/download'
 import { Attachments } from './Attachments'
+import { MailText } from './MailText'
 import { When } from './Standing'
 
 type Author = Schemas['Author']
 
 /** Who said it, and by what way, where it was not here. */
 export function By({ author }: { author: Author }) {
-  const ways = { person: '', file: 'from a file', mail: 'by mail', link: 'as a guest' }
+  const ways = { person: '', file: 'from a file', mail: 'by mail', link: 'by a link' }
   return (
     <span title={author.taken_in_by ? `Taken in by ${author.taken_in_by}` : undefined}>
       {author.name} {author.company && <span className="code">{author.company}</span>}
@@ -19,7 +21,7 @@ export function By({ author }: { author: Author }) {
 export function Said({ said, revision }: { said: Schemas['Reply']; revision: string }) {
   return (
     <div className="mb-1.5 border-l-2 border-line pl-2">
-      <p className="text-[12.5px] text-second">
+      <p className="text-note text-second">
         <By author={said.author} /> · <When at={said.at} time />
         {said.said_on && said.said_on !== revision && (
           <>
@@ -27,8 +29,21 @@ export function Said({ said, revision }: { said: Schemas['Reply']; revision: str
             · on <span className="code">{said.said_on}</span>
           </>
         )}
+        {said.mail && (
+          <>
+            {' '}
+            ·{' '}
+            <button
+              type="button"
+              className="underline hover:text-ink"
+              onClick={() => download(`/api/mail/${said.mail}/bytes`)}
+            >
+              the mail as it came
+            </button>
+          </>
+        )}
       </p>
-      <p className="text-[14px] break-words whitespace-pre-line">{said.text}</p>
+      <MailText text={said.text} folds={said.folds} />
       <Attachments attachments={said.attachments} />
     </div>
   )

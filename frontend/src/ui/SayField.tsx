@@ -5,6 +5,7 @@ import { namesLike, typingName, withName } from '../domain/mention'
 import { AttachedDraft } from './Attachments'
 import { Button } from './Button'
 import { IconButton } from './IconButton'
+import { Lines } from './Input'
 import { useAttaching, type On } from './useAttaching'
 import { useDraft } from './useDraft'
 
@@ -103,7 +104,7 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
           attaching.add(event.dataTransfer.files)
         }}
       >
-        <textarea
+        <Lines
           ref={field}
           role="combobox"
           rows={rowsOf(text)}
@@ -126,7 +127,7 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
             event.preventDefault()
             attaching.add(event.clipboardData.files)
           }}
-          className="min-h-7 min-w-0 flex-1 resize-none rounded-[3px] border border-line bg-surface px-2 py-0.5 placeholder:text-second"
+          className="min-h-7 min-w-0 flex-1 resize-none py-0.5"
         />
         <IconButton
           label="Attach files"
@@ -156,7 +157,7 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
       </div>
       <AttachedDraft attaching={attaching} />
       {waiting && (
-        <p role="status" className="mt-1 text-[12.5px] text-ochre">
+        <p role="status" className="mt-1 text-note text-ochre">
           The line is broken. It is sent when the line is back.
         </p>
       )}

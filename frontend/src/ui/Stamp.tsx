@@ -19,7 +19,7 @@ export function VerdictMark({ code, spelled = false }: { code: string; spelled?:
   return (
     <span className="inline-flex items-center gap-1.5" title={words}>
       <span
-        className={`inline-flex size-[19px] items-center justify-center border-[1.5px] text-[12px] font-bold ${MEANINGS[meaning]}`}
+        className={`inline-flex size-[19px] items-center justify-center border-[1.5px] text-note font-bold ${MEANINGS[meaning]}`}
       >
         {code}
       </span>
@@ -40,10 +40,10 @@ export function Stamp({ letter, words, meaning, below }: Props) {
   return (
     <div className={`inline-flex flex-col items-center ${MEANINGS[meaning] ?? 'border-slate text-slate'}`}>
       <div className="flex min-w-[92px] items-center gap-1.5 border-2 border-current px-1.5 py-0.5">
-        <span className="text-[17px] leading-5 font-bold">{letter}</span>
-        <span className="text-[11px] leading-[12px] font-semibold">{words}</span>
+        <span className="text-head leading-5 font-bold">{letter}</span>
+        <span className="text-fine leading-[12px] font-semibold">{words}</span>
       </div>
-      <span className="code mt-0.5 text-[11px]">{below}</span>
+      <span className="code mt-0.5 text-fine">{below}</span>
     </div>
   )
 }

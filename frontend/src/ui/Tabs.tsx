@@ -25,7 +25,7 @@ export function Tabs({ tabs, label, asked }: Props) {
           <Radix.Trigger
             key={tab.key}
             value={tab.key}
-            className="-mb-px border-b-2 border-transparent px-2 py-1.5 text-[13px] text-second data-[state=active]:border-plum data-[state=active]:font-semibold data-[state=active]:text-ink"
+            className="-mb-px border-b-2 border-transparent px-2 py-1.5 text-list text-second data-[state=active]:border-plum data-[state=active]:font-semibold data-[state=active]:text-ink"
           >
             {tab.words}
             {tab.count ? <span className="ml-1 text-second">{tab.count}</span> : null}

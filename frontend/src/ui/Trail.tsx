@@ -28,7 +28,7 @@ export function Timeline({ subjectId }: { subjectId: string }) {
             {entry.private && <span className="text-second"> (only you see this)</span>}
           </p>
           <Details entry={entry} />
-          <p className="text-[12px] text-second">
+          <p className="text-note text-second">
             <When at={entry.at} time /> · {entry.seq !== null && `entry ${entry.seq} · `}
             {entry.came_from}
           </p>
@@ -55,7 +55,7 @@ export function Details({ entry }: { entry: Entry }) {
   const keys = Object.keys(entry.after).filter((key) => !HIDDEN.has(key) && said(entry.after[key]) !== '')
   if (!keys.length && !entry.why) return null
   return (
-    <div className="text-[12.5px] break-words text-second">
+    <div className="text-note break-words text-second">
       {keys.map((key, place) => (
         <span key={key}>
           {place > 0 && ' · '}

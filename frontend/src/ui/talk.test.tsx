@@ -34,6 +34,8 @@ const said = (text: string, more: object = {}) => ({
   at: '2027-03-09T08:30:00Z',
   said_on: 'P01',
   attachments: [] as object[],
+  folds: [] as number[][],
+  mail: '',
   ...more,
 })
 const file = (id: string, name: string) => ({
@@ -83,6 +85,23 @@ describe('talk', () => {
     expect(screen.getAllByRole('option')).toHaveLength(2)
     await userEvent.keyboard('{Escape}')
     expect(screen.queryByRole('option')).toBeNull()
+  })
+
+  it('folds away what a mail quotes, and gives the mail as it came', async () => {
+    const text = 'It is dry.\n\n> Is it wet?\n'
+    const author = { ...people[0], way: 'mail', taken_in_by: '' }
+    GET.mockResolvedValue({
+      said: [said(text, { author, folds: [[12, 25]], mail: 'm1' })],
+      people,
+      may_talk: true,
+    })
+    await shown()
+    expect(await screen.findByText('It is dry.')).toBeVisible()
+    expect(screen.getByText('by mail')).toBeVisible()
+    expect(screen.queryByText('> Is it wet?')).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: 'Show what is quoted' }))
+    expect(screen.getByText('> Is it wet?')).toBeVisible()
+    expect(screen.getByRole('button', { name: 'the mail as it came' })).toBeVisible()
   })
 
   it('keeps what is refused, and empties the field when it is said', async () => {

@@ -24,6 +24,7 @@ KINDS: dict[str, NoticeKind] = {
     "closed": NoticeKind("A review that I started has closed", "you started the review", "now"),
     "answer": NoticeKind("Somebody answered me", "{what}", "now"),
     "mention": NoticeKind("Somebody named me, or has a mark for me", "you are named in it", "now"),
+    "bounced": NoticeKind("A mail that I had sent came back", "you sent it", "now"),
     "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }

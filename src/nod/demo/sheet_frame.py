@@ -10,7 +10,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
-from nod.formats import cover_sheet
+from nod.formats.files import cover_sheet
 
 SIZES_MM = {"A1": (841.0, 594.0), "A3": (420.0, 297.0)}
 _MARGIN = 10.0

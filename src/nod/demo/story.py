@@ -20,6 +20,7 @@ from nod.demo.sheet_frame import Issue as IssueLine
 from nod.services.acts.context import Context
 from nod.services.intake import block_readers, intake, intake_view
 from nod.services.intake.block_readers import ZoneShown
+from nod.services.links.visits import EnterLink, enter_link
 from nod.services.marks import mark_threads, marks, marks_view, scales
 from nod.services.reviews import reviews, reviews_view
 from nod.services.reviews.reviews import DocumentAnswer
@@ -219,22 +220,23 @@ def send_quay_hall(stage: Stage) -> None:
     stage.made["sent"] = transmittals.send_transmittal(stage.context, marit, command).id
 
 
-def _link(stage: Stage, place: int) -> str:
+def _open(stage: Stage, place: int) -> str:
+    """A recipient opens their link; returns the secret of the visit."""
     with stage.context.database.read() as session:
         query = select(RecipientRow).where(RecipientRow.transmittal_id == stage.made["sent"])
-        return guest_token(stage.context, session.scalars(query.order_by(RecipientRow.place)).all()[place].id)
+        token = guest_token(stage.context, session.scalars(query.order_by(RecipientRow.place)).all()[place].id)
+    return enter_link(stage.context, EnterLink(token=token), "", None).guest
 
 
 @at(-6, 13, 25)
 def download_quay_hall(stage: Stage) -> None:
-    guests.note_opened(stage.context, _link(stage, 0))
-    guests.download_as_guest(stage.context, _link(stage, 0), "pack")
+    guests.download_as_guest(stage.context, _open(stage, 0), "pack")
 
 
 @at(-5, 8, 5)
 def acknowledge_quay_hall(stage: Stage) -> None:
-    guests.acknowledge(stage.context, _link(stage, 0))
-    guests.note_opened(stage.context, _link(stage, 1))
+    guests.acknowledge(stage.context, _open(stage, 0))
+    _open(stage, 1)
 
 
 @at(-5, 9, 15)

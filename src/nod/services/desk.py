@@ -15,6 +15,7 @@ from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context, project_clock
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.mail_in.held_mail import count_held
 from nod.services.open_work.kinds import Opened, Said, Work, work_kinds
 from nod.services.open_work.open_work import Held, held_by, standing_of
 from nod.services.things.kinds import ThingKind, kind_of
@@ -61,7 +62,11 @@ def read_desk(context: Context, actor: Actor, project_id: str) -> Desk:
             you_wait_for=room.lines(waited, mine=False),
             late=room.lines(_late(room), mine=False),
             arrived_today=_arrived_today(room),
-            counts={"intake": sum(int(line.detail.split()[0]) for line in batches), **_counts(mine)},
+            counts={
+                "intake": sum(int(line.detail.split()[0]) for line in batches),
+                "mail": count_held(session, project_id) if room.seat.runs else 0,
+                **_counts(mine),
+            },
         )
 
 

@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
+from nod.services.access import replays as access_replays
 from nod.services.compare import arrival_comparisons
 from nod.services.intake import archives, file_contents, scans, split_sets
 from nod.services.mail import mails
+from nod.services.mail_in import bounces, reading
 from nod.services.marks import kind as marks
+from nod.services.marks import live_marks
 from nod.services.marks import replays as mark_replays
 from nod.services.notices import followers
-from nod.services.register import folder_packs, search, standing
+from nod.services.people import replays as people_replays
+from nod.services.register import by_link, folder_packs, search, standing
 from nod.services.register import kind as documents
 from nod.services.register import replays as document_replays
 from nod.services.reviews import kind as reviews
 from nod.services.reviews import open_steps, succession
 from nod.services.reviews import replays as review_replays
-from nod.services.transmittals import acknowledgements, packages, recipients
+from nod.services.transmittals import acknowledgements, by_mail, guests, packages, recipients
 from nod.services.transmittals import kind as transmittals
 from nod.services.transmittals import replays as transmittal_replays
 
 FEATURES = (
-    acknowledgements, archives, arrival_comparisons, documents, file_contents, folder_packs, followers, mails, marks,
-    open_steps, packages, recipients, reviews, scans, search, split_sets, standing, succession, transmittals,
-    mark_replays, document_replays, review_replays, transmittal_replays,
+    access_replays, people_replays, acknowledgements, archives, arrival_comparisons, bounces, by_link, by_mail,
+    documents, file_contents, folder_packs, followers, guests, live_marks, mails, marks, open_steps, packages,
+    reading, recipients, reviews, scans, search, split_sets, standing, succession, transmittals, mark_replays,
+    document_replays, review_replays, transmittal_replays,
 )  # fmt: skip
 
 

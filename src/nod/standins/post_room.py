@@ -11,7 +11,7 @@ from aiosmtpd.controller import Controller
 from aiosmtpd.smtp import SMTP, Envelope, Session
 
 from nod.clock import Clock
-from nod.formats.eml import read_mail
+from nod.formats.files.eml import read_mail
 from nod.settings import Settings
 
 _LARGEST_BYTES = 32 * 1024 * 1024
@@ -26,7 +26,8 @@ class Keeper:
         directory.mkdir(parents=True, exist_ok=True)
 
     async def handle_DATA(self, _server: SMTP, _session: Session, envelope: Envelope) -> str:
-        raw = envelope.original_content or b""
+        # As a server does that delivers (RFC 5321, 4.4): by this a mail can come back.
+        raw = f"Return-Path: <{envelope.mail_from or ''}>\r\n".encode() + (envelope.original_content or b"")
         key = hashlib.sha256((read_mail(raw).message_id or str(raw)).encode()).hexdigest()[:16]
         known = next(self._directory.glob(f"*_{key}.eml"), None)
         target = known or self._directory / f"{self._clock.now():%Y%m%dT%H%M%S%f}_{key}.eml"

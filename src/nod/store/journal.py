@@ -94,7 +94,7 @@ def trail_head(session: Session) -> Frontier:
 
 
 def _body(seq: int, at: datetime, who: Witness, project_id: str, fact: Fact) -> dict[str, Any]:
-    return {
+    body: dict[str, Any] = {
         "seq": seq,
         "at": instant_text(at),
         "who": {"id": who.person_id, "name": who.name, "company": who.company},
@@ -109,6 +109,7 @@ def _body(seq: int, at: datetime, who: Witness, project_id: str, fact: Fact) -> 
         "why": fact.why,
         "private_to": fact.private_to,
     }
+    return {**body, "state": fact.state} if fact.state else body
 
 
 def _subject(subject: Subject) -> dict[str, str]:
@@ -130,21 +131,22 @@ def tell(
     audience: Audience,
     *,
     by: str,
+    load: dict[str, Any] | None = None,
 ) -> None:
-    """Tell those signed in for whom it is that something changed."""
-    kept = {key: sorted(value) if isinstance(value, frozenset) else value for key, value in vars(audience).items()}
-    session.add(
-        LiveEventRow(at=at, project_id=project_id, topic=topic, subject_id=subject_id, by_person_id=by, audience=kept)
-    )
+    """Tell those signed in for whom it is that something changed; `load`: see `LiveEventRow`."""
+    said = {"project_id": project_id, "topic": topic, "subject_id": subject_id, "by_person_id": by}
+    session.add(LiveEventRow(at=at, audience=audience_kept(audience), load=load, **said))
     session.info[TOLD] = True
 
 
-def told_audience(event: LiveEventRow) -> Audience:
-    """For whom an event is."""
-    kept: dict[str, Any] = {
-        key: frozenset(value) if isinstance(value, list) else value for key, value in event.audience.items()
-    }
-    return Audience(**kept)
+def audience_kept(audience: Audience) -> dict[str, Any]:
+    """As JSON."""
+    return {key: sorted(value) if isinstance(value, frozenset) else value for key, value in vars(audience).items()}
+
+
+def audience_from(kept: dict[str, Any]) -> Audience:
+    made: dict[str, Any] = {key: frozenset(value) if isinstance(value, list) else value for key, value in kept.items()}
+    return Audience(**made)
 
 
 # For checking: as it is stored, whatever somebody wrote there.

@@ -12,7 +12,7 @@ from nod.services import features
 from nod.services.acts.context import Context
 from nod.services.acts.health import read_health
 from nod.services.press.press import Press
-from nod.web import access, attachments, compare, mail, marks, notices, reviews, threads, trail
+from nod.web import access, attachments, compare, links, mail, mail_in, marks, notices, reviews, threads, trail
 from nod.web.answers import NodApp
 from nod.web.bodies import LARGEST_COMMAND_BYTES, limits_of
 from nod.web.desk import desk, given_up
@@ -30,8 +30,8 @@ from nod.web.transmittals import guests, transmittals
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks,
-    reviews, transmittals, guests, given_up, trail, members, access, setup, workspace, mail, notices, threads,
-    attachments,
+    reviews, transmittals, guests, given_up, trail, members, access, setup, workspace, mail, mail_in, notices, threads,
+    attachments, links,
 )  # fmt: skip
 
 

@@ -39,15 +39,19 @@ class SizeQuery(FromOutside):
 
 
 class ListQuery(FromOutside):
+    """`folders`: ids with commas between."""
+
     project_id: str
     words: str = ""
+    folders: str = ""
 
 
 @api.get("/api/attachments", responses=answers(Attachments))
 @permission("member")
 def list_attachments(query: ListQuery) -> Attachments:
-    """The attached files of a project, the latest first."""
-    return attachments.list_attachments(context(), actor(), query.project_id, query.words)
+    """The attached files of a project, the latest first; of all folders, or of some and those below."""
+    folders = [each for each in query.folders.split(",") if each]
+    return attachments.list_attachments(context(), actor(), query.project_id, query.words, folders)
 
 
 @api.put("/api/attachments/<kind>/<target>", responses=answers(Attachment))

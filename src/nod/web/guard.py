@@ -17,6 +17,7 @@ from nod.services.press.press import Press
 COOKIE = "nod"
 KNOWN_COOKIE = "nod_known"
 CSRF_HEADER = "X-Nod-Csrf"
+GUEST_HEADER = "X-Nod-Guest"
 PERMISSIONS = ("public", "link", "signed in", "member", "read", "mark", "file", "keep", "run", "lead", "steward")
 _SAFE_METHODS = ("GET", "HEAD", "OPTIONS")
 
@@ -85,6 +86,11 @@ def set_cookie(response: Response, value: str, name: str = COOKIE, seconds: int 
 
 def actor() -> Actor:
     return signed_in().actor
+
+
+def guest_secret() -> str:
+    """Of the visit by a link: in a header, or for a file in the form that asks for it. It stands in no address."""
+    return request.headers.get(GUEST_HEADER) or request.form.get("guest", "")
 
 
 def whoever_is_signed_in() -> SignedIn | None:

@@ -19,6 +19,7 @@ from flask import Flask, Response, request
 
 from nod.clock import steady_seconds
 from nod.core.acts.refusals import NotSignedIn, TooMany
+from nod.services import features
 from nod.services.acts import live
 from nod.services.acts.bell import Door
 from nod.services.acts.context import Context
@@ -32,7 +33,7 @@ KEEP_ALIVE_SECONDS = 4.0
 _LOOK_SECONDS = 0.5
 _POLL_SECONDS, _ANYWAY_SECONDS = 0.1, 0.5
 _BEAT_SECONDS = 2.0
-_MOST_KEPT = 5000
+_MOST_KEPT = 2000
 _PATIENCE_SECONDS = 120.0
 MOST_PER_PERSON, MOST_PER_ADDRESS, MOST_LISTENERS = 20, 120, 184
 _RETRY_SECONDS = 30
@@ -101,6 +102,7 @@ class Bell:
 
 
 def create_live_app(context: Context) -> Flask:
+    features.load()
     app = Flask("nod-live", static_folder=None)
     app.extensions["nod_context"] = context
     app.extensions["nod_largest_body"] = lambda *_: (0, True)
@@ -191,11 +193,11 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
                 hearing, ends_at = _hearing(context, token)
             except NotSignedIn:
                 return
-        events, after = hearing.of(news.events), news.until
+        events, after = hearing.told(news.events), news.until
         # Silence for what one may not know: a sign of life comes by the clock alone.
         if events or now - spoke_at >= KEEP_ALIVE_SECONDS:
             spoke_at = now
-            yield "".join(map(_text, events)) or ": still here\n\n"
+            yield "".join(_text(*each) for each in events) or ": still here\n\n"
 
 
 def _hearing(context: Context, token: str) -> tuple[Hearing, datetime]:
@@ -206,5 +208,5 @@ def _hearing(context: Context, token: str) -> tuple[Hearing, datetime]:
     return replace(live.hearing_of(context, who.actor), epoch=epoch), ends_at
 
 
-def _text(event: Event) -> str:
-    return f"id: {event.key}\nevent: change\ndata: {event.data}\n\n"
+def _text(key: str, data: str) -> str:
+    return f"id: {key}\nevent: change\ndata: {data}\n\n"

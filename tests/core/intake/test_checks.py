@@ -10,7 +10,7 @@ from nod.core.register.look_alikes import tidy_title
 from nod.core.register.numbers import Convention
 from nod.core.register.revisions import Scheme
 from nod.demo.scenario import NUMBER_FIELDS
-from nod.formats import pdf_facts
+from nod.formats.intake import pdf_facts
 
 RULES = Rules(Convention(tuple(NUMBER_FIELDS)), Scheme.STAGED, ("S0", "S3", "A1"))
 NEW = Arriving("BFT-TRA-Z1-01-D-A-0101", "P02", "S3", "Quay hall, level 1 plan", "b" * 64, page_size="A1")

@@ -22,6 +22,7 @@ from nod.services.sheet import page_pictures
 from nod.services.transmittals import guests, transmittals
 from nod.services.transmittals.recipients import guest_token
 from nod.store.tiles import Tiles, forget_oldest
+from tests.services.links.visiting import enter
 from tests.world import bytes_of, name, pdf
 
 
@@ -68,7 +69,7 @@ def test_the_same_archive_by_itself_is_opened(world):
 
 
 def test_all_archives_of_one_upload_count_together(world, monkeypatch):
-    from nod.formats import zip_unpack
+    from nod.formats.files import zip_unpack
 
     monkeypatch.setattr(zip_unpack, "MOST_FILES", 12)
     inner = [_zip({f"{place}{each}.txt": f"{place}{each}" for each in range(5)}) for place in range(4)]
@@ -217,12 +218,12 @@ def sent(world):
     )
     transmittals.send_transmittal(world.context, world.actor("marit"), command)
     world.send()
-    return guest_token(world.context, world.sql("SELECT id FROM recipient")[0][0])
+    return enter(world, guest_token(world.context, world.sql("SELECT id FROM recipient")[0][0]))
 
 
 def _guest_acts(world, token):
     return (
-        lambda: guests.read_as_guest(world.context, token), lambda: guests.note_opened(world.context, token),
+        lambda: guests.read_as_guest(world.context, token),
         lambda: guests.download_as_guest(world.context, token, "pack"),
         lambda: guests.download_as_guest(world.context, token, "cover"),
         lambda: guests.acknowledge(world.context, token),
@@ -243,11 +244,12 @@ def test_the_link_of_somebody_removed_opens_nothing_any_more(world, sent):
 
 
 def test_one_visit_is_one_entry_and_downloads_have_a_limit(world, sent):
+    token = guest_token(world.context, world.sql("SELECT id FROM recipient")[0][0])
     for _ in range(50):
-        guests.note_opened(world.context, sent)
+        enter(world, token)
     assert world.kinds().count("transmittal_opened") == 1
     world.clock.advance(timedelta(hours=2))
-    guests.note_opened(world.context, sent)
+    enter(world, token)
     assert world.kinds().count("transmittal_opened") == 2
     with pytest.raises(TooMany):
         for _ in range(100):

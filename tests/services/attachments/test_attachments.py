@@ -1,6 +1,7 @@
 """Files added to what is said: stored once, there for whoever sees the thing, filed by rule, nothing of them hidden."""
 
 import hashlib
+from datetime import timedelta
 
 import pytest
 
@@ -31,8 +32,8 @@ def say(world, target, *files, text="See the file", who="anouk", kind="document"
     return talk.say(world.context, world.actor(who), kind, target, command)
 
 
-def listed(world, who, words=""):
-    found = attachments.list_attachments(world.context, world.actor(who), world.project_id, words).attachments
+def listed(world, who, words="", folders=()):
+    found = attachments.list_attachments(world.context, world.actor(who), world.project_id, words, folders).attachments
     return [(each.name, each.folder, each.on_words) for each in found]
 
 
@@ -160,9 +161,17 @@ def test_files_are_filed_by_the_rule_of_their_kind(world, document):
     command = setup.SetAttachmentFolders(version=version, folders={"document": drawings})
     setup.set_attachment_folders(world.context, world.actor("rafael"), world.project_id, command)
     say(world, document, add(world, document, "By rule.txt", b"2"))
-    folders = {file: folder for file, folder, _ in listed(world, "leilani")}
-    assert folders["By rule.txt"] == "Temporary works"
-    assert folders["Beside it.txt"] != "Temporary works"
+    folders = {file: folder for file, folder, _ in listed(world, "marit")}
+    assert folders["By rule.txt"].endswith("Temporary works")
+    assert not folders["Beside it.txt"].endswith("Temporary works")
+    # Whoever sees the document has its file, and does not learn the name of a folder that is hidden from them.
+    assert {file: folder for file, folder, _ in listed(world, "leilani")}["By rule.txt"] == ""
+    # The folder has it, and the one above, for those who see them.
+    above = world.sql("SELECT parent_id FROM folder WHERE id = ?", drawings)[0][0]
+    assert [file for file, *_ in listed(world, "marit", folders=[drawings])] == ["By rule.txt"]
+    assert "By rule.txt" in [file for file, *_ in listed(world, "marit", folders=[above])]
+    assert listed(world, "leilani", folders=[drawings]) == []
+    assert listed(world, "marit", folders=["nowhere"]) == []
     for wrong in ({"document": "no-such"}, {"thread": drawings}, {"odd": drawings}):
         with pytest.raises(RuleBroken):
             setup.set_attachment_folders(
@@ -195,3 +204,18 @@ def test_the_same_bytes_are_kept_once(world, document):
     say(world, document, first, second)
     assert world.sql("SELECT count(*) FROM blob WHERE sha256 = ?", first.sha256) == [(1,)]
     assert first.sha256 == second.sha256
+
+
+def test_what_was_never_said_is_put_away_after_a_month(world, document):
+    never, said = add(world, document, "Never.txt", b"1"), add(world, document, "Said.txt", b"2")
+    say(world, document, said)
+    attachments.forget_unsaid(world.context)
+    assert world.sql("SELECT count(*) FROM attachment") == [(2,)]
+    world.clock.advance(timedelta(days=31))
+    attachments.forget_unsaid(world.context)
+    assert world.sql("SELECT name FROM attachment") == [("Said.txt",)]
+    assert world.kinds()[-1] == "attachment_removed"
+    # It was somebody's own: the entry is, too.
+    assert world.sql("SELECT private_to FROM audit_entry ORDER BY seq DESC LIMIT 1") == [(world.cast.people["anouk"],)]
+    with pytest.raises(NotFound):
+        say(world, document, never)

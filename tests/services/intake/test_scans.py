@@ -12,7 +12,7 @@ from reportlab.pdfgen.canvas import Canvas
 from nod.core.acts.refusals import RuleBroken
 from nod.core.sheet.geometry import PageBox
 from nod.core.sheet.placed_words import as_seen, from_picture
-from nod.formats import ocr
+from nod.formats.intake import ocr
 from nod.services.acts.work import Lane
 from nod.services.intake import block_readers, scans
 from nod.services.intake.block_readers import KeepReader, TryReader, ZoneShown

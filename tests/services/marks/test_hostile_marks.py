@@ -7,7 +7,7 @@ import pikepdf
 import pytest
 from pikepdf import Array, Dictionary, Name, String
 
-from nod.formats.pdf_papers import PRIVATE
+from nod.formats.marks.pdf_papers import PRIVATE
 from nod.services.marks import mark_files, marks_in
 from tests.world import name, pdf
 

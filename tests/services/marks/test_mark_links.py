@@ -259,3 +259,17 @@ def test_a_mark_leads_to_another_mark_and_back(world, placed):
     with pytest.raises(RuleBroken) as refused:
         link(world, mark, "thread", mark.thread_id)
     assert refused.value.code == "links_to_itself"
+
+
+def test_a_mark_leads_to_one_revision_of_a_document(world, placed):
+    _, revision, other, other_revision, mark = placed
+    world.file(name(OTHER, "P02", title="Level 2"), content=pdf("again"))
+    (offered,) = linked_things.find_targets(world.context, world.actor("leilani"), revision, "0102 p01").targets
+    assert (offered.kind, offered.target, offered.words) == ("revision", other_revision, f"{OTHER} P01 Level 2")
+    (made,) = link(world, mark, "revision", other_revision).links
+    assert (made.address, made.kind_words) == (f"/sheet/{other_revision}", "revision")
+    assert back(world, "revision", other_revision) == [mark.id]
+    assert back(world, "document", other) == []
+    assert linked_things.find_targets(world.context, world.actor("leilani"), revision, "p01").targets == []
+    with pytest.raises(NotFound):
+        link(world, mark, "revision", "nowhere")

@@ -8,7 +8,7 @@ import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.core.marks.marks import POINTS, MarkKind
-from nod.formats.spreadsheet import read_table
+from nod.formats.files.spreadsheet import read_table
 from nod.services.acts import live
 from nod.services.marks import mark_files, mark_threads, marks
 from tests.world import NUMBER, name

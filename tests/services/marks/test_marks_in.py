@@ -10,7 +10,7 @@ import pytest
 from pikepdf import Array, String
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.formats.pdf_papers import PRIVATE
+from nod.formats.marks.pdf_papers import PRIVATE
 from nod.services.marks import mark_files, mark_files_in, mark_threads, marks_in
 from tests.outside import shared_data
 from tests.world import bytes_of, name, pdf

@@ -116,8 +116,7 @@ def test_a_code_tells_whether_it_is_current_and_nothing_else(world, sheet):
 
 def test_what_is_withdrawn_is_not_current(world, sheet):
     _print(world, sheet[1])
-    with world.context.database.write() as session:
-        session.connection().exec_driver_sql("UPDATE document SET withdrawn = 1")
+    world.write("UPDATE document SET withdrawn = 1")
     assert not prints.is_still_current(world.context, _code(world)).current
 
 

@@ -1,16 +1,19 @@
 """Following: who is told of what, once an act, and what the bell shows."""
 
+import json
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import Engine, event
 
 from nod.core.access.levels import Grantee, Level, To
 from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts import live, projects
 from nod.services.acts.context import acting
+from nod.services.acts.work import Job
 from nod.services.intake import intake
-from nod.services.notices import follows, unread
+from nod.services.notices import followers, follows, unread
 from nod.services.notices.unread import LookedAt
 from nod.services.people import account
 from nod.services.register import drawing_sets, withdrawals
@@ -85,6 +88,34 @@ def test_one_act_is_one_notice_however_many_reasons(world, filed):
     assert notices[0][1] == f"you follow {NUMBER}"
 
 
+def test_many_things_are_asked_as_quickly_as_few(world, filed):
+    (document, revision), _ = filed
+    asked = []
+    for who in ("anouk", "paolo"):
+        follow(world, who, "document", document)
+
+    def note(connection, _cursor, statement, *_):
+        if str(world.context.settings.data_dir) in str(connection.engine.url):
+            asked.append(statement)
+
+    def statements_for(marks):
+        world.ink(revision, *[world.draw(revision, "leilani") for _ in range(marks)])
+        (task,) = world.sql("SELECT key, payload FROM outbox WHERE kind = 'tell_followers' ORDER BY rowid DESC LIMIT 1")
+        payload = json.loads(task[1])
+        job = Job(world.context, world.press, task[0])
+        asked.clear()
+        followers.tell_followers(job, payload)
+        world.send()
+        return len(asked)
+
+    event.listen(Engine, "before_cursor_execute", note)
+    try:
+        few, many = statements_for(2), statements_for(40)
+    finally:
+        event.remove(Engine, "before_cursor_execute", note)
+    assert few == many
+
+
 def test_filing_a_batch_tells_those_who_follow_the_folder_once(world):
     follow(world, "anouk", "folder", world.cast.folders[""])
     world.file(name(), name(number=OTHER_NUMBER))
@@ -109,6 +140,7 @@ def test_of_an_act_one_is_told_as_much_as_one_sees(world, filed):
     follow(world, "leilani", "folder", world.cast.folders[""])
     follow(world, "rafael", "folder", world.cast.folders[""])
     before = len(told(world, "rafael"))
+    world.written_by_hand = True
     with acting(world.context, world.actor("marit")) as act:
         for number, document_id in ((secret, world.document(secret)[0]), (NUMBER, document)):
             fact = Fact(FactKind.DOCUMENT_WITHDRAWN, Subject("document", document_id), number)

@@ -20,6 +20,7 @@ EMPTY = {"due_on": None, "since_at": None}
 @pytest.fixture
 def lines(world):
     """120 lines straight into the table, many of them alike, with empty values among them."""
+    world.written_by_hand = True
     dice = random.Random(4)  # noqa: S311 - the same lines on every run
     now = datetime(2027, 3, 9, 0, 30, tzinfo=UTC)
     raw = sqlite3.connect(world.context.settings.data_dir / "nod.db")

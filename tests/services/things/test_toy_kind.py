@@ -8,15 +8,23 @@ from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts import live
 from nod.services.acts.context import acting
+from nod.services.links import guest_talk, links
+from nod.services.links.rooms import LinkRoom, forget_room, link_room
+from nod.services.mail.mails import About, write_mail
+from nod.services.mail_in import held_mail
 from nod.services.marks import linked_things, mark_links
 from nod.services.marks.mark_links import LinkMark
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register.search import search
 from nod.services.things import kinds
 from nod.services.things.things import audience_of_thing, see_thing, tell_thing, who_sees
+from nod.services.threads import talk
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
 from nod.store.tables import ProjectRow
+from tests.services.links.visiting import enter
+from tests.services.mail_in.letters import answer_address, came_in, email_of, letter
+from tests.services.mail_in.test_bounces import report
 from tests.services.things.toys import TOY, add_private_toy, toys_are_there
 from tests.world import name
 
@@ -128,3 +136,59 @@ def test_a_kind_has_one_entry():
             kinds.thing_kind(TOY)
         assert kinds.kind_of("toy") is TOY
     assert kinds.kind_of("toy") is None
+
+
+def test_a_link_to_it_is_its_givers_and_no_lead_hears_of_it(world, toy):
+    room = LinkRoom("toy", ("look", "comment"), lambda seat, row: True)
+    link_room(room)
+    try:
+        command = links.GiveLink(kind="toy", target=toy, for_kind="anyone", allows=["comment"])
+        with pytest.raises(NotFound):
+            links.give_links(world.context, world.actor("rafael"), command)
+        (given,) = links.give_links(world.context, world.actor("leilani"), command).links
+        guest = enter(world, given.address.rpartition("/")[2], "Otto Brenner")
+        said = guest_talk.say(world.context, guest, guest_talk.GuestSays(text="Which spring?")).said
+        assert [each.text for each in said] == ["Which spring?"]
+        for person in ("marit", "rafael", "ines"):
+            told = links.list_links(world.context, world.actor(person), world.project_id, own=False)
+            assert told.links == []
+            with pytest.raises(NotFound):
+                links.withdraw_link(world.context, world.actor(person), given.id)
+            assert "Otto" not in trail.read_log(world.context, world.actor(person), view(world)).model_dump_json()
+        assert links.list_links(world.context, world.actor("leilani"), world.project_id, own=True).links[0].opened == 1
+        links.withdraw_link(world.context, world.actor("leilani"), given.id)
+        with pytest.raises(NotFound):
+            guest_talk.read_talk(world.context, guest)
+    finally:
+        forget_room("toy")
+
+
+def test_mail_about_it_is_answered_and_comes_back_without_a_lead_knowing(world, toy):
+    with acting(world.context, world.actor("paolo")) as act:
+        project = act.session.get_one(ProjectRow, world.project_id)
+        about = About(project, Subject("toy", toy), by_hand=True)
+        write_mail(act, "toy", world.cast.people["leilani"], f"The {NAME}", ["Look."], about=about)
+    email = email_of(world, "leilani")
+    to = answer_address(world, email, thing_kind="toy")
+    raw = letter(f"Leilani <{email}>", f"The {NAME} ticks.", subject=f"Re: The {NAME}")
+    assert came_in(world, raw, to)[0] == "answer"
+    assert [each.text.strip() for each in talk.read_talk(world.context, world.actor("paolo"), "toy", toy).said] == [
+        f"The {NAME} ticks."
+    ]
+    assert came_in(world, report(world, email), to, "<>")[0] == "bounce"
+    for person in ("marit", "rafael", "ines"):
+        boxes = [held_mail.read_mailbox(world.context, world.actor(person), world.project_id, tab) for tab in TABS]
+        assert NAME not in "".join(each.model_dump_json() for each in boxes)
+        assert [line for each in boxes for line in each.mails] == []
+        with pytest.raises(NotFound):
+            held_mail.download_mail(world.context, world.actor(person), last_answer(world))
+        assert NAME not in trail.read_log(world.context, world.actor(person), view(world)).model_dump_json()
+        assert search(world.context, world.actor(person), world.project_id, NAME, 9).others == []
+    assert held_mail.download_mail(world.context, world.actor("leilani"), last_answer(world)).name.endswith(".eml")
+
+
+TABS = ("held", "taken", "back")
+
+
+def last_answer(world):
+    return world.sql("SELECT id FROM mail_in WHERE state = 'answer' ORDER BY seq DESC LIMIT 1")[0][0]

@@ -173,6 +173,7 @@ def test_the_tail_cut_off_is_found(lived):
     raw = _raw(lived)
     last = raw.execute("SELECT max(seq) FROM audit_entry").fetchone()[0]
     raw.executescript(_DROP)
+    lived.written_by_hand = True
     raw.execute("DELETE FROM audit_subject WHERE seq = ?", (last,))
     raw.execute("DELETE FROM audit_entry WHERE seq = ?", (last,))
     raw.close()

@@ -8,6 +8,7 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.transmittals import guests, transmittals, transmittals_view
 from nod.services.transmittals.recipients import guest_token
+from tests.services.links.visiting import enter
 from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name, pdf
 
 
@@ -101,9 +102,9 @@ def test_each_thing_a_recipient_does_has_its_time(world, closed):
     sent = _send(world, closed)
     world.send()
     yusuf, _ = _tokens(world)
+    yusuf = enter(world, yusuf)
     view = guests.read_as_guest(world.context, yusuf)
     assert (view.number, len(view.documents), view.packed) == ("HBC-T-0001", 2, True)
-    guests.note_opened(world.context, yusuf)
     world.clock.advance(timedelta(hours=1))
     assert guests.download_as_guest(world.context, yusuf, "pack").name == "HBC-T-0001.zip"
     world.clock.advance(timedelta(hours=1))
@@ -127,7 +128,9 @@ def test_a_member_acknowledges_in_the_app_and_nobody_for_another(world, closed):
 @pytest.mark.parametrize("token", ["", "x", "0" * 64])
 def test_a_made_up_link_leads_nowhere(world, closed, token):
     _send(world, closed)
-    for act in (guests.read_as_guest, guests.note_opened, guests.acknowledge):
+    with pytest.raises(NotFound):
+        enter(world, token)
+    for act in (guests.read_as_guest, guests.acknowledge):
         with pytest.raises(NotFound):
             act(world.context, token)
     with pytest.raises(NotFound):

@@ -3,6 +3,7 @@ import { useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
+import { Input } from '../../ui/Input'
 
 interface Props {
   label: string
@@ -23,12 +24,12 @@ export function OtherSheet({ label, onPick }: Props) {
   const hits = words.trim().length > 1 ? (found.data?.documents ?? []) : []
   return (
     <div className="border-t border-line px-2.5 py-1.5">
-      <input
+      <Input
+        small
         aria-label={label}
         placeholder={label}
         value={words}
         onChange={(event) => setWords(event.target.value)}
-        className="h-7 w-full rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
       />
       {hits.length > 0 && (
         <ul className="mt-1 max-h-40 overflow-auto">

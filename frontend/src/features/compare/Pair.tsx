@@ -3,6 +3,7 @@ import { Link, useNavigate } from '@tanstack/react-router'
 import type { Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
+import { BareChoice } from '../../ui/Input'
 import { SHOWN, type Asked, type Shown } from './asked'
 import { OtherSheet } from './OtherSheet'
 import type { Picking } from './usePicking'
@@ -81,7 +82,7 @@ export function Pair({ laid, asked, shown, picking, onAsk }: Props) {
               key={each}
               type="button"
               aria-pressed={shown === each}
-              className="border border-line px-2 py-0.5 text-[12.5px] font-medium -ml-px first:ml-0 hover:border-second aria-pressed:border-plum aria-pressed:bg-plum-tint aria-pressed:text-plum"
+              className="border border-line px-2 py-0.5 text-note font-medium -ml-px first:ml-0 hover:border-second aria-pressed:border-plum aria-pressed:bg-plum-tint aria-pressed:text-plum"
               onClick={() => onAsk({ shown: each === 'overlay' ? undefined : each })}
             >
               {WORDS[each]}
@@ -129,10 +130,10 @@ function Side({ sheet, page, onPage, name, sign, onPick }: SideProps) {
         >
           {sheet.number}
         </Link>
-        <select
+        <BareChoice
           aria-label={`Revision of the ${name.toLowerCase()}`}
           value={sheet.revision_id}
-          className="code bg-transparent font-bold"
+          className="code font-bold"
           onChange={(event) => onPick(event.target.value)}
         >
           {sheet.revisions.map((revision) => (
@@ -140,14 +141,13 @@ function Side({ sheet, page, onPage, name, sign, onPick }: SideProps) {
               {revision.code}
             </option>
           ))}
-        </select>
+        </BareChoice>
       </div>
       <p className="truncate">{sheet.title}</p>
       {sheet.pages.length > 1 && (
-        <select
+        <BareChoice
           aria-label={`Page of the ${name.toLowerCase()}`}
           value={page}
-          className="bg-transparent"
           onChange={(event) => onPage(Number(event.target.value))}
         >
           {sheet.pages.map((_, place) => (
@@ -155,7 +155,7 @@ function Side({ sheet, page, onPage, name, sign, onPick }: SideProps) {
               page {place + 1} of {sheet.pages.length}
             </option>
           ))}
-        </select>
+        </BareChoice>
       )}
     </div>
   )

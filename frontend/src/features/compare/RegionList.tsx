@@ -32,8 +32,8 @@ export function RegionList({ laid, at, onShow, withBlock, onWithBlock, mayMark, 
       className="flex h-full w-[300px] shrink-0 flex-col border-l border-line bg-surface"
     >
       <header className="border-b border-line bg-paper px-3 py-2">
-        <h2 className="text-[14px] font-semibold">{countOf(laid)}</h2>
-        <p className="text-[12.5px] text-second">
+        <h2 className="text-body font-semibold">{countOf(laid)}</h2>
+        <p className="text-note text-second">
           {laid.regions.length > 0 && (
             <>
               {bare.length === 0
@@ -43,7 +43,7 @@ export function RegionList({ laid, at, onShow, withBlock, onWithBlock, mayMark, 
           )}
           <kbd className="code">n</kbd> the next, <kbd className="code">b</kbd> the one before
         </p>
-        <p className="text-[12.5px] text-second">
+        <p className="text-note text-second">
           Every change of 2 mm or more is listed; smaller ones may be missing.
         </p>
       </header>
@@ -92,7 +92,7 @@ export function RegionList({ laid, at, onShow, withBlock, onWithBlock, mayMark, 
             </Button>
           )}
           {cloud.clouded > 0 && (
-            <p role="status" className="w-full text-[12.5px] text-second">
+            <p role="status" className="w-full text-note text-second">
               {cloud.clouded} {cloud.clouded === 1 ? 'cloud' : 'clouds'} in pencil on {laid.after.revision}.
             </p>
           )}

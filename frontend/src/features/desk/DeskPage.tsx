@@ -24,7 +24,7 @@ export function DeskPage() {
     <div className="h-full overflow-auto px-3 py-4 md:px-6 md:py-5">
       <div className="mx-auto max-w-[1240px]">
         <header className="mb-4 flex items-baseline justify-between gap-4">
-          <h1 className="text-[21px] font-semibold">{me.person.name}’s desk</h1>
+          <h1 className="text-title font-semibold">{me.person.name}’s desk</h1>
           {keeps && (
             <p className="text-second">
               {arrived_today === 0 ? 'Nothing arrived today' : `${arrived_today} files arrived today`}
@@ -69,11 +69,11 @@ function Tray({ title, lines, empty, act = false, dueWords = 'Due' }: TrayProps)
   return (
     <section aria-label={title} className="mb-5 overflow-x-auto border border-line bg-surface">
       <header className={`${COLUMNS} h-9 min-w-[820px] border-b border-line px-4`}>
-        <h2 className="col-span-2 text-[14.5px] font-semibold">
+        <h2 className="col-span-2 text-read font-semibold">
           {title} <span className="font-normal text-second">{lines.length || ''}</span>
         </h2>
         {lines.length > 0 && (
-          <div className="contents text-[12px] font-semibold text-second" aria-hidden>
+          <div className="contents text-note font-semibold text-second" aria-hidden>
             <span>What</span>
             <span>With</span>
             <span>Since</span>
@@ -105,7 +105,7 @@ function Tray({ title, lines, empty, act = false, dueWords = 'Due' }: TrayProps)
             </span>
             <Link
               to={line.link}
-              className={`justify-self-end rounded-[3px] border px-2.5 py-0.5 text-[13px] font-medium whitespace-nowrap ${act ? 'border-plum bg-plum text-on-plum hover:opacity-90' : 'border-line bg-surface hover:border-second'}`}
+              className={`justify-self-end rounded-[3px] border px-2.5 py-0.5 text-list font-medium whitespace-nowrap ${act ? 'border-plum bg-plum text-on-plum hover:opacity-90' : 'border-line bg-surface hover:border-second'}`}
             >
               {line.act}
               <span className="sr-only">: {line.number || line.name}</span>

@@ -17,7 +17,7 @@ export function GivenUpTray() {
   if (!work.data?.length) return null
   return (
     <section aria-label="What Nod could not do" className="mb-5 border border-brick bg-surface">
-      <h2 className="flex h-9 items-center border-b border-line px-4 text-[14.5px] font-semibold text-brick">
+      <h2 className="flex h-9 items-center border-b border-line px-4 text-read font-semibold text-brick">
         What Nod could not do <span className="ml-1.5 font-normal">{work.data.length}</span>
       </h2>
       <ul>

@@ -26,7 +26,7 @@ export function Bell() {
         {unread > 0 && (
           <span
             aria-hidden
-            className="min-w-[18px] bg-plum px-1 text-center text-[11.5px] leading-[17px] font-semibold text-on-plum"
+            className="min-w-[18px] bg-plum px-1 text-center text-fine leading-[17px] font-semibold text-on-plum"
           >
             {unread}
           </span>
@@ -86,11 +86,11 @@ function Told({ onGo }: { onGo: () => void }) {
                     {notice.words}
                     {notice.unread && <span className="sr-only">, unread</span>}
                   </span>
-                  <span className="text-[12.5px] whitespace-nowrap text-second">
+                  <span className="text-note whitespace-nowrap text-second">
                     <When at={notice.at} time />
                   </span>
                 </span>
-                <span className="block text-[12.5px] text-second">because {notice.because}</span>
+                <span className="block text-note text-second">because {notice.because}</span>
               </PathLink>
             </li>
           ))}

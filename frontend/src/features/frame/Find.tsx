@@ -17,7 +17,7 @@ const KINDS = [
   ['marks', 'In marks'],
 ] as const
 const GROUP =
-  '[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-[12px] [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-second'
+  '[&_[cmdk-group-heading]]:px-4 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:text-note [&_[cmdk-group-heading]]:font-semibold [&_[cmdk-group-heading]]:text-second'
 
 const keyOf = (hit: Hit) => `${hit.kind} ${hit.document_id} ${hit.revision_id} ${hit.page} ${hit.mark_id}`
 
@@ -30,15 +30,15 @@ function HitLine({ hit }: { hit: Hit }) {
         <span className="code">{hit.number}</span>
         <span className="code text-second">{hit.revision}</span>
         <span className="min-w-0 flex-1 truncate">{hit.title}</span>
-        <span className="text-[12.5px] whitespace-nowrap text-second">{hit.where}</span>
+        <span className="text-note whitespace-nowrap text-second">{hit.where}</span>
       </span>
-      {hit.words && <span className="block truncate text-[12.5px] text-second">… {hit.words} …</span>}
+      {hit.words && <span className="block truncate text-note text-second">… {hit.words} …</span>}
     </>
   )
 }
 
 function More() {
-  return <p className="px-4 pb-1 text-[12.5px] text-second">and more; type on to narrow it</p>
+  return <p className="px-4 pb-1 text-note text-second">and more; type on to narrow it</p>
 }
 
 /** Ctrl K: go to a station, a document, or the place on a sheet that says what is typed, without leaving the keyboard. */
@@ -76,10 +76,15 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
     more: found.data?.more.includes(kind) ?? false,
   })).filter((each) => each.hits.length > 0)
   const others = asked ? (found.data?.others ?? []) : []
+  // What is called so stands before what only says so.
+  const named = kinds.filter((each) => each.head === 'Documents')
+  const saying = kinds.filter((each) => each.head !== 'Documents')
+  const keysOf = (some: typeof kinds) => some.flatMap((each) => each.hits.map(keyOf))
   const offered = [
     ...stations.map((each) => each.to as string),
-    ...kinds.flatMap((each) => each.hits.map(keyOf)),
+    ...keysOf(named),
     ...others.flatMap((each) => each.things.map(keyOfThing)),
+    ...keysOf(saying),
   ]
   // What was found arrives after the typing: the first of it is picked until another is.
   const pick = offered.includes(picked) ? picked : (offered[0] ?? '')
@@ -116,7 +121,7 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
               value={words}
               onValueChange={setWords}
               placeholder="Numbers, names, text on sheets, marks, stations"
-              className="h-11 w-full border-b border-line bg-surface px-4 text-[15px] outline-none"
+              className="h-11 w-full border-b border-line bg-surface px-4 text-read outline-none"
             />
             <Command.List className="max-h-[420px] overflow-auto py-1">
               <Command.Empty className="px-4 py-3 text-second">Nothing has these words.</Command.Empty>
@@ -130,44 +135,73 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
                   <span className="text-second">Go to</span> {station.words}
                 </Command.Item>
               ))}
-              {kinds.map(({ head, hits: some, more }) => (
-                <Command.Group key={head} heading={head} className={GROUP}>
-                  {some.map((hit) => (
-                    <Command.Item
-                      key={keyOf(hit)}
-                      value={keyOf(hit)}
-                      className="cursor-pointer px-4 py-1.5 data-[selected=true]:bg-plum-tint"
-                      onSelect={() => go(() => openHit(hit))}
-                    >
-                      <HitLine hit={hit} />
-                    </Command.Item>
-                  ))}
-                  {more && <More />}
-                </Command.Group>
+              {named.map((each) => (
+                <HitGroup key={each.head} {...each} onOpen={(hit) => go(() => openHit(hit))} />
               ))}
-              {others.map(({ kind, plural, things }) => (
-                <Command.Group
-                  key={kind}
-                  heading={`${plural.charAt(0).toUpperCase()}${plural.slice(1)}`}
-                  className={GROUP}
-                >
-                  {things.map((thing) => (
-                    <Command.Item
-                      key={keyOfThing(thing)}
-                      value={keyOfThing(thing)}
-                      className="cursor-pointer truncate px-4 py-1.5 data-[selected=true]:bg-plum-tint"
-                      onSelect={() => go(() => navigate({ to: thing.address }))}
-                    >
-                      {thing.words}
-                    </Command.Item>
-                  ))}
-                  {found.data?.more.includes(kind) && <More />}
-                </Command.Group>
+              {others.map((each) => (
+                <ThingGroup
+                  key={each.kind}
+                  of={each}
+                  more={found.data?.more.includes(each.kind) ?? false}
+                  onOpen={(thing) => go(() => navigate({ to: thing.address }))}
+                />
+              ))}
+              {saying.map((each) => (
+                <HitGroup key={each.head} {...each} onOpen={(hit) => go(() => openHit(hit))} />
               ))}
             </Command.List>
           </Command>
         </Radix.Content>
       </Radix.Portal>
     </Radix.Root>
+  )
+}
+
+interface HitGroupProps {
+  head: string
+  hits: readonly Hit[]
+  more: boolean
+  onOpen: (hit: Hit) => void
+}
+
+function HitGroup({ head, hits, more, onOpen }: HitGroupProps) {
+  return (
+    <Command.Group heading={head} className={GROUP}>
+      {hits.map((hit) => (
+        <Command.Item
+          key={keyOf(hit)}
+          value={keyOf(hit)}
+          className="cursor-pointer px-4 py-1.5 data-[selected=true]:bg-plum-tint"
+          onSelect={() => onOpen(hit)}
+        >
+          <HitLine hit={hit} />
+        </Command.Item>
+      ))}
+      {more && <More />}
+    </Command.Group>
+  )
+}
+
+interface ThingGroupProps {
+  of: Schemas['FoundThings']
+  more: boolean
+  onOpen: (thing: Thing) => void
+}
+
+function ThingGroup({ of: { plural, things }, more, onOpen }: ThingGroupProps) {
+  return (
+    <Command.Group heading={`${plural.charAt(0).toUpperCase()}${plural.slice(1)}`} className={GROUP}>
+      {things.map((thing) => (
+        <Command.Item
+          key={keyOfThing(thing)}
+          value={keyOfThing(thing)}
+          className="cursor-pointer truncate px-4 py-1.5 data-[selected=true]:bg-plum-tint"
+          onSelect={() => onOpen(thing)}
+        >
+          {thing.words}
+        </Command.Item>
+      ))}
+      {more && <More />}
+    </Command.Group>
   )
 }

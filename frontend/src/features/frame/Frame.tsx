@@ -81,7 +81,7 @@ function IntoProject({ me, here }: { me: Me; here: string }) {
 function NotIn({ me, number }: { me: Me; number: string }) {
   return (
     <main className="p-8">
-      <h1 className="text-[20px] font-semibold">There is no project {number} for you</h1>
+      <h1 className="text-title font-semibold">There is no project {number} for you</h1>
       <p className="mt-1 mb-3 text-second">
         It may have another number, or you are not in it. A project lead can add you.
       </p>
@@ -209,11 +209,11 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
               key={station.to}
               to={station.to}
               activeOptions={{ exact: station.to === '/', includeSearch: false }}
-              className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2.5 pt-[3px] text-[14px] hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
+              className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2 whitespace-nowrap xl:px-2.5 pt-[3px] text-body hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
             >
               {station.words}
               {count > 0 && (
-                <span className="min-w-[18px] bg-plum px-1 text-center text-[11.5px] leading-[17px] font-semibold text-on-plum">
+                <span className="min-w-[18px] bg-plum px-1 text-center text-fine leading-[17px] font-semibold text-on-plum">
                   {count}
                   <span className="sr-only"> waiting for you</span>
                 </span>
@@ -242,7 +242,7 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
           className="flex items-center gap-1.5 text-second hover:text-ink"
         >
           <Search size={16} aria-hidden /> <span className="max-sm:sr-only">Find</span>{' '}
-          <kbd className="code hidden border border-line px-1 text-[11px] lg:inline">Ctrl K</kbd>
+          <kbd className="code hidden border border-line px-1 text-fine xl:inline">Ctrl K</kbd>
         </button>
         <MeMenu me={me} />
       </div>
@@ -270,7 +270,7 @@ const SIGNS = {
 function LiveSign({ state }: { state: LiveState }) {
   const { words, help, look, Icon } = SIGNS[state]
   return (
-    <span role="status" title={help} className={`flex items-center gap-1 text-[12.5px] ${look}`}>
+    <span role="status" title={help} className={`flex items-center gap-1 text-note ${look}`}>
       <Icon size={14} aria-hidden /> {words}
     </span>
   )

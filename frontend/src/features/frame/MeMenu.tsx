@@ -20,7 +20,7 @@ export function MeMenu({ me }: { me: Me }) {
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="flex items-center gap-1.5 hover:text-plum">
         <span className="max-w-[130px] truncate font-medium">{me.person.name}</span>
-        <span className="code text-[12px] text-second">{me.person.company}</span>
+        <span className="code text-note text-second">{me.person.company}</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
@@ -28,7 +28,7 @@ export function MeMenu({ me }: { me: Me }) {
           sideOffset={8}
           className="z-50 min-w-[220px] border border-second bg-surface py-1"
         >
-          <p className="px-3 py-1.5 text-[13px] text-second">
+          <p className="px-3 py-1.5 text-list text-second">
             {[me.person.name, me.person.job].filter(Boolean).join(', ')}
           </p>
           <DropdownMenu.Item

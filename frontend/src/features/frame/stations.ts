@@ -1,12 +1,14 @@
 import { hasLevel, type Project } from '../../api/me'
 
 export interface Station {
-  to: '/' | '/intake' | '/register' | '/reviews' | '/transmittals' | '/audit' | '/setup'
+  to: '/' | '/intake' | '/register' | '/reviews' | '/transmittals' | '/mail' | '/audit' | '/setup'
   words: string
   /** Where the Desk's answer counts what waits here for me. */
   count?: string
   /** The level below which the station is not there. */
   level: string
+  /** Only for those who run the project. */
+  runs?: boolean
   /** The tool without which it is not there. */
   tool?: string
 }
@@ -24,6 +26,7 @@ export const STATIONS: readonly Station[] = [
     level: 'none',
     tool: 'transmittals',
   },
+  { to: '/mail', words: 'Mail', count: 'mail', level: 'none', runs: true },
   { to: '/audit', words: 'Audit', level: 'none' },
   { to: '/setup', words: 'Set-up', level: 'keep' },
 ]
@@ -31,6 +34,9 @@ export const STATIONS: readonly Station[] = [
 /** Those that are there for the person in this project. */
 export function stationsFor(project: Project): Station[] {
   return STATIONS.filter(
-    (station) => hasLevel(project, station.level) && (!station.tool || project.tools.includes(station.tool)),
+    (station) =>
+      hasLevel(project, station.level) &&
+      (!station.runs || project.runs) &&
+      (!station.tool || project.tools.includes(station.tool)),
   )
 }

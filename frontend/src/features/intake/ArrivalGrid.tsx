@@ -65,7 +65,7 @@ export function ArrivalGrid({ table, openId, onOpen }: Props) {
         <div
           role="row"
           aria-rowindex={1}
-          className="grid min-w-[720px] items-center border-b border-second/40 bg-surface py-1.5 text-[12px] font-semibold text-second"
+          className="grid min-w-[720px] items-center border-b border-second/40 bg-surface py-1.5 text-note font-semibold text-second"
           style={{ gridTemplateColumns: TRACKS }}
         >
           <div role="columnheader" className="pl-2">

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { GivenUpNotes } from '../../ui/GivenUp'
+import { Input } from '../../ui/Input'
 import { ErrorNote, Loading, Weight } from '../../ui/Notes'
 import { useKeys } from '../../ui/keys'
 import { Panel } from '../../ui/Panel'
@@ -44,7 +45,7 @@ export function ArrivalPanel({ arrival, table, onClose, onSendBack, onDiscard }:
   return (
     <Panel label={`About ${arrival.file_name}`} onClose={onClose}>
       <header className="border-b border-line px-4 pt-3 pb-2 pr-10">
-        <h2 className="code text-[14px] font-semibold break-all">{arrival.number || 'No number'}</h2>
+        <h2 className="code text-body font-semibold break-all">{arrival.number || 'No number'}</h2>
         <p className="text-list break-words text-second">{arrival.file_name}</p>
         <p className="text-list text-second">
           {bytesText(arrival.size_bytes)}
@@ -140,7 +141,7 @@ interface WitnessesProps {
 function Witnesses({ arrival, onTake }: WitnessesProps) {
   return (
     <table className="w-full border-collapse text-list">
-      <thead className="text-left text-[12px] text-second">
+      <thead className="text-left text-note text-second">
         <tr className="border-b border-second/40">
           <th className="w-[104px] py-1 font-semibold">Field</th>
           {WITNESSES.map(([key, words]) => (
@@ -165,7 +166,7 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
                   />
                 )}
                 {each.chosen && (
-                  <span className="block text-[12px] font-normal text-second normal-case">
+                  <span className="block text-note font-normal text-second normal-case">
                     {each.chosen === 'typed' ? 'typed' : `by the ${each.chosen}`}
                   </span>
                 )}
@@ -203,11 +204,12 @@ function Typed({ label, now, onType }: { label: string; now: string; onType: (va
     if (value.trim() !== now) onType(value.trim())
   }
   return (
-    <input
+    <Input
+      small
       aria-label={label}
       value={value}
       placeholder="none"
-      className="mt-0.5 block h-7 w-[98px] rounded-[3px] border border-line bg-surface px-1.5"
+      className="mt-0.5 block w-[98px]"
       onChange={(event) => setValue(event.target.value)}
       onBlur={done}
       onKeyDown={(event) => {
@@ -237,7 +239,7 @@ function Said({ value, why, note, isNow, onTake }: SaidProps) {
       >
         {value}
       </button>
-      {note && <span className="block text-[12px] text-second">{note}</span>}
+      {note && <span className="block text-note text-second">{note}</span>}
     </>
   )
 }

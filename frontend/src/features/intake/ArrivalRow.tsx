@@ -1,6 +1,7 @@
 import { memo, useState, type ClipboardEvent, type KeyboardEvent } from 'react'
 
 import { pastedLines } from '../../domain/columnEdits'
+import { CellInput as Cell } from '../../ui/Input'
 import { Weight } from '../../ui/Notes'
 import type { Table } from './useTable'
 import type { Arrival, Field } from './useIntake'
@@ -92,7 +93,7 @@ function Looking({ arrival }: { arrival: Arrival }) {
   if (arrival.given_up.length) return <span className="font-semibold text-brick">Given up</span>
   if (!arrival.page_count) return <span className="text-second">Looking …</span>
   return (
-    <span className="code text-[12px] text-second" title="Pages read">
+    <span className="code text-note text-second" title="Pages read">
       {arrival.pages_read}/{arrival.page_count}
     </span>
   )
@@ -141,13 +142,13 @@ function CellInput({ label, where, value, faulty, mono, onSave, onPaste, onFill,
   }
 
   return (
-    <input
+    <Cell
       aria-label={label}
       aria-invalid={faulty}
       data-where={where}
       value={typed}
       title={typed}
-      className={`h-6 w-full rounded-[2px] border bg-transparent px-1 text-list focus:bg-surface ${mono ? 'code' : ''} ${faulty ? 'border-brick bg-brick-tint' : 'border-transparent hover:border-line'}`}
+      className={mono ? 'code' : ''}
       onChange={(event) => setTyped(event.target.value)}
       onBlur={save}
       onKeyDown={onKey}

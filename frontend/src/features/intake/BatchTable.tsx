@@ -1,7 +1,7 @@
 import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 
-import { Button } from '../../ui/Button'
+import { Button, buttonLook } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
@@ -44,7 +44,7 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
       <div className="flex min-w-0 flex-1 flex-col">
         <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-2">
           <div className="min-w-0 flex-1">
-            <h1 className="text-[16px] font-semibold">From {line.came_from}</h1>
+            <h1 className="text-head font-semibold">From {line.came_from}</h1>
             <p className="text-list text-second">
               Taken in by {line.arrived_by.name} <span className="code">{line.arrived_by.company}</span>,{' '}
               <When at={line.arrived_at} time /> · <Counts open={table.open} />
@@ -83,7 +83,7 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
                 to="/intake/$batchId/reader"
                 params={{ batchId }}
                 search={{ arrival: openId || table.rows.find((each) => each.can_look)?.id }}
-                className="inline-flex h-6 items-center rounded-[3px] border border-line bg-surface px-2 text-[12.5px] font-medium hover:border-second"
+                className={buttonLook('quiet', true)}
               >
                 Read title blocks
               </Link>

@@ -18,7 +18,7 @@ export function HeldTray() {
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <header className="border-b border-line px-4 py-2">
-        <h1 className="text-[16px] font-semibold">Held</h1>
+        <h1 className="text-head font-semibold">Held</h1>
         <p className="text-list text-second">
           {held.data.length} file{held.data.length > 1 ? 's' : ''}, the oldest first. Open one to mend it,
           send it back or discard it.
@@ -26,7 +26,7 @@ export function HeldTray() {
       </header>
       <div className="min-h-0 flex-1 overflow-auto">
         <table className="w-full table-fixed border-collapse text-list">
-          <thead className="sticky top-0 z-10 bg-surface text-left text-[12px] text-second">
+          <thead className="sticky top-0 z-10 bg-surface text-left text-note text-second">
             <tr className="border-b border-second/40">
               <th className="w-[110px] px-4 py-1.5 font-semibold">Held since</th>
               <th className="w-[60px] font-semibold">Days</th>

@@ -81,7 +81,7 @@ export function IntakePage() {
           <Button className="mt-1.5 w-full justify-center" onClick={() => folderChooser.current?.click()}>
             Take in a folder
           </Button>
-          <p className="mt-1.5 text-[12.5px] text-second">or drop files, folders, a ZIP anywhere here</p>
+          <p className="mt-1.5 text-note text-second">or drop files, folders, a ZIP anywhere here</p>
           <Select
             label="New documents go into"
             className="mt-2"

@@ -77,7 +77,7 @@ export function SendBackDialog({ batchId, arrivals, onClose }: Props) {
         />
         <TextArea label="Note (optional)" value={note} onChange={(event) => setNote(event.target.value)} />
         <section aria-label="What the mail lists" className="border border-line bg-paper px-3 py-2">
-          <p className="text-[12.5px] font-medium text-second">The mail lists</p>
+          <p className="text-note font-medium text-second">The mail lists</p>
           <ul className="max-h-56 overflow-auto text-list">
             {arrivals.map((each) => (
               <li key={each.id} className="mt-1">

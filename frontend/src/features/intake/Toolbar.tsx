@@ -39,7 +39,7 @@ export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
             key={key}
             type="button"
             aria-pressed={table.shown === key}
-            className={`h-6 border border-line px-2 text-[12.5px] first:rounded-l-[3px] last:rounded-r-[3px] not-first:border-l-0 ${table.shown === key ? 'bg-plum font-semibold text-on-plum' : 'hover:bg-paper'}`}
+            className={`h-6 border border-line px-2 text-note first:rounded-l-[3px] last:rounded-r-[3px] not-first:border-l-0 ${table.shown === key ? 'bg-plum font-semibold text-on-plum' : 'hover:bg-paper'}`}
             onClick={() => table.show(key)}
           >
             {words} <span className="code">{count(key)}</span>

@@ -2,12 +2,15 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
-import { Empty, ErrorNote, Loading } from '../../ui/Notes'
+import { Button } from '../../ui/Button'
+import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
+import { BounceForm } from './BounceForm'
+import { OutsideForm, type Begun } from './OutsideForm'
 
 type Mail = Schemas['Mail']
 
-/** The demo's mail: what left Nod, to be read as its recipients would. */
+/** The demo's mail: what left Nod, to be read as its recipients would, and answered as they would. */
 export function PostRoomPage() {
   const mails = useQuery({
     queryKey: ['post-room'],
@@ -15,22 +18,34 @@ export function PostRoomPage() {
     refetchInterval: 2000,
   })
   const [chosen, setChosen] = useState<string | null>(null)
+  const [writing, setWriting] = useState(false)
   if (mails.error) return <ErrorNote error={mails.error} />
   if (!mails.data) return <Loading what="the mail" />
-  if (!mails.data.length) return <Empty>No mail has left Nod yet.</Empty>
   const shown = mails.data.find((mail) => mail.id === chosen) ?? mails.data[0]
   return (
-    <div className="flex h-full">
-      <nav aria-label="Mail" className="w-[440px] shrink-0 overflow-auto border-r border-line">
-        <h1 className="border-b border-line px-4 py-2.5 text-[16px] font-semibold">
-          Post room <span className="font-normal text-second">mail that left Nod</span>
-        </h1>
+    <div className="flex h-full flex-col md:flex-row">
+      <nav
+        aria-label="Mail"
+        className="max-h-[40%] shrink-0 overflow-auto border-b border-line md:max-h-none md:w-[400px] md:border-r md:border-b-0"
+      >
+        <div className="flex items-center justify-between gap-2 border-b border-line px-4 py-2">
+          <h1 className="text-head font-semibold">
+            Post room <span className="font-normal text-second">mail that left Nod</span>
+          </h1>
+          <Button small onClick={() => setWriting(true)}>
+            Write from outside
+          </Button>
+        </div>
+        {!mails.data.length && <p className="px-4 py-2 text-second">No mail has left Nod yet.</p>}
         {mails.data.map((mail) => (
           <button
             key={mail.id}
             type="button"
             aria-current={mail.id === shown?.id}
-            onClick={() => setChosen(mail.id)}
+            onClick={() => {
+              setChosen(mail.id)
+              setWriting(false)
+            }}
             className="block w-full border-b border-line/60 px-4 py-2 text-left text-list hover:bg-surface aria-current:bg-plum-tint"
           >
             <span className="flex justify-between gap-2 text-second">
@@ -41,20 +56,76 @@ export function PostRoomPage() {
           </button>
         ))}
       </nav>
-      {shown && <Reading mail={shown} />}
+      {writing ? (
+        <div className="min-w-0 flex-1 overflow-auto px-4 py-5 md:px-8">
+          <h2 className="mb-3 text-head font-semibold">Write to Nod from outside</h2>
+          <OutsideForm begun={{}} onDone={() => setWriting(false)} />
+        </div>
+      ) : (
+        shown && <Reading key={shown.id} mail={shown} />
+      )}
     </div>
   )
 }
 
+const quoted = (text: string) =>
+  text
+    .split('\n')
+    .map((line) => `> ${line}`)
+    .join('\n')
+
 function Reading({ mail }: { mail: Mail }) {
+  const [act, setAct] = useState<'answer' | 'forward' | 'bounce' | null>(null)
+  const done = () => setAct(null)
+  const from = { from_name: mail.to_name, from_email: mail.to[0] ?? '' }
+  const begun: Record<'answer' | 'forward', Begun> = {
+    answer: {
+      ...from,
+      answers: mail.id,
+      to: mail.answer_to,
+      subject: `Re: ${mail.subject}`,
+      below: `\n\nOn ${new Date(mail.date ?? 0).toUTCString()}, Nod wrote:\n${quoted(mail.text)}`,
+    },
+    forward: {
+      ...from,
+      subject: `Fwd: ${mail.subject}`,
+      below: `\n\n---------- Forwarded message ----------\n${mail.text}`,
+    },
+  }
   return (
-    <article className="min-w-0 flex-1 overflow-auto px-8 py-5">
-      <h2 className="text-[17px] font-semibold">{mail.subject}</h2>
-      <p className="mb-4 text-second">
+    <article className="min-w-0 flex-1 overflow-auto px-4 py-5 md:px-8">
+      <h2 className="text-head font-semibold break-words">{mail.subject}</h2>
+      <p className="mb-2 text-second">
         to {mail.to.join(', ')}, <When at={mail.date} time />
       </p>
-      <div className="max-w-[76ch] border border-line bg-surface px-5 py-4 text-read whitespace-pre-wrap">
+      <div className="mb-3 flex flex-wrap items-center gap-2">
+        <Button disabled={!mail.answer_to} aria-expanded={act === 'answer'} onClick={() => setAct('answer')}>
+          Answer
+        </Button>
+        <Button aria-expanded={act === 'forward'} onClick={() => setAct('forward')}>
+          Forward
+        </Button>
+        <Button disabled={!mail.answer_to} aria-expanded={act === 'bounce'} onClick={() => setAct('bounce')}>
+          Let it come back
+        </Button>
+        {!mail.answer_to && (
+          <span className="text-list text-second">It is about no project, so it takes no answer.</span>
+        )}
+      </div>
+      {act === 'bounce' && <BounceForm mailId={mail.id} onDone={done} />}
+      {(act === 'answer' || act === 'forward') && (
+        <div className="mb-4">
+          <OutsideForm key={act} begun={begun[act]} onDone={done} />
+        </div>
+      )}
+      <div className="max-w-[76ch] border border-line bg-surface px-5 py-4 text-read break-words whitespace-pre-wrap">
         <Linked text={mail.text} />
+        {mail.files.length > 0 && (
+          <p className="mt-3 border-t border-line pt-2 text-list">
+            <span className="text-second">With it: </span>
+            {mail.files.join(', ')}
+          </p>
+        )}
       </div>
     </article>
   )

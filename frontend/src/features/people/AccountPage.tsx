@@ -17,7 +17,7 @@ export function AccountPage() {
   return (
     <div className="h-full overflow-auto">
       <div className="mx-auto max-w-[980px] px-6 py-5">
-        <h1 className="text-[20px] font-semibold">My account</h1>
+        <h1 className="text-title font-semibold">My account</h1>
         <ErrorNote error={account.error} />
         {account.isPending && <Loading what="your account" />}
         {account.data && (

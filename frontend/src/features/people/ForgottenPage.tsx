@@ -18,7 +18,7 @@ export function ForgottenPage() {
     <main className="mx-auto flex min-h-full max-w-[440px] flex-col justify-center px-8 py-12">
       <div className="mb-6 flex items-center gap-3">
         <Logo className="size-9" />
-        <h1 className="text-[26px] font-bold">A new password</h1>
+        <h1 className="text-large font-bold">A new password</h1>
       </div>
       {ask.isSuccess ? (
         <p role="status" className="border border-line bg-surface p-5 text-read">

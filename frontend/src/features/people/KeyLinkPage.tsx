@@ -22,7 +22,7 @@ export function KeyLinkPage() {
     <main className="mx-auto flex min-h-full max-w-[480px] flex-col justify-center px-8 py-12">
       <div className="mb-6 flex items-center gap-3">
         <Logo className="size-9" />
-        <h1 className="text-[26px] font-bold">
+        <h1 className="text-large font-bold">
           {link.data?.kind === 'forgotten' ? 'A new password' : 'Welcome to Nod'}
         </h1>
       </div>

@@ -44,7 +44,7 @@ export function SignInPage() {
       <section className="lg:w-[380px]">
         <div className="mb-6 flex items-center gap-3">
           <Logo className="size-9" />
-          <h1 className="text-[26px] font-bold">Nod</h1>
+          <h1 className="text-large font-bold">Nod</h1>
         </div>
         <form
           onSubmit={(event) => void submit(event)}
@@ -83,14 +83,14 @@ export function SignInPage() {
           <Button look="act" type="submit" disabled={busy}>
             {busy ? 'Signing in …' : 'Sign in'}
           </Button>
-          <Link to="/forgotten" className="text-[13px] text-plum underline">
+          <Link to="/forgotten" className="text-list text-plum underline">
             I have forgotten my password
           </Link>
         </form>
       </section>
       {demo.data && demo.data.people.length > 0 && (
         <section className="flex-1">
-          <h2 className="mb-1 text-[17px] font-semibold">Brackwater Ferry Terminal, the demo</h2>
+          <h2 className="mb-1 text-head font-semibold">Brackwater Ferry Terminal, the demo</h2>
           <p className="mb-3 text-second">
             Choose a person to sign in as; the password of all is{' '}
             <span className="code text-ink">{demo.data.password}</span>.

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { IconButton } from '../../ui/IconButton'
+import { Choice, Input } from '../../ui/Input'
 import type { RegisterSearch } from './registerSearch'
 import type { ColumnShown } from './useRegister'
 
@@ -44,13 +45,14 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
                 className={`flex h-9 items-center gap-2 border-b ${place === frozen - 1 ? 'border-b-2 border-plum' : 'border-line'}`}
               >
                 <span className="min-w-0 flex-1 truncate">{column.head}</span>
-                <label className="flex items-center gap-1 text-[12.5px] text-second">
-                  <input
+                <label className="flex items-center gap-1 text-note text-second">
+                  <Input
+                    small
                     type="number"
                     min={40}
                     max={800}
                     aria-label={`Width of ${column.head} in pixels`}
-                    className="h-7 w-[70px] rounded-[3px] border border-line bg-surface px-1 text-right text-ink"
+                    className="w-[70px] text-right"
                     value={width || column.width}
                     onChange={(event) =>
                       setChosen(
@@ -83,7 +85,7 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
           })}
         </ol>
         <div>
-          <p className="mb-1 text-[12.5px] font-medium text-second">Others</p>
+          <p className="mb-1 text-note font-medium text-second">Others</p>
           <ul className="flex max-h-[330px] flex-wrap content-start gap-1.5 overflow-auto">
             {rest.map((column) => (
               <li key={column.key}>
@@ -93,10 +95,10 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
               </li>
             ))}
           </ul>
-          <label className="mt-4 block text-[12.5px] font-medium text-second">
+          <label className="mt-4 block text-note font-medium text-second">
             Stay in view when scrolled sideways
-            <select
-              className="mt-0.5 h-8 w-full rounded-[3px] border border-line bg-surface px-2 text-ink"
+            <Choice
+              className="mt-0.5 w-full"
               value={frozen}
               onChange={(event) => setFrozen(Number(event.target.value))}
             >
@@ -106,7 +108,7 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
                   up to {byKey.get(key)?.head}
                 </option>
               ))}
-            </select>
+            </Choice>
           </label>
         </div>
       </div>

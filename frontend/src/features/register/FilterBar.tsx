@@ -4,6 +4,8 @@ import { useDeferredValue, useEffect, useRef, useState } from 'react'
 
 import { Button } from '../../ui/Button'
 import { Select } from '../../ui/Field'
+import { Input } from '../../ui/Input'
+import { AttachedHere } from './attached/AttachedHere'
 import { FilterEditor } from './FilterEditor'
 import type { RegisterSearch } from './registerSearch'
 import type { ColumnShown } from './useRegister'
@@ -52,13 +54,13 @@ export function FilterBar({ search, change, columns, words }: Props) {
   const grouping = columns.filter((column) => column.groups)
   return (
     <div className="flex flex-wrap items-center gap-2 px-4 pb-2">
-      <input
+      <Input
         type="search"
         aria-label="Filter by number, title or field"
         placeholder="Number, title or field"
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
-        className="h-8 w-[230px] rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
+        className="w-[230px]"
       />
       {filters.map((filter, place) => (
         <Chip
@@ -70,6 +72,7 @@ export function FilterBar({ search, change, columns, words }: Props) {
         />
       ))}
       <AddFilter columns={columns} onPut={(filter) => put(filters.length, filter)} />
+      <AttachedHere filters={filters} />
       <span className="ml-auto flex items-center gap-2">
         <Select
           hideLabel
@@ -132,7 +135,7 @@ function Chip({ words, filter, columns, onPut }: ChipProps) {
     <span className="inline-flex h-8 max-w-[360px] items-center rounded-[3px] border border-slate bg-slate-tint text-slate">
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger asChild>
-          <button type="button" className="truncate px-2 text-[13px]" title={words}>
+          <button type="button" className="truncate px-2 text-list" title={words}>
             {words}
           </button>
         </Popover.Trigger>

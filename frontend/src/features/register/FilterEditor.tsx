@@ -2,6 +2,7 @@ import { useState } from 'react'
 
 import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
+import { Input } from '../../ui/Input'
 import { useValues, type ColumnShown } from './useRegister'
 
 interface Props {
@@ -136,14 +137,15 @@ function Values({ column, values, onValues }: ValuesProps) {
   const shown = all.filter((each) => each.words.toLowerCase().includes(narrow.toLowerCase()))
   return (
     <fieldset className="min-w-0">
-      <legend className="mb-0.5 text-[12.5px] font-medium text-second">Values</legend>
+      <legend className="mb-0.5 text-note font-medium text-second">Values</legend>
       {all.length > 10 && (
-        <input
+        <Input
+          small
           aria-label="Narrow the values"
           placeholder="Narrow the values"
           value={narrow}
           onChange={(event) => setNarrow(event.target.value)}
-          className="mb-1 h-7 w-full rounded-[3px] border border-line bg-surface px-2"
+          className="mb-1 w-full"
         />
       )}
       {found.isPending && <p className="text-second">Reading the values …</p>}

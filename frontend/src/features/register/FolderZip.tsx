@@ -102,7 +102,7 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
         </div>
         {(packs.data ?? []).length > 0 && (
           <section aria-label="Your ZIPs">
-            <h3 className="mb-1 text-[12.5px] font-medium text-second">Your ZIPs, kept for seven days</h3>
+            <h3 className="mb-1 text-note font-medium text-second">Your ZIPs, kept for seven days</h3>
             <ul>
               {(packs.data ?? []).map((pack) => (
                 <PackLine key={pack.id} pack={pack} />
@@ -142,7 +142,7 @@ function PackLine({ pack }: { pack: Pack }) {
       {pack.state === 'making' ? (
         <span className="w-[150px]">
           <ProgressBar done={pack.done} of={pack.files} label={`ZIP of ${pack.folder}`} />
-          <span className="text-[12px] text-second">
+          <span className="text-note text-second">
             {pack.done} of {pack.files} files
           </span>
         </span>

@@ -39,7 +39,7 @@ export function OutPage() {
       {all.length > 0 && (
         <div className="min-h-0 flex-1 overflow-auto border-t border-line">
           <table className="w-full table-fixed text-list">
-            <thead className="sticky top-0 bg-surface text-left text-[12px] text-second">
+            <thead className="sticky top-0 bg-surface text-left text-note text-second">
               <tr className="h-8 border-b border-second/40">
                 <th className="w-[210px] px-4 font-semibold">Number</th>
                 <th className="px-2 font-semibold">Title</th>

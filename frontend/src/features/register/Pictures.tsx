@@ -50,9 +50,9 @@ export function Pictures({ rows, openId, marked, onMark, onShow, onGo, onNearEnd
                 </span>
               )}
               <span className="block px-2 pt-1.5">
-                <span className="code block truncate text-[12px]">{row.number}</span>
+                <span className="code block truncate text-note">{row.number}</span>
                 <span className="block truncate text-list">{row.title}</span>
-                <span className="flex items-center gap-2 pb-1.5 text-[12px]">
+                <span className="flex items-center gap-2 pb-1.5 text-note">
                   <span className="code font-bold">{row.revision}</span>
                   <span className="code text-second">{row.status}</span>
                   <VerdictMark code={row.verdict} />

@@ -7,20 +7,21 @@ const PAGES = [
   { to: '/register/out', words: 'Checked out' },
   { to: '/register/planned', words: 'Planned' },
   { to: '/register/attached', words: 'Attached' },
+  { to: '/register/links', words: 'Links' },
 ] as const
 
 /** The head of the register's pages. */
 export function RegisterNav({ children }: { children?: ReactNode }) {
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-2 px-4 py-2">
-      <h1 className="text-[16px] font-semibold">Register</h1>
-      <nav aria-label="Register" className="flex gap-1">
+      <h1 className="text-head font-semibold">Register</h1>
+      <nav aria-label="Register" className="flex max-w-full gap-1 overflow-x-auto">
         {PAGES.map((page) => (
           <Link
             key={page.to}
             to={page.to}
             activeOptions={{ exact: true, includeSearch: false }}
-            className="rounded-[3px] px-2 py-1 text-[13.5px] text-second hover:text-ink"
+            className="rounded-[3px] px-2 py-1 text-list whitespace-nowrap text-second hover:text-ink"
             activeProps={{ className: 'bg-plum-tint font-semibold !text-ink', 'aria-current': 'page' }}
           >
             {page.words}

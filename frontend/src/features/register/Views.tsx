@@ -101,7 +101,7 @@ function ViewLine({ view, current, onOpen, onGone }: LineProps) {
         onClick={onOpen}
       >
         <span className="block truncate">{view.name}</span>
-        {!view.mine && <span className="text-[12px] text-second">by {view.by}</span>}
+        {!view.mine && <span className="text-note text-second">by {view.by}</span>}
       </button>
       {view.shared && (
         <span title="shared with everybody" className="text-second">

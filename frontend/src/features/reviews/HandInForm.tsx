@@ -2,6 +2,7 @@ import { useState } from 'react'
 
 import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
+import { Lines } from '../../ui/Input'
 import { ErrorNote } from '../../ui/Notes'
 import { SheetLink } from '../../ui/SheetLink'
 import type { Review, useReviewActs } from './useReviews'
@@ -40,7 +41,7 @@ export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<
       }}
     >
       <div className="mb-2 flex items-center justify-between gap-2">
-        <h3 className="text-[14.5px] font-semibold">{decides ? 'Your verdicts' : 'Your comments'}</h3>
+        <h3 className="text-read font-semibold">{decides ? 'Your verdicts' : 'Your comments'}</h3>
         {decides && review.documents.length > 1 && (
           <div className="flex items-center gap-1.5 text-second">
             the same for all
@@ -94,13 +95,13 @@ export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<
               ))}
             </div>
           )}
-          <textarea
+          <Lines
             aria-label={`Comment on ${document.number}`}
             rows={1}
             placeholder="Comment"
             value={of(document.document_id).comment}
             onChange={(event) => change(document.document_id, { comment: event.target.value })}
-            className="mt-1.5 w-full rounded-[3px] border border-line bg-surface px-2 py-1 placeholder:text-second"
+            className="mt-1.5 w-full"
           />
         </fieldset>
       ))}

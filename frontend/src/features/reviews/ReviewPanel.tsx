@@ -38,11 +38,11 @@ function Content({ review }: { review: Review }) {
   return (
     <>
       <header className="px-4 pt-3 pr-10 pb-2">
-        <p className="text-[13px] text-second">
+        <p className="text-list text-second">
           <span className="code text-ink">{review.number}</span> · {review.route_name} · started by{' '}
           {review.started_by.name}, <When at={review.started_at} />
         </p>
-        <h2 className="text-[17px] font-semibold">{review.name}</h2>
+        <h2 className="text-head font-semibold">{review.name}</h2>
       </header>
       <Tabs
         label="Review"
@@ -138,7 +138,7 @@ function Outcome({ review }: { review: Review }) {
 function Documents({ review }: { review: Review }) {
   return (
     <section aria-label="Documents under review">
-      <h3 className="mb-1 text-[14px] font-semibold">
+      <h3 className="mb-1 text-body font-semibold">
         {review.documents.length} {review.documents.length === 1 ? 'document' : 'documents'}
       </h3>
       <ul className="border-t border-line">

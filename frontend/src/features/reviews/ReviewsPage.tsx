@@ -56,7 +56,7 @@ export function ReviewsPage() {
     <div className="flex h-full">
       <section aria-label="Reviews" className="flex min-w-0 flex-1 flex-col">
         <header className="flex items-center justify-between border-b border-line px-4 py-2">
-          <h1 className="text-[16px] font-semibold">Reviews</h1>
+          <h1 className="text-head font-semibold">Reviews</h1>
           {hasLevel(project, 'file') && (
             <Button onClick={() => void navigate({ to: '/register' })}>Start one from the register</Button>
           )}

@@ -9,7 +9,7 @@ export function Slip({ review }: { review: Review }) {
   return (
     <section aria-label="Routing slip" className="border-2 border-second bg-paper">
       <header className="flex items-center justify-between border-b-2 border-second px-3 py-1.5">
-        <h3 className="text-[14px] font-semibold">Routing slip</h3>
+        <h3 className="text-body font-semibold">Routing slip</h3>
         <span className="code text-second">{review.number}</span>
       </header>
       <ol>
@@ -20,12 +20,12 @@ export function Slip({ review }: { review: Review }) {
             className={`grid grid-cols-[30px_1fr_auto] gap-x-2 border-b border-line px-3 py-2 text-list last:border-b-0 ${step.state === 'running' ? 'bg-surface' : ''}`}
           >
             <span
-              className={`text-[19px] leading-6 font-bold ${step.state === 'running' ? 'text-plum' : 'text-second'}`}
+              className={`text-title leading-6 font-bold ${step.state === 'running' ? 'text-plum' : 'text-second'}`}
             >
               {place + 1}
             </span>
             <div>
-              <p className="text-[14.5px]">
+              <p className="text-read">
                 <span className="font-semibold">{step.name}</span>
                 <span className="text-second">
                   {' '}

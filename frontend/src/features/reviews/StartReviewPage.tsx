@@ -66,7 +66,7 @@ export function StartReviewPage() {
         }}
       >
         <div className="flex flex-col gap-3">
-          <h1 className="text-[20px] font-semibold">Start a review</h1>
+          <h1 className="text-title font-semibold">Start a review</h1>
           <TextField
             label="Name"
             required
@@ -81,7 +81,7 @@ export function StartReviewPage() {
             value={message}
             onChange={(event) => setMessage(event.target.value)}
           />
-          <h2 className="mt-2 text-[14.5px] font-semibold">
+          <h2 className="mt-2 text-read font-semibold">
             {lines.length} {lines.length === 1 ? 'document' : 'documents'}, at these revisions
           </h2>
           <ul className="border-t border-line bg-surface">

@@ -158,9 +158,9 @@ function LevelButton({ sign, words, help, chosen, onClick }: LevelProps) {
       onClick={onClick}
       className={`grid grid-cols-[30px_62px_1fr] items-baseline gap-1 border-l-[3px] px-2 py-1 text-left text-list ${chosen ? 'border-plum bg-plum-tint' : 'border-transparent hover:bg-paper'}`}
     >
-      <kbd className="code text-[11px] text-second">{sign}</kbd>
+      <kbd className="code text-fine text-second">{sign}</kbd>
       <span className="font-semibold">{words}</span>
-      <span className="text-[12px] text-second">{help}</span>
+      <span className="text-note text-second">{help}</span>
     </button>
   )
 }

@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
 
 import { Button } from '../../ui/Button'
 import { IconButton } from '../../ui/IconButton'
+import { Input } from '../../ui/Input'
 
 export interface CodeWords {
   code: string
@@ -42,15 +43,15 @@ export function CodeRows({ what, rows, onChange, extra, blank, disabled = false 
     return true
   }
 
-  const box = 'h-7 rounded-[3px] border border-line bg-surface px-1.5 focus:border-plum'
   return (
     <div>
       <ul>
         {rows.map((row, place) => (
           <li key={place} className="flex items-center gap-1.5 py-0.5">
-            <input
+            <Input
+              small
               aria-label={`Code of ${what} ${place + 1}`}
-              className={`${box} code w-[60px] font-bold`}
+              className="code w-[60px] font-bold"
               value={row.code}
               disabled={disabled}
               onChange={(event) => change(place, { code: event.target.value.toUpperCase() })}
@@ -58,9 +59,10 @@ export function CodeRows({ what, rows, onChange, extra, blank, disabled = false 
                 if (paste(place, event.clipboardData.getData('text'))) event.preventDefault()
               }}
             />
-            <input
+            <Input
+              small
               aria-label={`Meaning of ${what} ${row.code || place + 1}`}
-              className={`${box} min-w-0 flex-1`}
+              className="min-w-0 flex-1"
               value={row.words}
               disabled={disabled}
               onChange={(event) => change(place, { words: event.target.value })}

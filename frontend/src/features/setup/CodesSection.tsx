@@ -80,7 +80,7 @@ function Form({ setup }: { setup: Setup }) {
         </div>
         <div className="px-5 py-3">
           <h2 className="font-semibold">Verdicts, the mildest first</h2>
-          <p className="mb-1 text-[12.5px] text-second">
+          <p className="mb-1 text-note text-second">
             Where several are given, the one further down counts. Running reviews keep the set they began
             with.
           </p>

@@ -41,7 +41,7 @@ export function CompaniesSection() {
       {people.data && (
         <div className="min-h-0 flex-1 overflow-auto">
           <table className="w-full table-fixed text-list">
-            <thead className="text-left text-[12px] text-second">
+            <thead className="text-left text-note text-second">
               <tr className="border-b border-second/40">
                 <th className="w-[74px] px-5 py-1.5 font-semibold">Code</th>
                 <th className="w-[210px] px-2 font-semibold">Company</th>

@@ -7,6 +7,7 @@ import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select, TextField } from '../../ui/Field'
+import { Input } from '../../ui/Input'
 import { ErrorNote } from '../../ui/Notes'
 import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section, WithSetup } from './Section'
@@ -83,16 +84,18 @@ function Form({ setup }: { setup: Setup }) {
         <ul className="mt-3 grid max-w-[900px] grid-cols-2 gap-x-6">
           {holidays.map((holiday, place) => (
             <li key={place} className="flex items-center gap-2 py-0.5">
-              <input
+              <Input
+                small
                 type="date"
                 aria-label={`Day of ${holiday.name}`}
-                className="h-7 w-[132px] rounded-[3px] border border-line bg-surface px-1.5"
+                className="w-[132px]"
                 value={holiday.on}
                 onChange={(event) => change(place, { on: event.target.value })}
               />
-              <input
+              <Input
+                small
                 aria-label={`Name of the holiday on ${holiday.on}`}
-                className="h-7 min-w-0 flex-1 rounded-[3px] border border-line bg-surface px-1.5"
+                className="min-w-0 flex-1"
                 value={holiday.name}
                 onChange={(event) => change(place, { name: event.target.value })}
               />
@@ -178,7 +181,7 @@ function FromCalendar({ today, onFound }: { today: string; onFound: (found: Holi
       <Button disabled={!country || fetch.isPending} onClick={() => fetch.mutate()}>
         Add its holidays
       </Button>
-      <p className="pb-1.5 text-[12.5px] text-second">
+      <p className="pb-1.5 text-note text-second">
         {fetch.data ? `${fetch.data.holidays.length} found. ` : ''}Published calendars differ: go through
         them.
       </p>

@@ -58,7 +58,7 @@ function Form({ setup }: { setup: Setup }) {
         </div>
         {lines.length > 0 && (
           <table className="mt-4 text-list">
-            <thead className="text-left text-[12px] text-second">
+            <thead className="text-left text-note text-second">
               <tr>
                 <th className="w-[60px] py-1.5 font-semibold">Code</th>
                 <th className="w-[260px] font-semibold">{by === 'company' ? 'Company' : 'Discipline'}</th>

@@ -28,7 +28,7 @@ function Form({ setup }: { setup: Setup }) {
     >
       <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
         <table className="text-list">
-          <thead className="text-left text-[12px] text-second">
+          <thead className="text-left text-note text-second">
             <tr>
               <th className="w-[180px] py-1.5 font-semibold">Role</th>
               {setup.notice_kinds.map((kind) => (

@@ -73,7 +73,7 @@ function Editor({ setup }: { setup: Setup }) {
                   onClick={() => setOpen(place)}
                 >
                   <span className="font-medium">{field.name || 'a new field'}</span>
-                  <span className="block truncate text-[12.5px] text-second">{madeOf(field)}</span>
+                  <span className="block truncate text-note text-second">{madeOf(field)}</span>
                 </button>
                 <span className="flex shrink-0 text-second">
                   <IconButton
@@ -189,7 +189,7 @@ function FieldForm({ field, onChange }: FormProps) {
       </div>
       {field.kind === 'codes' && (
         <div className="mt-3 max-w-[560px]">
-          <p className="mb-1 text-[12.5px] text-second">
+          <p className="mb-1 text-note text-second">
             Codes and what they mean. Two columns of a spreadsheet can be pasted into a code.
           </p>
           <CodeRows what="code" rows={field.codes} onChange={(codes) => onChange({ codes })} />
@@ -219,13 +219,13 @@ function Trial({ separator, fields }: { separator: string; fields: NumberField[]
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5 border-b border-line bg-surface px-5 py-3">
       <div>
-        <p className="text-[12.5px] font-medium text-second">A number looks like</p>
-        <p className="code text-[19px] leading-7 font-bold">{tried.data?.example ?? '…'}</p>
-        <p className="truncate text-[12.5px] text-second" title={tried.data?.outline}>
+        <p className="text-note font-medium text-second">A number looks like</p>
+        <p className="code text-title leading-7 font-bold">{tried.data?.example ?? '…'}</p>
+        <p className="truncate text-note text-second" title={tried.data?.outline}>
           {tried.data?.outline}
         </p>
         {tried.data && tried.data.breaking > 0 && (
-          <p className="mt-1 text-[12.5px] text-ochre">
+          <p className="mt-1 text-note text-ochre">
             {tried.data.breaking.toLocaleString('en-GB')} of the latest numbers in the register do not keep
             it, like <span className="code">{tried.data.breaking_like[0]}</span>. They stay; new revisions of
             them are stopped in Intake.
@@ -239,7 +239,7 @@ function Trial({ separator, fields }: { separator: string; fields: NumberField[]
           value={number}
           onChange={(event) => setNumber(event.target.value)}
         />
-        <div role="status" className="mt-1 text-[13px]">
+        <div role="status" className="mt-1 text-list">
           {tried.error ? (
             <ErrorNote error={tried.error} />
           ) : !number.trim() ? (

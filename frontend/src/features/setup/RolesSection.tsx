@@ -4,6 +4,7 @@ import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
+import { Input } from '../../ui/Input'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section } from './Section'
@@ -50,7 +51,7 @@ function Form({ people, version }: { people: People; version: number }) {
       <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
         <fieldset className="mb-5">
           <legend className="mb-1 font-semibold">Tools of this project</legend>
-          <p className="mb-1 text-[12.5px] text-second">What is off is not in the line, for anybody.</p>
+          <p className="mb-1 text-note text-second">What is off is not in the line, for anybody.</p>
           <div className="flex gap-5">
             {people.tools.map((tool) => (
               <Checkbox
@@ -70,7 +71,7 @@ function Form({ people, version }: { people: People; version: number }) {
         </fieldset>
         <h2 className="mb-1 font-semibold">Roles</h2>
         <table className="text-list">
-          <thead className="text-left text-[12px] text-second">
+          <thead className="text-left text-note text-second">
             <tr>
               <th className="w-[230px] py-1 font-semibold">Role</th>
               <th className="w-[80px] px-2 font-semibold">People</th>
@@ -96,9 +97,10 @@ function Form({ people, version }: { people: People; version: number }) {
             {roles.map((role, place) => (
               <tr key={place} className="border-t border-line/60">
                 <td className="py-1">
-                  <input
+                  <Input
+                    small
                     aria-label={`Name of the role ${role.name}`}
-                    className="h-7 w-[210px] rounded-[3px] border border-line bg-surface px-1.5"
+                    className="w-[210px]"
                     value={role.name}
                     disabled={!project.leads}
                     onChange={(event) => change(place, { name: event.target.value })}

@@ -18,8 +18,8 @@ export function Section({ title, about, children, acts }: Props) {
     <section aria-label={title} className="flex h-full min-w-0 flex-1 flex-col">
       <header className="flex items-center gap-4 border-b border-line px-5 py-2">
         <div className="min-w-0 flex-1">
-          <h1 className="text-[16px] font-semibold">{title}</h1>
-          <p className="text-[12.5px] text-second">{about}</p>
+          <h1 className="text-head font-semibold">{title}</h1>
+          <p className="text-note text-second">{about}</p>
         </div>
         {acts}
       </header>

@@ -20,7 +20,7 @@ export function CodePage() {
       <Logo className="size-9" />
       {told.error && (
         <>
-          <h1 className="text-[22px] font-semibold">No print has this code</h1>
+          <h1 className="text-title font-semibold">No print has this code</h1>
           <ErrorNote error={told.error} again={() => void told.refetch()} />
           <p>Scan it again, or type the address as it stands on the print.</p>
         </>
@@ -37,13 +37,13 @@ function Answer({ current, at }: { current: boolean; at: string }) {
     <section
       className={`border-2 px-5 py-6 ${current ? 'border-spruce text-spruce' : 'border-brick text-brick'}`}
     >
-      <h1 className="text-[26px] font-bold">{current ? '✓ Current' : '✗ Superseded'}</h1>
-      <p className="mt-2 text-[16px] text-ink">
+      <h1 className="text-large font-bold">{current ? '✓ Current' : '✗ Superseded'}</h1>
+      <p className="mt-2 text-head text-ink">
         {current
           ? 'The revision on your print is the one that holds.'
           : 'The revision on your print no longer holds. Do not build from it; ask your document controller for the one that does.'}
       </p>
-      <p className="mt-3 text-[13px] text-second">Asked {when}.</p>
+      <p className="mt-3 text-list text-second">Asked {when}.</p>
     </section>
   )
 }

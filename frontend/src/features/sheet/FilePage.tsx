@@ -8,6 +8,7 @@ import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { FilePart } from '../../ui/FilePart'
 import { useKeys } from '../../ui/keys'
+import { BareChoice } from '../../ui/Input'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { sheetAfter } from '../../ui/sheetList'
 import { Along } from './Along'
@@ -84,13 +85,13 @@ function FileHead({ sheet, file, onAlong, onOpen }: HeadProps) {
         <Link to="/register" search={{ document: sheet.document_id }} className="code text-plum underline">
           {sheet.number}
         </Link>
-        <h1 className="truncate text-[14.5px] font-semibold">{sheet.title}</h1>
+        <h1 className="truncate text-read font-semibold">{sheet.title}</h1>
       </div>
       <label>
-        <span className="block text-[11px] text-second">Revision</span>
-        <select
+        <span className="block text-fine text-second">Revision</span>
+        <BareChoice
           value={sheet.revision_id}
-          className="code -ml-1 bg-transparent font-bold"
+          className="code -ml-1 font-bold"
           onChange={(event) => onOpen(event.target.value)}
         >
           {sheet.revisions.map((each) => (
@@ -98,7 +99,7 @@ function FileHead({ sheet, file, onAlong, onOpen }: HeadProps) {
               {each.code}
             </option>
           ))}
-        </select>
+        </BareChoice>
       </label>
       <Fact name="Status">
         <span className="code" title={project.statuses[sheet.status]}>
@@ -132,7 +133,7 @@ function FileHead({ sheet, file, onAlong, onOpen }: HeadProps) {
 function Fact({ name, children }: { name: string; children: React.ReactNode }) {
   return (
     <div>
-      <span className="block text-[11px] text-second">{name}</span>
+      <span className="block text-fine text-second">{name}</span>
       {children}
     </div>
   )

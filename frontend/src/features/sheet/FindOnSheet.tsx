@@ -2,6 +2,7 @@ import { ChevronDown, ChevronUp, X } from 'lucide-react'
 import { useState } from 'react'
 
 import { IconButton } from '../../ui/IconButton'
+import { Input } from '../../ui/Input'
 import { ErrorNote } from '../../ui/Notes'
 import { useFoundWords, type Hit } from './useSheetWords'
 import type { Way } from './useWays'
@@ -39,7 +40,8 @@ export function FindOnSheet({ revisionId, ways, onShow, onClose }: Props) {
       className="absolute top-[170px] left-3 flex max-h-[45%] w-[330px] flex-col border border-second bg-surface text-list"
     >
       <div className="flex items-center gap-1 border-b border-line px-2 py-1.5">
-        <input
+        <Input
+          small
           // The panel is opened to type into it.
           // eslint-disable-next-line jsx-a11y/no-autofocus
           autoFocus
@@ -54,7 +56,7 @@ export function FindOnSheet({ revisionId, ways, onShow, onClose }: Props) {
             if (event.key === 'Enter') step(event.shiftKey ? -1 : 1)
             if (event.key === 'Escape') onClose()
           }}
-          className="h-7 min-w-0 flex-1 rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
+          className="min-w-0 flex-1"
         />
         <IconButton
           label="Place before"
@@ -100,7 +102,7 @@ function WayList({ ways }: { ways: readonly Way[] }) {
   if (!once.length) return null
   return (
     <>
-      <h2 className="border-t border-line px-2.5 pt-1.5 text-[12px] font-semibold text-second">
+      <h2 className="border-t border-line px-2.5 pt-1.5 text-note font-semibold text-second">
         This page leads to
       </h2>
       <ul className="min-h-0 overflow-auto pb-1">

@@ -40,7 +40,7 @@ export function LayersPanel({ layers, off, onOff, onClose }: Props) {
       className="absolute top-[170px] left-3 flex max-h-[55%] w-[330px] flex-col border border-second bg-surface text-list"
     >
       <header className="flex items-center justify-between border-b border-line px-2.5 py-1">
-        <h2 className="text-[14px] font-semibold">
+        <h2 className="text-body font-semibold">
           Layers{' '}
           <span className="font-normal text-second">
             {layers.length - now.size} of {layers.length} on

@@ -2,10 +2,10 @@ import type { Affine } from '../../domain/affine'
 import type { Extent } from '../../domain/drawing'
 import type { Scale } from '../../domain/measure'
 import { boxOnPage } from '../../domain/pageBox'
-import { Handles, MarkShapes, Rubber, type Drawn } from './marks/MarkShapes'
-import type { Hand, useHand } from './marks/useHand'
+import { Handles, MarkShapes, Rubber } from './marks/MarkShapes'
+import type { Hand } from './marks/useHand'
 import { lookOf } from './marks/usePens'
-import type { Mark } from './marks/useMarks'
+import { useSheet } from './sheetContext'
 
 /** What was searched for. */
 export function FoundBox({ box: [left, upper, right, lower] }: { box: Extent }) {
@@ -49,22 +49,14 @@ export function Regions({ scales, toView }: { scales: Scale[]; toView: Affine })
   })
 }
 
-interface OverlayProps {
-  hand: Hand
-  marks: Mark[]
-  toView: Affine
-  drawn: Drawn
-  /** What is being measured, in words. */
-  value: string
-}
-
 /** The marks, the handles of the one that is shaped, and what the hand is drawing. */
-export function Overlay({ hand, marks, toView, drawn, value }: OverlayProps) {
+export function Overlay() {
+  const { hand, marks, toView, drawn, valueNow } = useSheet()
   const { pen, shapeable } = hand
   return (
     <>
       <MarkShapes
-        marks={marks}
+        marks={marks.here}
         toView={toView}
         drawn={drawn}
         chosen={new Set(hand.chosen)}
@@ -76,7 +68,7 @@ export function Overlay({ hand, marks, toView, drawn, value }: OverlayProps) {
       <Rubber
         gesture={hand.gesture}
         pen={pen ? { kind: pen.kind, look: lookOf(pen), text: pen.text ?? '' } : null}
-        value={value}
+        value={valueNow}
         points={hand.drawing}
         drawn={drawn}
       />
@@ -85,7 +77,7 @@ export function Overlay({ hand, marks, toView, drawn, value }: OverlayProps) {
 }
 
 /** What the hand can do next, where that is not plain. */
-export function Telling({ hand }: { hand: ReturnType<typeof useHand> }) {
+export function Telling({ hand }: { hand: Hand }) {
   const words = tellingOf(hand)
   if (!words) return null
   return (
@@ -98,7 +90,7 @@ export function Telling({ hand }: { hand: ReturnType<typeof useHand> }) {
   )
 }
 
-function tellingOf({ gesture, pen, handle, chosen }: ReturnType<typeof useHand>): string {
+function tellingOf({ gesture, pen, handle, chosen }: Hand): string {
   if (gesture.kind === 'placing' && pen?.kind === 'count')
     return `${gesture.points.length} counted. Enter keeps them.`
   if (gesture.kind === 'placing') return 'Press each corner; Enter or the last one again ends it.'

@@ -55,7 +55,7 @@ export function AuditPage() {
   return (
     <div className="flex h-full flex-col">
       <header className="flex flex-wrap items-end gap-3 border-b border-line px-4 py-2">
-        <h1 className="mr-2 self-center text-[16px] font-semibold">Audit</h1>
+        <h1 className="mr-2 self-center text-head font-semibold">Audit</h1>
         <Filters search={search} change={change} page={first} />
         <Button
           onClick={() =>
@@ -71,7 +71,7 @@ export function AuditPage() {
         </Button>
         {first && first.size !== null && (
           <div className="ml-auto flex items-center gap-3">
-            <p className="text-right text-[12.5px] text-second">
+            <p className="text-right text-note text-second">
               {first.size.toLocaleString('en-GB')} entries
               <br />
               root{' '}
@@ -93,7 +93,7 @@ export function AuditPage() {
         // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
         <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="region" aria-label="Entries">
           <table className="w-full table-fixed text-list">
-            <thead className="sticky top-0 z-10 bg-surface text-left text-[12px] text-second">
+            <thead className="sticky top-0 z-10 bg-surface text-left text-note text-second">
               <tr className="border-b border-second/40">
                 <th className="w-[62px] px-3 py-1.5 text-right font-semibold">Proof</th>
                 <th className="w-[112px] px-2 font-semibold">When</th>

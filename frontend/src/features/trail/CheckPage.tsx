@@ -21,7 +21,7 @@ export function CheckPage() {
   return (
     <main className="mx-auto flex min-h-screen max-w-[720px] flex-col gap-5 px-5 py-10">
       <Logo className="size-9" />
-      <h1 className="text-[22px] font-semibold">Check a proof</h1>
+      <h1 className="text-title font-semibold">Check a proof</h1>
       <p className="text-read">
         A proof says that an entry stood in a trail when it was sealed. With a seal that you have kept from
         before, it also says that nothing in the trail was rewritten since. You need no account, and can check
@@ -77,7 +77,7 @@ function Filled({ label, value, rows, onChange }: FilledProps) {
       <input
         type="file"
         aria-label={`${label}, from a file`}
-        className="mt-1 max-w-full text-[13px] text-second"
+        className="mt-1 max-w-full text-list text-second"
         onChange={(event) => void event.target.files?.[0]?.text().then(onChange)}
       />
     </div>
@@ -91,7 +91,7 @@ function Result({ found }: { found: Checked }) {
       aria-label="What is proven"
       className={`border-2 px-5 py-4 ${found.sound ? 'border-spruce' : 'border-brick'}`}
     >
-      <h2 className={`text-[20px] font-bold ${found.sound ? 'text-spruce' : 'text-brick'}`}>
+      <h2 className={`text-title font-bold ${found.sound ? 'text-spruce' : 'text-brick'}`}>
         {found.sound ? '✓ It holds' : '✗ It does not hold'}
       </h2>
       <ul className="mt-2 flex flex-col gap-1.5 text-read">
@@ -102,7 +102,7 @@ function Result({ found }: { found: Checked }) {
         ))}
       </ul>
       {found.entry && (
-        <pre className="code mt-3 overflow-x-auto border border-line bg-ground px-3 py-2 text-[12px] break-words whitespace-pre-wrap">
+        <pre className="code mt-3 overflow-x-auto border border-line bg-ground px-3 py-2 text-note break-words whitespace-pre-wrap">
           {found.entry}
         </pre>
       )}

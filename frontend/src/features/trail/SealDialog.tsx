@@ -60,12 +60,12 @@ function Copied({ title, text }: { title: string; text: string }) {
   return (
     <section aria-label={title}>
       <div className="mb-1 flex items-center justify-between gap-3">
-        <h3 className="text-[13px] font-semibold">{title}</h3>
+        <h3 className="text-list font-semibold">{title}</h3>
         <Button small onClick={() => void navigator.clipboard.writeText(text)}>
           Copy<span className="sr-only"> {title}</span>
         </Button>
       </div>
-      <pre className="code overflow-x-auto border border-line bg-ground px-3 py-2 text-[12px] break-all whitespace-pre-wrap">
+      <pre className="code overflow-x-auto border border-line bg-ground px-3 py-2 text-note break-all whitespace-pre-wrap">
         {text.trim()}
       </pre>
     </section>

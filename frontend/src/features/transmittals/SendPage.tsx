@@ -111,7 +111,7 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
         }}
       >
         <div className="flex flex-col gap-3">
-          <h1 className="text-[20px] font-semibold">Send out</h1>
+          <h1 className="text-title font-semibold">Send out</h1>
           <div className="grid grid-cols-2 gap-3">
             <Select
               label="Purpose of issue"
@@ -133,7 +133,7 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
             value={note}
             onChange={(event) => setNote(event.target.value)}
           />
-          <h2 className="mt-1 text-[14.5px] font-semibold">
+          <h2 className="mt-1 text-read font-semibold">
             {lines.length} {lines.length === 1 ? 'document' : 'documents'}, at exactly these revisions
           </h2>
           <ul className="border-t border-line bg-surface">
@@ -191,7 +191,7 @@ function People({ people, chosen, onChange }: PeopleProps) {
     onChange(chosen.includes(id) ? chosen.filter((each) => each !== id) : [...chosen, id])
   return (
     <fieldset>
-      <legend className="mb-0.5 text-[12.5px] font-medium text-second">Recipients</legend>
+      <legend className="mb-0.5 text-note font-medium text-second">Recipients</legend>
       <ul className="max-h-[380px] overflow-auto border border-line bg-surface">
         {people.map((each) => (
           <li key={each.who.id}>
@@ -204,8 +204,8 @@ function People({ people, chosen, onChange }: PeopleProps) {
               />
               <span>
                 <span className="font-medium">{each.who.name}</span>{' '}
-                <span className="code text-[12.5px]">{each.who.company}</span>
-                <span className="block text-[12.5px] text-second">
+                <span className="code text-note">{each.who.company}</span>
+                <span className="block text-note text-second">
                   {each.who.job}, {each.company_name}
                   {each.outside && ', outside contact, no account needed'}
                 </span>

@@ -17,6 +17,7 @@ import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
+import { Recipients } from './Recipients'
 
 type Transmittal = Schemas['Transmittal']
 
@@ -45,10 +46,10 @@ export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: st
   return (
     <Panel label="Transmittal" onClose={onClose} width={620}>
       <header className="px-4 pt-3 pr-10 pb-2">
-        <p className="text-[13px] text-second">
+        <p className="text-list text-second">
           {company}, sent by {line.sent_by.name} <When at={line.sent_at} time />
         </p>
-        <h2 className="text-[17px] font-semibold">
+        <h2 className="text-head font-semibold">
           <span className="code">{line.number}</span> · {line.purpose}
         </h2>
       </header>
@@ -80,7 +81,7 @@ export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: st
 }
 
 function Now({ transmittal }: { transmittal: Transmittal }) {
-  const { line, documents, recipients } = transmittal
+  const { line, documents } = transmittal
   return (
     <div className="flex flex-col gap-4">
       {transmittal.note && (
@@ -125,37 +126,9 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
           </p>
         )}
       </div>
-      <section aria-label="Recipients">
-        <h3 className="mb-1 text-[14px] font-semibold">Recipients</h3>
-        <table className="w-full text-list">
-          <thead className="border-b border-second/40 text-left text-[12px] text-second">
-            <tr>
-              <th className="py-1 font-semibold">Who</th>
-              <th className="font-semibold">Mailed</th>
-              <th className="font-semibold">Opened</th>
-              <th className="font-semibold">Downloaded</th>
-              <th className="font-semibold">Acknowledged</th>
-            </tr>
-          </thead>
-          <tbody>
-            {recipients.map((each) => (
-              <tr key={each.email} className="border-b border-line/60">
-                <td className="py-1.5">
-                  <span className="font-medium">{each.who.name}</span>{' '}
-                  <span className="code text-second">{each.who.company}</span>
-                  {each.outside && <span className="text-second"> outside contact</span>}
-                </td>
-                <Cell at={each.mailed_at} />
-                <Cell at={each.opened_at} />
-                <Cell at={each.downloaded_at} />
-                <Cell at={each.acknowledged_at} good />
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </section>
+      <Recipients transmittal={transmittal} />
       <section aria-label="Documents sent">
-        <h3 className="mb-1 text-[14px] font-semibold">
+        <h3 className="mb-1 text-body font-semibold">
           {documents.length} {documents.length === 1 ? 'document' : 'documents'}
         </h3>
         <ul className="border-t border-line">
@@ -181,13 +154,5 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
       <LinkedMarks kind="transmittal" target={line.id} />
       <Following kind="transmittal" target={line.id} words="this transmittal" />
     </div>
-  )
-}
-
-function Cell({ at, good = false }: { at: string | null; good?: boolean }) {
-  return (
-    <td className={good && at ? 'font-semibold text-spruce' : ''}>
-      {at ? <When at={at} time /> : <span className="text-second">not yet</span>}
-    </td>
   )
 }

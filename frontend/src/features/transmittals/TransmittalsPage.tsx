@@ -51,7 +51,7 @@ export function TransmittalsPage() {
     <div className="flex h-full">
       <section aria-label="Transmittals" className="flex min-w-0 flex-1 flex-col">
         <header className="border-b border-line px-4 py-2.5">
-          <h1 className="text-[16px] font-semibold">Transmittals</h1>
+          <h1 className="text-head font-semibold">Transmittals</h1>
         </header>
         <ErrorNote error={list.error} again={() => void list.refetch()} />
         {list.isPending ? (

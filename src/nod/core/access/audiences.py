@@ -37,7 +37,7 @@ class Eyes:
     """Somebody who looks, in one project. `folders` are those they see, None for all.
 
     `leads`: they run it, as a lead or controller. `borrowed`: somebody else looks through their eyes, who sees nothing
-    that is kept from leads or from stewards.
+    that is kept from leads or from stewards. `tools`: those that are on for them.
     """
 
     person_id: str = ""
@@ -46,6 +46,7 @@ class Eyes:
     leads: bool = False
     steward: bool = False
     borrowed: bool = False
+    tools: frozenset[str] = frozenset()
 
 
 def is_seen(audience: Audience, eyes: Eyes) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from enum import StrEnum
 
 from nod.core.acts.refusals import RuleBroken
@@ -26,6 +27,15 @@ def check_text(text: str, *, required: bool) -> str:
     if len(tidy) > LONGEST_TEXT:
         raise RuleBroken("text_too_long", f"The text is longer than {LONGEST_TEXT} characters.")
     return tidy
+
+
+def unfolded(text: str, folds: Sequence[Sequence[int]]) -> str:
+    """The words that are left to read where what is quoted, or a signature, is folded away."""
+    kept, begin = [], 0
+    for start, end in folds:
+        kept.append(text[begin:start])
+        begin = end
+    return "".join([*kept, text[begin:]]).strip()
 
 
 def mentioned(text: str, people: dict[str, str]) -> list[str]:

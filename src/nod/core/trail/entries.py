@@ -67,6 +67,17 @@ class FactKind(StrEnum):
     DOCUMENT_WITHDRAWN = "document_withdrawn", "withdrew a document"
     DOCUMENT_BROUGHT_BACK = "document_brought_back", "brought a document back"
     DOCUMENT_RENAMED = "document_renamed", "renamed a document"
+    TRANSMITTAL_SENT_AGAIN = "transmittal_sent_again", "sent the mail of a transmittal again"
+    LINK_GIVEN = "link_given", "gave a link"
+    LINK_WITHDRAWN = "link_withdrawn", "withdrew a link"
+    LINK_OPENED = "link_opened", "opened a link"
+    MAIL_READ = "mail_read", "took in a mail"
+    MAIL_HANDED_ON = "mail_handed_on", "handed on a held mail"
+    MAIL_JUDGED_AGAIN = "mail_judged_again", "added the sender of a held mail"
+    MAIL_LET_GO = "mail_let_go", "let a held mail go"
+    MAIL_HELD_AGAIN = "mail_held_again", "held a mail again"
+    MAIL_BOUNCED = "mail_bounced", "mail came back"
+    MAIL_DOWNLOADED = "mail_downloaded", "took a mail as it came"
     VIEW_KEPT = "view_kept", "kept a view"
     VIEW_REMOVED = "view_removed", "removed a view"
     SET_MADE = "set_made", "made a drawing set"
@@ -149,7 +160,10 @@ class FactKind(StrEnum):
 
 @dataclass(frozen=True)
 class Fact:
-    """Something that happened. `before` and `after` hold only what changed."""
+    """Something that happened. `before` and `after` hold only what changed, as people read it.
+
+    `state` is what a row is afterwards, by ids, where words would not say which; it is for replaying alone.
+    """
 
     kind: FactKind
     subject: Subject
@@ -159,6 +173,7 @@ class Fact:
     after: dict[str, Any] = field(default_factory=dict)
     why: str = ""
     private_to: str = ""
+    state: dict[str, Any] = field(default_factory=dict)
 
 
 def changed(before: dict[str, Any], after: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:

@@ -14,6 +14,7 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.folders import FolderShown, folders_shown
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
+from nod.services.acts.projects import grants_kept
 from nod.services.acts.seats import Actor, Seat, grants_of, roles_of, take_seat, tree_of
 from nod.store.dialects.sqlite import add_or_replace
 from nod.store.tables import Base, CompanyRow, GrantRow, MembershipRow, PersonRow
@@ -326,6 +327,7 @@ def _write(act: Act, seat: Seat, before: list[Grant], after: list[Grant]) -> Acc
                 FactKind.ACCESS_CHANGED, Subject("folder", folder), names.folder(folder),
                 before={_words(names, key): _name(old.get(key)) for key in here},
                 after={_words(names, key): _name(new.get(key)) for key in here},
+                state=grants_kept(act.session, folder),
             ),
         )  # fmt: skip
     seat.project.access_version += 1

@@ -195,7 +195,14 @@ def move_folder(context: Context, actor: Actor, folder_id: str, command: MoveFol
         subject = Subject("folder", folder_id)
         act.record(
             folder.project_id,
-            Fact(FactKind.FOLDER_CHANGED, subject, folder.name, before={"in": before}, after={"in": target.name}),
+            Fact(
+                FactKind.FOLDER_CHANGED,
+                subject,
+                folder.name,
+                before={"in": before},
+                after={"in": target.name},
+                state={"parent": target.id},
+            ),
         )
         _changed(act, seat)
 

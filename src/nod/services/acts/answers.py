@@ -95,6 +95,8 @@ def show_verdicts(verdict_set: list[dict[str, Any]]) -> list[VerdictShown]:
 
 def people_by_id(session: Session, ids: set[str]) -> dict[str, Who]:
     """Those asked for, with their company's code; unknown ids are left out."""
+    if not ids:
+        return {}
     query = (
         select(PersonRow.id, PersonRow.name, CompanyRow.code, PersonRow.job)
         .join(CompanyRow, CompanyRow.id == PersonRow.company_id)

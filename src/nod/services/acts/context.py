@@ -112,14 +112,24 @@ class Act:
         journal.record(self.session, self.at, self.actor.witness(), project_id, fact)
 
     def tell(
-        self, project_id: str, topic: str, subject_id: str, folders: Iterable[str] = (), *, only: str = ""
+        self,
+        project_id: str,
+        topic: str,
+        subject_id: str,
+        folders: Iterable[str] = (),
+        *,
+        only: str = "",
+        load: dict[str, Any] | None = None,
     ) -> None:
         """Tells those who see all `folders`, or one person alone, that something has changed."""
         audience = only_for(only) if only else Audience(frozenset(folders))
-        self.tell_audience(project_id, topic, subject_id, audience)
+        self.tell_audience(project_id, topic, subject_id, audience, load)
 
-    def tell_audience(self, project_id: str, topic: str, subject_id: str, audience: Audience) -> None:
-        journal.tell(self.session, self.at, project_id, topic, subject_id, audience, by=self.actor.person_id)
+    def tell_audience(
+        self, project_id: str, topic: str, subject_id: str, audience: Audience, load: dict[str, Any] | None = None
+    ) -> None:
+        by = self.actor.person_id
+        journal.tell(self.session, self.at, project_id, topic, subject_id, audience, by=by, load=load)
 
     def ask(self, kind: str, key: str, payload: dict[str, Any]) -> None:
         journal.ask(self.session, self.at, kind, key, payload)

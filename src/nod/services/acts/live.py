@@ -7,9 +7,11 @@ changed (see `AccessEpochRow`).
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from datetime import datetime, timedelta
 from functools import cached_property
+from typing import Any, Protocol
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -18,10 +20,17 @@ from nod.core.access.audiences import Audience, Eyes, is_seen
 from nod.core.acts.refusals import NotFound
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, take_seat
-from nod.store.journal import told_audience
+from nod.store.journal import audience_from
 from nod.store.tables import AccessEpochRow, LiveEventRow, MembershipRow, ProjectRow
 
 MOST_AT_ONCE = 500
+
+
+class Load(Protocol):
+    """What an event brings along, so that nobody has to fetch it."""
+
+    def seen_by(self, eyes: Eyes) -> str:
+        """Members of a JSON object, as somebody may see them who hears of the event; empty where they must fetch."""
 
 
 @dataclass(frozen=True)
@@ -35,12 +44,36 @@ class Event:
     project_id: str
     by_person_id: str
     audience: Audience
+    load: Load | None = None
 
     @cached_property
     def data(self) -> str:
         """As it goes out, the same to everybody."""
         said = {"topic": self.topic, "subject": self.subject_id, "project": self.project_id, "by": self.by_person_id}
         return json.dumps(said)
+
+    def seen_by(self, eyes: Eyes) -> str:
+        """With what it brings along, as JSON."""
+        more = self.load.seen_by(eyes) if self.load else ""
+        return f"{self.data[:-1]}, {more}}}" if more else self.data
+
+
+Loader = Callable[[Mapping[str, Any]], Load]
+"""What an event brings along, from how it is kept."""
+
+_LOADERS: dict[str, Loader] = {}
+LOAD_SECONDS = 10
+"""How long after the act an event still brings it along: later somebody may not see any more what they saw then."""
+
+
+def loader(topic: str) -> Callable[[Loader], Loader]:
+    """Registers what the events of a topic bring along."""
+
+    def register(load: Loader) -> Loader:
+        _LOADERS[topic] = load
+        return load
+
+    return register
 
 
 @dataclass(frozen=True)
@@ -61,6 +94,10 @@ class Hearing:
 
     def of(self, events: Iterable[Event]) -> list[Event]:
         return [each for each in events if self.knows(each)]
+
+    def told(self, events: Iterable[Event]) -> list[tuple[str, str]]:
+        """The names of those that the person may know, and what goes out of each."""
+        return [(each.key, each.seen_by(self.eyes[each.project_id])) for each in self.of(events)]
 
     def knows(self, event: Event) -> bool:
         eyes = self.eyes.get(event.project_id)
@@ -91,13 +128,14 @@ def read_news(context: Context, after: int) -> News:
         query = select(LiveEventRow).where(LiveEventRow.seq > after).order_by(LiveEventRow.seq).limit(MOST_AT_ONCE)
         rows = session.scalars(query).all()
         until = rows[-1].seq if rows else after
-        events = tuple(
-            Event(
-                row.seq, row.key, row.topic, row.subject_id, row.project_id, row.by_person_id, told_audience(row)
-            )
-            for row in rows
-        )  # fmt: skip
-        return News(events, until, epoch_of(session))
+        fresh = context.clock.now() - timedelta(seconds=LOAD_SECONDS)
+        return News(tuple(_event(row, fresh) for row in rows), until, epoch_of(session))
+
+
+def _event(row: LiveEventRow, fresh: datetime) -> Event:
+    load = _LOADERS[row.topic](row.load) if row.load and row.at >= fresh and row.topic in _LOADERS else None
+    audience = audience_from(row.audience)
+    return Event(row.seq, row.key, row.topic, row.subject_id, row.project_id, row.by_person_id, audience, load)
 
 
 def epoch_of(session: Session) -> int:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import ColumnElement, delete, func, or_, select
+from sqlalchemy import ColumnElement, delete, func, or_, select, update
 from sqlalchemy.orm import Session
 
 from nod.services.acts.context import Context
@@ -20,6 +20,7 @@ _FIRST_WAIT = timedelta(seconds=2)
 _MOST_PASSED = 10
 """So many that were left are put off or given up at once, on the way to one that can be begun."""
 _LIVE_EVENTS_KEPT = timedelta(days=2)
+_LOADS_KEPT = timedelta(minutes=1)
 
 Handler = Callable[["Task"], None]
 
@@ -146,6 +147,9 @@ def counts(context: Context) -> dict[str, int]:
 
 
 def forget_old_events(context: Context) -> None:
-    """Live events are kept for reconnecting clients only."""
+    """Live events are kept for reconnecting clients only, and what they bring along for those who listen now."""
+    now = context.clock.now()
+    heard = LiveEventRow.at < now - _LOADS_KEPT
     with context.database.write() as session:
-        session.execute(delete(LiveEventRow).where(LiveEventRow.at < context.clock.now() - _LIVE_EVENTS_KEPT))
+        session.execute(update(LiveEventRow).where(heard, LiveEventRow.load.is_not(None)).values(load=None))
+        session.execute(delete(LiveEventRow).where(LiveEventRow.at < now - _LIVE_EVENTS_KEPT))

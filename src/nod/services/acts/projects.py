@@ -143,8 +143,17 @@ def add_folder(act: Act, project_id: str, parent_id: str | None, name: str) -> s
     folder = FolderRow(id=new_id(), project_id=project_id, parent_id=parent_id, name=name)
     act.session.add(folder)
     act.session.flush()
-    act.record(project_id, Fact(FactKind.FOLDER_MADE, Subject("folder", folder.id), name))
+    state = {"parent": parent_id or ""}
+    act.record(project_id, Fact(FactKind.FOLDER_MADE, Subject("folder", folder.id), name, state=state))
     return folder.id
+
+
+def grants_kept(session: Session, folder_id: str) -> dict[str, Any]:
+    """All that is given in a folder, as entries keep it for replaying: kind, id, whether here alone, level."""
+    session.flush()
+    query = select(GrantRow.to_kind, GrantRow.to_id, GrantRow.alone, GrantRow.level)
+    given = session.execute(query.where(GrantRow.folder_id == folder_id))
+    return {"grants": sorted([kind, whom, bool(alone), int(level)] for kind, whom, alone, level in given)}
 
 
 def give(act: Act, project_id: str, folder_id: str, to: Grantee, level: Level, *, alone: bool = False) -> None:
@@ -155,7 +164,8 @@ def give(act: Act, project_id: str, folder_id: str, to: Grantee, level: Level, *
         )
     )
     after = {"to": f"{to.kind.value} {to.id}".strip(), "level": level.name.lower(), "below": not alone}
-    act.record(project_id, Fact(FactKind.ACCESS_CHANGED, Subject("folder", folder_id), "", after=after))
+    state = grants_kept(act.session, folder_id)
+    act.record(project_id, Fact(FactKind.ACCESS_CHANGED, Subject("folder", folder_id), "", after=after, state=state))
 
 
 def add_company(act: Act, name: str, code: str, part: str) -> str:
@@ -178,15 +188,17 @@ def add_person(act: Act, name: str, email: str, company_id: str, job: str, passw
     return person.id
 
 
-def add_member(act: Act, project_id: str, person_id: str, roles: tuple[str, ...], state: str = "") -> None:
-    """`state` is active for somebody with roles and contact without, unless it is given."""
+def add_member(
+    act: Act, project_id: str, person_id: str, roles: tuple[str, ...], state: str = "", tools: list[str] | None = None
+) -> None:
+    """`state` is active for somebody with roles and contact without, unless it is given. `tools`: see the row."""
     state = state or ("active" if roles else "contact")
-    act.session.add(
-        MembershipRow(project_id=project_id, person_id=person_id, roles=list(roles), state=state, invited_at=None)
-    )
+    member = MembershipRow(project_id=project_id, person_id=person_id, state=state, invited_at=None, tools=tools)
+    member.roles = list(roles)
+    act.session.add(member)
     act.session.flush()
     person = act.session.get_one(PersonRow, person_id)
-    after = {"roles": list(roles), "state": state}
+    after = {"roles": list(roles), "state": state} | ({} if tools is None else {"tools": tools})
     act.record(project_id, Fact(FactKind.MEMBER_ADDED, Subject("person", person_id), person.name, after=after))
 
 

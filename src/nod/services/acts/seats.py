@@ -136,9 +136,10 @@ def take_seat(session: Session, actor: Actor, project_id: str) -> Seat:
         roles = ("lead", *roles)
     leads = bool(active and member and RUNNING_ROLES & set(member.roles))
     holder = Holder(actor.person_id, actor.company_id, frozenset(roles))
-    eyes = Eyes(actor.person_id, actor.company_id, None, leads, actor.steward, actor.looker is not None)
     own_tools = member.tools if member and active and not holder.runs else None
     on = tools.tools_of(roles, own_tools, roles_of(project), project.rules["tools"])
+    borrowed = actor.looker is not None
+    eyes = Eyes(actor.person_id, actor.company_id, None, leads, actor.steward, borrowed, frozenset(on))
     if holder.runs:
         return Seat(project, roles, True, on, eyes)
     found = effective(tree_of(session, project_id), grants_of(session, project_id, holder), holder)

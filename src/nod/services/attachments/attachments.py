@@ -2,33 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from datetime import datetime
+from collections.abc import Collection, Iterable, Sequence
+from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import and_, false, or_, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.levels import under
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.intake.file_names import base_name
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.pdf_look import WHOLE_PAGE_LEVEL
+from nod.formats.sheet.pdf_look import WHOLE_PAGE_LEVEL
+from nod.services.access.folders import folder_paths
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting
-from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.acts.seats import NOBODY, Actor, Seat, take_seat, tree_of
 from nod.services.files.file_previews import FilePreview, preview_file
 from nod.services.files.files_to_send import FileToSend
-from nod.services.files.new_files import keep_blob, store_file
+from nod.services.files.new_files import NewBlob, keep_blob, store_file
 from nod.services.press.press import Press
-from nod.services.things.kinds import ThingKind, kind_of, thing_kinds
-from nod.services.things.things import see_thing, things_of
+from nod.services.things.kinds import ThingKind, kind_of
+from nod.services.things.things import any_seen, see_thing, things_of
 from nod.store.ids import new_id
-from nod.store.tables import AttachmentRow, BlobRow, FolderRow
+from nod.store.tables import AttachmentRow, BlobRow, FolderRow, ProjectRow
 
 MOST = 20
 _LONGEST_NAME = 200
 _MOST_LISTED = 500
+_UNSAID_KEPT = timedelta(days=30)
 
 
 class Attachment(Answered):
@@ -47,7 +50,7 @@ class Attachment(Answered):
 
 
 class AttachmentListed(Attachment):
-    """With what it is attached to, where it is filed, and who added it when."""
+    """With what it is attached to, where it is filed (empty where one does not see that), and who added it when."""
 
     on_words: str
     on_kind_words: str
@@ -77,7 +80,7 @@ def add_attachment(
         keep_blob(act, blob)
         row = AttachmentRow(
             id=new_id(), project_id=seat.project.id, on_kind=kind, on_id=thing_id, sha256=blob.sha256, name=tidy,
-            folder_id=_folder(act.session, seat, found, thing), added_by=actor.person_id, added_at=act.at,
+            folder_id=_folder(act.session, seat.project, found, thing), added_by=actor.person_id, added_at=act.at,
         )  # fmt: skip
         act.session.add(row)
         act.session.flush()
@@ -96,6 +99,21 @@ def remove_attachment(context: Context, actor: Actor, attachment_id: str) -> Non
         act.session.delete(row)
 
 
+def forget_unsaid(context: Context) -> None:
+    """What somebody added long ago and never said: their draft is gone by now. The trail keeps that it was there."""
+    long_ago = context.clock.now() - _UNSAID_KEPT
+    with context.database.read() as session:
+        unsaid = select(AttachmentRow.id).where(AttachmentRow.said_at.is_(None), AttachmentRow.added_at < long_ago)
+        ids = list(session.scalars(unsaid.limit(_MOST_LISTED)))
+    for each in ids:
+        with context.database.write() as session:
+            row = session.scalars(select(AttachmentRow).where(AttachmentRow.id == each)).one_or_none()
+            if row is not None and row.said_at is None:
+                act = Act(context, session, NOBODY, context.clock.now())
+                _record(act, FactKind.ATTACHMENT_REMOVED, row, "", private_to=row.added_by or "")
+                session.delete(row)
+
+
 def attach(act: Act, on: Subject, reply_id: str, ids: Sequence[str]) -> list[dict[str, str]]:
     """Files that the actor has added to the thing come with an answer; returns what the trail says of them."""
     if len(ids) > MOST:
@@ -112,6 +130,25 @@ def attach(act: Act, on: Subject, reply_id: str, ids: Sequence[str]) -> list[dic
     return told
 
 
+def attach_mailed(
+    act: Act, kind: ThingKind[Any], thing: Any, reply_id: str, files: Sequence[tuple[str, NewBlob]], person_id: str
+) -> list[dict[str, str]]:
+    """Files that came with a mail, filed like any other; returns what the trail says of them."""
+    project = act.session.get_one(ProjectRow, thing.project_id)
+    told = []
+    for name, blob in files:
+        keep_blob(act, blob)
+        row = AttachmentRow(
+            id=new_id(), project_id=project.id, on_kind=kind.code, on_id=thing.id, sha256=blob.sha256,
+            name=base_name(name)[:_LONGEST_NAME], folder_id=_folder(act.session, project, kind, thing),
+            added_by=person_id or None, added_at=act.at, said_at=act.at, reply_id=reply_id,
+        )  # fmt: skip
+        act.session.add(row)
+        act.session.flush()
+        told.append({"name": row.name, "sha256": row.sha256})
+    return told
+
+
 def attachments_of(session: Session, replies: Iterable[str]) -> dict[str, list[Attachment]]:
     """By answer, in the order they were added."""
     query = select(AttachmentRow).where(AttachmentRow.reply_id.in_(set(replies) - {""})).order_by(AttachmentRow.seq)
@@ -122,28 +159,41 @@ def attachments_of(session: Session, replies: Iterable[str]) -> dict[str, list[A
     return found
 
 
-def list_attachments(context: Context, actor: Actor, project_id: str, words: str) -> Attachments:
-    """All those of a project that are there for this person, by words of their names."""
+def list_attachments(
+    context: Context, actor: Actor, project_id: str, words: str, folders: Collection[str] = ()
+) -> Attachments:
+    """All those of a project that are there for this person, by words of their names, filed in these folders or below.
+
+    Folders that this person does not see hold nothing for them.
+    """
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
-        query = select(AttachmentRow, FolderRow.name).join(FolderRow, FolderRow.id == AttachmentRow.folder_id)
+        paths = folder_paths(session, seat)
         named = (AttachmentRow.name.icontains(word, autoescape=True) for word in words.split())
-        query = query.where(AttachmentRow.project_id == project_id, AttachmentRow.said_at.is_not(None), *named)
-        pairs = session.execute(
-            query.where(_is_seen(seat)).order_by(AttachmentRow.seq.desc()).limit(_MOST_LISTED + 1)
-        ).all()
-        rows = [row for row, _ in pairs[:_MOST_LISTED]]
+        here = [AttachmentRow.project_id == project_id, AttachmentRow.said_at.is_not(None), *named]
+        if folders:
+            tree = tree_of(session, project_id)
+            inside = {below for each in folders if each in paths for below in (each, *under(tree, each))} & set(paths)
+            here.append(AttachmentRow.folder_id.in_(inside))
+        query = (
+            select(AttachmentRow)
+            .where(*here, any_seen(seat, AttachmentRow.on_kind, AttachmentRow.on_id))
+            .order_by(AttachmentRow.seq.desc())
+        )
+        found = session.scalars(query.limit(_MOST_LISTED + 1)).all()
+        rows = found[:_MOST_LISTED]
         on = things_of(session, seat, {(row.on_kind, row.on_id) for row in rows})
         people = people_by_id(session, {row.added_by for row in rows if row.added_by})
         listed = [
             AttachmentListed(
                 **shown.model_dump(), on_words=thing.words, on_kind_words=thing.kind_words, on_address=thing.address,
-                folder=folder, added_by=people.get(row.added_by or ""), added_at=row.said_at or row.added_at,
+                folder=paths.get(row.folder_id, ""), added_by=people.get(row.added_by or ""),
+                added_at=row.said_at or row.added_at,
             )
-            for (row, folder), shown in zip(pairs, _show(session, rows), strict=False)
+            for row, shown in zip(rows, _show(session, rows), strict=True)
             if (thing := on.get((row.on_kind, row.on_id)))
         ]  # fmt: skip
-        return Attachments(attachments=listed, more=len(pairs) > _MOST_LISTED)
+        return Attachments(attachments=listed, more=len(found) > _MOST_LISTED)
 
 
 def download_attachment(context: Context, actor: Actor, attachment_id: str) -> FileToSend:
@@ -218,24 +268,14 @@ def _speaking(session: Session, actor: Actor, kind: str, thing_id: str) -> tuple
     return found, thing, seat
 
 
-def _folder(session: Session, seat: Seat, kind: ThingKind[Any], thing: Any) -> str:
+def _folder(session: Session, project: ProjectRow, kind: ThingKind[Any], thing: Any) -> str:
     """By the project's rule; without one, beside a document, and of what has no folder in the topmost."""
-    folders = select(FolderRow.id).where(FolderRow.project_id == seat.project.id)
-    by_rule = seat.project.rules.get("attachment_folders", {}).get(kind.code, "")
+    folders = select(FolderRow.id).where(FolderRow.project_id == project.id)
+    by_rule = project.rules.get("attachment_folders", {}).get(kind.code, "")
     wanted = by_rule or getattr(thing, "folder_id", "")
     if wanted and session.scalar(folders.where(FolderRow.id == wanted)):
         return str(wanted)
     return session.scalars(folders.where(FolderRow.parent_id.is_(None))).one()
-
-
-def _is_seen(seat: Seat) -> Any:
-    """Of whatever kind it is attached to."""
-    of = (
-        and_(AttachmentRow.on_kind == kind.code, kind.seen(seat, AttachmentRow.on_id))
-        for kind in thing_kinds()
-        if kind.is_on(seat)
-    )
-    return or_(false(), *of)
 
 
 def _show(session: Session, rows: Sequence[AttachmentRow]) -> list[Attachment]:

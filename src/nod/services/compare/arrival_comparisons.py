@@ -19,7 +19,7 @@ from nod.core.intake.checks import ComparedWith
 from nod.core.register import revisions
 from nod.core.register.revisions import Scheme
 from nod.core.sheet.placed_words import size_seen_mm
-from nod.formats.pdf_look import CannotDraw
+from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.projects import rules_of

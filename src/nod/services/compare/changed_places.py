@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.compare.laid import Box
-from nod.formats.pdf_look import CannotDraw
+from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
 from nod.services.compare.kept_leaves import KeptLeaf, borrowed

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 
-from nod.formats.leaf import Leaf
+from nod.formats.sheet.leaf import Leaf
 from nod.services.acts.context import Context
 
 

@@ -17,7 +17,7 @@ from nod.core.intake.block_readers import NOT_COMPARED, Zone, choose_reader
 from nod.core.marks import lengths
 from nod.core.sheet.geometry import Point
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
-from nod.formats.pdf_look import CannotDraw
+from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from nod.core.acts.refusals import RuleBroken
-from nod.formats.preview import NoPreview
+from nod.formats.files.preview import NoPreview
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
 from nod.services.press.press import Press, PressStopped

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from nod.core.acts.refusals import RuleBroken
-from nod.formats.media_types import media_type
+from nod.formats.files.media_types import media_type
 from nod.services.acts.context import Act, Context
 from nod.store.blobs import BlobTooLarge, NoRoom, StoredBlob
 from nod.store.tables import BlobRow

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.intake.checks import OPEN_STATES
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.zip_unpack import BadArchive, Member, check_count, list_members, read_members
+from nod.formats.files.zip_unpack import BadArchive, Member, check_count, list_members, read_members
 from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import actor_of

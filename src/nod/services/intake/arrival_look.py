@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound
-from nod.formats.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL
+from nod.formats.sheet.pdf_look import FIRST_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor

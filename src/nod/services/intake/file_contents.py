@@ -14,9 +14,9 @@ from nod.core.access.audiences import for_folders
 from nod.core.acts.plain_text import clean_all
 from nod.core.intake.checks import PDF, SHEETS
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.pdf_facts import FileFacts, PageFacts
-from nod.formats.pdf_look import CannotDraw
-from nod.formats.pdf_page import PageLook
+from nod.formats.intake.pdf_facts import FileFacts, PageFacts
+from nod.formats.sheet.pdf_look import CannotDraw
+from nod.formats.sheet.pdf_page import PageLook
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM

@@ -11,9 +11,9 @@ from sqlalchemy.orm import Session
 from nod.core.access.audiences import for_folders
 from nod.core.sheet.placed_words import PlacedWords, from_picture
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats import ocr
-from nod.formats.pdf_look import CannotDraw
-from nod.formats.words_pack import pack_words
+from nod.formats.intake import ocr
+from nod.formats.sheet.pdf_look import CannotDraw
+from nod.formats.sheet.words_pack import pack_words
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM

@@ -17,8 +17,8 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.intake.checks import OPEN_STATES, PDF
 from nod.core.intake.file_names import base_name
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.pdf_look import CannotDraw
-from nod.formats.pdf_split import CannotSplit
+from nod.formats.intake.pdf_split import CannotSplit
+from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.acts.answers import Command
 from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Context, acting, check_version

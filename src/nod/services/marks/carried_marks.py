@@ -20,8 +20,9 @@ from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.compare.laid_over import SheetSide, compared, side_of, title_block
 from nod.services.compare.revision_changes import revision_before
+from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_rows import marks_with_threads, shape_of
-from nod.services.marks.marks import content_of, record, tell
+from nod.services.marks.marks import content_of, record
 from nod.services.marks.marks_view import Mark, show_marks
 from nod.services.marks.scales import points_per_mm
 from nod.services.press.press import Press
@@ -136,8 +137,7 @@ def carry_marks(context: Context, press: Press, actor: Actor, revision_id: str, 
         for row in made:
             said = {**content_of(row), "from": before.code, "touched": row.touched}
             record(act, document, row, FactKind.MARK_CARRIED, after=said)
-        tell(act, document, made)
-        return show_marks(act.session, actor, made)
+        return tell(act, document, made, made)
 
 
 def _carried(old: MarkRow, revision_id: str, placed: _Placed, taken: set[int | None]) -> MarkRow:

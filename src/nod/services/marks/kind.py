@@ -61,6 +61,7 @@ THREAD: ThingKind[ThreadRow] = thing_kind(
         topic="marks",
         find=_find,
         part_of="document",
+        placed=True,
         has_talk=False,
     )
 )

@@ -16,7 +16,7 @@ from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.marks.mark_rows import is_shared_with, marks_with_threads
 from nod.services.things.kinds import thing_kinds
-from nod.services.things.things import Thing, find_things, things_of
+from nod.services.things.things import Thing, all_things_of, find_things, things_of
 from nod.services.threads.said import Author, author_ids, author_of
 from nod.store.tables import DocumentRow, MarkRow, RevisionRow, ThreadLinkRow, ThreadRow
 
@@ -100,9 +100,21 @@ def filed_links(session: Session, actor: Actor, threads: Iterable[str]) -> dict[
     return found
 
 
-def _leading(session: Session, actor: Actor, threads: Iterable[str]) -> list[tuple[ThreadLinkRow, Thing]]:
+def all_links_of(session: Session, threads: Iterable[str]) -> list[tuple[ThreadLinkRow, Thing]]:
+    """In the order they were made, for whomever: who is shown one must see what it leads to."""
+    links = _link_rows(session, threads)
+    web = {(each.kind, each.target): web_target(each.target) for each in links if each.kind == WEB}
+    targets = web | all_things_of(session, [(each.kind, each.target) for each in links])
+    return [(each, targets[each.kind, each.target]) for each in links if (each.kind, each.target) in targets]
+
+
+def _link_rows(session: Session, threads: Iterable[str]) -> list[ThreadLinkRow]:
     query = select(ThreadLinkRow).where(ThreadLinkRow.thread_id.in_(set(threads)), ThreadLinkRow.removed_at.is_(None))
-    links = list(session.scalars(query.order_by(ThreadLinkRow.made_at, ThreadLinkRow.seq)))
+    return list(session.scalars(query.order_by(ThreadLinkRow.made_at, ThreadLinkRow.seq)))
+
+
+def _leading(session: Session, actor: Actor, threads: Iterable[str]) -> list[tuple[ThreadLinkRow, Thing]]:
+    links = _link_rows(session, threads)
     if not links:
         return []
     seat = take_seat(session, actor, links[0].project_id)

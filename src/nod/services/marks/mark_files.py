@@ -19,9 +19,9 @@ from nod.core.marks.mark_files import FiledMark, FiledMeasure, FiledReply, Paper
 from nod.core.marks.marks import MarkState
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.pdf_look import CannotDraw
-from nod.formats.spreadsheet import Value, write_csv, write_xlsx
-from nod.formats.unfit import CannotAnnotate
+from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.files.unfit import CannotAnnotate
+from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import named, people_by_id
 from nod.services.acts.context import Context, acting
@@ -113,7 +113,7 @@ def _written(press: Press, source: Path, aside: Path, form: Form, leaving: _Leav
         return write_csv(_HEADS, leaving.table).encode()
     if form == "xfdf":
         # Half a second to load, and seldom asked for.
-        from nod.formats.xfdf import write_xfdf
+        from nod.formats.marks.xfdf import write_xfdf
 
         return write_xfdf(leaving.marks, leaving.papers, f"{leaving.head.title}.pdf")
     target = aside / f"marks.{form}"

@@ -11,8 +11,9 @@ from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.marks.linked_things import WEB, targets_of, web_target
+from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_rows import places_of
-from nod.services.marks.marks import record, tell, visible_mark
+from nod.services.marks.marks import record, visible_mark
 from nod.services.marks.marks_view import Mark, show_marks
 from nod.services.things.things import Thing
 from nod.store.ids import new_id
@@ -43,7 +44,7 @@ def link_mark(context: Context, actor: Actor, mark_id: str, command: LinkMark) -
             raise RuleBroken("too_many_links", f"A mark has at most {MOST_LINKS} links.", document.number)
         if (target.kind, target.target) not in {(link.kind, link.target) for link in links}:
             add_link(act, document, row, target)
-            tell(act, document, places_of(act.session, row))
+            return tell(act, document, places_of(act.session, row), [row])[0]
         return show_marks(act.session, actor, [row])[0]
 
 
@@ -86,8 +87,7 @@ def unlink_mark(context: Context, actor: Actor, mark_id: str, link_id: str) -> M
         known = targets_of(act.session, seat, [(link.kind, link.target)])
         words = known[link.kind, link.target].words if (link.kind, link.target) in known else link.target
         record(act, document, row, FactKind.MARK_UNLINKED, before={"to": words}, others=_subject(link))
-        tell(act, document, places_of(act.session, row))
-        return show_marks(act.session, actor, [row])[0]
+        return tell(act, document, places_of(act.session, row), [row])[0]
 
 
 def _subject(link: ThreadLinkRow) -> tuple[Subject, ...]:

@@ -28,6 +28,11 @@ def is_shared_with(actor: Actor) -> ColumnElement[bool]:
     return or_(ThreadRow.shared_at.is_not(None), ThreadRow.author_id == actor.private_id)
 
 
+def private_to(thread: ThreadRow) -> str:
+    """Its author while it is pencil."""
+    return "" if thread.shared_at else thread.author_id or ""
+
+
 def find_mark(session: Session, mark_id: str) -> MarkRow | None:
     return session.scalars(select(MarkRow).where(MarkRow.id == mark_id)).one_or_none()
 

@@ -21,10 +21,11 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import attach
 from nod.services.marks.kind import THREAD
+from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_notices import tell_of_mark, tell_of_reply
 from nod.services.marks.mark_rows import find_mark, places_of
-from nod.services.marks.marks import content_of, record, tell, visible_mark
-from nod.services.marks.marks_view import Mark, show_marks
+from nod.services.marks.marks import content_of, record, visible_mark
+from nod.services.marks.marks_view import Mark
 from nod.services.things.things import see_thing, who_sees
 from nod.services.threads.said import add_reply
 from nod.store.tables import MarkRow, RevisionRow
@@ -73,8 +74,7 @@ def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMark
             row.pin_number = next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
             record(act, document, row, FactKind.MARK_INKED, after={**content_of(row), "pin_number": row.pin_number})
             tell_of_mark(act, document, row)
-        tell(act, document, rows)
-        return show_marks(act.session, actor, rows)
+        return tell(act, document, rows, rows)
 
 
 def _pencil_row(act: Act, mark_id: str, revision_id: str) -> MarkRow:
@@ -104,8 +104,7 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         tell_of_reply(act, document, row, reply)
         after = {"text": text} | ({"files": files} if files else {})
         record(act, document, row, FactKind.MARK_ANSWERED, after=after)
-        tell(act, document, places_of(act.session, row))
-        return show_marks(act.session, actor, [row])[0]
+        return tell(act, document, places_of(act.session, row), [row])[0]
 
 
 def set_state(session: Session, row: MarkRow, state: MarkState, by: str, at: datetime) -> list[MarkRow]:
@@ -126,8 +125,7 @@ def set_mark_state(context: Context, actor: Actor, mark_id: str, command: SetMar
         before = row.thread.state
         carried = set_state(act.session, row, MarkState(command.state), actor.person_id, act.at)
         record(act, document, row, FactKind.MARK_STATE_SET, {"state": before}, {"state": row.thread.state})
-        tell(act, document, carried)
-        return show_marks(act.session, actor, [row])[0]
+        return tell(act, document, carried, [row])[0]
 
 
 class MarkPlace(Answered):

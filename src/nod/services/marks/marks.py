@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container, Iterable, Sequence
+from collections.abc import Container, Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -22,9 +22,10 @@ from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import ink_convention
 from nod.services.acts.seats import Actor
+from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_notices import tell_of_mark
-from nod.services.marks.mark_rows import find_mark, places_of, shape_of
-from nod.services.marks.marks_view import Kind, Mark, MarkLook, Pair, revision_measurer, show_marks
+from nod.services.marks.mark_rows import find_mark, places_of, private_to, shape_of
+from nod.services.marks.marks_view import Kind, Mark, MarkLook, Pair, revision_measurer
 from nod.services.things.things import who_sees
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -105,8 +106,7 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
         act.session.flush()
         for row in rows:
             record(act, document, row, FactKind.MARK_DRAWN, after=content_of(row))
-        tell(act, document, rows)
-        return show_marks(act.session, actor, rows)
+        return tell(act, document, rows, rows)
 
 
 def check_measures(act: Act, revision_id: str, rows: Sequence[MarkRow]) -> None:
@@ -181,20 +181,9 @@ def record(
     act.record(document.project_id, fact)
 
 
-def private_to(thread: ThreadRow) -> str:
-    """Its author while it is pencil."""
-    return "" if thread.shared_at else thread.author_id or ""
-
-
 def _by_name(act: Act, side: dict[str, Any]) -> dict[str, Any]:
     person_id = side.get("meant for")
     return {**side, "meant for": act.session.get_one(PersonRow, person_id).name} if person_id else side
-
-
-def tell(act: Act, document: DocumentRow, rows: Iterable[MarkRow]) -> None:
-    """Once to all for ink, once to each author for pencil."""
-    for revision_id, only in {(row.revision_id, private_to(row.thread)) for row in rows}:
-        act.tell(document.project_id, "marks", revision_id, {document.folder_id}, only=only)
 
 
 def known_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
@@ -248,8 +237,7 @@ def change_marks(context: Context, actor: Actor, revision_id: str, command: Chan
                 tell_of_mark(act, document, row)
             rows.append(row)
             asked.append(row)
-        tell(act, document, rows)
-        return show_marks(act.session, actor, asked)
+        return tell(act, document, rows, asked)
 
 
 def _say(act: Act, document: DocumentRow, row: MarkRow, change: MarkChange) -> list[MarkRow]:
@@ -335,5 +323,4 @@ def bring_back_marks(context: Context, actor: Actor, revision_id: str, command: 
             row.removed_at, row.version = None, row.version + 1
             record(act, document, row, FactKind.MARK_BROUGHT_BACK, after=content_of(row))
             rows.append(row)
-        tell(act, document, rows)
-        return show_marks(act.session, actor, rows)
+        return tell(act, document, rows, rows)

@@ -19,17 +19,18 @@ from nod.core.marks.marks import MarkKind, MarkState, Shape
 from nod.core.marks.stored_marks import check_mark
 from nod.core.threads.threads import LONGEST_TEXT, Way, check_text
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
-from nod.formats.unfit import CannotAnnotate, NotXfdf
+from nod.formats.files.unfit import CannotAnnotate, NotXfdf
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.marks import mark_files_in
+from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_files import changed_at
 from nod.services.marks.mark_links import MOST_LINKS, add_link, find_target
 from nod.services.marks.mark_rows import places_of
 from nod.services.marks.mark_threads import next_pin, set_state
-from nod.services.marks.marks import check_measures, content_of, new_thread, record, tell
+from nod.services.marks.marks import check_measures, content_of, new_thread, record
 from nod.services.marks.scales import pages_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.sheet.title_blocks import box_of
@@ -106,7 +107,7 @@ def _read(
             if path.stat().st_size > _LARGEST_XFDF_BYTES:
                 raise NotXfdf(f"The file is no PDF, and larger than {_LARGEST_XFDF_BYTES // 1024**2} MB.")
             # Half a second to load, and seldom asked for.
-            from nod.formats.xfdf import read_xfdf
+            from nod.formats.marks.xfdf import read_xfdf
 
             return to_marks(read_xfdf(path.read_bytes()), papers, now), context.blobs.put_file(path)
         except NoRoom as error:

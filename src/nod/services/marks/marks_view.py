@@ -98,20 +98,30 @@ def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
 
 def show_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[Mark]:
     """Rows as they are answered, in a fixed number of queries."""
+    return as_seen_by(session, actor, rows, show_to_nobody(session, rows))
+
+
+def as_seen_by(session: Session, actor: Actor, rows: Sequence[MarkRow], shown: Sequence[Mark]) -> list[Mark]:
+    """What is shown to nobody, as it is for somebody."""
+    links = links_of(session, actor, {row.thread_id for row in rows})
+
+    def theirs(row: MarkRow, mark: Mark) -> Mark:
+        mine = row.thread.author_id == actor.person_id and actor.looker is None
+        own = {"mine": mine, "may_change": mine and not mark.replies, "links": links.get(mark.thread_id, [])}
+        return mark.model_copy(update=own)
+
+    return [theirs(row, mark) for row, mark in zip(rows, shown, strict=True)]
+
+
+def show_to_nobody(session: Session, rows: Sequence[MarkRow]) -> list[Mark]:
+    """What is the same for all who may see these marks: nobody's own, and without links."""
     threads = {row.thread_id: row.thread for row in rows}
     replies = replies_of(session, threads)
     came = _first_places(session, rows)
-    links = links_of(session, actor, threads)
     named = author_ids(threads.values()) | {thread.meant_for for thread in threads.values()}
     people = people_by_id(session, named)
     measure = measures_of(session, rows)
-    return [
-        _mark(
-            row, people, replies.get(row.thread_id, []), links.get(row.thread_id, []), actor, measure(row),
-            came.get(row.id),
-        )
-        for row in rows
-    ]  # fmt: skip
+    return [_mark(row, people, replies.get(row.thread_id, []), measure(row), came.get(row.id)) for row in rows]
 
 
 def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
@@ -142,13 +152,10 @@ def _mark(
     row: MarkRow,
     people: dict[str, Who],
     replies: list[Reply],
-    links: list[MarkLink],
-    actor: Actor,
     measured: MeasuredShown | None,
     first_place: FirstPlace | None,
 ) -> Mark:
     thread = row.thread
-    mine = thread.author_id == actor.person_id and actor.looker is None
     shape = shape_of(row)
     kind: Any = shape.kind.value
     return Mark(
@@ -156,7 +163,7 @@ def _mark(
         points=list(shape.points), sound=shape.sound, rings=list(shape.rings), measured=measured,
         look=MarkLook(**asdict(shape.look)), text=thread.text, label=row.label, discipline=row.discipline,
         pin_number=row.pin_number, state=thread.state, author=author_of(thread, people),
-        meant_for=people.get(thread.meant_for), locked=row.locked, rank=row.rank, mine=mine,
-        may_change=mine and not replies, drawn_at=thread.said_at, inked_at=thread.shared_at, replies=replies,
-        first_place=first_place, touched=row.touched, links=links,
+        meant_for=people.get(thread.meant_for), locked=row.locked, rank=row.rank, mine=False,
+        may_change=False, drawn_at=thread.said_at, inked_at=thread.shared_at, replies=replies,
+        first_place=first_place, touched=row.touched, links=[],
     )  # fmt: skip

@@ -13,7 +13,7 @@ from nod.core.marks.lengths import MM_PER_FOOT, Units
 from nod.core.marks.marks import MarkKind
 from nod.core.marks.measures import Measured
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, acting

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.sheet.papers import PrintStrip, lie
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.unfit import CannotAnnotate
+from nod.formats.files.unfit import CannotAnnotate
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting

@@ -8,8 +8,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
+from nod.services.acts.replays import Body, Replay, Row, Rows, Step, others_of, replay
 from nod.services.marks.kind import MARK_THREAD
-from nod.services.trail.replays import Body, Replay, Row, Rows, Step, others_of, replay
 from nod.store.tables import MarkRow, ReplyRow, ThreadRow
 
 
@@ -77,4 +77,4 @@ def _threads(session: Session) -> Iterator[tuple[str, Row]]:
         yield row.id, {"state": row.state, "answers": counts.get(row.id, 0)}
 
 
-THREADS = replay(Replay("thread of the mark", _steps, _threads))
+THREADS = replay(Replay("mark thread", _steps, _threads))

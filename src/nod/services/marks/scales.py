@@ -20,7 +20,7 @@ from nod.core.marks.measures import Calibration
 from nod.core.marks.scales import Box, Scale
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.pdf_measures import FileScale
+from nod.formats.intake.pdf_measures import FileScale
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting

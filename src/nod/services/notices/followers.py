@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterable
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.access.audiences import Audience, is_seen
 from nod.core.notices import FOLLOWED, OF_MARKS, OF_SETS
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.context import Act
@@ -18,7 +18,7 @@ from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.notices.follows import FOLDER, MARKS, SET, address_of_set
 from nod.services.notices.notices import Notice, note_read, tell_person, told_already
 from nod.services.things.kinds import kind_of
-from nod.services.things.things import audience_of_thing, member_eyes
+from nod.services.things.things import member_eyes, seen_by
 from nod.store.tables import (
     AuditEntryRow,
     AuditSubjectRow,
@@ -35,8 +35,8 @@ _WORDS = {each.value: each.words for each in FactKind}
 
 
 _Target = tuple[str, str]
-_Reasons = dict[str, list[tuple[AuditEntryRow, _Target]]]
-"""By person, the entries that they may be told of, each with the nearest thing of it that they follow."""
+_Told = list[tuple[dict[str, Any], _Target]]
+"""What entries say, each with the nearest thing of it that somebody follows."""
 
 
 def _concerns(session: Session, payload: Payload) -> list[Concern]:
@@ -50,21 +50,26 @@ def _concerns(session: Session, payload: Payload) -> list[Concern]:
 @work("tell_followers", Lane.SEND, "telling those who follow", _concerns)
 def tell_followers(job: Job, payload: Payload) -> None:
     """Harmless when done twice: a person is told of an act once."""
-    with job.context.database.write() as session:
+    # All that takes time is asked before others have to wait; who may know of it is asked once more when they are told.
+    with job.context.database.read() as session:
         entries = _entries(session, payload["first"], payload["last"])
         if not entries:
             return
-        found = _followed(session, entries)
-        project = session.get_one(ProjectRow, entries[0].project_id)
-        who = json.loads(entries[0].body)["who"]
-        actor = Actor(who["id"], who["name"], "", who["company"])
-        act = Act(job.context, session, actor, entries[0].at)
+        bodies = {entry.seq: json.loads(entry.body) for entry in entries}
+        project_id, at = entries[0].project_id, entries[0].at
+        found = _followed(session, entries, bodies)
+        told = {person_id: _seen(session, project_id, person_id, found[person_id]) for person_id in sorted(found)}
+    about = {(each.kind, each.id) for body in bodies.values() for each in _things(body)}
+    who = bodies[min(bodies)]["who"]
+    with job.context.database.write() as session:
+        act = Act(job.context, session, Actor(who["id"], who["name"], "", who["company"]), at)
         # Whoever acts on a thing has looked at it.
-        note_read(session, project.id, actor.person_id, {each for entry in entries for each in _about(entry)}, act.at)
-        audiences: dict[Subject, Audience | None] = {}
-        for person_id in sorted(found.keys() - told_already(session, payload["act_id"])):
-            if told := _seen(session, project.id, person_id, found[person_id], audiences):
-                _tell(act, project, person_id, told, payload["act_id"])
+        note_read(session, project_id, who["id"], about, at)
+        already = told_already(session, payload["act_id"])
+        project = session.get_one(ProjectRow, project_id)
+        for person_id, what in told.items():
+            if what and person_id not in already:
+                _tell(act, project, person_id, what, payload["act_id"])
 
 
 def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
@@ -74,59 +79,56 @@ def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
     return list(session.scalars(query.order_by(AuditEntryRow.seq)))
 
 
-def _followed(session: Session, entries: list[AuditEntryRow]) -> _Reasons:
-    """Whoever followed anything that the entries are about when it happened."""
-    targets = {entry.seq: {*_subjects(session, entry), *_of_marks(entry)} for entry in entries}
+def _followed(session: Session, entries: list[AuditEntryRow], bodies: dict[int, dict[str, Any]]) -> dict[str, _Told]:
+    """By person, of what they followed when it happened."""
+    targets = _targets(session, entries)
     all_targets = {target for each in targets.values() for target in each}
     chains = _folders_above(session, all_targets) | _sets_with(session, all_targets)
-    wanted = {*chains, *all_targets}
-    query = select(FollowRow).where(
-        FollowRow.target.in_([target for _, target in wanted]), FollowRow.since_at <= entries[0].at
-    )
-    following: dict[_Target, list[str]] = {}
-    for row in session.scalars(query.order_by(FollowRow.since_at)):
-        following.setdefault((row.kind, row.target), []).append(row.person_id)
-    found: _Reasons = {}
+    following = _following(session, {*chains, *all_targets}, entries[0].at)
+    found: dict[str, _Told] = {}
     for entry in entries:
         nearest: dict[str, _Target] = {}
         for target in _in_order(targets[entry.seq], chains):
             for person_id in following.get(target, ()):
                 nearest.setdefault(person_id, target)
         for person_id, target in nearest.items():
-            found.setdefault(person_id, []).append((entry, target))
+            found.setdefault(person_id, []).append((bodies[entry.seq], target))
     return found
 
 
-def _seen(
-    session: Session,
-    project_id: str,
-    person_id: str,
-    reasons: list[tuple[AuditEntryRow, _Target]],
-    audiences: dict[Subject, Audience | None],
-) -> list[tuple[AuditEntryRow, _Target]]:
-    """Without entries that speak of anything the person does not see; `audiences` keeps what has been worked out."""
+def _following(session: Session, targets: set[_Target], at: datetime) -> dict[_Target, list[str]]:
+    """Ids of people, those who have followed it for longest first."""
+    query = select(FollowRow).where(FollowRow.target.in_([target for _, target in targets]), FollowRow.since_at <= at)
+    following: dict[_Target, list[str]] = {}
+    for row in session.scalars(query.order_by(FollowRow.since_at)):
+        following.setdefault((row.kind, row.target), []).append(row.person_id)
+    return following
+
+
+def _seen(session: Session, project_id: str, person_id: str, told: _Told) -> _Told:
+    """Without what speaks of anything that the person does not see."""
     eyes = member_eyes(session, project_id, person_id)
     if eyes is None:
         return []
-
-    def sees(subject: Subject) -> bool:
-        if subject not in audiences:
-            audiences[subject] = audience_of_thing(session, subject)
-        audience = audiences[subject]
-        return audience is not None and is_seen(audience, eyes)
-
-    return [(entry, target) for entry, target in reasons if all(sees(each) for each in _things(json.loads(entry.body)))]
+    there = seen_by(session, eyes, {each for body, _ in told for each in _things(body)})
+    return [(body, target) for body, target in told if there.issuperset(_things(body))]
 
 
-def _subjects(session: Session, entry: AuditEntryRow) -> set[tuple[str, str]]:
-    query = select(AuditSubjectRow.kind, AuditSubjectRow.subject_id).where(AuditSubjectRow.seq == entry.seq)
-    found = {(kind, subject_id) for kind, subject_id in session.execute(query)}
-    # That a set has got a sheet is no news of the sheet.
-    return {each for each in found if each[0] == SET} if entry.kind in OF_SETS else found
-
-
-def _of_marks(entry: AuditEntryRow) -> set[tuple[str, str]]:
-    return {(MARKS, entry.project_id)} if entry.kind in OF_MARKS else set()
+def _targets(session: Session, entries: list[AuditEntryRow]) -> dict[int, set[_Target]]:
+    """By number of an entry, what it is about that can be followed."""
+    first, last = entries[0].seq, entries[-1].seq
+    query = select(AuditSubjectRow.seq, AuditSubjectRow.kind, AuditSubjectRow.subject_id)
+    found: dict[int, set[_Target]] = {}
+    for seq, kind, subject_id in session.execute(query.where(AuditSubjectRow.seq.between(first, last))):
+        found.setdefault(seq, set()).add((kind, subject_id))
+    for entry in entries:
+        here = found.setdefault(entry.seq, set())
+        if entry.kind in OF_SETS:
+            # That a set has got a sheet is no news of the sheet.
+            found[entry.seq] = {each for each in here if each[0] == SET}
+        if entry.kind in OF_MARKS:
+            here.add((MARKS, entry.project_id))
+    return found
 
 
 def _folders_above(session: Session, targets: set[tuple[str, str]]) -> dict[tuple[str, str], set[str]]:
@@ -169,10 +171,8 @@ def _in_order(targets: set[tuple[str, str]], chains: dict[tuple[str, str], set[s
     yield from (target for target in targets if target[0] == MARKS)
 
 
-def _tell(
-    act: Act, project: ProjectRow, person_id: str, told: list[tuple[AuditEntryRow, _Target]], told_of: str
-) -> None:
-    bodies = [json.loads(entry.body) for entry, _ in told]
+def _tell(act: Act, project: ProjectRow, person_id: str, told: _Told, told_of: str) -> None:
+    bodies = [body for body, _ in told]
     lines = [f"{act.actor.name} {_WORDS[body['kind']]}: {body['about']}" for body in bodies]
     more = len(lines) - 1
     subject = f"{project.number}: {lines[0]}" + (f" and {more} more" if more else "")
@@ -190,10 +190,6 @@ def _tell(
     tell_person(act, project, "followed", person_id, notice, told_of)
 
 
-def _about(entry: AuditEntryRow) -> set[tuple[str, str]]:
-    return {(each.kind, each.id) for each in _things(json.loads(entry.body))}
-
-
 def _things(body: dict[str, Any]) -> list[Subject]:
     """What the entry is about, as far as it is of a registered kind: all of it must be seen."""
     subjects = (body["subject"], *body["others"])
@@ -204,6 +200,8 @@ def _link(session: Session, about: list[Subject], why: _Target) -> str:
     """Where the first thing opens; what is part of it, if that is one."""
     kinds = {each: kind_of(each.kind) for each in about}
     parts = [each for each, kind in kinds.items() if kind and kind.part_of]
+    # An entry names what it is of first, and then where that lies: a mark, and the revision that it lies on.
+    parts = [each for each in parts if each.kind == parts[0].kind]
     for each in parts if len(parts) == 1 else about:
         kind = kind_of(each.kind)
         row = session.scalars(select(kind.row).where(kind.columns.id == each.id)).one_or_none() if kind else None

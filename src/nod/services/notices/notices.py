@@ -14,7 +14,7 @@ from nod.core.notices import KINDS, told_how
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
 from nod.services.acts.projects import address_in
-from nod.services.mail.mails import write_mail
+from nod.services.mail.mails import About, write_mail
 from nod.services.things.things import may_know
 from nod.store import journal
 from nod.store.dialects.sqlite import add_unless_there
@@ -55,7 +55,9 @@ def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice
     if how == "now":
         address = address_in(act.context, project, notice.link)
         less = f"You are told because {because}. To be told less: {address_in(act.context, project, '/account')}"
-        write_mail(act, notice.key, person_id, notice.subject, [*notice.lines, "", address, "", less])
+        about = About(project, notice.about[0] if len(notice.about) == 1 else None)
+        lines = [*notice.lines, "", address, "", less]
+        write_mail(act, notice.key, person_id, notice.subject, lines, about=about)
     elif how == "daily":
         row = {
             "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind,

@@ -77,6 +77,22 @@ def add_people(context: Context, actor: Actor, command: AddPeople) -> PeopleAdde
         return PeopleAdded(people=added)
 
 
+class ContactToAdd(Command):
+    """`company_id`, or `company` for one that is typed in."""
+
+    name: str
+    company_id: str = ""
+    company: NewCompany | None = None
+
+
+def add_contact(act: Act, seat: Seat, email: str, given: ContactToAdd) -> None:
+    """Somebody outside who can be written to and answer by mail: for whoever runs the project, as they see nothing."""
+    seat.need_to_run()
+    person = PersonToAdd(name=given.name, email=email, company_id=given.company_id, company=given.company, contact=True)
+    _add(act, seat, person, {}, "")
+    act.tell(seat.project.id, "people", seat.project.id)
+
+
 def _add(act: Act, seat: Seat, given: PersonToAdd, companies: dict[str, CompanyRow], message: str) -> Added:
     email = given.email.strip().lower()
     if not is_email(email):
@@ -138,23 +154,22 @@ def _new_company(act: Act, name: str, given: NewCompany) -> CompanyRow:
 def _join(act: Act, seat: Seat, person: PersonRow, given: PersonToAdd, state: str) -> None:
     """Raises RuleBroken for somebody who is in the project. Whoever was removed comes back."""
     roles = [] if given.contact else list(dict.fromkeys(given.roles))
+    tools = None if given.tools is None else list(dict.fromkeys(given.tools))
     member = act.session.get(MembershipRow, (seat.project.id, person.id))
     if member is None:
-        projects.add_member(act, seat.project.id, person.id, tuple(roles), state)
-        member = act.session.get_one(MembershipRow, (seat.project.id, person.id))
+        projects.add_member(act, seat.project.id, person.id, tuple(roles), state, tools)
     elif member.state == "removed" or (member.state == "contact" and not given.contact):
-        before, member.state, member.roles = member.state, state, roles
+        before, member.state, member.roles, member.tools = member.state, state, roles, tools
         member.version += 1
         fact = Fact(
             FactKind.MEMBER_CHANGED, Subject("person", person.id), person.name, before={"state": before},
-            after={"state": state, "roles": roles},
+            after={"state": state, "roles": roles, "tools": tools},
         )  # fmt: skip
         act.record(seat.project.id, fact)
     else:
         raise RuleBroken(
             "in_project_already", f"{person.name} ({person.email}) is in this project already.", person.email
         )
-    member.tools = None if given.tools is None else list(dict.fromkeys(given.tools))
     if given.level is not None:
         level = Level[given.level.upper()]
         root = root_folder(act.session, seat.project.id)

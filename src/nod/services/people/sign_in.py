@@ -202,7 +202,7 @@ def sign_out(context: Context, token: str) -> None:
 
 
 def token_hash(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
+    return hashlib.sha256(token.encode(errors="surrogatepass")).hexdigest()
 
 
 def who_is(context: Context, token: str, came_from: str = "browser") -> SignedIn:

@@ -19,15 +19,16 @@ from nod.core.compare.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
 from nod.core.marks.annotations import Annotation
 from nod.core.marks.mark_files import FiledMark, Paper, SummaryHead
 from nod.core.sheet.papers import PrintStrip
-from nod.formats.leaf import Leaf
-from nod.formats.pdf_facts import FileFacts
-from nod.formats.pdf_layers import Layer
-from nod.formats.pdf_links import FileLink
-from nod.formats.pdf_look import WholePage
-from nod.formats.pdf_page import PageLook, PagePicture
-from nod.formats.preview import Preview
-from nod.formats.strips import Strip, joined
-from nod.formats.unfit import Unfit
+from nod.formats.files.preview import Preview
+from nod.formats.files.unfit import Unfit
+from nod.formats.intake.pdf_facts import FileFacts
+from nod.formats.mail.arrived import ArrivedMail
+from nod.formats.sheet.leaf import Leaf
+from nod.formats.sheet.pdf_layers import Layer
+from nod.formats.sheet.pdf_links import FileLink
+from nod.formats.sheet.pdf_look import WholePage
+from nod.formats.sheet.pdf_page import PageLook, PagePicture
+from nod.formats.sheet.strips import Strip, joined
 
 _START_SECONDS = 60.0
 _MOST_CRASHES = 3
@@ -138,6 +139,10 @@ class Press:
     def preview(self, path: Path, file_name: str) -> Preview:
         """Raises PressStopped and NoPreview."""
         return cast(Preview, self._ask("preview", path, file_name))
+
+    def mail(self, path: Path, into: Path | None, mail_server: str) -> ArrivedMail:
+        """Raises PressStopped."""
+        return cast(ArrivedMail, self._ask("mail", path, into, mail_server, patience=_SPLIT_PATIENCE))
 
     def tile(self, path: Path, place: int, level: int, column: int, row: int) -> bytes:
         """Raises PressStopped and CannotDraw."""

@@ -11,11 +11,11 @@ from importlib import import_module
 from multiprocessing.connection import Connection
 from typing import Any
 
-from nod.formats.pdf_corners import Corners
-from nod.formats.pdf_facts import read_facts
-from nod.formats.pdf_look import Looker, warm
-from nod.formats.pdf_page import look_at_page, picture_of_page
-from nod.formats.unfit import Unfit
+from nod.formats.files.unfit import Unfit
+from nod.formats.intake.pdf_facts import read_facts
+from nod.formats.sheet.pdf_corners import Corners
+from nod.formats.sheet.pdf_look import Looker, warm
+from nod.formats.sheet.pdf_page import look_at_page, picture_of_page
 
 _MOST_MEMORY_BYTES = 4 * 1024**3
 _GRACE_SECONDS = 5
@@ -30,25 +30,26 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
     """What can be asked for, by name."""
     return {
         "facts": read_facts,
-        "as_sheet": _later("nod.formats.as_sheet", "as_sheet"),
-        "preview": _later("nod.formats.preview", "read_preview"),
+        "as_sheet": _later("nod.formats.sheet.as_sheet", "as_sheet"),
+        "mail": _later("nod.formats.mail.arrived", "read_arrived"),
+        "preview": _later("nod.formats.files.preview", "read_preview"),
         "tile": looker.tile,
         "first_look": looker.first_look,
         "strip": looker.strip,
         "page": partial(look_at_page, looker),
         "picture": partial(picture_of_page, looker),
-        "annotate": _later("nod.formats.pdf_marks", "annotate"),
-        "print_sheet": _later("nod.formats.pdf_print", "write_print"),
-        "links": partial(_later("nod.formats.pdf_links", "links_of"), looker),
+        "annotate": _later("nod.formats.marks.pdf_marks", "annotate"),
+        "print_sheet": _later("nod.formats.marks.pdf_print", "write_print"),
+        "links": partial(_later("nod.formats.sheet.pdf_links", "links_of"), looker),
         "corners": Corners(looker).find,
-        "summary": partial(_later("nod.formats.marks_summary", "write_summary"), looker),
-        "layers": _later("nod.formats.pdf_layers", "read_layers"),
-        "with_layers": _later("nod.formats.pdf_layers", "with_layers"),
-        "annotations": _later("nod.formats.pdf_marks_in", "read_annotations"),
-        "split": _later("nod.formats.pdf_split", "split_pages"),
-        "compare": partial(_later("nod.formats.pdf_compare", "compare_pages"), looker),
-        "overlay": partial(_later("nod.formats.pdf_compare", "overlay"), looker),
-        "laid_tile": partial(_later("nod.formats.pdf_compare", "laid_tile"), looker),
+        "summary": partial(_later("nod.formats.marks.marks_summary", "write_summary"), looker),
+        "layers": _later("nod.formats.sheet.pdf_layers", "read_layers"),
+        "with_layers": _later("nod.formats.sheet.pdf_layers", "with_layers"),
+        "annotations": _later("nod.formats.marks.pdf_marks_in", "read_annotations"),
+        "split": _later("nod.formats.intake.pdf_split", "split_pages"),
+        "compare": partial(_later("nod.formats.sheet.pdf_compare", "compare_pages"), looker),
+        "overlay": partial(_later("nod.formats.sheet.pdf_compare", "overlay"), looker),
+        "laid_tile": partial(_later("nod.formats.sheet.pdf_compare", "laid_tile"), looker),
     }
 
 

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import RuleBroken
 from nod.core.register.columns import FIELD, USUAL, Column, Kind
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
 from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.register.register_list import AskedView, DocumentLine, lines_of, read_view

@@ -17,7 +17,7 @@ from nod.core.access.audiences import only_for
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.zip_pack import write_tree
+from nod.formats.files.zip_pack import write_tree
 from nod.services.access.folders import folder_paths
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting

@@ -16,7 +16,7 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.register import planned as rules
 from nod.core.register.numbers import check_number
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.spreadsheet import BrokenTable, Table, Value, cell_name, read_table
+from nod.formats.files.spreadsheet import BrokenTable, Table, Value, cell_name, read_table
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import rules_of

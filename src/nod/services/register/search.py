@@ -11,7 +11,7 @@ from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session, contains_eager
 
 from nod.core.register.number_shapes import fold, shapes
-from nod.formats.words_pack import unpack_words
+from nod.formats.sheet.words_pack import unpack_words
 from nod.services.acts.answers import Answered, people_by_id
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
@@ -88,7 +88,7 @@ def search(context: Context, actor: Actor, project_id: str, words: str, limit: i
         others = [
             FoundThings(kind=kind.code, plural=kind.plural, things=find_things(session, seat, kind, words, most + 1))
             for kind in thing_kinds()
-            if kind.row is not DocumentRow and not kind.part_of
+            if not kind.placed
         ]
         more = [kind for kind, hits in found.items() if len(hits) > most]
         more += [each.kind for each in others if len(each.things) > most]

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
-from nod.services.trail.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
+from nod.services.acts.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
 from nod.store.tables import ReviewDocumentRow, ReviewRow
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Grantee, Level, To
@@ -198,8 +198,11 @@ def begin_from(act: Act, starter_id: str, number: str, name: str, time_zone: str
     project = act.session.get_one(ProjectRow, project_id)
     project.profile = content["profile"]
     root = root_folder(act.session, project_id)
-    for row in act.session.scalars(select(GrantRow).where(GrantRow.project_id == project_id)):
-        act.session.delete(row)
+    # What every project begins with; the starter says who sees what.
+    act.session.execute(delete(GrantRow).where(GrantRow.project_id == project_id))
+    state = projects.grants_kept(act.session, root)
+    about = "as the starter has it"
+    act.record(project_id, Fact(FactKind.ACCESS_CHANGED, Subject("folder", root), about, state=state))
     folders: dict[tuple[str, ...], str] = {(): root}
     for path in content["folders"]:
         folders[tuple(path)] = projects.add_folder(act, project_id, folders[tuple(path[:-1])], path[-1])

@@ -12,7 +12,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, Refusal, RuleBroken
-from nod.formats.pdf_look import WHOLE_PAGE_LEVEL, CannotDraw
+from nod.formats.sheet.pdf_look import WHOLE_PAGE_LEVEL, CannotDraw
 from nod.services.access.visibility import see_revision
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.web_addresses import is_web_address
 from nod.core.intake.file_names import alike
-from nod.formats.pdf_links import FileLink
-from nod.formats.pdf_look import CannotDraw
+from nod.formats.sheet.pdf_links import FileLink
+from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context

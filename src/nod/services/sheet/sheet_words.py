@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.sheet.words_on_sheet import box_of_word, numbers_said, occurrences
-from nod.formats.words_pack import unpack_words
+from nod.formats.sheet.words_pack import unpack_words
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context

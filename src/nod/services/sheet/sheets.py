@@ -12,7 +12,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.marks.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS, TICK_MM, VALUE_MM
 from nod.core.sheet.geometry import PageBox
 from nod.core.sheet.sheet_sizes import points_to_mm
-from nod.formats.pdf_look import (
+from nod.formats.sheet.pdf_look import (
     FIRST_LEVEL,
     LARGE_LEVEL,
     TILE_PX,

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from nod.core.intake.block_readers import BlockReader, Lines, Zone
 from nod.core.sheet.geometry import PageBox
 from nod.core.sheet.placed_words import NO_WORDS, PlacedWords, as_seen, size_seen_mm
-from nod.formats.words_pack import unpack_words
+from nod.formats.sheet.words_pack import unpack_words
 from nod.store.tables import BlockReaderRow, PageRow, PageWordsRow
 
 SeenPage = tuple[PlacedWords, tuple[float, float]]

@@ -35,8 +35,9 @@ class ThingKind(Generic[Row]):
     is its path in Nod, `dossier` that of its dossier where this is another. It is found by `find`, or where that is
     None by words anywhere in `named_by`, the newest of `newest` first. `tool` must be on for whoever opens it. `topic`
     is what the live channel calls a change of it. `listed` are the columns that lists need; the others are read only
-    when they are asked for. Of what is `part_of` another kind, the search and the log speak with that. Whoever sees a
-    thing that `has_talk` may talk about it, if `may_talk` allows them.
+    when they are asked for. Of what is `part_of` another kind, the log speaks with that. What is
+    `placed`, the search shows in a list of its own, with the place where the words are. Whoever sees a thing that
+    `has_talk` may talk about it, if `may_talk` allows them.
     """
 
     code: str
@@ -54,6 +55,7 @@ class ThingKind(Generic[Row]):
     tool: str = ""
     find: Find | None = None
     part_of: str = ""
+    placed: bool = False
     dossier: Callable[[Row], str] | None = None
     has_talk: bool = True
     may_talk: Callable[[Seat, Row], bool] = _everybody

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from sqlalchemy import or_, select
+from sqlalchemy import ColumnElement, and_, false, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience, Eyes, is_seen
@@ -15,8 +15,8 @@ from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act
 from nod.services.acts.seats import Actor, Seat, grants_of, holder_of, take_seat, tree_of
-from nod.services.things.audiences import audience_of
-from nod.services.things.kinds import Row, ThingKind, kind_of
+from nod.services.things.audiences import audience_of, seen
+from nod.services.things.kinds import Row, ThingKind, kind_of, thing_kinds
 from nod.store.tables import MembershipRow, PersonRow
 
 
@@ -49,19 +49,40 @@ def see_thing(session: Session, actor: Actor, kind: ThingKind[Row], thing_id: st
 
 def things_of(session: Session, seat: Seat, asked: Iterable[tuple[str, str]]) -> dict[tuple[str, str], Thing]:
     """Those of `asked` (kind and id) that are there for a seat, with one query a kind."""
+    found: dict[tuple[str, str], Thing] = {}
+    for kind, ids in _by_kind(asked):
+        if kind.is_on(seat):
+            here = (kind.columns.project_id == seat.project.id, kind.seen(seat))
+            found |= _shown(session, kind, ids, *here)
+    return found
+
+
+def all_things_of(session: Session, asked: Iterable[tuple[str, str]]) -> dict[tuple[str, str], Thing]:
+    """Those of `asked` that there are, whoever may see them, with one query a kind."""
+    found: dict[tuple[str, str], Thing] = {}
+    for kind, ids in _by_kind(asked):
+        found |= _shown(session, kind, ids)
+    return found
+
+
+def _by_kind(asked: Iterable[tuple[str, str]]) -> list[tuple[ThingKind[Any], set[str]]]:
     by_kind: dict[str, set[str]] = {}
     for code, thing_id in asked:
         by_kind.setdefault(code, set()).add(thing_id)
-    found: dict[tuple[str, str], Thing] = {}
-    for code, ids in by_kind.items():
-        kind = kind_of(code)
-        if kind is None or not kind.is_on(seat):
-            continue
-        of = kind.columns
-        query = select(kind.row).where(of.project_id == seat.project.id, of.id.in_(ids), kind.seen(seat))
-        shown = [show_thing(kind, row) for row in session.scalars(query)]
-        found |= {(code, each.target): each for each in shown}
-    return found
+    return [(kind, ids) for code, ids in by_kind.items() if (kind := kind_of(code)) is not None]
+
+
+def _shown(
+    session: Session, kind: ThingKind[Any], ids: set[str], *conditions: ColumnElement[bool]
+) -> dict[tuple[str, str], Thing]:
+    query = select(kind.row).where(kind.columns.id.in_(ids), *conditions)
+    return {(kind.code, each.target): each for each in (show_thing(kind, row) for row in session.scalars(query))}
+
+
+def any_seen(seat: Seat, kind_code: Any, thing_id: Any) -> ColumnElement[bool]:
+    """A condition on two columns that name things of any kind: those that are there for a seat."""
+    of = (and_(kind_code == kind.code, kind.seen(seat, thing_id)) for kind in thing_kinds() if kind.is_on(seat))
+    return or_(false(), *of)
 
 
 def find_things(session: Session, seat: Seat, kind: ThingKind[Any], words: str, most: int) -> list[Thing]:
@@ -123,10 +144,18 @@ def who_sees(session: Session, project_id: str, audience: Audience) -> list[str]
 def may_know(session: Session, project_id: str, person_id: str, subjects: Iterable[Subject]) -> bool:
     """Whether a member of the project, or somebody invited to it, sees all these things."""
     eyes = member_eyes(session, project_id, person_id)
-    if eyes is None:
-        return False
-    audiences = [audience_of_thing(session, each) for each in subjects]
-    return all(each is not None and is_seen(each, eyes) for each in audiences)
+    asked = set(subjects)
+    return eyes is not None and seen_by(session, eyes, asked) == asked
+
+
+def seen_by(session: Session, eyes: Eyes, subjects: Iterable[Subject]) -> set[Subject]:
+    """Those that are there for these eyes, with one query a kind; nothing of what is no registered kind of thing."""
+    session.flush()
+    found: set[Subject] = set()
+    for kind, ids in _by_kind((each.kind, each.id) for each in subjects):
+        there = select(kind.columns.id).where(kind.columns.id.in_(ids), seen(kind.audience, kind.columns.id, eyes))
+        found |= {Subject(kind.code, each) for each in session.scalars(there)}
+    return found
 
 
 def member_eyes(session: Session, project_id: str, person_id: str) -> Eyes | None:
@@ -141,6 +170,6 @@ def member_eyes(session: Session, project_id: str, person_id: str) -> Eyes | Non
 
 def _eyes(session: Session, member: MembershipRow, effects: dict[str, Effect]) -> Eyes:
     holder = holder_of(session, member)
-    seen = frozenset(folder for folder, effect in effects.items() if effect.level >= Level.READ)
+    folders = frozenset(folder for folder, effect in effects.items() if effect.level >= Level.READ)
     steward = session.get_one(PersonRow, member.person_id).steward
-    return Eyes(member.person_id, holder.company_id, None if holder.runs else seen, holder.runs, steward)
+    return Eyes(member.person_id, holder.company_id, None if holder.runs else folders, holder.runs, steward)

@@ -29,7 +29,11 @@ class Author(Who):
 
 
 class Reply(Answered):
-    """An answer; `said_on` is the code of the revision, empty where there is none."""
+    """An answer; `said_on` is the code of the revision, empty where there is none.
+
+    `folds` are what of the text is quoted or a signature, as pairs of places in it, counted in characters; `mail` is
+    the mail that it came in, empty for none.
+    """
 
     id: str
     author: Author
@@ -37,6 +41,8 @@ class Reply(Answered):
     at: datetime
     said_on: str
     attachments: list[Attachment]
+    folds: list[list[int]]
+    mail: str
 
 
 @dataclass(frozen=True)
@@ -50,6 +56,23 @@ class Outside:
     file_id: str = ""
 
 
+@dataclass(frozen=True)
+class ByMail:
+    """What a mail said: `person_id` is whoever wrote it, empty for somebody who is nobody here. `sha256` is the mail's.
+
+    `folds` are pairs of places in the text between which it is quoted or a signature.
+    """
+
+    text: str
+    folds: list[tuple[int, int]]
+    mail_id: str
+    person_id: str
+    name: str
+    company: str
+    at: datetime
+    sha256: str
+
+
 Said = ThreadRow | ReplyRow
 
 
@@ -61,7 +84,7 @@ def author_of(said: Said, people: dict[str, Who]) -> Author:
         return Author(**who.model_dump(), way="person", taken_in_by="")
     return Author(
         id=who.id if who else "", name=said.author_name, company=said.author_company, way=way.value,
-        taken_in_by=who.name if who else "",
+        taken_in_by=who.name if who and way is Way.FILE else "",
     )  # fmt: skip
 
 
@@ -84,6 +107,8 @@ def reply_rows(session: Session, threads: Iterable[str]) -> list[ReplyRow]:
 def replies_of(session: Session, threads: Iterable[str]) -> dict[str, list[Reply]]:
     """By thread, in a fixed number of queries."""
     rows = reply_rows(session, threads)
+    if not rows:
+        return {}
     people = people_by_id(session, author_ids(rows))
     codes = revision_codes(session, {row.said_on for row in rows})
     files = attachments_of(session, [row.id for row in rows])
@@ -96,6 +121,8 @@ def replies_of(session: Session, threads: Iterable[str]) -> dict[str, list[Reply
             at=row.at,
             said_on=codes.get(row.said_on, ""),
             attachments=files.get(row.id, []),
+            folds=row.folds,
+            mail=row.mail_id,
         )
         found.setdefault(row.thread_id, []).append(shown)
     return found
@@ -116,6 +143,20 @@ def add_reply(act: Act, thread: ThreadRow, text: str, *, said_on: str = "", outs
         at=min(outside.at, act.at) if outside else act.at, way=(outside.way if outside else Way.PERSON).value,
         author_name=outside.name if outside else "", author_company=outside.company if outside else "",
         file_id=outside.file_id if outside else "",
+    )  # fmt: skip
+    act.session.add(row)
+    act.session.flush()
+    return row
+
+
+def add_outside_reply(
+    act: Act, thread: ThreadRow, author_id: str, text: str, outside: Outside, said_on: str, mail: ByMail | None = None
+) -> ReplyRow:
+    """An answer of somebody outside, in their own name, whoever hands it on; `author_id` is empty for nobody here."""
+    row = ReplyRow(
+        id=new_id(), thread_id=thread.id, author_id=author_id or None, text=text, said_on=said_on, at=outside.at,
+        way=outside.way.value, author_name=outside.name, author_company=outside.company,
+        folds=[list(each) for each in mail.folds] if mail else [], mail_id=mail.mail_id if mail else "",
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()

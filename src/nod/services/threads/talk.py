@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from pydantic import Field
@@ -10,19 +11,27 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience
 from nod.core.acts.refusals import NotAllowed, NotFound
-from nod.core.threads.threads import Way, check_text
+from nod.core.threads.threads import Way, check_text, unfolded
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, Seat
-from nod.services.attachments.attachments import attach
+from nod.services.attachments.attachments import attach, attach_mailed
+from nod.services.files.new_files import NewBlob
 from nod.services.things.audiences import audience_of
 from nod.services.things.kinds import ThingKind, kind_of
 from nod.services.things.things import id_of, project_of, see_thing, who_sees
-from nod.services.threads.said import Reply, add_reply, replies_of
+from nod.services.threads.said import (
+    ByMail,
+    Outside,
+    Reply,
+    add_outside_reply,
+    add_reply,
+    replies_of,
+)
 from nod.services.threads.thread_notices import Place, tell_named, tell_talkers
 from nod.store.ids import new_id
-from nod.store.tables import ThreadRow
+from nod.store.tables import ProjectRow, ReplyRow, ThreadRow
 
 TALK = "talk"
 
@@ -59,17 +68,56 @@ def say(context: Context, actor: Actor, kind: str, thing_id: str, command: Say) 
         thread = _thread(act, found, row)
         reply = add_reply(act, thread, text, said_on=getattr(row, "revision_id", ""))
         files = attach(act, Subject(kind, thing_id), reply.id, command.attachments)
-        audience = audience_of(act.session, found.audience, thing_id)
-        place = Place(
-            seat.project, Subject(kind, thing_id), audience, found.number(row) or found.title(row), found.name(row),
-            found.tab(row, TALK),
-        )  # fmt: skip
-        tell_named(act, place, text, "named you", f"mention:{reply.id}")
-        tell_talkers(act, place, thread, reply, "said something where you have, too,", [])
-        after = {"text": text} | ({"files": files} if files else {})
-        act.record(seat.project.id, Fact(FactKind.TALKED, Subject(kind, thing_id), found.name(row), after=after))
-        act.tell_audience(seat.project.id, TALK, thing_id, audience)
+        _told(act, found, row, thread, reply, text, files)
         return _show(act.session, found, row, seat, actor)
+
+
+def say_by_mail(act: Act, kind: ThingKind[Any], row: Any, said: ByMail, files: Sequence[tuple[str, NewBlob]]) -> None:
+    """What somebody wrote by mail, with the files that came along. The caller has asked whether they may say it."""
+    thread = _thread(act, kind, row)
+    outside = Outside(Way.MAIL, said.name, said.at, said.company)
+    revision_id = getattr(row, "revision_id", "")
+    reply = add_outside_reply(act, thread, said.person_id, said.text, outside, revision_id, said)
+    told = attach_mailed(act, kind, row, reply.id, files, said.person_id)
+    _told(
+        act,
+        kind,
+        row,
+        thread,
+        reply,
+        unfolded(said.text, said.folds),
+        told,
+        {"by mail from": said.name, "mail sha256": said.sha256},
+    )
+
+
+def say_from_outside(act: Act, kind: ThingKind[Any], row: Any, text: str, outside: Outside) -> None:
+    """What a guest says. The caller has asked whether they may, and how long it is."""
+    thread = _thread(act, kind, row)
+    reply = add_outside_reply(act, thread, act.actor.person_id, text, outside, getattr(row, "revision_id", ""))
+    _told(act, kind, row, thread, reply, text, [])
+
+
+def what_was_said(session: Session, kind: ThingKind[Any], row: Any) -> list[Reply]:
+    thread = _thread_row(session, kind, row)
+    return replies_of(session, [thread.id]).get(thread.id, []) if thread else []
+
+
+def _told(
+    act: Act, kind: ThingKind[Any], row: Any, thread: ThreadRow, reply: ReplyRow, text: str,
+    files: list[dict[str, str]], more: dict[str, str] | None = None,
+) -> None:  # fmt: skip
+    """In the trail, live, and to those whom it names or who have said something there."""
+    subject = Subject(kind.code, id_of(row))
+    audience = audience_of(act.session, kind.audience, subject.id)
+    project = act.session.get_one(ProjectRow, project_of(row))
+    number = kind.number(row) or kind.title(row)
+    place = Place(project, subject, audience, number, kind.name(row), kind.tab(row, TALK))
+    tell_named(act, place, text, "named you", f"mention:{reply.id}")
+    tell_talkers(act, place, thread, reply, "said something where you have, too,", [])
+    after: dict[str, Any] = {"text": text} | ({"files": files} if files else {}) | (more or {})
+    act.record(project.id, Fact(FactKind.TALKED, subject, kind.name(row), after=after))
+    act.tell_audience(project.id, TALK, subject.id, audience)
 
 
 def _find(session: Session, actor: Actor, kind: str, thing_id: str) -> tuple[ThingKind[Any], Any, Seat]:
@@ -86,7 +134,7 @@ def _thread(act: Act, kind: ThingKind[Any], row: Any) -> ThreadRow:
     if thread is None:
         thread = ThreadRow(
             id=new_id(), project_id=project_of(row), kind=TALK, on_kind=kind.code, on_id=id_of(row), said_at=act.at,
-            shared_at=act.at, author_id=act.actor.person_id, way=Way.PERSON.value,
+            shared_at=act.at, author_id=act.actor.person_id or None, way=Way.PERSON.value,
         )  # fmt: skip
         act.session.add(thread)
         act.session.flush()
@@ -101,8 +149,7 @@ def _thread_row(session: Session, kind: ThingKind[Any], row: Any) -> ThreadRow |
 
 
 def _show(session: Session, kind: ThingKind[Any], row: Any, seat: Seat, actor: Actor) -> Talk:
-    thread = _thread_row(session, kind, row)
-    said = replies_of(session, [thread.id]).get(thread.id, []) if thread else []
+    said = what_was_said(session, kind, row)
     audience: Audience = audience_of(session, kind.audience, id_of(row))
     people = people_by_id(session, set(who_sees(session, seat.project.id, audience)))
     may = actor.looker is None and kind.may_talk(seat, row)

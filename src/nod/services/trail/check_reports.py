@@ -7,7 +7,7 @@ from itertools import islice
 from pathlib import Path
 
 from nod.core.trail.seals import NotSound, check_proof, read_key, read_proof, read_seal
-from nod.services.trail.replays import table_faults
+from nod.services.acts.replays import replayed_words, table_faults
 from nod.services.trail.seals import file_path, notes_in
 from nod.services.trail.verification import MOST_FAULTS, Outside, verify_trail
 from nod.settings import Settings
@@ -50,7 +50,7 @@ def verify_all(
     if files:
         lines.append(f"{found.files} files verified")
     if tables:
-        lines.append("documents, revisions, reviews, transmittals and marks are as the entries made them")
+        lines.append(f"{replayed_words()} are as the entries made them")
     return lines, True
 
 

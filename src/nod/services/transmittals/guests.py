@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime, timedelta
+from datetime import date, datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -12,18 +12,17 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Act, Context, acting
-from nod.services.acts.seats import Actor, actor_of
+from nod.services.acts.seats import Actor
 from nod.services.acts.tries import key_of, take_one
 from nod.services.files.files_to_send import FileToSend
-from nod.services.people.sign_in import token_hash
+from nod.services.links.visits import Guest, guest_of, on_entering
 from nod.services.things.things import see_thing
 from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.services.transmittals.recipients import tell_transmittal
 from nod.services.transmittals.transmittals_view import SentDocument, part_of, sent_documents
-from nod.store.tables import BlobRow, CompanyRow, MembershipRow, PersonRow, ProjectRow, RecipientRow, TransmittalRow
+from nod.store.tables import BlobRow, CompanyRow, RecipientRow, TransmittalRow
 
-_ONE_VISIT = timedelta(hours=1)
 _MOST_DOWNLOADS = 30
 
 
@@ -48,27 +47,20 @@ class GuestView(Answered):
     acknowledged_at: datetime | None
 
 
-def _find(session: Session, token: str) -> tuple[RecipientRow, TransmittalRow]:
-    """Raises NotFound for anything but a link of ours, and for whoever has been removed since it was sent.
-
-    Asked anew at every visit, whatever the visit is for.
-    """
-    query = select(RecipientRow).where(RecipientRow.token_sha256 == token_hash(token))
-    recipient = session.scalars(query).one_or_none()
+def _find(context: Context, session: Session, secret: str) -> tuple[Guest, RecipientRow, TransmittalRow]:
+    """Raises NotFound for a visit to anything else, or when it is over. Asked anew at every act."""
+    guest = guest_of(context, session, secret)
+    recipient = session.get(RecipientRow, guest.link.id)
     if recipient is None:
         raise NotFound
-    row = session.get_one(TransmittalRow, recipient.transmittal_id)
-    member = session.get(MembershipRow, (row.project_id, recipient.person_id))
-    person = session.get_one(PersonRow, recipient.person_id)
-    if member is None or member.state == "removed" or person.state == "removed":
-        raise NotFound
-    return recipient, row
+    return guest, recipient, guest.row
 
 
-def read_as_guest(context: Context, token: str) -> GuestView:
+def read_as_guest(context: Context, secret: str) -> GuestView:
+    """The first look has its time on the transmittal: it comes after the press that opened the link."""
     with context.database.read() as session:
-        recipient, row = _find(session, token)
-        project = session.get_one(ProjectRow, row.project_id)
+        guest, recipient, row = _find(context, session, secret)
+        project = guest.project
         pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
         people = people_by_id(session, {recipient.person_id, row.sent_by})
         return GuestView(
@@ -91,23 +83,21 @@ def read_as_guest(context: Context, token: str) -> GuestView:
         )
 
 
-def note_opened(context: Context, token: str) -> None:
-    """Every visit is in the trail, the first has its time on the transmittal. Within an hour it is the same visit."""
-    with context.database.write() as session:
-        recipient, row = _find(session, token)
-        act = _as_recipient(context, session, recipient)
-        if recipient.visited_at and act.at - recipient.visited_at < _ONE_VISIT:
-            return
-        recipient.visited_at = act.at
-        recipient.opened_at = recipient.opened_at or act.at
-        _record(act, row, FactKind.TRANSMITTAL_OPENED)
+@on_entering("transmittal")
+def note_opened(guest: Guest) -> None:
+    """Each opening is in the trail, the first has its time on the transmittal."""
+    recipient = guest.act.session.get(RecipientRow, guest.link.id)
+    if recipient is not None:
+        recipient.opened_at = recipient.opened_at or guest.act.at
+        _record(guest.act, guest.row, FactKind.TRANSMITTAL_OPENED)
 
 
-def acknowledge(context: Context, token: str) -> None:
+def acknowledge(context: Context, secret: str) -> None:
     """Said once; saying it again changes nothing."""
     with context.database.write() as session:
-        recipient, row = _find(session, token)
-        _acknowledge(_as_recipient(context, session, recipient), recipient, row)
+        guest, recipient, row = _find(context, session, secret)
+        guest.need("acknowledge")
+        _acknowledge(guest.act, recipient, row)
 
 
 def _acknowledge(act: Act, recipient: RecipientRow, row: TransmittalRow) -> None:
@@ -132,21 +122,18 @@ def acknowledge_as_member(context: Context, actor: Actor, transmittal_id: str) -
         _acknowledge(act, recipient, row)
 
 
-def download_as_guest(context: Context, token: str, part: str) -> FileToSend:
+def download_as_guest(context: Context, secret: str, part: str) -> FileToSend:
     """`part` is `cover` or `pack`."""
     with context.database.write() as session:
-        recipient, row = _find(session, token)
+        guest, recipient, row = _find(context, session, secret)
+        guest.need("download")
         file = part_of(context, row, part)
-        act = _as_recipient(context, session, recipient)
+        act = guest.act
         take_one(session, key_of("guest download", recipient.id), _MOST_DOWNLOADS, act.at)
         if part == "pack":
             recipient.downloaded_at = recipient.downloaded_at or act.at
         _record(act, row, FactKind.TRANSMITTAL_DOWNLOADED, {"part": part})
         return file
-
-
-def _as_recipient(context: Context, session: Session, recipient: RecipientRow) -> Act:
-    return Act(context, session, actor_of(session, recipient.person_id, "guest link"), context.clock.now())
 
 
 def _record(act: Act, row: TransmittalRow, kind: FactKind, after: dict[str, str] | None = None) -> None:

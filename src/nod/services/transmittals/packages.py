@@ -13,11 +13,11 @@ from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES, Cover, CoverLine
-from nod.formats.zip_pack import write_zip
+from nod.formats.files.zip_pack import write_zip
 from nod.services.acts.context import Act, Context
-from nod.services.acts.seats import NOBODY, SYSTEM
+from nod.services.acts.seats import SYSTEM, actor_of
 from nod.services.acts.work import Concern, Job, Lane, work
-from nod.services.mail.mails import Then, write_mail
+from nod.services.mail.mails import About, Enclosure, Then, write_mail
 from nod.services.register.documents import sendable_name
 from nod.services.trail.seals import latest_note, make_seal
 from nod.services.transmittals.recipients import guest_link, tell_transmittal, transmittal_concerns
@@ -36,6 +36,8 @@ from nod.store.tables import (
     TransmittalRow,
 )
 
+_LARGEST_ENCLOSED = 2 * 1024**2
+
 
 def _concerns(session: Session, payload: dict[str, Any]) -> list[Concern]:
     return transmittal_concerns(session, payload["transmittal_id"])
@@ -52,7 +54,7 @@ def pack_transmittal(job: Job, payload: dict[str, Any]) -> None:
         cover = cover_of(session, row)
         files = _files(session, transmittal_id)
     # Only the worker writes one, and what draws it takes long to load.
-    from nod.formats.cover_sheet import write_cover
+    from nod.formats.files.cover_sheet import write_cover
 
     cover_blob = context.blobs.put([write_cover(cover)])
     with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
@@ -150,21 +152,35 @@ def _finish(context: Context, transmittal_id: str, cover: Cover, cover_blob: Sto
 
 
 def _write_to_recipients(context: Context, session: Session, row: TransmittalRow, cover: Cover) -> None:
-    now = context.clock.now()
-    act = Act(context, session, NOBODY, now)
-    recipients = session.scalars(select(RecipientRow).where(RecipientRow.transmittal_id == row.id))
-    for recipient in recipients:
-        lines = [
-            f"{cover.sender} sends you {len(cover.lines)} documents. {cover.purpose}.",
-            *(["", cover.note] if cover.note else []),
-            "",
-            *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),
-            "",
-            "Open, download and acknowledge them here. No account is needed:",
-            "{link}",
-            *(["", f"An answer is wanted by {cover.answer_wanted}."] if cover.answer_wanted else []),
-        ]
-        subject = f"{cover.number}: {len(cover.lines)} documents, {cover.purpose.lower()}"
-        noted = Then("note_mailed", {"recipient_id": recipient.id})
-        link = guest_link(recipient.id)
-        write_mail(act, f"recipient:{recipient.id}", recipient.person_id, subject, lines, link, noted)
+    # An answer is told to whoever sent it; the worker only puts the mail together.
+    act = Act(context, session, actor_of(session, row.sent_by, "the worker"), context.clock.now())
+    for recipient in session.scalars(select(RecipientRow).where(RecipientRow.transmittal_id == row.id)):
+        write_to_recipient(act, row, recipient, cover)
+
+
+def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, cover: Cover) -> None:
+    """The mail to one of them, with the cover sheet, their link, and what an answer to it means."""
+    count = "1 document" if len(cover.lines) == 1 else f"{len(cover.lines)} documents"
+    lines = [
+        f"{cover.sender} sends you {count}. {cover.purpose}.",
+        *(["", cover.note] if cover.note else []),
+        "",
+        *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),
+        "",
+        "Open, download and acknowledge them here. No account is needed:",
+        "{link}",
+        "",
+        "Answering this mail acknowledges them, too; what you write goes to the sender.",
+        *(["", f"An answer is wanted by {cover.answer_wanted}."] if cover.answer_wanted else []),
+    ]
+    subject = f"{cover.number}: {count}, {cover.purpose.lower()}"
+    again = f":{recipient.sendings}" if recipient.sendings > 1 else ""
+    project = act.session.get_one(ProjectRow, row.project_id)
+    size = act.session.get_one(BlobRow, row.cover_sha256).size_bytes
+    sheet = Enclosure(row.cover_sha256, f"{row.number}_cover.pdf", "application/pdf")
+    write_mail(
+        act, f"recipient:{recipient.id}{again}", recipient.person_id, subject, lines, guest_link(recipient.id),
+        Then("note_mailed", {"recipient_id": recipient.id}),
+        About(project, Subject("transmittal", row.id), by_hand=True),
+        [sheet] if size <= _LARGEST_ENCLOSED else [],
+    )  # fmt: skip

@@ -3,18 +3,37 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Context
 from nod.services.acts.seats import SYSTEM
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
+from nod.services.links.rooms import LinkRoom, link_room
 from nod.services.mail.mails import SecretLink
 from nod.services.things.audiences import audience_of
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.store import journal
 from nod.store.tables import RecipientRow, TransmittalRow
+
+
+def recipient_of(session: Session, transmittal_id: str, person_id: str) -> RecipientRow | None:
+    query = select(RecipientRow).where(
+        RecipientRow.transmittal_id == transmittal_id, RecipientRow.person_id == person_id
+    )
+    return session.scalars(query).one_or_none()
+
+
+def _names(session: Session, row: Any, person_id: str) -> bool:
+    """What was sent to somebody is theirs to see, whatever becomes of its sender."""
+    return recipient_of(session, row.id, person_id) is not None
+
+
+ROOM = link_room(LinkRoom("transmittal", ("look", "download", "acknowledge"), lambda seat, row: False, _names))
+"""Links to it go to its recipients, with the sending, and to nobody else."""
 
 
 def guest_link(recipient_id: str) -> SecretLink:

@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
-from nod.services.trail.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
+from nod.services.acts.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
 from nod.store.tables import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 
@@ -22,7 +22,9 @@ def _sent(rows: Rows, body: Body) -> None:
 def _acknowledged(rows: Rows, body: Body) -> None:
     row = rows.get(subject_of(body))
     if row is not None:
-        row["acknowledged by"] = sorted({*row["acknowledged by"], body["who"]["id"]})
+        # Of an answer by mail, the entry names whose it was: somebody else may have handed it on.
+        whose = others_of(body, "person") or [body["who"]["id"]]
+        row["acknowledged by"] = sorted({*row["acknowledged by"], *whose})
 
 
 def _transmittals(session: Session) -> Iterator[tuple[str, Row]]:

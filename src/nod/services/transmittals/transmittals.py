@@ -24,11 +24,12 @@ from nod.services.register.standing import verdict_of
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import SEND_OUT
 from nod.services.transmittals.acknowledgements import want_acknowledgements
-from nod.services.transmittals.recipients import guest_token, tell_transmittal
+from nod.services.transmittals.recipients import ROOM, guest_token, tell_transmittal
 from nod.store.ids import new_id
 from nod.store.tables import (
     CompanyRow,
     DocumentRow,
+    LinkRow,
     MembershipRow,
     PersonRow,
     ProjectRow,
@@ -182,9 +183,11 @@ def _write(act: Act, command: SendTransmittal, pairs: list[tuple[DocumentRow, Re
 
 def _add_recipient(act: Act, row: TransmittalRow, person: PersonRow, place: int) -> None:
     recipient_id = new_id()
-    token_sha256 = token_hash(guest_token(act.context, recipient_id))
+    act.session.add(RecipientRow(id=recipient_id, transmittal_id=row.id, person_id=person.id, place=place))
     act.session.add(
-        RecipientRow(
-            id=recipient_id, transmittal_id=row.id, person_id=person.id, place=place, token_sha256=token_sha256
+        LinkRow(
+            id=recipient_id, project_id=row.project_id, thing_kind="transmittal", thing_id=row.id, for_kind="named",
+            person_id=person.id, allows=list(ROOM.offers), made_by=row.sent_by, made_at=act.at,
+            token_sha256=token_hash(guest_token(act.context, recipient_id)),
         )
-    )
+    )  # fmt: skip

@@ -59,6 +59,8 @@ class SentDocument(Answered):
 
 
 class RecipientShown(Answered):
+    """`acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”."""
+
     who: Who
     email: str
     outside: bool
@@ -66,6 +68,9 @@ class RecipientShown(Answered):
     opened_at: datetime | None
     downloaded_at: datetime | None
     acknowledged_at: datetime | None
+    acknowledged_how: str
+    bounced_at: datetime | None
+    bounced_why: str
 
 
 class Transmittal(Answered):
@@ -80,6 +85,7 @@ class Transmittal(Answered):
     documents: list[SentDocument]
     recipients: list[RecipientShown]
     may_acknowledge: bool
+    may_send_again: bool
     given_up: list[GivenUp]
 
 
@@ -195,6 +201,7 @@ def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Tra
             documents=sent_documents(session, row.id),
             recipients=recipients,
             may_acknowledge=any(each.who.id == actor.person_id and each.acknowledged_at is None for each in recipients),
+            may_send_again=actor.looker is None and seat.level >= Level.FILE,
             given_up=list(given_up_for(session, keys).values()),
         )
 
@@ -237,6 +244,9 @@ def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
             opened_at=row.opened_at,
             downloaded_at=row.downloaded_at,
             acknowledged_at=row.acknowledged_at,
+            acknowledged_how=row.acknowledged_how,
+            bounced_at=row.bounced_at,
+            bounced_why=row.bounced_why,
         )
         for row, person in pairs
     ]

@@ -13,6 +13,7 @@ from nod.store.tables.journal import (
     SealRow,
     TrailHeadRow,
 )
+from nod.store.tables.links import GuestRow, LinkRow
 from nod.store.tables.lists import (
     DocumentValueRow,
     DrawingSetRow,
@@ -23,6 +24,7 @@ from nod.store.tables.lists import (
     SavedViewRow,
     SetSheetRow,
 )
+from nod.store.tables.mail import MailInRow, MailOutRow
 from nod.store.tables.marks import (
     MarkFileRow,
     MarkRow,
@@ -75,9 +77,13 @@ __all__ = [
     "FollowRow",
     "FormerNumberRow",
     "GrantRow",
+    "GuestRow",
     "HolidayRow",
     "KeyLinkRow",
+    "LinkRow",
     "LiveEventRow",
+    "MailInRow",
+    "MailOutRow",
     "MarkFileRow",
     "MarkRow",
     "MembershipRow",

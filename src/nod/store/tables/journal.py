@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, LargeBinary, String
+from sqlalchemy import JSON, ForeignKey, Index, LargeBinary, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.ids import new_id
@@ -94,7 +94,8 @@ class SealRow(Base):
 class LiveEventRow(Base):
     """Something changed, for those who may know: `audience` as `core.access.audiences.Audience`, its sets as lists.
 
-    `key` stands for the event outside: a running number would tell how much happened elsewhere.
+    `key` stands for the event outside: a running number would tell how much happened elsewhere. `load` is
+    what whoever hears of it soon need not fetch, as the feature of the topic keeps it; not for long.
     """
 
     __tablename__ = "live_event"
@@ -106,6 +107,7 @@ class LiveEventRow(Base):
     topic: Mapped[str]
     subject_id: Mapped[str] = mapped_column(String(64))
     by_person_id: Mapped[str] = mapped_column(default="")
+    load: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), default=None)
 
     __table_args__ = (Index("ix_live_event_at", "at"),)
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, Integer, String, UniqueConstraint, literal_column, text
+from sqlalchemy import ForeignKey, Index, Integer, ScalarSelect, String, UniqueConstraint, literal_column, select, text
 from sqlalchemy.engine.default import DefaultExecutionContext
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy.orm import Mapped, column_property, mapped_column
 
 from nod.core.intake.file_names import alike
 from nod.store.tables.base import Base, Id, Version
@@ -143,6 +143,11 @@ def _alike(inserting: DefaultExecutionContext) -> str:
     return alike(values["file_name"])
 
 
+def _of_document(column: str, document_id: Any) -> ScalarSelect[str]:
+    document = DocumentRow.__table__.alias()
+    return select(document.c[column]).where(document.c.id == document_id.column).scalar_subquery()
+
+
 class RevisionRow(Base):
     """What was filed under one code. Its file never changes; its status may, and it becomes superseded.
 
@@ -152,6 +157,9 @@ class RevisionRow(Base):
     __tablename__ = "revision"
     id: Mapped[Id]
     document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), index=True)
+    # From its document, where a revision is asked for by itself.
+    project_id: Mapped[str] = column_property(_of_document("project_id", document_id), deferred=True)
+    number: Mapped[str] = column_property(_of_document("number", document_id), deferred=True)
     code: Mapped[str]
     status: Mapped[str]
     title: Mapped[str]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import ForeignKey, Index, String
 from sqlalchemy import text as sql_text
@@ -64,6 +65,10 @@ class ReplyRow(Base):
     text: Mapped[str]
     at: Mapped[datetime]
     said_on: Mapped[str] = mapped_column(default="")
+    folds: Mapped[list[Any]] = mapped_column(default=list)
+    """What of the text is quoted or a signature: pairs of places, counted in characters."""
+    mail_id: Mapped[str] = mapped_column(default="")
+    """The mail that it came in, if it came in one."""
 
 
 class ThreadLinkRow(Base):

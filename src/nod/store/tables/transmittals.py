@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy import ForeignKey, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.tables.base import Base, Id
@@ -40,18 +40,24 @@ class TransmittalDocumentRow(Base):
 
 
 class RecipientRow(Base):
-    """One addressee and when each thing happened. The link's token is kept as its SHA-256."""
+    """One addressee and when each thing happened. Their link has the same id.
+
+    `acknowledged_how` is `mail` where they answered the mail. `bounced_why` says why the mail came back, until it is
+    sent again; `sendings` counts the mails.
+    """
 
     __tablename__ = "recipient"
     id: Mapped[Id]
     transmittal_id: Mapped[str] = mapped_column(ForeignKey("transmittal.id"), index=True)
     person_id: Mapped[str] = mapped_column(ForeignKey("person.id"), index=True)
     place: Mapped[int]
-    token_sha256: Mapped[str] = mapped_column(String(64), unique=True)
     mailed_at: Mapped[datetime | None]
     opened_at: Mapped[datetime | None]
-    visited_at: Mapped[datetime | None]
     downloaded_at: Mapped[datetime | None]
     acknowledged_at: Mapped[datetime | None]
+    acknowledged_how: Mapped[str] = mapped_column(default="")
+    bounced_at: Mapped[datetime | None]
+    bounced_why: Mapped[str] = mapped_column(default="")
+    sendings: Mapped[int] = mapped_column(default=1)
 
     __table_args__ = (UniqueConstraint("transmittal_id", "person_id"),)

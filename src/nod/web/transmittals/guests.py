@@ -10,43 +10,31 @@ from nod.services.acts.answers import FromOutside
 from nod.services.transmittals import guests
 from nod.services.transmittals.guests import GuestView
 from nod.web.answers import answers, feature, file_answers, send
-from nod.web.guard import context, permission
+from nod.web.guard import context, guest_secret, permission
 
 api = feature("guests")
 
 
-class LinkPath(FromOutside):
-    token: str
-
-
-class LinkPartPath(FromOutside):
-    token: str
+class PartPath(FromOutside):
     part: Literal["cover", "pack"]
 
 
-@api.get("/api/links/<token>", responses=answers(GuestView))
+@api.get("/api/guest/transmittal", responses=answers(GuestView))
 @permission("link")
-def read_as_guest(path: LinkPath) -> GuestView:
+def read_as_guest() -> GuestView:
     """The transmittal behind a link."""
-    return guests.read_as_guest(context(), path.token)
+    return guests.read_as_guest(context(), guest_secret())
 
 
-@api.post("/api/links/<token>/opened", responses=answers())
+@api.post("/api/guest/transmittal/acknowledge", responses=answers())
 @permission("link")
-def note_opened(path: LinkPath) -> None:
-    """Say that the link was opened by a person."""
-    guests.note_opened(context(), path.token)
-
-
-@api.post("/api/links/<token>/acknowledge", responses=answers())
-@permission("link")
-def acknowledge(path: LinkPath) -> None:
+def acknowledge() -> None:
     """Acknowledge the transmittal."""
-    guests.acknowledge(context(), path.token)
+    guests.acknowledge(context(), guest_secret())
 
 
-@api.post("/api/links/<token>/parts/<part>", responses=file_answers("application/pdf", "application/zip"))
+@api.post("/api/guest/transmittal/parts/<part>", responses=file_answers("application/pdf", "application/zip"))
 @permission("link")
-def download_as_guest(path: LinkPartPath) -> Response:
+def download_as_guest(path: PartPath) -> Response:
     """The cover sheet or the ZIP. A POST, because each download is recorded."""
-    return send(guests.download_as_guest(context(), path.token, path.part))
+    return send(guests.download_as_guest(context(), guest_secret(), path.part))

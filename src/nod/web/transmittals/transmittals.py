@@ -8,7 +8,8 @@ from flask import Response
 from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.transmittals import guests, transmittals, transmittals_view
+from nod.services.transmittals import guests, sending_again, transmittals, transmittals_view
+from nod.services.transmittals.sending_again import SendAgain
 from nod.services.transmittals.transmittals import CheckSending, Sendable, SendTransmittal, Sent
 from nod.services.transmittals.transmittals_view import Addressees, Transmittal, TransmittalLine
 from nod.web.answers import answers, feature, file_answers, send
@@ -23,6 +24,11 @@ class OfProject(FromOutside):
 
 class TransmittalPath(FromOutside):
     transmittal_id: str
+
+
+class RecipientPath(FromOutside):
+    transmittal_id: str
+    person_id: str
 
 
 class PartPath(FromOutside):
@@ -74,6 +80,13 @@ def read_transmittal(path: TransmittalPath) -> Transmittal:
 def acknowledge_as_member(path: TransmittalPath) -> None:
     """Acknowledge a transmittal sent to oneself."""
     guests.acknowledge_as_member(context(), actor(), path.transmittal_id)
+
+
+@api.post("/api/transmittals/<transmittal_id>/recipients/<person_id>/send-again", responses=answers())
+@permission("file")
+def send_mail_again(path: RecipientPath, body: SendAgain) -> None:
+    """Send the mail once more, to the same address or to another."""
+    sending_again.send_again(context(), actor(), path.transmittal_id, path.person_id, body)
 
 
 @api.post(

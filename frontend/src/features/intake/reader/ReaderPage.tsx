@@ -156,7 +156,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
         className="flex w-[500px] shrink-0 flex-col border-l border-line bg-surface"
       >
         <header className="flex flex-wrap items-end gap-2 border-b border-line px-4 py-3">
-          <h1 className="w-full text-[16px] font-semibold">Read title blocks</h1>
+          <h1 className="w-full text-head font-semibold">Read title blocks</h1>
           {readers.readers.length > 0 && (
             <Select
               label="Reader"

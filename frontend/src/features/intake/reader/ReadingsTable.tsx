@@ -28,7 +28,7 @@ export function ReadingsTable({ tried, zones, fields: known, at, onShow }: Props
         </span>
       </p>
       <div className="overflow-x-auto">
-        <table className="w-full border-collapse text-[12.5px]">
+        <table className="w-full border-collapse text-note">
           <thead className="text-left text-second">
             <tr className="border-b border-second/40">
               <th className="py-1 pr-2 pl-4 font-semibold">Page</th>

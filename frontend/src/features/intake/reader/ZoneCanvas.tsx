@@ -1,6 +1,7 @@
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react'
 
 import { nudge, toBox, toZone, type Box, type Placed } from '../../../domain/zones'
+import { Button } from '../../../ui/Button'
 import { TileView, type View } from '../../../ui/TileView'
 import type { Look } from '../useIntake'
 import { wordsOf, type ReadField, type Zone } from './useReader'
@@ -145,13 +146,9 @@ export function ZoneCanvas(props: Props) {
 
 function Go({ onGo, children }: { onGo: () => void; children: string }) {
   return (
-    <button
-      type="button"
-      className="h-7 rounded-[3px] border border-line bg-surface px-2 text-[12.5px] hover:border-second"
-      onClick={onGo}
-    >
+    <Button small onClick={onGo}>
       {children}
-    </button>
+    </Button>
   )
 }
 

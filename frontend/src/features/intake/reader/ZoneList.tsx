@@ -4,6 +4,7 @@ import { useId } from 'react'
 import type { Corner, Size } from '../../../domain/zones'
 import { Button } from '../../../ui/Button'
 import { Select, TextField } from '../../../ui/Field'
+import { Input } from '../../../ui/Input'
 import type { Schemas } from '../../../api/client'
 import { wordsOf, type ReadField, type Zone } from './useReader'
 
@@ -34,7 +35,7 @@ export function ZoneList(props: Props) {
   const { zones, fields, chosen, drawingField, read, onChoose, onField, onAdd, size } = props
   return (
     <section aria-label="Zones" className="px-4 py-3">
-      <p className="mb-1 text-[12.5px] text-second">
+      <p className="mb-1 text-note text-second">
         Choose a field and draw its zone on the sheet; <Plus size={12} className="inline" aria-hidden /> puts
         one into the lower right corner, to be moved with the arrows.
       </p>
@@ -44,7 +45,7 @@ export function ZoneList(props: Props) {
             <button
               type="button"
               aria-pressed={drawingField === field}
-              className={`h-6 rounded-l-[3px] border border-line px-2 text-[12.5px] ${drawingField === field ? 'bg-plum font-semibold text-on-plum' : 'hover:border-second'}`}
+              className={`h-6 rounded-l-[3px] border border-line px-2 text-note ${drawingField === field ? 'bg-plum font-semibold text-on-plum' : 'hover:border-second'}`}
               onClick={() => onField(drawingField === field ? '' : field)}
             >
               {words}
@@ -187,17 +188,17 @@ function Millimetres({ label, value, least = -50, onChange }: MillimetresProps) 
   const id = useId()
   return (
     <div>
-      <label htmlFor={id} className="mb-0.5 block text-[12.5px] font-medium text-second">
+      <label htmlFor={id} className="mb-0.5 block text-note font-medium text-second">
         {label}
       </label>
-      <input
+      <Input
         id={id}
         type="number"
         step={0.5}
         min={least}
         max={2000}
         value={value}
-        className="code h-8 w-full rounded-[3px] border border-line bg-surface px-2"
+        className="code w-full"
         onChange={(event) => {
           const next = event.target.valueAsNumber
           if (Number.isFinite(next)) onChange(next)

@@ -1,7 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 
+import { useState } from 'react'
+
 import { api, unwrap } from '../../../api/client'
+import { hasLevel, useSeat } from '../../../api/me'
+import { Button } from '../../../ui/Button'
 import { ErrorNote, Loading } from '../../../ui/Notes'
 import { Panel } from '../../../ui/Panel'
 import { VerdictMark } from '../../../ui/Stamp'
@@ -9,6 +13,7 @@ import { When } from '../../../ui/Standing'
 import { Tabs } from '../../../ui/Tabs'
 import { Talk, useTalk } from '../../../ui/Talk'
 import { Timeline } from '../../../ui/Trail'
+import { ShareDialog } from '../../../ui/ShareDialog'
 import type { DossierData } from './dossierData'
 import { DossierNow } from './DossierNow'
 import { DossierRevisions } from './DossierRevisions'
@@ -42,8 +47,8 @@ function Content({ dossier, tab }: { dossier: DossierData; tab: string | undefin
   return (
     <>
       <header className="px-4 pt-3 pr-10 pb-2">
-        <p className="code text-[13px]">{line.number}</p>
-        <h2 className="text-[17px] leading-snug font-semibold">{line.title}</h2>
+        <p className="code text-list">{line.number}</p>
+        <h2 className="text-head leading-snug font-semibold">{line.title}</h2>
         {line.withdrawn && (
           <p className="mt-1 border-l-4 border-brick bg-brick-tint px-2 py-1 text-brick">
             Withdrawn <When at={dossier.withdrawn_at} />: {dossier.withdrawn_why}
@@ -111,9 +116,39 @@ function Reviews({ dossier }: { dossier: DossierData }) {
 }
 
 function Sent({ dossier }: { dossier: DossierData }) {
+  return (
+    <div className="flex flex-col items-start gap-3">
+      <SentOut dossier={dossier} />
+      <GiveLink dossier={dossier} />
+    </div>
+  )
+}
+
+/** For whoever may send it out; the server asks once more. */
+function GiveLink({ dossier }: { dossier: DossierData }) {
+  const { project } = useSeat()
+  const [open, setOpen] = useState(false)
+  const { line } = dossier
+  if (!hasLevel(project, 'file')) return null
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Give a link …</Button>
+      {open && (
+        <ShareDialog
+          kind="document"
+          target={line.id}
+          words={`${line.number} ${line.title}`}
+          onClose={() => setOpen(false)}
+        />
+      )}
+    </>
+  )
+}
+
+function SentOut({ dossier }: { dossier: DossierData }) {
   if (!dossier.sent.length) return <p className="text-second">It has not been sent out yet.</p>
   return (
-    <ul>
+    <ul className="w-full">
       {dossier.sent.map((sent) => (
         <li
           key={sent.id}

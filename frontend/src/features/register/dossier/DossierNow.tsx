@@ -7,6 +7,7 @@ import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Following } from '../../../ui/Following'
 import { LinkedMarks } from '../../../ui/LinkedMarks'
+import { Choice, Input } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
 import { VerdictMark } from '../../../ui/Stamp'
 import { Day, Due, When } from '../../../ui/Standing'
@@ -48,7 +49,7 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
         <Link
           to="/sheet/$revisionId"
           params={{ revisionId: line.revision_id }}
-          className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-3 text-[13.5px] font-medium text-on-plum"
+          className="inline-flex h-8 items-center rounded-[3px] border border-plum bg-plum px-3 text-list font-medium text-on-plum"
         >
           {sheet ? 'Open the sheet' : 'Open the file'}
         </Link>
@@ -177,7 +178,7 @@ interface InputProps {
   onPut: (value: string) => void
 }
 
-const BOX = 'h-7 w-full max-w-[220px] rounded-[3px] border border-line bg-surface px-1.5 text-ink'
+const WIDTH = 'w-full max-w-[220px]'
 
 function FieldInput({ field, busy, onPut }: InputProps) {
   const [value, setValue] = useState(field.value)
@@ -185,9 +186,10 @@ function FieldInput({ field, busy, onPut }: InputProps) {
   const choices = field.kind === 'yes_no' ? ['yes', 'no'] : field.choices
   if (choices.length > 0)
     return (
-      <select
+      <Choice
+        small
         aria-label={field.name}
-        className={BOX}
+        className={WIDTH}
         disabled={busy}
         value={value}
         onChange={(event) => onPut(event.target.value)}
@@ -196,12 +198,13 @@ function FieldInput({ field, busy, onPut }: InputProps) {
         {choices.map((choice) => (
           <option key={choice}>{choice}</option>
         ))}
-      </select>
+      </Choice>
     )
   return (
-    <input
+    <Input
+      small
       aria-label={field.name}
-      className={BOX}
+      className={WIDTH}
       type={{ date: 'date', number: 'number' }[field.kind] ?? 'text'}
       step="any"
       value={value}

@@ -131,7 +131,7 @@ function WhatChanged({ revisionId }: { revisionId: string }) {
       </h3>
       {fields.length > 0 && (
         <table className="mt-1 w-full table-fixed">
-          <thead className="text-left text-[12px] text-second">
+          <thead className="text-left text-note text-second">
             <tr>
               <th className="w-[76px] font-semibold">Field</th>
               <th className="font-semibold">Before</th>
@@ -158,7 +158,7 @@ function WhatChanged({ revisionId }: { revisionId: string }) {
       </p>
       {places.length > 0 && (
         <>
-          <p className="text-[12px] text-second">
+          <p className="text-note text-second">
             <span className="text-[#B5502E]">Rust, hatched</span>: only in {against}.{' '}
             <span className="text-[#007C89]">Sea</span>: only in this one.
           </p>
@@ -171,7 +171,7 @@ function WhatChanged({ revisionId }: { revisionId: string }) {
                   alt={`Changed place ${place + 1}`}
                   className="w-full"
                 />
-                <p className="px-1 text-[12px] text-[#22303A]">
+                <p className="px-1 text-note text-[#22303A]">
                   {place + 1}, page {each.page + 1}
                   {each.clouded ? ', in a cloud' : ', no cloud'}
                 </p>

@@ -59,14 +59,14 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
           }}
         >
           <div>
-            <label htmlFor="revision-file" className="mb-0.5 block text-[12.5px] font-medium text-second">
+            <label htmlFor="revision-file" className="mb-0.5 block text-note font-medium text-second">
               File
             </label>
             <input
               id="revision-file"
               type="file"
               required
-              className="w-full text-[13.5px] file:mr-3 file:h-8 file:rounded-[3px] file:border file:border-line file:bg-surface file:px-3"
+              className="w-full text-list file:mr-3 file:h-8 file:rounded-[3px] file:border file:border-line file:bg-surface file:px-3"
               onChange={(event) => setFile(event.target.files?.[0] ?? null)}
             />
           </div>
@@ -77,7 +77,7 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
                 value={said.revision}
                 onChange={(event) => put({ revision: event.target.value })}
               />
-              <p className="mt-0.5 flex gap-1.5 text-[12.5px] text-second">
+              <p className="mt-0.5 flex gap-1.5 text-note text-second">
                 Next:
                 {dossier.next_revisions.map((code) => (
                   <button

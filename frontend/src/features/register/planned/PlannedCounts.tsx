@@ -20,7 +20,7 @@ export function PlannedCounts({ list, chosen, onChoose }: Props) {
   return (
     <div className="max-h-[230px] overflow-auto border-t border-line">
       <table className="w-full max-w-[860px] text-list">
-        <thead className="sticky top-0 bg-paper text-left text-[12px] text-second">
+        <thead className="sticky top-0 bg-paper text-left text-note text-second">
           <tr className="h-7">
             <th className="px-4 font-semibold">Company</th>
             <th className="px-2 font-semibold">Discipline</th>

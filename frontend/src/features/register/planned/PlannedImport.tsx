@@ -64,14 +64,14 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
     >
       <div className="flex flex-col gap-4">
         <div>
-          <label htmlFor="planned-file" className="mb-0.5 block text-[12.5px] font-medium text-second">
+          <label htmlFor="planned-file" className="mb-0.5 block text-note font-medium text-second">
             List
           </label>
           <input
             id="planned-file"
             type="file"
             accept=".xlsx,.csv,.txt"
-            className="w-full text-[13.5px] file:mr-3 file:h-8 file:rounded-[3px] file:border file:border-line file:bg-surface file:px-3"
+            className="w-full text-list file:mr-3 file:h-8 file:rounded-[3px] file:border file:border-line file:bg-surface file:px-3"
             onChange={(event) => {
               const chosen = event.target.files?.[0] ?? null
               setFile(chosen)
@@ -156,7 +156,7 @@ function Columns({ found, onChange }: { found: Read; onChange: (columns: Record<
               ]}
             />
             {samples.map((sample, place) => (
-              <p key={place} className="truncate text-[12px] text-second">
+              <p key={place} className="truncate text-note text-second">
                 {sample}
               </p>
             ))}
@@ -172,7 +172,7 @@ function Troubles({ found }: { found: Read }) {
   return (
     <div className="max-h-[200px] overflow-auto border border-line">
       <table className="w-full text-list">
-        <thead className="sticky top-0 bg-surface text-left text-[12px] text-second">
+        <thead className="sticky top-0 bg-surface text-left text-note text-second">
           <tr>
             <th className="w-[70px] px-2 font-semibold">Cell</th>
             <th className="w-[220px] px-2 font-semibold">Value</th>

@@ -5,6 +5,7 @@ import { useState } from 'react'
 import { Button } from '../../../ui/Button'
 import { Following } from '../../../ui/Following'
 import { IconButton } from '../../../ui/IconButton'
+import { Input } from '../../../ui/Input'
 import { Empty, ErrorNote } from '../../../ui/Notes'
 import { useSetActs, type DrawingSet } from './useSets'
 
@@ -41,17 +42,17 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
           acts.change.mutate({ set, name, on })
         }}
       >
-        <input
+        <Input
           aria-label="Name of the set"
-          className="h-8 w-[240px] rounded-[3px] border border-line bg-surface px-2 font-semibold disabled:border-transparent disabled:bg-transparent"
+          className="w-[240px] font-semibold"
           disabled={!set.may_change}
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <input
+        <Input
           aria-label="Date of the set"
           type="date"
-          className="h-8 rounded-[3px] border border-line bg-surface px-2 disabled:border-transparent disabled:bg-transparent"
+          className=""
           disabled={!set.may_change}
           value={on}
           onChange={(event) => setOn(event.target.value)}

@@ -136,7 +136,7 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
           <div
             role="columnheader"
             aria-colindex={1}
-            className="sticky left-0 z-30 flex h-full items-end border-r border-b border-second/40 bg-surface px-3 pb-1 text-[12px] font-semibold text-second"
+            className="sticky left-0 z-30 flex h-full items-end border-r border-b border-second/40 bg-surface px-3 pb-1 text-note font-semibold text-second"
             style={{ width: NAMES }}
           >
             Folder
@@ -153,10 +153,10 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
                 className="absolute top-0 flex h-full items-end justify-center border-b border-second/40 bg-surface pb-1.5"
                 style={{ left: NAMES + item.start, width: COLUMN }}
               >
-                <span className="max-h-[128px] rotate-180 truncate text-[12.5px] leading-[15px] [writing-mode:vertical-rl]">
+                <span className="max-h-[128px] rotate-180 truncate text-note leading-[15px] [writing-mode:vertical-rl]">
                   <span className="font-semibold">{column.name}</span>
                   <br />
-                  <span className="text-[11.5px] text-second">{column.detail}</span>
+                  <span className="text-fine text-second">{column.detail}</span>
                 </span>
               </div>
             )
@@ -277,7 +277,7 @@ const GridCell = memo(function GridCell({ grid, row, column, inside, focused, ch
       title={name}
       data-cell={`${row}/${column}`}
       tabIndex={focused ? 0 : -1}
-      className={`absolute top-0 flex h-full cursor-cell items-center justify-center text-[12.5px] ${looks.join(' ')}`}
+      className={`absolute top-0 flex h-full cursor-cell items-center justify-center text-note ${looks.join(' ')}`}
       style={{ left: NAMES + column * COLUMN, width: COLUMN - 1 }}
     >
       {level === 0 && !own ? '·' : LEVELS[level]}

@@ -9,6 +9,7 @@ import { Refused } from '../../../api/problems'
 import { Button } from '../../../ui/Button'
 import { Dialog } from '../../../ui/Dialog'
 import { TextArea } from '../../../ui/Field'
+import { Lines } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
 import { PersonRow } from './PersonRow'
 import { IconButton } from '../../../ui/IconButton'
@@ -230,14 +231,13 @@ function Entry({ onFound }: { onFound: (found: readonly Found[]) => void }) {
 
   return (
     <div className="relative">
-      <textarea
+      <Lines
         aria-label="Names or e-mail addresses"
         aria-autocomplete="list"
         aria-controls={known.length ? 'known-people' : undefined}
         aria-activedescendant={known.length ? `known-${picked}` : undefined}
         rows={1}
         placeholder="marit@hollinbrook.example, or a name"
-        className="w-full rounded-[3px] border border-second bg-surface px-2 py-1.5 placeholder:text-second"
         value={words}
         onChange={(event) => {
           setWords(event.target.value)
@@ -246,7 +246,7 @@ function Entry({ onFound }: { onFound: (found: readonly Found[]) => void }) {
         onKeyDown={key}
         onPaste={paste}
       />
-      <p className="text-[12.5px] text-second">Enter takes what is typed.</p>
+      <p className="text-note text-second">Enter takes what is typed.</p>
       <ErrorNote error={read.error ?? suggestions.error} />
       {known.length > 0 && (
         <ul

@@ -24,7 +24,7 @@ export function MemberPanel({ member, people, onClose }: Props) {
   return (
     <Panel label="Person" onClose={onClose} width={400}>
       <header className="px-4 pt-3 pr-10 pb-2">
-        <h2 className="text-[17px] leading-snug font-semibold">{member.who.name}</h2>
+        <h2 className="text-head leading-snug font-semibold">{member.who.name}</h2>
         <p className="text-list text-second">
           {member.company_name}, {STATES[member.state]}
         </p>
@@ -62,7 +62,7 @@ function Now({ member, people, onClose }: Props) {
     })
   return (
     <div className="flex flex-col gap-4">
-      <p className="code text-[13px] break-all">{member.email}</p>
+      <p className="code text-list break-all">{member.email}</p>
       {member.state === 'invited' && (
         <div className="flex items-center gap-3 bg-ochre-tint px-3 py-2 text-ochre">
           <span className="flex-1">Has not accepted the invitation yet.</span>
@@ -77,7 +77,7 @@ function Now({ member, people, onClose }: Props) {
       {member.state !== 'contact' && (
         <>
           <fieldset>
-            <legend className="mb-1 text-[12.5px] font-medium text-second">Roles</legend>
+            <legend className="mb-1 text-note font-medium text-second">Roles</legend>
             <div className="grid grid-cols-2 gap-1">
               {people.roles.map((role) => (
                 <Checkbox
@@ -93,7 +93,7 @@ function Now({ member, people, onClose }: Props) {
             </div>
           </fieldset>
           <fieldset>
-            <legend className="mb-1 text-[12.5px] font-medium text-second">
+            <legend className="mb-1 text-note font-medium text-second">
               Tools, {ownTools ? 'set for this person' : 'as the roles bring them'}
             </legend>
             <div className="flex flex-wrap gap-4">

@@ -2,6 +2,7 @@ import { useState } from 'react'
 
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
+import { Input } from '../../../ui/Input'
 import { ListTable, type Column } from '../../../ui/ListTable'
 import { ErrorNote, Loading } from '../../../ui/Notes'
 import { When } from '../../../ui/Standing'
@@ -32,11 +33,11 @@ export function PeopleSection() {
         about={people.data ? `${here} in the project, of ${people.data.companies.length} companies` : ''}
         acts={
           <>
-            <input
+            <Input
               type="search"
               aria-label="Filter people"
               placeholder="Filter"
-              className="h-8 w-[150px] rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
+              className="w-[150px]"
               value={words}
               onChange={(event) => setWords(event.target.value)}
             />

@@ -124,7 +124,7 @@ function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; on
       <TextField
         label="Code"
         disabled={known}
-        hint={known && <p className="text-[12px] text-second">known to the workspace</p>}
+        hint={known && <p className="text-note text-second">known to the workspace</p>}
         className="code"
         maxLength={6}
         title={code ? `${code} is free` : ''}

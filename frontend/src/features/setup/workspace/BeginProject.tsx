@@ -64,7 +64,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
             onChange={(starter_id) => set({ starter_id })}
             choices={(starters.data?.starters ?? []).map((each) => ({ code: each.id, words: each.name }))}
           />
-          <p className="mt-0.5 text-[12.5px] text-second">{chosen?.purpose}</p>
+          <p className="mt-0.5 text-note text-second">{chosen?.purpose}</p>
         </div>
         <Select
           label="Time zone"
@@ -80,9 +80,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
           required
           value={given.lead_email}
           onChange={(event) => set({ lead_email: event.target.value })}
-          hint={
-            known && <p className="text-[12.5px] text-second">{known.who.name}, known to the workspace</p>
-          }
+          hint={known && <p className="text-note text-second">{known.who.name}, known to the workspace</p>}
         />
         {!known && (
           <>

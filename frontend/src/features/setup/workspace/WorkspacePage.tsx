@@ -18,7 +18,7 @@ export function WorkspacePage() {
   const { projects, companies, people } = workspace.data
   return (
     <div className="flex h-full flex-col pt-3">
-      <h1 className="px-4 pb-1 text-[18px] font-semibold">The workspace</h1>
+      <h1 className="px-4 pb-1 text-head font-semibold">The workspace</h1>
       <Tabs
         label="The workspace"
         tabs={[

@@ -7,96 +7,139 @@ import { ErrorNote } from '../../../ui/Notes'
 import { KIND_WORDS, KindIcon } from './KindIcon'
 
 type CarryList = Schemas['CarryList']
+type Found = CarryList['marks'][number]
 
 interface Props {
   revisionId: string
   inks: Record<string, string>
 }
 
-/** Open marks of the revision before, to be carried here one by one or all. */
-export function CarryForward({ revisionId, inks }: Props) {
+function useCarry(revisionId: string) {
   const client = useQueryClient()
-  const [open, setOpen] = useState(false)
   const path = { params: { path: { revision_id: revisionId } } }
   const list = useQuery({
     queryKey: ['carry', revisionId],
     queryFn: () => unwrapAs<CarryList>(api.GET('/api/sheets/{revision_id}/carry', path)),
   })
   const carry = useMutation({
-    mutationFn: (marks: string[]) =>
-      unwrap(api.POST('/api/sheets/{revision_id}/carry', { ...path, body: { marks } })),
+    mutationFn: (marks: readonly Found[]) => {
+      const body = { marks: marks.map(({ mark }) => mark.id) }
+      return unwrap(api.POST('/api/sheets/{revision_id}/carry', { ...path, body }))
+    },
     onSettled: () =>
       Promise.all(
         (['carry', 'marks'] as const).map((key) => client.invalidateQueries({ queryKey: [key, revisionId] })),
       ),
   })
-  const found = list.data?.marks ?? []
+  return { list, carry }
+}
+
+/** Open marks of the revision before, to be carried here one by one or all. */
+export function CarryForward({ revisionId, inks }: Props) {
+  const [open, setOpen] = useState(false)
+  const { list, carry } = useCarry(revisionId)
   if (list.error) return <ErrorNote error={list.error} again={() => void list.refetch()} />
-  if (!list.data || (!found.length && !list.data.pages_gone)) return null
-  const untouched = found.filter((each) => !each.touched)
-  const send = (marks: typeof found) => carry.mutate(marks.map(({ mark }) => mark.id))
+  if (!list.data || (!list.data.marks.length && !list.data.pages_gone)) return null
   return (
     <section aria-label="Carry forward" className="border-b border-line">
-      <header className="bg-paper px-3 py-2">
-        <button
-          type="button"
-          aria-expanded={open}
-          className="flex w-full items-center gap-2 text-left"
-          onClick={() => setOpen(!open)}
-        >
-          <span aria-hidden>{open ? '▾' : '▸'}</span>
-          <span>
-            <span className="font-semibold">{found.length} open</span> {found.length === 1 ? 'mark' : 'marks'}{' '}
-            of <span className="code">{list.data.from_revision}</span> can come along
-          </span>
-        </button>
-        {list.data.pages_gone > 0 && (
-          <p className="text-[12.5px] text-ochre">
-            △ {list.data.pages_gone} {list.data.pages_gone === 1 ? 'lies' : 'lie'} on pages that this revision
-            does not have.
-          </p>
-        )}
-      </header>
+      <Head list={list.data} open={open} onOpen={setOpen} />
       <ErrorNote error={carry.error} />
       {open && (
         <>
           <ul>
-            {found.map(({ mark, touched }) => (
-              <li key={mark.id} className="flex items-center gap-2 border-t border-line/60 px-3 py-1">
-                <KindIcon
-                  kind={mark.kind}
-                  symbol={mark.look.symbol ?? ''}
-                  colour={inks[mark.look.colour ?? 'red']}
-                />
-                <span className="min-w-0 flex-1">
-                  <span className="block truncate" title={mark.text}>
-                    {mark.text || KIND_WORDS[mark.kind]}
-                  </span>
-                  <span className="block text-[12.5px] text-second">
-                    {mark.author.name} · <Touched touched={touched} />
-                  </span>
-                </span>
-                <Button small disabled={carry.isPending} onClick={() => send([{ mark, touched }])}>
-                  Carry
-                </Button>
-              </li>
+            {list.data.marks.map((found) => (
+              <Line
+                key={found.mark.id}
+                found={found}
+                inks={inks}
+                busy={carry.isPending}
+                onCarry={() => carry.mutate([found])}
+              />
             ))}
           </ul>
-          {found.length > 1 && (
-            <div className="flex gap-1.5 border-t border-line/60 px-3 py-2">
-              <Button small look="act" disabled={carry.isPending} onClick={() => send(found)}>
-                Carry all {found.length}
-              </Button>
-              {untouched.length > 0 && untouched.length < found.length && (
-                <Button small disabled={carry.isPending} onClick={() => send(untouched)}>
-                  Only the {untouched.length} untouched
-                </Button>
-              )}
-            </div>
-          )}
+          <Several found={list.data.marks} busy={carry.isPending} onCarry={(some) => carry.mutate(some)} />
         </>
       )}
     </section>
+  )
+}
+
+interface HeadProps {
+  list: CarryList
+  open: boolean
+  onOpen: (open: boolean) => void
+}
+
+function Head({ list: { marks, from_revision, pages_gone }, open, onOpen }: HeadProps) {
+  return (
+    <header className="bg-paper px-3 py-2">
+      <button
+        type="button"
+        aria-expanded={open}
+        className="flex w-full items-center gap-2 text-left"
+        onClick={() => onOpen(!open)}
+      >
+        <span aria-hidden>{open ? '▾' : '▸'}</span>
+        <span>
+          <span className="font-semibold">{marks.length} open</span> {marks.length === 1 ? 'mark' : 'marks'}{' '}
+          of <span className="code">{from_revision}</span> can come along
+        </span>
+      </button>
+      {pages_gone > 0 && (
+        <p className="text-note text-ochre">
+          △ {pages_gone} {pages_gone === 1 ? 'lies' : 'lie'} on pages that this revision does not have.
+        </p>
+      )}
+    </header>
+  )
+}
+
+interface LineProps {
+  found: Found
+  inks: Record<string, string>
+  busy: boolean
+  onCarry: () => void
+}
+
+function Line({ found: { mark, touched }, inks, busy, onCarry }: LineProps) {
+  return (
+    <li className="flex items-center gap-2 border-t border-line/60 px-3 py-1">
+      <KindIcon kind={mark.kind} symbol={mark.look.symbol ?? ''} colour={inks[mark.look.colour ?? 'red']} />
+      <span className="min-w-0 flex-1">
+        <span className="block truncate" title={mark.text}>
+          {mark.text || KIND_WORDS[mark.kind]}
+        </span>
+        <span className="block text-note text-second">
+          {mark.author.name} · <Touched touched={touched} />
+        </span>
+      </span>
+      <Button small disabled={busy} onClick={onCarry}>
+        Carry
+      </Button>
+    </li>
+  )
+}
+
+interface SeveralProps {
+  found: readonly Found[]
+  busy: boolean
+  onCarry: (some: readonly Found[]) => void
+}
+
+function Several({ found, busy, onCarry }: SeveralProps) {
+  if (found.length < 2) return null
+  const untouched = found.filter((each) => !each.touched)
+  return (
+    <div className="flex gap-1.5 border-t border-line/60 px-3 py-2">
+      <Button small look="act" disabled={busy} onClick={() => onCarry(found)}>
+        Carry all {found.length}
+      </Button>
+      {untouched.length > 0 && untouched.length < found.length && (
+        <Button small disabled={busy} onClick={() => onCarry(untouched)}>
+          Only the {untouched.length} untouched
+        </Button>
+      )}
+    </div>
   )
 }
 

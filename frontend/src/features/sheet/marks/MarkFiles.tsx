@@ -43,12 +43,12 @@ export function MarkFiles({ revisionId, open, onClose }: Props) {
               <p className="truncate font-medium" title={file.name}>
                 {file.name}
               </p>
-              <p className="text-[12.5px] text-second">
+              <p className="text-note text-second">
                 {bytesText(file.size_bytes)} · {file.taken_by.name} {file.taken_by.company} ·{' '}
                 <When at={file.taken_at} />
               </p>
               {file.told.map((words) => (
-                <p key={words} className="text-[12.5px] text-ochre">
+                <p key={words} className="text-note text-ochre">
                   △ {words}.
                 </p>
               ))}

@@ -3,38 +3,18 @@ import { useEffect, useRef } from 'react'
 import { Link } from '@tanstack/react-router'
 
 import { useSeat } from '../../../api/me'
-import { Button } from '../../../ui/Button'
-import { Following } from '../../../ui/Following'
-import { LinkedMarks } from '../../../ui/LinkedMarks'
 import { By, Said } from '../../../ui/Said'
 import { SayField } from '../../../ui/SayField'
 import { When } from '../../../ui/Standing'
+import { useSheet } from '../sheetContext'
 import { Touched } from './CarryForward'
 import { KIND_WORDS, KindIcon } from './KindIcon'
 import { STATES } from './markFilter'
 import { MarkLinks } from './MarkLinks'
 import { MarkOwn } from './MarkOwn'
-import type { Acts } from './useActs'
-import type { Mark, Marks, MarkState } from './useMarks'
+import { MarkTools } from './MarkTools'
+import type { Mark, MarkState } from './useMarks'
 import { useSheetPeople } from './useSheetPeople'
-
-interface Props {
-  mark: Mark
-  service: Marks
-  acts: Acts
-  mayMark: boolean
-  open: boolean
-  marked: boolean
-  fresh: boolean
-  revisionId: string
-  documentId: string
-  /** The code of the revision on the screen. */
-  revision: string
-  inks: Record<string, string>
-  onChoose: (id: string) => void
-  onPen: (mark: Mark) => void
-  onHole: (mark: Mark) => void
-}
 
 export function nameOf(mark: Mark): string {
   if (!mark.sound) return 'A mark that cannot be drawn'
@@ -43,20 +23,10 @@ export function nameOf(mark: Mark): string {
   return KIND_WORDS[mark.kind]
 }
 
-export function MarkItem({
-  mark,
-  service,
-  acts,
-  mayMark,
-  open,
-  marked,
-  fresh,
-  revisionId,
-  documentId,
-  revision,
-  inks,
-  ...on
-}: Props) {
+export function MarkItem({ mark }: { mark: Mark }) {
+  const { hand, choose, inks } = useSheet()
+  const marked = hand.chosen.includes(mark.id)
+  const open = marked && hand.chosen.length === 1
   const place = useRef<HTMLElement>(null)
   useEffect(() => {
     if (open) place.current?.scrollIntoView({ block: 'nearest' })
@@ -74,9 +44,9 @@ export function MarkItem({
         type="button"
         className="block w-full px-3 py-2 text-left"
         aria-expanded={open}
-        onClick={() => on.onChoose(mark.id)}
+        onClick={() => choose(mark.id)}
       >
-        <span className="flex items-center justify-between gap-2 text-[12.5px] text-second">
+        <span className="flex items-center justify-between gap-2 text-note text-second">
           <span className="flex min-w-0 items-center gap-1.5">
             <KindIcon
               kind={mark.kind}
@@ -92,61 +62,58 @@ export function MarkItem({
         <Words mark={mark} editing={editing} />
         {!editing && <Below mark={mark} open={open} />}
       </button>
-      {open && (
-        <div className="px-3 pb-3">
-          {mark.first_place && (
-            <p className="mb-1.5 text-[12.5px] text-second">
-              carried from{' '}
-              <Link
-                to="/sheet/$revisionId"
-                params={{ revisionId: mark.first_place.revision_id }}
-                search={{ mark: mark.first_place.mark }}
-                className="code text-plum underline"
-              >
-                {mark.first_place.revision}
-              </Link>
-              {mark.touched !== null && (
-                <>
-                  , <Touched touched={mark.touched} />
-                </>
-              )}
-            </p>
-          )}
-          {mark.replies.map((reply) => (
-            <Said key={reply.id} said={reply} revision={revision} />
-          ))}
-          {mayMark && mark.inked_at && (
-            <Thread mark={mark} service={service} revisionId={revisionId} documentId={documentId} />
-          )}
-          <MarkLinks mark={mark} service={service} mayMark={mayMark} revisionId={revisionId} />
-          {mark.may_change && (
-            <MarkOwn
-              key={mark.id}
-              mark={mark}
-              acts={acts}
-              fresh={fresh}
-              revisionId={revisionId}
-              inks={inks}
-            />
-          )}
-          {mark.may_change && mark.kind === 'area' && (
-            <Button small className="mt-2 mr-2" onClick={() => on.onHole(mark)}>
-              Cut out a hole
-            </Button>
-          )}
-          {mark.inked_at && <LinkedMarks kind="thread" target={mark.thread_id} />}
-          <div className="mt-2 flex flex-wrap items-start gap-2">
-            {mayMark && (
-              <Button small onClick={() => on.onPen(mark)}>
-                Make a pen of it
-              </Button>
-            )}
-            {mark.inked_at && <Following kind="thread" target={mark.thread_id} words="this mark" />}
-          </div>
-          {editing && <Below mark={mark} open={open} />}
-        </div>
-      )}
+      {open && <Opened mark={mark} />}
     </article>
+  )
+}
+
+/** What is said about the mark, and what may be done with it. */
+function Opened({ mark }: { mark: Mark }) {
+  const { sheet, marks, acts, hand, inks } = useSheet()
+  const revisionId = sheet.revision_id
+  return (
+    <div className="px-3 pb-3">
+      <CarriedFrom mark={mark} />
+      {mark.replies.map((reply) => (
+        <Said key={reply.id} said={reply} revision={sheet.revision} />
+      ))}
+      {sheet.may_mark && mark.inked_at && <Thread mark={mark} />}
+      <MarkLinks mark={mark} service={marks.service} mayMark={sheet.may_mark} revisionId={revisionId} />
+      {mark.may_change && (
+        <MarkOwn
+          key={mark.id}
+          mark={mark}
+          acts={acts}
+          fresh={hand.fresh === mark.id}
+          revisionId={revisionId}
+          inks={inks}
+        />
+      )}
+      <MarkTools mark={mark} />
+      {mark.may_change && <Below mark={mark} open />}
+    </div>
+  )
+}
+
+function CarriedFrom({ mark }: { mark: Mark }) {
+  if (!mark.first_place) return null
+  return (
+    <p className="mb-1.5 text-note text-second">
+      carried from{' '}
+      <Link
+        to="/sheet/$revisionId"
+        params={{ revisionId: mark.first_place.revision_id }}
+        search={{ mark: mark.first_place.mark }}
+        className="code text-plum underline"
+      >
+        {mark.first_place.revision}
+      </Link>
+      {mark.touched !== null && (
+        <>
+          , <Touched touched={mark.touched} />
+        </>
+      )}
+    </p>
   )
 }
 
@@ -163,7 +130,7 @@ function Words({ mark: { measured, text }, editing }: { mark: Mark; editing: boo
           </span>
         </span>
       )}
-      <span className={`block text-[14px] ${editing ? 'truncate' : 'break-words'}`}>
+      <span className={`block text-body ${editing ? 'truncate' : 'break-words'}`}>
         {text || (!measured && <em className="text-second">no text yet</em>)}
       </span>
     </>
@@ -173,9 +140,8 @@ function Words({ mark: { measured, text }, editing }: { mark: Mark; editing: boo
 /** What else is known of a mark at a glance. */
 function Below({ mark, open }: { mark: Mark; open: boolean }) {
   const { project } = useSeat()
-  const replies = mark.replies.length
   return (
-    <span className="flex flex-wrap gap-x-2 text-[12.5px] text-second">
+    <span className="flex flex-wrap gap-x-2 text-note text-second">
       {mark.discipline && (
         <span className="border border-line px-1" title="Discipline">
           {project.disciplines[mark.discipline] ?? mark.discipline}
@@ -184,18 +150,29 @@ function Below({ mark, open }: { mark: Mark; open: boolean }) {
       {mark.label && <span className="border border-line px-1">{mark.label}</span>}
       {mark.meant_for && <span>for {mark.meant_for.name}</span>}
       {mark.locked && <span>locked</span>}
-      {!open && mark.state !== 'open' && <StateWord state={mark.state} />}
-      {!open && mark.links.length > 0 && (
-        <span>
-          {mark.links.length} {mark.links.length === 1 ? 'link' : 'links'}
-        </span>
-      )}
-      {!open && replies > 0 && (
-        <span>
-          {replies} {replies === 1 ? 'reply' : 'replies'}
-        </span>
-      )}
+      {!open && <Inside mark={mark} />}
     </span>
+  )
+}
+
+/** What opening the mark would show. */
+function Inside({ mark }: { mark: Mark }) {
+  const counted = [
+    [mark.links.length, 'link', 'links'],
+    [mark.replies.length, 'reply', 'replies'],
+  ] as const
+  return (
+    <>
+      {mark.state !== 'open' && <StateWord state={mark.state} />}
+      {counted.map(
+        ([count, one, more]) =>
+          count > 0 && (
+            <span key={one}>
+              {count} {count === 1 ? one : more}
+            </span>
+          ),
+      )}
+    </>
   )
 }
 
@@ -211,15 +188,10 @@ function StateWord({ state }: { state: string }) {
   return <span className={`font-semibold ${look}`}>{STATES[state as MarkState] ?? state}</span>
 }
 
-interface ThreadProps {
-  mark: Mark
-  service: Marks
-  revisionId: string
-  documentId: string
-}
-
-function Thread({ mark, service, revisionId, documentId }: ThreadProps) {
-  const people = useSheetPeople(revisionId)
+function Thread({ mark }: { mark: Mark }) {
+  const { sheet, marks } = useSheet()
+  const { reply, setState } = marks.service
+  const people = useSheetPeople(sheet.revision_id)
   return (
     <>
       <SayField
@@ -227,10 +199,10 @@ function Thread({ mark, service, revisionId, documentId }: ThreadProps) {
         label="Reply"
         button="Reply"
         people={people.data?.people ?? []}
-        busy={service.reply.isPending}
-        waiting={service.reply.isPaused}
-        on={{ kind: 'document', target: documentId }}
-        onSay={(said, sent) => service.reply.mutate({ mark, said }, { onSuccess: sent })}
+        busy={reply.isPending}
+        waiting={reply.isPaused}
+        on={{ kind: 'document', target: sheet.document_id }}
+        onSay={(said, sent) => reply.mutate({ mark, said }, { onSuccess: sent })}
       />
       <div role="group" aria-label="State of the mark" className="mt-2 flex">
         {(Object.keys(STATES) as MarkState[]).map((state) => (
@@ -238,8 +210,8 @@ function Thread({ mark, service, revisionId, documentId }: ThreadProps) {
             key={state}
             type="button"
             aria-pressed={mark.state === state}
-            className="-ml-px border border-line bg-surface px-1.5 py-0.5 text-[12.5px] first:ml-0 aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
-            onClick={() => service.setState.mutate({ mark, state })}
+            className="-ml-px border border-line bg-surface px-1.5 py-0.5 text-note first:ml-0 aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
+            onClick={() => setState.mutate({ mark, state })}
           >
             {STATES[state]}
           </button>

@@ -5,6 +5,7 @@ import { useId, useState } from 'react'
 import { api, unwrapAs, type Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
+import { Input } from '../../../ui/Input'
 import { ThingLink } from '../../../ui/ThingLink'
 import type { Mark, Marks } from './useMarks'
 
@@ -84,7 +85,8 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
   }
   return (
     <div className="relative">
-      <input
+      <Input
+        small
         role="combobox"
         aria-label="Link to"
         aria-expanded={targets.length > 0}
@@ -108,9 +110,8 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
           event.preventDefault()
           event.stopPropagation()
         }}
-        className="h-7 w-full rounded-[3px] border border-line bg-surface px-2 placeholder:text-second"
       />
-      <p role="status" className="text-[12.5px] text-second">
+      <p role="status" className="text-note text-second">
         {asked.length > 1 &&
           found.data &&
           !targets.length &&

@@ -1,10 +1,11 @@
 import { ArrowDownToLine, ArrowUpToLine, Lock, LockOpen } from 'lucide-react'
-import { useState } from 'react'
+import { useState, type KeyboardEvent } from 'react'
 
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
-import { Select } from '../../../ui/Field'
+import { Select, TextField } from '../../../ui/Field'
 import { IconButton } from '../../../ui/IconButton'
+import { Lines } from '../../../ui/Input'
 import { WRITTEN } from '../../../domain/shapes'
 import { disciplinesOf } from './disciplines'
 import type { Acts, Wanted } from './useActs'
@@ -21,97 +22,120 @@ interface Props {
 
 /** What one may still change of one's own mark, until somebody has answered. */
 export function MarkOwn({ mark, acts, fresh, revisionId, inks }: Props) {
-  const { project } = useSeat()
-  const [text, setText] = useState(mark.text)
-  const [label, setLabel] = useState(mark.label)
-  const changed = text.trim() !== mark.text
   const change = (to: Wanted['to']) => acts.change([{ mark, to }])
   return (
     <div className="mt-2 flex flex-col gap-2">
-      <form
-        className="flex flex-col gap-1.5"
-        onSubmit={(event) => {
-          event.preventDefault()
-          if (changed) change({ text })
-        }}
-      >
-        <textarea
-          aria-label="Text of the mark"
-          rows={2}
-          value={text}
-          disabled={mark.locked}
-          placeholder="What is it about? @Name tells somebody"
-          // A mark just drawn wants its text at once.
-          // eslint-disable-next-line jsx-a11y/no-autofocus
-          autoFocus={fresh && !mark.text}
-          onChange={(event) => setText(event.target.value)}
-          onBlur={() => changed && change({ text })}
-          onKeyDown={(event) => {
-            if (event.key === 'Escape') event.currentTarget.blur()
-            if (event.key === 'Enter' && !event.shiftKey) {
-              event.preventDefault()
-              event.currentTarget.blur()
-            }
-          }}
-          className="rounded-[3px] border border-line bg-surface px-2 py-1 placeholder:text-second"
-        />
-        <div className="flex items-center justify-between">
-          <Button small type="submit" disabled={!changed}>
-            {changed ? 'Keep the text' : 'Text kept'}
-          </Button>
-          <span className="flex">
-            <IconButton
-              label="To the front"
-              icon={<ArrowUpToLine size={15} aria-hidden />}
-              disabled={mark.locked}
-              onClick={() => change((now) => ({ rank: now.rank + 1 }))}
-            />
-            <IconButton
-              label="To the back"
-              icon={<ArrowDownToLine size={15} aria-hidden />}
-              disabled={mark.locked}
-              onClick={() => change((now) => ({ rank: now.rank - 1 }))}
-            />
-            <IconButton
-              label={mark.locked ? 'Unlock' : 'Lock'}
-              icon={mark.locked ? <Lock size={15} aria-hidden /> : <LockOpen size={15} aria-hidden />}
-              onClick={() => change({ locked: !mark.locked })}
-            />
-          </span>
-          <Button
-            small
-            look="stop"
-            disabled={mark.locked}
-            onClick={() => acts.remove([mark], () => undefined)}
-          >
-            Take away
-          </Button>
-        </div>
-      </form>
+      <TextForm
+        mark={mark}
+        fresh={fresh}
+        onChange={change}
+        onRemove={() => acts.remove([mark], () => undefined)}
+      />
       {!mark.locked && (
         <>
           <Appearance mark={mark} inks={inks} onChange={(look) => change({ look })} />
           <div className="grid grid-cols-2 gap-2">
-            <label className="text-[12.5px] font-medium text-second">
-              Label
-              <input
-                value={label}
-                className="mt-0.5 h-8 w-full rounded-[3px] border border-line bg-surface px-2 font-normal text-ink"
-                onChange={(event) => setLabel(event.target.value)}
-                onBlur={() => label.trim() !== mark.label && change({ label })}
-              />
-            </label>
-            <Select
-              label="Discipline"
-              value={mark.discipline}
-              onChange={(discipline) => change({ discipline })}
-              choices={disciplinesOf(project)}
-            />
+            <Label mark={mark} onChange={(label) => change({ label })} />
+            <Discipline mark={mark} onChange={(discipline) => change({ discipline })} />
             <MeantFor mark={mark} revisionId={revisionId} onChange={(id) => change({ meant_for: id })} />
           </div>
         </>
       )}
     </div>
+  )
+}
+
+interface TextProps {
+  mark: Mark
+  fresh: boolean
+  onChange: (to: Wanted['to']) => void
+  onRemove: () => void
+}
+
+/** What the mark says, and where it lies among the others. */
+function TextForm({ mark, fresh, onChange, onRemove }: TextProps) {
+  const [text, setText] = useState(mark.text)
+  const changed = text.trim() !== mark.text
+  return (
+    <form
+      className="flex flex-col gap-1.5"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (changed) onChange({ text })
+      }}
+    >
+      <Lines
+        aria-label="Text of the mark"
+        rows={2}
+        value={text}
+        disabled={mark.locked}
+        placeholder="What is it about? @Name tells somebody"
+        // A mark just drawn wants its text at once.
+        // eslint-disable-next-line jsx-a11y/no-autofocus
+        autoFocus={fresh && !mark.text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={() => changed && onChange({ text })}
+        onKeyDown={leaveByKey}
+      />
+      <div className="flex items-center justify-between">
+        <Button small type="submit" disabled={!changed}>
+          {changed ? 'Keep the text' : 'Text kept'}
+        </Button>
+        <Order mark={mark} onChange={onChange} />
+        <Button small look="stop" disabled={mark.locked} onClick={onRemove}>
+          Take away
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+function leaveByKey(event: KeyboardEvent<HTMLTextAreaElement>) {
+  const done = event.key === 'Enter' && !event.shiftKey
+  if (done) event.preventDefault()
+  if (done || event.key === 'Escape') event.currentTarget.blur()
+}
+
+function Order({ mark, onChange }: { mark: Mark; onChange: (to: Wanted['to']) => void }) {
+  return (
+    <span className="flex">
+      <IconButton
+        label="To the front"
+        icon={<ArrowUpToLine size={15} aria-hidden />}
+        disabled={mark.locked}
+        onClick={() => onChange((now) => ({ rank: now.rank + 1 }))}
+      />
+      <IconButton
+        label="To the back"
+        icon={<ArrowDownToLine size={15} aria-hidden />}
+        disabled={mark.locked}
+        onClick={() => onChange((now) => ({ rank: now.rank - 1 }))}
+      />
+      <IconButton
+        label={mark.locked ? 'Unlock' : 'Lock'}
+        icon={mark.locked ? <Lock size={15} aria-hidden /> : <LockOpen size={15} aria-hidden />}
+        onClick={() => onChange({ locked: !mark.locked })}
+      />
+    </span>
+  )
+}
+
+function Label({ mark, onChange }: { mark: Mark; onChange: (label: string) => void }) {
+  const [label, setLabel] = useState(mark.label)
+  return (
+    <TextField
+      label="Label"
+      value={label}
+      onChange={(event) => setLabel(event.target.value)}
+      onBlur={() => label.trim() !== mark.label && onChange(label)}
+    />
+  )
+}
+
+function Discipline({ mark, onChange }: { mark: Mark; onChange: (discipline: string) => void }) {
+  const { project } = useSeat()
+  return (
+    <Select label="Discipline" value={mark.discipline} onChange={onChange} choices={disciplinesOf(project)} />
   )
 }
 
@@ -147,34 +171,24 @@ interface AppearanceProps {
   onChange: (look: Look) => void
 }
 
+const NO_LINE = new Set(['pin', 'symbol', 'count', 'highlight', 'text'])
+const FILLED = new Set(['cloud', 'rectangle', 'ellipse', 'polygon', 'callout', 'text', 'stamp'])
+
+/** Choices of a number, with what it is now among them. */
+function numbers(values: readonly number[], now: number, say: (value: number) => string) {
+  const all = [...new Set([...values, now])].sort((a, b) => a - b)
+  return all.map((value) => ({ code: String(value), words: say(value) }))
+}
+
 /** Ink, weight, fill, opacity, and the height of text: millimetres on paper. */
 function Appearance({ mark, inks, onChange }: AppearanceProps) {
-  const look = mark.look
+  const { look, kind } = mark
   const set = (part: Partial<Look>) => onChange({ ...look, ...part })
-  const lined = !['pin', 'symbol', 'count', 'highlight', 'text'].includes(mark.kind)
-  const filled = ['cloud', 'rectangle', 'ellipse', 'polygon', 'callout', 'text', 'stamp'].includes(mark.kind)
-  const numbers = (values: number[], now: number, say: (value: number) => string) =>
-    [...new Set([...values, now])]
-      .sort((a, b) => a - b)
-      .map((value) => ({ code: String(value), words: say(value) }))
   return (
     <div className="flex flex-col gap-2">
-      <div role="group" aria-label="Ink" className="flex gap-1">
-        {Object.entries(inks).map(([name, hex]) => (
-          <button
-            key={name}
-            type="button"
-            aria-label={name}
-            title={name}
-            aria-pressed={look.colour === name}
-            className="size-6 border-2 border-surface outline-ink aria-pressed:outline-2"
-            style={{ background: hex }}
-            onClick={() => set({ colour: name })}
-          />
-        ))}
-      </div>
+      <Inks inks={inks} chosen={look.colour} onChoose={(colour) => set({ colour })} />
       <div className="grid grid-cols-2 gap-2">
-        {lined && (
+        {!NO_LINE.has(kind) && (
           <Select
             label="Line"
             value={String(look.weight_mm)}
@@ -182,7 +196,7 @@ function Appearance({ mark, inks, onChange }: AppearanceProps) {
             choices={numbers(WEIGHTS, look.weight_mm ?? 0.5, (value) => `${value} mm`)}
           />
         )}
-        {filled && (
+        {FILLED.has(kind) && (
           <Select
             label="Fill"
             value={look.fill ?? ''}
@@ -193,7 +207,7 @@ function Appearance({ mark, inks, onChange }: AppearanceProps) {
             ]}
           />
         )}
-        {WRITTEN.has(mark.kind) && (
+        {WRITTEN.has(kind) && (
           <Select
             label="Letters"
             value={String(look.type_mm)}
@@ -201,7 +215,7 @@ function Appearance({ mark, inks, onChange }: AppearanceProps) {
             choices={numbers(TYPES, look.type_mm ?? 3.5, (value) => `${value} mm`)}
           />
         )}
-        {mark.kind !== 'pin' && (
+        {kind !== 'pin' && (
           <Select
             label="Opacity"
             value={String(look.opacity)}
@@ -210,6 +224,31 @@ function Appearance({ mark, inks, onChange }: AppearanceProps) {
           />
         )}
       </div>
+    </div>
+  )
+}
+
+interface InksProps {
+  inks: Record<string, string>
+  chosen: string | undefined
+  onChoose: (name: string) => void
+}
+
+function Inks({ inks, chosen, onChoose }: InksProps) {
+  return (
+    <div role="group" aria-label="Ink" className="flex gap-1">
+      {Object.entries(inks).map(([name, hex]) => (
+        <button
+          key={name}
+          type="button"
+          aria-label={name}
+          title={name}
+          aria-pressed={chosen === name}
+          className="size-6 border-2 border-surface outline-ink aria-pressed:outline-2"
+          style={{ background: hex }}
+          onClick={() => onChoose(name)}
+        />
+      ))}
     </div>
   )
 }

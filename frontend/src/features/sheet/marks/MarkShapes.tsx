@@ -20,7 +20,7 @@ interface Props {
   drawn: Drawn
   chosen: ReadonlySet<string>
   /** Where the points of marks are while the hand has them; view coordinates. */
-  held: ReadonlyMap<string, Point[]>
+  held: ReadonlyMap<string, readonly Point[]>
 }
 
 /** The marks of a page, in view coordinates. Pencil is dashed and grey: only its author sees it. */

@@ -1,7 +1,7 @@
 import { ArrowDown, ArrowUp, Share2, Trash2, UserPlus } from 'lucide-react'
 import { useRef, useState } from 'react'
 
-import { Button } from '../../../ui/Button'
+import { Button, buttonLook } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
 import { ErrorNote } from '../../../ui/Notes'
 import { KindIcon } from './KindIcon'
@@ -17,30 +17,9 @@ interface Props {
 }
 
 /** All pens: one's own roll in its order, and the project's. A click takes a pen into the hand. */
-export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
-  const file = useRef<HTMLInputElement>(null)
-  const [dragged, setDragged] = useState<number | null>(null)
+export function PenRoll(props: Props) {
+  const { rolls, pens, onClose } = props
   const [trouble, setTrouble] = useState<unknown>(null)
-  const { own, project } = rolls
-  const keepOwn = (change: (now: readonly Pen[]) => Pen[]) => pens.keep(false, change)
-  const keepShared = (change: (now: readonly Pen[]) => Pen[]) => pens.keep(true, change)
-  const step = (pen: Pen, by: number) =>
-    keepOwn((now) => {
-      const from = now.indexOf(pen)
-      return from < 0 ? [...now] : moved(now, from, Math.min(now.length - 1, Math.max(0, from + by)))
-    })
-
-  async function takeIn(chosen: File | undefined) {
-    if (!chosen) return
-    try {
-      const roll = rollFrom(await chosen.text())
-      keepOwn(() => roll)
-      setTrouble(null)
-    } catch {
-      setTrouble(new Error(`${chosen.name} is no roll of pens.`))
-    }
-  }
-
   return (
     <section
       aria-label="Pen roll"
@@ -54,107 +33,155 @@ export function PenRoll({ rolls, pens, inks, hand, onClose }: Props) {
         </p>
       )}
       <div className="grid min-h-0 grid-cols-2 divide-x divide-line overflow-auto">
-        <div>
-          <h2 className="border-b border-line bg-paper px-3 py-1.5 text-[14px] font-semibold">Mine</h2>
-          <ol aria-label="My pens">
-            {own.map((pen, place) => (
-              <li
-                // By the pen, so that the keyboard stays with the one that moves.
-                key={`${pen.name}/${own.slice(0, place).filter((each) => each.name === pen.name).length}`}
-                draggable
-                className={`flex items-center gap-1 border-b border-line/60 px-2 ${dragged === place ? 'opacity-40' : ''}`}
-                onDragStart={() => setDragged(place)}
-                onDragEnd={() => setDragged(null)}
-                onDragOver={(event) => event.preventDefault()}
-                onDrop={() => {
-                  if (dragged !== null && dragged !== place) keepOwn((now) => moved(now, dragged, place))
-                }}
-              >
-                <span className="code w-4 text-[11px] text-second">{place < 9 ? place + 1 : ''}</span>
-                <Take pen={pen} inks={inks} hand={hand} onTaken={onClose} />
-                <IconButton
-                  label={`${pen.name} up`}
-                  icon={<ArrowUp size={14} aria-hidden />}
-                  disabled={place === 0}
-                  onClick={() => step(pen, -1)}
-                />
-                <IconButton
-                  label={`${pen.name} down`}
-                  icon={<ArrowDown size={14} aria-hidden />}
-                  disabled={place === own.length - 1}
-                  onClick={() => step(pen, 1)}
-                />
-                {rolls.may_share && (
-                  <IconButton
-                    label={`Share ${pen.name} with the project`}
-                    icon={<Share2 size={14} aria-hidden />}
-                    onClick={() => keepShared((now) => [...now, pen])}
-                  />
-                )}
-                <IconButton
-                  label={`Remove ${pen.name}`}
-                  icon={<Trash2 size={14} aria-hidden />}
-                  onClick={() => keepOwn((now) => now.filter((each) => each !== pen))}
-                />
-              </li>
-            ))}
-          </ol>
-        </div>
-        <div>
-          <h2 className="border-b border-line bg-paper px-3 py-1.5 text-[14px] font-semibold">
-            The project’s
-          </h2>
-          {project.length === 0 && (
-            <p className="px-3 py-2 text-list text-second">
-              No pens are shared yet. Leads and controllers share theirs from the left.
-            </p>
-          )}
-          <ol aria-label="Pens of the project">
-            {project.map((pen, place) => (
-              <li key={place} className="flex items-center gap-1 border-b border-line/60 px-2">
-                <Take pen={pen} inks={inks} hand={hand} onTaken={onClose} />
-                <IconButton
-                  label={`Add ${pen.name} to mine`}
-                  icon={<UserPlus size={14} aria-hidden />}
-                  onClick={() => keepOwn((now) => [...now, pen])}
-                />
-                {rolls.may_share && (
-                  <IconButton
-                    label={`Share ${pen.name} no more`}
-                    icon={<Trash2 size={14} aria-hidden />}
-                    onClick={() => keepShared((now) => now.filter((each) => each !== pen))}
-                  />
-                )}
-              </li>
-            ))}
-          </ol>
-        </div>
+        <Mine {...props} />
+        <Shared {...props} />
       </div>
-      <footer className="flex gap-2 border-t border-line px-3 py-2">
-        <a
-          className="inline-flex h-[26px] items-center rounded-[3px] border border-line px-2.5 text-[12.5px] font-medium hover:border-second"
-          download="pens.json"
-          href={`data:application/json,${encodeURIComponent(JSON.stringify({ pens: own }, null, 1))}`}
-        >
-          Download my roll
-        </a>
-        <Button small onClick={() => file.current?.click()}>
-          Take in a roll
-        </Button>
-        <input
-          ref={file}
-          type="file"
-          accept="application/json,.json"
-          className="sr-only"
-          aria-label="File with a roll of pens"
-          onChange={(event) => void takeIn(event.target.files?.[0])}
-        />
-        <span className="flex-1" />
-        <Button small onClick={onClose}>
-          Close
-        </Button>
-      </footer>
+      <Away {...props} onTrouble={setTrouble} onClose={onClose} />
     </section>
+  )
+}
+
+function Mine({ rolls, pens, inks, hand, onClose }: Props) {
+  const [dragged, setDragged] = useState<number | null>(null)
+  const { own } = rolls
+  return (
+    <div>
+      <h2 className="border-b border-line bg-paper px-3 py-1.5 text-body font-semibold">Mine</h2>
+      <ol aria-label="My pens">
+        {own.map((pen, place) => (
+          <li
+            // By the pen, so that the keyboard stays with the one that moves.
+            key={`${pen.name}/${own.slice(0, place).filter((each) => each.name === pen.name).length}`}
+            draggable
+            className={`flex items-center gap-1 border-b border-line/60 px-2 ${dragged === place ? 'opacity-40' : ''}`}
+            onDragStart={() => setDragged(place)}
+            onDragEnd={() => setDragged(null)}
+            onDragOver={(event) => event.preventDefault()}
+            onDrop={() => {
+              if (dragged !== null && dragged !== place) pens.keep(false, (now) => moved(now, dragged, place))
+            }}
+          >
+            <span className="code w-4 text-fine text-second">{place < 9 ? place + 1 : ''}</span>
+            <Take pen={pen} inks={inks} hand={hand} onTaken={onClose} />
+            <PenActs pen={pen} place={place} rolls={rolls} pens={pens} />
+          </li>
+        ))}
+      </ol>
+    </div>
+  )
+}
+
+interface PenActsProps extends Pick<Props, 'rolls' | 'pens'> {
+  pen: Pen
+  place: number
+}
+
+function PenActs({ pen, place, rolls, pens }: PenActsProps) {
+  const step = (by: number) =>
+    pens.keep(false, (now) => {
+      const from = now.indexOf(pen)
+      return from < 0 ? [...now] : moved(now, from, Math.min(now.length - 1, Math.max(0, from + by)))
+    })
+  return (
+    <>
+      <IconButton
+        label={`${pen.name} up`}
+        icon={<ArrowUp size={14} aria-hidden />}
+        disabled={place === 0}
+        onClick={() => step(-1)}
+      />
+      <IconButton
+        label={`${pen.name} down`}
+        icon={<ArrowDown size={14} aria-hidden />}
+        disabled={place === rolls.own.length - 1}
+        onClick={() => step(1)}
+      />
+      {rolls.may_share && (
+        <IconButton
+          label={`Share ${pen.name} with the project`}
+          icon={<Share2 size={14} aria-hidden />}
+          onClick={() => pens.keep(true, (now) => [...now, pen])}
+        />
+      )}
+      <IconButton
+        label={`Remove ${pen.name}`}
+        icon={<Trash2 size={14} aria-hidden />}
+        onClick={() => pens.keep(false, (now) => now.filter((each) => each !== pen))}
+      />
+    </>
+  )
+}
+
+function Shared({ rolls, pens, inks, hand, onClose }: Props) {
+  return (
+    <div>
+      <h2 className="border-b border-line bg-paper px-3 py-1.5 text-body font-semibold">The project’s</h2>
+      {rolls.project.length === 0 && (
+        <p className="px-3 py-2 text-list text-second">
+          No pens are shared yet. Leads and controllers share theirs from the left.
+        </p>
+      )}
+      <ol aria-label="Pens of the project">
+        {rolls.project.map((pen, place) => (
+          <li key={place} className="flex items-center gap-1 border-b border-line/60 px-2">
+            <Take pen={pen} inks={inks} hand={hand} onTaken={onClose} />
+            <IconButton
+              label={`Add ${pen.name} to mine`}
+              icon={<UserPlus size={14} aria-hidden />}
+              onClick={() => pens.keep(false, (now) => [...now, pen])}
+            />
+            {rolls.may_share && (
+              <IconButton
+                label={`Share ${pen.name} no more`}
+                icon={<Trash2 size={14} aria-hidden />}
+                onClick={() => pens.keep(true, (now) => now.filter((each) => each !== pen))}
+              />
+            )}
+          </li>
+        ))}
+      </ol>
+    </div>
+  )
+}
+
+/** The roll as a file, out and in. */
+function Away({ rolls, pens, onClose, onTrouble }: Props & { onTrouble: (trouble: unknown) => void }) {
+  const file = useRef<HTMLInputElement>(null)
+  async function takeIn(chosen: File | undefined) {
+    if (!chosen) return
+    try {
+      const roll = rollFrom(await chosen.text())
+      pens.keep(false, () => roll)
+      onTrouble(null)
+    } catch {
+      onTrouble(new Error(`${chosen.name} is no roll of pens.`))
+    }
+  }
+  return (
+    <footer className="flex gap-2 border-t border-line px-3 py-2">
+      <a
+        className={buttonLook('quiet', true)}
+        download="pens.json"
+        href={`data:application/json,${encodeURIComponent(JSON.stringify({ pens: rolls.own }, null, 1))}`}
+      >
+        Download my roll
+      </a>
+      <Button small onClick={() => file.current?.click()}>
+        Take in a roll
+      </Button>
+      <input
+        ref={file}
+        type="file"
+        accept="application/json,.json"
+        className="sr-only"
+        aria-label="File with a roll of pens"
+        onChange={(event) => void takeIn(event.target.files?.[0])}
+      />
+      <span className="flex-1" />
+      <Button small onClick={onClose}>
+        Close
+      </Button>
+    </footer>
   )
 }
 
@@ -184,7 +211,7 @@ function Take({ pen, inks, hand, onTaken }: TakeProps) {
     >
       <KindIcon kind={pen.kind} symbol={pen.look?.symbol ?? ''} colour={inks[lookOf(pen).colour ?? 'red']} />
       <span className="truncate">{pen.name}</span>
-      {pen.discipline && <span className="code text-[11.5px] text-second">{pen.discipline}</span>}
+      {pen.discipline && <span className="code text-fine text-second">{pen.discipline}</span>}
     </button>
   )
 }

@@ -13,106 +13,121 @@ import {
 import type { ReactNode } from 'react'
 
 import { KindIcon } from './KindIcon'
-import type { Acts } from './useActs'
-import type { Hand } from './useHand'
+import { useSheet } from '../sheetContext'
 import { lookOf, type Pen } from './usePens'
 
-interface Props {
-  pens: readonly Pen[]
-  inks: Record<string, string>
-  hand: Hand
-  acts: Acts
-  mayMark: boolean
-  onFit: () => void
-  onTurn: () => void
-  onZoom: (factor: number) => void
-  listOpen: boolean
-  onList: () => void
-  rollOpen: boolean
-  onRoll: () => void
-  measuring: boolean
-  onMeasure: () => void
-}
-
 /** Pens as a narrow strip at the lower edge, where a hand rests. */
-export function PenStrip({ pens, inks, hand, acts, mayMark, ...on }: Props) {
-  const more = hand.pen && !pens.slice(0, 9).includes(hand.pen) ? hand.pen : null
+export function PenStrip() {
+  const { sheet, panes } = useSheet()
   return (
     <div
       role="toolbar"
       aria-label="Pens"
       data-panel
-      className="absolute bottom-3 left-1/2 flex max-w-[calc(100%-1rem)] -translate-x-1/2 items-stretch border border-second bg-surface"
+      className="absolute bottom-3 left-1/2 flex w-max max-w-[calc(100%-1rem)] -translate-x-1/2 items-stretch overflow-x-auto border border-second bg-surface"
     >
-      {mayMark && (
+      {sheet.may_mark && (
         <>
-          <Tool pressed={!hand.pen} label="Hand" keyName="" onClick={() => hand.take(null)}>
-            <MousePointer2 size={17} aria-hidden />
-          </Tool>
-          {pens.slice(0, 9).map((pen, place) => (
-            <Tool
-              key={place}
-              pressed={hand.pen === pen}
-              label={pen.name}
-              keyName={String(place + 1)}
-              onClick={() => hand.take(pen)}
-            >
-              <KindIcon
-                kind={pen.kind}
-                symbol={pen.look?.symbol ?? ''}
-                colour={inks[lookOf(pen).colour ?? 'red']}
-              />
-            </Tool>
-          ))}
-          {more && (
-            <Tool pressed label={more.name} keyName="" onClick={() => hand.take(null)}>
-              <KindIcon
-                kind={more.kind}
-                symbol={more.look?.symbol ?? ''}
-                colour={inks[lookOf(more).colour ?? 'red']}
-              />
-            </Tool>
-          )}
-          <Tool pressed={on.rollOpen} label="Pen roll" keyName="" onClick={on.onRoll}>
-            <PenTool size={17} aria-hidden />
-          </Tool>
+          <Pens />
           <Rule />
-          <Tool label="Undo" keyName="" title="Undo (Ctrl Z)" disabled={!acts.canUndo} onClick={acts.undo}>
-            <Undo2 size={17} aria-hidden />
-          </Tool>
-          <Tool
-            label="Redo"
-            keyName=""
-            title="Do it again (Ctrl Y)"
-            disabled={!acts.canRedo}
-            onClick={acts.redo}
-          >
-            <Redo2 size={17} aria-hidden />
-          </Tool>
+          <Steps />
           <Rule />
         </>
       )}
-      <Tool pressed={on.measuring} label="Measure" keyName="m" onClick={on.onMeasure}>
+      <Tool
+        pressed={panes.beside === 'measure'}
+        label="Measure"
+        keyName="m"
+        onClick={() => panes.flip('measure')}
+      >
         <Ruler size={17} aria-hidden />
       </Tool>
       <Rule />
-      <Tool label="Farther" keyName="" title="Farther (−)" onClick={() => on.onZoom(1 / 1.4)}>
-        <Minus size={17} aria-hidden />
-      </Tool>
-      <Tool label="Nearer" keyName="" title="Nearer (+)" onClick={() => on.onZoom(1.4)}>
-        <Plus size={17} aria-hidden />
-      </Tool>
-      <Tool label="Turn" keyName="r" onClick={on.onTurn}>
-        <RotateCw size={17} aria-hidden />
-      </Tool>
-      <Tool label="Fit" keyName="f" onClick={on.onFit}>
-        <Maximize size={17} aria-hidden />
-      </Tool>
+      <Looking />
       <Rule />
-      <Tool pressed={on.listOpen} label="Marks" keyName="" onClick={on.onList}>
+      <Tool
+        pressed={panes.list}
+        label="Marks"
+        keyName=""
+        className="max-md:order-first"
+        onClick={() => panes.setList(!panes.list)}
+      >
         <PanelRight size={17} aria-hidden />
       </Tool>
     </div>
+  )
+}
+
+function Pens() {
+  const { hand, pens, panes } = useSheet()
+  const first = (pens.rolls.data?.own ?? []).slice(0, 9)
+  const more = hand.pen && !first.includes(hand.pen) ? hand.pen : null
+  return (
+    <>
+      <Tool pressed={!hand.pen} label="Hand" keyName="" onClick={() => hand.take(null)}>
+        <MousePointer2 size={17} aria-hidden />
+      </Tool>
+      {first.map((pen, place) => (
+        <Tool
+          key={place}
+          pressed={hand.pen === pen}
+          label={pen.name}
+          keyName={String(place + 1)}
+          onClick={() => hand.take(pen)}
+        >
+          <PenIcon pen={pen} />
+        </Tool>
+      ))}
+      {more && (
+        <Tool pressed label={more.name} keyName="" onClick={() => hand.take(null)}>
+          <PenIcon pen={more} />
+        </Tool>
+      )}
+      <Tool pressed={panes.roll} label="Pen roll" keyName="" onClick={() => panes.setRoll(!panes.roll)}>
+        <PenTool size={17} aria-hidden />
+      </Tool>
+    </>
+  )
+}
+
+function PenIcon({ pen }: { pen: Pen }) {
+  const { inks } = useSheet()
+  return (
+    <KindIcon kind={pen.kind} symbol={pen.look?.symbol ?? ''} colour={inks[lookOf(pen).colour ?? 'red']} />
+  )
+}
+
+function Steps() {
+  const { acts } = useSheet()
+  return (
+    <>
+      <Tool label="Undo" keyName="" title="Undo (Ctrl Z)" disabled={!acts.canUndo} onClick={acts.undo}>
+        <Undo2 size={17} aria-hidden />
+      </Tool>
+      <Tool label="Redo" keyName="" title="Do it again (Ctrl Y)" disabled={!acts.canRedo} onClick={acts.redo}>
+        <Redo2 size={17} aria-hidden />
+      </Tool>
+    </>
+  )
+}
+
+function Looking() {
+  const { view } = useSheet()
+  return (
+    <>
+      <Tool label="Farther" keyName="" title="Farther (−)" onClick={() => view.current?.zoomBy(1 / 1.4)}>
+        <Minus size={17} aria-hidden />
+      </Tool>
+      <Tool label="Nearer" keyName="" title="Nearer (+)" onClick={() => view.current?.zoomBy(1.4)}>
+        <Plus size={17} aria-hidden />
+      </Tool>
+      <Tool label="Turn" keyName="r" onClick={() => view.current?.turn()}>
+        <RotateCw size={17} aria-hidden />
+      </Tool>
+      <Tool label="Fit" keyName="f" onClick={() => view.current?.fit()}>
+        <Maximize size={17} aria-hidden />
+      </Tool>
+    </>
   )
 }
 
@@ -126,12 +141,13 @@ interface ToolProps {
   title?: string
   pressed?: boolean
   disabled?: boolean
+  className?: string
   onClick: () => void
   children: ReactNode
 }
 
 /** A sign with its key; the one in the hand says its name. */
-function Tool({ label, keyName, title, pressed, disabled, onClick, children }: ToolProps) {
+function Tool({ label, keyName, title, pressed, disabled, className = '', onClick, children }: ToolProps) {
   return (
     <button
       type="button"
@@ -139,12 +155,12 @@ function Tool({ label, keyName, title, pressed, disabled, onClick, children }: T
       title={title ?? (keyName ? `${label} (${keyName})` : label)}
       disabled={disabled}
       onClick={onClick}
-      className="flex min-w-9 items-center justify-center gap-1 px-1.5 py-1.5 text-list hover:bg-paper disabled:opacity-35 aria-pressed:bg-plum-tint aria-pressed:text-plum"
+      className={`flex min-w-9 shrink-0 items-center justify-center gap-1 px-1.5 max-xl:min-w-8 max-xl:px-1 py-1.5 text-list hover:bg-paper disabled:opacity-35 aria-pressed:bg-plum-tint aria-pressed:text-plum ${className}`}
     >
       {children}
-      <span className={pressed ? 'max-w-[130px] truncate' : 'sr-only'}>{label}</span>
+      <span className={pressed ? 'max-w-[130px] truncate max-xl:sr-only' : 'sr-only'}>{label}</span>
       {keyName && (
-        <kbd aria-hidden className="code text-[10.5px] text-second">
+        <kbd aria-hidden className="code text-fine text-second max-xl:hidden">
           {keyName}
         </kbd>
       )}

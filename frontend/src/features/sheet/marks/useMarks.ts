@@ -2,7 +2,9 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useRef } from 'react'
 
 import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
+import { useTaker } from '../../../api/live'
 import type { Point } from '../../../domain/affine'
+import { withTold } from './toldMarks'
 
 export type Mark = Schemas['Mark']
 export type Look = Schemas['MarkLook']
@@ -39,8 +41,21 @@ export const pairs = (points: readonly Point[]) => points.map(([x, y]): [number,
 
 /** The marks of a revision that I may see, and the acts on them. */
 export function useMarks(revisionId: string) {
+  const kept = useKeptMarks(revisionId)
+  const change = useChange(kept)
+  const own = useOwnActs(kept)
+  const threads = useThreadActs(kept)
+  const list = useQuery({ queryKey: kept.key, queryFn: kept.queryFn })
+  /** What was refused last, whichever act it was. */
+  const trouble = () =>
+    [own.ink, ...Object.values(threads), change, own.remove, own.draw].find((act) => act.error)?.error ?? null
+  const { fetchNow, latest, settled } = kept
+  return { list, fetchNow, latest, settled, change, ...own, ...threads, trouble }
+}
+
+/** The list as it is kept here: what is asked for and not answered shows at once, and nothing brings back an older state. */
+function useKeptMarks(revisionId: string) {
   const client = useQueryClient()
-  const path = { params: { path: { revision_id: revisionId } } }
   const key = ['marks', revisionId] as const
   const changing = useRef<Promise<unknown>>(Promise.resolve())
   /** Changes that are asked for and not answered yet, the earlier first. */
@@ -54,82 +69,127 @@ export function useMarks(revisionId: string) {
   /** As the hand left it: an answer to an earlier change, or a list asked for before, must not show an older state. */
   const asLeft = (mark: Mark) =>
     [...waiting.current.values()].reduce((shown, to) => shownAs(shown, to.get(mark.id)), mark)
-  const onSettled = () => client.invalidateQueries({ queryKey: key })
-  const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
+  const path = { params: { path: { revision_id: revisionId } } }
   const queryFn = async () =>
     (await unwrapAs<Mark[]>(api.GET('/api/sheets/{revision_id}/marks', path))).map(newest).map(asLeft)
-  const fetchNow = () => client.fetchQuery({ queryKey: key, queryFn, staleTime: 0 })
   /** A mark as it stands now: what was drawn on the screen last may be a change older. */
   const latest = (mark: Mark): Mark =>
     asLeft(newest(client.getQueryData<Mark[]>(key)?.find((each) => each.id === mark.id) ?? mark))
-  const versionOf = (mark: Mark) => Math.max(mark.version, latest(mark).version)
-  /** After what is on its way: text typed last goes first when a button is pressed, and leaves a new version. */
-  const inTurn = <T>(send: () => Promise<T>): Promise<T> => {
-    const sent = changing.current.then(send)
-    changing.current = sent.catch(() => undefined)
-    return sent
-  }
 
-  const acts = {
-    list: useQuery({ queryKey: key, queryFn }),
-    /** The marks as the server has them now: for acts that must not meet an old version. */
-    fetchNow,
+  // What others do comes with the event. A fetch on its way may have been answered before it: then one more follows.
+  useTaker(({ subject, marks: told, gone = [] }) => {
+    const old = client.getQueryData<Mark[]>(key)
+    if (subject !== revisionId || !told || !old) return []
+    for (const mark of told) answered.current.set(mark.id, newest(mark))
+    const merged = withTold(old, told.map(newest).map(asLeft), gone)
+    if (!merged || client.isFetching({ queryKey: key })) return []
+    client.setQueryData<Mark[]>(key, merged)
+    // Only what was carried here, or is gone, changes what can still be carried.
+    const along = gone.length > 0 || told.some((mark) => mark.first_place)
+    return along ? ['marks', 'scales'] : ['marks', 'scales', 'carry']
+  })
+
+  return {
+    client,
+    key,
+    path,
+    queryFn,
+    waiting,
+    answered,
+    asLeft,
     latest,
+    versionOf: (mark: Mark) => Math.max(mark.version, latest(mark).version),
+    /** The marks as the server has them now: for acts that must not meet an old version. */
+    fetchNow: () => client.fetchQuery({ queryKey: key, queryFn, staleTime: 0 }),
     /** When the change that was sent last is through. */
     settled: () => changing.current,
+    onSettled: () => client.invalidateQueries({ queryKey: key }),
+    /** After what is on its way: text typed last goes first when a button is pressed, and leaves a new version. */
+    inTurn: <T>(send: () => Promise<T>): Promise<T> => {
+      const sent = changing.current.then(send)
+      changing.current = sent.catch(() => undefined)
+      return sent
+    },
+  }
+}
+
+type Kept = ReturnType<typeof useKeptMarks>
+
+/** Changing one's own marks: the sheet follows the hand at once; a refusal brings back what was. */
+function useChange(kept: Kept) {
+  const { client, key, path, waiting, answered, asLeft, versionOf, inTurn } = kept
+  async function send(changes: readonly Asked[]) {
+    const body = {
+      changes: changes.map(({ mark, to }) => ({ ...EMPTY, ...to, id: mark.id, version: versionOf(mark) })),
+    }
+    const changed = await unwrapAs<Mark[]>(
+      api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }),
+    )
+    waiting.current.delete(changes)
+    for (const mark of changed) answered.current.set(mark.id, mark)
+    const byId = new Map(changed.map((mark) => [mark.id, asLeft(mark)]))
+    client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
+    return changed
+  }
+  return useMutation({
+    mutationFn: (changes: readonly Asked[]) => inTurn(() => send(changes)),
+    onMutate: (changes) => {
+      // A list that was asked for before would bring back old versions, and the next key would meet these. Not
+      // waited for, or the act after this one could overtake it.
+      void client.cancelQueries({ queryKey: key })
+      const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
+      waiting.current.set(changes, byId)
+      client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
+    },
+    onSettled: (_answer, _error, changes) => {
+      waiting.current.delete(changes)
+      return kept.onSettled()
+    },
+  })
+}
+
+/** Drawing, inking, taking away and bringing back one's own marks. */
+function useOwnActs({ path, fetchNow, settled, versionOf, inTurn, onSettled }: Kept) {
+  const versions = (marks: readonly Mark[], of: (mark: Mark) => number) =>
+    Object.fromEntries(marks.map((mark) => [mark.id, of(mark)]))
+  return {
     draw: useMutation({
       mutationFn: (marks: NewMark[]) =>
         unwrapAs<Mark[]>(api.POST('/api/sheets/{revision_id}/marks', { ...path, body: { marks } })),
       onSettled,
     }),
-    change: useMutation({
-      mutationFn: (changes: readonly Asked[]) =>
-        inTurn(async () => {
-          const body = {
-            changes: changes.map(({ mark, to }) => ({
-              ...EMPTY,
-              ...to,
-              id: mark.id,
-              version: versionOf(mark),
-            })),
-          }
-          const changed = await unwrapAs<Mark[]>(
-            api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }),
-          )
-          waiting.current.delete(changes)
-          for (const mark of changed) answered.current.set(mark.id, mark)
-          const byId = new Map(changed.map((mark) => [mark.id, asLeft(mark)]))
-          client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => byId.get(mark.id) ?? mark))
-          return changed
-        }),
-      // The sheet follows the hand at once; a refusal brings back what was.
-      onMutate: (changes) => {
-        // A list that was asked for before would bring back old versions, and the next key would meet these. Not
-        // waited for, or the act after this one could overtake it.
-        void client.cancelQueries({ queryKey: key })
-        const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
-        waiting.current.set(changes, byId)
-        client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
-      },
-      onSettled: (_answer, _error, changes) => {
-        waiting.current.delete(changes)
-        return onSettled()
-      },
-    }),
     ink: useMutation({
       mutationFn: async (ids: string[]) => {
         // What was typed last may still be on its way: it is to be inked too, and pencil has no other author.
-        await changing.current
-        const marks = (await fetchNow()).filter((mark) => ids.includes(mark.id) && !mark.inked_at)
-        return unwrap(
-          api.POST('/api/sheets/{revision_id}/ink', {
-            ...path,
-            body: { marks: Object.fromEntries(marks.map((mark) => [mark.id, mark.version])) },
-          }),
-        )
+        await settled()
+        const pencil = (await fetchNow()).filter((mark) => ids.includes(mark.id) && !mark.inked_at)
+        const body = { marks: versions(pencil, (mark) => mark.version) }
+        return unwrap(api.POST('/api/sheets/{revision_id}/ink', { ...path, body }))
       },
       onSettled,
     }),
+    remove: useMutation({
+      mutationFn: (marks: readonly Mark[]) =>
+        inTurn(() => {
+          const body = { marks: versions(marks, versionOf) }
+          return unwrap(api.POST('/api/sheets/{revision_id}/marks/remove', { ...path, body }))
+        }),
+      onSettled,
+    }),
+    bringBack: useMutation({
+      mutationFn: (ids: string[]) =>
+        unwrapAs<Mark[]>(
+          api.POST('/api/sheets/{revision_id}/marks/bring-back', { ...path, body: { marks: ids } }),
+        ),
+      onSettled,
+    }),
+  }
+}
+
+/** What anybody does who may mark: answering, setting the state, linking. */
+function useThreadActs({ versionOf, inTurn, onSettled }: Kept) {
+  const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
+  return {
     reply: useMutation({
       mutationFn: ({ mark, said }: { mark: Mark; said: Schemas['WriteReply'] }) =>
         unwrap(api.POST('/api/marks/{mark_id}/replies', { ...of(mark), body: said })),
@@ -137,24 +197,15 @@ export function useMarks(revisionId: string) {
     }),
     setState: useMutation({
       mutationFn: ({ mark, state }: { mark: Mark; state: MarkState }) =>
-        inTurn(() =>
-          unwrap(
-            api.POST('/api/marks/{mark_id}/state', {
-              ...of(mark),
-              body: { version: versionOf(mark), state },
-            }),
-          ),
-        ),
+        inTurn(() => {
+          const body = { version: versionOf(mark), state }
+          return unwrap(api.POST('/api/marks/{mark_id}/state', { ...of(mark), body }))
+        }),
       onSettled,
     }),
     link: useMutation({
-      mutationFn: ({ mark, target }: { mark: Mark; target: Schemas['Thing'] }) =>
-        unwrap(
-          api.POST('/api/marks/{mark_id}/links', {
-            ...of(mark),
-            body: { kind: target.kind, target: target.target },
-          }),
-        ),
+      mutationFn: ({ mark, target: { kind, target } }: { mark: Mark; target: Schemas['Thing'] }) =>
+        unwrap(api.POST('/api/marks/{mark_id}/links', { ...of(mark), body: { kind, target } })),
       onSettled,
     }),
     unlink: useMutation({
@@ -166,48 +217,17 @@ export function useMarks(revisionId: string) {
         ),
       onSettled,
     }),
-    remove: useMutation({
-      mutationFn: (marks: readonly Mark[]) =>
-        inTurn(() =>
-          unwrap(
-            api.POST('/api/sheets/{revision_id}/marks/remove', {
-              ...path,
-              body: { marks: Object.fromEntries(marks.map((mark) => [mark.id, versionOf(mark)])) },
-            }),
-          ),
-        ),
-      onSettled,
-    }),
-    bringBack: useMutation({
-      mutationFn: (ids: string[]) =>
-        unwrapAs<Mark[]>(
-          api.POST('/api/sheets/{revision_id}/marks/bring-back', { ...path, body: { marks: ids } }),
-        ),
-      onSettled,
-    }),
   }
-  const { ink, reply, setState, link, unlink, change, remove, draw } = acts
-  /** What was refused last, whichever act it was. */
-  const trouble = () =>
-    [ink, reply, setState, link, unlink, change, remove, draw].find((act) => act.error)?.error ?? null
-  return { ...acts, trouble }
 }
+
+/** What of a change shows at once; who a mark is for, and how exact its place is, the server knows. */
+const SHOWN = ['points', 'rings', 'look', 'text', 'label', 'discipline', 'locked', 'rank'] as const
 
 function shownAs(mark: Mark, to: Change | undefined): Mark {
   if (!to) return mark
-  return {
-    ...mark,
-    points: to.points ?? mark.points,
-    rings: to.rings ?? mark.rings,
-    // What it measures is told by the server, for where it stands.
-    measured: to.points ? null : mark.measured,
-    look: to.look ?? mark.look,
-    text: to.text ?? mark.text,
-    label: to.label ?? mark.label,
-    discipline: to.discipline ?? mark.discipline,
-    locked: to.locked ?? mark.locked,
-    rank: to.rank ?? mark.rank,
-  }
+  const told = Object.fromEntries(SHOWN.flatMap((key) => (to[key] == null ? [] : [[key, to[key]]])))
+  // What it measures is told by the server, for where it stands.
+  return { ...mark, ...told, measured: to.points ? null : mark.measured }
 }
 
 export type Marks = ReturnType<typeof useMarks>

@@ -5,6 +5,7 @@ import { download } from '../../../api/download'
 import type { MarkKind } from '../../../domain/drawing'
 import { Button } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
+import { Input } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
 import { KIND_WORDS, KindIcon } from '../marks/KindIcon'
 import type { Hand } from '../marks/useHand'
@@ -32,25 +33,9 @@ function measuringPen(kind: MarkKind): Pen {
 }
 
 /** Measuring: what with, by which scale, and what it comes to. */
-export function MeasurePanel({ revisionId, page, scales, hand, inks, onShow, onClose }: Props) {
-  const [asking, setAsking] = useState<Asking | null>(null)
+export function MeasurePanel(props: Props) {
+  const { revisionId, scales, hand, inks, onClose } = props
   const known = scales.list.data
-  const here = (known?.scales ?? []).filter((each) => each.page === page)
-  const show = (kind: MarkKind, then: (points: [number, number][], aimPt: number) => void) =>
-    hand.take(measuringPen(kind), then)
-
-  function region() {
-    show('rectangle', ([a, b]) => {
-      if (a && b) setAsking({ box: [a[0], a[1], b[0], b[1]] })
-    })
-  }
-
-  function twoPlaces() {
-    show('distance', (points, aimPt) =>
-      setAsking((now) => ({ ...(now?.box ? { box: now.box } : {}), points, aim_pt: aimPt })),
-    )
-  }
-
   return (
     <section
       aria-label="Measure"
@@ -58,28 +43,57 @@ export function MeasurePanel({ revisionId, page, scales, hand, inks, onShow, onC
       className="absolute top-[170px] left-3 flex max-h-[calc(100%-240px)] w-[330px] flex-col overflow-auto border border-second bg-surface text-list"
     >
       <header className="flex items-center justify-between border-b border-line px-2.5 py-1">
-        <h2 className="text-[14px] font-semibold">Measure</h2>
+        <h2 className="text-body font-semibold">Measure</h2>
         <IconButton label="Close" icon={<X size={15} aria-hidden />} onClick={onClose} />
       </header>
-      {known?.may_set && (
-        <div role="group" aria-label="What is measured" className="grid grid-cols-3 border-b border-line">
-          {TOOLS.map((kind) => (
-            <button
-              key={kind}
-              type="button"
-              aria-pressed={hand.pen?.kind === kind && hand.pen.look?.colour === INK}
-              className="flex items-center gap-1.5 px-2.5 py-1.5 hover:bg-paper aria-pressed:bg-plum-tint aria-pressed:text-plum"
-              onClick={() => hand.take(measuringPen(kind))}
-            >
-              <KindIcon kind={kind} symbol="" colour={inks[INK]} />
-              {KIND_WORDS[kind]}
-            </button>
-          ))}
-        </div>
-      )}
+      {known?.may_set && <Tools hand={hand} inks={inks} />}
       <ErrorNote error={scales.set.error ?? scales.remove.error ?? scales.list.error} />
+      {known && <PageScales {...props} known={known} />}
+      <Totals revisionId={revisionId} />
+    </section>
+  )
+}
+
+function Tools({ hand, inks }: Pick<Props, 'hand' | 'inks'>) {
+  return (
+    <div role="group" aria-label="What is measured" className="grid grid-cols-3 border-b border-line">
+      {TOOLS.map((kind) => (
+        <button
+          key={kind}
+          type="button"
+          aria-pressed={hand.pen?.kind === kind && hand.pen.look?.colour === INK}
+          className="flex items-center gap-1.5 px-2.5 py-1.5 hover:bg-paper aria-pressed:bg-plum-tint aria-pressed:text-plum"
+          onClick={() => hand.take(measuringPen(kind))}
+        >
+          <KindIcon kind={kind} symbol="" colour={inks[INK]} />
+          {KIND_WORDS[kind]}
+        </button>
+      ))}
+    </div>
+  )
+}
+
+type Known = NonNullable<Scales['list']['data']>
+
+/** The scales of the page, and another: typed, or shown on the sheet. */
+function PageScales({ page, scales, hand, onShow, known }: Props & { known: Known }) {
+  const [asking, setAsking] = useState<Asking | null>(null)
+  const here = known.scales.filter((each) => each.page === page)
+  const show = (kind: MarkKind, then: (points: [number, number][], aimPt: number) => void) =>
+    hand.take(measuringPen(kind), then)
+  const region = () =>
+    show('rectangle', ([a, b]) => {
+      if (a && b) setAsking({ box: [a[0], a[1], b[0], b[1]] })
+    })
+  const twoPlaces = () =>
+    show('distance', (points, aimPt) =>
+      setAsking((now) => ({ ...(now?.box ? { box: now.box } : {}), points, aim_pt: aimPt })),
+    )
+  const nothing = { ratio: '', distance: '', points: [], aim_pt: 0 }
+  return (
+    <>
       <h3 className="px-2.5 pt-1.5 font-semibold">Scale</h3>
-      {here.length === 0 && known && (
+      {here.length === 0 && (
         <p className="px-2.5 text-second">
           This page has no scale yet: what is measured is millimetres of paper.
           {known.title_block ? ` The title block says ${known.title_block}.` : ''}
@@ -90,13 +104,13 @@ export function MeasurePanel({ revisionId, page, scales, hand, inks, onShow, onC
           <ScaleLine
             key={each.id}
             scale={each}
-            mayRemove={!!known?.may_set && each.how !== 'file'}
+            mayRemove={known.may_set && each.how !== 'file'}
             onShow={() => onShow(each)}
             onRemove={() => scales.remove.mutate(each.id)}
           />
         ))}
       </ul>
-      {known?.may_set && (
+      {known.may_set && (
         <ScaleForm
           key={JSON.stringify(asking)}
           asking={asking}
@@ -105,19 +119,13 @@ export function MeasurePanel({ revisionId, page, scales, hand, inks, onShow, onC
           onRegion={region}
           onDrop={() => setAsking(null)}
           onSet={(more) =>
-            scales.set.mutate(
-              { page, ratio: '', distance: '', points: [], aim_pt: 0, ...asking, ...more },
-              { onSuccess: () => setAsking(null) },
-            )
+            scales.set.mutate({ page, ...nothing, ...asking, ...more }, { onSuccess: () => setAsking(null) })
           }
         />
       )}
-      <Totals revisionId={revisionId} />
-    </section>
+    </>
   )
 }
-
-const HOW = { stated: 'as stated', points: 'from two places', file: 'from the file' } as const
 
 interface LineProps {
   scale: ShownScale
@@ -126,15 +134,21 @@ interface LineProps {
   onRemove: () => void
 }
 
+/** How a scale came to be, in words. */
+function howOf({ how, said }: ShownScale): string {
+  if (how === 'points') return `${said} between two places`
+  if (how === 'stated') return 'as stated'
+  return said ? `from the file, ${said}` : 'from the file'
+}
+
 function ScaleLine({ scale, mayRemove, onShow, onRemove }: LineProps) {
+  const sure = scale.share > 0 ? `sure to ${(200 * scale.share).toFixed(2)} %` : ''
+  const more = [scale.set_by ? `set by ${scale.set_by.name}` : '', sure].filter(Boolean).join(' · ')
   return (
     <li className="border-b border-line/60 px-2.5 py-1">
       <div className="flex items-center gap-2">
         <span className="code font-bold">{scale.ratio || 'no scale'}</span>
-        <span className="flex-1 truncate text-second">
-          {scale.how === 'points' ? `${scale.said} between two places` : HOW[scale.how]}
-          {scale.how === 'file' && scale.said ? `, ${scale.said}` : ''}
-        </span>
+        <span className="flex-1 truncate text-second">{howOf(scale)}</span>
         {scale.box && (
           <Button small onClick={onShow}>
             Region
@@ -148,12 +162,7 @@ function ScaleLine({ scale, mayRemove, onShow, onRemove }: LineProps) {
           />
         )}
       </div>
-      {(scale.set_by || scale.share > 0) && (
-        <p className="text-[12.5px] text-second">
-          {scale.set_by && `set by ${scale.set_by.name}`}
-          {scale.share > 0 && ` · sure to ${(200 * scale.share).toFixed(2)} %`}
-        </p>
-      )}
+      {more && <p className="text-note text-second">{more}</p>}
       {scale.warning && (
         <p className="font-medium text-ochre">
           <span aria-hidden>△ </span>
@@ -172,8 +181,6 @@ interface FormProps {
   onDrop: () => void
   onSet: (more: { ratio?: string; distance?: string }) => void
 }
-
-const FIELD = 'h-7 min-w-0 flex-1 rounded-[3px] border border-line bg-surface px-2 placeholder:text-second'
 
 /** A scale that is typed, or two places with their distance; for the page or for a region. */
 function ScaleForm({ asking, titleBlock, onTwoPlaces, onRegion, onDrop, onSet }: FormProps) {
@@ -194,7 +201,8 @@ function ScaleForm({ asking, titleBlock, onTwoPlaces, onRegion, onDrop, onSet }:
         </p>
       )}
       <div className="flex gap-1.5">
-        <input
+        <Input
+          small
           // The places have just been shown: their distance is typed next.
           // eslint-disable-next-line jsx-a11y/no-autofocus
           autoFocus={!!asking}
@@ -202,7 +210,7 @@ function ScaleForm({ asking, titleBlock, onTwoPlaces, onRegion, onDrop, onSet }:
           placeholder={byPlaces ? '12.5 m or 12\'-6 1/2"' : '1:100'}
           value={text}
           onChange={(event) => setText(event.target.value)}
-          className={FIELD}
+          className="min-w-0 flex-1"
         />
         <Button small type="submit" look="act" disabled={!text.trim()}>
           {asking?.box ? 'Set for the region' : 'Set for the page'}
@@ -234,7 +242,7 @@ function Totals({ revisionId }: { revisionId: string }) {
       ) : (
         <table className="w-full">
           <thead>
-            <tr className="text-left text-[12.5px] text-second">
+            <tr className="text-left text-note text-second">
               <th className="px-2.5 font-medium">Label</th>
               <th className="font-medium">Of</th>
               <th className="px-2.5 text-right font-medium">Total</th>

@@ -1,0 +1,28 @@
+import { useNavigate } from '@tanstack/react-router'
+
+import type { Schemas } from '../../api/client'
+import { sheetAfter } from '../../ui/sheetList'
+
+/** The ways from a sheet to another: along the list it was opened from, to its revisions, to be compared. */
+export function useSheetTravel(sheet: Schemas['Sheet']) {
+  const navigate = useNavigate()
+  const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
+  const open = (revisionId: string) => void navigate({ to: '/sheet/$revisionId', params: { revisionId } })
+  return {
+    open,
+    along: (step: number) => {
+      const next = sheetAfter(sheet.document_id, step)
+      if (next) open(next.revisionId)
+    },
+    revision: (step: number) => {
+      const next = sheet.revisions[place + step]
+      if (next) open(next.id)
+    },
+    /** With the revision before; of the only one, with itself, until another sheet is chosen there. */
+    compare: () => {
+      const other = (sheet.revisions[place - 1] ?? sheet.revisions[place + 1])?.id ?? sheet.revision_id
+      const [before, after] = place > 0 ? [other, sheet.revision_id] : [sheet.revision_id, other]
+      void navigate({ to: '/compare/$before/$after', params: { before, after } })
+    },
+  }
+}

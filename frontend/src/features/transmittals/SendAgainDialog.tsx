@@ -1,0 +1,67 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
+import { Button } from '../../ui/Button'
+import { Dialog } from '../../ui/Dialog'
+import { TextField } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+
+interface Props {
+  transmittalId: string
+  recipient: Schemas['RecipientShown']
+  onClose: () => void
+}
+
+/** The mail goes out once more; another address is the contact's from then on. */
+export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
+  const client = useQueryClient()
+  const [email, setEmail] = useState(recipient.email)
+  const send = useMutation({
+    mutationFn: () =>
+      unwrap(
+        api.POST('/api/transmittals/{transmittal_id}/recipients/{person_id}/send-again', {
+          params: { path: { transmittal_id: transmittalId, person_id: recipient.who.id } },
+          body: { email },
+        }),
+      ),
+    onSuccess: onClose,
+    onSettled: () => fetchAnew(client, ['transmittal', 'transmittals', 'mailbox', 'people']),
+  })
+  return (
+    <Dialog
+      title={`Send it to ${recipient.who.name} again`}
+      about={
+        recipient.outside
+          ? 'Another address becomes theirs, for all that is sent to them.'
+          : 'They have an account: a steward changes their address in the workspace’s people.'
+      }
+      open
+      onClose={onClose}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          send.mutate()
+        }}
+      >
+        <TextField
+          label="E-mail address"
+          type="email"
+          value={email}
+          readOnly={!recipient.outside}
+          onChange={(event) => setEmail(event.target.value)}
+        />
+        <ErrorNote error={send.error} />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Cancel</Button>
+          <Button look="act" type="submit" disabled={send.isPending || !email.trim()}>
+            Send again
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}

@@ -1,0 +1,267 @@
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../api/client'
+import { Button } from './Button'
+import { Checkbox } from './Checkbox'
+import { Dialog } from './Dialog'
+import { Select, TextField } from './Field'
+import { ErrorNote, Loading } from './Notes'
+
+type ForKind = Schemas['GiveLink']['for_kind']
+
+const FOR: { code: ForKind; words: string }[] = [
+  { code: 'named', words: 'Named people, each by mail' },
+  { code: 'signed_in', words: 'Anyone who is signed in to Nod' },
+  { code: 'anyone', words: 'Anyone who has the link' },
+]
+const ALLOWS: Record<string, string> = {
+  download: 'Download it',
+  comment: 'Read and say things in its Talk',
+  acknowledge: 'Acknowledge it',
+}
+
+interface Wish {
+  forKind: ForKind
+  people: string[]
+  allows: string[]
+  endsOn: string
+  password: string
+  mostVisits: string
+}
+
+interface Props {
+  kind: string
+  target: string
+  /** The thing's number and title. */
+  words: string
+  onClose: () => void
+}
+
+function useGiving(kind: string, target: string) {
+  return useMutation({
+    mutationFn: (wish: Wish) =>
+      unwrap(
+        api.POST('/api/links', {
+          body: {
+            kind,
+            target,
+            for_kind: wish.forKind,
+            people: wish.forKind === 'named' ? wish.people : [],
+            allows: wish.allows,
+            ends_on: wish.endsOn || null,
+            password: wish.password,
+            most_visits: wish.mostVisits ? Number(wish.mostVisits) : null,
+          },
+        }),
+      ),
+  })
+}
+
+/** Gives a link to a thing: for whom, what it allows, until when. */
+export function ShareDialog({ kind, target, words, onClose }: Props) {
+  const give = useGiving(kind, target)
+  return (
+    <Dialog
+      title="Give a link"
+      about={`To ${words}. It shows the newest revision, as long as you may see it; it can be withdrawn at once.`}
+      open
+      onClose={onClose}
+    >
+      {give.data ? (
+        <Given links={give.data.links} onClose={onClose} />
+      ) : (
+        <Form
+          kind={kind}
+          target={target}
+          busy={give.isPending}
+          error={give.error}
+          onGive={(wish) => give.mutate(wish)}
+          onClose={onClose}
+        />
+      )}
+    </Dialog>
+  )
+}
+
+const NO_WISH: Wish = {
+  forKind: 'named',
+  people: [],
+  allows: ['download'],
+  endsOn: '',
+  password: '',
+  mostVisits: '',
+}
+
+interface FormProps {
+  kind: string
+  target: string
+  busy: boolean
+  error: unknown
+  onGive: (wish: Wish) => void
+  onClose: () => void
+}
+
+function Form({ kind, target, busy, error, onGive, onClose }: FormProps) {
+  const [wish, setWish] = useState(NO_WISH)
+  const offer = useQuery({
+    queryKey: ['link-offer', kind, target],
+    queryFn: () => unwrap(api.GET('/api/links/offer', { params: { query: { kind, target } } })),
+  })
+  const change = (part: Partial<Wish>) => setWish({ ...wish, ...part })
+  const nobody = wish.forKind === 'named' && !wish.people.length
+  if (!offer.data)
+    return offer.error ? <ErrorNote error={offer.error} /> : <Loading what="what can be given" />
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        onGive(wish)
+      }}
+    >
+      <Select
+        label="For"
+        value={wish.forKind}
+        onChange={(code) => change({ forKind: FOR.find((each) => each.code === code)?.code ?? 'named' })}
+        choices={FOR}
+      />
+      {wish.forKind === 'named' && (
+        <People people={offer.data.people} chosen={wish.people} onChange={(people) => change({ people })} />
+      )}
+      <Allows offers={offer.data.offers} wish={wish} onChange={change} />
+      <Limits wish={wish} onChange={change} />
+      <ErrorNote error={error} />
+      <div className="flex items-center justify-end gap-3">
+        {nobody && <span className="text-list text-second">Name at least one person.</span>}
+        <Button onClick={onClose}>Cancel</Button>
+        <Button look="act" type="submit" disabled={nobody || busy}>
+          Give the link
+        </Button>
+      </div>
+    </form>
+  )
+}
+
+interface PeopleProps {
+  people: Schemas['Who'][]
+  chosen: string[]
+  onChange: (chosen: string[]) => void
+}
+
+function People({ people, chosen, onChange }: PeopleProps) {
+  const [words, setWords] = useState('')
+  const found = people.filter(
+    (each) =>
+      chosen.includes(each.id) || `${each.name} ${each.company}`.toLowerCase().includes(words.toLowerCase()),
+  )
+  return (
+    <fieldset>
+      <legend className="mb-0.5 text-note font-medium text-second">
+        To whom, members and outside contacts
+      </legend>
+      <TextField
+        label="Find by name or company"
+        value={words}
+        onChange={(event) => setWords(event.target.value)}
+      />
+      <ul className="mt-1 max-h-[180px] overflow-auto border border-line px-2">
+        {found.map((each) => (
+          <li key={each.id} className="py-1 text-list">
+            <Checkbox
+              checked={chosen.includes(each.id)}
+              onChange={(on) => onChange(on ? [...chosen, each.id] : chosen.filter((id) => id !== each.id))}
+              label={`${each.name}, ${each.company}`}
+            />
+          </li>
+        ))}
+        {!found.length && <li className="py-1 text-list text-second">Nobody is called so.</li>}
+      </ul>
+    </fieldset>
+  )
+}
+
+interface PartProps {
+  wish: Wish
+  onChange: (part: Partial<Wish>) => void
+}
+
+function Allows({ offers, wish, onChange }: PartProps & { offers: string[] }) {
+  return (
+    <fieldset className="flex flex-wrap gap-x-5 gap-y-1 text-list">
+      <legend className="mb-0.5 text-note font-medium text-second">Besides looking, they may</legend>
+      {offers
+        .filter((each) => each in ALLOWS)
+        .map((each) => (
+          <Checkbox
+            key={each}
+            checked={wish.allows.includes(each)}
+            onChange={(on) =>
+              onChange({
+                allows: on ? [...wish.allows, each] : wish.allows.filter((other) => other !== each),
+              })
+            }
+            label={ALLOWS[each] ?? each}
+          />
+        ))}
+    </fieldset>
+  )
+}
+
+function Limits({ wish, onChange }: PartProps) {
+  return (
+    <div className="grid grid-cols-1 gap-2 md:grid-cols-3">
+      <TextField
+        label="Last day, if any"
+        type="date"
+        value={wish.endsOn}
+        onChange={(event) => onChange({ endsOn: event.target.value })}
+      />
+      <TextField
+        label="Password, if wanted"
+        autoComplete="off"
+        placeholder="12 characters or more"
+        value={wish.password}
+        onChange={(event) => onChange({ password: event.target.value })}
+      />
+      <TextField
+        label="Visits at most, if any"
+        type="number"
+        min={1}
+        value={wish.mostVisits}
+        onChange={(event) => onChange({ mostVisits: event.target.value })}
+      />
+    </div>
+  )
+}
+
+function Given({ links, onClose }: { links: Schemas['GivenLink'][]; onClose: () => void }) {
+  const [copied, setCopied] = useState(false)
+  const copy = async (address: string) => {
+    await navigator.clipboard.writeText(address)
+    setCopied(true)
+  }
+  return (
+    <div className="flex flex-col gap-3">
+      <p>
+        {links[0]?.to
+          ? 'Each has it by mail. The addresses, should you need them:'
+          : 'Pass it on with care: whoever has it is let in. It is shown here only once.'}
+      </p>
+      {links.map((each) => (
+        <div key={each.id}>
+          {each.to && <p className="text-list font-medium">{each.to.name}</p>}
+          <p className="code border border-line px-2 py-1 text-list break-all select-all">{each.address}</p>
+        </div>
+      ))}
+      <div className="flex justify-end gap-2">
+        {links.length === 1 && links[0] && (
+          <Button onClick={() => void copy(links[0]?.address ?? '')}>{copied ? 'Copied' : 'Copy it'}</Button>
+        )}
+        <Button look="act" onClick={onClose}>
+          Done
+        </Button>
+      </div>
+    </div>
+  )
+}

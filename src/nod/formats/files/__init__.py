@@ -1,0 +1,1 @@
+"""Open formats of files as such: tables, archives, mail, previews, covers."""

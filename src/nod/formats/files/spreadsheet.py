@@ -1,0 +1,183 @@
+"""Tables as spreadsheets (XLSX, by openpyxl) and CSV: written for people's own programs, read with all their habits."""
+
+from __future__ import annotations
+
+import csv
+import io
+import zipfile
+import zlib
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from openpyxl import Workbook, load_workbook
+from openpyxl.cell import WriteOnlyCell
+from openpyxl.styles import Font
+from openpyxl.utils import get_column_letter
+from openpyxl.utils.exceptions import InvalidFileException
+
+from nod.core.acts.plain_text import clean_text
+from nod.formats.files.media_types import media_type
+
+MOST_ROWS, MOST_COLUMNS = 20_000, 100
+_LARGEST_INSIDE_BYTES = 200 * 1024**2
+_LONGEST_CELL = 1000
+_LONGEST_TEXT = 32_767
+"""What a cell of a spreadsheet holds (ECMA-376, 18.18.93 ST_Xstring as programs limit it)."""
+
+# What the package raises for parts that are missing, cut off or not what they say; a parse error is a SyntaxError.
+BROKEN_BOOK = (
+    InvalidFileException, zipfile.BadZipFile, zlib.error, SyntaxError, KeyError, ValueError, IndexError, TypeError,
+    AttributeError, EOFError, NotImplementedError,
+)  # fmt: skip
+
+Value = str | int | float | date | datetime | None
+
+
+class BrokenTable(Exception):
+    """A file that cannot be read as a table; the words say why."""
+
+
+@dataclass(frozen=True)
+class Table:
+    """`rows` are as in the file, the first at row 1; every row has `columns` values."""
+
+    columns: int
+    rows: list[list[Value]]
+
+
+def cell_name(column: int, row: int) -> str:
+    """`B7` for the second column of the seventh row; `column` counts from 0, `row` from 1."""
+    return f"{get_column_letter(column + 1)}{row}"
+
+
+def write_xlsx(target: Path, heads: Sequence[str], widths_px: Sequence[int], rows: Iterable[Sequence[Value]]) -> None:
+    """One sheet with a fixed, bold first row. Text stays text, also where it looks like a formula."""
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Register")
+    sheet.freeze_panes = "A2"
+    for place, width in enumerate(widths_px):
+        # A column's width counts figures of 7 px at the usual font (ECMA-376, 18.3.1.13).
+        sheet.column_dimensions[get_column_letter(place + 1)].width = max(6.0, width / 7)
+    bold = Font(bold=True)
+    cells = [_text_cell(sheet, head) for head in heads]
+    for cell in cells:
+        cell.font = bold
+    sheet.append(cells)
+    for row in rows:
+        sheet.append([_cell(sheet, value) for value in row])
+    book.save(target)
+
+
+def _cell(sheet: Any, value: Value) -> Any:
+    if isinstance(value, datetime):
+        value = value.replace(tzinfo=None)
+    if not isinstance(value, str):
+        return value
+    return _text_cell(sheet, value) if value.startswith("=") else clean_text(value)[:_LONGEST_TEXT]
+
+
+def _text_cell(sheet: Any, text: str) -> Any:
+    """Text whatever it begins with: a head is made of a field's name, which anybody may have chosen."""
+    cell = WriteOnlyCell(sheet, "")
+    cell.value = clean_text(text)[:_LONGEST_TEXT]
+    cell.data_type = "s"
+    return cell
+
+
+def write_csv(heads: Sequence[str], rows: Iterable[Sequence[Value]]) -> str:
+    """RFC 4180 with a byte order mark, which spreadsheets need to see UTF-8.
+
+    A cell that a spreadsheet would run as a formula gets an apostrophe in front (OWASP, CSV injection).
+    """
+    out = io.StringIO()
+    out.write("\ufeff")
+    table = csv.writer(out)
+    table.writerow([_plain(head) for head in heads])
+    for row in rows:
+        table.writerow([_plain(value) for value in row])
+    return out.getvalue()
+
+
+def _plain(value: Value) -> str | int | float:
+    if value is None:
+        return ""
+    if isinstance(value, datetime):
+        return value.isoformat(timespec="minutes")
+    if isinstance(value, date):
+        return value.isoformat()
+    if not isinstance(value, str):
+        return value
+    text = clean_text(value)
+    return f"'{text}" if text and text[0] in "=+-@\t\r" else text
+
+
+def read_table(path: Path) -> Table:
+    """The first sheet of an XLSX, or a CSV with commas, semicolons or tabs. Raises BrokenTable in words."""
+    with path.open("rb") as file:
+        head = file.read(4)
+    rows = _read_xlsx(path) if head.startswith(b"PK") else _read_csv(path)
+    while rows and not any(value not in (None, "") for value in rows[-1]):
+        rows.pop()
+    if not rows:
+        raise BrokenTable("The table is empty.")
+    width = max(len(row) for row in rows)
+    if width > MOST_COLUMNS:
+        raise BrokenTable(f"The table has {width} columns; at most {MOST_COLUMNS} are read.")
+    return Table(width, [[*row, *[None] * (width - len(row))] for row in rows])
+
+
+def _read_xlsx(path: Path) -> list[list[Value]]:
+    try:
+        with zipfile.ZipFile(path) as archive:
+            if sum(each.file_size for each in archive.infolist()) > _LARGEST_INSIDE_BYTES:
+                raise BrokenTable("The spreadsheet is larger inside than Nod reads.")
+        # Opened here, as the package would look at the name.
+        with path.open("rb") as file:
+            sheet = load_workbook(file, read_only=True, data_only=True).worksheets[0]
+            rows: list[list[Value]] = []
+            for row in sheet.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True):
+                rows.append([_value(each) for each in row])
+                _check_count(rows)
+    except BROKEN_BOOK as error:
+        raise BrokenTable("This is not a spreadsheet (XLSX) that can be read, or it is broken.") from error
+    return [_trimmed(row) for row in rows]
+
+
+def _trimmed(row: list[Value]) -> list[Value]:
+    while row and row[-1] in (None, ""):
+        row.pop()
+    return row
+
+
+def _value(value: Any) -> Value:
+    if value is None or isinstance(value, int | float | date):
+        return value
+    return " ".join(clean_text(str(value)).split())[:_LONGEST_CELL]
+
+
+def _check_count(rows: Sequence[object]) -> None:
+    if len(rows) > MOST_ROWS + 1:
+        raise BrokenTable(f"The table has more than {MOST_ROWS} rows.")
+
+
+def _read_csv(path: Path) -> list[list[Value]]:
+    raw = path.read_bytes()
+    if b"\0" in raw[:4096] or media_type(raw[:4096]) != "application/octet-stream":
+        raise BrokenTable("This is neither a spreadsheet (XLSX) nor a CSV.")
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = raw.decode("cp1252", "replace")
+    first = text.splitlines()[0] if text.strip() else ""
+    divider = max(",;\t", key=first.count)
+    rows: list[list[Value]] = []
+    try:
+        for row in csv.reader(io.StringIO(text, newline=""), delimiter=divider):
+            rows.append([_value(each) for each in row])
+            _check_count(rows)
+    except csv.Error as error:
+        raise BrokenTable(f"The CSV cannot be read: {error}.") from error
+    return [_trimmed(row) for row in rows]

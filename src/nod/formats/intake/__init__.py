@@ -1,0 +1,1 @@
+"""What is read out of a PDF when it comes in."""

@@ -1,0 +1,1 @@
+"""Mail as bytes: taken apart with limits, written, cleaned for reading."""

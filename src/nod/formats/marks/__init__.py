@@ -1,0 +1,1 @@
+"""Marks in files: PDF annotations, XFDF, prints, summaries."""

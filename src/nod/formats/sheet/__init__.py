@@ -1,0 +1,1 @@
+"""Pages as they are looked at, searched and compared."""

@@ -1,0 +1,1 @@
+"""Links for people without an account: given, opened, withdrawn."""

@@ -1,0 +1,1 @@
+"""Mail that comes in: taken, read, handed to what it belongs to, or held."""
