@@ -18,6 +18,10 @@ const LOOKS = [
       'JSXOpeningElement[name.name="input"]:not(:has(JSXAttribute[name.name="type"][value.value=/^(checkbox|radio|file|range)$/]))',
     message: 'Use Input or CellInput of ui/Input.',
   },
+  {
+    selector: 'IfStatement[test.type="MemberExpression"][test.property.name="error"]',
+    message: 'A fetch that failed does not take the page away: use isLost of api/fetched.',
+  },
 ]
 
 export default tseslint.config(

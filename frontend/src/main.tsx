@@ -8,6 +8,7 @@ import { createRoot } from 'react-dom/client'
 import { Refused } from './api/problems'
 import { takeOpening } from './api/takeOpening'
 import { fetchPages, router } from './router'
+import { Troubles } from './ui/Troubles'
 
 const client = new QueryClient({
   defaultOptions: {
@@ -28,6 +29,7 @@ createRoot(place).render(
   <StrictMode>
     <QueryClientProvider client={client}>
       <RouterProvider router={router} />
+      <Troubles />
     </QueryClientProvider>
   </StrictMode>,
 )

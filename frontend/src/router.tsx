@@ -3,11 +3,11 @@ import {
   createRootRoute,
   createRoute,
   createRouter,
-  lazyRouteComponent as page,
   Outlet,
 } from '@tanstack/react-router'
 
 import { addressIn, pathIn, projectIn } from './domain/projectPath'
+import { page } from './ui/page'
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import type { AuditSearch } from './features/trail/AuditPage'

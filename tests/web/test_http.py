@@ -190,7 +190,7 @@ def test_a_full_disk_answers_in_words(app):
     """A kind of RuleBroken: it was looked up by its own name, and answered 500."""
     assert DiskFull not in errors.STATUS
     with app.test_request_context("/"):
-        answer = errors._refused(DiskFull())
+        answer = errors.refused(DiskFull())
     assert (answer.status_code, answer.json["code"]) == (422, "no_room")
 
 

@@ -11,7 +11,7 @@ export function useMeQuery() {
     queryKey: ['me'],
     queryFn: async () => {
       const me = await unwrap(api.GET('/api/me'))
-      keepCsrfToken(me.csrf_token)
+      keepCsrfToken(me.csrf_token, me.person.id)
       return me
     },
     retry: false,

@@ -12,7 +12,10 @@ const WORDS: Record<string, string> = {
   not_signed_in: 'Your session is over. Sign in again; what you typed is still here.',
   stale:
     'Somebody changed this while you were looking at it. The newest state is shown now; do it again if it still holds.',
-  csrf: 'This page is out of date. Load it again.',
+  csrf: 'This page is out of date. Load it again; what you typed is kept.',
+  key_malformed: '',
+  done_already: 'This has been done already. Load the page again to see what came of it.',
+  done_otherwise: '',
   too_many: '',
   too_many_windows: '',
   pack_outdated: '',
@@ -224,12 +227,48 @@ const WORDS: Record<string, string> = {
 /** An act that did not happen, with words for the person who wanted it. */
 export class Refused extends Error {
   readonly problem: Problem
+  private readonly at = performance.now()
 
   constructor(problem: Problem) {
     super(WORDS[problem.code] || problem.detail || WORDS['fault'])
     this.problem = problem
   }
+
+  /** Of a session that has been taken up again since. */
+  get isPast(): boolean {
+    return this.problem.code === 'not_signed_in' && this.at < signedInAt
+  }
 }
+
+let signedInAt = 0
+
+/** Somebody has signed in again: what was refused for want of that need not be told any more. */
+export function noteSignedIn(): void {
+  signedInAt = performance.now()
+}
+
+type Listener = (refused: Refused) => void
+const listeners = new Set<Listener>()
+
+/** Be told of every refusal, whoever asked. */
+export function onRefused(listener: Listener): () => void {
+  listeners.add(listener)
+  return () => void listeners.delete(listener)
+}
+
+/** A refusal by the server, told to whoever has to know of all. */
+export function refusedBy(problem: Problem): Refused {
+  const refused = new Refused(problem)
+  for (const listener of listeners) listener(refused)
+  return refused
+}
+
+/** What is said where no answer came, or none of Nod's. */
+export function brokenLine(code: 'offline' | 'fault' = 'offline'): Problem {
+  return { code, detail: '', status: 0, title: '', type: '', about: '' }
+}
+
+export const isOffline = (error: unknown) => error instanceof Refused && error.problem.code === 'offline'
 
 export function wordsOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error)

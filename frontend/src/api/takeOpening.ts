@@ -10,7 +10,7 @@ export async function takeOpening(client: QueryClient) {
   // What was refused is asked for again, and told, by the page itself.
   if (!answer?.ok) return
   const { me, sheet } = (await answer.json()) as Schemas['SheetOpening']
-  keepCsrfToken(me.csrf_token)
+  keepCsrfToken(me.csrf_token, me.person.id)
   client.setQueryData(['me'], me)
   client.setQueryData(['sheet', sheet.revision_id], sheet)
 }

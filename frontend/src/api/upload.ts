@@ -1,7 +1,7 @@
 import { Upload, type DetailedError } from 'tus-js-client'
 
 import { readCsrfToken } from './client'
-import { Refused, type Problem } from './problems'
+import { brokenLine, refusedBy, type Problem } from './problems'
 
 const PIECE_BYTES = 8 * 1024 * 1024
 const RETRY_MS = [0, 1000, 3000, 5000, 10_000, 20_000]
@@ -33,7 +33,7 @@ export function uploadFile(
         return status === 0 || status === 409 || status >= 500
       },
       onSuccess: () => resolve(),
-      onError: (error) => reject(new Refused(problemOf(error as DetailedError))),
+      onError: (error) => reject(refusedBy(problemOf(error as DetailedError))),
     })
     signal.addEventListener('abort', () => {
       void upload.abort(true)
@@ -52,14 +52,10 @@ export function uploadFile(
 
 function problemOf(error: DetailedError): Problem {
   const answer = error.originalResponse
-  if (!answer) return problem('offline')
+  if (!answer) return brokenLine()
   try {
     return JSON.parse(answer.getBody()) as Problem
   } catch {
-    return problem('fault')
+    return brokenLine('fault')
   }
-}
-
-function problem(code: string): Problem {
-  return { code, detail: '', status: 0, title: '', type: '', about: '' }
 }

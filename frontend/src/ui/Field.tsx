@@ -1,15 +1,18 @@
 import { useId, type InputHTMLAttributes, type ReactNode, type TextareaHTMLAttributes } from 'react'
 
+import { formOf, type Keeping } from './Input'
+
 const BOX =
   'w-full rounded-[3px] border border-line bg-surface px-2 text-ink placeholder:text-second focus:border-plum'
 
-interface Labelled {
+interface Labelled extends Keeping {
   label: string
   hint?: ReactNode
 }
 
 export function TextField({
   label,
+  keep,
   hint,
   className = '',
   ...rest
@@ -20,7 +23,7 @@ export function TextField({
       <label htmlFor={id} className="mb-0.5 block font-sans text-note font-medium text-second">
         {label}
       </label>
-      <input id={id} className={`${BOX} h-8`} {...rest} />
+      <input id={id} data-form={formOf(keep)} className={`${BOX} h-8`} {...rest} />
       {hint}
     </div>
   )
@@ -28,6 +31,7 @@ export function TextField({
 
 export function TextArea({
   label,
+  keep,
   hint,
   className = '',
   ...rest
@@ -38,7 +42,7 @@ export function TextArea({
       <label htmlFor={id} className="mb-0.5 block font-sans text-note font-medium text-second">
         {label}
       </label>
-      <textarea id={id} rows={2} className={`${BOX} py-1.5`} {...rest} />
+      <textarea id={id} data-form={formOf(keep)} rows={2} className={`${BOX} py-1.5`} {...rest} />
       {hint}
     </div>
   )

@@ -13,6 +13,7 @@ export function NewPassword({ label, password, again, onPassword, onAgain }: Pro
   return (
     <>
       <TextField
+        keep="secret"
         label={label}
         type="password"
         autoComplete="new-password"
@@ -21,6 +22,7 @@ export function NewPassword({ label, password, again, onPassword, onAgain }: Pro
         onChange={(event) => onPassword(event.target.value)}
       />
       <TextField
+        keep="secret"
         label="The same again"
         type="password"
         autoComplete="new-password"

@@ -1,7 +1,7 @@
 import { CircleCheck, CircleSlash, Copy, Eye } from 'lucide-react'
 import type { ReactNode } from 'react'
 
-import { wordsOf } from '../api/problems'
+import { Refused, wordsOf } from '../api/problems'
 import { Button } from './Button'
 
 const WEIGHTS = {
@@ -34,7 +34,7 @@ export function Empty({ children, act }: { children: ReactNode; act?: ReactNode 
 
 /** What happened, and a way to try again. */
 export function ErrorNote({ error, again }: { error: unknown; again?: () => void }) {
-  if (!error) return null
+  if (!error || (error instanceof Refused && error.isPast)) return null
   return (
     <div
       role="alert"

@@ -7,7 +7,7 @@ import { Button } from './Button'
 import { IconButton } from './IconButton'
 import { Lines } from './Input'
 import { useAttaching, type On } from './useAttaching'
-import { useDraft } from './useDraft'
+import { useField, useKept, type Kept } from './useKept'
 
 const MOST_NAMES = 6
 const MOST_ROWS = 6
@@ -37,19 +37,22 @@ interface Props {
   waiting?: boolean
   /** What files are added to. */
   on: On
-  /** Calls `sent` when it is through: until then what was typed stays. */
-  onSay: (said: Saying, sent: () => void) => void
+  /** To be sent with `sendOnce`: until it is through what was typed stays. */
+  onSay: (said: Saying) => void
 }
 
 /** Words, and the ids of files that go with them. */
 export interface Saying {
   text: string
   attachments: string[]
+  /** What it is done once by. */
+  form: Kept
 }
 
 /** A field to say something in; an @ offers the names of those who see it. */
 export function SayField({ of, label, button, people, busy, waiting = false, on, onSay }: Props) {
-  const [text, setText] = useDraft(of)
+  const form = useKept('say', of)
+  const [text, setText] = useField(form, 'text', '')
   const field = useRef<HTMLTextAreaElement>(null)
   const [caret, setCaret] = useState(0)
   const [at, setAt] = useState(0)
@@ -68,15 +71,12 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
       field.current?.setSelectionRange(put.caret, put.caret)
     })
   }
-  const attaching = useAttaching(of, on)
+  const attaching = useAttaching(form, on)
   const chooser = useRef<HTMLInputElement>(null)
   const ready = !busy && attaching.settled && (text.trim() !== '' || attaching.there.length > 0)
   const say = () => {
     if (!ready) return
-    onSay({ text, attachments: attaching.there.map((each) => each.id) }, () => {
-      setText('')
-      attaching.said()
-    })
+    onSay({ text, attachments: attaching.there.map((each) => each.id), form })
   }
   const onKeyDown = (event: KeyboardEvent) => {
     const open = names.length > 0
@@ -105,6 +105,7 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
         }}
       >
         <Lines
+          keep={form}
           ref={field}
           role="combobox"
           rows={rowsOf(text)}

@@ -7,6 +7,7 @@ import { Checkbox } from './Checkbox'
 import { Dialog } from './Dialog'
 import { Select, TextField } from './Field'
 import { ErrorNote, Loading } from './Notes'
+import { sendOnce, useField, useKept, type Keep, type Kept } from './useKept'
 
 type ForKind = Schemas['GiveLink']['for_kind']
 
@@ -40,20 +41,23 @@ interface Props {
 
 function useGiving(kind: string, target: string) {
   return useMutation({
-    mutationFn: (wish: Wish) =>
-      unwrap(
-        api.POST('/api/links', {
-          body: {
-            kind,
-            target,
-            for_kind: wish.forKind,
-            people: wish.forKind === 'named' ? wish.people : [],
-            allows: wish.allows,
-            ends_on: wish.endsOn || null,
-            password: wish.password,
-            most_visits: wish.mostVisits ? Number(wish.mostVisits) : null,
-          },
-        }),
+    mutationFn: ({ form, ...wish }: Wish & { form: Kept }) =>
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/links', {
+            ...more,
+            body: {
+              kind,
+              target,
+              for_kind: wish.forKind,
+              people: wish.forKind === 'named' ? wish.people : [],
+              allows: wish.allows,
+              ends_on: wish.endsOn || null,
+              password: wish.password,
+              most_visits: wish.mostVisits ? Number(wish.mostVisits) : null,
+            },
+          }),
+        ),
       ),
   })
 }
@@ -76,7 +80,8 @@ export function ShareDialog({ kind, target, words, onClose }: Props) {
           target={target}
           busy={give.isPending}
           error={give.error}
-          onGive={(wish) => give.mutate(wish)}
+          words={words}
+          onGive={(wish, form) => give.mutate({ ...wish, form })}
           onClose={onClose}
         />
       )}
@@ -98,17 +103,24 @@ interface FormProps {
   target: string
   busy: boolean
   error: unknown
-  onGive: (wish: Wish) => void
+  words: string
+  onGive: (wish: Wish, form: Kept) => void
   onClose: () => void
 }
 
-function Form({ kind, target, busy, error, onGive, onClose }: FormProps) {
-  const [wish, setWish] = useState(NO_WISH)
+function Form({ kind, target, words, busy, error, onGive, onClose }: FormProps) {
+  const form = useKept('share', `${kind} ${target}`, words)
+  const [kept, setKept] = useField(form, 'wish', NO_WISH)
+  const [password, setPassword] = useState('')
+  const wish = { ...kept, password }
   const offer = useQuery({
     queryKey: ['link-offer', kind, target],
     queryFn: () => unwrap(api.GET('/api/links/offer', { params: { query: { kind, target } } })),
   })
-  const change = (part: Partial<Wish>) => setWish({ ...wish, ...part })
+  const change = ({ password: secret, ...part }: Partial<Wish>) => {
+    if (secret !== undefined) setPassword(secret)
+    setKept((now) => ({ ...now, ...part }))
+  }
   const nobody = wish.forKind === 'named' && !wish.people.length
   if (!offer.data)
     return offer.error ? <ErrorNote error={offer.error} /> : <Loading what="what can be given" />
@@ -117,7 +129,7 @@ function Form({ kind, target, busy, error, onGive, onClose }: FormProps) {
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault()
-        onGive(wish)
+        onGive(wish, form)
       }}
     >
       <Select
@@ -130,7 +142,7 @@ function Form({ kind, target, busy, error, onGive, onClose }: FormProps) {
         <People people={offer.data.people} chosen={wish.people} onChange={(people) => change({ people })} />
       )}
       <Allows offers={offer.data.offers} wish={wish} onChange={change} />
-      <Limits wish={wish} onChange={change} />
+      <Limits keep={form} wish={wish} onChange={change} />
       <ErrorNote error={error} />
       <div className="flex items-center justify-end gap-3">
         {nobody && <span className="text-list text-second">Name at least one person.</span>}
@@ -161,6 +173,7 @@ function People({ people, chosen, onChange }: PeopleProps) {
         To whom, members and outside contacts
       </legend>
       <TextField
+        keep="passing"
         label="Find by name or company"
         value={words}
         onChange={(event) => setWords(event.target.value)}
@@ -208,16 +221,18 @@ function Allows({ offers, wish, onChange }: PartProps & { offers: string[] }) {
   )
 }
 
-function Limits({ wish, onChange }: PartProps) {
+function Limits({ keep, wish, onChange }: PartProps & { keep: Keep }) {
   return (
     <div className="grid grid-cols-1 gap-2 md:grid-cols-3">
       <TextField
+        keep={keep}
         label="Last day, if any"
         type="date"
         value={wish.endsOn}
         onChange={(event) => onChange({ endsOn: event.target.value })}
       />
       <TextField
+        keep="secret"
         label="Password, if wanted"
         autoComplete="off"
         placeholder="12 characters or more"
@@ -225,6 +240,7 @@ function Limits({ wish, onChange }: PartProps) {
         onChange={(event) => onChange({ password: event.target.value })}
       />
       <TextField
+        keep={keep}
         label="Visits at most, if any"
         type="number"
         min={1}

@@ -1,9 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap } from '../api/client'
+import { WAITING } from '../api/waiting'
 import { ErrorNote, Loading } from './Notes'
 import { Said } from './Said'
 import { SayField, type Saying } from './SayField'
+import { sendOnce } from './useKept'
 
 const LOOK_AGAIN_MS = 2000
 
@@ -34,8 +36,11 @@ export function Talk({ kind, target, words, revision = '' }: Props) {
   const client = useQueryClient()
   const talk = useTalk(kind, target)
   const say = useMutation({
-    mutationFn: (body: Saying) =>
-      unwrap(api.POST('/api/talk/{kind}/{target}', { params: { path: { kind, target } }, body })),
+    ...WAITING,
+    mutationFn: ({ form, ...body }: Saying) =>
+      sendOnce(form, (more) =>
+        unwrap(api.POST('/api/talk/{kind}/{target}', { params: { path: { kind, target } }, ...more, body })),
+      ),
     onSuccess: (answer) => client.setQueryData(['talk', target, kind], answer),
   })
   if (!talk.data)
@@ -68,9 +73,9 @@ export function Talk({ kind, target, words, revision = '' }: Props) {
           button="Say it"
           people={people}
           busy={say.isPending}
-          waiting={say.isPaused}
+          waiting={say.isPaused || (say.isPending && say.failureCount > 0)}
           on={{ kind, target }}
-          onSay={(said, sent) => say.mutate(said, { onSuccess: sent })}
+          onSay={(said) => say.mutate(said)}
         />
       ) : (
         <p className="text-second">You may read this, and not write here.</p>

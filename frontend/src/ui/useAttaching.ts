@@ -2,7 +2,7 @@ import { useEffect, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../api/client'
 import { putFile } from '../api/putFile'
-import { useDraft } from './useDraft'
+import { useField, type Kept } from './useKept'
 
 type Attachment = Schemas['Attachment']
 
@@ -22,10 +22,9 @@ export interface Coming {
 let files = 0
 
 /** Files that are added to what is being said: those that are there are kept as its words are, until it is said. */
-export function useAttaching(of: string, on: On) {
-  const [kept, keep] = useDraft(`files ${of}`)
+export function useAttaching(form: Kept, on: On) {
+  const [there, keep] = useField<Attachment[]>(form, 'files', [])
   const [coming, setComing] = useState<readonly Coming[]>([])
-  const there = read(kept)
   const sending = coming.some((each) => each.error === null)
 
   // A page that is left while a file is on its way loses it: the browser asks first.
@@ -40,7 +39,7 @@ export function useAttaching(of: string, on: On) {
     const path = `/api/attachments/${on.kind}/${on.target}?name=${encodeURIComponent(each.file.name)}`
     try {
       const added = await putFile<Attachment>(path, each.file)
-      keep((now) => JSON.stringify([...read(now), added]))
+      keep((now) => [...now, added])
       setComing((now) => now.filter((other) => other.key !== each.key))
     } catch (error) {
       setComing((now) => now.map((other) => (other.key === each.key ? { ...other, error } : other)))
@@ -63,17 +62,12 @@ export function useAttaching(of: string, on: On) {
     },
     leave: (each: Coming) => setComing((now) => now.filter((other) => other.key !== each.key)),
     takeBack: (attachment: Attachment) => {
-      keep((now) => JSON.stringify(read(now).filter((each) => each.id !== attachment.id)))
+      keep((now) => now.filter((each) => each.id !== attachment.id))
       const path = { attachment_id: attachment.id }
       // One that was taken back elsewhere is gone as well.
       unwrap(api.DELETE('/api/attachments/{attachment_id}', { params: { path } })).catch(() => undefined)
     },
-    said: () => keep(''),
   }
 }
 
 export type Attaching = ReturnType<typeof useAttaching>
-
-function read(kept: string): Attachment[] {
-  return kept ? (JSON.parse(kept) as Attachment[]) : []
-}

@@ -23,6 +23,7 @@ from nod.web.intake import intake, readers, uploads
 from nod.web.pages import add_pages
 from nod.web.people import account, members, people
 from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search
+from nod.web.repeats import register_repeats
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
 from nod.web.transmittals import guests, transmittals
@@ -51,6 +52,7 @@ def create_app(context: Context, press: Press) -> NodApp:
     app.extensions["nod_press"] = press
     register_errors(app)
     app.before_request(check_request)
+    register_repeats(app)
     app.after_request(add_headers)
     for feature in _FEATURES:
         app.register_api(feature.api)

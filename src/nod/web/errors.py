@@ -6,13 +6,14 @@ from flask import Flask, Response, current_app, make_response, request
 from pydantic import BaseModel, ValidationError
 from werkzeug.exceptions import HTTPException
 
-from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn, Refusal, RuleBroken, Stale, TooMany
+from nod.core.acts.refusals import DoneAlready, NotAllowed, NotFound, NotSignedIn, Refusal, RuleBroken, Stale, TooMany
 
 STATUS: dict[type[Refusal], int] = {
     NotSignedIn: 401,
     NotAllowed: 403,
     NotFound: 404,
     Stale: 409,
+    DoneAlready: 409,
     RuleBroken: 422,
     TooMany: 429,
 }
@@ -35,7 +36,8 @@ def _answer(problem: Problem) -> Response:
     return response
 
 
-def _refused(refusal: Refusal) -> Response:
+def refused(refusal: Refusal) -> Response:
+    """A refusal as an answer."""
     status = next(STATUS[each] for each in type(refusal).__mro__ if each in STATUS)
     title = {401: "Not signed in", 403: "Not allowed", 404: "Not found", 409: "Changed since", 422: "Not possible"}
     about = "" if isinstance(refusal, NotFound) else refusal.about
@@ -73,6 +75,6 @@ def _unforeseen(error: Exception) -> Response:
 
 
 def register_errors(app: Flask) -> None:
-    app.register_error_handler(Refusal, _refused)
+    app.register_error_handler(Refusal, refused)
     app.register_error_handler(HTTPException, _http)
     app.register_error_handler(Exception, _unforeseen)

@@ -13,13 +13,14 @@ import { RegionList } from './RegionList'
 import { useClouds } from './useClouds'
 import { useLaidOver, type Region } from './useLaidOver'
 import { usePicking } from './usePicking'
+import { isLost } from '../../api/fetched'
 
 /** Two sheets laid over each other, and the places where they differ. */
 export function ComparePage() {
   const { before, after } = useParams({ from: '/frame/compare/$before/$after' })
   const asked = useSearch({ from: '/frame/compare/$before/$after' })
   const laid = useLaidOver(before, after, asked)
-  if (laid.error) return <ErrorNote error={laid.error} again={() => void laid.refetch()} />
+  if (isLost(laid)) return <ErrorNote error={laid.error} again={() => void laid.refetch()} />
   if (!laid.data)
     return (
       <p role="status" className="p-6">

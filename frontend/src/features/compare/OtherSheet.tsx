@@ -25,6 +25,7 @@ export function OtherSheet({ label, onPick }: Props) {
   return (
     <div className="border-t border-line px-2.5 py-1.5">
       <Input
+        keep="passing"
         small
         aria-label={label}
         placeholder={label}

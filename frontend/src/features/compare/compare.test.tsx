@@ -12,7 +12,8 @@ import { tilesOf, type LaidOver, type Region } from './useLaidOver'
 import { usePicking } from './usePicking'
 
 const POST = vi.fn()
-vi.mock('../../api/client', () => ({
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: { POST: (...asked: unknown[]) => POST(...asked) as unknown },
   unwrapAs: (answer: Promise<unknown>) => answer,
 }))

@@ -6,6 +6,7 @@ import { useSeat } from '../../api/me'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Due, When } from '../../ui/Standing'
 import { GivenUpTray } from './GivenUpTray'
+import { isLost } from '../../api/fetched'
 
 type Line = Schemas['DeskLine']
 
@@ -16,7 +17,7 @@ export function DeskPage() {
     queryKey: ['desk', project.id],
     queryFn: () => unwrap(api.GET('/api/desk', { params: { query: { project_id: project.id } } })),
   })
-  if (desk.error) return <ErrorNote error={desk.error} again={() => void desk.refetch()} />
+  if (isLost(desk)) return <ErrorNote error={desk.error} again={() => void desk.refetch()} />
   if (!desk.data) return <Loading what="your desk" />
   const { yours_now, coming, you_wait_for, late, arrived_today } = desk.data
   const keeps = project.level === 'keep'

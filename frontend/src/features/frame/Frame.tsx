@@ -1,10 +1,11 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, Navigate, Outlet, useRouter, useRouterState } from '@tanstack/react-router'
 import { Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useLive, type LiveState } from '../../api/live'
+import { onRefused } from '../../api/problems'
 import { SeatContext, useMeQuery, type Me, type Project } from '../../api/me'
 import { addressIn, projectIn, thingIn } from '../../domain/projectPath'
 import { Button } from '../../ui/Button'
@@ -17,6 +18,9 @@ import { KeysHelp } from './KeysHelp'
 import { MeMenu } from './MeMenu'
 import { ProjectName } from './ProjectName'
 import { stationsFor } from './stations'
+import { SessionOver, useSessionOver } from './SessionOver'
+import { LeftNote, Unsent } from './Unsent'
+import { Waits } from './Waits'
 
 /** The line on top, and below it the station. Without a sign-in it leads to the sign-in page. */
 export function Frame() {
@@ -25,7 +29,8 @@ export function Frame() {
   // Kept: while the sign-in page is on its way, `here` is its address already.
   const [address] = useState(here)
   if (me.isPending) return <Loading what="who you are" />
-  if (me.error) {
+  // A page that is there stays: a broken line or an ended session is told on it.
+  if (me.error && !me.data) {
     const signedOut = 'problem' in me.error && (me.error.problem as { status: number }).status === 401
     if (signedOut) return <Navigate to="/sign-in" search={{ next: address }} />
     return <ErrorNote error={me.error} again={() => void me.refetch()} />
@@ -137,6 +142,9 @@ function Seated({ me, project, onProject }: SeatedProps) {
   const client = useQueryClient()
   const live = useLive(client, me.live_port, me.live_url)
   const [finding, setFinding] = useState(false)
+  const [over, setOver] = useSessionOver()
+  useWhoever(me)
+  useWhereabouts(live)
   return (
     <SeatContext.Provider value={{ me, project }}>
       <VerdictContext.Provider value={project.verdict_set}>
@@ -155,9 +163,48 @@ function Seated({ me, project, onProject }: SeatedProps) {
         </div>
         <Find open={finding} onOpen={setFinding} />
         <KeysHelp />
+        <LeftNote />
+        {over && <SessionOver onClose={() => setOver(false)} />}
       </VerdictContext.Provider>
     </SeatContext.Provider>
   )
+}
+
+const ASKED_AGAIN_MS = 5000
+
+/** Whether I am still in the project: asked again when the line has broken, or something is not there for me any more. */
+function useWhereabouts(live: LiveState) {
+  const client = useQueryClient()
+  const asked = useRef(0)
+  const away = live === 'away'
+  useEffect(() => {
+    const ask = () => {
+      if (Date.now() - asked.current < ASKED_AGAIN_MS) return
+      asked.current = Date.now()
+      void client.invalidateQueries({ queryKey: ['me'] })
+    }
+    if (away) ask()
+    const told = (event: StorageEvent) => event.key === SIGNED_IN && ask()
+    window.addEventListener('storage', told)
+    const deaf = onRefused(({ problem }) => GONE.has(problem.status) && ask())
+    return () => {
+      window.removeEventListener('storage', told)
+      deaf()
+    }
+  }, [client, away])
+}
+
+const GONE = new Set([403, 404])
+const SIGNED_IN = 'nod.signed-in'
+
+/** Somebody else has signed in with this browser, on another page of it: nothing of the first stays here. */
+function useWhoever(me: Me) {
+  const [first] = useState(me.person.id)
+  useEffect(() => {
+    if (me.person.id !== first && !me.looker) location.assign('/')
+    // For other pages of this browser, which are then told.
+    else if (!me.looker) localStorage.setItem(SIGNED_IN, me.person.id)
+  }, [me, first])
 }
 
 /** Says plainly through whose eyes this is, and leads back. */
@@ -223,19 +270,11 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
         })}
       </nav>
       <div className="ml-auto flex shrink-0 items-center gap-3">
+        <Waits />
         <LiveSign state={live} />
+        <Unsent />
         <Bell />
-        {me.demo && (
-          <Link
-            to="/post-room"
-            className="flex items-center gap-1 text-second hover:text-ink"
-            title="The demo's mail"
-          >
-            <Mail size={16} aria-hidden />
-            <span className="hidden xl:inline">Post room</span>
-            <span className="sr-only xl:hidden">Post room</span>
-          </Link>
-        )}
+        {me.demo && <PostRoomLink />}
         <button
           type="button"
           onClick={onFind}
@@ -247,6 +286,20 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
         <MeMenu me={me} />
       </div>
     </header>
+  )
+}
+
+function PostRoomLink() {
+  return (
+    <Link
+      to="/post-room"
+      className="flex items-center gap-1 text-second hover:text-ink"
+      title="The demo's mail"
+    >
+      <Mail size={16} aria-hidden />
+      <span className="hidden xl:inline">Post room</span>
+      <span className="sr-only xl:hidden">Post room</span>
+    </Link>
   )
 }
 

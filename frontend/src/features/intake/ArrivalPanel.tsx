@@ -12,6 +12,8 @@ import { When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
 import { mendOf, type Table } from './useTable'
 import { useLook, useSet, type Arrival, type Field } from './useIntake'
+import { useField, useKept } from '../../ui/useKept'
+import { isLost } from '../../api/fetched'
 
 interface Props {
   arrival: Arrival
@@ -107,7 +109,9 @@ function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
                 small
                 className="mt-1"
                 disabled={table.busy}
-                onClick={() => table.type(arrival, finding.field as Field, finding.mend, finding.witness)}
+                onClick={() =>
+                  table.type(arrival, finding.field as Field, finding.mend, { taken: finding.witness })
+                }
               >
                 Take <span className="code max-w-[300px] truncate">{finding.mend}</span>
               </Button>
@@ -160,6 +164,7 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
                 {!IN_THE_TABLE.has(each.field) && (
                   <Typed
                     key={each.now}
+                    of={`${arrival.id} ${each.field}`}
                     label={`${each.words}, to be filed`}
                     now={each.now}
                     onType={(value) => onTake(arrival, each.field, value, 'typed')}
@@ -198,13 +203,22 @@ function noteOf(each: Arrival['witnesses'][number]): string {
   return each.by_ocr && each.by_block ? 'read by OCR' : ''
 }
 
-function Typed({ label, now, onType }: { label: string; now: string; onType: (value: string) => void }) {
-  const [value, setValue] = useState(now)
+interface TypedProps {
+  of: string
+  label: string
+  now: string
+  onType: (value: string) => void
+}
+
+function Typed({ of, label, now, onType }: TypedProps) {
+  const form = useKept('arrival-value', of, label)
+  const [value, setValue] = useField(form, 'value', now)
   const done = () => {
     if (value.trim() !== now) onType(value.trim())
   }
   return (
     <Input
+      keep={form}
       small
       aria-label={label}
       value={value}
@@ -249,7 +263,7 @@ function Changes({ arrival }: { arrival: Arrival }) {
   const [at, setAt] = useState(0)
   useKeys({ ',': () => setAt((old) => old - 1), '.': () => setAt((old) => old + 1) })
   const look = useLook(arrival.id, `${arrival.version}:${arrival.compared?.known}`)
-  if (look.error) return <ErrorNote error={look.error} again={() => void look.refetch()} />
+  if (isLost(look)) return <ErrorNote error={look.error} again={() => void look.refetch()} />
   if (!look.data) return <Loading what="the changes" />
   const { changes, against, known, fault, too_many: tooMany } = look.data
   if (fault) return <p>The drawings could not be compared: {fault}</p>

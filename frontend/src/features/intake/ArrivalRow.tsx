@@ -1,10 +1,11 @@
-import { memo, useState, type ClipboardEvent, type KeyboardEvent } from 'react'
+import { memo, useId, type ClipboardEvent, type KeyboardEvent } from 'react'
 
 import { pastedLines } from '../../domain/columnEdits'
 import { CellInput as Cell } from '../../ui/Input'
 import { Weight } from '../../ui/Notes'
 import type { Table } from './useTable'
 import type { Arrival, Field } from './useIntake'
+import { useField, useKept } from '../../ui/useKept'
 
 export const TRACKS = '26px 66px 202px 56px 52px minmax(150px,1fr) minmax(170px,1.25fr)'
 
@@ -23,19 +24,19 @@ interface Props {
 /** One file: its reading, which can be typed over, and its gravest finding; the panel has the rest. */
 export const ArrivalRow = memo(function ArrivalRow(props: Props) {
   const { arrival, place, table, isMarked, isOpen, onOpen, onRange, onMove } = props
-  const faulty = new Set(arrival.findings.filter((each) => each.weight === 'stop').map((each) => each.field))
+  const faulty = faultyFields(arrival)
   const cell = (field: Field, label: string, mono: boolean) => (
     <div role="gridcell">
       <CellInput
-        key={arrival[field]}
+        of={`${arrival.id} ${field}`}
         label={`${label} of ${arrival.file_name}`}
         where={`${place}:${field}`}
         value={arrival[field]}
         faulty={faulty.has(field)}
         mono={mono}
-        onSave={(value) => table.type(arrival, field, value)}
+        onSave={(value, done) => table.type(arrival, field, value, { done })}
         onPaste={(lines) => table.paste(arrival, field, lines)}
-        onFill={() => table.fill(field, arrival)}
+        onFill={(typed) => table.fill(field, arrival, typed)}
         onMove={(by) => onMove(place + by, field)}
       />
     </div>
@@ -83,6 +84,9 @@ export const ArrivalRow = memo(function ArrivalRow(props: Props) {
   )
 })
 
+const faultyFields = (arrival: Arrival) =>
+  new Set(arrival.findings.filter((each) => each.weight === 'stop').map((each) => each.field))
+
 function whatIsFound(arrival: Arrival): string {
   const work = arrival.given_up[0]
   if (work) return `Nod gave up ${work.doing} after ${work.tries} tries. Open this to have it tried again.`
@@ -100,34 +104,70 @@ function Looking({ arrival }: { arrival: Arrival }) {
 }
 
 interface CellProps {
+  of: string
   label: string
   where: string
   value: string
   faulty: boolean
   mono: boolean
-  onSave: (value: string) => void
+  onSave: (value: string, done: () => void) => void
   onPaste: (lines: string[]) => void
-  onFill: () => void
+  onFill: (typed: string) => void
   onMove: (by: number) => void
+}
+
+/** What is typed into a cell, and whether it is saved. */
+function useCell({ of, label, value, onSave }: Pick<CellProps, 'of' | 'label' | 'value' | 'onSave'>) {
+  const form = useKept('arrival-cell', of, label)
+  const [typed, setTyped] = useField(form, 'typed', value)
+  /** What stood there when the typing began, and what was typed when it was last sent. */
+  const [before, setBefore] = useField(form, 'before', value)
+  const [sent, setSent] = useField<string | null>(form, 'sent', null)
+  const changed = typed.trim() !== value
+  const theirs = changed && before !== value
+  return {
+    form,
+    typed,
+    changed,
+    theirs,
+    /** It was sent and did not come through, or somebody has come between. */
+    stuck: changed && (sent !== null || theirs),
+    type: (next: string) => {
+      if (!changed) setBefore(value)
+      setTyped(next)
+    },
+    save: (again: boolean) => {
+      if (!changed) form.drop()
+      else if (again || (sent !== typed && !theirs)) {
+        setSent(typed)
+        onSave(typed, form.drop)
+      }
+    },
+  }
 }
 
 /**
  * A cell to type in: Enter or leaving it saves, Esc takes the old value back, arrows go up and down the column,
- * Ctrl+D fills down from here. Several lines that are pasted go into the cells below.
+ * Ctrl+D fills down from here. Several lines that are pasted go into the cells below. What was typed and is not saved,
+ * whatever came between, stays; if somebody else has filled the cell meanwhile, both are shown.
  */
-function CellInput({ label, where, value, faulty, mono, onSave, onPaste, onFill, onMove }: CellProps) {
-  const [typed, setTyped] = useState(value)
-  const save = () => typed.trim() !== value && onSave(typed)
+function CellInput(props: CellProps) {
+  const { label, where, value, faulty, mono, onPaste, onFill, onMove } = props
+  const { form, typed, changed, theirs, stuck, type, save } = useCell(props)
+  const note = useId()
 
   function onKey(event: KeyboardEvent<HTMLInputElement>) {
     const keys: Record<string, () => void> = {
-      Enter: () => onMove(event.shiftKey ? -1 : 1),
+      Enter: () => {
+        save(true)
+        onMove(event.shiftKey ? -1 : 1)
+      },
       ArrowDown: () => onMove(1),
       ArrowUp: () => onMove(-1),
-      Escape: () => setTyped(value),
+      Escape: form.drop,
     }
     const fills = event.key === 'd' && (event.ctrlKey || event.metaKey)
-    const act = fills ? onFill : keys[event.key]
+    const act = fills ? () => onFill(typed) : keys[event.key]
     if (!act) return
     event.preventDefault()
     event.stopPropagation()
@@ -142,17 +182,42 @@ function CellInput({ label, where, value, faulty, mono, onSave, onPaste, onFill,
   }
 
   return (
-    <Cell
-      aria-label={label}
-      aria-invalid={faulty}
-      data-where={where}
-      value={typed}
-      title={typed}
-      className={mono ? 'code' : ''}
-      onChange={(event) => setTyped(event.target.value)}
-      onBlur={save}
-      onKeyDown={onKey}
-      onPaste={paste}
-    />
+    <div className="group relative">
+      <Cell
+        keep={form}
+        aria-label={label}
+        aria-invalid={faulty}
+        aria-describedby={stuck ? note : undefined}
+        data-where={where}
+        value={typed}
+        title={typed}
+        className={`${mono ? 'code' : ''} ${changed ? 'border-ochre bg-ochre-tint' : ''}`}
+        onChange={(event) => type(event.target.value)}
+        onBlur={() => save(false)}
+        onKeyDown={onKey}
+        onPaste={paste}
+      />
+      {stuck && <Stuck id={note} theirs={theirs ? value || 'nothing' : null} />}
+    </div>
+  )
+}
+
+/** Under the cell, while one is in it. */
+function Stuck({ id, theirs }: { id: string; theirs: string | null }) {
+  return (
+    <p
+      id={id}
+      role="status"
+      className="absolute top-6 left-0 z-10 hidden min-w-[180px] border border-ochre bg-surface px-1.5 py-0.5 text-note group-focus-within:block"
+    >
+      {theirs === null ? (
+        'Not saved yet. Enter tries again, Esc takes it back.'
+      ) : (
+        <>
+          Somebody has put <span className="code font-semibold">{theirs}</span> here. Yours is kept: Enter
+          puts it, Esc leaves theirs.
+        </>
+      )}
+    </p>
   )
 }

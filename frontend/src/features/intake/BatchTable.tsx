@@ -12,6 +12,7 @@ import { Settled } from './Settled'
 import { Toolbar } from './Toolbar'
 import { OPEN, useBatch, useChangeBatch, useRegister, type Arrival, type Batch } from './useIntake'
 import { useTable } from './useTable'
+import { isLost } from '../../api/fetched'
 
 interface Props {
   batchId: string
@@ -24,7 +25,7 @@ interface Props {
 /** The files of a batch with what was read and found; everything can be corrected in place. */
 export function BatchTable({ batchId, openId, onOpen, onAdd }: Props) {
   const batch = useBatch(batchId)
-  if (batch.error) return <ErrorNote error={batch.error} again={() => void batch.refetch()} />
+  if (isLost(batch)) return <ErrorNote error={batch.error} again={() => void batch.refetch()} />
   if (!batch.data) return <Loading what="the batch" />
   return <Files batch={batch.data} batchId={batchId} openId={openId} onOpen={onOpen} onAdd={onAdd} />
 }

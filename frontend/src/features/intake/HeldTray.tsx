@@ -3,11 +3,12 @@ import { Link } from '@tanstack/react-router'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { useHeld } from './useIntake'
+import { isLost } from '../../api/fetched'
 
 /** Everything held, of all batches, the oldest first: what waits for an answer, and since when. */
 export function HeldTray() {
   const held = useHeld()
-  if (held.error) return <ErrorNote error={held.error} again={() => void held.refetch()} />
+  if (isLost(held)) return <ErrorNote error={held.error} again={() => void held.refetch()} />
   if (!held.data) return <Loading what="the held files" />
   if (!held.data.length)
     return (

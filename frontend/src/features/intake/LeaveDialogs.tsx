@@ -1,15 +1,19 @@
-import { useState } from 'react'
-
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useDiscard, useSendBack, useSenders, type Arrival } from './useIntake'
+import { useField, useKept, type Kept } from '../../ui/useKept'
 
 interface Props {
   batchId: string
   arrivals: readonly Arrival[]
   onClose: () => void
+}
+
+const sent = (form: Kept, onClose: () => void) => () => {
+  form.drop()
+  onClose()
 }
 
 function howMany(arrivals: readonly Arrival[]): string {
@@ -18,7 +22,8 @@ function howMany(arrivals: readonly Arrival[]): string {
 
 export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
   const discard = useDiscard(batchId)
-  const [reason, setReason] = useState('')
+  const form = useKept('discard', batchId, howMany(arrivals))
+  const [reason, setReason] = useField(form, 'reason', '')
   return (
     <Dialog
       title={arrivals.length === 1 ? 'Discard a file' : `Discard ${arrivals.length} files`}
@@ -30,13 +35,19 @@ export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
         className="flex flex-col gap-3"
         onSubmit={(event) => {
           event.preventDefault()
-          discard.mutate({ arrivals, reason }, { onSuccess: onClose })
+          discard.mutate({ arrivals, reason }, { onSuccess: sent(form, onClose) })
         }}
       >
         <p className="text-second">
           What is discarded leaves Intake and is not registered. The trail keeps who discarded it, and why.
         </p>
-        <TextArea label="Why" required value={reason} onChange={(event) => setReason(event.target.value)} />
+        <TextArea
+          keep={form}
+          label="Why"
+          required
+          value={reason}
+          onChange={(event) => setReason(event.target.value)}
+        />
         <ErrorNote error={discard.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Keep</Button>
@@ -53,8 +64,9 @@ export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
 export function SendBackDialog({ batchId, arrivals, onClose }: Props) {
   const sendBack = useSendBack(batchId)
   const senders = useSenders(batchId)
-  const [chosen, setChosen] = useState('')
-  const [note, setNote] = useState('')
+  const form = useKept('send-back', batchId, howMany(arrivals))
+  const [chosen, setChosen] = useField(form, 'chosen', '')
+  const [note, setNote] = useField(form, 'note', '')
   const people = senders.data?.people ?? []
   const personId = chosen || (people[0]?.id ?? '')
   return (
@@ -63,7 +75,7 @@ export function SendBackDialog({ batchId, arrivals, onClose }: Props) {
         className="flex flex-col gap-3"
         onSubmit={(event) => {
           event.preventDefault()
-          sendBack.mutate({ arrivals, personId, note }, { onSuccess: onClose })
+          sendBack.mutate({ form, arrivals, personId, note }, { onSuccess: onClose })
         }}
       >
         <Select
@@ -75,7 +87,12 @@ export function SendBackDialog({ batchId, arrivals, onClose }: Props) {
             words: `${each.name}, ${each.company}${each.job ? `, ${each.job}` : ''}`,
           }))}
         />
-        <TextArea label="Note (optional)" value={note} onChange={(event) => setNote(event.target.value)} />
+        <TextArea
+          keep={form}
+          label="Note (optional)"
+          value={note}
+          onChange={(event) => setNote(event.target.value)}
+        />
         <section aria-label="What the mail lists" className="border border-line bg-paper px-3 py-2">
           <p className="text-note font-medium text-second">The mail lists</p>
           <ul className="max-h-56 overflow-auto text-list">

@@ -6,6 +6,7 @@ import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
 import { countFindings, FIELD_WORDS, weightOf, type Table } from './useTable'
 import type { Field } from './useIntake'
+import { useField, useKept } from '../../ui/useKept'
 
 const WEIGHTS = [
   ['all', 'All'],
@@ -85,10 +86,11 @@ export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
 
 /** Says before it happens how many cells would change. */
 function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) {
-  const [field, setField] = useState<Field>('title')
-  const [find, setFind] = useState('')
-  const [by, setBy] = useState('')
-  const [exact, setExact] = useState(false)
+  const form = useKept('arrivals-replace', table.open[0]?.id ?? '')
+  const [field, setField] = useField<Field>(form, 'field', 'title')
+  const [find, setFind] = useField(form, 'find', '')
+  const [by, setBy] = useField(form, 'by', '')
+  const [exact, setExact] = useField(form, 'exact', false)
   const hits = table.found(field, find, exact)
   const over = table.marked.size
     ? `the ${table.marked.size} marked files`
@@ -100,6 +102,7 @@ function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) 
         onSubmit={(event) => {
           event.preventDefault()
           table.replace(field, find, by, exact)
+          form.drop()
           onClose()
         }}
       >
@@ -109,8 +112,13 @@ function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) 
           onChange={(next) => setField(next as Field)}
           choices={Object.entries(FIELD_WORDS).map(([code, words]) => ({ code, words }))}
         />
-        <TextField label="Find" value={find} onChange={(event) => setFind(event.target.value)} />
-        <TextField label="Replace by" value={by} onChange={(event) => setBy(event.target.value)} />
+        <TextField keep={form} label="Find" value={find} onChange={(event) => setFind(event.target.value)} />
+        <TextField
+          keep={form}
+          label="Replace by"
+          value={by}
+          onChange={(event) => setBy(event.target.value)}
+        />
         <Checkbox label="Capitals as typed" checked={exact} onChange={setExact} />
         <div className="flex items-center justify-end gap-2">
           <span role="status" className="flex-1 text-second">

@@ -37,7 +37,7 @@ describe('a line of Intake', () => {
     const title = screen.getByLabelText(/^Title of/)
     await userEvent.type(title, ' and lift')
     await userEvent.tab()
-    expect(table.type).toHaveBeenCalledExactlyOnceWith(STOPPED, 'title', 'Stairs and lift')
+    expect(table.type).toHaveBeenCalledExactlyOnceWith(STOPPED, 'title', 'Stairs and lift', expect.anything())
     await userEvent.clear(title)
     await userEvent.type(title, 'Other{Escape}')
     expect(title).toHaveValue('Stairs')
@@ -52,7 +52,7 @@ describe('a line of Intake', () => {
     const { table } = await showRow(STOPPED)
     const revision = screen.getByLabelText(/^Revision of/)
     await userEvent.type(revision, '{Control>}d{/Control}')
-    expect(table.fill).toHaveBeenCalledWith('revision', STOPPED)
+    expect(table.fill).toHaveBeenCalledWith('revision', STOPPED, STOPPED.revision)
     await userEvent.click(revision)
     await userEvent.paste('P01\nP02\n')
     expect(table.paste).toHaveBeenCalledWith(STOPPED, 'revision', ['P01', 'P02'])
@@ -90,7 +90,7 @@ describe('the panel of a file', () => {
     expect(screen.getAllByRole('button', { name: /^Take BFT|^Take Stair/ })).toHaveLength(2)
     expect(screen.getByText(/15 kB, 2 pages, A3, 1:100, from the folder Issue 3\/Plans/)).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'Take Stair core' }))
-    expect(type).toHaveBeenCalledWith(STOPPED, 'title', 'Stair core', 'register')
+    expect(type).toHaveBeenCalledWith(STOPPED, 'title', 'Stair core', { taken: 'register' })
   })
 
   it('sets the witnesses side by side, says why one is silent, and takes what one says', async () => {

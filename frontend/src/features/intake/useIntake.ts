@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { sendOnce, type Kept } from '../../ui/useKept'
 
 export type Arrival = Schemas['Arrival']
 export type Batch = Schemas['Batch']
@@ -43,17 +44,31 @@ function useAgain() {
   }
 }
 
-/** Correct any number of files in one act; answers with what would take it back. */
+/**
+ * Correct any number of files in one act; answers with what would take it back. One after the other, each at the
+ * versions that are shown when its turn comes: one's own last change must not stand in the way of the next.
+ */
 export function useCorrect(batchId: string) {
   const again = useAgain()
+  const client = useQueryClient()
+  const shown = () => {
+    const arrivals = client.getQueryData<Batch>(['batch', batchId])?.arrivals ?? []
+    return new Map(arrivals.map((each) => [each.id, each.version]))
+  }
   return useMutation({
-    mutationFn: (changes: Correction[]) =>
-      unwrap(
+    scope: { id: `corrections ${batchId}` },
+    mutationFn: (changes: Correction[]) => {
+      const now = shown()
+      const body = {
+        changes: changes.map((each) => ({ ...each, version: now.get(each.id) ?? each.version })),
+      }
+      return unwrap(
         api.POST('/api/intake/batches/{batch_id}/corrections', {
           params: { path: { batch_id: batchId } },
-          body: { changes },
+          body,
         }),
-      ),
+      )
+    },
     onSettled: again,
   })
 }
@@ -78,6 +93,7 @@ export function useDiscard(batchId: string) {
 }
 
 interface Letter {
+  form: Kept
   arrivals: readonly Arrival[]
   personId: string
   note: string
@@ -86,12 +102,15 @@ interface Letter {
 export function useSendBack(batchId: string) {
   const again = useAgain()
   return useMutation({
-    mutationFn: ({ arrivals, personId, note }: Letter) =>
-      unwrap(
-        api.POST('/api/intake/batches/{batch_id}/send-back', {
-          params: { path: { batch_id: batchId } },
-          body: { seen: seen(arrivals), person_id: personId, note },
-        }),
+    mutationFn: ({ form, arrivals, personId, note }: Letter) =>
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/intake/batches/{batch_id}/send-back', {
+            params: { path: { batch_id: batchId } },
+            ...more,
+            body: { seen: seen(arrivals), person_id: personId, note },
+          }),
+        ),
       ),
     onSettled: again,
   })

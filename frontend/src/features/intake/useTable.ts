@@ -26,11 +26,12 @@ export interface Table {
   undo: Undo | null
   takeBack: () => void
   forgetUndo: () => void
-  type: (arrival: Arrival, field: Field, value: string, taken?: string) => void
+  type: (arrival: Arrival, field: Field, value: string, more?: { taken?: string; done?: () => void }) => void
   /** A field by its key, also one without a column in the table. */
   take: (arrival: Arrival, field: string, value: string, taken: string) => void
   paste: (arrival: Arrival, field: Field, lines: string[]) => void
-  fill: (field: Field, from?: Arrival) => void
+  /** Downwards from a line, or from the first; `typed` is what stands in its cell and is not saved yet. */
+  fill: (field: Field, from?: Arrival, typed?: string) => void
   replace: (field: Field, find: string, by: string, exact: boolean) => number
   found: (field: Field, find: string, exact: boolean) => number
   mend: (arrivals: readonly Arrival[], code: string) => void
@@ -60,20 +61,33 @@ export function useTable(batchId: string, arrivals: readonly Arrival[]): Table {
     [marked, open, rows],
   )
 
-  function send(changes: Correction[], words: string) {
+  /** Told for each, also where several are on their way at once. */
+  function send(changes: Correction[], words: string, done?: () => void) {
     if (!changes.length) return
-    correct.mutate(changes, { onSuccess: (answer) => setUndo({ words, changes: answer.undo }) })
+    void correct
+      .mutateAsync(changes)
+      .then((answer) => {
+        setUndo({ words, changes: answer.undo })
+        done?.()
+      })
+      // What was refused is shown above the table.
+      .catch(() => undefined)
   }
 
-  function edit(field: string, cells: Cell[], words: string, taken?: string) {
+  function edit(
+    field: string,
+    cells: Cell[],
+    words: string,
+    more: { taken?: string; done?: () => void } = {},
+  ) {
     const versions = new Map(open.map((each) => [each.id, each.version]))
     const changes = cells.map(({ id, value }) => ({
       id,
       version: versions.get(id) ?? 0,
       values: { [field]: value },
-      ...(taken ? { taken: { [field]: taken } } : {}),
+      ...(more.taken ? { taken: { [field]: more.taken } } : {}),
     }))
-    send(changes, words)
+    send(changes, words, more.done)
   }
 
   const cellsOf = (of: readonly Arrival[], field: Field): Cell[] =>
@@ -101,26 +115,24 @@ export function useTable(batchId: string, arrivals: readonly Arrival[]): Table {
       if (undo) correct.mutate(undo.changes, { onSuccess: () => setUndo(null) })
     },
     forgetUndo: () => setUndo(null),
-    type: (arrival, field, value, taken) =>
-      edit(
-        field,
-        [{ id: arrival.id, value }],
-        `${FIELD_WORDS[field]} of ${arrival.file_name} changed`,
-        taken,
-      ),
+    type: (arrival, field, value, more) =>
+      edit(field, [{ id: arrival.id, value }], `${FIELD_WORDS[field]} of ${arrival.file_name} changed`, more),
     take: (arrival, field, value, taken) => {
       const words = arrival.witnesses.find((each) => each.field === field)?.words ?? field
-      edit(field, [{ id: arrival.id, value }], `${words} of ${arrival.file_name} changed`, taken)
+      edit(field, [{ id: arrival.id, value }], `${words} of ${arrival.file_name} changed`, { taken })
     },
     paste: (arrival, field, lines) => {
       const from = rows.findIndex((each) => each.id === arrival.id)
       const cells = pasteDown(cellsOf(rows, field), from, lines)
       edit(field, cells, `${cells.length} pasted into ${FIELD_WORDS[field]}`)
     },
-    fill: (field, from) => {
+    fill: (field, from, typed) => {
       const start = from ? rows.findIndex((each) => each.id === from.id) : 0
       const column = marked.size ? chosen : rows.slice(Math.max(0, start))
-      const cells = fillDown(cellsOf(column, field))
+      const now = (cell: Cell) =>
+        cell.id === from?.id && typed !== undefined ? { ...cell, value: typed } : cell
+      const own = from && typed !== undefined && typed !== from[field] ? [{ id: from.id, value: typed }] : []
+      const cells = [...own, ...fillDown(cellsOf(column, field).map(now))]
       edit(field, cells, `${FIELD_WORDS[field]} filled down over ${cells.length}`)
     },
     replace: (field, find, by, exact) => {

@@ -12,6 +12,8 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { MailText } from '../../ui/MailText'
 import { By } from '../../ui/Said'
 import { asGuest, pictureOf, type Entered } from './guestVisit'
+import { useField, useKept } from '../../ui/useKept'
+import { isLost } from '../../api/fetched'
 
 const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone
 
@@ -28,7 +30,7 @@ export function GuestDocument({ visit, onClosed }: RoomProps) {
     queryFn: () => unwrap(api.GET('/api/guest/document', asGuest(visit))),
     retry: false,
   })
-  if (found.error) return <Closed error={found.error} onClosed={onClosed} />
+  if (isLost(found)) return <Closed error={found.error} onClosed={onClosed} />
   if (!found.data) return <Loading what="the document" />
   const it = found.data
   return (
@@ -135,7 +137,8 @@ function Words({ said }: { said: Schemas['Reply'] }) {
 function GuestTalk({ visit }: { visit: Entered }) {
   const client = useQueryClient()
   const key = ['guest', 'talk', visit.guest] as const
-  const [text, setText] = useState('')
+  const form = useKept('guest-talk', visit.guest)
+  const [text, setText] = useField(form, 'text', '')
   const talk = useQuery({
     queryKey: key,
     queryFn: () => unwrap(api.GET('/api/guest/talk', asGuest(visit))),
@@ -163,7 +166,12 @@ function GuestTalk({ visit }: { visit: Entered }) {
           say.mutate()
         }}
       >
-        <TextArea label="Say something" value={text} onChange={(event) => setText(event.target.value)} />
+        <TextArea
+          keep={form}
+          label="Say something"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
         <ErrorNote error={say.error} />
         <Button className="mt-2" look="act" type="submit" disabled={say.isPending || !text.trim()}>
           Say it

@@ -10,6 +10,7 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictContext, VerdictMark } from '../../ui/Stamp'
 import { Closed, type RoomProps } from './GuestDocument'
 import { asGuest, type Entered } from './guestVisit'
+import { isLost } from '../../api/fetched'
 
 type View = Schemas['GuestView']
 
@@ -23,7 +24,7 @@ export function GuestTransmittal({ visit, onClosed }: RoomProps) {
     retry: false,
     refetchInterval: (query) => (query.state.data && !query.state.data.packed ? 2000 : false),
   })
-  if (found.error) return <Closed error={found.error} onClosed={onClosed} />
+  if (isLost(found)) return <Closed error={found.error} onClosed={onClosed} />
   if (!found.data) return <Loading what="the transmittal" />
   const it = found.data
   return (

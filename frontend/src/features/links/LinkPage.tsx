@@ -12,6 +12,7 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { GuestDocument } from './GuestDocument'
 import { GuestTransmittal } from './GuestTransmittal'
 import { forgetVisit, keepVisit, visitBy, type Entered } from './guestVisit'
+import { isLost } from '../../api/fetched'
 
 type Front = Schemas['LinkFront']
 
@@ -57,7 +58,7 @@ function FrontPage({ token, onEntered }: { token: string; onEntered: (entered: E
     queryFn: () => unwrap(api.POST('/api/guest/look', { body: { token } })),
     retry: false,
   })
-  if (front.error)
+  if (isLost(front))
     return front.error instanceof Refused && front.error.problem.code === 'not_found' ? (
       <Leaf title="This link leads nowhere">
         It may be incomplete: check that the whole address was copied from the mail. Otherwise ask its sender
@@ -149,6 +150,7 @@ function Asked({ front, said, onSay }: { front: Front; said: Said; onSay: (said:
     <>
       {front.needs_name && (
         <TextField
+          keep="passing"
           label="Your name"
           autoComplete="name"
           value={said.name}
@@ -158,6 +160,7 @@ function Asked({ front, said, onSay }: { front: Front; said: Said; onSay: (said:
       )}
       {front.needs_password && (
         <TextField
+          keep="secret"
           label="Password of the link"
           type="password"
           autoComplete="off"

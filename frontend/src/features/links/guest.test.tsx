@@ -8,7 +8,8 @@ import { Visit } from './LinkPage'
 
 const GET = vi.fn()
 const POST = vi.fn()
-vi.mock('../../api/client', () => ({
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: {
     GET: (...asked: unknown[]) => GET(...asked) as unknown,
     POST: (...asked: unknown[]) => POST(...asked) as unknown,

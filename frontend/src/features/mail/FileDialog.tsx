@@ -85,6 +85,7 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
         }}
       >
         <TextField
+          keep="passing"
           label="Document, review or transmittal"
           placeholder="Number or words of its title"
           value={words}

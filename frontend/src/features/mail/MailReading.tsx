@@ -14,6 +14,7 @@ import { ThingLink } from '../../ui/ThingLink'
 import { FileDialog } from './FileDialog'
 import { stateWords } from './mailWords'
 import { SenderDialog } from './SenderDialog'
+import { isLost } from '../../api/fetched'
 
 type Read = Schemas['MailRead']
 
@@ -27,7 +28,7 @@ export function MailReading({ mailId }: { mailId: string }) {
   if (!mail.data)
     return (
       <div className="min-w-0 flex-1 p-4">
-        {mail.error ? (
+        {isLost(mail) ? (
           <ErrorNote error={mail.error} again={() => void mail.refetch()} />
         ) : (
           <Loading what="the mail" />

@@ -5,6 +5,7 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { TextArea, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
+import { useField, useKept, type Keep } from '../../ui/useKept'
 
 type OutsideMail = Schemas['OutsideMail']
 
@@ -26,6 +27,13 @@ async function inBase64(file: File): Promise<{ name: string; content: string }> 
   return { name: file.name, content: btoa(pieces.join('')) }
 }
 
+const begin = ({ from_name = '', from_email = '', to = '', subject = '' }: Begun) => ({
+  from_name,
+  from_email,
+  to,
+  subject,
+})
+
 interface Outside {
   from_name: string
   from_email: string
@@ -34,7 +42,7 @@ interface Outside {
   text: string
 }
 
-function useSending(begun: Begun, mail: Outside, files: File[]) {
+function useSending(begun: Begun, mail: Outside, files: File[], onSuccess: () => void) {
   return useMutation({
     mutationFn: async () => {
       const body: OutsideMail = {
@@ -45,15 +53,16 @@ function useSending(begun: Begun, mail: Outside, files: File[]) {
       }
       return unwrap(api.POST('/api/post-room', { body }))
     },
+    onSuccess,
   })
 }
 
 /** A mail to Nod as somebody outside writes it, over the same SMTP. */
 export function OutsideForm({ begun, onDone }: { begun: Begun; onDone: () => void }) {
-  const { from_name = '', from_email = '', to = '', subject = '' } = begun
-  const [mail, setMail] = useState<Outside>({ from_name, from_email, to, subject, text: '' })
+  const form = useKept('outside-mail', begun.answers ?? begun.subject ?? '')
+  const [mail, setMail] = useField<Outside>(form, 'mail', { ...begin(begun), text: '' })
   const [files, setFiles] = useState<File[]>([])
-  const send = useSending(begun, mail, files)
+  const send = useSending(begun, mail, files, form.drop)
   if (send.data) return <SentNote said={send.data.said} onDone={onDone} />
   const addressed = Boolean(mail.to.trim() && mail.from_email.trim())
   return (
@@ -64,8 +73,9 @@ export function OutsideForm({ begun, onDone }: { begun: Begun; onDone: () => voi
         send.mutate()
       }}
     >
-      <Head mail={mail} onChange={setMail} />
+      <Head keep={form} mail={mail} onChange={setMail} />
       <TextArea
+        keep={form}
         label="Text"
         rows={4}
         value={mail.text}
@@ -90,9 +100,16 @@ export function OutsideForm({ begun, onDone }: { begun: Begun; onDone: () => voi
   )
 }
 
-function Head({ mail, onChange }: { mail: Outside; onChange: (mail: Outside) => void }) {
+interface HeadProps {
+  keep: Keep
+  mail: Outside
+  onChange: (mail: Outside) => void
+}
+
+function Head({ keep, mail, onChange }: HeadProps) {
   const field = (key: keyof Outside, label: string) => (
     <TextField
+      keep={keep}
       label={label}
       value={mail[key]}
       onChange={(event) => onChange({ ...mail, [key]: event.target.value })}

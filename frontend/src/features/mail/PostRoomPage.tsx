@@ -7,6 +7,7 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { BounceForm } from './BounceForm'
 import { OutsideForm, type Begun } from './OutsideForm'
+import { isLost } from '../../api/fetched'
 
 type Mail = Schemas['Mail']
 
@@ -19,7 +20,7 @@ export function PostRoomPage() {
   })
   const [chosen, setChosen] = useState<string | null>(null)
   const [writing, setWriting] = useState(false)
-  if (mails.error) return <ErrorNote error={mails.error} />
+  if (isLost(mails)) return <ErrorNote error={mails.error} again={() => void mails.refetch()} />
   if (!mails.data) return <Loading what="the mail" />
   const shown = mails.data.find((mail) => mail.id === chosen) ?? mails.data[0]
   return (

@@ -1,5 +1,4 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
@@ -8,6 +7,7 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
+import { useField, useKept, type Keep } from '../../ui/useKept'
 
 type People = Schemas['People']
 interface Company {
@@ -32,9 +32,13 @@ export function SenderDialog({ mail, onClose }: { mail: Schemas['MailRead']; onC
     queryFn: () =>
       unwrap(api.GET('/api/projects/{project_id}/people', { params: { path: { project_id: project.id } } })),
   })
-  const [name, setName] = useState(line.from_name === line.from_email ? '' : line.from_name)
-  const [company, setCompany] = useState(NONE)
-  const add = useAdding(mail, onClose)
+  const form = useKept('held-sender', line.id, line.from_email)
+  const [name, setName] = useField(form, 'name', line.from_name === line.from_email ? '' : line.from_name)
+  const [company, setCompany] = useField(form, 'company', NONE)
+  const add = useAdding(mail, () => {
+    form.drop()
+    onClose()
+  })
   const whole = isWhole(company)
   return (
     <Dialog
@@ -50,8 +54,8 @@ export function SenderDialog({ mail, onClose }: { mail: Schemas['MailRead']; onC
           add.mutate({ name, company })
         }}
       >
-        <TextField label="Name" value={name} onChange={(event) => setName(event.target.value)} />
-        <CompanyFields people={people.data} company={company} onChange={setCompany} />
+        <TextField keep={form} label="Name" value={name} onChange={(event) => setName(event.target.value)} />
+        <CompanyFields keep={form} people={people.data} company={company} onChange={setCompany} />
         <ErrorNote error={people.error ?? add.error} />
         <div className="flex items-center justify-end gap-3">
           {!whole && <span className="text-list text-second">Say for which company they work.</span>}
@@ -85,13 +89,14 @@ function useAdding(mail: Schemas['MailRead'], onDone: () => void) {
 }
 
 interface CompanyProps {
+  keep: Keep
   people: People | undefined
   company: Company
   onChange: (company: Company) => void
 }
 
 /** One that is in the project, or a new one with its code and part. */
-function CompanyFields({ people, company, onChange }: CompanyProps) {
+function CompanyFields({ keep, people, company, onChange }: CompanyProps) {
   const known = (people?.companies ?? []).map((each) => ({
     code: each.id,
     words: `${each.code}  ${each.name}`,
@@ -112,11 +117,13 @@ function CompanyFields({ people, company, onChange }: CompanyProps) {
       {company.id === NEW && (
         <div className="grid grid-cols-1 gap-2 md:grid-cols-[2fr_1fr_1fr]">
           <TextField
+            keep={keep}
             label="Its name"
             value={company.name}
             onChange={(event) => onChange({ ...company, name: event.target.value })}
           />
           <TextField
+            keep={keep}
             label="Its code"
             placeholder="2 to 6 capitals"
             value={company.code}

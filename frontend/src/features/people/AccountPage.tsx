@@ -8,6 +8,7 @@ import { differs, NewPassword } from '../../ui/NewPassword'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Follows } from './Follows'
 import { SecondFactor } from './SecondFactor'
+import { useField, useKept } from '../../ui/useKept'
 
 type Account = Schemas['Account']
 
@@ -74,11 +75,14 @@ function Part({ title, about, children }: { title: string; about: string; childr
 
 function Notices({ account }: { account: Account }) {
   const client = useQueryClient()
-  const [hows, setHows] = useState(() =>
+  const form = useKept('account-notices', 'mine')
+  const [hows, setHows] = useField<Record<string, string>>(
+    form,
+    'hows',
     Object.fromEntries(account.notices.map((each) => [each.code, each.how])),
   )
-  const [hour, setHour] = useState(String(account.summary_hour))
-  const [zone, setZone] = useState(account.time_zone)
+  const [hour, setHour] = useField(form, 'hour', String(account.summary_hour))
+  const [zone, setZone] = useField(form, 'zone', account.time_zone)
   const save = useMutation({
     mutationFn: () =>
       unwrap(
@@ -90,7 +94,10 @@ function Notices({ account }: { account: Account }) {
           },
         }),
       ),
-    onSuccess: () => client.invalidateQueries({ queryKey: ['account'] }),
+    onSuccess: async () => {
+      await client.invalidateQueries({ queryKey: ['account'] })
+      form.drop()
+    },
   })
   return (
     <div className="flex max-w-[560px] flex-col gap-2">
@@ -164,6 +171,7 @@ function Password() {
   return (
     <form onSubmit={submit} className="grid max-w-[560px] grid-cols-3 items-start gap-3">
       <TextField
+        keep="secret"
         label="Present password"
         type="password"
         autoComplete="current-password"

@@ -34,6 +34,7 @@ export function ForgottenPage() {
           }}
         >
           <TextField
+            keep="passing"
             label="E-mail"
             type="email"
             autoComplete="username"

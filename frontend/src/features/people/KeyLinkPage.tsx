@@ -71,6 +71,7 @@ function SetPassword({ token, link }: { token: string; link: Schemas['KeyLinkSho
       </p>
       {link.kind === 'invitation' && (
         <TextField
+          keep="secret"
           label="Your name"
           autoComplete="name"
           required

@@ -59,6 +59,7 @@ export function SecondFactor({ on }: { on: boolean }) {
       )}
       <div className="flex items-end gap-3">
         <TextField
+          keep="secret"
           label="The six figures it shows"
           inputMode="numeric"
           autoComplete="one-time-code"

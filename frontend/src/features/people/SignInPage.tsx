@@ -51,6 +51,7 @@ export function SignInPage() {
           className="flex flex-col gap-3 border border-line bg-surface p-5"
         >
           <TextField
+            keep="secret"
             label="E-mail"
             type="email"
             autoComplete="username"
@@ -59,6 +60,7 @@ export function SignInPage() {
             onChange={(event) => setEmail(event.target.value)}
           />
           <TextField
+            keep="secret"
             label="Password"
             type="password"
             autoComplete="current-password"
@@ -68,6 +70,7 @@ export function SignInPage() {
           />
           {codeWanted && (
             <TextField
+              keep="secret"
               label="Code of your authenticator app"
               inputMode="numeric"
               autoComplete="one-time-code"

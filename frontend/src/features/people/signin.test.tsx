@@ -11,7 +11,8 @@ const GET = vi.fn()
 const POST = vi.fn()
 const navigate = vi.fn()
 const asked = { next: '/' }
-vi.mock('../../api/client', () => ({
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: {
     GET: (...said: unknown[]) => GET(...said) as unknown,
     POST: (...said: unknown[]) => POST(...said) as unknown,

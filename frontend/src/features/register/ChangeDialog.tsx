@@ -6,6 +6,7 @@ import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useChangeDocuments, type ColumnShown, type DocumentChange, type DocumentLine } from './useRegister'
+import { useField, useKept } from '../../ui/useKept'
 
 interface Props {
   lines: readonly DocumentLine[]
@@ -21,7 +22,11 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
   const { project } = useSeat()
   const open = columns.filter((column) => column.change !== 'none' && hasLevel(project, column.change))
   const [key, setKey] = useState(first ?? 'discipline')
-  const [value, setValue] = useState('')
+  const form = useKept(
+    'document-change',
+    `${first ?? ''} ${lines.map((line) => line.id).join(' ')}`.slice(0, 900),
+  )
+  const [value, setValue] = useField(form, 'value', '')
   const change = useChangeDocuments()
   const column = open.find((each) => each.key === key) ?? open[0]
   if (!column) return null
@@ -47,6 +52,7 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
             lines.map((line) => ({ id: line.id, version: line.version, values: { [column.key]: value } })),
             {
               onSuccess: (changed) => {
+                form.drop()
                 const done = column.key === 'folder' ? 'moved' : `changed in ${column.head}`
                 onDone(
                   changed.undo,
@@ -86,6 +92,7 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
           />
         ) : (
           <TextField
+            keep={form}
             label="Value"
             type={kind}
             step="any"

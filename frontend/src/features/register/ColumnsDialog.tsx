@@ -47,6 +47,7 @@ export function ColumnsDialog({ search, columns, usual, onDone, onClose }: Props
                 <span className="min-w-0 flex-1 truncate">{column.head}</span>
                 <label className="flex items-center gap-1 text-note text-second">
                   <Input
+                    keep="passing"
                     small
                     type="number"
                     min={40}

@@ -55,6 +55,7 @@ export function FilterBar({ search, change, columns, words }: Props) {
   return (
     <div className="flex flex-wrap items-center gap-2 px-4 pb-2">
       <Input
+        keep="passing"
         type="search"
         aria-label="Filter by number, title or field"
         placeholder="Number, title or field"

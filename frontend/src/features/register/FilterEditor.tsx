@@ -114,6 +114,7 @@ function Bound({ column, value, onValue }: BoundProps) {
   const [label, type] = kinds[column?.kind ?? ''] ?? ['Words', 'text']
   return (
     <TextField
+      keep="passing"
       label={column?.key === 'size_bytes' ? 'Bytes' : label}
       type={type}
       step="any"
@@ -140,6 +141,7 @@ function Values({ column, values, onValues }: ValuesProps) {
       <legend className="mb-0.5 text-note font-medium text-second">Values</legend>
       {all.length > 10 && (
         <Input
+          keep="passing"
           small
           aria-label="Narrow the values"
           placeholder="Narrow the values"

@@ -26,6 +26,7 @@ import {
   type DocumentLine,
 } from './useRegister'
 import { Views } from './Views'
+import { useMarkedLines } from './markedLines'
 
 const NONE: never[] = []
 
@@ -61,7 +62,7 @@ export function RegisterPage() {
   const client = useQueryClient()
   const { list, known, rows, first, total, all, usual, columns, frozen } = useShown(search)
   const [changed, forgetChange] = useOthersChanged()
-  const [marked, setMarked] = useState<ReadonlySet<string>>(new Set())
+  const { marked, mark: onMark, forget: forgetMarks } = useMarkedLines()
   const [choosing, setChoosing] = useState(false)
   const [done, setDone] = useState<{ undo: DocumentChange[]; words: string } | null>(null)
   const firstAct = useRef<HTMLButtonElement>(null)
@@ -75,16 +76,6 @@ export function RegisterPage() {
   const onNearEnd = useCallback(() => {
     if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
   }, [list])
-
-  const onMark = useCallback((ids: string[], on: boolean) => {
-    setMarked((old) => {
-      const next = new Set(old)
-      for (const id of ids)
-        if (on) next.add(id)
-        else next.delete(id)
-      return next
-    })
-  }, [])
 
   const grouping = groupingOf(search, first?.groups ?? NONE, change)
   const chosen = rows.filter((row) => marked.has(row.id))
@@ -131,7 +122,7 @@ export function RegisterPage() {
             lines={chosen}
             columns={all}
             first={firstAct}
-            onUnmark={() => setMarked(new Set())}
+            onUnmark={forgetMarks}
             onChanged={(undo, words) => setDone({ undo, words })}
           />
         )}

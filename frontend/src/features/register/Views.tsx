@@ -9,6 +9,7 @@ import { Button } from '../../ui/Button'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { readSearch, viewOf, type RegisterSearch } from './registerSearch'
+import { useField, useKept } from '../../ui/useKept'
 
 type SavedView = Schemas['SavedView']
 
@@ -159,8 +160,9 @@ interface KeepProps {
 function KeepForm({ search, mine, onKept }: KeepProps) {
   const { project } = useSeat()
   const client = useQueryClient()
-  const [name, setName] = useState('')
-  const [shared, setShared] = useState(false)
+  const form = useKept('keep-view', project.id)
+  const [name, setName] = useField(form, 'name', '')
+  const [shared, setShared] = useField(form, 'shared', false)
   const same = mine.find((view) => view.name.toLowerCase() === name.trim().toLowerCase())
   const keep = useMutation({
     mutationFn: () =>
@@ -178,6 +180,7 @@ function KeepForm({ search, mine, onKept }: KeepProps) {
       ),
     onSuccess: () => {
       void client.invalidateQueries({ queryKey: ['views'] })
+      form.drop()
       onKept()
     },
   })
@@ -189,7 +192,12 @@ function KeepForm({ search, mine, onKept }: KeepProps) {
         keep.mutate()
       }}
     >
-      <TextField label="Keep this view as" value={name} onChange={(event) => setName(event.target.value)} />
+      <TextField
+        keep={form}
+        label="Keep this view as"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
       <label className="flex items-center gap-2">
         <input
           type="checkbox"

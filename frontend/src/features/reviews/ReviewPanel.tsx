@@ -18,6 +18,7 @@ import { SheetLink } from '../../ui/SheetLink'
 import { HandInForm } from './HandInForm'
 import { Slip } from './Slip'
 import { useReview, useReviewActs, type Review } from './useReviews'
+import { useField, useKept } from '../../ui/useKept'
 
 /** A review: its slip, its documents, and what the viewer may do now. */
 export function ReviewPanel({ reviewId, onClose }: { reviewId: string; onClose: () => void }) {
@@ -176,7 +177,8 @@ function Documents({ review }: { review: Review }) {
 
 function Cancel({ review, acts }: { review: Review; acts: ReturnType<typeof useReviewActs> }) {
   const [open, setOpen] = useState(false)
-  const [reason, setReason] = useState('')
+  const form = useKept('cancel-review', review.id, review.number)
+  const [reason, setReason] = useField(form, 'reason', '')
   return (
     <div>
       <Button small look="stop" onClick={() => setOpen(true)}>
@@ -192,10 +194,21 @@ function Cancel({ review, acts }: { review: Review; acts: ReturnType<typeof useR
           className="flex flex-col gap-3"
           onSubmit={(event) => {
             event.preventDefault()
-            acts.cancel.mutate(reason, { onSuccess: () => setOpen(false) })
+            acts.cancel.mutate(reason, {
+              onSuccess: () => {
+                form.drop()
+                setOpen(false)
+              },
+            })
           }}
         >
-          <TextArea label="Why" required value={reason} onChange={(event) => setReason(event.target.value)} />
+          <TextArea
+            keep={form}
+            label="Why"
+            required
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
           <ErrorNote error={acts.cancel.error} />
           <div className="flex justify-end gap-2">
             <Button onClick={() => setOpen(false)}>Let it run</Button>

@@ -1,6 +1,5 @@
 import { useMutation, useQueries, useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
-import { useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -9,6 +8,7 @@ import { Select, TextArea, TextField } from '../../ui/Field'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { Day } from '../../ui/Standing'
 import { useRoutes } from './useReviews'
+import { sendOnce, useField, useKept } from '../../ui/useKept'
 
 /** What goes where, with its dates, before it is sent. */
 export function StartReviewPage() {
@@ -17,9 +17,10 @@ export function StartReviewPage() {
   const client = useQueryClient()
   const navigate = useNavigate()
   const routes = useRoutes()
-  const [routeId, setRouteId] = useState('')
-  const [name, setName] = useState('')
-  const [message, setMessage] = useState('')
+  const form = useKept('start-review', chosen)
+  const [routeId, setRouteId] = useField(form, 'routeId', '')
+  const [name, setName] = useField(form, 'name', '')
+  const [message, setMessage] = useField(form, 'message', '')
   const ids = chosen.split(',').filter(Boolean)
   const documents = useQueries({
     queries: ids.map((id) => ({
@@ -32,16 +33,19 @@ export function StartReviewPage() {
   const route = routes.data?.find((each) => each.id === routeId) ?? routes.data?.[0]
   const start = useMutation({
     mutationFn: () =>
-      unwrap(
-        api.POST('/api/reviews', {
-          body: {
-            project_id: project.id,
-            route_id: route?.id ?? '',
-            name,
-            message,
-            documents: Object.fromEntries(lines.map((line) => [line.id, line.revision_id])),
-          },
-        }),
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/reviews', {
+            ...more,
+            body: {
+              project_id: project.id,
+              route_id: route?.id ?? '',
+              name,
+              message,
+              documents: Object.fromEntries(lines.map((line) => [line.id, line.revision_id])),
+            },
+          }),
+        ),
       ),
     onSuccess: async (started) => {
       await client.invalidateQueries()
@@ -68,6 +72,7 @@ export function StartReviewPage() {
         <div className="flex flex-col gap-3">
           <h1 className="text-title font-semibold">Start a review</h1>
           <TextField
+            keep={form}
             label="Name"
             required
             maxLength={200}
@@ -76,6 +81,7 @@ export function StartReviewPage() {
             placeholder="What goes round, in a few words"
           />
           <TextArea
+            keep={form}
             label="Message to the reviewers"
             rows={3}
             value={message}

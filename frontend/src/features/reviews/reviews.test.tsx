@@ -104,13 +104,11 @@ describe('handing in', () => {
     await userEvent.click(within(second).getByText('revise and resubmit'))
     await userEvent.type(screen.getByLabelText('Comment on BFT-2'), 'Truss is too low.')
     await userEvent.click(button)
-    expect(mutate).toHaveBeenCalledWith({
-      note: '',
-      answers: [
-        { document_id: '1', verdict: 'A', comment: '' },
-        { document_id: '2', verdict: 'C', comment: 'Truss is too low.' },
-      ],
-    })
+    const answers = [
+      { document_id: '1', verdict: 'A', comment: '' },
+      { document_id: '2', verdict: 'C', comment: 'Truss is too low.' },
+    ]
+    expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ note: '', answers }))
   })
 
   it('asks no verdict of a step that comments, and shows what was said before', async () => {

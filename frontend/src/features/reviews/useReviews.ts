@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { sendOnce, type Kept } from '../../ui/useKept'
 
 export type Review = Schemas['Review']
 export type SlipStep = Schemas['SlipRow']
@@ -48,8 +49,19 @@ export function useReviewActs(review: Review) {
       onSettled,
     }),
     handIn: useMutation({
-      mutationFn: (command: { answers: Schemas['DocumentAnswer'][]; note: string }) =>
-        unwrap(api.POST('/api/reviews/{review_id}/hand-in', { ...path, body: { ...seen, ...command } })),
+      mutationFn: ({
+        form,
+        ...command
+      }: {
+        form: Kept
+        answers: Schemas['DocumentAnswer'][]
+        note: string
+      }) =>
+        sendOnce(form, (more) =>
+          unwrap(
+            api.POST('/api/reviews/{review_id}/hand-in', { ...path, ...more, body: { ...seen, ...command } }),
+          ),
+        ),
       onSettled,
     }),
     cancel: useMutation({

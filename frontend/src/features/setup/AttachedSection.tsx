@@ -16,7 +16,7 @@ const foldersOf = (setup: Setup) =>
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
   const folders = useFolders()
-  const draft = useDraft(foldersOf(setup), setup.version)
+  const draft = useDraft('Attached files', foldersOf(setup), setup.version)
   const save = useSave(draft, (value, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/attachment-folders', {

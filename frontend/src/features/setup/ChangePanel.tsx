@@ -9,6 +9,7 @@ import {
   type Cell,
   type LevelChoice,
 } from './access/useAccess'
+import { isLost } from '../../api/fetched'
 
 const MEANS = {
   none: 'does not see that it exists',
@@ -176,7 +177,7 @@ function Consequences({
   saving,
 }: Props & { level: LevelChoice }) {
   const preview = usePreview({ cells, level, below }, version)
-  if (preview.error) return <ErrorNote error={preview.error} />
+  if (isLost(preview)) return <ErrorNote error={preview.error} />
   const { data } = preview
   if (!data) return <p className="text-second">Working out what changes …</p>
   return (

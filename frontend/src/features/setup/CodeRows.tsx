@@ -3,6 +3,7 @@ import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
 import { Button } from '../../ui/Button'
 import { IconButton } from '../../ui/IconButton'
 import { Input } from '../../ui/Input'
+import type { Keep } from '../../ui/useKept'
 
 export interface CodeWords {
   code: string
@@ -10,6 +11,7 @@ export interface CodeWords {
 }
 
 interface Props {
+  keep: Keep
   /** What one of them is, in the singular: status, code. */
   what: string
   rows: readonly CodeWords[]
@@ -20,7 +22,7 @@ interface Props {
 }
 
 /** Codes with their meaning, in an order: typed in place, moved, added, taken away. Pasting two columns adds many. */
-export function CodeRows({ what, rows, onChange, extra, blank, disabled = false }: Props) {
+export function CodeRows({ keep, what, rows, onChange, extra, blank, disabled = false }: Props) {
   const change = (place: number, part: Partial<CodeWords>) =>
     onChange(rows.map((row, at) => (at === place ? { ...row, ...part } : row)))
 
@@ -49,6 +51,7 @@ export function CodeRows({ what, rows, onChange, extra, blank, disabled = false 
         {rows.map((row, place) => (
           <li key={place} className="flex items-center gap-1.5 py-0.5">
             <Input
+              keep={keep}
               small
               aria-label={`Code of ${what} ${place + 1}`}
               className="code w-[60px] font-bold"
@@ -60,6 +63,7 @@ export function CodeRows({ what, rows, onChange, extra, blank, disabled = false 
               }}
             />
             <Input
+              keep={keep}
               small
               aria-label={`Meaning of ${what} ${row.code || place + 1}`}
               className="min-w-0 flex-1"

@@ -27,6 +27,7 @@ export function CodesSection() {
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
   const draft = useDraft(
+    'Revisions, statuses, verdicts',
     {
       revision_scheme: setup.revision_scheme as 'staged',
       statuses: setup.statuses,
@@ -62,6 +63,7 @@ function Form({ setup }: { setup: Setup }) {
           />
           <h2 className="mt-4 mb-1 font-semibold">Statuses</h2>
           <CodeRows
+            keep={draft.kept}
             what="status"
             rows={value.statuses}
             onChange={(statuses) => set({ statuses })}
@@ -85,6 +87,7 @@ function Form({ setup }: { setup: Setup }) {
             with.
           </p>
           <CodeRows
+            keep={draft.kept}
             what="verdict"
             rows={value.verdict_set}
             onChange={(rows: CodeWords[]) => set({ verdict_set: rows as Verdict[] })}

@@ -25,6 +25,7 @@ export function DaysSection() {
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
   const draft = useDraft(
+    'Working days',
     { working_weekdays: setup.working_weekdays, holidays: setup.holidays },
     setup.version,
   )
@@ -85,6 +86,7 @@ function Form({ setup }: { setup: Setup }) {
           {holidays.map((holiday, place) => (
             <li key={place} className="flex items-center gap-2 py-0.5">
               <Input
+                keep={draft.kept}
                 small
                 type="date"
                 aria-label={`Day of ${holiday.name}`}
@@ -93,6 +95,7 @@ function Form({ setup }: { setup: Setup }) {
                 onChange={(event) => change(place, { on: event.target.value })}
               />
               <Input
+                keep={draft.kept}
                 small
                 aria-label={`Name of the holiday on ${holiday.on}`}
                 className="min-w-0 flex-1"
@@ -170,6 +173,7 @@ function FromCalendar({ today, onFound }: { today: string; onFound: (found: Holi
         />
       )}
       <TextField
+        keep="passing"
         label={`Years from ${year}`}
         type="number"
         min={1}

@@ -19,7 +19,7 @@ export function FieldsSection() {
 
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
-  const draft = useDraft<Field[]>(setup.fields, setup.version)
+  const draft = useDraft<Field[]>('Fields', setup.fields, setup.version)
   const save = useSave(draft, (fields, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/fields', {
@@ -49,6 +49,7 @@ function Form({ setup }: { setup: Setup }) {
           {fields.map((field, place) => (
             <li key={place} className="flex items-end gap-3 border-b border-line/60 py-2">
               <TextField
+                keep={draft.kept}
                 label="Name"
                 className="w-[220px]"
                 value={field.name}
@@ -76,6 +77,7 @@ function Form({ setup }: { setup: Setup }) {
               />
               {field.kind === 'choice' && (
                 <TextField
+                  keep={draft.kept}
                   label="Choices, with commas between"
                   className="min-w-0 flex-1"
                   value={field.choices.join(',')}

@@ -20,7 +20,7 @@ const linesOf = (setup: Setup, by: string) =>
 
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
-  const draft = useDraft(setup.mark_inks, setup.version)
+  const draft = useDraft('Colours of marks', setup.mark_inks, setup.version)
   const shownOf = ({ by, inks }: Setup['mark_inks']) =>
     Object.fromEntries(linesOf(setup, by).map(({ code }) => [code, inks[code] ?? '']))
   const save = useSave(draft, (value, version) =>

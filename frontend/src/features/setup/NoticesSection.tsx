@@ -12,7 +12,7 @@ export function NoticesSection() {
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
   const server = Object.fromEntries(setup.notices.map((each) => [each.role, each.hows]))
-  const draft = useDraft<Record<string, Record<string, string>>>(server, setup.version)
+  const draft = useDraft<Record<string, Record<string, string>>>('Notices', server, setup.version)
   const save = useSave(draft, (hows, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/notices', {

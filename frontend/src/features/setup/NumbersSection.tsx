@@ -11,6 +11,7 @@ import { IconButton } from '../../ui/IconButton'
 import { CodeRows } from './CodeRows'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
+import type { Keep } from '../../ui/useKept'
 
 type NumberField = Schemas['NumberFieldSet']
 
@@ -29,7 +30,11 @@ export function NumbersSection() {
 
 function Editor({ setup }: { setup: Setup }) {
   const { project } = useSeat()
-  const draft = useDraft({ separator: setup.separator, number_fields: setup.number_fields }, setup.version)
+  const draft = useDraft(
+    'Numbers',
+    { separator: setup.separator, number_fields: setup.number_fields },
+    setup.version,
+  )
   const save = useSave(draft, (value, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/numbering', {
@@ -116,7 +121,12 @@ function Editor({ setup }: { setup: Setup }) {
           />
         </div>
         {fields[open] && (
-          <FieldForm key={open} field={fields[open]} onChange={(part) => change(open, part)} />
+          <FieldForm
+            key={open}
+            keep={draft.kept}
+            field={fields[open]}
+            onChange={(part) => change(open, part)}
+          />
         )}
       </div>
       <SaveBar draft={draft} save={save} may={project.leads} />
@@ -135,17 +145,18 @@ function madeOf(field: NumberField): string {
 }
 
 interface FormProps {
+  keep: Keep
   field: NumberField
   onChange: (part: Partial<NumberField>) => void
 }
 
-function FieldForm({ field, onChange }: FormProps) {
-  const number = (text: string) => Math.max(1, Math.min(10, Number(text) || 1))
+function FieldForm({ keep, field, onChange }: FormProps) {
   const kinds = field.kind === 'own' ? [...KINDS, { code: 'own', words: 'a pattern of its own' }] : KINDS
   return (
     <div className="min-w-0 flex-1 overflow-auto px-5 py-3">
       <div className="flex gap-3">
         <TextField
+          keep={keep}
           label="Field"
           className="w-[200px]"
           value={field.name}
@@ -159,32 +170,7 @@ function FieldForm({ field, onChange }: FormProps) {
           choices={kinds}
         />
         {field.kind !== 'codes' && field.kind !== 'own' && (
-          <>
-            <TextField
-              label="At least"
-              type="number"
-              min={1}
-              max={10}
-              className="w-[84px]"
-              value={field.shortest}
-              onChange={(event) => {
-                const shortest = number(event.target.value)
-                onChange({ shortest, longest: Math.max(shortest, field.longest) })
-              }}
-            />
-            <TextField
-              label="At most"
-              type="number"
-              min={1}
-              max={10}
-              className="w-[84px]"
-              value={field.longest}
-              onChange={(event) => {
-                const longest = number(event.target.value)
-                onChange({ longest, shortest: Math.min(longest, field.shortest) })
-              }}
-            />
-          </>
+          <Length keep={keep} field={field} onChange={onChange} />
         )}
       </div>
       {field.kind === 'codes' && (
@@ -192,10 +178,45 @@ function FieldForm({ field, onChange }: FormProps) {
           <p className="mb-1 text-note text-second">
             Codes and what they mean. Two columns of a spreadsheet can be pasted into a code.
           </p>
-          <CodeRows what="code" rows={field.codes} onChange={(codes) => onChange({ codes })} />
+          <CodeRows keep={keep} what="code" rows={field.codes} onChange={(codes) => onChange({ codes })} />
         </div>
       )}
     </div>
+  )
+}
+
+/** How many figures or letters it has. */
+function Length({ keep, field, onChange }: FormProps) {
+  const number = (text: string) => Math.max(1, Math.min(10, Number(text) || 1))
+  return (
+    <>
+      <TextField
+        keep={keep}
+        label="At least"
+        type="number"
+        min={1}
+        max={10}
+        className="w-[84px]"
+        value={field.shortest}
+        onChange={(event) => {
+          const shortest = number(event.target.value)
+          onChange({ shortest, longest: Math.max(shortest, field.longest) })
+        }}
+      />
+      <TextField
+        keep={keep}
+        label="At most"
+        type="number"
+        min={1}
+        max={10}
+        className="w-[84px]"
+        value={field.longest}
+        onChange={(event) => {
+          const longest = number(event.target.value)
+          onChange({ longest, shortest: Math.min(longest, field.shortest) })
+        }}
+      />
+    </>
   )
 }
 
@@ -234,6 +255,7 @@ function Trial({ separator, fields }: { separator: string; fields: NumberField[]
       </div>
       <div>
         <TextField
+          keep="passing"
           label="Try a number"
           className="code"
           value={number}

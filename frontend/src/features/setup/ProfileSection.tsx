@@ -13,7 +13,11 @@ export function ProfileSection() {
 
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
-  const draft = useDraft({ name: setup.name, time_zone: setup.time_zone, ...setup.profile }, setup.version)
+  const draft = useDraft(
+    'Project',
+    { name: setup.name, time_zone: setup.time_zone, ...setup.profile },
+    setup.version,
+  )
   const save = useSave(draft, ({ name, time_zone, ...profile }, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/profile', {
@@ -29,41 +33,48 @@ function Form({ setup }: { setup: Setup }) {
       <div className="min-h-0 flex-1 overflow-auto px-5 py-4">
         <div className="grid max-w-[760px] grid-cols-2 gap-x-5 gap-y-3">
           <TextField
+            keep={draft.kept}
             label="Name"
             value={value.name}
             onChange={(event) => set({ name: event.target.value })}
           />
           <TextField
+            keep={draft.kept}
             label="Type"
             placeholder="ferry terminal, school, bridge …"
             value={value.type}
             onChange={(event) => set({ type: event.target.value })}
           />
           <TextArea
+            keep={draft.kept}
             label="Address"
             className="col-span-2"
             value={value.address}
             onChange={(event) => set({ address: event.target.value })}
           />
           <TextField
+            keep={draft.kept}
             label="Starts"
             type="date"
             value={value.starts_on ?? ''}
             onChange={(event) => set({ starts_on: event.target.value || null })}
           />
           <TextField
+            keep={draft.kept}
             label="Ends"
             type="date"
             value={value.ends_on ?? ''}
             onChange={(event) => set({ ends_on: event.target.value || null })}
           />
           <TextField
+            keep={draft.kept}
             label="Value"
             inputMode="decimal"
             value={value.value}
             onChange={(event) => set({ value: event.target.value })}
           />
           <TextField
+            keep={draft.kept}
             label="Currency, by its three letters"
             placeholder="GBP"
             maxLength={3}

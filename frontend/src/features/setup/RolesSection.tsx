@@ -10,13 +10,13 @@ import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section } from './Section'
 import { useDraft, useSave, useSetup } from './useSetup'
 import { usePeople, type People } from './people/usePeople'
+import { isLost } from '../../api/fetched'
 
 /** Which tools the project has, and what each role brings. */
 export function RolesSection() {
   const people = usePeople()
   const setup = useSetup()
-  const error = people.error ?? setup.error
-  if (error) return <ErrorNote error={error} />
+  if (isLost(people) || isLost(setup)) return <ErrorNote error={people.error ?? setup.error} />
   if (!people.data || !setup.data) return <Loading what="the roles" />
   return <Form people={people.data} version={setup.data.version} />
 }
@@ -25,6 +25,7 @@ function Form({ people, version }: { people: People; version: number }) {
   const { project } = useSeat()
   const own = people.roles.filter((role) => !role.fixed)
   const draft = useDraft(
+    'Roles and tools',
     {
       roles: own.map(({ code, name, tools }) => ({ code, name, tools })),
       tools: people.tools.filter((tool) => tool.on).map((tool) => tool.code),
@@ -98,6 +99,7 @@ function Form({ people, version }: { people: People; version: number }) {
               <tr key={place} className="border-t border-line/60">
                 <td className="py-1">
                   <Input
+                    keep={draft.kept}
                     small
                     aria-label={`Name of the role ${role.name}`}
                     className="w-[210px]"

@@ -4,6 +4,7 @@ import { Refused } from '../../api/problems'
 import { Button } from '../../ui/Button'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { useSetup, type Draft, type Setup } from './useSetup'
+import { isLost } from '../../api/fetched'
 
 interface Props {
   title: string
@@ -31,7 +32,7 @@ export function Section({ title, about, children, acts }: Props) {
 /** Reads the set-up, then shows the form that edits a part of it. */
 export function WithSetup({ what, form: Form }: { what: string; form: ComponentType<{ setup: Setup }> }) {
   const setup = useSetup()
-  if (setup.error) return <ErrorNote error={setup.error} />
+  if (isLost(setup)) return <ErrorNote error={setup.error} again={() => void setup.refetch()} />
   if (!setup.data) return <Loading what={what} />
   return <Form setup={setup.data} />
 }

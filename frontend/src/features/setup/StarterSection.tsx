@@ -1,5 +1,4 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -7,22 +6,23 @@ import { Button } from '../../ui/Button'
 import { TextField } from '../../ui/Field'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Section } from './Section'
+import { sendOnce, useField, useKept } from '../../ui/useKept'
 
 /** Keeping this project's set-up, and the starters there are. */
 export function StarterSection() {
   const { project } = useSeat()
   const client = useQueryClient()
-  const [name, setName] = useState('')
-  const [purpose, setPurpose] = useState('')
+  const form = useKept('keep-starter', project.id)
+  const [name, setName] = useField(form, 'name', '')
+  const [purpose, setPurpose] = useField(form, 'purpose', '')
   const starters = useQuery({ queryKey: ['starters'], queryFn: () => unwrap(api.GET('/api/starters')) })
   const settle = () => client.invalidateQueries({ queryKey: ['starters'] })
   const keep = useMutation({
-    mutationFn: () => unwrap(api.POST('/api/starters', { body: { project_id: project.id, name, purpose } })),
-    onSuccess: () => {
-      setName('')
-      setPurpose('')
-      return settle()
-    },
+    mutationFn: () =>
+      sendOnce(form, (more) =>
+        unwrap(api.POST('/api/starters', { ...more, body: { project_id: project.id, name, purpose } })),
+      ),
+    onSuccess: settle,
   })
   const remove = useMutation({
     mutationFn: (id: string) =>
@@ -44,6 +44,7 @@ export function StarterSection() {
             }}
           >
             <TextField
+              keep={form}
               label="Keep this set-up as"
               className="w-[240px]"
               required
@@ -51,6 +52,7 @@ export function StarterSection() {
               onChange={(event) => setName(event.target.value)}
             />
             <TextField
+              keep={form}
               label="What it is for"
               className="min-w-0 flex-1"
               value={purpose}

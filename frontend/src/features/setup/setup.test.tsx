@@ -1,6 +1,7 @@
 import { fireEvent, render, screen } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { useState } from 'react'
+import type { ReactNode } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import type { Selection } from '../../domain/rectangle'
@@ -9,6 +10,9 @@ import { CodeRows, type CodeWords } from './CodeRows'
 import { SaveBar } from './Section'
 import { differences, type AccessGridData } from './access/useAccess'
 import { useDraft } from './useSetup'
+import { useField, useKept } from '../../ui/useKept'
+import { SeatContext } from '../../api/me'
+import { SEAT } from '../../testSeat'
 
 // jsdom lays nothing out: here everything is seen.
 vi.mock('@tanstack/react-virtual', () => ({
@@ -114,11 +118,12 @@ describe('the grid of access', () => {
 })
 
 function Codes() {
-  const [rows, setRows] = useState<CodeWords[]>([{ code: 'A', words: 'Architecture' }])
+  const form = useKept('set-up', 'codes')
+  const [rows, setRows] = useField<CodeWords[]>(form, 'rows', [{ code: 'A', words: 'Architecture' }])
   return (
     <>
       <output>{rows.map((row) => `${row.code}=${row.words}`).join('|')}</output>
-      <CodeRows what="code" rows={rows} onChange={setRows} />
+      <CodeRows keep={form} what="code" rows={rows} onChange={setRows} />
     </>
   )
 }
@@ -143,8 +148,12 @@ describe('codes with their meaning', () => {
   })
 })
 
+const Seated = ({ children }: { children: ReactNode }) => (
+  <SeatContext.Provider value={SEAT}>{children}</SeatContext.Provider>
+)
+
 function Draft({ server, version }: { server: string; version: number }) {
-  const draft = useDraft(server, version)
+  const draft = useDraft('words', server, version)
   const save = { mutate: vi.fn(), isPending: false, isSuccess: false, error: null, reset: vi.fn() }
   return (
     <>
@@ -156,7 +165,7 @@ function Draft({ server, version }: { server: string; version: number }) {
 
 describe('a draft', () => {
   it('follows the server until it is touched, and is kept from then on', async () => {
-    const { rerender } = render(<Draft server="one" version={1} />)
+    const { rerender } = render(<Draft server="one" version={1} />, { wrapper: Seated })
     rerender(<Draft server="two" version={2} />)
     expect(screen.getByLabelText('Words')).toHaveValue('two')
     await userEvent.type(screen.getByLabelText('Words'), '!')
@@ -169,7 +178,7 @@ describe('a draft', () => {
   })
 
   it('goes back to what is saved', async () => {
-    render(<Draft server="one" version={1} />)
+    render(<Draft server="one" version={1} />, { wrapper: Seated })
     expect(screen.getByRole('button', { name: 'Save' })).toBeDisabled()
     await userEvent.type(screen.getByLabelText('Words'), '!')
     await userEvent.click(screen.getByRole('button', { name: 'Put back' }))

@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { useField, useKept, type Kept } from '../../ui/useKept'
 
 export type Setup = Schemas['Setup']
 
@@ -17,6 +17,7 @@ export function useSetup() {
 }
 
 export interface Draft<T> {
+  kept: Kept
   value: T
   /** The version that was there when the editing began: what is saved goes with it. */
   version: number
@@ -28,16 +29,25 @@ export interface Draft<T> {
   keepMine: () => void
 }
 
-/** What is being edited. It follows the server until the first touch and is kept from then on, whatever others do. */
-export function useDraft<T>(server: T, version: number): Draft<T> {
-  const [edit, setEdit] = useState<{ value: T; version: number } | null>(null)
+/**
+ * What is being edited of a part of the set-up. It follows the server until the first touch and is kept from then on,
+ * whatever others do.
+ */
+export function useDraft<T>(part: string, server: T, version: number): Draft<T> {
+  const { project } = useSeat()
+  const kept = useKept('set-up', `${project.id} ${part}`, `${part}, ${project.number}`)
+  const [edit, setEdit] = useField<{ value: T; version: number } | null>(kept, 'edit', null)
   const dirty = edit !== null && JSON.stringify(edit.value) !== JSON.stringify(server)
   return {
+    kept,
     value: edit?.value ?? server,
     version: edit?.version ?? version,
     dirty,
     overtaken: dirty && edit.version !== version,
-    change: (value) => setEdit((old) => ({ value, version: old?.version ?? version })),
+    change: (value) =>
+      setEdit((old) =>
+        JSON.stringify(value) === JSON.stringify(server) ? null : { value, version: old?.version ?? version },
+      ),
     reset: () => setEdit(null),
     keepMine: () => setEdit((old) => old && { ...old, version }),
   }

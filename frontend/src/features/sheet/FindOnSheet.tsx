@@ -41,6 +41,7 @@ export function FindOnSheet({ revisionId, ways, onShow, onClose }: Props) {
     >
       <div className="flex items-center gap-1 border-b border-line px-2 py-1.5">
         <Input
+          keep="passing"
           small
           // The panel is opened to type into it.
           // eslint-disable-next-line jsx-a11y/no-autofocus

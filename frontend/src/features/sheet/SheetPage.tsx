@@ -22,6 +22,7 @@ import { useOpenSheet } from './useOpenSheet'
 import { useSheetKeys } from './useSheetKeys'
 import { useSheetTravel } from './useSheetTravel'
 import { WayShapes } from './WayShapes'
+import { isLost } from '../../api/fetched'
 
 export function SheetPage() {
   const { revisionId } = useParams({ from: '/frame/sheet/$revisionId' })
@@ -33,7 +34,7 @@ export function SheetPage() {
     if (viewless) endFirstLook()
     return endFirstLook
   }, [viewless])
-  if (sheet.error) return <ErrorNote error={sheet.error} again={() => void sheet.refetch()} />
+  if (isLost(sheet)) return <ErrorNote error={sheet.error} again={() => void sheet.refetch()} />
   if (!sheet.data) return <Loading what="the sheet" />
   if (!sheet.data.pages.length) return <FilePage sheet={sheet.data} />
   return <OpenSheet key={revisionId} sheet={sheet.data} />

@@ -14,7 +14,8 @@ import { usePens, type Pen } from './marks/usePens'
 const GET = vi.fn()
 const PUT = vi.fn()
 const download = vi.fn()
-vi.mock('../../api/client', () => ({
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: {
     GET: (...asked: unknown[]) => GET(...asked) as unknown,
     PUT: (...asked: unknown[]) => PUT(...asked) as unknown,

@@ -5,7 +5,8 @@ import { renderSeated } from '../../testSeat'
 import { CodePage } from './CodePage'
 
 const GET = vi.fn()
-vi.mock('../../api/client', () => ({
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: { GET: (...asked: unknown[]) => GET(...asked) as unknown },
   unwrap: (answer: Promise<unknown>) => answer,
   unwrapAs: (answer: Promise<unknown>) => answer,

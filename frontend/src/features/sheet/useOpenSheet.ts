@@ -18,6 +18,7 @@ import { useSnap } from './measure/useSnap'
 import type { View } from './SheetView'
 import type { Hit } from './useSheetWords'
 import { useWays } from './useWays'
+import { isWaiting } from './marks/waitingMarks'
 
 type Sheet = Schemas['Sheet']
 export type BesideWhat = 'find' | 'measure' | 'layers' | null
@@ -115,7 +116,7 @@ function usePanes() {
 function useShownMarks(sheet: Sheet, page: number) {
   const service = useMarks(sheet.revision_id)
   const [filter, setFilter] = useState(NO_FILTER)
-  const all = service.list.data ?? NO_MARKS
+  const all = service.all ?? NO_MARKS
   const shown = useMemo(() => all.filter((mark) => fits(mark, filter)), [all, filter])
   const here = useMemo(() => shown.filter((mark) => mark.page === page), [shown, page])
   return {
@@ -130,7 +131,7 @@ function useShownMarks(sheet: Sheet, page: number) {
       if (!drawn.every((mark) => fits(mark, filter))) setFilter(NO_FILTER)
     },
     ink: () => {
-      const mine = all.filter((mark) => !mark.inked_at)
+      const mine = all.filter((mark) => !mark.inked_at && !isWaiting(mark))
       if (mine.length) service.ink.mutate(mine.map((mark) => mark.id))
     },
   }

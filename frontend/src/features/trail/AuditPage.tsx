@@ -192,6 +192,7 @@ function Filters({ search, change, page: first }: FilterProps) {
         choices={any('Every act', first?.kinds)}
       />
       <TextField
+        keep="passing"
         label="From"
         type="date"
         className="w-[132px]"
@@ -199,6 +200,7 @@ function Filters({ search, change, page: first }: FilterProps) {
         onChange={(event) => change({ from: event.target.value || undefined })}
       />
       <TextField
+        keep="passing"
         label="Until"
         type="date"
         className="w-[132px]"

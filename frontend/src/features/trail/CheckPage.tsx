@@ -1,19 +1,20 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { TextArea, TextField } from '../../ui/Field'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote } from '../../ui/Notes'
+import { useField, useKept, type Keep } from '../../ui/useKept'
 
 type Checked = Schemas['ProofChecked']
 
 /** For an outside party: what a proof proves, in words. The same is said by `nod check`, without any server. */
 export function CheckPage() {
-  const [proof, setProof] = useState('')
-  const [key, setKey] = useState('')
-  const [seal, setSeal] = useState('')
+  const form = useKept('check-proof', 'any')
+  const [proof, setProof] = useField(form, 'proof', '')
+  const [key, setKey] = useField(form, 'key', '')
+  const [seal, setSeal] = useField(form, 'seal', '')
   const check = useMutation({
     mutationFn: () => unwrap(api.POST('/api/proofs/check', { body: { proof, key, seal } })),
   })
@@ -34,14 +35,21 @@ export function CheckPage() {
           check.mutate()
         }}
       >
-        <Filled label="The proof" value={proof} onChange={setProof} rows={6} />
+        <Filled keep={form} label="The proof" value={proof} onChange={setProof} rows={6} />
         <TextField
+          keep={form}
           label="The key, as it was handed to you"
           value={key}
           onChange={(event) => setKey(event.target.value)}
           spellCheck={false}
         />
-        <Filled label="A seal from before, if you have one" value={seal} onChange={setSeal} rows={5} />
+        <Filled
+          keep={form}
+          label="A seal from before, if you have one"
+          value={seal}
+          onChange={setSeal}
+          rows={5}
+        />
         <ErrorNote error={check.error} />
         <div className="flex items-center gap-3">
           <Button look="act" type="submit" disabled={!ready || check.isPending}>
@@ -56,6 +64,7 @@ export function CheckPage() {
 }
 
 interface FilledProps {
+  keep: Keep
   label: string
   value: string
   rows: number
@@ -63,10 +72,11 @@ interface FilledProps {
 }
 
 /** Text that is pasted, or read from a file. */
-function Filled({ label, value, rows, onChange }: FilledProps) {
+function Filled({ keep, label, value, rows, onChange }: FilledProps) {
   return (
     <div>
       <TextArea
+        keep={keep}
         label={label}
         rows={rows}
         value={value}

@@ -1,5 +1,4 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
@@ -7,6 +6,7 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
+import { sendOnce, useField, useKept } from '../../ui/useKept'
 
 interface Props {
   transmittalId: string
@@ -17,14 +17,18 @@ interface Props {
 /** The mail goes out once more; another address is the contact's from then on. */
 export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
   const client = useQueryClient()
-  const [email, setEmail] = useState(recipient.email)
+  const form = useKept('send-again', `${transmittalId} ${recipient.who.id}`, recipient.who.name)
+  const [email, setEmail] = useField(form, 'email', recipient.email)
   const send = useMutation({
     mutationFn: () =>
-      unwrap(
-        api.POST('/api/transmittals/{transmittal_id}/recipients/{person_id}/send-again', {
-          params: { path: { transmittal_id: transmittalId, person_id: recipient.who.id } },
-          body: { email },
-        }),
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/transmittals/{transmittal_id}/recipients/{person_id}/send-again', {
+            ...more,
+            params: { path: { transmittal_id: transmittalId, person_id: recipient.who.id } },
+            body: { email },
+          }),
+        ),
       ),
     onSuccess: onClose,
     onSettled: () => fetchAnew(client, ['transmittal', 'transmittals', 'mailbox', 'people']),
@@ -48,6 +52,7 @@ export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
         }}
       >
         <TextField
+          keep={form}
           label="E-mail address"
           type="email"
           value={email}

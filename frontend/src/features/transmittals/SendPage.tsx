@@ -1,6 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
-import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -8,6 +7,8 @@ import { Button } from '../../ui/Button'
 import { Select, TextArea, TextField } from '../../ui/Field'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictMark } from '../../ui/Stamp'
+import { sendOnce, useField, useKept } from '../../ui/useKept'
+import { isLost } from '../../api/fetched'
 
 interface Line {
   revisionId: string
@@ -22,7 +23,7 @@ export function SendPage() {
   const { review, revisions } = useSearch({ from: '/frame/transmittals/new' })
   const lines = useLines(review, revisions)
   const navigate = useNavigate()
-  if (lines.error) return <ErrorNote error={lines.error} />
+  if (isLost(lines)) return <ErrorNote error={lines.error} again={() => void lines.refetch()} />
   if (!lines.data) return <Loading what="the documents" />
   if (!lines.data.length)
     return (
@@ -66,11 +67,12 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
   const { project } = useSeat()
   const client = useQueryClient()
   const navigate = useNavigate()
-  const [people, setPeople] = useState<string[]>([])
-  const [purpose, setPurpose] = useState('information')
-  const [note, setNote] = useState('')
-  const [wanted, setWanted] = useState('')
   const revisions = lines.map((line) => line.revisionId)
+  const form = useKept('send', reviewId ?? revisions.join(' ').slice(0, 900))
+  const [people, setPeople] = useField<string[]>(form, 'people', [])
+  const [purpose, setPurpose] = useField(form, 'purpose', 'information')
+  const [note, setNote] = useField(form, 'note', '')
+  const [wanted, setWanted] = useField(form, 'wanted', '')
   const addressees = useQuery({
     queryKey: ['addressees', project.id],
     queryFn: () => unwrap(api.GET('/api/addressees', { params: { query: { project_id: project.id } } })),
@@ -82,18 +84,21 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
   })
   const send = useMutation({
     mutationFn: () =>
-      unwrap(
-        api.POST('/api/transmittals', {
-          body: {
-            project_id: project.id,
-            revisions,
-            people,
-            purpose,
-            note,
-            answer_wanted_on: wanted || null,
-            review_id: reviewId ?? null,
-          },
-        }),
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/transmittals', {
+            ...more,
+            body: {
+              project_id: project.id,
+              revisions,
+              people,
+              purpose,
+              note,
+              answer_wanted_on: wanted || null,
+              review_id: reviewId ?? null,
+            },
+          }),
+        ),
       ),
     onSuccess: async (sent) => {
       await client.invalidateQueries()
@@ -120,6 +125,7 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
               choices={addressees.data?.purposes ?? []}
             />
             <TextField
+              keep={form}
               label="Answer wanted by"
               type="date"
               min={project.today}
@@ -128,6 +134,7 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
             />
           </div>
           <TextArea
+            keep={form}
             label="Covering note"
             rows={4}
             value={note}

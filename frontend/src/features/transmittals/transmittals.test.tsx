@@ -10,7 +10,8 @@ const answers: Record<string, unknown> = {}
 const asked = { review: undefined as string | undefined, revisions: undefined as string | undefined }
 const navigate = vi.fn()
 
-vi.mock('../../api/client', () => ({
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: {
     GET: (path: string) => Promise.resolve(answers[path]),
     POST: (...said: unknown[]) => POST(...said) as unknown,

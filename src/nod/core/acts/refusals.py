@@ -52,6 +52,13 @@ class DiskFull(RuleBroken):
         super().__init__("no_room", words)
 
 
+class DoneAlready(Refusal):
+    """The same request has been done, and its answer is not known any more."""
+
+    def __init__(self, key: str) -> None:
+        super().__init__("done_already", "This has been done already. Load the page again to see what came of it.", key)
+
+
 class TooMany(Refusal):
     """Asked too often in a short time."""
 

@@ -25,6 +25,7 @@ from nod.core.acts.working_days import Calendar, local_date
 from nod.core.reviews.routes import ProjectClock
 from nod.core.trail.entries import Fact
 from nod.services.acts.bell import Knocker
+from nod.services.acts.once import take_key
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.settings import Settings
 from nod.store import journal
@@ -141,7 +142,10 @@ def acting(context: Context, actor: Actor) -> Iterator[Act]:
     if actor.looker:
         raise NotAllowed("seeing_as", f"You see as {actor.name}. Nothing can be changed or taken away like this.")
     with context.database.write() as session:
-        yield Act(context, session, actor, context.clock.now())
+        now = context.clock.now()
+        if actor.once and not actor.once.taken:
+            take_key(session, actor.person_id, actor.once, now)
+        yield Act(context, session, actor, now)
 
 
 def check_version(seen: int, now: int, about: str) -> None:

@@ -13,6 +13,7 @@ from nod.core.access import tools
 from nod.core.access.audiences import Eyes
 from nod.core.access.levels import RUNNING_ROLES, Effect, Grant, Grantee, Holder, Level, To, effective
 from nod.core.access.tools import Role
+from nod.core.acts.once import Once
 from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.store.journal import Witness
 from nod.store.tables import CompanyRow, FolderRow, GrantRow, MembershipRow, PersonRow, ProjectRow
@@ -23,7 +24,7 @@ class Actor:
     """The person who acts, and from where.
 
     Looking through another's eyes, everything is theirs except `looker`, who really looks; then nothing can be
-    changed, and only the project `only_project` is there.
+    changed, and only the project `only_project` is there. An act with `once` is done under that key alone once.
     """
 
     person_id: str
@@ -34,6 +35,7 @@ class Actor:
     steward: bool = False
     looker: Witness | None = None
     only_project: str = ""
+    once: Once | None = field(default=None, compare=False)
 
     def witness(self) -> Witness:
         return self.looker or Witness(self.person_id, self.name, self.company_code, self.came_from)

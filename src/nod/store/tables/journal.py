@@ -46,6 +46,21 @@ class TrailHeadRow(Base):
     heads: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class DoneOnceRow(Base):
+    """An act that was asked for with a key, for two days: `fingerprint` of what was asked, and the answer once given.
+
+    `status` is 0 until the answer is known.
+    """
+
+    __tablename__ = "done_once"
+    person_id: Mapped[str] = mapped_column(String(16), primary_key=True)
+    key: Mapped[str] = mapped_column(String(64), primary_key=True)
+    fingerprint: Mapped[str] = mapped_column(String(64))
+    at: Mapped[datetime] = mapped_column(index=True)
+    status: Mapped[int]
+    body: Mapped[str]
+
+
 class OutboxRow(Base):
     """Work that an act asks for after its commit. `key` makes doing it twice harmless; a lease says who is at it.
 

@@ -18,6 +18,8 @@ import {
   type Reader,
   type Zone,
 } from './useReader'
+import { useField, useKept } from '../../../ui/useKept'
+import { isLost } from '../../../api/fetched'
 
 /** Zones are drawn on a sheet at the left; at the right is what they read, on all sheets of the batch. */
 export function ReaderPage() {
@@ -25,7 +27,7 @@ export function ReaderPage() {
   const { arrival = '' } = useSearch({ strict: false })
   const batch = useBatch(batchId)
   const readers = useReaders(batchId)
-  if (batch.error ?? readers.error) return <ErrorNote error={batch.error ?? readers.error} />
+  if (isLost(batch) || isLost(readers)) return <ErrorNote error={batch.error ?? readers.error} />
   if (!batch.data || !readers.data) return <Loading what="the sheets" />
   const shown = arrival || batch.data.arrivals.find((each) => each.can_look)?.id
   if (!shown) return <p className="p-6 text-second">There is no sheet in this batch that can be looked at.</p>
@@ -42,7 +44,7 @@ function OnSheet({ batch, readers, arrivalId }: OnSheetProps) {
   const look = useLook(arrivalId, '')
   const [page, setPage] = useState(0)
   const sheet = look.data?.pages[page] ?? look.data?.pages[0]
-  if (look.error) return <ErrorNote error={look.error} />
+  if (isLost(look)) return <ErrorNote error={look.error} />
   if (!look.data || !sheet) return <Loading what="the sheet" />
   const size = { width: sheet.width_mm, height: sheet.height_mm }
   return (
@@ -98,7 +100,8 @@ interface DrawingProps extends Pick<OnSheetProps, 'batch' | 'readers'> {
 function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
   const batchId = batch.line.id
   const navigate = useNavigate()
-  const [draft, setDraft] = useState(first)
+  const form = useKept('zones', `${batchId} ${first.id} ${first.name}`, first.name)
+  const [draft, setDraft] = useField(form, 'draft', first)
   const [chosen, setChosen] = useState(0)
   const [field, setField] = useState('')
   const tried = useTried(batchId, draft)
@@ -177,12 +180,14 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
             />
           )}
           <TextField
+            keep={form}
             label="Name"
             className="min-w-0 flex-1"
             value={draft.name}
             onChange={(event) => setDraft({ ...draft, name: event.target.value })}
           />
           <TextField
+            keep={form}
             label="Company"
             className="min-w-0 flex-1"
             value={draft.company}
@@ -191,6 +196,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
         </header>
         <div className="max-h-[46%] shrink-0 overflow-auto border-b border-second/40">
           <ZoneList
+            keep={form}
             zones={draft.zones}
             size={size}
             chosen={chosen}
@@ -231,7 +237,14 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
           <Button
             look="act"
             disabled={!draft.zones.length || !draft.name.trim() || keep.isPending}
-            onClick={() => keep.mutate(draft, { onSuccess: () => void navigate(back) })}
+            onClick={() =>
+              keep.mutate(draft, {
+                onSuccess: () => {
+                  form.drop()
+                  void navigate(back)
+                },
+              })
+            }
           >
             Keep and read {tried.data ? `${tried.data.pages.length} pages` : 'the batch'}
           </Button>
@@ -244,7 +257,14 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
               small
               look="stop"
               disabled={remove.isPending}
-              onClick={() => remove.mutate(draft, { onSuccess: () => void navigate(back) })}
+              onClick={() =>
+                remove.mutate(draft, {
+                  onSuccess: () => {
+                    form.drop()
+                    void navigate(back)
+                  },
+                })
+              }
             >
               Remove the reader
             </Button>

@@ -7,8 +7,10 @@ import { Select, TextField } from '../../../ui/Field'
 import { Input } from '../../../ui/Input'
 import type { Schemas } from '../../../api/client'
 import { wordsOf, type ReadField, type Zone } from './useReader'
+import type { Keep } from '../../../ui/useKept'
 
 interface Props {
+  keep: Keep
   zones: readonly Zone[]
   size: Size
   chosen: number
@@ -106,7 +108,7 @@ function inCorner(field: string, above: number, size: Size): Zone {
   }
 }
 
-function Settings({ zone, place, onChange, onRemove }: Props & { zone: Zone; place: number }) {
+function Settings({ keep, zone, place, onChange, onRemove }: Props & { zone: Zone; place: number }) {
   const set = (part: Partial<Zone>) => onChange(place, { ...zone, ...part })
   const compared = zone.field !== 'not compared'
   return (
@@ -122,22 +124,26 @@ function Settings({ zone, place, onChange, onRemove }: Props & { zone: Zone; pla
         }))}
       />
       <Millimetres
+        keep={keep}
         label="Across, mm"
         value={zone.across_mm}
         onChange={(value) => set({ across_mm: value })}
       />
       <Millimetres
+        keep={keep}
         label="Up or down, mm"
         value={zone.down_mm}
         onChange={(value) => set({ down_mm: value })}
       />
       <Millimetres
+        keep={keep}
         label="Width, mm"
         value={zone.width_mm}
         least={1}
         onChange={(value) => set({ width_mm: value })}
       />
       <Millimetres
+        keep={keep}
         label="Height, mm"
         value={zone.height_mm}
         least={1}
@@ -155,6 +161,7 @@ function Settings({ zone, place, onChange, onRemove }: Props & { zone: Zone; pla
       {compared && (
         <>
           <TextField
+            keep={keep}
             label="Label printed inside"
             className="col-span-2"
             value={zone.label}
@@ -162,6 +169,7 @@ function Settings({ zone, place, onChange, onRemove }: Props & { zone: Zone; pla
             onChange={(event) => set({ label: event.target.value })}
           />
           <TextField
+            keep={keep}
             label="Pattern: 9 figure, A capital, * any"
             className="code col-span-2"
             value={zone.pattern}
@@ -178,13 +186,14 @@ function Settings({ zone, place, onChange, onRemove }: Props & { zone: Zone; pla
 }
 
 interface MillimetresProps {
+  keep: Keep
   label: string
   value: number
   least?: number
   onChange: (value: number) => void
 }
 
-function Millimetres({ label, value, least = -50, onChange }: MillimetresProps) {
+function Millimetres({ keep, label, value, least = -50, onChange }: MillimetresProps) {
   const id = useId()
   return (
     <div>
@@ -192,6 +201,7 @@ function Millimetres({ label, value, least = -50, onChange }: MillimetresProps) 
         {label}
       </label>
       <Input
+        keep={keep}
         id={id}
         type="number"
         step={0.5}

@@ -34,6 +34,7 @@ export function AttachedPage() {
           </Link>
         )}
         <Input
+          keep="passing"
           type="search"
           aria-label="Find by name"
           placeholder="Name of a file"

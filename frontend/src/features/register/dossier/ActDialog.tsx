@@ -1,5 +1,4 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap } from '../../../api/client'
 import { Button } from '../../../ui/Button'
@@ -8,6 +7,7 @@ import { TextArea, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import type { DossierData } from './dossierData'
 import { useReadAgain } from '../useRegister'
+import { useField, useKept } from '../../../ui/useKept'
 
 interface Wording {
   title: string
@@ -77,8 +77,9 @@ export function ActDialog({
 }) {
   const { line } = dossier
   const again = useReadAgain()
-  const [words, setWords] = useState('')
-  const [number, setNumber] = useState(line.number)
+  const form = useKept('document-act', `${act} ${line.id}`, line.number)
+  const [words, setWords] = useField(form, 'words', '')
+  const [number, setNumber] = useField(form, 'number', line.number)
   const said = wording(act, line.number, dossier.checked_out_by?.name ?? '')
   const path = { document_id: line.id }
   const { version } = line
@@ -106,7 +107,10 @@ export function ActDialog({
         api.POST('/api/documents/{document_id}/rename', { params, body: { version, number, reason: words } }),
       )
     },
-    onSuccess: onClose,
+    onSuccess: () => {
+      form.drop()
+      onClose()
+    },
     onSettled: again,
   })
   return (
@@ -120,6 +124,7 @@ export function ActDialog({
       >
         {act === 'rename' && (
           <TextField
+            keep={form}
             label="New number"
             className="code"
             value={number}
@@ -128,6 +133,7 @@ export function ActDialog({
         )}
         {said.ask && (
           <TextArea
+            keep={form}
             label={said.ask}
             required={Boolean(said.wanted)}
             value={words}

@@ -1,5 +1,4 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap } from '../../../api/client'
 import { useSeat } from '../../../api/me'
@@ -9,6 +8,7 @@ import { Select, TextArea, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import type { DossierData } from './dossierData'
 import { useReadAgain } from '../useRegister'
+import { sendOnce, useField, useKept } from '../../../ui/useKept'
 
 interface Props {
   dossier: DossierData
@@ -16,23 +16,36 @@ interface Props {
   onClose: () => void
 }
 
-/** An earlier revision's content becomes a new revision, with a note of where it came from. */
-export function BringBackRevision({ dossier, revision, onClose }: Props) {
-  const { project } = useSeat()
+function useBack({ dossier, revision, onClose }: Props) {
   const again = useReadAgain()
-  const [code, setCode] = useState(dossier.next_revisions[0] ?? '')
-  const [status, setStatus] = useState(dossier.next_status[0] ?? '')
-  const [reason, setReason] = useState('')
+  const form = useKept('bring-revision-back', revision.id, dossier.line.number)
+  const [code, setCode] = useField(form, 'code', dossier.next_revisions[0] ?? '')
+  const [status, setStatus] = useField(form, 'status', dossier.next_status[0] ?? '')
+  const [reason, setReason] = useField(form, 'reason', '')
   const back = useMutation({
     mutationFn: () =>
-      unwrap(
-        api.POST('/api/revisions/{revision_id}/bring-back', {
-          params: { path: { revision_id: revision.id } },
-          body: { version: dossier.line.version, code, status, reason },
-        }),
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/revisions/{revision_id}/bring-back', {
+            ...more,
+            params: { path: { revision_id: revision.id } },
+            body: { version: dossier.line.version, code, status, reason },
+          }),
+        ),
       ),
     onSuccess: onClose,
     onSettled: again,
+  })
+  return { form, code, setCode, status, setStatus, reason, setReason, back }
+}
+
+/** An earlier revision's content becomes a new revision, with a note of where it came from. */
+export function BringBackRevision({ dossier, revision, onClose }: Props) {
+  const { project } = useSeat()
+  const { form, code, setCode, status, setStatus, reason, setReason, back } = useBack({
+    dossier,
+    revision,
+    onClose,
   })
   return (
     <Dialog
@@ -49,18 +62,28 @@ export function BringBackRevision({ dossier, revision, onClose }: Props) {
         }}
       >
         <div className="grid grid-cols-2 gap-3">
-          <TextField label="New revision" value={code} onChange={(event) => setCode(event.target.value)} />
+          <TextField
+            keep={form}
+            label="New revision"
+            value={code}
+            onChange={(event) => setCode(event.target.value)}
+          />
           <Select
             label="Status"
             value={status}
             onChange={setStatus}
-            choices={dossier.next_status.map((each) => ({
-              code: each,
-              words: `${each}  ${project.statuses[each] ?? ''}`,
+            choices={dossier.next_status.map((code) => ({
+              code,
+              words: `${code}  ${project.statuses[code] ?? ''}`,
             }))}
           />
         </div>
-        <TextArea label="Why" value={reason} onChange={(event) => setReason(event.target.value)} />
+        <TextArea
+          keep={form}
+          label="Why"
+          value={reason}
+          onChange={(event) => setReason(event.target.value)}
+        />
         <ErrorNote error={back.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>

@@ -1,5 +1,5 @@
 import { Link } from '@tanstack/react-router'
-import { useState, type ReactNode } from 'react'
+import { type ReactNode } from 'react'
 
 import { download } from '../../../api/download'
 import { useLookedAt } from '../../../api/lookedAt'
@@ -14,6 +14,7 @@ import { Day, Due, When } from '../../../ui/Standing'
 import type { DossierData } from './dossierData'
 import { DocumentActs } from './DocumentActs'
 import { useChangeDocuments } from '../useRegister'
+import { useField, useKept } from '../../../ui/useKept'
 
 function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
@@ -145,8 +146,8 @@ function Fields({ dossier }: { dossier: DossierData }) {
   if (dossier.fields.length === 0) return null
   const may = dossier.may.includes('change')
   const { line } = dossier
-  const put = (key: string, value: string) =>
-    change.mutate([{ id: line.id, version: line.version, values: { [key]: value } }])
+  const put = (key: string, value: string, done: () => void) =>
+    change.mutate([{ id: line.id, version: line.version, values: { [key]: value } }], { onSuccess: done })
   return (
     <section aria-label="Fields" className="border-t border-line pt-3">
       <dl className={LIST}>
@@ -154,10 +155,11 @@ function Fields({ dossier }: { dossier: DossierData }) {
           <Fact key={field.key} name={field.name}>
             {may ? (
               <FieldInput
+                of={line.id}
                 key={field.value}
                 field={field}
                 busy={change.isPending}
-                onPut={(value) => put(field.key, value)}
+                onPut={(value, done) => put(field.key, value, done)}
               />
             ) : field.kind === 'date' ? (
               <Day on={field.value} />
@@ -173,16 +175,18 @@ function Fields({ dossier }: { dossier: DossierData }) {
 }
 
 interface InputProps {
+  of: string
   field: DossierData['fields'][number]
   busy: boolean
-  onPut: (value: string) => void
+  onPut: (value: string, done: () => void) => void
 }
 
 const WIDTH = 'w-full max-w-[220px]'
 
-function FieldInput({ field, busy, onPut }: InputProps) {
-  const [value, setValue] = useState(field.value)
-  const leave = () => value !== field.value && onPut(value)
+function FieldInput({ of, field, busy, onPut }: InputProps) {
+  const form = useKept('document-field', `${of} ${field.key}`, field.name)
+  const [value, setValue] = useField(form, 'value', field.value)
+  const leave = () => value !== field.value && onPut(value, form.drop)
   const choices = field.kind === 'yes_no' ? ['yes', 'no'] : field.choices
   if (choices.length > 0)
     return (
@@ -192,7 +196,7 @@ function FieldInput({ field, busy, onPut }: InputProps) {
         className={WIDTH}
         disabled={busy}
         value={value}
-        onChange={(event) => onPut(event.target.value)}
+        onChange={(event) => onPut(event.target.value, form.drop)}
       >
         <option value="">nothing</option>
         {choices.map((choice) => (
@@ -202,6 +206,7 @@ function FieldInput({ field, busy, onPut }: InputProps) {
     )
   return (
     <Input
+      keep={form}
       small
       aria-label={field.name}
       className={WIDTH}

@@ -11,6 +11,7 @@ import { VerdictMark } from '../../../ui/Stamp'
 import { When } from '../../../ui/Standing'
 import { BringBackRevision } from './BringBackRevision'
 import type { DossierData } from './dossierData'
+import { isLost } from '../../../api/fetched'
 
 type Revision = DossierData['revisions'][number]
 type Changes = Schemas['RevisionChanges']
@@ -120,7 +121,7 @@ function WhatChanged({ revisionId }: { revisionId: string }) {
         api.GET('/api/revisions/{revision_id}/changes', { params: { path: { revision_id: revisionId } } }),
       ),
   })
-  if (changes.error) return <ErrorNote error={changes.error} again={() => void changes.refetch()} />
+  if (isLost(changes)) return <ErrorNote error={changes.error} again={() => void changes.refetch()} />
   if (!changes.data) return <Loading what="what changed" />
   const { against, fields, drawing, fault } = changes.data
   const places = changes.data.changes

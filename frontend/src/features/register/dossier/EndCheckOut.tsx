@@ -1,5 +1,4 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
@@ -7,11 +6,13 @@ import { Dialog } from '../../../ui/Dialog'
 import { TextArea } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useReadAgain } from '../useRegister'
+import { useField, useKept } from '../../../ui/useKept'
 
 /** Puts one's own back, or breaks another's with a reason that its holder reads. */
 export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; onClose: () => void }) {
   const again = useReadAgain()
-  const [reason, setReason] = useState('')
+  const form = useKept('end-check-out', line.document_id, line.number)
+  const [reason, setReason] = useField(form, 'reason', '')
   const end = useMutation({
     mutationFn: () =>
       unwrap(
@@ -20,7 +21,10 @@ export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; 
           body: { version: line.version, reason },
         }),
       ),
-    onSuccess: onClose,
+    onSuccess: () => {
+      form.drop()
+      onClose()
+    },
     onSettled: again,
   })
   return (
@@ -38,7 +42,13 @@ export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; 
         }}
       >
         {!line.mine && (
-          <TextArea label="Why" required value={reason} onChange={(event) => setReason(event.target.value)} />
+          <TextArea
+            keep={form}
+            label="Why"
+            required
+            value={reason}
+            onChange={(event) => setReason(event.target.value)}
+          />
         )}
         <ErrorNote error={end.error} />
         <div className="flex justify-end gap-2">

@@ -11,6 +11,7 @@ import { Select, TextArea, TextField } from '../../../ui/Field'
 import { ErrorNote, Weight } from '../../../ui/Notes'
 import type { DossierData } from './dossierData'
 import { useReadAgain } from '../useRegister'
+import { useField, useKept } from '../../../ui/useKept'
 
 type Begun = Schemas['RevisionBegun']
 type Batch = Schemas['Batch']
@@ -32,7 +33,8 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
   const { project } = useSeat()
   const mine = dossier.may.includes('put_back')
   const [file, setFile] = useState<File | null>(null)
-  const [said, setSaid] = useState<Said>({
+  const form = useKept('new-revision', dossier.line.id, dossier.line.number)
+  const [said, setSaid] = useField<Said>(form, 'said', {
     revision: dossier.next_revisions[0] ?? '',
     status: dossier.next_status[0] ?? '',
     purpose: '',
@@ -49,7 +51,14 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
       onClose={onClose}
     >
       {begin.data ? (
-        <Checked begun={begin.data} code={said.revision} onClose={onClose} />
+        <Checked
+          begun={begin.data}
+          code={said.revision}
+          onClose={() => {
+            form.drop()
+            onClose()
+          }}
+        />
       ) : (
         <form
           className="flex flex-col gap-3"
@@ -73,6 +82,7 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
           <div className="grid grid-cols-2 gap-3">
             <div>
               <TextField
+                keep={form}
                 label="Revision"
                 value={said.revision}
                 onChange={(event) => put({ revision: event.target.value })}
@@ -102,11 +112,13 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
             />
           </div>
           <TextField
+            keep={form}
             label="Purpose"
             value={said.purpose}
             onChange={(event) => put({ purpose: event.target.value })}
           />
           <TextArea
+            keep={form}
             label="Comment"
             value={said.note}
             onChange={(event) => put({ note: event.target.value })}

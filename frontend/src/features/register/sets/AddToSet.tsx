@@ -6,6 +6,7 @@ import { Dialog } from '../../../ui/Dialog'
 import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useSetActs, useSets } from './useSets'
+import { useField, useKept } from '../../../ui/useKept'
 
 interface Props {
   /** The documents, or the view whose every document is added. */
@@ -18,8 +19,9 @@ interface Props {
 export function AddToSet({ documents, view, onClose }: Props) {
   const sets = useSets()
   const acts = useSetActs()
-  const [chosen, setChosen] = useState('')
-  const [name, setName] = useState('')
+  const form = useKept('drawing-set', 'to add to')
+  const [chosen, setChosen] = useField(form, 'chosen', '')
+  const [name, setName] = useField(form, 'name', '')
   const [error, setError] = useState<unknown>(null)
   const [busy, setBusy] = useState(false)
   const count = documents?.length ?? view?.total ?? 0
@@ -45,6 +47,7 @@ export function AddToSet({ documents, view, onClose }: Props) {
           documents: [...new Set([...there, ...(documents ?? [])])],
         })
       }
+      form.drop()
       onClose()
     } catch (caught) {
       setError(caught)
@@ -76,7 +79,12 @@ export function AddToSet({ documents, view, onClose }: Props) {
           ]}
         />
         {!chosen && (
-          <TextField label="Its name" value={name} onChange={(event) => setName(event.target.value)} />
+          <TextField
+            keep={form}
+            label="Its name"
+            value={name}
+            onChange={(event) => setName(event.target.value)}
+          />
         )}
         <ErrorNote error={error ?? sets.error} />
         <div className="flex justify-end gap-2">

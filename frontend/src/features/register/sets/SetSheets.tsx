@@ -8,13 +8,15 @@ import { IconButton } from '../../../ui/IconButton'
 import { Input } from '../../../ui/Input'
 import { Empty, ErrorNote } from '../../../ui/Notes'
 import { useSetActs, type DrawingSet } from './useSets'
+import { useField, useKept } from '../../../ui/useKept'
 
 /** A set's sheets in their order: moved and taken out; each act can be taken back. */
 export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: DrawingSet) => void }) {
   const acts = useSetActs()
   const navigate = useNavigate()
-  const [name, setName] = useState(set.name)
-  const [on, setOn] = useState(set.on ?? '')
+  const form = useKept('drawing-set', set.id, set.name)
+  const [name, setName] = useField(form, 'name', set.name)
+  const [on, setOn] = useField(form, 'on', set.on ?? '')
   const [before, setBefore] = useState<string[] | null>(null)
   const ids = set.sheets.map((sheet) => sheet.id)
   const put = (documents: string[], undo = true) =>
@@ -39,10 +41,11 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
         className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-2"
         onSubmit={(event) => {
           event.preventDefault()
-          acts.change.mutate({ set, name, on })
+          acts.change.mutate({ set, name, on }, { onSuccess: form.drop })
         }}
       >
         <Input
+          keep={form}
           aria-label="Name of the set"
           className="w-[240px] font-semibold"
           disabled={!set.may_change}
@@ -50,6 +53,7 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
           onChange={(event) => setName(event.target.value)}
         />
         <Input
+          keep={form}
           aria-label="Date of the set"
           type="date"
           className=""

@@ -10,6 +10,7 @@ import { Day } from '../../../ui/Standing'
 import { RegisterNav } from '../RegisterNav'
 import { SetSheets } from './SetSheets'
 import { useSet, useSetActs, useSets, type DrawingSet } from './useSets'
+import { useField, useKept } from '../../../ui/useKept'
 
 /** Drawing sets at the left, the sheets of the chosen one in their order at the right. */
 export function SetsPage() {
@@ -90,8 +91,9 @@ export function SetsPage() {
 
 function NameDialog({ onClose, onMade }: { onClose: () => void; onMade: (id: string) => void }) {
   const { make } = useSetActs()
-  const [name, setName] = useState('')
-  const [on, setOn] = useState('')
+  const form = useKept('drawing-set', 'new')
+  const [name, setName] = useField(form, 'name', '')
+  const [on, setOn] = useField(form, 'on', '')
   return (
     <Dialog
       title="Make a drawing set"
@@ -107,6 +109,7 @@ function NameDialog({ onClose, onMade }: { onClose: () => void; onMade: (id: str
             { name, on },
             {
               onSuccess: (made) => {
+                form.drop()
                 onClose()
                 onMade(made.id)
               },
@@ -114,8 +117,14 @@ function NameDialog({ onClose, onMade }: { onClose: () => void; onMade: (id: str
           )
         }}
       >
-        <TextField label="Name" value={name} onChange={(event) => setName(event.target.value)} />
-        <TextField label="Date" type="date" value={on} onChange={(event) => setOn(event.target.value)} />
+        <TextField keep={form} label="Name" value={name} onChange={(event) => setName(event.target.value)} />
+        <TextField
+          keep={form}
+          label="Date"
+          type="date"
+          value={on}
+          onChange={(event) => setOn(event.target.value)}
+        />
         <ErrorNote error={make.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>

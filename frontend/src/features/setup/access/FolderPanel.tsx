@@ -1,5 +1,4 @@
 import { X } from 'lucide-react'
-import { useState } from 'react'
 
 import type { Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
@@ -7,6 +6,7 @@ import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { IconButton } from '../../../ui/IconButton'
 import { useFolderActs } from './useAccess'
+import { useField, useKept } from '../../../ui/useKept'
 
 type Folder = Schemas['FolderShown']
 
@@ -19,9 +19,10 @@ interface Props {
 /** One folder: make another in it, rename, move, remove. */
 export function FolderPanel({ folder, folders, onClose }: Props) {
   const { make, rename, move, remove } = useFolderActs()
-  const [fresh, setFresh] = useState('')
-  const [name, setName] = useState(folder.name)
-  const [target, setTarget] = useState(folder.parent_id ?? '')
+  const form = useKept('access-folder', folder.id, folder.name)
+  const [fresh, setFresh] = useField(form, 'fresh', '')
+  const [name, setName] = useField(form, 'name', folder.name)
+  const [target, setTarget] = useField(form, 'target', folder.parent_id ?? '')
   const inside = below(folders, folder.id)
   const places = folders.filter((each) => each.id !== folder.id && !inside.has(each.id))
   return (
@@ -47,6 +48,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
         }}
       >
         <TextField
+          keep={form}
           label="Make a folder in it"
           // The panel opens because of what the person just did; the keyboard goes on in it.
           // eslint-disable-next-line jsx-a11y/no-autofocus
@@ -68,6 +70,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
         }}
       >
         <TextField
+          keep={form}
           label="Name"
           className="min-w-0 flex-1"
           required

@@ -14,6 +14,7 @@ import { ErrorNote } from '../../../ui/Notes'
 import { PersonRow } from './PersonRow'
 import { IconButton } from '../../../ui/IconButton'
 import type { Line, People } from './usePeople'
+import { sendOnce, useField, useKept, type Kept } from '../../../ui/useKept'
 
 type Known = Schemas['Known']
 
@@ -26,14 +27,18 @@ interface Props {
 export function AddPeople({ people, onClose }: Props) {
   const { project } = useSeat()
   const client = useQueryClient()
-  const [lines, setLines] = useState<Line[]>([])
-  const [message, setMessage] = useState('')
+  const form = useKept('add-people', project.id, project.number)
+  const [lines, setLines] = useField<Line[]>(form, 'lines', [])
+  const [message, setMessage] = useField(form, 'message', '')
   const add = useMutation({
     mutationFn: () =>
-      unwrap(
-        api.POST('/api/people', {
-          body: { project_id: project.id, message, people: lines.map(toAdd) },
-        }),
+      sendOnce(form, (more) =>
+        unwrap(
+          api.POST('/api/people', {
+            ...more,
+            body: { project_id: project.id, message, people: lines.map(toAdd) },
+          }),
+        ),
       ),
     onSuccess: async () => {
       await fetchAnew(client, ['people', 'access'])
@@ -60,7 +65,7 @@ export function AddPeople({ people, onClose }: Props) {
       about="Type names or e-mail addresses, or paste them from a mail or a spreadsheet column."
       onClose={onClose}
     >
-      <Entry onFound={take} />
+      <Entry form={form} onFound={take} />
       <ul aria-label="People to add" className="mt-3 flex flex-col">
         {lines.map((line) => (
           <li
@@ -68,6 +73,7 @@ export function AddPeople({ people, onClose }: Props) {
             className={`flex items-start gap-2 border-t border-line py-2 ${wrong && wrong === line.email ? 'bg-brick-tint' : ''}`}
           >
             <PersonRow
+              keep={form}
               line={line}
               people={people}
               onChange={(part) =>
@@ -85,6 +91,7 @@ export function AddPeople({ people, onClose }: Props) {
       {lines.length > 0 && (
         <>
           <TextArea
+            keep={form}
             label="A few words for the invitation"
             className="mt-2"
             value={message}
@@ -179,9 +186,14 @@ function toAdd(line: Line): Schemas['PersonToAdd'] {
 }
 
 /** The one field. What the workspace knows is suggested while one types; Enter takes what is typed. */
-function Entry({ onFound }: { onFound: (found: readonly Found[]) => void }) {
+interface EntryProps {
+  form: Kept
+  onFound: (found: readonly Found[]) => void
+}
+
+function Entry({ form, onFound }: EntryProps) {
   const { project } = useSeat()
-  const [words, setWords] = useState('')
+  const [words, setWords] = useField(form, 'words', '')
   const [picked, setPicked] = useState(0)
   const suggestions = useQuery({
     queryKey: ['suggestions', project.id, words],
@@ -232,6 +244,7 @@ function Entry({ onFound }: { onFound: (found: readonly Found[]) => void }) {
   return (
     <div className="relative">
       <Lines
+        keep={form}
         aria-label="Names or e-mail addresses"
         aria-autocomplete="list"
         aria-controls={known.length ? 'known-people' : undefined}

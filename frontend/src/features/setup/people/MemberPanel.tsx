@@ -12,6 +12,7 @@ import { Panel } from '../../../ui/Panel'
 import { Tabs } from '../../../ui/Tabs'
 import { Timeline } from '../../../ui/Trail'
 import { STATES, useMemberActs, type MemberLine, type People } from './usePeople'
+import { useField, useKept } from '../../../ui/useKept'
 
 interface Props {
   member: MemberLine
@@ -42,9 +43,10 @@ export function MemberPanel({ member, people, onClose }: Props) {
 
 function Now({ member, people, onClose }: Props) {
   const { project } = useSeat()
-  const [roles, setRoles] = useState(member.roles)
-  const [ownTools, setOwnTools] = useState(member.own_tools ? member.tools : null)
-  const [job, setJob] = useState(member.who.job)
+  const form = useKept('member', `${project.id} ${member.who.id}`, member.who.name)
+  const [roles, setRoles] = useField(form, 'roles', member.roles)
+  const [ownTools, setOwnTools] = useField(form, 'ownTools', member.own_tools ? member.tools : null)
+  const [job, setJob] = useField(form, 'job', member.who.job)
   const [removing, setRemoving] = useState(false)
   const { change, invite } = useMemberActs(member.who.id)
   const brought = people.roles.filter((role) => roles.includes(role.code)).flatMap((role) => role.tools)
@@ -53,13 +55,16 @@ function Now({ member, people, onClose }: Props) {
   const lastTool = change.error instanceof Refused && change.error.problem.code === 'last_tool'
   const may = project.leads && member.state !== 'removed'
   const save = (even_without_tools: boolean) =>
-    change.mutate({
-      version: member.version,
-      roles,
-      tools: keepsAll ? null : ownTools,
-      job,
-      even_without_tools,
-    })
+    change.mutate(
+      {
+        version: member.version,
+        roles,
+        tools: keepsAll ? null : ownTools,
+        job,
+        even_without_tools,
+      },
+      { onSuccess: form.drop },
+    )
   return (
     <div className="flex flex-col gap-4">
       <p className="code text-list break-all">{member.email}</p>
@@ -73,7 +78,13 @@ function Now({ member, people, onClose }: Props) {
           )}
         </div>
       )}
-      <TextField label="Job" value={job} disabled={!may} onChange={(event) => setJob(event.target.value)} />
+      <TextField
+        keep={form}
+        label="Job"
+        value={job}
+        disabled={!may}
+        onChange={(event) => setJob(event.target.value)}
+      />
       {member.state !== 'contact' && (
         <>
           <fieldset>

@@ -34,6 +34,7 @@ export function PeopleSection() {
         acts={
           <>
             <Input
+              keep="passing"
               type="search"
               aria-label="Filter people"
               placeholder="Filter"

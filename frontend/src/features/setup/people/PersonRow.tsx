@@ -8,29 +8,33 @@ import { Checkbox } from '../../../ui/Checkbox'
 import { Select, TextField } from '../../../ui/Field'
 import { LEVELS } from '../access/useAccess'
 import type { Line, People } from './usePeople'
+import type { Keep } from '../../../ui/useKept'
 
 const NEW = 'new company'
 
 interface Props {
+  keep: Keep
   line: Line
   people: People
   onChange: (part: Partial<Line>) => void
 }
 
 /** One person about to be added: who, from which company, as what; on demand, access and tools of their own. */
-export function PersonRow({ line, people, onChange }: Props) {
+export function PersonRow({ keep, line, people, onChange }: Props) {
   const [more, setMore] = useState(false)
   const typed = !line.known
   return (
     <div className="min-w-0 flex-1">
       <div className="grid grid-cols-[1fr_1.2fr_1.1fr] gap-2">
         <TextField
+          keep={keep}
           label="Name"
           value={line.name}
           disabled={!typed}
           onChange={(event) => onChange({ name: event.target.value })}
         />
         <TextField
+          keep={keep}
           label="E-mail"
           value={line.email}
           disabled={!typed}
@@ -61,7 +65,7 @@ export function PersonRow({ line, people, onChange }: Props) {
         )}
       </div>
       {typed && !line.company_id && line.company_name && (
-        <NewCompany line={line} parts={people.parts} onChange={onChange} />
+        <NewCompany keep={keep} line={line} parts={people.parts} onChange={onChange} />
       )}
       <div className="mt-1.5 flex flex-wrap items-center gap-x-4 gap-y-1 text-list">
         {people.roles.map((role) => (
@@ -95,7 +99,11 @@ export function PersonRow({ line, people, onChange }: Props) {
   )
 }
 
-function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; onChange: Props['onChange'] }) {
+interface CompanyProps extends Omit<Props, 'people'> {
+  parts: string[]
+}
+
+function NewCompany({ keep, line, parts, onChange }: CompanyProps) {
   const { project } = useSeat()
   const name = line.company_name.trim()
   const [typed, setTyped] = useState(false)
@@ -117,11 +125,13 @@ function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; on
   return (
     <div className="mt-1.5 grid grid-cols-[1fr_100px_170px] gap-2">
       <TextField
+        keep={keep}
         label="Its name"
         value={line.company_name.trimStart()}
         onChange={(event) => onChange({ company_name: event.target.value || ' ' })}
       />
       <TextField
+        keep={keep}
         label="Code"
         disabled={known}
         hint={known && <p className="text-note text-second">known to the workspace</p>}
@@ -144,7 +154,7 @@ function NewCompany({ line, parts, onChange }: { line: Line; parts: string[]; on
   )
 }
 
-function More({ line, people, onChange }: Props) {
+function More({ line, people, onChange }: Omit<Props, 'keep'>) {
   const brought = people.roles.filter((role) => line.roles.includes(role.code)).flatMap((role) => role.tools)
   const tools = line.tools ?? brought
   return (

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useState, type FormEvent } from 'react'
+import { type FormEvent } from 'react'
 
 import { api, unwrap } from '../../../api/client'
 import { useMeQuery } from '../../../api/me'
@@ -8,6 +8,7 @@ import { Dialog } from '../../../ui/Dialog'
 import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useWorkspaceActs, type Workspace } from './useWorkspace'
+import { useField, useKept } from '../../../ui/useKept'
 
 const ZONES = Intl.supportedValuesOf('timeZone')
 
@@ -16,7 +17,8 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
   const me = useMeQuery()
   const starters = useQuery({ queryKey: ['starters'], queryFn: () => unwrap(api.GET('/api/starters')) })
   const { make } = useWorkspaceActs()
-  const [given, setGiven] = useState({
+  const form = useKept('begin-project', 'new')
+  const [given, setGiven] = useField(form, 'given', {
     number: '',
     name: '',
     time_zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
@@ -32,7 +34,15 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
 
   function submit(event: FormEvent) {
     event.preventDefault()
-    make.mutate({ ...given, starter_id: starter }, { onSuccess: onClose })
+    make.mutate(
+      { ...given, starter_id: starter },
+      {
+        onSuccess: () => {
+          form.drop()
+          onClose()
+        },
+      },
+    )
   }
 
   return (
@@ -44,6 +54,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
     >
       <form onSubmit={submit} className="grid grid-cols-[140px_1fr] gap-3">
         <TextField
+          keep={form}
           label="Number"
           className="code"
           required
@@ -52,6 +63,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
           onChange={(event) => set({ number: event.target.value.toUpperCase() })}
         />
         <TextField
+          keep={form}
           label="Name"
           required
           value={given.name}
@@ -74,6 +86,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
           choices={[...new Set([given.time_zone, ...ZONES])].map((zone) => ({ code: zone, words: zone }))}
         />
         <TextField
+          keep={form}
           label="E-mail of its lead"
           type="email"
           className="col-span-2"
@@ -94,6 +107,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
               ]}
             />
             <TextField
+              keep={form}
               label="Name of the lead"
               value={given.lead_name}
               onChange={(event) => set({ lead_name: event.target.value })}

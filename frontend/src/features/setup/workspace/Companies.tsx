@@ -4,6 +4,7 @@ import { Button } from '../../../ui/Button'
 import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useWorkspaceActs, type Workspace } from './useWorkspace'
+import { useField, useKept } from '../../../ui/useKept'
 
 type Company = Workspace['companies'][number]
 
@@ -46,21 +47,28 @@ interface ChangeProps {
 
 function Change({ company, workspace, onDone }: ChangeProps) {
   const { changeCompany, merge } = useWorkspaceActs()
-  const [name, setName] = useState(company.name)
-  const [code, setCode] = useState(company.code)
-  const [part, setPart] = useState(company.part)
+  const form = useKept('workspace-company', company.id, company.name)
+  const [name, setName] = useField(form, 'name', company.name)
+  const [code, setCode] = useField(form, 'code', company.code)
+  const [part, setPart] = useField(form, 'part', company.part)
   const [into, setInto] = useState('')
+  const done = () => {
+    form.drop()
+    onDone()
+  }
   const target = workspace.companies.find((each) => each.id === into)
   return (
     <div className="mt-2 flex flex-col gap-3 bg-surface px-3 py-3">
       <div className="flex items-end gap-3">
         <TextField
+          keep={form}
           label="Name"
           className="min-w-0 flex-1"
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
         <TextField
+          keep={form}
           label="Code"
           className="code w-[90px]"
           maxLength={6}
@@ -77,7 +85,7 @@ function Change({ company, workspace, onDone }: ChangeProps) {
         <Button
           look="act"
           disabled={changeCompany.isPending}
-          onClick={() => changeCompany.mutate({ id: company.id, name, code, part }, { onSuccess: onDone })}
+          onClick={() => changeCompany.mutate({ id: company.id, name, code, part }, { onSuccess: done })}
         >
           Save
         </Button>

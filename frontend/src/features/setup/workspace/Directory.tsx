@@ -5,6 +5,7 @@ import { Checkbox } from '../../../ui/Checkbox'
 import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useWorkspaceActs, type Workspace } from './useWorkspace'
+import { useField, useKept } from '../../../ui/useKept'
 
 type Person = Workspace['people'][number]
 
@@ -50,19 +51,26 @@ interface ChangeProps {
 function Change({ person, workspace, onDone }: ChangeProps) {
   const { changePerson } = useWorkspaceActs()
   const company = workspace.companies.find((each) => each.code === person.who.company)
-  const [name, setName] = useState(person.who.name)
-  const [company_id, setCompany] = useState(company?.id ?? '')
-  const [steward, setSteward] = useState(person.steward)
+  const form = useKept('workspace-person', person.who.id, person.who.name)
+  const [name, setName] = useField(form, 'name', person.who.name)
+  const [company_id, setCompany] = useField(form, 'company_id', company?.id ?? '')
+  const [steward, setSteward] = useField(form, 'steward', person.steward)
   const state = person.state === 'removed' ? 'removed' : 'active'
   const save = (next: string) =>
     changePerson.mutate(
       { id: person.who.id, name, company_id, steward: next === 'active' && steward, state: next },
-      { onSuccess: onDone },
+      {
+        onSuccess: () => {
+          form.drop()
+          onDone()
+        },
+      },
     )
   return (
     <div className="mt-2 flex flex-col gap-3 bg-surface px-3 py-3">
       <div className="flex items-end gap-4">
         <TextField
+          keep={form}
           label="Name"
           className="w-[220px]"
           value={name}
@@ -89,17 +97,27 @@ function Change({ person, workspace, onDone }: ChangeProps) {
         <Button look="act" disabled={changePerson.isPending} onClick={() => save(state)}>
           Save
         </Button>
-        {person.state === 'removed' ? (
-          <Button disabled={changePerson.isPending} onClick={() => save('active')}>
-            Bring back
-          </Button>
-        ) : (
-          <Button look="stop" disabled={changePerson.isPending} onClick={() => save('removed')}>
-            Remove from the workspace
-          </Button>
-        )}
+        <Leaving removed={person.state === 'removed'} busy={changePerson.isPending} onSave={save} />
       </div>
       <ErrorNote error={changePerson.error} />
     </div>
+  )
+}
+
+interface LeavingProps {
+  removed: boolean
+  busy: boolean
+  onSave: (state: string) => void
+}
+
+function Leaving({ removed, busy, onSave }: LeavingProps) {
+  return removed ? (
+    <Button disabled={busy} onClick={() => onSave('active')}>
+      Bring back
+    </Button>
+  ) : (
+    <Button look="stop" disabled={busy} onClick={() => onSave('removed')}>
+      Remove from the workspace
+    </Button>
   )
 }

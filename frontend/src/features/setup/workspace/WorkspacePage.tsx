@@ -9,11 +9,12 @@ import { BeginProject } from './BeginProject'
 import { Companies } from './Companies'
 import { Directory } from './Directory'
 import type { Workspace } from './useWorkspace'
+import { isLost } from '../../../api/fetched'
 
 /** For stewards: the projects, companies and people of the whole workspace. */
 export function WorkspacePage() {
   const workspace = useQuery({ queryKey: ['workspace'], queryFn: () => unwrap(api.GET('/api/workspace')) })
-  if (workspace.error) return <ErrorNote error={workspace.error} />
+  if (isLost(workspace)) return <ErrorNote error={workspace.error} again={() => void workspace.refetch()} />
   if (!workspace.data) return <Loading what="the workspace" />
   const { projects, companies, people } = workspace.data
   return (

@@ -5,6 +5,7 @@ import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { ErrorNote } from '../../../ui/Notes'
 import { KIND_WORDS, KindIcon } from './KindIcon'
+import { isLost } from '../../../api/fetched'
 
 type CarryList = Schemas['CarryList']
 type Found = CarryList['marks'][number]
@@ -38,7 +39,7 @@ function useCarry(revisionId: string) {
 export function CarryForward({ revisionId, inks }: Props) {
   const [open, setOpen] = useState(false)
   const { list, carry } = useCarry(revisionId)
-  if (list.error) return <ErrorNote error={list.error} again={() => void list.refetch()} />
+  if (isLost(list)) return <ErrorNote error={list.error} again={() => void list.refetch()} />
   if (!list.data || (!list.data.marks.length && !list.data.pages_gone)) return null
   return (
     <section aria-label="Carry forward" className="border-b border-line">

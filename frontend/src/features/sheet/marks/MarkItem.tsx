@@ -14,6 +14,7 @@ import { MarkLinks } from './MarkLinks'
 import { MarkOwn } from './MarkOwn'
 import { MarkTools } from './MarkTools'
 import type { Mark, MarkState } from './useMarks'
+import { isWaiting } from './waitingMarks'
 import { useSheetPeople } from './useSheetPeople'
 
 export function nameOf(mark: Mark): string {
@@ -60,10 +61,21 @@ export function MarkItem({ mark }: { mark: Mark }) {
           <When at={mark.inked_at ?? mark.drawn_at} />
         </span>
         <Words mark={mark} editing={editing} />
+        <OnItsWay mark={mark} />
         {!editing && <Below mark={mark} open={open} />}
       </button>
       {open && <Opened mark={mark} />}
     </article>
+  )
+}
+
+function OnItsWay({ mark }: { mark: Mark }) {
+  const { held } = useSheet().marks.service
+  if (!held || !isWaiting(mark)) return null
+  return (
+    <span role="status" className="block text-note text-ochre">
+      waits for the line, and goes when it is back
+    </span>
   )
 }
 
@@ -190,7 +202,7 @@ function StateWord({ state }: { state: string }) {
 
 function Thread({ mark }: { mark: Mark }) {
   const { sheet, marks } = useSheet()
-  const { reply, setState } = marks.service
+  const { reply } = marks.service
   const people = useSheetPeople(sheet.revision_id)
   return (
     <>
@@ -200,16 +212,28 @@ function Thread({ mark }: { mark: Mark }) {
         button="Reply"
         people={people.data?.people ?? []}
         busy={reply.isPending}
-        waiting={reply.isPaused}
+        waiting={reply.isPaused || (reply.isPending && reply.failureCount > 0)}
         on={{ kind: 'document', target: sheet.document_id }}
-        onSay={(said, sent) => reply.mutate({ mark, said }, { onSuccess: sent })}
+        onSay={(said) => reply.mutate({ mark, said })}
       />
+      <States mark={mark} />
+    </>
+  )
+}
+
+/** Its state; one that was set while the line is down is shown, and said to wait. */
+function States({ mark }: { mark: Mark }) {
+  const { setState } = useSheet().marks.service
+  const asked = setState.isPending ? setState.variables : undefined
+  const wanted = asked?.mark.id === mark.id ? asked.state : undefined
+  return (
+    <>
       <div role="group" aria-label="State of the mark" className="mt-2 flex">
         {(Object.keys(STATES) as MarkState[]).map((state) => (
           <button
             key={state}
             type="button"
-            aria-pressed={mark.state === state}
+            aria-pressed={(wanted ?? mark.state) === state}
             className="-ml-px border border-line bg-surface px-1.5 py-0.5 text-note first:ml-0 aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
             onClick={() => setState.mutate({ mark, state })}
           >
@@ -217,6 +241,11 @@ function Thread({ mark }: { mark: Mark }) {
           </button>
         ))}
       </div>
+      {wanted && (setState.isPaused || setState.failureCount > 0) && (
+        <p role="status" className="mt-1 text-note text-ochre">
+          The line is broken. “{STATES[wanted]}” waits, and is set when the line is back.
+        </p>
+      )}
     </>
   )
 }

@@ -86,6 +86,7 @@ function AddLink({ mark, service, revisionId, onDone }: AddProps) {
   return (
     <div className="relative">
       <Input
+        keep="passing"
         small
         role="combobox"
         aria-label="Link to"

@@ -12,6 +12,7 @@ import { CarryForward } from './CarryForward'
 import { choicesOf, NO_FILTER, STATES } from './markFilter'
 import { MarkItem } from './MarkItem'
 import { MarksAway } from './MarksAway'
+import { isWaiting } from './waitingMarks'
 
 /** The marks beside the sheet: one's own pencil first, then ink with its threads. */
 export function MarkList() {
@@ -42,6 +43,7 @@ function Head({ filtering, onFiltering }: { filtering: boolean; onFiltering: (op
   return (
     <div className="relative flex flex-wrap items-center gap-2 border-b border-line px-3 py-1.5">
       <Input
+        keep="passing"
         small
         aria-label="Find in the marks"
         placeholder="Find in the marks"
@@ -85,7 +87,7 @@ function Pencil() {
   const { all, shown, service, ink } = useSheet().marks
   const pencil = shown.filter((mark) => !mark.inked_at)
   if (!pencil.length) return null
-  const mine = all.filter((mark) => !mark.inked_at).length
+  const mine = all.filter((mark) => !mark.inked_at && !isWaiting(mark)).length
   return (
     <section aria-label="Pencil">
       <header className="flex items-center justify-between gap-2 border-b border-line bg-paper px-3 py-2">
@@ -93,15 +95,17 @@ function Pencil() {
           <h2 className="text-body font-semibold">Pencil</h2>
           <p className="text-note text-second">Only you see these.</p>
         </div>
-        <Button
-          small
-          look="act"
-          onClick={ink}
-          disabled={service.ink.isPending}
-          title="Publish them to everybody in the project (p)"
-        >
-          Ink {mine} {mine === 1 ? 'mark' : 'marks'}
-        </Button>
+        {mine > 0 && (
+          <Button
+            small
+            look="act"
+            onClick={ink}
+            disabled={service.ink.isPending}
+            title="Publish them to everybody in the project (p)"
+          >
+            Ink {mine} {mine === 1 ? 'mark' : 'marks'}
+          </Button>
+        )}
       </header>
       {pencil.map((mark) => (
         <MarkItem key={mark.id} mark={mark} />

@@ -1,5 +1,5 @@
 import { ArrowDownToLine, ArrowUpToLine, Lock, LockOpen } from 'lucide-react'
-import { useState, type KeyboardEvent } from 'react'
+import { type KeyboardEvent } from 'react'
 
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
@@ -7,10 +7,12 @@ import { Select, TextField } from '../../../ui/Field'
 import { IconButton } from '../../../ui/IconButton'
 import { Lines } from '../../../ui/Input'
 import { WRITTEN } from '../../../domain/shapes'
+import { useSheet } from '../sheetContext'
 import { disciplinesOf } from './disciplines'
 import type { Acts, Wanted } from './useActs'
 import type { Look, Mark } from './useMarks'
 import { useSheetPeople } from './useSheetPeople'
+import { useField, useKept } from '../../../ui/useKept'
 
 interface Props {
   mark: Mark
@@ -54,7 +56,9 @@ interface TextProps {
 
 /** What the mark says, and where it lies among the others. */
 function TextForm({ mark, fresh, onChange, onRemove }: TextProps) {
-  const [text, setText] = useState(mark.text)
+  const { marks } = useSheet()
+  const form = useKept('mark-text', mark.id)
+  const [text, setText] = useField(form, 'text', mark.text, marks.service.change.isPending)
   const changed = text.trim() !== mark.text
   return (
     <form
@@ -65,6 +69,7 @@ function TextForm({ mark, fresh, onChange, onRemove }: TextProps) {
       }}
     >
       <Lines
+        keep={form}
         aria-label="Text of the mark"
         rows={2}
         value={text}
@@ -121,9 +126,12 @@ function Order({ mark, onChange }: { mark: Mark; onChange: (to: Wanted['to']) =>
 }
 
 function Label({ mark, onChange }: { mark: Mark; onChange: (label: string) => void }) {
-  const [label, setLabel] = useState(mark.label)
+  const { marks } = useSheet()
+  const form = useKept('mark-label', mark.id)
+  const [label, setLabel] = useField(form, 'label', mark.label, marks.service.change.isPending)
   return (
     <TextField
+      keep={form}
       label="Label"
       value={label}
       onChange={(event) => setLabel(event.target.value)}

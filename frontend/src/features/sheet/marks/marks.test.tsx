@@ -5,6 +5,8 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { useActs } from './useActs'
 import { useMarks, type Mark } from './useMarks'
+import { SeatContext } from '../../../api/me'
+import { SEAT } from '../../../testSeat'
 
 /** What the server has, and what it was asked for. Answers to changes wait until they are let through. */
 const server = {
@@ -59,7 +61,8 @@ function changed(changes: (Partial<Mark> & { id: string })[]): Mark[] {
   })
 }
 
-vi.mock('../../../api/client', () => ({
+vi.mock('../../../api/client', async (original) => ({
+  ...(await original<object>()),
   api: {
     GET: () => Promise.resolve(server.marks.map((each) => ({ ...each }))),
     POST: (path: string, { body }: { body: Record<string, unknown> }) => answered(path, body),
@@ -75,7 +78,9 @@ beforeEach(() => {
 async function opened() {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   const wrapper = ({ children }: { children: ReactNode }) => (
-    <QueryClientProvider client={client}>{children}</QueryClientProvider>
+    <QueryClientProvider client={client}>
+      <SeatContext.Provider value={SEAT}>{children}</SeatContext.Provider>
+    </QueryClientProvider>
   )
   const sheet = renderHook(
     () => {

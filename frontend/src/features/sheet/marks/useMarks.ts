@@ -1,10 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useRef } from 'react'
+import { useMemo, useRef, useState } from 'react'
 
 import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
 import { useTaker } from '../../../api/live'
 import type { Point } from '../../../domain/affine'
+import type { Saying } from '../../../ui/SayField'
+import { sendOnce } from '../../../ui/useKept'
 import { withTold } from './toldMarks'
+import { useSeat } from '../../../api/me'
+import { bodyOf, isAway, onceFor, WAITING } from '../../../api/waiting'
+import { isOffline } from '../../../api/problems'
+import { shownWaiting, type WaitingDraw } from './waitingMarks'
 
 export type Mark = Schemas['Mark']
 export type Look = Schemas['MarkLook']
@@ -49,8 +55,14 @@ export function useMarks(revisionId: string) {
   /** What was refused last, whichever act it was. */
   const trouble = () =>
     [own.ink, ...Object.values(threads), change, own.remove, own.draw].find((act) => act.error)?.error ?? null
-  const { fetchNow, latest, settled } = kept
-  return { list, fetchNow, latest, settled, change, ...own, ...threads, trouble }
+  const { fetchNow, latest, settled, draws } = kept
+  const { me } = useSeat()
+  const all = useMemo(
+    () => (draws.length ? [...(list.data ?? []), ...shownWaiting(draws, me)] : list.data),
+    [list.data, draws, me],
+  )
+  const held = draws.some((draw) => draw.held)
+  return { list, all, held, fetchNow, latest, settled, change, ...own, ...threads, trouble }
 }
 
 /** The list as it is kept here: what is asked for and not answered shows at once, and nothing brings back an older state. */
@@ -58,6 +70,7 @@ function useKeptMarks(revisionId: string) {
   const client = useQueryClient()
   const key = ['marks', revisionId] as const
   const changing = useRef<Promise<unknown>>(Promise.resolve())
+  const [draws, setDraws] = useState<readonly WaitingDraw[]>([])
   /** Changes that are asked for and not answered yet, the earlier first. */
   const waiting = useRef(new Map<readonly Asked[], Map<string, Change>>())
   /** What answers to changes have told: a list that was asked for before one of them may come after it. */
@@ -93,6 +106,8 @@ function useKeptMarks(revisionId: string) {
     client,
     key,
     path,
+    draws,
+    setDraws,
     queryFn,
     waiting,
     answered,
@@ -119,11 +134,12 @@ type Kept = ReturnType<typeof useKeptMarks>
 function useChange(kept: Kept) {
   const { client, key, path, waiting, answered, asLeft, versionOf, inTurn } = kept
   async function send(changes: readonly Asked[]) {
-    const body = {
+    const act = { ...path, ...onceFor(changes) }
+    const body = bodyOf(changes, () => ({
       changes: changes.map(({ mark, to }) => ({ ...EMPTY, ...to, id: mark.id, version: versionOf(mark) })),
-    }
+    }))
     const changed = await unwrapAs<Mark[]>(
-      api.POST('/api/sheets/{revision_id}/marks/change', { ...path, body }),
+      api.POST('/api/sheets/{revision_id}/marks/change', { ...act, body }),
     )
     waiting.current.delete(changes)
     for (const mark of changed) answered.current.set(mark.id, mark)
@@ -132,6 +148,7 @@ function useChange(kept: Kept) {
     return changed
   }
   return useMutation({
+    ...WAITING,
     mutationFn: (changes: readonly Asked[]) => inTurn(() => send(changes)),
     onMutate: (changes) => {
       // A list that was asked for before would bring back old versions, and the next key would meet these. Not
@@ -148,16 +165,45 @@ function useChange(kept: Kept) {
   })
 }
 
+/** Drawing: shown at once, waiting while the line is down, and done once however often it had to be sent. */
+function useDrawing({ client, key, path, setDraws, onSettled }: Kept) {
+  const keyOf = (marks: NewMark[]) => onceFor(marks).headers['Idempotency-Key']
+  const without = (gone: string) => setDraws((now) => now.filter((draw) => draw.key !== gone))
+  return useMutation({
+    ...WAITING,
+    mutationFn: async (marks: NewMark[]) => {
+      try {
+        return await unwrapAs<Mark[]>(
+          api.POST('/api/sheets/{revision_id}/marks', { ...path, ...onceFor(marks), body: { marks } }),
+        )
+      } catch (error) {
+        const mine = keyOf(marks)
+        if (isOffline(error))
+          setDraws((now) => now.map((draw) => (draw.key === mine ? { ...draw, held: true } : draw)))
+        throw error
+      }
+    },
+    onMutate: (marks) => setDraws((now) => [...now, { key: keyOf(marks), marks, held: isAway() }]),
+    onSuccess: (answer, marks) => {
+      const there = (old: Mark[]) => new Set(old.map((mark) => mark.id))
+      client.setQueryData<Mark[]>(key, (old) => {
+        const known = old && there(old)
+        return known && [...old, ...answer.filter((mark) => !known.has(mark.id))]
+      })
+      without(keyOf(marks))
+    },
+    onError: (_error, marks) => without(keyOf(marks)),
+    onSettled,
+  })
+}
+
 /** Drawing, inking, taking away and bringing back one's own marks. */
-function useOwnActs({ path, fetchNow, settled, versionOf, inTurn, onSettled }: Kept) {
+function useOwnActs(kept: Kept) {
+  const { path, fetchNow, settled, versionOf, inTurn, onSettled } = kept
   const versions = (marks: readonly Mark[], of: (mark: Mark) => number) =>
     Object.fromEntries(marks.map((mark) => [mark.id, of(mark)]))
   return {
-    draw: useMutation({
-      mutationFn: (marks: NewMark[]) =>
-        unwrapAs<Mark[]>(api.POST('/api/sheets/{revision_id}/marks', { ...path, body: { marks } })),
-      onSettled,
-    }),
+    draw: useDrawing(kept),
     ink: useMutation({
       mutationFn: async (ids: string[]) => {
         // What was typed last may still be on its way: it is to be inked too, and pencil has no other author.
@@ -191,15 +237,19 @@ function useThreadActs({ versionOf, inTurn, onSettled }: Kept) {
   const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
   return {
     reply: useMutation({
-      mutationFn: ({ mark, said }: { mark: Mark; said: Schemas['WriteReply'] }) =>
-        unwrap(api.POST('/api/marks/{mark_id}/replies', { ...of(mark), body: said })),
+      ...WAITING,
+      mutationFn: ({ mark, said: { form, ...body } }: { mark: Mark; said: Saying }) =>
+        sendOnce(form, (more) =>
+          unwrap(api.POST('/api/marks/{mark_id}/replies', { ...of(mark), ...more, body })),
+        ),
       onSettled,
     }),
     setState: useMutation({
-      mutationFn: ({ mark, state }: { mark: Mark; state: MarkState }) =>
+      ...WAITING,
+      mutationFn: (act: { mark: Mark; state: MarkState }) =>
         inTurn(() => {
-          const body = { version: versionOf(mark), state }
-          return unwrap(api.POST('/api/marks/{mark_id}/state', { ...of(mark), body }))
+          const body = bodyOf(act, () => ({ version: versionOf(act.mark), state: act.state }))
+          return unwrap(api.POST('/api/marks/{mark_id}/state', { ...of(act.mark), ...onceFor(act), body }))
         }),
       onSettled,
     }),

@@ -11,6 +11,8 @@ import { KIND_WORDS, KindIcon } from '../marks/KindIcon'
 import type { Hand } from '../marks/useHand'
 import type { Pen } from '../marks/usePens'
 import { useMeasures, type NewScale, type Scales, type ShownScale } from './useScales'
+import { useField, useKept } from '../../../ui/useKept'
+import { useSheet } from '../sheetContext'
 
 const TOOLS: readonly MarkKind[] = ['distance', 'path', 'area', 'perimeter', 'angle', 'count']
 const INK = 'violet'
@@ -118,8 +120,16 @@ function PageScales({ page, scales, hand, onShow, known }: Props & { known: Know
           onTwoPlaces={twoPlaces}
           onRegion={region}
           onDrop={() => setAsking(null)}
-          onSet={(more) =>
-            scales.set.mutate({ page, ...nothing, ...asking, ...more }, { onSuccess: () => setAsking(null) })
+          onSet={(more, done) =>
+            scales.set.mutate(
+              { page, ...nothing, ...asking, ...more },
+              {
+                onSuccess: () => {
+                  done()
+                  setAsking(null)
+                },
+              },
+            )
           }
         />
       )}
@@ -179,16 +189,22 @@ interface FormProps {
   onTwoPlaces: () => void
   onRegion: () => void
   onDrop: () => void
-  onSet: (more: { ratio?: string; distance?: string }) => void
+  onSet: (more: { ratio?: string; distance?: string }, done: () => void) => void
 }
 
 /** A scale that is typed, or two places with their distance; for the page or for a region. */
 function ScaleForm({ asking, titleBlock, onTwoPlaces, onRegion, onDrop, onSet }: FormProps) {
   const byPlaces = !!asking?.points?.length
-  const [text, setText] = useState(!asking && /^1:\d+$/.test(titleBlock) ? titleBlock : '')
+  const { sheet } = useSheet()
+  const form = useKept(
+    'scale',
+    `${sheet.revision_id} ${asking ? JSON.stringify(asking) : 'page'}`,
+    sheet.number,
+  )
+  const [text, setText] = useField(form, 'text', !asking && /^1:\d+$/.test(titleBlock) ? titleBlock : '')
   function submit(event: FormEvent) {
     event.preventDefault()
-    onSet(byPlaces ? { distance: text } : { ratio: text })
+    onSet(byPlaces ? { distance: text } : { ratio: text }, form.drop)
   }
   return (
     <form className="flex flex-col gap-1.5 border-b border-line px-2.5 py-2" onSubmit={submit}>
@@ -202,6 +218,7 @@ function ScaleForm({ asking, titleBlock, onTwoPlaces, onRegion, onDrop, onSet }:
       )}
       <div className="flex gap-1.5">
         <Input
+          keep={form}
           small
           // The places have just been shown: their distance is typed next.
           // eslint-disable-next-line jsx-a11y/no-autofocus

@@ -1,0 +1,31 @@
+import { useMutationState } from '@tanstack/react-query'
+import { Hourglass } from 'lucide-react'
+import { useEffect } from 'react'
+
+/** What was done while the line is down, and goes when it is back; the page is not left with it unasked. */
+export function Waits() {
+  const waiting = useMutationState({
+    filters: {
+      status: 'pending',
+      predicate: ({ meta, state }) => meta?.['waits'] === true && (state.isPaused || state.failureCount > 0),
+    },
+    select: () => true,
+  }).length
+  useEffect(() => {
+    if (!waiting) return
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault()
+    window.addEventListener('beforeunload', ask)
+    return () => window.removeEventListener('beforeunload', ask)
+  }, [waiting])
+  if (!waiting) return null
+  return (
+    <span
+      role="status"
+      title="The line is broken. What you did waits, and goes when it is back: leave this page open."
+      className="flex items-center gap-1 text-note whitespace-nowrap text-ochre"
+    >
+      <Hourglass size={14} aria-hidden /> {waiting} {waiting === 1 ? 'waits' : 'wait'}
+      <span className="max-xl:sr-only"> for the line</span>
+    </span>
+  )
+}

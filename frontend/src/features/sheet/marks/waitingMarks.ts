@@ -1,0 +1,60 @@
+import type { Schemas } from '../../../api/client'
+import type { Me } from '../../../api/me'
+type Mark = Schemas['Mark']
+type NewMark = Schemas['NewMark']
+
+/** Marks that were drawn and are not answered yet: shown at once, and as waiting while the line is down. */
+export interface WaitingDraw {
+  key: string
+  marks: readonly NewMark[]
+  /** The line is down. */
+  held: boolean
+}
+
+const HEAD = 'waiting '
+
+/** Whether a mark is only on its way to the server. */
+export const isWaiting = (mark: Pick<Mark, 'id'>) => mark.id.startsWith(HEAD)
+
+/** As they will be, as far as that is known here. */
+export function shownWaiting(draws: readonly WaitingDraw[], me: Me): Mark[] {
+  return draws.flatMap(({ key, marks }) =>
+    marks.map((mark, place) => asMark(mark, `${HEAD}${key} ${place}`, me)),
+  )
+}
+
+function asMark(mark: NewMark, id: string, me: Me): Mark {
+  return {
+    id,
+    thread_id: id,
+    version: 0,
+    page: mark.page,
+    kind: mark.kind,
+    points: mark.points,
+    rings: mark.rings ?? [],
+    look: mark.look ?? {},
+    text: mark.text ?? '',
+    label: mark.label ?? '',
+    discipline: mark.discipline ?? '',
+    measured: null,
+    pin_number: null,
+    state: 'open',
+    author: authorOf(me),
+    meant_for: null,
+    locked: false,
+    rank: 0,
+    mine: true,
+    may_change: false,
+    drawn_at: me.now,
+    inked_at: null,
+    replies: [],
+    first_place: null,
+    touched: null,
+    links: [],
+    sound: true,
+  }
+}
+
+function authorOf({ person }: Me): Schemas['Author'] {
+  return { ...person, way: 'person', taken_in_by: '' }
+}
