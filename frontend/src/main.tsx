@@ -12,9 +12,13 @@ import { Troubles } from './ui/Troubles'
 
 const client = new QueryClient({
   defaultOptions: {
+    // What sends or numbers is never sent later, by itself: it stays a filled form.
+    mutations: { networkMode: 'always' },
     queries: {
       staleTime: 15_000,
       refetchOnWindowFocus: false,
+      // A broken line is told, and not waited for in silence.
+      networkMode: 'always',
       // What was refused stays refused; a broken line is tried again.
       retry: (count, error) => count < 3 && !(error instanceof Refused && error.problem.status > 0),
     },

@@ -204,7 +204,15 @@ def visit(nod, browser, browser_context_args):
 
 def _is_trouble(line):
     # A 401 on the first question who one is, and refusals that a test provokes, are not errors of the page.
-    expected = ("ERR_FAILED", "status of 401", "status of 403", "status of 404", "status of 409", "status of 422")
+    expected = (
+        "ERR_FAILED",
+        "ERR_INTERNET_DISCONNECTED",
+        "status of 401",
+        "status of 403",
+        "status of 404",
+        "status of 409",
+        "status of 422",
+    )
     return line.type == "error" and not any(each in line.text for each in expected)
 
 

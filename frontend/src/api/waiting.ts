@@ -12,6 +12,7 @@ const AGAIN_MS = 2000
 export const WAITING = {
   retry: (_tries: number, error: unknown) => isOffline(error),
   retryDelay: AGAIN_MS,
+  networkMode: 'online' as const,
   meta: { waits: true },
 }
 

@@ -4,6 +4,7 @@ import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
 import { countFindings, FIELD_WORDS, weightOf, type Table } from './useTable'
 import type { Field } from './useIntake'
 import { useField, useKept } from '../../ui/useKept'
@@ -101,9 +102,10 @@ function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) 
         className="flex flex-col gap-3"
         onSubmit={(event) => {
           event.preventDefault()
-          table.replace(field, find, by, exact)
-          form.drop()
-          onClose()
+          table.replace(field, find, by, exact, () => {
+            form.drop()
+            onClose()
+          })
         }}
       >
         <Select
@@ -120,12 +122,13 @@ function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) 
           onChange={(event) => setBy(event.target.value)}
         />
         <Checkbox label="Capitals as typed" checked={exact} onChange={setExact} />
+        <ErrorNote error={table.error} />
         <div className="flex items-center justify-end gap-2">
           <span role="status" className="flex-1 text-second">
             {find && `${hits} ${hits === 1 ? 'cell changes' : 'cells change'}`}
           </span>
           <Button onClick={onClose}>Close</Button>
-          <Button look="act" type="submit" disabled={!hits}>
+          <Button look="act" type="submit" disabled={!hits || table.busy}>
             Replace in {hits}
           </Button>
         </div>

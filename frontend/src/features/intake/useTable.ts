@@ -32,7 +32,7 @@ export interface Table {
   paste: (arrival: Arrival, field: Field, lines: string[]) => void
   /** Downwards from a line, or from the first; `typed` is what stands in its cell and is not saved yet. */
   fill: (field: Field, from?: Arrival, typed?: string) => void
-  replace: (field: Field, find: string, by: string, exact: boolean) => number
+  replace: (field: Field, find: string, by: string, exact: boolean, done: () => void) => number
   found: (field: Field, find: string, exact: boolean) => number
   mend: (arrivals: readonly Arrival[], code: string) => void
 }
@@ -135,9 +135,9 @@ export function useTable(batchId: string, arrivals: readonly Arrival[]): Table {
       const cells = [...own, ...fillDown(cellsOf(column, field).map(now))]
       edit(field, cells, `${FIELD_WORDS[field]} filled down over ${cells.length}`)
     },
-    replace: (field, find, by, exact) => {
+    replace: (field, find, by, exact, done) => {
       const cells = replaceAll(cellsOf(chosen, field), find, by, exact)
-      edit(field, cells, `“${find}” replaced in ${cells.length}`)
+      edit(field, cells, `“${find}” replaced in ${cells.length}`, { done })
       return cells.length
     },
     found: (field, find, exact) => replaceAll(cellsOf(chosen, field), find, '\u0000', exact).length,

@@ -1,5 +1,3 @@
-import { useState } from 'react'
-
 import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
@@ -21,11 +19,11 @@ interface Props {
 export function ChangeDialog({ lines, columns, column: first, onDone, onClose }: Props) {
   const { project } = useSeat()
   const open = columns.filter((column) => column.change !== 'none' && hasLevel(project, column.change))
-  const [key, setKey] = useState(first ?? 'discipline')
   const form = useKept(
     'document-change',
     `${first ?? ''} ${lines.map((line) => line.id).join(' ')}`.slice(0, 900),
   )
+  const [key, setKey] = useField(form, 'key', first ?? 'discipline')
   const [value, setValue] = useField(form, 'value', '')
   const change = useChangeDocuments()
   const column = open.find((each) => each.key === key) ?? open[0]
@@ -68,6 +66,7 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
             label="Column"
             value={column.key}
             onChange={(next) => {
+              if (next === key) return
               setKey(next)
               setValue('')
             }}

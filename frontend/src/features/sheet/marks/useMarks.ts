@@ -112,6 +112,7 @@ function useKeptMarks(revisionId: string) {
     waiting,
     answered,
     asLeft,
+    newest,
     latest,
     versionOf: (mark: Mark) => Math.max(mark.version, latest(mark).version),
     /** The marks as the server has them now: for acts that must not meet an old version. */
@@ -132,7 +133,7 @@ type Kept = ReturnType<typeof useKeptMarks>
 
 /** Changing one's own marks: the sheet follows the hand at once; a refusal brings back what was. */
 function useChange(kept: Kept) {
-  const { client, key, path, waiting, answered, asLeft, versionOf, inTurn } = kept
+  const { client, key, path, waiting, answered, asLeft, newest, versionOf, inTurn } = kept
   async function send(changes: readonly Asked[]) {
     const act = { ...path, ...onceFor(changes) }
     const body = bodyOf(changes, () => ({
@@ -155,8 +156,16 @@ function useChange(kept: Kept) {
       // waited for, or the act after this one could overtake it.
       void client.cancelQueries({ queryKey: key })
       const byId = new Map(changes.map(({ mark, to }) => [mark.id, to]))
+      const before = client.getQueryData<Mark[]>(key)?.filter((mark) => byId.has(mark.id)) ?? []
       waiting.current.set(changes, byId)
       client.setQueryData<Mark[]>(key, (old) => old?.map((mark) => shownAs(mark, byId.get(mark.id))))
+      return new Map(before.map((mark) => [mark.id, mark]))
+    },
+    // The list may not be had anew now: what was refused must not stand in it as if it had been done.
+    onError: (_error, changes, before) => {
+      waiting.current.delete(changes)
+      const back = (mark: Mark) => asLeft(newest(before?.get(mark.id) ?? mark))
+      client.setQueryData<Mark[]>(key, (old) => old?.map(back))
     },
     onSettled: (_answer, _error, changes) => {
       waiting.current.delete(changes)

@@ -1,0 +1,222 @@
+"""What is typed is never lost: every form of Nod, a broken line, an ended session, a page loaded anew, back.
+
+The forms are read from the front end's own list; one without an entry here fails the test.
+"""
+
+import re
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import expect
+
+from nod.services.people.sign_in import DEMO_PASSWORD
+from tests.browser.client import Person
+from tests.browser.conftest import EMAILS, ROOT
+
+REGISTRY = ROOT / "frontend/src/domain/forms.ts"
+PLAN = "Quay hall, ground floor plan"
+
+
+@dataclass(frozen=True)
+class Form:
+    """Who opens it where; `steps` are buttons, tabs and lines to press after that; `label` is a field to type in."""
+
+    who: str
+    path: str
+    steps: tuple[Any, ...] = ()
+    label: Any = ""
+    words: str = "Half a thought"
+    name: str = ""
+
+
+def button(name, exact=True):
+    # Not one of the note about a draft that was left.
+    return lambda page: page.locator("main").get_by_role("button", name=name, exact=exact).first.click()
+
+
+def tab(name):
+    return lambda page: page.get_by_role("tab", name=re.compile(f"^{name}")).click()
+
+
+def text(words):
+    return lambda page: page.get_by_text(words, exact=True).first.click()
+
+
+def item(name):
+    return lambda page: page.get_by_role("menuitem", name=name).click()
+
+
+def mark_line(title):
+    return lambda page: page.get_by_role("row").filter(has_text=title).first.get_by_role("checkbox").check()
+
+
+def chosen(label, option):
+    return lambda page: page.get_by_label(label, exact=True).select_option(label=option)
+
+
+def file_line(place):
+    """The panel of a file of the batch that is open; the address knows it when one comes back."""
+
+    def open_panel(page):
+        if "file=" not in page.url:
+            page.get_by_role("grid").get_by_role("row").nth(place).get_by_role("button").click()
+
+    return open_panel
+
+
+def first_mark(page):
+    mark = page.get_by_role("complementary", name="Marks").get_by_role("article").first.get_by_role("button").first
+    if mark.get_attribute("aria-expanded") == "false":
+        mark.click()
+
+
+def reader(page):
+    if not page.url.rstrip("/").split("?")[0].endswith("/reader"):
+        page.get_by_role("link", name="Read title blocks").click()
+
+
+PLAN_LINE = text(PLAN)
+ACTS = button("More acts", exact=False)
+FORMS = {
+    "access-folder": Form("rafael", "/setup/access", (button("Drawings", exact=False),), "Make a folder in it"),
+    "add-people": Form("rafael", "/setup/people", (button("Add people"),), "Names or e-mail addresses"),
+    "arrival-cell": Form("marit", "/intake", (), re.compile("^Title of"), "Half a title"),
+    "arrival-value": Form("marit", "/intake", (file_line(1), tab("Witnesses")), re.compile(", to be filed$")),
+    "arrivals-replace": Form("marit", "/intake", (button("Find and replace"),), "Find"),
+    "begin-project": Form("ines", "/workspace", (button("Begin a project"),), "Name"),
+    "bring-revision-back": Form(
+        "marit", "/register", (PLAN_LINE, tab("Revisions"), button("Bring back as new")), "Why"
+    ),
+    "cancel-review": Form("tomasz", "/reviews", (text("Quay hall lighting"), button("Cancel the review")), "Why"),
+    "check-proof": Form("", "/check", (), "The proof"),
+    "discard": Form("marit", "/intake", (file_line(1), button("Discard")), "Why"),
+    "document-act": Form("marit", "/register", (PLAN_LINE, ACTS, item("Withdraw")), "Why"),
+    "document-change": Form(
+        "marit", "/register", (mark_line(PLAN), button("Change a column"), chosen("Column", "Title")), "Value"
+    ),
+    "drawing-set": Form("marit", "/register/sets", (button("Make a drawing set"),), "Name"),
+    "end-check-out": Form("marit", "/register/out", (button("Break it", exact=False),), "Why"),
+    "hand-in": Form("saoirse", "/reviews", (text("Quay hall lighting"),), "Note to whoever comes next"),
+    "keep-starter": Form("rafael", "/setup/starter", (), "What it is for"),
+    "keep-view": Form("marit", "/register", (button("Views"),), "Keep this view as"),
+    "member": Form("rafael", "/setup/people", (text("Anouk Ferreira"),), "Job"),
+    "new-revision": Form("marit", "/register", (PLAN_LINE, button("New revision", exact=False)), "Comment"),
+    "outside-mail": Form("marit", "/post-room", (button("Write from outside", exact=False),), "Text"),
+    "say": Form("marit", "/register", (text("Marshalling yard, survey"), tab("Talk")), "Say something"),
+    "send-back": Form("marit", "/intake", (file_line(1), button("Send back")), "Note (optional)"),
+    "set-up": Form("rafael", "/setup/project", (), "Name"),
+    "share": Form(
+        "marit", "/register", (PLAN_LINE, tab("Sent"), button("Give a link …")), "Visits at most, if any", "7"
+    ),
+    "account-notices": Form("marit", "/account", (), "Daily summary at", "5"),
+    "document-field": Form("marit", "/register", (PLAN_LINE,), "Needed on site", "2027-04-14"),
+    "mark-label": Form("marit", "SHEET", (first_mark,), "Label"),
+    "mark-text": Form("marit", "SHEET", (first_mark,), "Text of the mark", "Half a thought about it"),
+    "scale": Form("marit", "SHEET", (button("Measure", exact=False),), "Scale", "1:75"),
+    "send": Form("marit", "/transmittals/new?revisions=REVISION", (), "Covering note"),
+    "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
+    "zones": Form("marit", "/intake", (reader,), "Company"),
+    "workspace-company": Form("ines", "/workspace", (tab("Companies"), button("Change")), "Name"),
+    "workspace-person": Form("ines", "/workspace", (tab("People"), button("Change")), "Name"),
+}  # fmt: skip
+
+
+ELSEWHERE = {"guest-talk": "test_links", "held-sender": "test_mail", "send-again": "test_mail"}
+"""What another test has at hand is lost and found there."""
+
+
+def test_every_form_is_typed_into():
+    names = set(re.findall(r"^  '?([a-z-]+)'?:", REGISTRY.read_text(), re.M))
+    assert names == FORMS.keys() | ELSEWHERE.keys()
+    for name, test in ELSEWHERE.items():
+        assert f'"{name}"' in (Path(__file__).parent / f"{test}.py").read_text()
+
+
+@pytest.fixture(scope="module")
+def places(nod):
+    """The plan's document and revision, with a mark of Marit's in pencil on it."""
+    marit = Person(nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
+    line = next(line for line in lines if line["title"] == PLAN)
+    mark = {"page": 0, "kind": "rectangle", "points": [[900, 900], [960, 940]], "text": "To be typed about"}
+    marit("POST", f"/api/sheets/{line['revision_id']}/marks", {"marks": [mark]})
+    return {"SHEET": f"/sheet/{line['revision_id']}", "REVISION": line["revision_id"], "DOCUMENT": line["id"]}
+
+
+def opened(page, form):
+    for step in form.steps:
+        step(page)
+    named = page.get_by_label(form.label, exact=True)
+    # A choice is not typed.
+    return named if form.name == "account-notices" else page.locator(f"[data-form={form.name}]").and_(named).first
+
+
+def put(typed, words):
+    if typed.evaluate("(field) => field.tagName") == "SELECT":
+        typed.select_option(words)
+    else:
+        typed.fill(words)
+
+
+BROKEN = re.compile("No connection to Nod|line is broken|waits? for the line")
+SEND = """(field) => {
+    field.blur()
+    const button = field.form?.querySelector("[type=submit]")
+    if (!button || button.disabled || !field.form.checkValidity()) return false
+    field.form.requestSubmit()
+    return true
+}"""
+
+
+@pytest.mark.parametrize("name", sorted(FORMS))
+def test_what_is_typed_is_kept(visit, places, name):
+    form = replace(FORMS[name], name=name)
+    path = form.path
+    for word, place in places.items():
+        path = path.replace(word, place)
+    page = visit(form.who, path)
+    typed = opened(page, form)
+    put(typed, form.words)
+    page.context.set_offline(True)
+    if typed.evaluate(SEND):
+        # Above the form, never instead of it.
+        expect(page.get_by_text(BROKEN).first).to_be_visible()
+    expect(typed).to_have_value(form.words)
+    page.context.set_offline(False)
+    if goes(form):
+        expect(page.get_by_text(BROKEN)).to_have_count(0)
+        found(page, form, again=False)
+    if form.who:
+        elsewhere_and_back(page, form)
+    page.reload()
+    found(page, form)
+
+
+def found(page, form, *, again=True):
+    typed = opened(page, form) if again else None
+    if goes(form):
+        # It went by itself when the line was back, and once.
+        expect(page.get_by_text(form.words, exact=True).first).to_be_visible()
+        expect(page.get_by_role("log").get_by_text(form.words)).to_have_count(int(form.name == "say"))
+    else:
+        expect(typed).to_have_value(form.words)
+
+
+def goes(form):
+    return form.name in ("say", "mark-text")
+
+
+def elsewhere_and_back(page, form):
+    """The session ends, one is somewhere else when it is noticed, signs in again and goes back."""
+    page.context.clear_cookies()
+    # Also from under a dialog, as the browser's own buttons do.
+    page.locator("nav[aria-label=Stations] a", has_text="Audit").dispatch_event("click")
+    over = page.get_by_role("dialog", name="Your session is over")
+    over.get_by_label("Password").fill(DEMO_PASSWORD)
+    over.get_by_role("button", name="Sign in and go on").click()
+    expect(over).to_have_count(0)
+    expect(page.get_by_role("region", name="Entries")).to_be_visible()
+    page.go_back()
+    found(page, form)
