@@ -16,6 +16,7 @@ export type Key =
   | 'code'
   | 'company-code'
   | 'corners'
+  | 'days'
   | 'demo-people'
   | 'desk'
   | 'document'

@@ -1932,7 +1932,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Which days are worked, for typing dates. */
+        get: operations["read_days"];
         /** Working days and holidays. */
         put: operations["set_days"];
         post?: never;
@@ -6741,6 +6742,16 @@ export interface components {
             /** Verdict Set */
             verdict_set: components["schemas"]["VerdictShown"][];
         };
+        /**
+         * ProjectDays
+         * @description Which days are worked. `working_weekdays`: 0 is Monday.
+         */
+        ProjectDays: {
+            /** Holidays */
+            holidays: components["schemas"]["Holiday"][];
+            /** Working Weekdays */
+            working_weekdays: number[];
+        };
         /** ProjectLine */
         ProjectLine: {
             /** Id */
@@ -8608,7 +8619,7 @@ export interface components {
          * WitnessShown
          * @description What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
          *
-         *     `now` is what the file would be filed with. A field of which only the title block speaks has no other witness.
+         *     `now` is what the file would be filed with; `unsure` that its name may have been read wrongly. A field of which only the title block speaks has no other witness.
          */
         WitnessShown: {
             /** By Block */
@@ -8627,6 +8638,8 @@ export interface components {
             learned: boolean;
             /** Now */
             now: string;
+            /** Unsure */
+            unsure: boolean;
             /** Why */
             why: string;
             /** Words */
@@ -14052,6 +14065,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProposedCode"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_days: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectDays"];
                 };
             };
             /** @description Bad Request */

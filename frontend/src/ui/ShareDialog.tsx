@@ -8,6 +8,7 @@ import { Dialog } from './Dialog'
 import { Select, TextField } from './Field'
 import { ErrorNote, Loading } from './Notes'
 import { sendOnce, useField, useKept, type Keep, type Kept } from './useKept'
+import { DateField } from './DateField'
 
 type ForKind = Schemas['GiveLink']['for_kind']
 
@@ -224,12 +225,11 @@ function Allows({ offers, wish, onChange }: PartProps & { offers: string[] }) {
 function Limits({ keep, wish, onChange }: PartProps & { keep: Keep }) {
   return (
     <div className="grid grid-cols-1 gap-2 md:grid-cols-3">
-      <TextField
+      <DateField
         keep={keep}
         label="Last day, if any"
-        type="date"
         value={wish.endsOn}
-        onChange={(event) => onChange({ endsOn: event.target.value })}
+        onChange={(endsOn) => onChange({ endsOn })}
       />
       <TextField
         keep="secret"

@@ -189,7 +189,7 @@ def _batches(room: _Room) -> list[DeskLine]:
     if not room.seat.runs:
         return []
     query = (
-        select(BatchRow, func.count(), func.sum(ArrivalRow.state == "held"))
+        select(BatchRow, func.count(), func.count().filter(ArrivalRow.state == "held"))
         .join(ArrivalRow, ArrivalRow.batch_id == BatchRow.id)
         .where(BatchRow.project_id == room.project_id, ArrivalRow.state.in_(("waiting", "held")))
         .group_by(BatchRow.id)
@@ -201,13 +201,17 @@ def _batches(room: _Room) -> list[DeskLine]:
             id=batch.id,
             number="",
             name=f"From {batch.came_from}",
-            detail=f"{count} to check" + (f", {held} held" if held else ""),
+            detail=", ".join(_in_words(count - held, held)),
             standing=Standing(with_whom="the controllers", since_at=batch.arrived_at),
             act="Check",
             link=f"/intake/{batch.id}",
         )
         for batch, count, held in room.session.execute(query)
     ]
+
+
+def _in_words(waiting: int, held: int) -> list[str]:
+    return [f"{count} {words}" for count, words in ((waiting, "to check"), (held, "held")) if count]
 
 
 def _arrived_today(room: _Room) -> int:

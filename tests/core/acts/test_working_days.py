@@ -1,6 +1,8 @@
 """Working days against numpy's busday functions, and the ends of days against the zone's own rules."""
 
+import json
 from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
 from zoneinfo import ZoneInfo
 
 import numpy as np
@@ -35,6 +37,16 @@ def test_counting_working_days_agrees_with_numpy(start, span, weekdays, holidays
     one = timedelta(days=1)
     expected = np.busday_count(start + one, end + one, busdaycal=_numpy_calendar(calendar))
     assert calendar.working_days_after(start, end) == expected
+
+
+CASES = json.loads((Path(__file__).parents[3] / "frontend/src/domain/workingDays.cases.json").read_text())
+
+
+@pytest.mark.parametrize(("start", "count", "end"), CASES["steps"])
+def test_the_table_that_the_front_end_counts_by_too(start, count, end):
+    holidays = frozenset(map(date.fromisoformat, CASES["holidays"]))
+    calendar = Calendar(frozenset(CASES["weekdays"]), holidays)
+    assert calendar.add_working_days(date.fromisoformat(start), count) == date.fromisoformat(end)
 
 
 def test_a_step_of_three_working_days_skips_weekend_and_holiday():

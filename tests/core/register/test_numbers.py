@@ -2,14 +2,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from nod.core.intake.file_names import base_name, read_file_name
 from nod.core.register.look_alikes import distance, nearest, plain
 from nod.core.register.numbers import Convention, check_number, mend_number
-from nod.core.register.revisions import Scheme
 from nod.demo.scenario import NUMBER_FIELDS
 
 BFT = Convention(tuple(NUMBER_FIELDS))
-STATUSES = ("S0", "S3", "A1")
 GOOD = "BFT-TRA-Z1-01-D-A-0101"
 
 
@@ -87,30 +84,3 @@ def test_a_look_alike_is_nearer_than_another_letter():
     assert nearest("O1", ("B1", "01")) == "01"
     assert nearest("anything", ()) is None
     assert plain("Ｐ０１ ") == "P01"
-
-
-@pytest.mark.parametrize(
-    ("name", "reading"),
-    [
-        (f"{GOOD}_P02_S3_Quay hall.pdf", (GOOD, "P02", "S3", "Quay hall")),
-        (f"{GOOD}_S3_P02_Quay_hall.pdf", (GOOD, "P02", "S3", "Quay hall")),
-        (f"{GOOD} P02 S3 Quay hall level 1.PDF", (GOOD, "P02", "S3", "Quay hall level 1")),
-        (f"{GOOD}_p02.1_s3_Title.pdf", (GOOD, "P02.1", "S3", "Title")),
-        (f"{GOOD}.pdf", (GOOD, "", "", "")),
-        (f"{GOOD}_Stage P01 plan_A1.pdf", (GOOD, "", "", "Stage P01 plan A1")),
-        ("../../etc/passwd", ("", "", "", "passwd")),
-        ("", ("", "", "", "unnamed")),
-    ],
-)
-def test_file_names_are_read(name, reading):
-    found = read_file_name(name, Scheme.STAGED, STATUSES)
-    assert (found.number, found.revision, found.status, found.title) == reading
-
-
-@given(st.text(max_size=300))
-def test_any_name_at_all_is_read_without_harm(name):
-    read_file_name(name, Scheme.STAGED, STATUSES)
-    base = base_name(name)
-    assert base
-    assert "/" not in base
-    assert base.isprintable()

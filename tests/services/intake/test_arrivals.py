@@ -353,7 +353,9 @@ def test_files_are_sent_back_with_what_was_found(world):
     (held,) = held_files.list_held(world.context, world.actor("marit"), world.project_id)
     assert (held.file_name, held.days) == ("nonsense.pdf", 0)
     senders = held_files.list_senders(world.context, world.actor("marit"), batch_id).people
-    assert senders[0].company == "HBC"
+    # Its author's company first, by the number; never oneself before others.
+    assert senders[0].company == "TRA"
+    assert senders[-1].id == world.cast.people["marit"]
     command = held_files.SendBack(
         seen={held.id: held.version}, person_id=world.cast.people["saoirse"], note="Two sheets are missing."
     )

@@ -181,7 +181,13 @@ function Witnesses({ arrival, onTake }: WitnessesProps) {
                   <Said
                     value={each[key]}
                     why={key === 'by_block' ? each.why : ''}
-                    note={key === 'by_block' ? noteOf(each) : ''}
+                    note={
+                      key === 'by_block'
+                        ? noteOf(each)
+                        : key === 'by_name' && each.unsure && each.by_name
+                          ? 'probably; look at the name'
+                          : ''
+                    }
                     isNow={each[key] === each.now}
                     onTake={() => onTake(arrival, each.field, each[key], witness)}
                   />

@@ -36,6 +36,7 @@ export const STOPPED: Arrival = {
       by_register: '',
       why: '',
       learned: false,
+      unsure: false,
       chosen: '',
     },
     {
@@ -48,6 +49,7 @@ export const STOPPED: Arrival = {
       by_register: 'P01',
       why: 'It says “$Revision$”, which is no value.',
       learned: false,
+      unsure: false,
       chosen: 'typed',
     },
   ],

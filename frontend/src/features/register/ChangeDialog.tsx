@@ -4,7 +4,8 @@ import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useChangeDocuments, type ColumnShown, type DocumentChange, type DocumentLine } from './useRegister'
-import { useField, useKept } from '../../ui/useKept'
+import { useField, useKept, type Kept } from '../../ui/useKept'
+import { DateField } from '../../ui/DateField'
 
 interface Props {
   lines: readonly DocumentLine[]
@@ -30,7 +31,6 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
   if (!column) return null
   const many = lines.length === 1 ? (lines[0]?.number ?? '') : `${lines.length} documents`
   const listed = column.choices.length > 0
-  const kind = { date: 'date', number: 'number' }[column.kind] ?? 'text'
   return (
     <Dialog
       title={column.key === 'folder' ? `Move ${many}` : `Change ${many}`}
@@ -90,14 +90,7 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
             ]}
           />
         ) : (
-          <TextField
-            keep={form}
-            label="Value"
-            type={kind}
-            step="any"
-            value={value}
-            onChange={(event) => setValue(event.target.value)}
-          />
+          <Value form={form} kind={column.kind} value={value} onChange={setValue} />
         )}
         <ErrorNote error={change.error} />
         <div className="flex justify-end gap-2">
@@ -108,6 +101,27 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
         </div>
       </form>
     </Dialog>
+  )
+}
+
+interface ValueProps {
+  form: Kept
+  kind: string
+  value: string
+  onChange: (value: string) => void
+}
+
+function Value({ form, kind, value, onChange }: ValueProps) {
+  if (kind === 'date') return <DateField keep={form} label="Value" value={value} onChange={onChange} />
+  return (
+    <TextField
+      keep={form}
+      label="Value"
+      type={kind === 'number' ? 'number' : 'text'}
+      step="any"
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+    />
   )
 }
 

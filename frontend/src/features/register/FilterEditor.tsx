@@ -4,6 +4,7 @@ import { Button } from '../../ui/Button'
 import { Select, TextField } from '../../ui/Field'
 import { Input } from '../../ui/Input'
 import { useValues, type ColumnShown } from './useRegister'
+import { DateField } from '../../ui/DateField'
 
 interface Props {
   columns: readonly ColumnShown[]
@@ -110,13 +111,14 @@ interface BoundProps {
 
 /** One value to compare with: words, a day, a number. */
 function Bound({ column, value, onValue }: BoundProps) {
-  const kinds: Record<string, [string, string]> = { date: ['Day', 'date'], number: ['Number', 'number'] }
-  const [label, type] = kinds[column?.kind ?? ''] ?? ['Words', 'text']
+  if (column?.kind === 'date')
+    return <DateField keep="passing" label="Day" value={value} onChange={onValue} />
+  const number = column?.kind === 'number'
   return (
     <TextField
       keep="passing"
-      label={column?.key === 'size_bytes' ? 'Bytes' : label}
-      type={type}
+      label={column?.key === 'size_bytes' ? 'Bytes' : number ? 'Number' : 'Words'}
+      type={number ? 'number' : 'text'}
       step="any"
       value={value}
       onChange={(event) => onValue(event.target.value)}

@@ -12,6 +12,7 @@ import { ErrorNote } from '../../ui/Notes'
 import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
+import { DateField } from '../../ui/DateField'
 
 type Holiday = Schemas['Holiday']
 
@@ -85,14 +86,14 @@ function Form({ setup }: { setup: Setup }) {
         <ul className="mt-3 grid max-w-[900px] grid-cols-2 gap-x-6">
           {holidays.map((holiday, place) => (
             <li key={place} className="flex items-center gap-2 py-0.5">
-              <Input
+              <DateField
                 keep={draft.kept}
                 small
-                type="date"
-                aria-label={`Day of ${holiday.name}`}
-                className="w-[132px]"
+                hideLabel
+                label={`Day of ${holiday.name}`}
+                className="w-[150px]"
                 value={holiday.on}
-                onChange={(event) => change(place, { on: event.target.value })}
+                onChange={(on) => on && change(place, { on })}
               />
               <Input
                 keep={draft.kept}

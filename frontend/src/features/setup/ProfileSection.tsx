@@ -3,6 +3,7 @@ import { useSeat } from '../../api/me'
 import { Select, TextArea, TextField } from '../../ui/Field'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
+import { DateField } from '../../ui/DateField'
 
 const ZONES = Intl.supportedValuesOf('timeZone')
 
@@ -52,19 +53,17 @@ function Form({ setup }: { setup: Setup }) {
             value={value.address}
             onChange={(event) => set({ address: event.target.value })}
           />
-          <TextField
+          <DateField
             keep={draft.kept}
             label="Starts"
-            type="date"
             value={value.starts_on ?? ''}
-            onChange={(event) => set({ starts_on: event.target.value || null })}
+            onChange={(day) => set({ starts_on: day || null })}
           />
-          <TextField
+          <DateField
             keep={draft.kept}
             label="Ends"
-            type="date"
             value={value.ends_on ?? ''}
-            onChange={(event) => set({ ends_on: event.target.value || null })}
+            onChange={(day) => set({ ends_on: day || null })}
           />
           <TextField
             keep={draft.kept}

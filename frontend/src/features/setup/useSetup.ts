@@ -59,7 +59,7 @@ export function useSave<T>(draft: Draft<T>, save: (value: T, version: number) =>
   return useMutation({
     mutationFn: () => save(draft.value, draft.version),
     onSuccess: async () => {
-      await fetchAnew(client, ['setup', 'me', 'people', 'register', 'pens'])
+      await fetchAnew(client, ['setup', 'days', 'me', 'people', 'register', 'pens'])
       draft.reset()
     },
     onError: () => client.invalidateQueries({ queryKey: ['setup'] }),

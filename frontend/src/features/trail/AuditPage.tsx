@@ -7,11 +7,12 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
-import { Select, TextField } from '../../ui/Field'
+import { Select } from '../../ui/Field'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { Details } from '../../ui/Trail'
 import { SealDialog } from './SealDialog'
+import { DateField } from '../../ui/DateField'
 
 export interface AuditSearch {
   person?: string | undefined
@@ -191,21 +192,19 @@ function Filters({ search, change, page: first }: FilterProps) {
         onChange={(kind) => change({ kind: kind || undefined })}
         choices={any('Every act', first?.kinds)}
       />
-      <TextField
+      <DateField
         keep="passing"
         label="From"
-        type="date"
-        className="w-[132px]"
+        className="w-[140px]"
         value={search.from ?? ''}
-        onChange={(event) => change({ from: event.target.value || undefined })}
+        onChange={(day) => change({ from: day || undefined })}
       />
-      <TextField
+      <DateField
         keep="passing"
         label="Until"
-        type="date"
-        className="w-[132px]"
+        className="w-[140px]"
         value={search.until ?? ''}
-        onChange={(event) => change({ until: event.target.value || undefined })}
+        onChange={(day) => change({ until: day || undefined })}
       />
     </>
   )

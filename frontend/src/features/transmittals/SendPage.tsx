@@ -4,11 +4,12 @@ import { useNavigate, useSearch } from '@tanstack/react-router'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
-import { Select, TextArea, TextField } from '../../ui/Field'
+import { Select, TextArea } from '../../ui/Field'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictMark } from '../../ui/Stamp'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { isLost } from '../../api/fetched'
+import { DateField } from '../../ui/DateField'
 
 interface Line {
   revisionId: string
@@ -124,14 +125,7 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
               onChange={setPurpose}
               choices={addressees.data?.purposes ?? []}
             />
-            <TextField
-              keep={form}
-              label="Answer wanted by"
-              type="date"
-              min={project.today}
-              value={wanted}
-              onChange={(event) => setWanted(event.target.value)}
-            />
+            <DateField keep={form} label="Answer wanted by" value={wanted} onChange={setWanted} />
           </div>
           <TextArea
             keep={form}

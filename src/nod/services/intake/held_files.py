@@ -10,14 +10,16 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken, Stale
+from nod.core.register.numbers import check_number
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version, today_in
+from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.intake.intake_check import Checked, check_batch, need_open, see_batch
 from nod.services.mail.mails import write_mail
 from nod.store.ids import new_id
-from nod.store.tables import ArrivalRow, BatchRow, CompanyRow, MembershipRow, PersonRow
+from nod.store.tables import ArrivalRow, BatchRow, CompanyRow, MembershipRow, PersonRow, ProjectRow
 
 _MOST_HELD = 2000
 
@@ -99,8 +101,23 @@ def list_senders(context: Context, actor: Actor, batch_id: str) -> Senders:
         )
         companies = {person_id: company for person_id, company in session.execute(query)}
         people = people_by_id(session, set(companies))
-        first = sorted(people.values(), key=lambda who: (companies[who.id] != batch.came_from, who.name))
+        authors = _author_companies(session, batch)
+
+        def late(person_id: str, company_name: str, code: str) -> tuple[bool, bool, bool]:
+            # One's own files are not sent back to oneself, unless one wants it.
+            return person_id == actor.person_id, code not in authors, company_name != batch.came_from
+
+        first = sorted(people.values(), key=lambda who: (*late(who.id, companies[who.id], who.company), who.name))
         return Senders(people=first)
+
+
+def _author_companies(session: Session, batch: BatchRow) -> set[str]:
+    """The companies that the numbers of its files name as their originators."""
+    project = session.get_one(ProjectRow, batch.project_id)
+    convention = rules_of(project).convention
+    rows = session.scalars(select(ArrivalRow.number).where(ArrivalRow.batch_id == batch.id).distinct())
+    kept = [convention.split(number) for number in rows if not check_number(convention, number)]
+    return {fields["originator"] for fields in kept if "originator" in fields}
 
 
 def discard_files(context: Context, actor: Actor, batch_id: str, command: DiscardFiles) -> None:

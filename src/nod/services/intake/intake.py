@@ -144,11 +144,13 @@ def new_arrival(
     `inside` is the archive that it came out of.
     """
     found = rules_of(project)
-    reading = asdict(names.read_file_name(name, found.scheme, found.statuses, found.convention.separator))
+    reading = asdict(names.read_file_name(name, found.scheme, found.statuses, found.convention))
+    unsure = " ".join(reading.pop("unsure"))
+    by_name = reading | ({"unsure": unsure} if unsure else {})
     place = act.session.scalar(select(func.max(ArrivalRow.place)).where(ArrivalRow.batch_id == batch.id))
     row = ArrivalRow(
         id=new_id(), batch_id=batch.id, project_id=batch.project_id, place=0 if place is None else place + 1,
-        file_name=name, sha256=sha256, **reading, by_name=reading, by_block={}, chosen={}, scale="", state="waiting",
+        file_name=name, sha256=sha256, **reading, by_name=by_name, by_block={}, chosen={}, scale="", state="waiting",
         folder_path=folder_path[:500], split_from="", kept_whole=False, version=1,
         depth=inside.depth + 1 if inside else 0, archive_id=(inside.archive_id or inside.id) if inside else "",
     )  # fmt: skip

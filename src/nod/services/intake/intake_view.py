@@ -37,7 +37,8 @@ class FindingShown(Answered):
 class WitnessShown(Answered):
     """What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
 
-    `now` is what the file would be filed with. A field of which only the title block speaks has no other witness.
+    `now` is what the file would be filed with; `unsure` that its name may have been read wrongly. A field of which only
+    the title block speaks has no other witness.
     """
 
     field: str
@@ -49,6 +50,7 @@ class WitnessShown(Answered):
     why: str
     by_register: str
     learned: bool
+    unsure: bool
     chosen: str
 
 
@@ -186,7 +188,8 @@ def _witnesses(checked: Checked) -> list[WitnessShown]:
                 field=field, words=words, now=value_of(row, field), by_ocr=bool(printed.get("by_ocr")),
                 by_name=row.by_name.get(field, ""), by_block=printed.get("value", ""),
                 why=printed.get("why", ""), by_register=held.get(field, ""),
-                learned=bool(printed.get("learned_from")), chosen=row.chosen.get(field, ""),
+                learned=bool(printed.get("learned_from")),
+                unsure=field in row.by_name.get("unsure", "").split(), chosen=row.chosen.get(field, ""),
             )
         )  # fmt: skip
     return shown

@@ -10,7 +10,7 @@ from nod.core import setup
 from nod.core.acts.refusals import RuleBroken
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, take_seat
 from nod.services.setup.setup import Saved, open_setup, saved
 from nod.services.setup.setup_view import Holiday
 from nod.store.tables import HolidayRow
@@ -20,6 +20,13 @@ _MOST_HOLIDAYS = 400
 
 class SetDays(Command):
     version: int
+    working_weekdays: list[int]
+    holidays: list[Holiday]
+
+
+class ProjectDays(Answered):
+    """Which days are worked. `working_weekdays`: 0 is Monday."""
+
     working_weekdays: list[int]
     holidays: list[Holiday]
 
@@ -36,6 +43,15 @@ class Country(Answered):
 
 class Countries(Answered):
     countries: list[Country]
+
+
+def read_days(context: Context, actor: Actor, project_id: str) -> ProjectDays:
+    """For everybody in the project: they type dates by it."""
+    with context.database.read() as session:
+        project = take_seat(session, actor, project_id).project
+        rows = session.scalars(select(HolidayRow).where(HolidayRow.project_id == project_id).order_by(HolidayRow.on))
+        holidays = [Holiday(on=row.on, name=row.name) for row in rows]
+        return ProjectDays(working_weekdays=project.rules["working_weekdays"], holidays=holidays)
 
 
 def set_days(context: Context, actor: Actor, project_id: str, command: SetDays) -> Saved:

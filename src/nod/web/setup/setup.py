@@ -19,7 +19,7 @@ from nod.services.setup.setup import (
 )
 from nod.services.setup.setup_view import Setup
 from nod.services.setup.starters import KeepStarter, StarterList
-from nod.services.setup.working_days import Countries, ProposedHolidays, SetDays
+from nod.services.setup.working_days import Countries, ProjectDays, ProposedHolidays, SetDays
 from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
@@ -74,6 +74,13 @@ def try_number(path: ProjectPath, body: TryNumber) -> NumberTested:
 def set_codes(path: ProjectPath, body: SetCodes) -> Saved:
     """Revision scheme, statuses, verdicts."""
     return setup.set_codes(context(), actor(), path.project_id, body)
+
+
+@api.get("/api/projects/<project_id>/days", responses=answers(ProjectDays))
+@permission("member")
+def read_days(path: ProjectPath) -> ProjectDays:
+    """Which days are worked, for typing dates."""
+    return working_days.read_days(context(), actor(), path.project_id)
 
 
 @api.put("/api/projects/<project_id>/days", responses=answers(Saved))

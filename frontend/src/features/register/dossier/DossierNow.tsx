@@ -15,6 +15,7 @@ import type { DossierData } from './dossierData'
 import { DocumentActs } from './DocumentActs'
 import { useChangeDocuments } from '../useRegister'
 import { useField, useKept } from '../../../ui/useKept'
+import { DateField } from '../../../ui/DateField'
 
 function Fact({ name, children }: { name: string; children: ReactNode }) {
   return (
@@ -204,13 +205,26 @@ function FieldInput({ of, field, busy, onPut }: InputProps) {
         ))}
       </Choice>
     )
+  if (field.kind === 'date')
+    return (
+      <DateField
+        keep={form}
+        small
+        hideLabel
+        label={field.name}
+        className={WIDTH}
+        value={value}
+        onChange={setValue}
+        onBlur={leave}
+      />
+    )
   return (
     <Input
       keep={form}
       small
       aria-label={field.name}
       className={WIDTH}
-      type={{ date: 'date', number: 'number' }[field.kind] ?? 'text'}
+      type={field.kind === 'number' ? 'number' : 'text'}
       step="any"
       value={value}
       onChange={(event) => setValue(event.target.value)}

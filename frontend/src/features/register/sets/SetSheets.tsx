@@ -9,6 +9,7 @@ import { Input } from '../../../ui/Input'
 import { Empty, ErrorNote } from '../../../ui/Notes'
 import { useSetActs, type DrawingSet } from './useSets'
 import { useField, useKept } from '../../../ui/useKept'
+import { DateField } from '../../../ui/DateField'
 
 /** A set's sheets in their order: moved and taken out; each act can be taken back. */
 export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: DrawingSet) => void }) {
@@ -52,14 +53,14 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <Input
+        <DateField
           keep={form}
-          aria-label="Date of the set"
-          type="date"
-          className=""
+          hideLabel
+          label="Date of the set"
+          className="w-[150px]"
           disabled={!set.may_change}
           value={on}
-          onChange={(event) => setOn(event.target.value)}
+          onChange={setOn}
         />
         {changed && (
           <Button type="submit" look="act" disabled={acts.change.isPending}>

@@ -11,6 +11,7 @@ import { RegisterNav } from '../RegisterNav'
 import { SetSheets } from './SetSheets'
 import { useSet, useSetActs, useSets, type DrawingSet } from './useSets'
 import { useField, useKept } from '../../../ui/useKept'
+import { DateField } from '../../../ui/DateField'
 
 /** Drawing sets at the left, the sheets of the chosen one in their order at the right. */
 export function SetsPage() {
@@ -118,13 +119,7 @@ function NameDialog({ onClose, onMade }: { onClose: () => void; onMade: (id: str
         }}
       >
         <TextField keep={form} label="Name" value={name} onChange={(event) => setName(event.target.value)} />
-        <TextField
-          keep={form}
-          label="Date"
-          type="date"
-          value={on}
-          onChange={(event) => setOn(event.target.value)}
-        />
+        <DateField keep={form} label="Date" value={on} onChange={setOn} />
         <ErrorNote error={make.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>
