@@ -49,6 +49,7 @@ def marks_of(page):
 
 def wait_until_chosen(page):
     """The mark that came last is the chosen one: what others are told of it may come before one's own answer."""
+    expect(page.locator("article[data-of^=waiting]")).to_have_count(0)
     last = page.locator("[data-mark]").last.get_attribute("data-mark")
     expect(page.locator(f"article[data-of='{last}']")).to_have_attribute("aria-current", "true")
 

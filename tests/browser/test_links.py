@@ -20,7 +20,7 @@ def give_link(page, **fields):
     dialog = page.get_by_role("dialog", name="Give a link")
     expect(dialog.get_by_role("button", name="Give the link")).to_be_disabled()
     axe(page)
-    dialog.get_by_label("For").select_option(label="Anyone who has the link")
+    dialog.get_by_label("For", exact=True).select_option(label="Anyone who has the link")
     dialog.get_by_label("Read and say things in its Talk").check()
     for label, words in fields.items():
         dialog.get_by_label(label).fill(words)

@@ -14,6 +14,8 @@ from playwright.sync_api import expect
 from nod.services.people.sign_in import DEMO_PASSWORD
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS, ROOT
+from tests.browser.on_sheet import drag, marks_of, middle, open_sheet
+from tests.browser.test_screens import axe
 
 REGISTRY = ROOT / "frontend/src/domain/forms.ts"
 PLAN = "Quay hall, ground floor plan"
@@ -220,3 +222,117 @@ def elsewhere_and_back(page, form):
     expect(page.get_by_role("region", name="Entries")).to_be_visible()
     page.go_back()
     found(page, form)
+
+
+def test_a_draft_is_told_of_found_again_discarded_and_brought_back(visit):
+    page = visit("marit", "/register/sets")
+    page.get_by_role("button", name="Make a drawing set").first.click()
+    page.get_by_role("dialog").get_by_label("Name", exact=True).fill("Stage 5")
+    page.keyboard.press("Escape")
+    note = page.get_by_role("status").filter(has_text="Not sent, kept as a draft")
+    expect(note).to_contain_text("A drawing set")
+    axe(page)
+    page.get_by_role("link", name="Reviews").click()
+    page.get_by_role("button", name="1 draft, typed and not sent").click()
+    drafts = page.get_by_role("dialog", name="Typed and not sent")
+    expect(drafts).to_contain_text("Stage 5")
+    axe(page)
+    drafts.get_by_role("button", name="Discard").click()
+    drafts.get_by_role("button", name="Undo").click()
+    drafts.get_by_role("button", name="Back to it").click()
+    page.get_by_role("button", name="Make a drawing set").first.click()
+    expect(page.get_by_role("dialog").get_by_label("Name", exact=True)).to_have_value("Stage 5")
+
+
+def test_a_download_after_the_session_leaves_the_page_as_it_is(visit):
+    page = visit("marit", "/register")
+    page.get_by_text(PLAN, exact=True).first.click()
+    expect(page.get_by_role("button", name="Download", exact=True)).to_be_visible()
+    page.context.clear_cookies()
+    page.get_by_role("button", name="Download", exact=True).click()
+    over = page.get_by_role("dialog", name="Your session is over")
+    axe(page)
+    over.get_by_label("Password").fill("not hers")
+    over.get_by_role("button", name="Sign in and go on").click()
+    expect(over.get_by_role("alert")).to_be_visible()
+    over.get_by_label("Password").fill(DEMO_PASSWORD)
+    over.get_by_role("button", name="Sign in and go on").click()
+    expect(over).to_have_count(0)
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download", exact=True).click()
+    assert download.value.suggested_filename.endswith(".pdf")
+    page.context.set_offline(True)
+    page.get_by_role("button", name="Download", exact=True).click()
+    expect(page.get_by_role("alert").filter(has_text="No connection to Nod")).to_be_visible()
+
+
+def test_somebody_else_who_signs_in_is_shown_nothing_of_the_first(visit):
+    page = visit("marit", "/register/sets")
+    page.get_by_role("button", name="Make a drawing set").first.click()
+    page.get_by_role("dialog").get_by_label("Name", exact=True).fill("Stage 5")
+    other = page.context.new_page()
+    page.context.clear_cookies()
+    other.goto(page.url.partition("/p/")[0])
+    other.get_by_role("button", name=re.compile("Junpei")).click()
+    other.get_by_role("button", name="Sign in").click()
+    expect(other.get_by_role("button", name=re.compile("^Junpei Mori"))).to_be_visible()
+    # The first page hears of it.
+    expect(page.get_by_role("button", name=re.compile("^Junpei Mori"))).to_be_visible()
+    expect(page.get_by_text("Stage 5")).to_have_count(0)
+    expect(page.get_by_role("button", name=re.compile("typed and not sent"))).to_have_count(0)
+
+
+def test_what_is_drawn_and_set_while_the_line_is_down_waits_and_is_done_once(visit, other_sheet):
+    page = open_sheet(visit, "leilani", other_sheet)
+    before = marks_of(page).count()
+    page.context.set_offline(True)
+    page.keyboard.press("5")
+    x, y = middle(page)
+    drag(page, (x - 60, y - 40), (x, y))
+    marks = page.get_by_role("complementary", name="Marks")
+    expect(marks.get_by_text("waits for the line, and goes when it is back")).to_be_visible()
+    expect(marks_of(page)).to_have_count(before + 1)
+    expect(page.get_by_role("banner").get_by_text("1 waits for the line")).to_be_visible()
+    page.context.set_offline(False)
+    expect(page.get_by_label("Text of the mark")).to_be_visible()
+    expect(page.get_by_text("waits for the line")).to_have_count(0)
+    expect(marks_of(page)).to_have_count(before + 1)
+    page.reload()
+    expect(marks_of(page)).to_have_count(before + 1)
+
+
+def test_a_station_chosen_while_the_line_is_down_says_so_and_comes_when_it_is_back(visit):
+    page = visit("marit", "/")
+    expect(page.get_by_role("link", name="Register")).to_be_visible()
+    page.context.set_offline(True)
+    page.get_by_role("link", name="Register").click()
+    expect(page.get_by_role("alert").filter(has_text="No connection to Nod").first).to_be_visible()
+    page.context.set_offline(False)
+    page.get_by_role("button", name="Try again").first.click()
+    expect(page.get_by_text(PLAN, exact=True).first).to_be_visible()
+
+
+def test_marked_lines_are_marked_still_after_a_sheet_was_looked_at(visit):
+    page = visit("marit", "/register")
+    page.get_by_role("row").filter(has_text=PLAN).get_by_role("checkbox").check()
+    page.get_by_text(PLAN, exact=True).first.dblclick()
+    expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
+    page.go_back()
+    expect(page.get_by_role("row").filter(has_text=PLAN).get_by_role("checkbox")).to_be_checked()
+
+
+def test_two_in_one_cell_keep_mine_and_show_theirs(visit):
+    mine, theirs = visit("marit", "/intake"), visit("rafael", "/intake")
+    cell = re.compile("^Title of")
+    mine.get_by_label(cell).nth(2).fill("My title")
+    theirs.get_by_label(cell).nth(2).fill("Their title")
+    theirs.get_by_label(cell).nth(2).press("Enter")
+    kept = mine.get_by_label(cell).nth(2)
+    expect(mine.get_by_text("Somebody has put")).to_be_visible()
+    expect(mine.get_by_text("Their title", exact=True)).to_be_visible()
+    expect(kept).to_have_value("My title")
+    kept.press("Escape")
+    expect(kept).to_have_value("Their title")
+    kept.fill("My title after all")
+    kept.press("Enter")
+    expect(theirs.get_by_label(cell).nth(2)).to_have_value("My title after all")

@@ -38,7 +38,9 @@ function newFrame(): string {
   frame.addEventListener('load', () => {
     const text = textOf(frame)
     if (text === '') return
-    tellTrouble(refusedBy(text === null ? brokenLine() : problemIn(text)))
+    const refused = refusedBy(text === null ? brokenLine() : problemIn(text))
+    // That the session is over is asked and told over the page.
+    if (refused.problem.code !== 'not_signed_in') tellTrouble(refused)
     frame.remove()
   })
   frames.push(frame)

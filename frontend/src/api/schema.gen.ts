@@ -8619,7 +8619,8 @@ export interface components {
          * WitnessShown
          * @description What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
          *
-         *     `now` is what the file would be filed with; `unsure` that its name may have been read wrongly. A field of which only the title block speaks has no other witness.
+         *     `now` is what the file would be filed with; `unsure` that its name may have been read wrongly. A field of which only
+         *     the title block speaks has no other witness.
          */
         WitnessShown: {
             /** By Block */

@@ -53,5 +53,6 @@ def content_policy(inline: str = "") -> str:
     return (
         f"default-src 'none'; script-src 'self' 'wasm-unsafe-eval'{allowed}; style-src 'self' 'unsafe-inline'; "
         f"img-src 'self' data: blob:; font-src 'self'; connect-src 'self' {live}; form-action 'self'; "
-        "base-uri 'none'; frame-ancestors 'none'"
+        # Downloads are asked for in a frame that nobody sees.
+        "frame-src 'self'; base-uri 'none'; frame-ancestors 'none'"
     )

@@ -67,7 +67,14 @@ export function SessionOver({ onClose }: { onClose: () => void }) {
       onClose={onClose}
     >
       <form onSubmit={submit} className="flex flex-col gap-3">
-        <p className="code text-second">{me.email}</p>
+        <TextField
+          keep="secret"
+          label="E-mail"
+          type="email"
+          autoComplete="username"
+          readOnly
+          value={me.email}
+        />
         <TextField
           keep="secret"
           label="Password"

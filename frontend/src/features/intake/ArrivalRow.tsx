@@ -121,10 +121,10 @@ function useCell({ of, label, value, onSave }: Pick<CellProps, 'of' | 'label' | 
   const form = useKept('arrival-cell', of, label)
   const [typed, setTyped] = useField(form, 'typed', value)
   /** What stood there when the typing began, and what was typed when it was last sent. */
-  const [before, setBefore] = useField(form, 'before', value)
+  const [before, setBefore] = useField<string | null>(form, 'before', null)
   const [sent, setSent] = useField<string | null>(form, 'sent', null)
   const changed = typed.trim() !== value
-  const theirs = changed && before !== value
+  const theirs = changed && before !== null && before !== value
   return {
     form,
     typed,
