@@ -116,3 +116,17 @@ def test_settling_a_key_that_is_gone_is_nothing(world):
 
     settle_key(world.context.database, "nobody", Once("k" * 16, "f"), 200, "{}")
     assert _count(world, DoneOnceRow) == 0
+
+
+def test_what_is_told_once_is_kept_nowhere(world, visit, ids):
+    """The address of a link has its secret in it, of which only a hash is kept."""
+    wish = {"kind": "document", "target": ids["document"], "for_kind": "anyone", "people": [], "allows": [],
+            "ends_on": None, "password": "", "most_visits": None}  # fmt: skip
+    marit = visit(MARIT)
+    given = marit("POST", "/api/links", json=wish, headers=KEY)
+    assert given.status_code == 200, given.text
+    secret = given.json["links"][0]["address"].rpartition("/")[2]
+    with world.context.database.read() as session:
+        assert all(secret not in row.body for row in session.scalars(select(DoneOnceRow)))
+    again = marit("POST", "/api/links", json=wish, headers=KEY)
+    assert (again.status_code, again.json["code"]) == (409, "done_already")

@@ -66,8 +66,11 @@ api.use({
     const copy = copies.get(id)
     copies.delete(id)
     if (!copy || response.status !== 403) return response
-    const { code } = (await response.clone().json()) as Problem
-    if (code !== 'csrf' || !(await renewCsrfToken())) return response
+    const problem = (await response
+      .clone()
+      .json()
+      .catch(() => null)) as Problem | null
+    if (problem?.code !== 'csrf' || !(await renewCsrfToken())) return response
     copy.headers.set('X-Nod-Csrf', csrfToken)
     return fetch(copy)
   },

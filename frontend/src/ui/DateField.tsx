@@ -16,6 +16,7 @@ import {
   weeksOf,
   type WorkingDays,
 } from '../domain/typedDates'
+import { asTyped, type TypedDate } from './halfTyped'
 import { formOf, type Keeping } from './Input'
 
 interface Props extends Keeping {
@@ -57,16 +58,21 @@ function useDays(): NamedDays {
 
 const ORDER = orderOf(typeof navigator === 'undefined' ? 'en-GB' : navigator.language)
 
+/** What is typed, as it is typed: kept with its form. */
+function useText({ keep, label }: Props) {
+  const [here, setHere] = useState<TypedDate | null>(null)
+  if (typeof keep === 'string') return [here?.text ?? null, setHere] as const
+  const field = asTyped(label)
+  const there = keep.draft?.fields[field] as TypedDate | undefined
+  return [there?.text ?? null, (next: TypedDate | null) => keep.put(field, next, null)] as const
+}
+
 /** What is typed and is no day yet is kept as what is typed, beside the day. */
-function useTyped({ keep, label, value, onChange }: Props) {
+function useTyped(props: Props) {
+  const { value, onChange } = props
   const { project } = useSeat()
   const days = useDays()
-  const [here, setHere] = useState<string | null>(null)
-  const kept = typeof keep === 'string' ? null : keep
-  const field = `${label}, as typed`
-  const there = kept?.draft?.fields[field]
-  const typed = kept ? (typeof there === 'string' ? there : null) : here
-  const put = (text: string | null) => (kept ? kept.put(field, text, null) : setHere(text))
+  const [typed, put] = useText(props)
   const reading = { today: project.today, order: ORDER, days }
   return {
     days,
@@ -75,8 +81,10 @@ function useTyped({ keep, label, value, onChange }: Props) {
     typing: typed !== null,
     wrong: typed !== null && typed.trim() !== '' && readDay(typed, reading) === null,
     type: (text: string) => {
-      put(text)
-      onChange(readDay(text, reading) ?? '')
+      const day = readDay(text, reading)
+      put({ text, wrong: day === null && text.trim() !== '' })
+      // Until it is a day, the one before stands: nothing is taken away by half a date.
+      if (day !== null || text.trim() === '') onChange(day ?? '')
     },
     choose: (day: string) => {
       put(null)

@@ -60,13 +60,16 @@ describe('the field for dates', () => {
 
   it('says what is no day, keeps it, and lets nothing be sent with it', async () => {
     await renderSeated(<Form first="2027-03-12" />)
-    await userEvent.clear(field())
-    await userEvent.type(field(), '31.4.')
+    // Over what is there, letter by letter: the day before stands until there is another.
+    await userEvent.type(field(), '31.4.', { initialSelectionStart: 0, initialSelectionEnd: 11 })
     expect(field()).toHaveAttribute('aria-invalid', 'true')
     expect(screen.getByText(/Not a date/)).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'Send' }))
     expect(sent).not.toHaveBeenCalled()
     expect(field()).toHaveValue('31.4.')
+    await userEvent.clear(field())
+    await userEvent.click(screen.getByRole('button', { name: 'Send' }))
+    expect(sent).toHaveBeenCalledExactlyOnceWith('')
   })
 
   it('keeps half a date over a page that is loaded anew', async () => {

@@ -39,6 +39,12 @@ def permission(needed: str) -> Callable[[View], View]:
     return mark
 
 
+def tells_a_secret(view: View) -> View:
+    """Of a route whose answer is shown once: it is not kept to be given again."""
+    view.tells_a_secret = True  # type: ignore[attr-defined]
+    return view
+
+
 def check_request() -> None:
     """Before every request: those that are not public or by link need a sign-in, and a CSRF token to change things."""
     view = current_app.view_functions.get(request.endpoint or "")

@@ -12,7 +12,7 @@ from nod.services.links.visits import Entered, EnterLink, LinkFront, LookAtLink
 from nod.services.register import by_link
 from nod.services.register.by_link import GuestDocument
 from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_picture
-from nod.web.guard import actor, context, guest_secret, permission, press, whoever_is_signed_in
+from nod.web.guard import actor, context, guest_secret, permission, press, tells_a_secret, whoever_is_signed_in
 
 api = feature("links")
 
@@ -51,6 +51,7 @@ def read_offer(query: OfThing) -> LinkOffer:
 
 @api.post("/api/links", responses=answers(GivenLinks))
 @permission("file")
+@tells_a_secret
 def give_links(body: GiveLink) -> GivenLinks:
     """Give a link to a thing."""
     return links.give_links(context(), actor(), body)

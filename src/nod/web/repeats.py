@@ -6,7 +6,7 @@ import hashlib
 import time
 from dataclasses import replace
 
-from flask import Flask, Response, g, make_response, request
+from flask import Flask, Response, current_app, g, make_response, request
 
 from nod.core.acts.once import Once, read_key
 from nod.core.acts.refusals import DoneAlready
@@ -42,9 +42,14 @@ def _again(given: GivenAnswer) -> Response:
 
 def _keep_answer(response: Response) -> Response:
     once: Once | None = g.get("once")
-    if once and once.taken:
+    if once and once.taken and not (response.status_code < 400 and _is_secret()):
         settle_key(context().database, signed_in().actor.person_id, once, response.status_code, response.get_data(True))
     return response
+
+
+def _is_secret() -> bool:
+    """What is told once is not kept: asked again, it is said to have been done."""
+    return getattr(current_app.view_functions.get(request.endpoint or ""), "tells_a_secret", False)
 
 
 def _done_already(refusal: DoneAlready) -> Response:

@@ -5,6 +5,7 @@ import { Button } from '../../ui/Button'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { useSetup, type Draft, type Setup } from './useSetup'
 import { isLost } from '../../api/fetched'
+import { isHalfTyped } from '../../ui/halfTyped'
 
 interface Props {
   title: string
@@ -44,8 +45,14 @@ interface SaveProps {
   may: boolean
 }
 
+function stateWords(half: boolean, dirty: boolean, saved: boolean): string {
+  if (half) return 'A date is not one yet.'
+  return dirty ? 'Not saved yet' : saved ? 'Saved' : ''
+}
+
 /** Below a form: what is not saved yet, and what happened. What was typed stays until it is saved or put back. */
 export function SaveBar({ draft, save, may }: SaveProps) {
+  const half = isHalfTyped(draft.kept)
   const stale = save.error instanceof Refused && save.error.problem.code === 'stale'
   if (!may)
     return <p className="border-t border-line px-5 py-2 text-second">Leads of the project change this.</p>
@@ -79,7 +86,7 @@ export function SaveBar({ draft, save, may }: SaveProps) {
       <div className="flex items-center gap-3">
         <Button
           look="act"
-          disabled={!draft.dirty || save.isPending || draft.overtaken}
+          disabled={!draft.dirty || half || save.isPending || draft.overtaken}
           onClick={() => save.mutate()}
         >
           {save.isPending ? 'Saving …' : 'Save'}
@@ -88,7 +95,7 @@ export function SaveBar({ draft, save, may }: SaveProps) {
           Put back
         </Button>
         <span role="status" className="text-second">
-          {draft.dirty ? 'Not saved yet' : save.isSuccess ? 'Saved' : ''}
+          {stateWords(half, draft.dirty, save.isSuccess)}
         </span>
       </div>
     </footer>

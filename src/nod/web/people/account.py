@@ -11,7 +11,7 @@ from nod.services.people.key_links import AskForPassword, KeyLinkShown, UseKeyLi
 from nod.services.people.second_factor import ConfirmSecondFactor, SecondFactorBegun
 from nod.services.people.see_as import SeeAs
 from nod.web.answers import answers, feature
-from nod.web.guard import COOKIE, context, permission, set_cookie, signed_in
+from nod.web.guard import COOKIE, context, permission, set_cookie, signed_in, tells_a_secret
 
 api = feature("account")
 
@@ -58,6 +58,7 @@ def set_notices(body: SetNotices) -> None:
 
 @api.post("/api/account/second-factor", responses=answers(SecondFactorBegun))
 @permission("signed in")
+@tells_a_secret
 def begin_second_factor() -> SecondFactorBegun:
     """A secret for an authenticator app, to be confirmed with a code."""
     return second_factor.begin(context(), signed_in().own)
