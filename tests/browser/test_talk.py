@@ -6,6 +6,7 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from tests.browser.bell import all_read
+from tests.browser.on_sheet import until
 from tests.browser.test_screens import axe
 from tests.world import pdf
 
@@ -90,7 +91,7 @@ def test_a_file_goes_with_what_is_said_and_is_found_in_the_register(visit, tmp_p
     files.get_by_role("button", name="Joint at grid C4.pdf", exact=True).click()
     look = page.get_by_role("dialog", name="Joint at grid C4.pdf")
     expect(look.get_by_alt_text("Page 2")).to_be_visible()
-    assert look.get_by_alt_text("Page 1").evaluate("picture => picture.naturalWidth") > 320
+    until(page, lambda: look.get_by_alt_text("Page 1").evaluate("picture => picture.naturalWidth") > 320)
     axe(page)
     page.keyboard.press("Escape")
     with page.expect_download() as arriving:

@@ -113,7 +113,7 @@ FORMS = {
         "marit", "/register", (PLAN_LINE, tab("Sent"), button("Give a link …")), "Visits at most, if any", "7"
     ),
     "account-notices": Form("marit", "/account", (), "Daily summary at", "5"),
-    "document-field": Form("marit", "/register", (PLAN_LINE,), "Needed on site", "2027-04-14"),
+    "document-field": Form("marit", "/register", (PLAN_LINE,), "Needed on site", "14 Apr 2027"),
     "mark-label": Form("marit", "SHEET", (first_mark,), "Label"),
     "mark-text": Form("marit", "SHEET", (first_mark,), "Text of the mark", "Half a thought about it"),
     "scale": Form("marit", "SHEET", (button("Measure", exact=False),), "Scale", "1:75"),
@@ -299,6 +299,10 @@ def test_what_is_drawn_and_set_while_the_line_is_down_waits_and_is_done_once(vis
     expect(marks_of(page)).to_have_count(before + 1)
     page.reload()
     expect(marks_of(page)).to_have_count(before + 1)
+    # Others ink what they drew on this sheet.
+    page.get_by_role("region", name="Pencil").get_by_role("article").last.get_by_role("button").first.click()
+    page.get_by_role("button", name="Take away").click()
+    expect(marks_of(page)).to_have_count(before)
 
 
 def test_a_station_chosen_while_the_line_is_down_says_so_and_comes_when_it_is_back(visit):
@@ -315,7 +319,8 @@ def test_a_station_chosen_while_the_line_is_down_says_so_and_comes_when_it_is_ba
 def test_marked_lines_are_marked_still_after_a_sheet_was_looked_at(visit):
     page = visit("marit", "/register")
     page.get_by_role("row").filter(has_text=PLAN).get_by_role("checkbox").check()
-    page.get_by_text(PLAN, exact=True).first.dblclick()
+    page.get_by_text(PLAN, exact=True).first.click()
+    page.get_by_role("link", name="Open the sheet", exact=True).click()
     expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
     page.go_back()
     expect(page.get_by_role("row").filter(has_text=PLAN).get_by_role("checkbox")).to_be_checked()
