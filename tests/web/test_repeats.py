@@ -130,3 +130,21 @@ def test_what_is_told_once_is_kept_nowhere(world, visit, ids):
         assert all(secret not in row.body for row in session.scalars(select(DoneOnceRow)))
     again = marit("POST", "/api/links", json=wish, headers=KEY)
     assert (again.status_code, again.json["code"]) == (409, "done_already")
+
+
+def test_what_was_done_before_a_fault_of_ours_is_not_done_again(world, visit, talk, monkeypatch):
+    from nod.web import threads
+
+    def say_and_fail(*said):
+        whole(*said)
+        return 1 / 0
+
+    service = next(each for name, each in vars(threads).items() if hasattr(each, "say"))
+    whole = service.say
+    marit, said = visit(MARIT), _count(world, ReplyRow)
+    with monkeypatch.context() as patched:
+        patched.setattr(service, "say", say_and_fail)
+        assert marit("POST", talk, json={"text": "Which bolts?"}, headers=KEY).status_code == 500
+    again = marit("POST", talk, json={"text": "Which bolts?"}, headers=KEY)
+    assert (again.status_code, again.json["code"]) == (409, "done_already")
+    assert _count(world, ReplyRow) == said + 1

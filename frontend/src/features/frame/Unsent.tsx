@@ -47,7 +47,13 @@ export function Unsent() {
   if (!drafts.length && !gone) return null
   const words = drafts.length === 1 ? '1 draft' : `${drafts.length} drafts`
   return (
-    <Popover.Root open={open} onOpenChange={setOpen}>
+    <Popover.Root
+      open={open}
+      onOpenChange={(next) => {
+        setOpen(next)
+        if (!next) setGone(null)
+      }}
+    >
       <Popover.Trigger
         aria-label={`${words}, typed and not sent`}
         title="Typed and not sent"

@@ -90,7 +90,7 @@ function Form({ setup }: { setup: Setup }) {
                 keep={draft.kept}
                 small
                 hideLabel
-                label={`Day of ${holiday.name}`}
+                label={`Day ${place + 1}, ${holiday.name}`}
                 className="w-[150px]"
                 value={holiday.on}
                 onChange={(on) => on && change(place, { on })}

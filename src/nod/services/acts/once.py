@@ -48,14 +48,17 @@ def take_key(session: Session, person_id: str, once: Once, at: datetime) -> None
 
 
 def settle_key(database: Database, person_id: str, once: Once, status: int, body: str) -> None:
-    """After the act: keeps its answer. Where it came to nothing after all, the key is free again."""
+    """After the act: keeps its answer. Where it was refused after all, the key is free again.
+
+    After a fault of ours it is not: the act was done, and only its answer was not made.
+    """
     with database.write() as session:
         row = session.get(DoneOnceRow, (person_id, once.key))
         if row is None:
             return
-        if status >= 400:
+        if 400 <= status < 500:
             session.delete(row)
-        else:
+        elif status < 400:
             row.status, row.body = status, body
 
 
