@@ -22,7 +22,7 @@ from nod.clock import Clock
 from nod.demo.people import set_up
 from nod.services.acts.context import open_context
 from nod.services.acts.work import Lane
-from nod.services.intake import intake, intake_view
+from nod.services.intake import intake, intake_view, registering
 from nod.services.marks import mark_threads, marks
 from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.services.press.press import Press
@@ -85,7 +85,7 @@ def _file(context, cast, contents):
     press.close()
     arrivals = intake_view.read_batch(context, actor, batch.id).arrivals
     seen = {each.id: each.version for each in arrivals}
-    intake.register_batch(context, actor, batch.id, intake.RegisterBatch(seen=seen))
+    registering.register_batch(context, actor, batch.id, registering.RegisterBatch(seen=seen))
     with context.database.read() as session:
         rows = session.connection().exec_driver_sql("SELECT revision_id FROM document ORDER BY number").all()
     return [row[0] for row in rows]

@@ -13,7 +13,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from nod.demo.people import Cast
 from nod.services.acts.work import Job, Lane
-from nod.services.intake import corrections, intake, intake_check, intake_view
+from nod.services.intake import corrections, intake, intake_check, intake_view, registering
 from nod.services.intake.file_contents import look_into
 from nod.services.marks import mark_threads, marks, marks_view
 from nod.services.register import register_list
@@ -111,7 +111,9 @@ class World:
     def register(self, batch_id, who="marit"):
         arrivals = self.batch(batch_id, who).arrivals
         seen = {each.id: each.version for each in arrivals if each.state in intake_check.OPEN_STATES}
-        return intake.register_batch(self.context, self.actor(who), batch_id, intake.RegisterBatch(seen=seen)).outcomes
+        return registering.register_batch(
+            self.context, self.actor(who), batch_id, registering.RegisterBatch(seen=seen)
+        ).outcomes
 
     def file(self, *names, content=None, who="marit"):
         """Files these and returns (document id, revision id) for each."""

@@ -49,6 +49,7 @@ def make_things(world):
     drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
     attachment = say_with_file(world, "document", document, "What is this?", "leilani")
     world.look()
+    world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
@@ -58,6 +59,7 @@ def make_things(world):
         "folder": world.cast.folders[""], "company": world.actor("rafael").company_id,
         "print": world.sql("SELECT code FROM print_code")[0][0], "sign_in": "aaaaaaaaaaaaaaaa",
         "starter": "aaaaaaaaaaaaaaaa", "pack": "aaaaaaaaaaaaaaaa", "set": drawing_set.id,
+        "rendition": world.sql("SELECT id FROM rendition")[0][0],
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
     }  # fmt: skip

@@ -2284,6 +2284,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/renditions/{rendition_id}/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A further file of a revision. A POST, because each download is recorded. */
+        post: operations["download_rendition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews": {
         parameters: {
             query?: never;
@@ -3584,8 +3601,11 @@ export interface components {
          * @description One file as Intake shows it. While `looking`, the findings are those of the name alone.
          *
          *     `pages_read` counts up while a long file is looked into; `sheets_inside` is more than 0 while a set is taken apart.
+         *     `kind` is what it is among the files of a revision; `goes_with` names the file that governs where it is not itself.
          */
         Arrival: {
+            /** As History */
+            as_history: boolean;
             /** Can Look */
             can_look: boolean;
             compared: components["schemas"]["ComparedShown"] | null;
@@ -3597,12 +3617,16 @@ export interface components {
             folder_path: string;
             /** Given Up */
             given_up: components["schemas"]["GivenUp"][];
+            /** Goes With */
+            goes_with: string;
             /** Held At */
             held_at: string | null;
             /** Id */
             id: string;
             /** Kept Whole */
             kept_whole: boolean;
+            /** Kind */
+            kind: string;
             /** Looking */
             looking: boolean;
             /** Number */
@@ -3790,10 +3814,14 @@ export interface components {
              */
             way: "person" | "file" | "mail" | "link";
         };
-        /** Batch */
+        /**
+         * Batch
+         * @description `left_out` of its line counts files of systems and archivers that were not taken in.
+         */
         Batch: {
             /** Arrivals */
             arrivals: components["schemas"]["Arrival"][];
+            came: components["schemas"]["CameShown"];
             line: components["schemas"]["BatchLine"];
         };
         /**
@@ -3819,6 +3847,8 @@ export interface components {
             id: string;
             /** Keep Tree */
             keep_tree: boolean;
+            /** Left Out */
+            left_out: number;
             /** Open */
             open: number;
             /** Registered */
@@ -3898,6 +3928,47 @@ export interface components {
              */
             written_at: string;
         };
+        /**
+         * CameFrom
+         * @description `on` is the day in the project's time zone; `by` one of `WAYS`.
+         */
+        CameFrom: {
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Company */
+            company: string;
+            /** On */
+            on?: string | null;
+            /**
+             * Person
+             * @default
+             */
+            person: string;
+        };
+        /**
+         * CameShown
+         * @description `said` by somebody; otherwise what Nod proposes, with `why`.
+         */
+        CameShown: {
+            /** By */
+            by: string;
+            /** Company */
+            company: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Person */
+            person: string;
+            /** Said */
+            said: boolean;
+            /** Why */
+            why: string;
+        };
         /** CancelReview */
         CancelReview: {
             /** Reason */
@@ -3973,9 +4044,10 @@ export interface components {
         };
         /**
          * ChangeBatch
-         * @description Where its new documents go, and whether the folders that came with the files are made there.
+         * @description Where its new documents go, whether the folders that came with the files are made there; from whom it came.
          */
         ChangeBatch: {
+            came?: components["schemas"]["CameFrom"] | null;
             /** Folder Id */
             folder_id: string;
             /** Keep Tree */
@@ -4438,8 +4510,12 @@ export interface components {
         DocumentLine: {
             /** Arrived At */
             arrived_at: string | null;
+            /** Came By */
+            came_by: string;
             /** Came From */
             came_from: string;
+            /** Came Person */
+            came_person: string;
             /** Checked Out */
             checked_out: string;
             /** Checked Out At */
@@ -4450,6 +4526,8 @@ export interface components {
             fields: {
                 [key: string]: string;
             };
+            /** File Kinds */
+            file_kinds: string;
             /** File Name */
             file_name: string;
             /**
@@ -7001,12 +7079,33 @@ export interface components {
         /**
          * RegisterBatch
          * @description `seen` lists the arrivals and versions the controller saw, so that nothing unseen is filed.
+         *
+         *     `note` is kept with every revision and told to those in `tell`. The documents go into the drawing set `set_id`, or
+         *     into a new one `new_set` of the day `set_on`; into none where both are empty.
          */
         RegisterBatch: {
+            /**
+             * New Set
+             * @default
+             */
+            new_set: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
             /** Seen */
             seen: {
                 [key: string]: number;
             };
+            /**
+             * Set Id
+             * @default
+             */
+            set_id: string;
+            /** Set On */
+            set_on?: string | null;
+            tell?: components["schemas"]["Tell"];
         };
         /**
          * RegisterColumns
@@ -7036,10 +7135,17 @@ export interface components {
             /** Total */
             total: number;
         };
-        /** Registered */
+        /**
+         * Registered
+         * @description `told` is how many people were told; `put_into` the drawing set, if any.
+         */
         Registered: {
             /** Outcomes */
             outcomes: components["schemas"]["Outcome"][];
+            /** Put Into */
+            put_into: string;
+            /** Told */
+            told: number;
         };
         /**
          * RemoveMarks
@@ -7093,6 +7199,28 @@ export interface components {
         RenameFolder: {
             /** Name */
             name: string;
+        };
+        /**
+         * RenditionShown
+         * @description A further file of a revision, of another kind than the one that governs.
+         */
+        RenditionShown: {
+            /** File Name */
+            file_name: string;
+            /**
+             * Filed At
+             * Format: date-time
+             */
+            filed_at: string;
+            filed_by: components["schemas"]["Who"];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Sha256 */
+            sha256: string;
+            /** Size Bytes */
+            size_bytes: number;
         };
         /**
          * Reply
@@ -7271,15 +7399,24 @@ export interface components {
             /** Revision Id */
             revision_id: string;
         };
-        /** RevisionShown */
+        /**
+         * RevisionShown
+         * @description `as_history`: filed after later ones were there. `kind` is that of the file that governs.
+         */
         RevisionShown: {
             /**
              * Arrived At
              * Format: date-time
              */
             arrived_at: string;
+            /** As History */
+            as_history: boolean;
+            /** Came By */
+            came_by: string;
             /** Came From */
             came_from: string;
+            /** Came Person */
+            came_person: string;
             /** Code */
             code: string;
             /** File Name */
@@ -7292,12 +7429,16 @@ export interface components {
             filed_by: components["schemas"]["Who"];
             /** Id */
             id: string;
+            /** Kind */
+            kind: string;
             /** Note */
             note: string;
             /** Page Count */
             page_count: number;
             /** Purpose */
             purpose: string;
+            /** Renditions */
+            renditions: components["schemas"]["RenditionShown"][];
             /** Sha256 */
             sha256: string;
             /** Size Bytes */
@@ -8291,6 +8432,18 @@ export interface components {
             people: components["schemas"]["Who"][];
             /** Said */
             said: components["schemas"]["Reply"][];
+        };
+        /**
+         * Tell
+         * @description Ids of people and of companies, codes of roles.
+         */
+        Tell: {
+            /** Companies */
+            companies?: string[];
+            /** People */
+            people?: string[];
+            /** Roles */
+            roles?: string[];
         };
         /**
          * Thing
@@ -15037,6 +15190,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_rendition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                rendition_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
             };
             /** @description Bad Request */
             400: {

@@ -26,6 +26,7 @@ KINDS: dict[str, NoticeKind] = {
     "mention": NoticeKind("Somebody named me, or has a mark for me", "you are named in it", "now"),
     "bounced": NoticeKind("A mail that I had sent came back", "you sent it", "now"),
     "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
+    "filed": NoticeKind("Somebody who registers wants me told", "{what} wanted you told", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
 HOW: dict[str, str] = {"now": "at once", "daily": "in the summary", "nod": "in Nod alone", "never": "not at all"}

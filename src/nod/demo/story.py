@@ -9,7 +9,7 @@ from pathlib import Path
 
 from sqlalchemy import select
 
-from nod.core.intake.checks import OPEN_STATES
+from nod.core.intake.findings import OPEN_STATES
 from nod.demo import scenario
 from nod.demo.drawings import draw_sheet
 from nod.demo.issue import COMPANY, Issue
@@ -18,7 +18,7 @@ from nod.demo.scenario import DemoSheet
 from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, SheetSpec
 from nod.demo.sheet_frame import Issue as IssueLine
 from nod.services.acts.context import Context
-from nod.services.intake import block_readers, intake, intake_view
+from nod.services.intake import block_readers, intake, intake_view, registering
 from nod.services.intake.block_readers import ZoneShown
 from nod.services.links.visits import EnterLink, enter_link
 from nod.services.marks import mark_threads, marks, marks_view, scales
@@ -105,7 +105,7 @@ class Stage:
         actor = self.cast.actor(who)
         batch = intake_view.read_batch(self.context, actor, batch_id)
         seen = {each.id: each.version for each in batch.arrivals if each.state in OPEN_STATES}
-        intake.register_batch(self.context, actor, batch_id, intake.RegisterBatch(seen=seen))
+        registering.register_batch(self.context, actor, batch_id, registering.RegisterBatch(seen=seen))
 
     def documents(self, prefix: str) -> list[DocumentRow]:
         with self.context.database.read() as session:

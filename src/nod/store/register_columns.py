@@ -19,7 +19,7 @@ from nod.store.tables import DocumentRow, DocumentValueRow, DrawingSetRow, Perso
 PLAIN = (
     "number", "title", "discipline", "revision", "status", "verdict", "with_whom", "since_at", "due_on", "originator",
     "form", "zone", "level", "scale", "sheet_size", "purpose", "kind", "filed_at", "came_from", "arrived_at",
-    "file_name", "size_bytes", "sha256", "withdrawn",
+    "file_name", "file_kinds", "came_person", "came_by", "size_bytes", "sha256", "withdrawn",
 )  # fmt: skip
 _INSTANTS = ("since_at", "filed_at", "arrived_at")
 

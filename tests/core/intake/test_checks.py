@@ -4,8 +4,8 @@ from pathlib import Path
 
 import pytest
 
-from nod.core.intake import checks, witnesses
-from nod.core.intake.checks import NAMES, Arriving, ComparedWith, Registered, Rules, Weight
+from nod.core.intake import checks, register_checks, renditions, witnesses
+from nod.core.intake.findings import NAMES, Arriving, ComparedWith, Registered, Rules, Weight
 from nod.core.register.look_alikes import tidy_title
 from nod.core.register.numbers import Convention
 from nod.core.register.revisions import Scheme
@@ -76,7 +76,8 @@ def test_an_older_revision_with_a_code_already_used_is_told_as_what_it_is():
 
 def test_every_finding_has_a_name():
     """Codes are found in the source: one without a name would be shown by its code."""
-    source = "".join(path.read_text() for path in (Path(checks.__file__), Path(pdf_facts.__file__)))
+    modules = (checks, register_checks, renditions, pdf_facts)
+    source = "".join(Path(each.__file__).read_text() for each in modules)
     codes = set(re.findall(r'Weight\.\w+, "(\w+)"', source)) | set(re.findall(r'FileFacts\("(\w+)"', source))
     assert codes <= set(NAMES)
     assert len(codes) > 25

@@ -19,7 +19,7 @@ from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.core.intake.block_readers import BlockReader, Lines, Zone, choose_reader, read_page
-from nod.core.intake.checks import Rules
+from nod.core.intake.findings import Rules
 from nod.core.register.numbers import Convention, NumberField
 from nod.core.register.revisions import Scheme
 from nod.core.sheet.placed_words import PlacedWords, as_seen, size_seen_mm

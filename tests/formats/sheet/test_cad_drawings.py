@@ -11,7 +11,7 @@ import pytest
 from ezdxf.fonts import fonts
 from PIL import Image
 
-from nod.core.intake.checks import DXF
+from nod.core.intake.findings import DXF
 from nod.formats.files.media_types import media_type
 from nod.formats.intake.pdf_facts import read_facts
 from nod.formats.sheet.dxf_sheet import add_own_fonts, dxf_to_sheet

@@ -9,7 +9,7 @@ import pypdfium2 as pdfium
 import pytest
 from PIL import Image, ImageOps
 
-from nod.core.intake.checks import PICTURES
+from nod.core.intake.findings import PICTURES
 from nod.formats.files.media_types import media_type
 from nod.formats.intake.pdf_facts import read_facts
 from nod.formats.sheet.pdf_look import CannotDraw

@@ -3,7 +3,7 @@ import threading
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.services.intake import held_files, intake
+from nod.services.intake import held_files, intake, registering
 from nod.services.register import documents
 from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name, pdf
 
@@ -92,8 +92,8 @@ def test_what_changed_since_it_was_seen_is_not_registered(world):
     with pytest.raises(Stale):
         world.correct(arrival, title="Another title")
     with pytest.raises(Stale):
-        seen = intake.RegisterBatch(seen={arrival.id: arrival.version})
-        intake.register_batch(world.context, world.actor("marit"), batch_id, seen)
+        seen = registering.RegisterBatch(seen={arrival.id: arrival.version})
+        registering.register_batch(world.context, world.actor("marit"), batch_id, seen)
     assert world.sql("SELECT count(*) FROM document") == [(0,)]
 
 

@@ -9,7 +9,7 @@ from functools import lru_cache
 
 from nod.core.acts.plain_text import clean_text
 from nod.core.acts.refusals import RuleBroken
-from nod.core.intake.checks import Rules
+from nod.core.intake.findings import Rules
 from nod.core.register import numbers, revisions
 
 LONGEST_VALUE = 200

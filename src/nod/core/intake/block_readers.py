@@ -14,7 +14,7 @@ import numpy as np
 
 from nod.core.intake import block_labels, block_picks
 from nod.core.intake.block_picks import Reading
-from nod.core.intake.checks import Rules
+from nod.core.intake.findings import Rules
 from nod.core.sheet.placed_words import PlacedWords
 from nod.core.sheet.sheet_sizes import TOLERANCE_MM
 

@@ -194,6 +194,24 @@ def base_name(file_name: str) -> str:
     return "".join(ch for ch in last if ch.isprintable()).strip() or "unnamed"
 
 
+_OF_SYSTEMS = frozenset({
+    ".ds_store", "thumbs.db", "ehthumbs.db", "desktop.ini", ".localized", ".spotlight-v100", ".trashes", ".fseventsd",
+})  # fmt: skip
+_OF_CAD = (".bak", ".dwl", ".dwl2", ".sv$", ".ac$")
+
+
+def is_of_a_system(path: str) -> bool:
+    """A file that a system, an archiver or a drawing program leaves beside the real ones, by where it lies.
+
+    Which these are is common practice, from memory: folder views and thumbnails, resource forks (`__MACOSX`, `._x`),
+    office owner files (`~$x`), backups and locks of CAD.
+    """
+    *folders, name = re.split(r"[/\\]", path.casefold())
+    if "__macosx" in folders or ".git" in folders:
+        return True
+    return name in _OF_SYSTEMS or name.startswith(("._", "~$")) or name.endswith(_OF_CAD)
+
+
 def alike(file_name: str) -> str:
     """The same for names that are the same but for capitals, or for how a system writes an accent.
 

@@ -8,6 +8,7 @@ from enum import StrEnum
 from typing import Any
 
 from nod.core.access.levels import Level
+from nod.core.register.came_by import WAYS
 
 
 class Kind(StrEnum):
@@ -61,8 +62,13 @@ COLUMNS: tuple[Column, ...] = (
     Column("filed_at", "Filed", Kind.DATE, 72),
     Column("filed_by", "Filed by", width=140, groups=True),
     Column("came_from", "Came from", width=170, groups=True),
+    Column("came_person", "From whom", width=140, groups=True),
+    Column(
+        "came_by", "Came by", Kind.CODE, 110, groups=True, choices={code: each for code, each in WAYS.items() if code}
+    ),
     Column("arrived_at", "Arrived", Kind.DATE, 72),
     Column("file_name", "File name", width=260),
+    Column("file_kinds", "Files", width=90, groups=True),
     _SIZE,
     Column("sha256", "SHA-256", width=130),
     Column("checked_out", "Checked out by", width=140, groups=True),

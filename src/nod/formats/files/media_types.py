@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import filetype
 
-from nod.core.intake.checks import DXF
+from nod.core.intake.findings import DXF
 
 _BOM = b"\xef\xbb\xbf"
 _BINARY_DXF = b" Binary DXF\r\n\x1a\0"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from nod.core.intake.checks import DXF
+from nod.core.intake.findings import DXF
 from nod.formats.sheet.picture_sheet import picture_to_sheet
 
 

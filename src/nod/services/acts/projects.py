@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Grantee, Level, To
 from nod.core.access.tools import DEFAULT_ROLES, TOOLS
-from nod.core.intake.checks import Rules
+from nod.core.intake.findings import Rules
 from nod.core.marks.pens import InkConvention
 from nod.core.register.numbers import Convention, NumberField
 from nod.core.register.revisions import Scheme

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.audiences import for_folders
 from nod.core.compare.laid import Box, ComparedPages
 from nod.core.intake.block_readers import Zone
-from nod.core.intake.checks import ComparedWith
+from nod.core.intake.findings import ComparedWith
 from nod.core.register import revisions
 from nod.core.register.revisions import Scheme
 from nod.core.sheet.placed_words import size_seen_mm

@@ -14,7 +14,7 @@ from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
 from nod.services.compare.changed_places import ChangeShown, changes_of, picture_of, result_of
 from nod.services.press.press import Press
-from nod.store.tables import FILED_ORDER, PageRow, RevisionRow
+from nod.store.tables import PageRow, RevisionRow
 
 _FIELDS = ("title", "status", "scale", "purpose")
 
@@ -61,10 +61,9 @@ def read_changes(context: Context, actor: Actor, revision_id: str) -> RevisionCh
 
 
 def revision_before(session: Session, row: RevisionRow) -> RevisionRow | None:
-    """The one that was current until this was filed."""
-    own = select(FILED_ORDER).where(RevisionRow.id == row.id).scalar_subquery()
-    query = select(RevisionRow).where(RevisionRow.document_id == row.document_id, own > FILED_ORDER)
-    return session.scalars(query.order_by(FILED_ORDER.desc())).first()
+    """The one that stands before it in the order of the revisions."""
+    query = select(RevisionRow).where(RevisionRow.document_id == row.document_id, RevisionRow.place < row.place)
+    return session.scalars(query.order_by(RevisionRow.place.desc())).first()
 
 
 def _fields(before: RevisionRow, row: RevisionRow) -> list[FieldChange]:

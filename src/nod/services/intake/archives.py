@@ -8,7 +8,8 @@ from typing import Any
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from nod.core.intake.checks import OPEN_STATES
+from nod.core.intake.file_names import is_of_a_system
+from nod.core.intake.findings import OPEN_STATES
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.files.zip_unpack import BadArchive, Member, check_count, list_members, read_members
 from nod.services.acts.arrived_files import of_arrival
@@ -52,14 +53,16 @@ def unpack_archive(job: Job, payload: dict[str, Any]) -> None:
 
     try:
         with context.blobs.local(sha256) as path:
-            members = list_members(path, *before)
+            listed = list_members(path, *before)
+            members = [each for each in listed if not is_of_a_system(each.info.filename)]
+            left_out = len(listed) - len(members)
             refused = [each for each in members if each.trouble]
             refused += read_members(path, [each for each in members if not each.trouble], take)
     except BadArchive as error:
         _refuse(context, arrival_id, str(error))
         return
     try:
-        _store(context, arrival_id, stored, refused)
+        _store(context, arrival_id, stored, refused, left_out)
     except BadArchive as error:
         _refuse(context, arrival_id, str(error))
 
@@ -89,7 +92,9 @@ def _refuse(context: Context, arrival_id: str, words: str) -> None:
         _tell(act, row)
 
 
-def _store(context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob]], refused: list[Member]) -> None:
+def _store(
+    context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob]], refused: list[Member], left_out: int
+) -> None:  # fmt: skip
     with context.database.write() as session:
         row = session.get_one(ArrivalRow, arrival_id)
         if row.state not in OPEN_STATES:
@@ -103,14 +108,18 @@ def _store(context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob
             keep_blob(act, blob)
             folder = "/".join(part for part in (row.folder_path, member.folder_path) if part)
             intake.new_arrival(act, batch, project, member.name, blob.sha256, folder, inside=row)
-        row.state, row.reason, row.version = "unpacked", _words(len(stored), refused), row.version + 1
-        fact = Fact(FactKind.ARCHIVE_UNPACKED, Subject("arrival", row.id), row.file_name, after={"files": len(stored)})
+        row.state, row.reason, row.version = "unpacked", _words(len(stored), refused, left_out), row.version + 1
+        batch.left_out += left_out
+        after = {"files": len(stored), **({"left out": left_out} if left_out else {})}
+        fact = Fact(FactKind.ARCHIVE_UNPACKED, Subject("arrival", row.id), row.file_name, after=after)
         act.record(row.project_id, fact)
         _tell(act, row)
 
 
-def _words(count: int, refused: list[Member]) -> str:
+def _words(count: int, refused: list[Member], left_out: int) -> str:
     words = f"{count} file{'' if count == 1 else 's'} taken out."
+    if left_out:
+        words += f" {left_out} of the system’s own left out."
     if not refused:
         return words
     named = [f"“{each.info.filename[:80]}” ({each.trouble})" for each in refused[:_NAMED_AT_MOST]]

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.intake.block_picks import Reading
 from nod.core.intake.block_readers import BlockReader, as_ocr, choose_reader
-from nod.core.intake.checks import OPEN_STATES, PDF, Rules
+from nod.core.intake.findings import OPEN_STATES, PDF, Rules
 from nod.core.intake.own_numbers import own_numbers
 from nod.core.intake.witnesses import FIELDS, first_choice
 from nod.services.acts.projects import rules_of

@@ -12,7 +12,7 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake.block_picks import Reading, compile_pattern
 from nod.core.intake.block_readers import CORNERS, NOT_COMPARED, read_page, score
-from nod.core.intake.checks import OPEN_STATES
+from nod.core.intake.findings import OPEN_STATES
 from nod.core.intake.witnesses import FIELDS
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command

@@ -8,6 +8,7 @@ from pydantic import Field
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake.block_readers import learned_key
+from nod.core.intake.findings import HISTORY
 from nod.core.intake.witnesses import FIELDS, Witness
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
@@ -53,7 +54,7 @@ def correct_arrivals(context: Context, actor: Actor, batch_id: str, command: Cor
         if len(command.changes) > MOST_CHANGES:
             raise RuleBroken("too_many_changes", f"At most {MOST_CHANGES} files are corrected at once.")
         rows: list[ArrivalRow] = []
-        known = {*FIELDS, *further_columns(seat.project)}
+        known = {*FIELDS, HISTORY, *further_columns(seat.project)}
         undo = []
         for change in command.changes:
             row = act.session.get(ArrivalRow, change.id)
@@ -80,6 +81,8 @@ def _correct(act: Act, row: ArrivalRow, change: Correction, known: set[str]) -> 
     for field, value in after.items():
         if field in FIELDS:
             setattr(row, field, value)
+        elif field == HISTORY:
+            row.as_history = value == "yes"
         else:
             row.fields = {**row.fields, field: value}
     learned = [field for field, value in after.items() if _learn(act, row, field, value)]

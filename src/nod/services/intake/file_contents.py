@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import for_folders
 from nod.core.acts.plain_text import clean_all
-from nod.core.intake.checks import PDF, SHEETS
+from nod.core.intake.findings import PDF, SHEETS
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.intake.pdf_facts import FileFacts, PageFacts
 from nod.formats.sheet.pdf_look import CannotDraw

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
@@ -12,9 +11,12 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.intake import checks as rules
-from nod.core.intake.checks import OPEN_STATES, Arriving, Finding
 from nod.core.intake.file_names import alike, base_name
+from nod.core.intake.findings import OPEN_STATES, Arriving, Finding, Registered
+from nod.core.intake.renditions import Came, Together, kind_of, together
 from nod.core.intake.witnesses import FIELDS, disagreements
+from nod.core.register.columns import Column
+from nod.core.register.revisions import Scheme
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.compare.arrival_comparisons import Pair, compared_with, held_under, known_comparisons, pair_for
@@ -29,6 +31,7 @@ from nod.store.tables import (
     FormerNumberRow,
     PageRow,
     PersonRow,
+    RenditionRow,
     RevisionRow,
 )
 
@@ -46,7 +49,7 @@ class Checked:
     arriving: Arriving | None
     findings: list[Finding]
     pair: Pair | None = None
-    registered: rules.Registered | None = None
+    registered: Registered | None = None
     further: Mapping[str, str] = field(default_factory=dict)
 
 
@@ -91,27 +94,36 @@ def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> lis
     known = _Known(session, seat, rows)
     columns = further_columns(seat.project)
     heads = {name: column.head for name, column in columns.items()}
-    twins = Counter((row.number, row.revision) for row in rows if row.number and row.revision)
-    checked = []
-    for row in rows:
+    stands = together(_came(row, known.blobs[row.sha256]) for row in rows)
+    checked: dict[str, Checked] = {}
+    # What goes with another file is stopped with it, so that one is looked at first.
+    for row in sorted(rows, key=lambda row: stands[row.id].governs is not None):
         blob, size = known.blobs[row.sha256], known.sizes.get(row.sha256, "")
         register = known.register.get(row.number)
         hidden = register is not None and register.for_others
-        pair = None if hidden else pair_for(known.held, found.scheme, row)
-        arriving = _arriving(row, blob, size, twins[(row.number, row.revision)] - 1, known.troubles.get(row.sha256, ""))
-        if row.sha256 in known.missing:
-            arriving = replace(arriving, missing=known.missing[row.sha256])
-        if row.number in known.renamed:
-            arriving = replace(arriving, renamed_to=known.renamed[row.number])
-        if row.fields:
-            arriving = replace(arriving, unfit=unfit(columns, row.fields))
+        beside = stands[row.id].governs
+        arriving = _arriving(row, blob, size, stands[row.id], known, columns)
+        if beside:
+            stopped = rules.is_stopped(checked[beside.id].findings)
+            arriving = replace(arriving, goes_with=beside.file_name, goes_with_stopped=stopped)
+        pair = None if hidden or beside or _is_of_another_kind(arriving, register) else known.pair(found.scheme, row)
         if pair:
             row_known = known.compared(session).get((pair.before, pair.after, pair.strict))
             arriving = replace(arriving, compared=compared_with(pair, row_known))
         findings = rules.check(arriving, register, found)
         known_now = arriving if blob.state == "known" else None
-        checked.append(Checked(row, blob, size, known_now, findings, pair, register, heads))
-    return checked
+        checked[row.id] = Checked(row, blob, size, known_now, findings, pair, register, heads)
+    return [checked[row.id] for row in rows]
+
+
+def _came(row: ArrivalRow, blob: BlobRow) -> Came:
+    return Came(row.id, row.number, row.revision, blob.media_type, row.file_name)
+
+
+def _is_of_another_kind(arriving: Arriving, register: Registered | None) -> bool:
+    """The register has the revision, and no such file of it."""
+    held = register.renditions.get(arriving.revision, {}) if register else {}
+    return bool(held) and arriving.kind not in held
 
 
 class _Known:
@@ -132,6 +144,9 @@ class _Known:
         self.missing = _missing(session, seat, rows, self.blobs)
         self._hashes = hashes
         self._compared: dict[tuple[str, str, bool], ComparisonRow] | None = None
+
+    def pair(self, scheme: Scheme, row: ArrivalRow) -> Pair | None:
+        return pair_for(self.held, scheme, row)
 
     def compared(self, session: Session) -> dict[tuple[str, str, bool], ComparisonRow]:
         if self._compared is None:
@@ -171,7 +186,9 @@ def _renamed(session: Session, seat: Seat, numbers: set[str]) -> dict[str, str]:
     return dict(session.execute(query.where(seat.sees(DocumentRow.folder_id))).all())
 
 
-def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int, trouble: str) -> Arriving:
+def _arriving(
+    row: ArrivalRow, blob: BlobRow, size: str, stands: Together, known: _Known, columns: Mapping[str, Column]
+) -> Arriving:  # fmt: skip
     printed = {field: str(each.get("value", "")) for field, each in row.by_block.items()}
     return Arriving(
         number=row.number,
@@ -185,15 +202,20 @@ def _arriving(row: ArrivalRow, blob: BlobRow, size: str, twins: int, trouble: st
         page_size=size,
         has_text=blob.has_text or blob.state != "known",
         active_content=tuple(blob.active_content.split("; ")) if blob.active_content else (),
-        twins_in_batch=max(twins, 0),
+        twins_in_batch=stands.twins,
         can_look=blob.page_count > 0 or blob.state != "known",
         media_type=blob.media_type,
         file_name=row.file_name,
         disagreements=tuple(disagreements(row.by_name, printed, row.chosen)),
         block_trouble=_block_trouble(row),
         sheets_inside=row.sheets_inside,
-        page_trouble=trouble,
+        page_trouble=known.troubles.get(row.sha256, ""),
         ocr=blob.ocr,
+        missing=known.missing.get(row.sha256, ()),
+        renamed_to=known.renamed.get(row.number, ""),
+        unfit=unfit(columns, row.fields) if row.fields else {},
+        kind=kind_of(blob.media_type, row.file_name),
+        as_history=row.as_history,
     )
 
 
@@ -207,30 +229,49 @@ def _block_trouble(row: ArrivalRow) -> str:
     return f"The title block reader found no {' and no '.join(unread)}." if unread else ""
 
 
-def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, rules.Registered]:
+def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, Registered]:
     """What is held under these numbers; of a document that may not be seen or revised, only that it is not for them."""
     query = (
-        select(DocumentRow, RevisionRow.code, RevisionRow.sha256)
+        select(DocumentRow, RevisionRow, BlobRow.media_type)
         .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
+        .join(BlobRow, BlobRow.sha256 == RevisionRow.sha256)
         .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
     )
-    found: dict[str, rules.Registered] = {}
-    for document, code, sha256 in session.execute(query):
+    found: dict[str, Registered] = {}
+    files: dict[str, dict[str, dict[str, str]]] = {}
+    further = _further_files(session, seat, numbers)
+    for document, revision, media_type in session.execute(query):
         if seat.at(document.folder_id) < Level.FILE:
-            found[document.number] = rules.Registered("", "", "", {}, for_others=True)
+            found[document.number] = Registered("", "", "", {}, for_others=True)
             continue
-        known = found.setdefault(
-            document.number,
-            rules.Registered(
-                document.title,
-                document.revision,
-                document.sheet_size,
-                {},
-                scale=document.scale,
-                status=document.status,
-                out_with=_out_with(session, seat, document),
-                withdrawn_why=document.withdrawn_why if document.withdrawn else "",
-            ),
-        )
-        known.revisions[code] = sha256
+        of_document = files.setdefault(document.number, {})
+        of_revision = of_document.setdefault(revision.code, {})
+        of_revision[kind_of(media_type, revision.file_name)] = revision.sha256
+        of_revision |= further.get(revision.id, {})
+        known = found.setdefault(document.number, _held_line(session, seat, document, of_document))
+        known.revisions[revision.code] = revision.sha256
+    return found
+
+
+def _held_line(
+    session: Session, seat: Seat, document: DocumentRow, files: dict[str, dict[str, str]]
+) -> Registered:  # fmt: skip
+    return Registered(
+        document.title, document.revision, document.sheet_size, {}, scale=document.scale, status=document.status,
+        out_with=_out_with(session, seat, document),
+        withdrawn_why=document.withdrawn_why if document.withdrawn else "", renditions=files,
+    )  # fmt: skip
+
+
+def _further_files(session: Session, seat: Seat, numbers: set[str]) -> dict[str, dict[str, str]]:
+    """By revision, the hash of each of its files that do not govern, by kind."""
+    query = (
+        select(RenditionRow)
+        .join(RevisionRow, RevisionRow.id == RenditionRow.revision_id)
+        .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+        .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
+    )
+    found: dict[str, dict[str, str]] = {}
+    for row in session.scalars(query):
+        found.setdefault(row.revision_id, {})[row.kind] = row.sha256
     return found

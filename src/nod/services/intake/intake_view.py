@@ -10,16 +10,18 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.intake import checks as rules
-from nod.core.intake.checks import NAMES, OPEN_STATES, Arriving
+from nod.core.intake.findings import NAMES, OPEN_STATES, Arriving, Registered
+from nod.core.intake.renditions import kind_of
 from nod.core.intake.witnesses import FIELDS
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import Actor, take_seat
+from nod.services.intake import from_whom
+from nod.services.intake.from_whom import CameShown
 from nod.services.intake.intake_check import Checked, check_batch, see_batch
 from nod.services.register.further_fields import value_of
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
 
 
 class FindingShown(Answered):
@@ -68,6 +70,7 @@ class Arrival(Answered):
     """One file as Intake shows it. While `looking`, the findings are those of the name alone.
 
     `pages_read` counts up while a long file is looked into; `sheets_inside` is more than 0 while a set is taken apart.
+    `kind` is what it is among the files of a revision; `goes_with` names the file that governs where it is not itself.
     """
 
     id: str
@@ -92,6 +95,9 @@ class Arrival(Answered):
     kept_whole: bool
     sheets_inside: int
     can_look: bool
+    kind: str
+    goes_with: str
+    as_history: bool
     reader_id: str
     witnesses: list[WitnessShown]
     compared: ComparedShown | None
@@ -115,10 +121,14 @@ class BatchLine(Answered):
     source: str
     keep_tree: bool
     has_tree: bool
+    left_out: int
 
 
 class Batch(Answered):
+    """`left_out` of its line counts files of systems and archivers that were not taken in."""
+
     line: BatchLine
+    came: CameShown
     arrivals: list[Arrival]
 
 
@@ -151,6 +161,9 @@ def show_arrival(checked: Checked, given_up: Mapping[str, GivenUp] = NONE) -> Ar
         kept_whole=row.kept_whole,
         sheets_inside=row.sheets_inside,
         can_look=checked.blob.state == "known" and not checked.blob.fault and checked.blob.page_count > 0,
+        kind=kind_of(checked.blob.media_type, row.file_name),
+        goes_with=checked.arriving.goes_with if checked.arriving else "",
+        as_history=row.as_history,
         reader_id=row.reader_id,
         witnesses=_witnesses(checked),
         compared=_compared(checked),
@@ -195,7 +208,7 @@ def _witnesses(checked: Checked) -> list[WitnessShown]:
     return shown
 
 
-def _held(number: str, register: rules.Registered) -> dict[str, str]:
+def _held(number: str, register: Registered) -> dict[str, str]:
     """The register's witness, by field."""
     return {
         "number": number,
@@ -245,10 +258,15 @@ def _lines(session: Session, batches: list[BatchRow]) -> list[BatchLine]:
     def count(batch: BatchRow, *states: str) -> int:
         return sum(counts.get((batch.id, state), 0) for state in states)
 
+    proposed = {
+        batch.id: from_whom.proposed_company(session, session.get_one(ProjectRow, batch.project_id), batch)[0]
+        for batch in batches
+        if not batch.came_said
+    }
     return [
         BatchLine(
             id=batch.id,
-            came_from=batch.came_from,
+            came_from=proposed.get(batch.id, batch.came_from),
             arrived_by=people[batch.arrived_by],
             arrived_at=batch.arrived_at,
             total=count(batch, *OPEN_STATES, "registered", "already_there", "discarded", "sent_back"),
@@ -259,6 +277,7 @@ def _lines(session: Session, batches: list[BatchRow]) -> list[BatchLine]:
             source=batch.source,
             keep_tree=batch.keep_tree,
             has_tree=batch.id in with_tree,
+            left_out=batch.left_out,
         )
         for batch in batches
     ]
@@ -274,7 +293,8 @@ def read_batch(context: Context, actor: Actor, batch_id: str) -> Batch:
         settled = _settled(session, [row for row in rows if row.id not in checked])
         given_up = given_up_for(session, [key for row in open_rows for key in work_on(row)])
         arrivals = [show_arrival(checked.get(row.id) or settled[row.id], given_up) for row in rows]
-        return Batch(line=_lines(session, [batch])[0], arrivals=arrivals)
+        came = from_whom.shown(session, seat.project, batch)
+        return Batch(line=_lines(session, [batch])[0], came=came, arrivals=arrivals)
 
 
 def _settled(session: Session, rows: list[ArrivalRow]) -> dict[str, Checked]:

@@ -85,7 +85,7 @@ def _take_in(act: Act, seat: Seat, row: DocumentRow, said: RevisionSaid, blob: N
     batch = BatchRow(
         id=new_id(), project_id=row.project_id, folder_id=row.folder_id, source="check-in" if row.checked_out_by else
         "new revision", came_from=act.session.get_one(CompanyRow, act.actor.company_id).name,
-        arrived_by=act.actor.person_id, arrived_at=act.at,
+        arrived_by=act.actor.person_id, arrived_at=act.at, came_said=True,
     )  # fmt: skip
     act.session.add(batch)
     act.session.flush()
@@ -125,6 +125,7 @@ def bring_back_revision(context: Context, actor: Actor, revision_id: str, comman
         incoming = filings.Incoming(
             number=row.number, title=row.title, revision=command.code, status=command.status, scale=old.scale,
             sha256=old.sha256, file_name=old.file_name, came_from=old.came_from, arrived_at=old.arrived_at,
+            came_person=old.came_person, came_by=old.came_by,
             purpose=old.purpose, note=note, from_id=old.id, others=(Subject("revision", old.id),),
         )  # fmt: skip
         filed = filings.file_revision(act, seat.project, incoming, row.folder_id)

@@ -14,8 +14,8 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import for_folders
 from nod.core.acts.refusals import RuleBroken
-from nod.core.intake.checks import OPEN_STATES, PDF
 from nod.core.intake.file_names import base_name
+from nod.core.intake.findings import OPEN_STATES, PDF
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.intake.pdf_split import CannotSplit
 from nod.formats.sheet.pdf_look import CannotDraw

@@ -10,6 +10,8 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
+from nod.core.intake.renditions import kind_of
+from nod.core.register.came_by import WAYS
 from nod.core.register.columns import FIELD, OFF_THE_SHEET
 from nod.core.register.revisions import Scheme, next_codes, next_statuses
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -23,12 +25,12 @@ from nod.services.files.files_to_send import FileToSend
 from nod.services.register.register_list import DocumentLine, lines_of
 from nod.services.things.kinds import seen_of
 from nod.store.tables import (
-    FILED_ORDER,
     BlobRow,
     DocumentRow,
     DocumentValueRow,
     FormerNumberRow,
     ProjectRow,
+    RenditionRow,
     ReviewDocumentRow,
     ReviewRow,
     RevisionRow,
@@ -37,7 +39,21 @@ from nod.store.tables import (
 )
 
 
+class RenditionShown(Answered):
+    """A further file of a revision, of another kind than the one that governs."""
+
+    id: str
+    kind: str
+    file_name: str
+    size_bytes: int
+    sha256: str
+    filed_by: Who
+    filed_at: datetime
+
+
 class RevisionShown(Answered):
+    """`as_history`: filed after later ones were there. `kind` is that of the file that governs."""
+
     id: str
     code: str
     status: str
@@ -54,6 +70,11 @@ class RevisionShown(Answered):
     purpose: str
     note: str
     verdict: str
+    kind: str
+    as_history: bool
+    came_person: str
+    came_by: str
+    renditions: list[RenditionShown]
 
 
 class ReviewBrief(Answered):
@@ -123,9 +144,7 @@ def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:
         rules = rules_of(project)
         rows = list(
             session.scalars(
-                select(RevisionRow)
-                .where(RevisionRow.document_id == document_id)
-                .order_by(RevisionRow.filed_at.desc(), FILED_ORDER.desc())
+                select(RevisionRow).where(RevisionRow.document_id == document_id).order_by(RevisionRow.place.desc())
             )
         )
         reviews = _reviews(session, seat, document_id)
@@ -214,9 +233,11 @@ def find_document(session: Session, document_id: str) -> DocumentRow:
 
 
 def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBrief]) -> list[RevisionShown]:
-    people = people_by_id(session, {row.filed_by for row in rows})
+    ids = {row.id for row in rows}
+    further = list(session.scalars(select(RenditionRow).where(RenditionRow.revision_id.in_(ids))))
+    people = people_by_id(session, {row.filed_by for row in rows} | {row.filed_by for row in further})
     hashes = {row.sha256 for row in rows}
-    pages = dict(session.execute(select(BlobRow.sha256, BlobRow.page_count).where(BlobRow.sha256.in_(hashes))).all())
+    blobs = {blob.sha256: blob for blob in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))}
     verdicts = {review.revision: review.verdict for review in reversed(reviews) if review.verdict}
     return [
         RevisionShown(
@@ -227,7 +248,7 @@ def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBr
             file_name=row.file_name,
             size_bytes=row.size_bytes,
             sha256=row.sha256,
-            page_count=pages[row.sha256],
+            page_count=blobs[row.sha256].page_count,
             filed_by=people[row.filed_by],
             filed_at=row.filed_at,
             came_from=row.came_from,
@@ -236,6 +257,23 @@ def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBr
             purpose=row.purpose,
             note=row.note,
             verdict=verdicts.get(row.code, ""),
+            kind=kind_of(blobs[row.sha256].media_type, row.file_name),
+            as_history=row.as_history,
+            came_person=row.came_person,
+            came_by=WAYS.get(row.came_by, ""),
+            renditions=[
+                RenditionShown(
+                    id=each.id,
+                    kind=each.kind,
+                    file_name=each.file_name,
+                    size_bytes=each.size_bytes,
+                    sha256=each.sha256,
+                    filed_by=people[each.filed_by],
+                    filed_at=each.filed_at,
+                )
+                for each in further
+                if each.revision_id == row.id
+            ],
         )
         for row in rows
     ]
@@ -290,6 +328,27 @@ def download_revision(context: Context, actor: Actor, revision_id: str) -> FileT
         name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
         media = act.session.get_one(BlobRow, revision.sha256).media_type
         return FileToSend(context.blobs.local(revision.sha256), name, media)
+
+
+def download_rendition(context: Context, actor: Actor, rendition_id: str) -> FileToSend:
+    """A further file of a revision, as it came, under the document's number; an entry of the trail like the first."""
+    with acting(context, actor) as act:
+        row = act.session.get(RenditionRow, rendition_id)
+        if row is None:
+            raise NotFound(rendition_id)
+        try:
+            revision, document, _ = see_revision(act.session, actor, row.revision_id)
+        except NotFound as hidden:
+            raise NotFound(rendition_id) from hidden
+        subjects = (Subject("revision", revision.id), Subject("rendition", row.id))
+        about = f"{document.number} {revision.code}"
+        fact = Fact(
+            FactKind.RENDITION_DOWNLOADED, Subject("document", document.id), about, subjects, after={"kind": row.kind}
+        )
+        act.record(document.project_id, fact)
+        name = sendable_name(document.number, revision.code, revision.status, row.file_name)
+        media = act.session.get_one(BlobRow, row.sha256).media_type
+        return FileToSend(context.blobs.local(row.sha256), name, media)
 
 
 def sendable_name(number: str, revision: str, status: str, file_name: str) -> str:

@@ -145,13 +145,32 @@ def make_set(context: Context, actor: Actor, command: MakeSet) -> SetMade:
     """Raises RuleBroken without a name and for one that is taken."""
     with acting(context, actor) as act:
         act.enter(command.project_id, Level.FILE)
-        name = _name(act, command.project_id, command.name, "")
-        row = DrawingSetRow(id=new_id(), project_id=command.project_id, name=name, on=command.on, removed=False)
-        act.session.add(row)
-        act.session.flush()
-        after = {"on": command.on.isoformat() if command.on else ""}
-        _record(act, row, FactKind.SET_MADE, after=after)
-        return SetMade(id=row.id)
+        return SetMade(id=_make(act, command.project_id, command.name, command.on).id)
+
+
+def _make(act: Act, project_id: str, given: str, on: date | None) -> DrawingSetRow:
+    name = _name(act, project_id, given, "")
+    row = DrawingSetRow(id=new_id(), project_id=project_id, name=name, on=on, removed=False)
+    act.session.add(row)
+    act.session.flush()
+    _record(act, row, FactKind.SET_MADE, after={"on": on.isoformat() if on else ""})
+    return row
+
+
+def put_in(
+    act: Act, seat: Seat, set_id: str, new_name: str, on: date | None, documents: list[str]
+) -> DrawingSetRow:  # fmt: skip
+    """Documents go behind what is in a set, or into a new one; part of the transaction that filed them.
+
+    Raises NotFound for a set that is not there, RuleBroken for a name that is taken and a set that grows too large.
+    """
+    row = _see(act.session, act.actor, set_id)[0] if set_id else _make(act, seat.project.id, new_name, on)
+    if row.project_id != seat.project.id:
+        raise NotFound(set_id)
+    there = [each.id for each in act.session.scalars(_sheets(seat, row.id))]
+    row.version += 1
+    _put(act, row, seat, list(dict.fromkeys([*there, *documents])))
+    return row
 
 
 def _name(act: Act, project_id: str, given: str, own_id: str) -> str:

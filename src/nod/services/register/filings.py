@@ -6,12 +6,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.intake.checks import PDF, SHEETS
+from nod.core.intake.findings import PDF, SHEETS
+from nod.core.intake.renditions import kind_of
 from nod.core.register.number_shapes import shapes
+from nod.core.register.revisions import parse
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.context import Act
 from nod.services.acts.projects import add_folder, rules_of
@@ -19,7 +21,17 @@ from nod.services.acts.seats import Seat
 from nod.services.compare import arrival_comparisons
 from nod.services.register.further_fields import keep_fields
 from nod.store.ids import new_id
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, DocumentRow, FolderRow, PageRow, ProjectRow, RevisionRow
+from nod.store.tables import (
+    ArrivalRow,
+    BatchRow,
+    BlobRow,
+    DocumentRow,
+    FolderRow,
+    PageRow,
+    ProjectRow,
+    RenditionRow,
+    RevisionRow,
+)
 
 _MODELS = (".ifc", ".dwg", ".rvt", ".nwd", ".las", ".laz")
 
@@ -75,6 +87,8 @@ class Incoming:
     file_name: str
     came_from: str
     arrived_at: datetime
+    came_person: str = ""
+    came_by: str = ""
     purpose: str = ""
     note: str = ""
     from_id: str = ""
@@ -82,12 +96,16 @@ class Incoming:
     others: tuple[Subject, ...] = ()
 
 
-def incoming_of(batch: BatchRow, row: ArrivalRow) -> Incoming:
-    """A file out of Intake. The findings must have been made in this transaction and none may stop the file."""
+def incoming_of(batch: BatchRow, row: ArrivalRow, arrived_at: datetime, note: str = "") -> Incoming:
+    """A file out of Intake. The findings must have been made in this transaction and none may stop the file.
+
+    `arrived_at` is when it came, as far as is known; `note` what was said of the whole batch.
+    """
     return Incoming(
         number=row.number, title=row.title, revision=row.revision, status=row.status, scale=row.scale,
-        sha256=row.sha256, file_name=row.file_name, came_from=batch.came_from, arrived_at=batch.arrived_at,
-        purpose=row.purpose, note=row.note, fields=row.fields, others=(Subject("arrival", row.id),),
+        sha256=row.sha256, file_name=row.file_name, came_from=batch.came_from, arrived_at=arrived_at,
+        came_person=batch.came_person, came_by=batch.came_by, purpose=row.purpose,
+        note="\n".join(filter(None, (row.note, note))), fields=row.fields, others=(Subject("arrival", row.id),),
     )  # fmt: skip
 
 
@@ -108,6 +126,7 @@ def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: 
         act.session.flush()
         arrival_comparisons.ask_revisions(act.session, act.at, old.sha256, incoming.sha256)
     revision = _new_revision(act, incoming, document, revision_id)
+    revision.place = _next_place(act.session, document.id)
     _mirror(act.session, document, revision)
     kept = keep_fields(act.session, project, document, incoming.fields)
     _record(act, document, revision, before, incoming, kept)
@@ -115,6 +134,69 @@ def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: 
         _check_in(act, document, incoming.note)
     act.ask("index_words", f"index_words:{revision.sha256}", {"sha256": revision.sha256})
     return revision
+
+
+def _next_place(session: Session, document_id: str) -> int:
+    last = session.scalar(select(func.max(RevisionRow.place)).where(RevisionRow.document_id == document_id))
+    return (last or 0) + 1
+
+
+def file_history(act: Act, project: ProjectRow, incoming: Incoming) -> RevisionRow:
+    """An older revision of a document that is there: superseded at once, told to nobody, in its place among the others.
+
+    The document's line stays as it is.
+    """
+    query = select(DocumentRow).where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
+    document = act.session.scalars(query).one()
+    revision = _new_revision(act, incoming, document, new_id(), superseded_at=act.at)
+    revision.as_history = True
+    query_of = select(RevisionRow).where(RevisionRow.document_id == document.id, RevisionRow.id != revision.id)
+    others = list(act.session.scalars(query_of.order_by(RevisionRow.place)))
+    scheme = rules_of(project).scheme
+    own = parse(scheme, revision.code)
+    later = [each for each in others if own and (key := parse(scheme, each.code)) and key > own]
+    revision.place = later[0].place if later else others[-1].place
+    for each in others:
+        each.place += each.place >= revision.place
+    document.version += 1
+    after = {
+        "revision": revision.code, "title": revision.title, "status": revision.status, "sha256": revision.sha256,
+        "file_name": revision.file_name, "came_from": revision.came_from,
+    }  # fmt: skip
+    about, subjects = f"{document.number} {revision.code}", (Subject("revision", revision.id), *incoming.others)
+    fact = Fact(FactKind.HISTORY_FILED, Subject("document", document.id), about, subjects, after=after)
+    act.record(document.project_id, fact)
+    return revision
+
+
+def add_rendition(act: Act, project: ProjectRow, incoming: Incoming) -> RenditionRow | None:
+    """A further file of a revision, of a kind that it has not yet; None where that revision is not there."""
+    query = (
+        select(RevisionRow, DocumentRow)
+        .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+        .where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
+    )
+    found = act.session.execute(query.where(RevisionRow.code == incoming.revision)).one_or_none()
+    if found is None:
+        return None
+    revision, document = found
+    blob = act.session.get_one(BlobRow, incoming.sha256)
+    row = RenditionRow(
+        id=new_id(), revision_id=revision.id, kind=kind_of(blob.media_type, incoming.file_name), sha256=blob.sha256,
+        file_name=incoming.file_name, size_bytes=blob.size_bytes, filed_by=act.actor.person_id, filed_at=act.at,
+        came_from=incoming.came_from,
+    )  # fmt: skip
+    act.session.add(row)
+    act.session.flush()
+    if revision.id == document.revision_id:
+        document.file_kinds = ", ".join([*document.file_kinds.split(", "), row.kind])
+        document.version += 1
+    after = {"kind": row.kind, "file_name": row.file_name, "sha256": row.sha256}
+    subjects = (Subject("revision", revision.id), Subject("rendition", row.id), *incoming.others)
+    about = f"{document.number} {revision.code}"
+    fact = Fact(FactKind.RENDITION_FILED, Subject("document", document.id), about, subjects, after=after)
+    act.record(document.project_id, fact)
+    return row
 
 
 def _check_in(act: Act, document: DocumentRow, note: str) -> None:
@@ -153,13 +235,16 @@ def _kind(blob: BlobRow, file_name: str) -> str:
     return "model" if file_name.lower().endswith(_MODELS) else "file"
 
 
-def _new_revision(act: Act, incoming: Incoming, document: DocumentRow, revision_id: str) -> RevisionRow:
+def _new_revision(
+    act: Act, incoming: Incoming, document: DocumentRow, revision_id: str, superseded_at: datetime | None = None
+) -> RevisionRow:
     blob = act.session.get_one(BlobRow, incoming.sha256)
     revision = RevisionRow(
         id=revision_id, document_id=document.id, code=incoming.revision, status=incoming.status, title=incoming.title,
         scale=incoming.scale, sha256=incoming.sha256, file_name=incoming.file_name, size_bytes=blob.size_bytes,
         filed_by=act.actor.person_id, filed_at=act.at, came_from=incoming.came_from, arrived_at=incoming.arrived_at,
-        purpose=incoming.purpose, note=incoming.note, from_id=incoming.from_id,
+        purpose=incoming.purpose, note=incoming.note, from_id=incoming.from_id, superseded_at=superseded_at,
+        came_person=incoming.came_person, came_by=incoming.came_by,
     )  # fmt: skip
     act.session.add(revision)
     act.session.flush()
@@ -168,7 +253,7 @@ def _new_revision(act: Act, incoming: Incoming, document: DocumentRow, revision_
 
 _MIRRORED = (
     "title", "status", "scale", "filed_at", "file_name", "size_bytes", "sha256", "filed_by", "came_from", "arrived_at",
-    "purpose",
+    "purpose", "came_person", "came_by",
 )  # fmt: skip
 
 
@@ -179,6 +264,7 @@ def _mirror(session: Session, document: DocumentRow, revision: RevisionRow) -> N
         setattr(document, column, getattr(revision, column))
     document.revision, document.revision_id, document.verdict = revision.code, revision.id, ""
     document.sheet_size = page.size_name if page else ""
+    document.file_kinds = kind_of(session.get_one(BlobRow, revision.sha256).media_type, revision.file_name)
     document.version += 1
 
 
@@ -200,7 +286,8 @@ def _record(
     kept: dict[str, str],
 ) -> None:
     after = {**_line(document), "sha256": revision.sha256, "file_name": revision.file_name}
-    after |= {key: said for key, said in (("purpose", revision.purpose), ("note", revision.note)) if said} | kept
+    said_of = ("purpose", "note", "came_person", "came_by")
+    after |= {key: getattr(revision, key) for key in said_of if getattr(revision, key)} | kept
     old, new = changed(before, after)
     subjects = (Subject("revision", revision.id), *incoming.others)
     about = f"{document.number} {revision.code}"

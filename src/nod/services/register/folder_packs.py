@@ -29,7 +29,7 @@ from nod.services.register.documents import sendable_name
 from nod.store import journal
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
-from nod.store.tables import ArrivalRow, DocumentRow, FolderPackRow, FolderRow, RevisionRow
+from nod.store.tables import ArrivalRow, DocumentRow, FolderPackRow, FolderRow, RenditionRow, RevisionRow
 
 MOST_FILES = 50_000
 _KEPT = timedelta(days=7)
@@ -79,14 +79,14 @@ def _folder(session: Session, actor: Actor, folder_id: str) -> tuple[FolderRow, 
 def read_size(context: Context, actor: Actor, folder_id: str, *, every_revision: bool) -> PackSize:
     with context.database.read() as session:
         folder, seat = _folder(session, actor, folder_id)
-        sizes = [revision.size_bytes for _, revision, _ in _inside(session, seat, folder, every_revision)]
-        return PackSize(files=len(sizes), size_bytes=sum(sizes))
+        files = _inside(session, seat, folder, every_revision)
+        return PackSize(files=len(files), size_bytes=sum(file.size_bytes for _, _, file, _ in files))
 
 
 def _inside(
     session: Session, seat: Seat, folder: FolderRow, every_revision: bool
-) -> list[tuple[DocumentRow, RevisionRow, str]]:
-    """Documents that are not withdrawn, their revisions, and the tree each came in."""
+) -> list[tuple[DocumentRow, RevisionRow, RevisionRow | RenditionRow, str]]:
+    """Documents that are not withdrawn, their revisions, every file of these, and the tree each came in."""
     tree = tree_of(session, folder.project_id)
     below = [each for each in tree if _is_below(tree, each, folder.id) and seat.at(each) > Level.NONE]
     query = (
@@ -94,11 +94,34 @@ def _inside(
         .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
         .outerjoin(ArrivalRow, ArrivalRow.revision_id == RevisionRow.id)
         .where(DocumentRow.folder_id.in_(below), ~DocumentRow.withdrawn)
-        .order_by(DocumentRow.number, RevisionRow.filed_at)
+        .order_by(DocumentRow.number, RevisionRow.place)
     )
     if not every_revision:
         query = query.where(RevisionRow.superseded_at.is_(None))
-    return [(document, revision, path or "") for document, revision, path in session.execute(query)]
+    found: list[tuple[DocumentRow, RevisionRow, RevisionRow | RenditionRow, str]] = []
+    further = _further_files(session, below)
+    seen: set[str] = set()
+    for document, revision, path in session.execute(query):
+        if revision.id in seen:
+            continue
+        seen.add(revision.id)
+        found += [(document, revision, file, path or "") for file in (revision, *further.get(revision.id, ()))]
+    return found
+
+
+def _further_files(session: Session, folders: list[str]) -> dict[str, list[RenditionRow]]:
+    """By revision, its files beside the one that governs."""
+    query = (
+        select(RenditionRow)
+        .join(RevisionRow, RevisionRow.id == RenditionRow.revision_id)
+        .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+        .where(DocumentRow.folder_id.in_(folders))
+        .order_by(RenditionRow.kind)
+    )
+    found: dict[str, list[RenditionRow]] = {}
+    for row in session.scalars(query):
+        found.setdefault(row.revision_id, []).append(row)
+    return found
 
 
 def _is_below(tree: dict[str, str | None], folder: str | None, above: str) -> bool:
@@ -140,7 +163,7 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
     with acting(context, actor) as act:
         folder, seat = _folder(act.session, actor, command.folder_id)
         inside = _inside(act.session, seat, folder, command.every_revision)
-        size = sum(revision.size_bytes for _, revision, _ in inside)
+        size = sum(file.size_bytes for _, _, file, _ in inside)
         if not inside:
             raise RuleBroken("folder_empty", f"{folder.name} holds no documents.", folder.name)
         if len(inside) > MOST_FILES:
@@ -273,17 +296,17 @@ def _files(
     """
     names = _names_below(session, folder)
     found, documents = [], set()
-    for document, revision, came_in in _inside(session, seat, folder, row.every_revision):
+    for document, revision, file, came_in in _inside(session, seat, folder, row.every_revision):
         documents.add(document.id)
         inside = names[document.folder_id]
         if row.names_as_came:
-            place = (*inside, *filter(None, came_in.split("/")), revision.file_name)
+            place = (*inside, *filter(None, came_in.split("/")), file.file_name)
             if revision.superseded_at:
                 place = (*place[:-1], f"superseded {revision.code}", place[-1])
         else:
-            name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
+            name = sendable_name(document.number, revision.code, revision.status, file.file_name)
             place = (*inside, *(["superseded"] if revision.superseded_at else []), name)
-        found.append((place, revision.sha256))
+        found.append((place, file.sha256))
     return found, sorted(documents)
 
 

@@ -8,6 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import RuleBroken
+from nod.core.intake.findings import HISTORY
 from nod.core.intake.witnesses import FIELDS
 from nod.core.register.columns import FIELD, OFF_THE_SHEET, Column, field_columns
 from nod.core.register.typed_values import check_value
@@ -23,6 +24,8 @@ def further_columns(project: ProjectRow) -> dict[str, Column]:
 
 def value_of(row: ArrivalRow, field: str) -> str:
     """What a file would be filed with now."""
+    if field == HISTORY:
+        return "yes" if row.as_history else ""
     return str(getattr(row, field)) if field in FIELDS else str(row.fields.get(field, ""))
 
 

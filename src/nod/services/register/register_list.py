@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.plain_text import clean_all
 from nod.core.acts.refusals import RuleBroken
+from nod.core.register.came_by import WAYS
 from nod.core.register.columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
 from nod.core.register.filters import Filter, Sort, check_filters, check_sorts, words_of
 from nod.services.access.folders import folder_paths
@@ -60,8 +61,11 @@ class DocumentLine(Answered):
     filed_at: datetime
     filed_by: str
     came_from: str
+    came_person: str
+    came_by: str
     arrived_at: datetime | None
     file_name: str
+    file_kinds: str
     size_bytes: int
     sha256: str
     checked_out: str
@@ -337,7 +341,7 @@ class _Around:
 _AS_THEY_ARE = (
     "id", "number", "title", "kind", "discipline", "originator", "form", "zone", "level", "scale", "revision_id",
     "revision", "status", "purpose", "sheet_size", "folder_id", "verdict", "filed_at", "came_from", "arrived_at",
-    "file_name", "size_bytes", "sha256", "checked_out_at", "withdrawn", "version",
+    "file_name", "file_kinds", "came_person", "size_bytes", "sha256", "checked_out_at", "withdrawn", "version",
 )  # fmt: skip
 
 
@@ -348,6 +352,7 @@ def _line(row: Any, late: LateBy, say: Sayings, around: _Around) -> DocumentLine
             with_whom=row.with_whom, since_at=row.since_at, due_on=row.due_on, days_late=late(row.due_on)
         ),
         folder=say.paths.get(row.folder_id, ""),
+        came_by=WAYS.get(row.came_by, ""),
         sets=around.sets.get(row.id, []),
         filed_by=around.people.get(row.filed_by, ""),
         checked_out=around.people.get(row.checked_out_by, ""),

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
 from nod.services.acts.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
-from nod.store.tables import DocumentRow, RevisionRow
+from nod.store.tables import DocumentRow, RenditionRow, RevisionRow
 
 _LINE = ("title", "revision", "status")
 
@@ -88,7 +88,29 @@ def _revisions(session: Session) -> Iterator[tuple[str, Row]]:
 REVISIONS = replay(
     Replay(
         "revision",
-        lambda session: {FactKind.REVISION_FILED: _revision_filed, FactKind.DOCUMENT_CHANGED: _revision_changed},
+        lambda session: {
+            FactKind.REVISION_FILED: _revision_filed,
+            FactKind.HISTORY_FILED: _revision_filed,
+            FactKind.DOCUMENT_CHANGED: _revision_changed,
+        },
         _revisions,
     )
 )
+
+
+def _rendition_filed(rows: Rows, body: Body) -> None:
+    (rendition_id, *_), (revision_id, *_) = others_of(body, "rendition"), others_of(body, "revision")
+    rows[rendition_id] = {"name": body["about"], "revision": revision_id, **body["after"]}
+
+
+def _renditions(session: Session) -> Iterator[tuple[str, Row]]:
+    query = select(RenditionRow, DocumentRow.number, RevisionRow.code)
+    query = query.join(RevisionRow, RevisionRow.id == RenditionRow.revision_id)
+    for row, number, code in session.execute(query.join(DocumentRow, DocumentRow.id == RevisionRow.document_id)):
+        yield row.id, {
+            "name": f"{number} {code}", "revision": row.revision_id, "kind": row.kind, "file_name": row.file_name,
+            "sha256": row.sha256,
+        }  # fmt: skip
+
+
+RENDITIONS = replay(Replay("rendition", lambda session: {FactKind.RENDITION_FILED: _rendition_filed}, _renditions))

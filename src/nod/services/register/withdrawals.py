@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
-from nod.core.intake.checks import OPEN_STATES
+from nod.core.intake.findings import OPEN_STATES
 from nod.core.register.numbers import check_number
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.visibility import see_document

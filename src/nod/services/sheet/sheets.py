@@ -27,7 +27,7 @@ from nod.services.acts.seats import Actor
 from nod.services.people.sign_in import Me, SignedIn, read_me
 from nod.services.press.press import Press, PressStopped
 from nod.services.sheet.page_pictures import content_of
-from nod.store.tables import FILED_ORDER, BlobRow, PageRow, RevisionRow
+from nod.store.tables import BlobRow, PageRow, RevisionRow
 
 
 class SheetPage(Answered):
@@ -140,7 +140,7 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
     labels = session.get_one(BlobRow, revision.sha256).contents.get("labels", [])
     pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
     revisions = session.scalars(
-        select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.filed_at, FILED_ORDER)
+        select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.place)
     )
     return Sheet(
         document_id=document.id,

@@ -50,13 +50,12 @@ from nod.store.tables.people import (
     StarterRow,
     SummaryLineRow,
 )
-from nod.store.tables.register import FILED_ORDER, BlobRow, DocumentRow, PageRow, PageWordsRow, RevisionRow
+from nod.store.tables.register import BlobRow, DocumentRow, PageRow, PageWordsRow, RenditionRow, RevisionRow
 from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPersonRow
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 __all__ = [
-    "FILED_ORDER",
     "AccessEpochRow",
     "AnswerRow",
     "ArrivalRow",
@@ -103,6 +102,7 @@ __all__ = [
     "PrintCodeRow",
     "ProjectRow",
     "RecipientRow",
+    "RenditionRow",
     "ReplyRow",
     "ReviewDocumentRow",
     "ReviewRow",

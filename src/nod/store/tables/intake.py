@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import ForeignKey, Index, String
@@ -12,7 +12,11 @@ from nod.store.tables.base import Base, Id, Version
 
 
 class BatchRow(Base):
-    """One arrival. `source` says by which door: browser for now. New documents go into `folder_id`."""
+    """One arrival. `source` says by which door: browser for now. New documents go into `folder_id`.
+
+    `came_from` is the company, `came_person` who there gave it, `came_by` the way it took, `came_on` the day; while
+    `came_said` is not set nobody has said so, and they are what Nod takes to be so.
+    """
 
     __tablename__ = "batch"
     id: Mapped[Id]
@@ -23,6 +27,12 @@ class BatchRow(Base):
     arrived_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
     arrived_at: Mapped[datetime]
     keep_tree: Mapped[bool] = mapped_column(default=False)
+    came_person: Mapped[str] = mapped_column(default="")
+    came_by: Mapped[str] = mapped_column(default="")
+    came_on: Mapped[date | None]
+    came_said: Mapped[bool] = mapped_column(default=False)
+    left_out: Mapped[int] = mapped_column(default=0)
+    """Files that systems and archivers leave behind, which were not taken in."""
 
 
 class ArrivalRow(Base):
@@ -60,6 +70,7 @@ class ArrivalRow(Base):
     split_place: Mapped[int] = mapped_column(default=0)
     sheets_inside: Mapped[int] = mapped_column(default=0)
     kept_whole: Mapped[bool] = mapped_column(default=False)
+    as_history: Mapped[bool] = mapped_column(default=False)
     purpose: Mapped[str] = mapped_column(default="")
     note: Mapped[str] = mapped_column(default="")
     fields: Mapped[dict[str, Any]] = mapped_column(default=dict)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, Integer, ScalarSelect, String, UniqueConstraint, literal_column, select, text
+from sqlalchemy import ForeignKey, Index, ScalarSelect, String, UniqueConstraint, select, text
 from sqlalchemy.engine.default import DefaultExecutionContext
 from sqlalchemy.orm import Mapped, column_property, mapped_column
 
@@ -90,10 +90,13 @@ class DocumentRow(Base):
     purpose: Mapped[str] = mapped_column(default="")
     sheet_size: Mapped[str] = mapped_column(default="")
     file_name: Mapped[str] = mapped_column(default="")
+    file_kinds: Mapped[str] = mapped_column(default="")
     size_bytes: Mapped[int] = mapped_column(default=0)
     sha256: Mapped[str] = mapped_column(default="")
     filed_by: Mapped[str] = mapped_column(default="")
     came_from: Mapped[str] = mapped_column(default="")
+    came_person: Mapped[str] = mapped_column(default="")
+    came_by: Mapped[str] = mapped_column(default="")
     arrived_at: Mapped[datetime | None]
     verdict: Mapped[str] = mapped_column(default="")
     with_whom: Mapped[str] = mapped_column(default="")
@@ -134,10 +137,6 @@ class DocumentRow(Base):
     )
 
 
-FILED_ORDER = literal_column("revision.rowid", Integer)
-"""Tells revisions apart that were filed in the same instant; the later one has the higher."""
-
-
 def _alike(inserting: DefaultExecutionContext) -> str:
     values: dict[str, Any] = inserting.get_current_parameters()  # type: ignore[no-untyped-call]
     return alike(values["file_name"])
@@ -151,7 +150,9 @@ def _of_document(column: str, document_id: Any) -> ScalarSelect[str]:
 class RevisionRow(Base):
     """What was filed under one code. Its file never changes; its status may, and it becomes superseded.
 
-    `note` is what whoever filed it said of it; `from_id` the earlier revision whose content it brought back.
+    `note` is what whoever filed it said of it; `from_id` the earlier revision whose content it brought back. `place`
+    orders the revisions of a document as their scheme does: one filed as history stands before those that came earlier.
+    Its file is the one that governs; further files of it are renditions.
     """
 
     __tablename__ = "revision"
@@ -177,9 +178,30 @@ class RevisionRow(Base):
     purpose: Mapped[str] = mapped_column(default="")
     note: Mapped[str] = mapped_column(default="")
     from_id: Mapped[str] = mapped_column(default="")
+    place: Mapped[int] = mapped_column(default=0)
+    as_history: Mapped[bool] = mapped_column(default=False)
+    came_person: Mapped[str] = mapped_column(default="")
+    came_by: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (
         UniqueConstraint("document_id", "code"),
         Index("ix_revision_file_alike", "file_alike"),
         Index("one_current_revision", "document_id", unique=True, sqlite_where=text("superseded_at IS NULL")),
     )
+
+
+class RenditionRow(Base):
+    """A further file of a revision, of another kind than the one that governs."""
+
+    __tablename__ = "rendition"
+    id: Mapped[Id]
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"), index=True)
+    kind: Mapped[str]
+    sha256: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    file_name: Mapped[str]
+    size_bytes: Mapped[int]
+    filed_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    filed_at: Mapped[datetime]
+    came_from: Mapped[str]
+
+    __table_args__ = (UniqueConstraint("revision_id", "kind"),)

@@ -5,11 +5,12 @@ from __future__ import annotations
 from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.intake import corrections, held_files, intake, intake_view, split_sets
+from nod.services.intake import corrections, held_files, intake, intake_view, registering, split_sets
 from nod.services.intake.corrections import CorrectArrivals, Corrected
 from nod.services.intake.held_files import DiscardFiles, HeldLine, SendBack, Senders
-from nod.services.intake.intake import BatchOpened, ChangeBatch, OpenBatch, RegisterBatch, Registered
+from nod.services.intake.intake import BatchOpened, ChangeBatch, OpenBatch
 from nod.services.intake.intake_view import Arrival, Batch, BatchLine
+from nod.services.intake.registering import RegisterBatch, Registered
 from nod.services.intake.split_sets import SeenArrival
 from nod.web.answers import answers, feature
 from nod.web.bodies import body_pieces, largest_file, raw_body
@@ -78,7 +79,7 @@ def add_file(path: BatchPath, query: FileQuery) -> Arrival:
 @permission("file")
 def register_batch(path: BatchPath, body: RegisterBatch) -> Registered:
     """Register what nothing stops; hold the rest."""
-    return intake.register_batch(context(), actor(), path.batch_id, body)
+    return registering.register_batch(context(), actor(), path.batch_id, body)
 
 
 @api.patch("/api/intake/batches/<batch_id>", responses=answers())

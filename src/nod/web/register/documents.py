@@ -26,6 +26,10 @@ class RevisionPath(FromOutside):
     revision_id: str
 
 
+class RenditionPath(FromOutside):
+    rendition_id: str
+
+
 @api.get("/api/documents/<document_id>", responses=answers(Dossier))
 @permission("read")
 def read_document(path: DocumentPath) -> Dossier:
@@ -38,6 +42,13 @@ def read_document(path: DocumentPath) -> Dossier:
 def download_revision(path: RevisionPath) -> Response:
     """The file of a revision. A POST, because each download is recorded."""
     return send(documents.download_revision(context(), actor(), path.revision_id))
+
+
+@api.post("/api/renditions/<rendition_id>/download", responses=file_answers(*ANY_FILE))
+@permission("read")
+def download_rendition(path: RenditionPath) -> Response:
+    """A further file of a revision. A POST, because each download is recorded."""
+    return send(documents.download_rendition(context(), actor(), path.rendition_id))
 
 
 @api.get("/api/revisions/<revision_id>/preview", responses=answers(FilePreview))
