@@ -14,6 +14,7 @@ from nod.demo.story import Stage
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
 from tests.browser.test_screens import axe
+from tests.world import pdf
 
 pytestmark = pytest.mark.browser
 
@@ -223,3 +224,64 @@ def test_the_demo_issue_has_each_finding(own_nod):
     assert "fine" in {each["weight"] for each in arrivals}
     assert json.dumps(batch).count('"split"') == 1
     assert date.fromisoformat(batch["line"]["arrived_at"][:10]) == date(2027, 3, 9)
+
+
+def test_files_of_one_revision_history_a_set_and_who_is_told(page, own_nod):
+    page.get_by_role("link", name="Intake").click()
+    number = "BFT-TRA-Z1-01-D-A-0901"
+    files = {
+        f"{number}_P01_S3_Kiosk plan.pdf": pdf("kiosk"),
+        f"{number}_P01_S3_Kiosk plan.dwg": b"AC1032 the drawing itself",
+        "BFT-TRA-Z1-01-D-A-0101_P01.01_S3_Early plan.pdf": pdf("early"),
+    }
+    page.get_by_label("Files to take in").set_input_files(
+        [{"name": name, "mimeType": "application/octet-stream", "buffer": content} for name, content in files.items()]
+    )
+    expect(page.get_by_role("button", name="Register 2, hold 1")).to_be_enabled()
+    # Proposed by the numbers, then said.
+    expect(page.get_by_role("heading", name="From Tallow Reed Architects")).to_be_visible()
+    expect(page.get_by_text("3 of 3 numbers are TRA’s.")).to_be_visible()
+    page.get_by_role("button", name="Say from whom").click()
+    whom = page.get_by_role("form", name="From whom")
+    whom.get_by_label("Person").fill("Leilani Kahale")
+    whom.get_by_label("How").select_option(label="from a drive")
+    axe(page)
+    whom.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("Leilani Kahale, from a drive, 9 Mar")).to_be_visible()
+    # The older one is meant as history.
+    page.get_by_role("button", name=re.compile("^P01.01 is older than the current")).click()
+    page.get_by_role("button", name="File as history").click()
+    expect(page.get_by_role("button", name="Not as history")).to_be_visible()
+    # Into a set of its own, with a note, and telling a company.
+    page.get_by_role("button", name="Set, note, tell …").click()
+    extra = page.get_by_role("region", name="Registered with")
+    extra.get_by_label("Into a drawing set").select_option(label="a new one …")
+    expect(page.get_by_text("Give the new drawing set a name.")).to_be_visible()
+    expect(page.get_by_role("button", name="Register 3")).to_be_disabled()
+    extra.get_by_label("Its name").fill("Kiosk")
+    extra.get_by_label("Note, kept with each revision").fill("For the kiosk.")
+    field = extra.get_by_role("combobox", name="Tell at once")
+    field.fill("tallow")
+    field.press("Enter")
+    expect(extra.get_by_role("button", name="Without Tallow Reed Architects")).to_be_visible()
+    axe(page)
+    page.get_by_role("button", name="Register 3").click()
+    expect(page.get_by_role("status").filter(has_text="3 registered, in Kiosk")).to_contain_text("2 people told")
+    marit = Person(own_nod.url, EMAILS["marit"])
+    lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100&words={number}")["lines"]
+    assert [(each["file_kinds"], each["came_person"], each["sets"]) for each in lines] == [
+        ("PDF, DWG", "Leilani Kahale", ["Kiosk"])
+    ]
+    leilani = Person(own_nod.url, EMAILS["leilani"])
+    notices = leilani("GET", f"/api/notices?project_id={leilani.project_id}")["notices"]
+    assert f"registered, {number} P01" in [each["words"] for each in notices]
+    page.get_by_role("link", name="Register", exact=True).click()
+    page.get_by_text("Kiosk plan", exact=True).click()
+    page.get_by_role("tab", name=re.compile("^Revisions")).click()
+    with page.expect_download() as download:
+        page.get_by_role("button", name="Download DWG").click()
+    assert download.value.suggested_filename == f"{number}_P01_S3.dwg"
+    assert download.value.path().read_bytes() == files[f"{number}_P01_S3_Kiosk plan.dwg"]
+    page.get_by_text("Quay hall, ground floor plan", exact=True).first.click()
+    page.get_by_role("tab", name=re.compile("^Revisions")).click()
+    expect(page.get_by_text("as history", exact=True)).to_be_visible()

@@ -38,6 +38,17 @@ def button(name, exact=True):
     return lambda page: page.locator("main").get_by_role("button", name=name, exact=exact).first.click()
 
 
+def unless_open(role, words, step):
+    """What has a draft is open by itself."""
+
+    def open_it(page):
+        expect(page.get_by_role("grid")).to_be_visible()
+        if not page.get_by_role(role, name=words).count():
+            step(page)
+
+    return open_it
+
+
 def tab(name):
     return lambda page: page.get_by_role("tab", name=re.compile(f"^{name}")).click()
 
@@ -92,6 +103,9 @@ FORMS = {
         "marit", "/register", (PLAN_LINE, tab("Revisions"), button("Bring back as new")), "Why"
     ),
     "cancel-review": Form("tomasz", "/reviews", (text("Quay hall lighting"), button("Cancel the review")), "Why"),
+    "came-from": Form(
+        "marit", "/intake", (unless_open("form", "From whom", button("Change")),), "Person (optional)"
+    ),
     "check-proof": Form("", "/check", (), "The proof"),
     "discard": Form("marit", "/intake", (file_line(1), button("Discard")), "Why"),
     "document-act": Form("marit", "/register", (PLAN_LINE, ACTS, item("Withdraw")), "Why"),
@@ -106,6 +120,10 @@ FORMS = {
     "member": Form("rafael", "/setup/people", (text("Anouk Ferreira"),), "Job"),
     "new-revision": Form("marit", "/register", (PLAN_LINE, button("New revision", exact=False)), "Comment"),
     "outside-mail": Form("marit", "/post-room", (button("Write from outside", exact=False),), "Text"),
+    "register-with": Form(
+        "marit", "/intake", (unless_open("region", "Registered with", button("Set, note, tell …")),),
+        "Note, kept with each revision",
+    ),
     "say": Form("marit", "/register", (text("Marshalling yard, survey"), tab("Talk")), "Say something"),
     "send-back": Form("marit", "/intake", (file_line(1), button("Send back")), "Note (optional)"),
     "set-up": Form("rafael", "/setup/project", (), "Name"),

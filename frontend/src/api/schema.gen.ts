@@ -1321,6 +1321,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/tellable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** People, roles and companies that can be told of what is registered. */
+        get: operations["list_tellable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/uploads": {
         parameters: {
             query?: never;
@@ -5126,6 +5143,18 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * GroupToTell
+         * @description A role by its code, or a company by its id; `people` counts who is in it.
+         */
+        GroupToTell: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** People */
+            people: number;
+        };
         /** Groups */
         Groups: components["schemas"]["GroupShown"][];
         /**
@@ -6654,6 +6683,17 @@ export interface components {
             roles?: string[];
             /** Tools */
             tools?: string[] | null;
+        };
+        /** PersonToTell */
+        PersonToTell: {
+            /** Company */
+            company: string;
+            /** Company Id */
+            company_id: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /** PlannedCount */
         PlannedCount: {
@@ -8444,6 +8484,18 @@ export interface components {
             people?: string[];
             /** Roles */
             roles?: string[];
+        };
+        /**
+         * Tellable
+         * @description Whom whoever registers can have told; oneself is told of nothing, and is not counted.
+         */
+        Tellable: {
+            /** Companies */
+            companies: components["schemas"]["GroupToTell"][];
+            /** People */
+            people: components["schemas"]["PersonToTell"][];
+            /** Roles */
+            roles: components["schemas"]["GroupToTell"][];
         };
         /**
          * Thing
@@ -12389,6 +12441,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_tellable: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tellable"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -104,6 +104,16 @@ function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
               <span className="font-semibold">{finding.name}</span>
             </p>
             <p className="text-read">{finding.words}</p>
+            {finding.code === 'as_history' && (
+              <Button
+                small
+                className="mt-1"
+                disabled={table.busy}
+                onClick={() => table.take(arrival, 'history', '', 'typed')}
+              >
+                Not as history
+              </Button>
+            )}
             {mendOf(arrival, finding.code).length > 0 && (
               <Button
                 small
@@ -113,7 +123,13 @@ function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
                   table.type(arrival, finding.field as Field, finding.mend, { taken: finding.witness })
                 }
               >
-                Take <span className="code max-w-[300px] truncate">{finding.mend}</span>
+                {finding.field === 'history' ? (
+                  'File as history'
+                ) : (
+                  <>
+                    Take <span className="code max-w-[300px] truncate">{finding.mend}</span>
+                  </>
+                )}
               </Button>
             )}
           </li>

@@ -66,7 +66,8 @@ export const ArrivalRow = memo(function ArrivalRow(props: Props) {
       {cell('revision', 'Revision', true)}
       {cell('status', 'Status', true)}
       {cell('title', 'Title', false)}
-      <div role="gridcell" className="min-w-0">
+      {/* Off the edge by which the panel is drawn. */}
+      <div role="gridcell" className="min-w-0 pr-4">
         <button
           type="button"
           aria-expanded={isOpen}

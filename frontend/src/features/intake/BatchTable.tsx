@@ -1,13 +1,16 @@
 import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 
+import type { Schemas } from '../../api/client'
 import { Button, buttonLook } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { ArrivalGrid } from './ArrivalGrid'
 import { ArrivalPanel } from './ArrivalPanel'
+import { CameFrom } from './CameFrom'
 import { DiscardDialog, SendBackDialog } from './LeaveDialogs'
+import { RegisterWith, useRegisterWith, type With } from './RegisterWith'
 import { Settled } from './Settled'
 import { Toolbar } from './Toolbar'
 import { OPEN, useBatch, useChangeBatch, useRegister, type Arrival, type Batch } from './useIntake'
@@ -36,6 +39,8 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
   const { line, arrivals } = batch
   const table = useTable(batchId, arrivals)
   const register = useRegister(batchId)
+  const more = useRegisterWith(batchId, `From ${line.came_from}`)
+  const [extras, setExtras] = useState(more.form.draft !== null)
   const [leaving, setLeaving] = useState<Leaving | null>(null)
   const opened = table.open.find((each) => each.id === openId)
   const settled = arrivals.filter((each) => !OPEN.has(each.state))
@@ -45,20 +50,34 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
       <div className="flex min-w-0 flex-1 flex-col">
         <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-2">
           <div className="min-w-0 flex-1">
-            <h1 className="text-head font-semibold">From {line.came_from}</h1>
+            <CameFrom batch={batch} />
             <p className="text-list text-second">
               Taken in by {line.arrived_by.name} <span className="code">{line.arrived_by.company}</span>,{' '}
               <When at={line.arrived_at} time /> · <Counts open={table.open} />
+              {line.left_out > 0 && `, ${line.left_out} of the system’s own left out`}
             </p>
           </div>
           {line.has_tree && <KeepTree batch={batch} />}
           <Button small onClick={onAdd}>
             Add files
           </Button>
-          <RegisterButton open={table.open} register={register} />
+          {table.open.length > 0 && (
+            <Button small aria-expanded={extras} onClick={() => setExtras(!extras)}>
+              {told(more.asked)}
+            </Button>
+          )}
+          <RegisterButton
+            open={table.open}
+            busy={register.isPending}
+            missing={more.missing}
+            onRegister={() =>
+              register.mutate({ arrivals: table.open, more: more.asked }, { onSuccess: more.form.drop })
+            }
+          />
         </header>
+        {extras && table.open.length > 0 && <RegisterWith fields={more} />}
         <ErrorNote error={register.error ?? table.error} />
-        {register.data && <Outcomes outcomes={register.data.outcomes} />}
+        {register.data && <Outcomes done={register.data} />}
         {table.undo && (
           <p
             role="status"
@@ -139,12 +158,26 @@ function Counts({ open }: { open: readonly Arrival[] }) {
   )
 }
 
-interface RegisterProps {
-  open: Arrival[]
-  register: ReturnType<typeof useRegister>
+/** What is registered along with the files, on the button that opens it. */
+function told(asked: With): string {
+  const { people = [], roles = [], companies = [] } = asked.tell ?? {}
+  const tell = people.length + roles.length + companies.length
+  const parts = [
+    ...(asked.set_id || asked.new_set ? ['into a set'] : []),
+    ...(asked.note ? ['with a note'] : []),
+    ...(tell ? [`telling ${tell}`] : []),
+  ]
+  return parts.join(', ') || 'Set, note, tell …'
 }
 
-function RegisterButton({ open, register }: RegisterProps) {
+interface RegisterProps {
+  open: Arrival[]
+  busy: boolean
+  missing: string
+  onRegister: () => void
+}
+
+function RegisterButton({ open, busy, missing, onRegister }: RegisterProps) {
   if (!open.length) return null
   const { looking, ready, same, stopped: faulty, givenUp } = tally(open)
   const stopped = faulty + givenUp
@@ -156,9 +189,12 @@ function RegisterButton({ open, register }: RegisterProps) {
       ? `Hold ${stopped}`
       : 'Settle'
   return (
-    <Button look="act" disabled={looking > 0 || register.isPending} onClick={() => register.mutate(open)}>
-      {looking > 0 ? `Looking into ${looking} …` : words}
-    </Button>
+    <span className="flex items-center gap-2">
+      {missing && <span className="text-list text-ochre">{missing}</span>}
+      <Button look="act" disabled={looking > 0 || busy || missing !== ''} onClick={onRegister}>
+        {looking > 0 ? `Looking into ${looking} …` : words}
+      </Button>
+    </span>
   )
 }
 
@@ -177,12 +213,13 @@ function KeepTree({ batch }: { batch: Batch }) {
   )
 }
 
-function Outcomes({ outcomes }: { outcomes: { result: string }[] }) {
-  const count = (result: string) => outcomes.filter((each) => each.result === result).length
+function Outcomes({ done }: { done: Schemas['Registered'] }) {
+  const count = (result: string) => done.outcomes.filter((each) => each.result === result).length
   return (
     <p role="status" className="border-b border-line bg-spruce-tint px-4 py-1.5 text-spruce">
-      {count('registered')} registered, {count('already_there')} already there, {count('held')} held with a
-      reason.
+      {count('registered')} registered{done.put_into && `, in ${done.put_into}`}, {count('already_there')}{' '}
+      already there, {count('held')} held with a reason
+      {done.told > 0 && `; ${done.told} ${done.told === 1 ? 'person' : 'people'} told`}.
     </p>
   )
 }

@@ -9,7 +9,7 @@ import { Select } from '../../ui/Field'
 import { Empty, ErrorNote, Loading, ProgressBar } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { BatchTable } from './BatchTable'
-import { filesOf, withFolder, type Found } from './droppedFiles'
+import { filesOf, isOfASystem, withFolder, type Found } from './droppedFiles'
 import { HeldTray } from './HeldTray'
 import { useFolders } from '../../api/folders'
 import { useBatches, useOpenBatch } from './useIntake'
@@ -25,13 +25,16 @@ export function IntakePage() {
   const client = useQueryClient()
   const { uploads, start, again, stopAll, clear } = useUploads()
   const [over, setOver] = useState(false)
+  const [leftOut, setLeftOut] = useState(0)
   const chooser = useRef<HTMLInputElement>(null)
   const folderChooser = useRef<HTMLInputElement>(null)
   const into = useRef('')
 
-  async function take(files: Found[]) {
+  async function take(all: Found[]) {
     const present = into.current
     into.current = ''
+    const files = all.filter((each) => !isOfASystem(each))
+    setLeftOut(all.length - files.length)
     if (!files.length) return
     const batchId = present || (await open.mutateAsync(folder)).id
     await navigate({ to: '/intake/$batchId', params: { batchId } })
@@ -146,6 +149,11 @@ export function IntakePage() {
       <section aria-label="Files of the batch" className="flex min-w-0 flex-1 flex-col">
         <ErrorNote error={open.error ?? batches.error} />
         <Uploads uploads={uploads} onStop={stopAll} onClear={clear} onAgain={again} />
+        {leftOut > 0 && (
+          <p role="status" className="border-b border-line px-4 py-1 text-list text-second">
+            {leftOut === 1 ? 'One file' : `${leftOut} files`} of the system’s own left out.
+          </p>
+        )}
         {batches.isPending && <Loading what="the batches" />}
         {held && <HeldTray />}
         {shown ? (

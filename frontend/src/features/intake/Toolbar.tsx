@@ -5,7 +5,7 @@ import { Checkbox } from '../../ui/Checkbox'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
-import { countFindings, FIELD_WORDS, weightOf, type Table } from './useTable'
+import { countFindings, FIELD_WORDS, weightOf, type Counted, type Table } from './useTable'
 import type { Field } from './useIntake'
 import { useField, useKept } from '../../ui/useKept'
 
@@ -61,7 +61,7 @@ export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
       />
       {mendable && mendable.mends > 0 && (
         <Button small look="act" disabled={table.busy} onClick={() => table.mend(table.rows, code)}>
-          Take {mendable.mends === 1 ? 'the mend' : `all ${mendable.mends} mends`}
+          {mendWords(mendable)}
         </Button>
       )}
       <Button small onClick={() => setFinding(true)}>
@@ -83,6 +83,11 @@ export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
       {finding && <FindReplace table={table} onClose={() => setFinding(false)} />}
     </div>
   )
+}
+
+function mendWords({ code, mends }: Counted): string {
+  if (code === 'older_than_current') return `File ${mends} as history`
+  return `Take ${mends === 1 ? 'the mend' : `all ${mends} mends`}`
 }
 
 /** Says before it happens how many cells would change. */

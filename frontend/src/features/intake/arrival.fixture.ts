@@ -23,6 +23,9 @@ export const STOPPED: Arrival = {
   split_from: '',
   kept_whole: false,
   sheets_inside: 0,
+  kind: 'PDF',
+  goes_with: '',
+  as_history: false,
   can_look: true,
   reader_id: 'r',
   witnesses: [

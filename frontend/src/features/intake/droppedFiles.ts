@@ -4,6 +4,15 @@ export interface Found {
   folder: string
 }
 
+const OF_SYSTEMS = new Set(['.ds_store', 'thumbs.db', 'ehthumbs.db', 'desktop.ini', '.localized'])
+
+/** A file that a system or an archiver leaves beside the real ones; the core knows the same of archives. */
+export function isOfASystem({ file, folder }: Found): boolean {
+  const name = file.name.toLowerCase()
+  if (folder.toLowerCase().split('/').includes('__macosx')) return true
+  return OF_SYSTEMS.has(name) || name.startsWith('._') || name.startsWith('~$')
+}
+
 /** A file out of a folder that was chosen: the browser tells the way to it. */
 export function withFolder(file: File): Found {
   return { file, folder: file.webkitRelativePath.split('/').slice(0, -1).join('/') }

@@ -141,15 +141,15 @@ export function useSet() {
 export function useRegister(batchId: string) {
   const client = useQueryClient()
   return useMutation({
-    mutationFn: (arrivals: Arrival[]) =>
+    mutationFn: ({ arrivals, more }: { arrivals: Arrival[]; more: Omit<Schemas['RegisterBatch'], 'seen'> }) =>
       unwrap(
         api.POST('/api/intake/batches/{batch_id}/register', {
           params: { path: { batch_id: batchId } },
-          body: { seen: seen(arrivals) },
+          body: { seen: seen(arrivals), ...more },
         }),
       ),
     onSettled: async () => {
-      await fetchAnew(client, ['batch', 'batches', 'register', 'desk', 'document'])
+      await fetchAnew(client, ['batch', 'batches', 'register', 'desk', 'document', 'sets'])
     },
   })
 }

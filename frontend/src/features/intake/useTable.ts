@@ -116,7 +116,12 @@ export function useTable(batchId: string, arrivals: readonly Arrival[]): Table {
     },
     forgetUndo: () => setUndo(null),
     type: (arrival, field, value, more) =>
-      edit(field, [{ id: arrival.id, value }], `${FIELD_WORDS[field]} of ${arrival.file_name} changed`, more),
+      edit(
+        field,
+        [{ id: arrival.id, value }],
+        `${FIELD_WORDS[field] ?? 'What is filed'} of ${arrival.file_name} changed`,
+        more,
+      ),
     take: (arrival, field, value, taken) => {
       const words = arrival.witnesses.find((each) => each.field === field)?.words ?? field
       edit(field, [{ id: arrival.id, value }], `${words} of ${arrival.file_name} changed`, { taken })
@@ -158,7 +163,7 @@ export function weightOf(arrival: Arrival): string {
   return arrival.looking ? 'looking' : arrival.weight
 }
 
-const EDITABLE = new Set<string>(['number', 'revision', 'status', 'title'])
+const EDITABLE = new Set<string>(['number', 'revision', 'status', 'title', 'history'])
 
 /** What one finding's usual mend would change; nothing where it has none. */
 export function mendOf(arrival: Arrival, code: string): Correction[] {

@@ -23,8 +23,17 @@ let uploads: readonly Upload[] = []
 let stop = new AbortController()
 const listeners = new Set<() => void>()
 
+/** The browser asks before a page is shut that still sends: only another page of Nod goes on with it. */
+function warn(event: BeforeUnloadEvent) {
+  event.preventDefault()
+}
+
+const isOpen = (each: Upload) => each.state === 'sending' || each.state === 'waiting'
+
 function set(next: readonly Upload[]) {
   uploads = next
+  if (uploads.some(isOpen)) window.addEventListener('beforeunload', warn)
+  else window.removeEventListener('beforeunload', warn)
   for (const listener of listeners) listener()
 }
 

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 
 from pydantic import BaseModel, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Subject
-from nod.services.acts.context import Act
+from nod.services.acts.answers import Answered
+from nod.services.acts.context import Act, Context
+from nod.services.acts.seats import Actor, take_seat
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.things.things import member_eyes, seen_by
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MembershipRow, PersonRow, ProjectRow
+from nod.store.tables import CompanyRow, DocumentRow, MembershipRow, PersonRow, ProjectRow
 
 _MOST_LINES = 40
 _TOLD = ("active", "invited")
@@ -86,3 +90,59 @@ def _notice(
     link = f"/sheet/{first.revision_id}" if len(rows) == 1 else place or "/register"
     about = [Subject("document", row.id) for row in rows]
     return Notice(f"filed:{key}:{to}", f"{project.number}: registered, {what}", lines, link, about, act.actor.name)
+
+
+class PersonToTell(Answered):
+    id: str
+    name: str
+    company: str
+    company_id: str
+
+
+class GroupToTell(Answered):
+    """A role by its code, or a company by its id; `people` counts who is in it."""
+
+    key: str
+    name: str
+    people: int
+
+
+class Tellable(Answered):
+    """Whom whoever registers can have told; oneself is told of nothing, and is not counted."""
+
+    people: list[PersonToTell]
+    roles: list[GroupToTell]
+    companies: list[GroupToTell]
+
+
+def list_tellable(context: Context, actor: Actor, project_id: str) -> Tellable:
+    """For those who may file."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need(Level.FILE)
+        query = (
+            select(MembershipRow, PersonRow, CompanyRow)
+            .join(PersonRow, PersonRow.id == MembershipRow.person_id)
+            .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
+            .where(MembershipRow.project_id == project_id, MembershipRow.state.in_(_TOLD))
+            .order_by(PersonRow.name)
+        )
+        rows = [row for row in session.execute(query) if row[1].id != actor.person_id]
+        in_roles = Counter(role for member, _, _ in rows for role in member.roles)
+        in_companies = Counter(company.id for _, _, company in rows)
+        companies = {company.id: company.name for _, _, company in rows}
+        return Tellable(
+            people=[
+                PersonToTell(id=person.id, name=person.name, company=company.code, company_id=company.id)
+                for _, person, company in rows
+            ],
+            roles=[
+                GroupToTell(key=each["code"], name=each["name"], people=in_roles[each["code"]])
+                for each in seat.project.rules["roles"]
+                if in_roles[each["code"]]
+            ],
+            companies=[
+                GroupToTell(key=id, name=name, people=in_companies[id])
+                for id, name in sorted(companies.items(), key=lambda each: each[1])
+            ],
+        )

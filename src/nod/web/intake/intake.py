@@ -5,13 +5,14 @@ from __future__ import annotations
 from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.intake import corrections, held_files, intake, intake_view, registering, split_sets
+from nod.services.intake import corrections, held_files, intake, intake_view, registering, split_sets, telling
 from nod.services.intake.corrections import CorrectArrivals, Corrected
 from nod.services.intake.held_files import DiscardFiles, HeldLine, SendBack, Senders
 from nod.services.intake.intake import BatchOpened, ChangeBatch, OpenBatch
 from nod.services.intake.intake_view import Arrival, Batch, BatchLine
 from nod.services.intake.registering import RegisterBatch, Registered
 from nod.services.intake.split_sets import SeenArrival
+from nod.services.intake.telling import Tellable
 from nod.web.answers import answers, feature
 from nod.web.bodies import body_pieces, largest_file, raw_body
 from nod.web.guard import actor, context, permission
@@ -136,3 +137,10 @@ def ask_split(path: ArrivalPath, body: SeenArrival) -> None:
 def put_together(path: ArrivalPath, body: SeenArrival) -> None:
     """Make a set one file again."""
     split_sets.put_together(context(), actor(), path.arrival_id, body)
+
+
+@api.get("/api/intake/tellable", responses=answers(Tellable))
+@permission("file")
+def list_tellable(query: OfProject) -> Tellable:
+    """People, roles and companies that can be told of what is registered."""
+    return telling.list_tellable(context(), actor(), query.project_id)

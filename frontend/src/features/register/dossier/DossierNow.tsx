@@ -119,6 +119,10 @@ function About({ dossier }: { dossier: DossierData }) {
   return (
     <dl className={`${LIST} border-t border-line pt-3`}>
       <Fact name="Folder">{dossier.folder}</Fact>
+      <Fact name="Came from">
+        {[line.came_person, line.came_from, line.came_by].filter(Boolean).join(', ')}
+        {line.file_kinds.includes(',') && <span className="code">, {line.file_kinds}</span>}
+      </Fact>
       {line.sets.length > 0 && <Fact name="Drawing sets">{line.sets.join(', ')}</Fact>}
       <Fact name="Discipline">{project.disciplines[line.discipline] ?? line.discipline}</Fact>
       <Fact name="Company">

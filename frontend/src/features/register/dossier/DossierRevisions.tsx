@@ -64,23 +64,10 @@ function RevisionLine({
             <span className="code text-second">{revision.status}</span>
             <VerdictMark code={revision.verdict} />
             <span className={revision.superseded_at ? 'text-second' : 'font-semibold text-spruce'}>
-              {revision.superseded_at ? 'superseded' : 'current'}
+              {revision.as_history ? 'as history' : revision.superseded_at ? 'superseded' : 'current'}
             </span>
           </p>
-          <p>
-            Filed <When at={revision.filed_at} time /> by {revision.filed_by.name}, from {revision.came_from}
-          </p>
-          {revision.purpose && <p>For {revision.purpose}</p>}
-          {revision.note && <p>“{revision.note}”</p>}
-          <p className="truncate text-second" title={revision.file_name}>
-            {revision.file_name}
-          </p>
-          <p className="text-second">
-            {bytesText(revision.size_bytes)}, SHA-256{' '}
-            <span className="code" title={revision.sha256}>
-              {revision.sha256.slice(0, 12)}…
-            </span>
-          </p>
+          <WhereFrom revision={revision} />
           <p className="mt-1 flex flex-wrap gap-2">
             {!first && (
               <Button small aria-expanded={open} onClick={() => setOpen(!open)}>
@@ -88,8 +75,18 @@ function RevisionLine({
               </Button>
             )}
             <Button small onClick={() => download(`/api/revisions/${revision.id}/download`)}>
-              Download
+              {revision.renditions.length > 0 ? `Download ${revision.kind}` : 'Download'}
             </Button>
+            {revision.renditions.map((each) => (
+              <Button
+                key={each.id}
+                small
+                title={`${each.file_name}, ${bytesText(each.size_bytes)}`}
+                onClick={() => download(`/api/renditions/${each.id}/download`)}
+              >
+                Download {each.kind}
+              </Button>
+            ))}
             {revision.superseded_at && dossier.may.includes('revise') && (
               <Button small onClick={() => setBack(true)}>
                 Bring back as new
@@ -101,6 +98,57 @@ function RevisionLine({
       {open && <WhatChanged revisionId={revision.id} />}
       {back && <BringBackRevision dossier={dossier} revision={revision} onClose={() => setBack(false)} />}
     </li>
+  )
+}
+
+/** Who filed it and when, from whom it came, and the files it has. */
+function WhereFrom({ revision }: { revision: Revision }) {
+  const { came_from: company, came_person: person, came_by: by } = revision
+  const cameOn = revision.arrived_at !== revision.filed_at
+  return (
+    <>
+      <p>
+        Filed <When at={revision.filed_at} time /> by {revision.filed_by.name}
+      </p>
+      <p>
+        From {person ? `${person}, ${company}` : company}
+        {by && `, ${by}`}
+        {cameOn && (
+          <>
+            , <When at={revision.arrived_at} />
+          </>
+        )}
+      </p>
+      {revision.purpose && <p>For {revision.purpose}</p>}
+      {revision.note && <p className="whitespace-pre-line">“{revision.note}”</p>}
+      <FileLine file={revision} governs={revision.renditions.length > 0} />
+      {revision.renditions.map((each) => (
+        <FileLine key={each.id} file={each} governs={false} />
+      ))}
+    </>
+  )
+}
+
+interface FileProps {
+  file: Pick<Revision, 'kind' | 'file_name' | 'size_bytes' | 'sha256'>
+  /** Of several files this is the one that counts. */
+  governs: boolean
+}
+
+function FileLine({ file, governs }: FileProps) {
+  return (
+    <>
+      <p className="truncate text-second" title={file.file_name}>
+        {file.file_name}
+      </p>
+      <p className="text-second">
+        {file.kind}
+        {governs && ', governs'}, {bytesText(file.size_bytes)}, SHA-256{' '}
+        <span className="code" title={file.sha256}>
+          {file.sha256.slice(0, 12)}…
+        </span>
+      </p>
+    </>
   )
 }
 

@@ -156,7 +156,7 @@ function Checked({ begun, code, onClose }: { begun: Begun; code: string; onClose
       unwrap(
         api.POST('/api/intake/batches/{batch_id}/register', {
           params: { path: { batch_id: begun.batch_id } },
-          body: { seen: { [begun.arrival_id]: arrival?.version ?? 0 } },
+          body: { note: '', set_id: '', new_set: '', seen: { [begun.arrival_id]: arrival?.version ?? 0 } },
         }),
       ),
     onSettled: () => {
