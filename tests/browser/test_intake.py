@@ -272,8 +272,8 @@ def test_files_of_one_revision_history_a_set_and_who_is_told(page, own_nod):
     assert [(each["file_kinds"], each["came_person"], each["sets"]) for each in lines] == [
         ("PDF, DWG", "Leilani Kahale", ["Kiosk"])
     ]
-    leilani = Person(own_nod.url, EMAILS["leilani"])
-    notices = leilani("GET", f"/api/notices?project_id={leilani.project_id}")["notices"]
+    saoirse = Person(own_nod.url, EMAILS["saoirse"])
+    notices = saoirse("GET", f"/api/notices?project_id={saoirse.project_id}")["notices"]
     assert f"registered, {number} P01" in [each["words"] for each in notices]
     page.get_by_role("link", name="Register", exact=True).click()
     page.get_by_text("Kiosk plan", exact=True).click()
@@ -282,6 +282,6 @@ def test_files_of_one_revision_history_a_set_and_who_is_told(page, own_nod):
         page.get_by_role("button", name="Download DWG").click()
     assert download.value.suggested_filename == f"{number}_P01_S3.dwg"
     assert download.value.path().read_bytes() == files[f"{number}_P01_S3_Kiosk plan.dwg"]
-    page.get_by_text("Quay hall, ground floor plan", exact=True).first.click()
+    page.get_by_text("BFT-TRA-Z1-01-D-A-0101", exact=True).first.click()
     page.get_by_role("tab", name=re.compile("^Revisions")).click()
     expect(page.get_by_text("as history", exact=True)).to_be_visible()
