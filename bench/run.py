@@ -17,6 +17,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from bench import live, mail
 from bench.access import bench_grid
+from bench.acts import bench_start_review
 from bench.intake import bench_set
 from bench.laying import bench_laying
 from bench.measure import tell, timed
@@ -154,6 +155,7 @@ def main():
         bench_audit(context, cast, aside)
         bench_set(context, cast, aside)
         bench_grid()
+        bench_start_review(context, cast)
         with serving(context.settings.data_dir) as (url, pid):
             bench_register(context, cast, url)
             bench_search(context, cast, url)

@@ -29,6 +29,8 @@ from nod.store.tables import (
 
 HASH_BYTES = 32
 
+_HEAD = "nod_head"
+
 _tables = Base.metadata.tables
 _head = _tables[TrailHeadRow.__tablename__]
 _ADD_ENTRY = insert(_tables[AuditEntryRow.__tablename__])
@@ -50,9 +52,11 @@ class Witness:
 def record(session: Session, at: datetime, who: Witness, project_id: str, fact: Fact) -> int:
     """Append one entry to the trail; returns its number, counted from 1.
 
-    Plain statements instead of mapped rows: an act may write hundreds of entries, and none is ever changed.
+    Plain statements instead of mapped rows: an act may write thousands of entries, and none is ever changed. The tree's
+    frontier is read once in a transaction: nobody else writes while it lasts, and it is undone as a whole.
     """
-    frontier = trail_head(session)
+    connection = session.connection()
+    frontier = session.info.get(_HEAD) or trail_head(session)
     seq = frontier.size + 1
     body = canonical_json(_body(seq, at, who, project_id, fact))
     leaf = leaf_hash(body)
@@ -61,10 +65,11 @@ def record(session: Session, at: datetime, who: Witness, project_id: str, fact: 
         "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
         "person_id": who.person_id, "kind": fact.kind.value, "private_to": fact.private_to,
     }  # fmt: skip
-    session.execute(_ADD_ENTRY, entry)
+    connection.execute(_ADD_ENTRY, entry)
     subjects = dict.fromkeys((fact.subject, *fact.others))
-    session.execute(_ADD_SUBJECT, [{"seq": seq, "kind": each.kind, "subject_id": each.id} for each in subjects])
-    session.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
+    connection.execute(_ADD_SUBJECT, [{"seq": seq, "kind": each.kind, "subject_id": each.id} for each in subjects])
+    connection.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
+    session.info[_HEAD] = frontier
     if fact.kind in FOLLOWED and not fact.private_to:
         _ask_to_tell(session, at, seq)
     return seq

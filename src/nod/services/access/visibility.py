@@ -6,12 +6,15 @@ row at hand instead of at all rows.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     DocumentRow,
     RevisionRow,
@@ -30,6 +33,18 @@ def see_document(
         raise NotFound(document_id)
     seat.need_at(document.folder_id, level, document.number)
     return document, seat
+
+
+def see_documents(session: Session, seat: Seat, ids: Sequence[str], level: Level = Level.READ) -> list[DocumentRow]:
+    """Many of one project, in the order asked for. Raises as `see_document` does, for the first that is not there."""
+    query = select(DocumentRow).where(DocumentRow.project_id == seat.project.id, one_of(DocumentRow.id, ids))
+    rows = {row.id: row for row in session.scalars(query)}
+    for id in ids:
+        row = rows.get(id)
+        if row is None or seat.at(row.folder_id) is Level.NONE:
+            raise NotFound(id)
+        seat.need_at(row.folder_id, level, row.number)
+    return [rows[id] for id in ids]
 
 
 def see_revision(

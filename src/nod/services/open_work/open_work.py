@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import NamedTuple
 
-from sqlalchemy import delete, select, update
+from sqlalchemy import bindparam, delete, insert, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.acts.open_work import Holder, with_words
@@ -15,8 +15,10 @@ from nod.core.acts.working_days import Counting
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Standing
 from nod.services.acts.late import LateBy
+from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
+    Base,
     CompanyRow,
     DocumentRow,
     OpenWorkDocumentRow,
@@ -92,9 +94,19 @@ def _add(session: Session, project_id: str, thing: Subject, wanted: Wanted) -> s
         for place, (kind, holder_id) in enumerate(dict.fromkeys(holders))
     )
     documents = set(wanted.documents)
-    session.add_all(OpenWorkDocumentRow(work_id=work_id, document_id=each) for each in sorted(documents))
     session.flush()
+    if documents:
+        on = [{"work_id": work_id, "document_id": each} for each in sorted(documents)]
+        session.connection().execute(insert(OpenWorkDocumentRow), on)
     return documents
+
+
+_LINES = Base.metadata.tables[DocumentRow.__tablename__]
+_SET_LINE = (
+    update(_LINES)
+    .where(_LINES.c.id == bindparam("of"))
+    .values(with_whom=bindparam("with_whom"), since_at=bindparam("since_at"), due_on=bindparam("due_on"))
+)
 
 
 def mirror(session: Session, document_ids: Collection[str]) -> None:
@@ -102,22 +114,37 @@ def mirror(session: Session, document_ids: Collection[str]) -> None:
     if not document_ids:
         return
     query = (
-        select(OpenWorkDocumentRow.document_id, OpenWorkRow)
+        select(OpenWorkDocumentRow.document_id, OpenWorkDocumentRow.work_id)
         .join(OpenWorkRow, OpenWorkRow.id == OpenWorkDocumentRow.work_id)
-        .where(OpenWorkDocumentRow.document_id.in_(document_ids), ~OpenWorkRow.is_coming)
+        .where(one_of(OpenWorkDocumentRow.document_id, list(document_ids)), ~OpenWorkRow.is_coming)
         .order_by(OpenWorkRow.due_on.is_(None), OpenWorkRow.due_on, OpenWorkRow.since_at)
     )
+    pairs = session.execute(query).all()
+    works = {
+        work.id: work
+        for work in session.scalars(select(OpenWorkRow).where(OpenWorkRow.id.in_({work_id for _, work_id in pairs})))
+    }
     first: dict[str, OpenWorkRow] = {}
-    for document_id, work in session.execute(query):
-        first.setdefault(document_id, work)
-    held = held_by(session, first.values())
+    for document_id, work_id in pairs:
+        first.setdefault(document_id, works[work_id])
+    held = held_by(session, works.values())
+    lines: list[dict[str, object]] = []
     said = select(DocumentRow.id, DocumentRow.with_whom, DocumentRow.since_at, DocumentRow.due_on)
-    for document_id, *shown in session.execute(said.where(DocumentRow.id.in_(document_ids))).all():
+    for document_id, *shown in session.execute(said.where(one_of(DocumentRow.id, list(document_ids)))).all():
         here = first.get(document_id)
         new = [held[here.id].words, here.since_at, here.due_on] if here else ["", None, None]
         if new != shown:
-            values = dict(zip(("with_whom", "since_at", "due_on"), new, strict=True))
-            session.execute(update(DocumentRow).where(DocumentRow.id == document_id).values(**values))
+            lines.append({"of": document_id, **dict(zip(("with_whom", "since_at", "due_on"), new, strict=True))})
+    if lines:
+        session.connection().execute(_SET_LINE, lines)
+        _read_anew(session, {each["of"] for each in lines})
+
+
+def _read_anew(session: Session, document_ids: Collection[object]) -> None:
+    """What is loaded of these lines is as the tables have it now."""
+    for row in list(session.identity_map.values()):
+        if isinstance(row, DocumentRow) and row.id in document_ids:
+            session.expire(row, ["with_whom", "since_at", "due_on"])
 
 
 def renamed(session: Session, holder_id: str) -> None:

@@ -20,6 +20,7 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, too_low
 from nod.services.register.register_list import columns_of
 from nod.services.register.standing import verdict_of
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     CompanyRow,
     DocumentRow,
@@ -56,8 +57,8 @@ def change_documents(context: Context, actor: Actor, command: ChangeDocuments) -
     with acting(context, actor) as act:
         seat = act.enter(command.project_id, Level.FILE)
         if len(command.changes) > MOST_CHANGES:
-            raise RuleBroken("too_many_changes", f"At most {MOST_CHANGES} documents are changed at once.")
-        changing = _Changing(act, seat)
+            raise RuleBroken("too_many_changes", f"At most {MOST_CHANGES:,} documents are changed at once.")
+        changing = _Changing(act, seat, [each.id for each in command.changes])
         undo = [changing.one(each) for each in command.changes]
         for folder in sorted(changing.folders):
             act.tell(command.project_id, "register", folder, {folder})
@@ -67,8 +68,10 @@ def change_documents(context: Context, actor: Actor, command: ChangeDocuments) -
 class _Changing:
     """What stays the same over all documents of one act."""
 
-    def __init__(self, act: Act, seat: Seat) -> None:
+    def __init__(self, act: Act, seat: Seat, ids: list[str]) -> None:
         self.act, self.seat = act, seat
+        query = select(DocumentRow).where(DocumentRow.project_id == seat.project.id, one_of(DocumentRow.id, ids))
+        self.rows = {row.id: row for row in act.session.scalars(query)}
         self.columns = columns_of(seat.project)
         rules = seat.project.rules
         self.codes: dict[str, set[str]] = {
@@ -80,8 +83,7 @@ class _Changing:
 
     def one(self, change: DocumentChange) -> DocumentChange:
         """Returns what would take it back."""
-        query = select(DocumentRow).where(DocumentRow.id == change.id, DocumentRow.project_id == self.seat.project.id)
-        row = self.act.session.scalars(query).one_or_none()
+        row = self.rows.get(change.id)
         if row is None or self.seat.at(row.folder_id) is Level.NONE:
             raise NotFound(change.id)
         values = {key: self._checked(row, key, value) for key, value in change.values.items()}

@@ -105,7 +105,8 @@ def write_back(act: Act, loaded: LoadedReview, value: Review) -> LoadedReview:
     documents = {each.document_id for each in loaded.documents}
     wanted = wanted_of(loaded.row, loaded.steps, value, sorted(documents))
     set_open_work(act.session, loaded.row.project_id, Subject("review", loaded.row.id), wanted)
-    standing.refresh_verdicts(act.session, documents)
+    if any(each.verdict for each in loaded.documents):
+        standing.refresh_verdicts(act.session, documents)
     folders = folders_of(act.session, documents)
     tell_thing(act, REVIEW, loaded.row)
     for folder in sorted(folders):

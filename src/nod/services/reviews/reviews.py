@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import insert, select
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
@@ -14,7 +14,7 @@ from nod.core.reviews.routes import Answer, Review, ReviewState, Step, StepAct
 from nod.core.reviews.verdicts import Verdict, most_severe
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import review_number
-from nod.services.access.visibility import see_document
+from nod.services.access.visibility import see_documents
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock
 from nod.services.acts.projects import next_running
@@ -24,6 +24,7 @@ from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
+from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
     AnswerRow,
@@ -91,9 +92,13 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         route = act.session.get(RouteRow, command.route_id)
         if route is None or route.project_id != command.project_id:
             raise NotFound(command.route_id)
-        chosen = [_choosable(act, seat, *pair) for pair in command.documents.items()]
+        chosen = _choosable(act, seat, command.documents)
         _check_they_see(act, seat, steps_of(route), chosen)
-        filed_by = {row.id: act.session.get_one(RevisionRow, row.revision_id).filed_by for row in chosen}
+        filed = select(RevisionRow.id, RevisionRow.filed_by).where(
+            one_of(RevisionRow.id, [row.revision_id for row in chosen])
+        )
+        by = dict(act.session.execute(filed).all())
+        filed_by = {row.id: by[row.revision_id] for row in chosen}
         verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
         value = routes.start(steps_of(route), filed_by, verdicts, act.at, project_clock(act.session, seat.project))
         loaded = _write_new(act, seat, route, command, chosen, value)
@@ -111,10 +116,11 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
 
 def _check_they_see(act: Act, seat: Seat, steps: tuple[Step, ...], chosen: list[DocumentRow]) -> None:
     """Raises RuleBroken for somebody on the route who could not mark one of the documents: they could never answer."""
+    first_in = {row.folder_id: row for row in reversed(chosen)}
     for person_id in dict.fromkeys(person for step in steps for person in step.people):
         effects = reach(act.session, seat.project, person_id)
-        for row in chosen:
-            if not can_see_all(effects, [row.folder_id], Level.MARK):
+        for folder_id, row in first_in.items():
+            if not can_see_all(effects, [folder_id], Level.MARK):
                 name = act.session.get_one(PersonRow, person_id).name
                 words = (
                     f"{name} is on this route and may not mark {row.number}. Set their access, or choose another route."
@@ -122,23 +128,27 @@ def _check_they_see(act: Act, seat: Seat, steps: tuple[Step, ...], chosen: list[
                 raise RuleBroken("reviewer_cannot_mark", words, row.number)
 
 
-def _choosable(act: Act, seat: Seat, document_id: str, revision_id: str) -> DocumentRow:
-    document, _ = see_document(act.session, act.actor, document_id, Level.FILE)
-    if document.project_id != seat.project.id:
-        raise NotFound(document_id)
-    if document.withdrawn:
-        raise RuleBroken("withdrawn", f"{document.number} is withdrawn. Bring it back first.", document.number)
-    if document.revision_id != revision_id:
-        raise RuleBroken("revision_moved_on", f"{document.number} has a newer revision since.", document.number)
+def _choosable(act: Act, seat: Seat, documents: dict[str, str]) -> list[DocumentRow]:
+    """Raises NotFound, NotAllowed and RuleBroken for the first that cannot go."""
+    rows = see_documents(act.session, seat, list(documents), Level.FILE)
     running = (
-        select(ReviewRow.number)
-        .join(ReviewDocumentRow, ReviewDocumentRow.review_id == ReviewRow.id)
-        .where(ReviewDocumentRow.revision_id == revision_id, ReviewRow.state == ReviewState.RUNNING.value)
+        select(ReviewDocumentRow.revision_id, ReviewRow.number)
+        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
+        .where(
+            one_of(ReviewDocumentRow.revision_id, list(documents.values())),
+            ReviewRow.state == ReviewState.RUNNING.value,
+        )
     )
-    number = act.session.scalars(running).first()
-    if number:
-        raise RuleBroken("in_review_already", f"{document.number} is in {number} already.", document.number)
-    return document
+    in_review = dict(act.session.execute(running).all())
+    for row in rows:
+        if row.withdrawn:
+            raise RuleBroken("withdrawn", f"{row.number} is withdrawn. Bring it back first.", row.number)
+        if row.revision_id != documents[row.id]:
+            raise RuleBroken("revision_moved_on", f"{row.number} has a newer revision since.", row.number)
+        if row.revision_id in in_review:
+            words = f"{row.number} is in {in_review[row.revision_id]} already."
+            raise RuleBroken("in_review_already", words, row.number)
+    return rows
 
 
 def _write_new(
@@ -154,15 +164,18 @@ def _write_new(
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()
-    documents = [
-        ReviewDocumentRow(review_id=row.id, document_id=each.id, revision_id=each.revision_id, place=place)
-        for place, each in enumerate(chosen)
-    ]
-    act.session.add_all(documents)
-    steps = [_add_step(act, row, place, run.step) for place, run in enumerate(value.steps)]
+    # There may be hundreds: plain rows, which are read back as they are for any other act.
+    act.session.connection().execute(
+        insert(ReviewDocumentRow),
+        [
+            {"review_id": row.id, "document_id": each.id, "revision_id": each.revision_id, "place": place}
+            for place, each in enumerate(chosen)
+        ],
+    )
+    for place, run in enumerate(value.steps):
+        _add_step(act, row, place, run.step)
     act.session.flush()
-    loaded = review_rows.load(act.session, row)
-    return LoadedReview(row, steps, documents, loaded.value)
+    return review_rows.load(act.session, row)
 
 
 def _add_step(act: Act, review: ReviewRow, place: int, step: Step) -> ReviewStepRow:
