@@ -71,6 +71,8 @@ BODIES = {
     "set_sheets": {"version": 99, "documents": []},
     "add_by_view": {"version": 99},
     "ask_pack": lambda ids: {"folder_id": ids["folder"], "every_revision": False, "names_as_came": False},
+    "ask_list": lambda ids: {"project_id": ids["project"], "columns": [], "form": "csv"},
+    "choose_documents": lambda ids: {"project_id": ids["project"], "documents": [ids["document"]]},
     "remove_planned": lambda ids: {"project_id": ids["project"], "number": NUMBER, "version": 99},
     "put_planned": lambda ids: {
         "project_id": ids["project"],

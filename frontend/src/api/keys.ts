@@ -13,6 +13,7 @@ export type Key =
   | 'carry'
   | 'check-outs'
   | 'check-sending'
+  | 'chosen'
   | 'code'
   | 'company-code'
   | 'corners'

@@ -533,6 +533,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/chosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What acts on chosen documents need to know of them. A POST, as there may be thousands of ids. */
+        post: operations["choose_documents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{document_id}": {
         parameters: {
             query?: never;
@@ -1734,6 +1751,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/packs/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a long list of the register made into a file. */
+        post: operations["ask_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/packs/{pack_id}/download": {
         parameters: {
             query?: never;
@@ -1743,7 +1777,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The ZIP. A POST, because each download is recorded. */
+        /** The ZIP, or the list. A POST, because each download is recorded. */
         post: operations["download_pack"];
         delete?: never;
         options?: never;
@@ -3718,6 +3752,41 @@ export interface components {
             /** Email */
             email: string;
         };
+        /**
+         * AskList
+         * @description A list as `AskedView` has it; `columns` are keys, the usual ones where there are none.
+         */
+        AskList: {
+            /** Columns */
+            columns: string[];
+            /**
+             * Filters
+             * @default
+             */
+            filters: string;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Sorts
+             * @default
+             */
+            sorts: string;
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
         /** AskPack */
         AskPack: {
             /** Every Revision */
@@ -4249,6 +4318,74 @@ export interface components {
             /** Code */
             code: string;
             /** Words */
+            words: string;
+        };
+        /**
+         * Choose
+         * @description One of four: ids of documents, ids of revisions, a drawing set, or all that a list leaves.
+         */
+        Choose: {
+            /** Documents */
+            documents?: string[];
+            /** Project Id */
+            project_id: string;
+            /** Revisions */
+            revisions?: string[];
+            /**
+             * Set Id
+             * @default
+             */
+            set_id: string;
+            view?: components["schemas"]["ChosenView"] | null;
+        };
+        /**
+         * Chosen
+         * @description In the order asked for; `missing` counts those that are not there for whoever asks. `name` is the set's.
+         */
+        Chosen: {
+            /** Lines */
+            lines: components["schemas"]["ChosenLine"][];
+            /** Missing */
+            missing: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ChosenLine
+         * @description `revision` is the latest, but where a revision was asked for.
+         */
+        ChosenLine: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Status */
+            status: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ChosenView
+         * @description A list of the register, see `AskedView`.
+         */
+        ChosenView: {
+            /**
+             * Filters
+             * @default
+             */
+            filters: string;
+            /**
+             * Words
+             * @default
+             */
             words: string;
         };
         /** CodeWords */
@@ -6488,7 +6625,10 @@ export interface components {
             /** Said */
             said: string;
         };
-        /** PackShown */
+        /**
+         * PackShown
+         * @description `what` is `folder`, or the form of a list: `xlsx`, `csv`; `files` are its lines then.
+         */
         PackShown: {
             /**
              * Asked At
@@ -6512,6 +6652,8 @@ export interface components {
             size_bytes: number;
             /** State */
             state: string;
+            /** What */
+            what: string;
         };
         /**
          * PackSize
@@ -10227,6 +10369,7 @@ export interface operations {
                 shut?: string;
                 cursor?: string;
                 limit?: number;
+                from_end?: boolean;
             };
             header?: never;
             path?: never;
@@ -10283,6 +10426,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Changed"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    choose_documents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chosen"];
                 };
             };
             /** @description Bad Request */
@@ -13668,6 +13853,48 @@ export interface operations {
             };
         };
     };
+    ask_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskList"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     download_pack: {
         parameters: {
             query?: never;
@@ -13685,7 +13912,9 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "application/zip": string;
+                    "text/csv": string;
                 };
             };
             /** @description Bad Request */

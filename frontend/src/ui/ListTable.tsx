@@ -1,6 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ChevronDown, ChevronRight } from 'lucide-react'
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react'
 
 import { ListHead } from './ListHead'
 import type { Column, Group, Grouping, TableProps } from './listTypes'
@@ -12,34 +12,72 @@ type Item<Row> = { group: Group; shut: boolean } | { row: Row; place: number }
 const ROW = 32
 const MARK = 28
 
+/** The lines as they stand: those from the start, those from the end, and a gap of lines that are not here yet. */
+function useItems<Row>({ rows, grouping, total, tail, rowId }: TableProps<Row>) {
+  const head = useMemo(() => itemsOf(rows, grouping), [rows, grouping])
+  const last = useMemo<Item<Row>[]>(() => {
+    if (grouping || !tail?.rows.length) return []
+    const there = new Set(rows.map(rowId))
+    const rest = tail.rows.filter((row) => !there.has(rowId(row)))
+    return rest.map((row, place) => ({ row, place }))
+  }, [rows, tail, grouping, rowId])
+  const count = last.length ? Math.max(head.length + last.length, total ?? 0) : head.length
+  const at = useCallback(
+    (place: number) =>
+      head[place] ?? (place < count - last.length ? undefined : last[place - (count - last.length)]),
+    [head, last, count],
+  )
+  return { head: head.length, last: last.length, count, at }
+}
+
+/** What is near to what is shown and not here yet is asked for; in the gap, from whichever side is nearer. */
+function useMoreLines<Row>(
+  { rows, onNearEnd, tail }: TableProps<Row>,
+  items: ReturnType<typeof useItems<Row>>,
+  first: number,
+  last: number,
+) {
+  useEffect(() => {
+    if (!rows.length) return
+    const tailFrom = items.count - items.last
+    const nearTail = items.last > 0 && last >= tailFrom - 20
+    const gap = tailFrom > items.head
+    if (gap && nearTail && first < tailFrom + 20) tail?.onNearStart()
+    else if (last >= items.head - 20 && !nearTail) onNearEnd?.()
+  }, [first, last, rows.length, items, onNearEnd, tail])
+}
+
 /** A dense list: arrows move, Enter goes, Space shows, x marks, Shift for a range. Only what is seen is drawn. */
 export function ListTable<Row>(props: TableProps<Row>) {
-  const { rows, columns, rowId, marked, onMark, onNearEnd, grouping } = props
+  const { rows, columns, rowId, marked, onMark, grouping, tail } = props
   const scroller = useRef<HTMLDivElement>(null)
   const [at, setAt] = useState(0)
   const anchor = useRef(0)
-  const items = useMemo(() => itemsOf(rows, grouping), [rows, grouping])
+  const wanted = useRef(-1)
+  const items = useItems(props)
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is meant to be read on every render
   const virtual = useVirtualizer({
-    count: items.length,
+    count: items.count,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW,
     overscan: 12,
   })
   const shown = virtual.getVirtualItems()
-  const last = shown.at(-1)?.index ?? 0
+  useMoreLines(props, items, shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0)
   useEffect(() => {
-    if (onNearEnd && rows.length && last >= items.length - 20) onNearEnd()
-  }, [last, rows.length, items.length, onNearEnd])
+    // One went to a line that was not here then.
+    if (wanted.current >= 0 && items.at(wanted.current) && focusLine(wanted.current)) wanted.current = -1
+  })
 
   const tracks = [...(marked ? [`${MARK}px`] : []), ...columns.map((column) => column.width)].join(' ')
   const least = columns.reduce((sum, column) => sum + leastPx(column.width), marked ? MARK : 0)
   const sticky = stickyLefts(columns, props.frozen ?? 0, marked ? MARK : 0)
 
   function moveTo(next: number, extend: boolean) {
-    const place = Math.max(0, Math.min(next, items.length - 1))
+    const place = Math.max(0, Math.min(next, items.count - 1))
     setAt(place)
     virtual.scrollToIndex(place)
+    wanted.current = items.at(place) ? -1 : place
     if (extend && onMark) onMark(between(anchor.current, place), true)
     else anchor.current = place
     if (focusLine(place)) return
@@ -57,12 +95,21 @@ export function ListTable<Row>(props: TableProps<Row>) {
   }
 
   function between(from: number, to: number): string[] {
-    const part = items.slice(Math.min(from, to), Math.max(from, to) + 1)
-    return part.flatMap((item) => ('row' in item ? [rowId(item.row)] : []))
+    const [low, high] = [Math.min(from, to), Math.max(from, to)]
+    const part = Array.from({ length: high - low + 1 }, (_, index) => items.at(low + index))
+    return part.flatMap((item) => (item && 'row' in item ? [rowId(item.row)] : []))
+  }
+
+  function goToEnd(extend: boolean) {
+    const all = grouping ? 0 : (props.total ?? 0)
+    if (!tail || all <= items.count) return moveTo(items.count - 1, extend)
+    tail.onEnd()
+    setAt(all - 1)
+    wanted.current = all - 1
   }
 
   function mark(place: number, range: boolean) {
-    const item = items[place]
+    const item = items.at(place)
     if (!item || !('row' in item) || !onMark || !marked) return
     if (range) onMark(between(anchor.current, place), true)
     else onMark([rowId(item.row)], !marked.has(rowId(item.row)))
@@ -70,7 +117,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
   }
 
   function act(place: number, how: (row: Row) => void) {
-    const item = items[place]
+    const item = items.at(place)
     if (!item) return
     if ('row' in item) how(item.row)
     else grouping?.onToggle(item.group.key)
@@ -83,7 +130,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
       PageDown: () => moveTo(at + 20, event.shiftKey),
       PageUp: () => moveTo(at - 20, event.shiftKey),
       Home: () => moveTo(0, event.shiftKey),
-      End: () => moveTo(items.length - 1, event.shiftKey),
+      End: () => goToEnd(event.shiftKey),
       ' ': () => act(at, props.onShow),
       Enter: () => act(at, props.onGo ?? props.onShow),
       x: () => mark(at, false),
@@ -107,16 +154,16 @@ export function ListTable<Row>(props: TableProps<Row>) {
     >
       <ListHead {...props} tracks={tracks} least={least} sticky={sticky} />
       <div role="rowgroup" className="grow" style={{ minWidth: least }}>
-        {rows.length === 0 && items.length === 0 && (
+        {rows.length === 0 && items.count === 0 && (
           <div role="row">
             <div role="gridcell">{props.empty}</div>
           </div>
         )}
         <div role="presentation" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {shown.map((line) => {
-            const item = items[line.index]
-            if (!item) return null
+            const item = items.at(line.index)
             const style = { transform: `translateY(${line.start}px)`, height: ROW }
+            if (!item) return <NotHere key={`at ${line.index}`} place={line.index} style={style} />
             const focus = { 'data-place': line.index, onFocus: () => setAt(line.index) }
             const tab = line.index === at ? 0 : -1
             if ('group' in item)
@@ -134,11 +181,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
               )
             const id = rowId(item.row)
             const open = props.openId === id
-            const ground = open
-              ? 'bg-plum-tint'
-              : marked?.has(id)
-                ? 'bg-[color-mix(in_srgb,var(--plum-tint)_50%,var(--surface))]'
-                : 'bg-surface hover:bg-paper'
+            const ground = groundOf(open, Boolean(marked?.has(id)))
             return (
               <div
                 key={`${id} ${grouping?.groupOf(item.row) ?? ''}`}
@@ -186,6 +229,25 @@ export function ListTable<Row>(props: TableProps<Row>) {
           })}
         </div>
       </div>
+    </div>
+  )
+}
+
+function groundOf(open: boolean, marked: boolean): string {
+  if (open) return 'bg-plum-tint'
+  return marked ? 'bg-[color-mix(in_srgb,var(--plum-tint)_50%,var(--surface))]' : 'bg-surface hover:bg-paper'
+}
+
+/** A line that is on its way. */
+function NotHere({ place, style }: { place: number; style: { transform: string; height: number } }) {
+  return (
+    <div
+      role="row"
+      aria-rowindex={place + 2}
+      className="absolute top-0 left-0 flex w-full items-center border-b border-line/70 bg-surface px-2 text-list text-second"
+      style={style}
+    >
+      <div role="gridcell">…</div>
     </div>
   )
 }

@@ -28,6 +28,14 @@ export interface Grouping<Row> {
   onToggle: (key: string) => void
 }
 
+export interface Tail<Row> {
+  rows: readonly Row[]
+  /** End was pressed: the last lines are wanted. */
+  onEnd: () => void
+  /** The lines before the first of them are wanted. */
+  onNearStart: () => void
+}
+
 export interface TableProps<Row> {
   label: string
   rows: readonly Row[]
@@ -39,7 +47,7 @@ export interface TableProps<Row> {
   onShow: (row: Row) => void
   /** Enter or a double click: go there. */
   onGo?: (row: Row) => void
-  marked?: ReadonlySet<string>
+  marked?: Pick<ReadonlySet<string>, 'has'>
   onMark?: (ids: string[], on: boolean) => void
   sorts?: readonly SortedBy[]
   /** `more` adds the column behind those that sort already. */
@@ -49,5 +57,7 @@ export interface TableProps<Row> {
   frozen?: number
   grouping?: Grouping<Row> | undefined
   onNearEnd?: () => void
+  /** The last of `total` lines, where one went to the end before all were here. */
+  tail?: Tail<Row>
   empty?: ReactNode
 }

@@ -34,7 +34,8 @@ class RegisterView:
     """What the list shows. `cursor` is what the page before answered; empty for the first.
 
     `columns` are those of the project by key. `folders` are those the viewer sees, None for all; `paths` has the path
-    of each. `shut` are keys of groups whose lines are left out. Filters must have been checked.
+    of each. `shut` are keys of groups whose lines are left out; `from_end` begins with the last page and goes back.
+    Filters must have been checked.
     """
 
     project_id: str
@@ -46,6 +47,7 @@ class RegisterView:
     shut: tuple[str, ...] = ()
     cursor: str = ""
     limit: int = 100
+    from_end: bool = False
     folders: frozenset[str] | None = None
     paths: Mapping[str, str] = field(default_factory=dict)
     zone: ZoneInfo = _UTC
@@ -77,7 +79,7 @@ def hits_of(session: Session, words: str) -> Hits:
 
 
 def read_page(session: Session, view: RegisterView, total: int, hits: Hits | None = None) -> RegisterPage:
-    """One page in order; empty values sort first going up. Raises ValueError for a cursor that is not one of ours.
+    """One page in the list's order; empty values sort first going up. Raises ValueError for a cursor that is none.
 
     `total` is what `count` says of the same view: where folders leave few lines, these are looked up, not walked to.
     """
@@ -89,7 +91,8 @@ def read_page(session: Session, view: RegisterView, total: int, hits: Hits | Non
     if group and view.shut:
         query = query.where(func.coalesce(group.key, "").not_in(view.shut))
     down = ordered[-1][1] if ordered else False
-    keys = [*((each.value, descending) for each, descending in ordered), (DocumentRow.seq, down)]
+    turned = view.from_end
+    keys = [*((each.value, descending != turned) for each, descending in ordered), (DocumentRow.seq, down != turned)]
     for place, (value, _) in enumerate(keys):
         query = query.add_columns(value.label(f"_at{place}"))
     if view.cursor:
@@ -104,7 +107,8 @@ def read_page(session: Session, view: RegisterView, total: int, hits: Hits | Non
         raise ValueError(view.cursor) from error
     more = len(rows) > view.limit
     rows = rows[: view.limit]
-    return RegisterPage(rows, _cursor(rows[-1], len(keys)) if more else "")
+    cursor = _cursor(rows[-1], len(keys)) if more else ""
+    return RegisterPage(rows[::-1] if turned else rows, cursor)
 
 
 def _expression(view: RegisterView, key: str) -> Expression:

@@ -140,8 +140,8 @@ def test_a_worker_waits_for_room_on_the_disk_and_goes_on(world, monkeypatch):
 def test_each_kind_of_work_is_known_by_its_words_and_done_by_one_feature():
     kinds = {each.kind: each for each in works()}
     assert set(kinds) == {
-        "look_into", "split", "compare", "unpack", "read_scan", "index_words", "pack", "pack_folder", "mail",
-        "read_mail_in", "note_refused",
+        "look_into", "split", "compare", "unpack", "read_scan", "index_words", "pack", "pack_folder", "pack_list",
+        "mail", "read_mail_in", "note_refused",
         "note_mailed",
         "tell_followers",
     }  # fmt: skip

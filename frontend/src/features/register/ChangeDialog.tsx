@@ -2,17 +2,20 @@ import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
-import { ErrorNote } from '../../ui/Notes'
-import { useChangeDocuments, type ColumnShown, type DocumentChange, type DocumentLine } from './useRegister'
+import { ErrorNote, ProgressBar } from '../../ui/Notes'
+import type { Marked } from './markedLines'
+import { useChangeMany } from './useChangeMany'
+import type { ColumnShown, DocumentChange } from './useRegister'
 import { useField, useKept, type Kept } from '../../ui/useKept'
 import { DateField } from '../../ui/DateField'
 
 interface Props {
-  lines: readonly DocumentLine[]
+  lines: readonly Marked[]
   columns: readonly ColumnShown[]
   /** The column to begin with. */
   column?: string
-  onDone: (undo: DocumentChange[], words: string) => void
+  /** `failed`: not all of them. */
+  onDone: (undo: DocumentChange[], words: string, failed: boolean) => void
   onClose: () => void
 }
 
@@ -26,10 +29,11 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
   )
   const [key, setKey] = useField(form, 'key', first ?? 'discipline')
   const [value, setValue] = useField(form, 'value', '')
-  const change = useChangeDocuments()
+  const change = useChangeMany()
   const column = open.find((each) => each.key === key) ?? open[0]
   if (!column) return null
-  const many = lines.length === 1 ? (lines[0]?.number ?? '') : `${lines.length} documents`
+  const many =
+    lines.length === 1 ? (lines[0]?.number ?? '') : `${lines.length.toLocaleString('en-GB')} documents`
   const listed = column.choices.length > 0
   return (
     <Dialog
@@ -46,19 +50,14 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
         className="flex flex-col gap-3"
         onSubmit={(event) => {
           event.preventDefault()
-          change.mutate(
-            lines.map((line) => ({ id: line.id, version: line.version, values: { [column.key]: value } })),
-            {
-              onSuccess: (changed) => {
-                form.drop()
-                const done = column.key === 'folder' ? 'moved' : `changed in ${column.head}`
-                onDone(
-                  changed.undo,
-                  `${changed.undo.length === 1 ? '1 document' : `${changed.undo.length} documents`} ${done}.`,
-                )
-              },
-            },
-          )
+          const changes = lines.map(({ id, version }) => ({ id, version, values: { [column.key]: value } }))
+          void change.change(changes).then(({ undo, failed }) => {
+            const done = column.key === 'folder' ? 'moved' : `changed in ${column.head}`
+            const count = undo.length.toLocaleString('en-GB')
+            if (!failed) form.drop()
+            if (!failed || undo.length)
+              onDone(undo, `${undo.length === 1 ? '1 document' : `${count} documents`} ${done}.`, failed)
+          })
         }}
       >
         {first !== 'folder' && (
@@ -93,9 +92,23 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
           <Value form={form} kind={column.kind} value={value} onChange={setValue} />
         )}
         <ErrorNote error={change.error} />
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
-          <Button look="act" type="submit" disabled={change.isPending || (column.key === 'folder' && !value)}>
+        <div className="flex items-center justify-end gap-2">
+          {change.done && (
+            <span role="status" className="flex flex-1 items-center gap-2 text-second">
+              {change.done.count.toLocaleString('en-GB')} of {change.done.of.toLocaleString('en-GB')}
+              <ProgressBar done={change.done.count} of={change.done.of} label="Documents changed" />
+            </span>
+          )}
+          {change.done ? (
+            <Button onClick={change.stop}>Stop</Button>
+          ) : (
+            <Button onClick={onClose}>Leave it</Button>
+          )}
+          <Button
+            look="act"
+            type="submit"
+            disabled={change.done !== null || (column.key === 'folder' && !value)}
+          >
             {column.key === 'folder' ? 'Move' : value ? 'Change' : 'Empty the column'}
           </Button>
         </div>

@@ -1,20 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, unwrap, type Schemas } from '../../api/client'
-import { download } from '../../api/download'
+import { api, unwrap } from '../../api/client'
 import { useFolders } from '../../api/folders'
-import { useSeat } from '../../api/me'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select } from '../../ui/Field'
-import { TryAgain } from '../../ui/GivenUp'
-import { ErrorNote, ProgressBar } from '../../ui/Notes'
-import { When } from '../../ui/Standing'
+import { ErrorNote } from '../../ui/Notes'
+import { Packs } from './Packs'
 import type { RegisterSearch } from './registerSearch'
-
-type Pack = Schemas['PackShown']
 
 function folderOf(search: RegisterSearch): string {
   const filter = search.filters?.find(([column, op]) => column === 'folder' && op === 'is')
@@ -23,7 +18,6 @@ function folderOf(search: RegisterSearch): string {
 
 /** How large it would be first; then made while one goes on; fetched here. */
 export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose: () => void }) {
-  const { project } = useSeat()
   const client = useQueryClient()
   const [folder, setFolder] = useState(folderOf(search))
   const [every, setEvery] = useState(false)
@@ -39,10 +33,6 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
         }),
       ),
     enabled: Boolean(chosen),
-  })
-  const packs = useQuery({
-    queryKey: ['packs', project.id],
-    queryFn: () => unwrap(api.GET('/api/packs', { params: { query: { project_id: project.id } } })),
   })
   const ask = useMutation({
     mutationFn: () =>
@@ -100,68 +90,8 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
             Make the ZIP
           </Button>
         </div>
-        {(packs.data ?? []).length > 0 && (
-          <section aria-label="Your ZIPs">
-            <h3 className="mb-1 text-note font-medium text-second">Your ZIPs, kept for seven days</h3>
-            <ul>
-              {(packs.data ?? []).map((pack) => (
-                <PackLine key={pack.id} pack={pack} />
-              ))}
-            </ul>
-          </section>
-        )}
+        <Packs heading="Made for you" />
       </div>
     </Dialog>
-  )
-}
-
-const WORDS: Record<string, string> = {
-  waiting: 'waits its turn',
-  stopped: 'stopped',
-  put_away: 'put away',
-  failed: 'failed',
-}
-
-function PackLine({ pack }: { pack: Pack }) {
-  const client = useQueryClient()
-  const stop = useMutation({
-    mutationFn: () =>
-      unwrap(api.POST('/api/packs/{pack_id}/stop', { params: { path: { pack_id: pack.id } } })),
-    onSettled: () => client.invalidateQueries({ queryKey: ['packs'] }),
-  })
-  const going = pack.state === 'waiting' || pack.state === 'making'
-  return (
-    <li className="flex items-center gap-3 border-t border-line py-1.5">
-      <span className="min-w-0 flex-1 truncate">
-        {pack.folder}
-        {pack.every_revision && <span className="text-second">, all revisions</span>}
-      </span>
-      <span className="text-second">
-        <When at={pack.asked_at} time />
-      </span>
-      {pack.state === 'making' ? (
-        <span className="w-[150px]">
-          <ProgressBar done={pack.done} of={pack.files} label={`ZIP of ${pack.folder}`} />
-          <span className="text-note text-second">
-            {pack.done} of {pack.files} files
-          </span>
-        </span>
-      ) : (
-        <span className="w-[150px] text-second">
-          {(pack.given_up && 'given up') || pack.fault || WORDS[pack.state] || bytesText(pack.size_bytes)}
-        </span>
-      )}
-      {pack.given_up && <TryAgain work={pack.given_up} />}
-      {going && (
-        <Button small onClick={() => stop.mutate()}>
-          Stop
-        </Button>
-      )}
-      {pack.state === 'ready' && (
-        <Button small look="act" onClick={() => download(`/api/packs/${pack.id}/download`)}>
-          Download
-        </Button>
-      )}
-    </li>
   )
 }

@@ -6,7 +6,7 @@ import type { DocumentLine } from './useRegister'
 interface Props {
   rows: readonly DocumentLine[]
   openId: string | undefined
-  marked: ReadonlySet<string>
+  marked: Pick<ReadonlySet<string>, 'has'>
   onMark: (ids: string[], on: boolean) => void
   onShow: (row: DocumentLine) => void
   onGo: (row: DocumentLine) => void

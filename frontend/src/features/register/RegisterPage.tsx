@@ -3,29 +3,34 @@ import { useNavigate, useSearch } from '@tanstack/react-router'
 import { Columns3, LayoutGrid, Rows3 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 
+import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { askChosen } from '../../ui/chosen'
 import { rememberSheets } from '../../ui/sheetList'
 import { useKeys } from '../../ui/keys'
 import { ListTable, type Group, type Grouping } from '../../ui/ListTable'
+import type { Tail } from '../../ui/listTypes'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { listColumns } from './cells'
 import { ColumnsDialog } from './ColumnsDialog'
 import { Dossier } from './dossier/Dossier'
 import { FilterBar } from './FilterBar'
+import { ListsMade } from './ListsMade'
 import { MarkedBar } from './MarkedBar'
 import { Pictures } from './Pictures'
 import { RegisterNav } from './RegisterNav'
-import { clean, sortedBy, viewOf, type RegisterSearch } from './registerSearch'
+import { asked, clean, sortedBy, viewOf, type RegisterSearch } from './registerSearch'
 import { TakeAway } from './dossier/TakeAway'
 import {
-  useChangeDocuments,
   useColumns,
   useOthersChanged,
   useRegisterList,
+  useRegisterTail,
   type DocumentChange,
   type DocumentLine,
 } from './useRegister'
 import { Views } from './Views'
+import { useChangeMany } from './useChangeMany'
 import { useMarkedLines } from './markedLines'
 
 const NONE: never[] = []
@@ -62,8 +67,9 @@ export function RegisterPage() {
   const client = useQueryClient()
   const { list, known, rows, first, total, all, usual, columns, frozen } = useShown(search)
   const [changed, forgetChange] = useOthersChanged()
-  const { marked, mark: onMark, forget: forgetMarks } = useMarkedLines()
+  const marking = useMarking(rows, search)
   const [choosing, setChoosing] = useState(false)
+  const [made, setMade] = useState<readonly string[]>([])
   const [done, setDone] = useState<{ undo: DocumentChange[]; words: string } | null>(null)
   const firstAct = useRef<HTMLButtonElement>(null)
   useKeys({ '.': () => firstAct.current?.focus() })
@@ -77,13 +83,14 @@ export function RegisterPage() {
     if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
   }, [list])
 
+  const tail = useTail(search)
   const grouping = groupingOf(search, first?.groups ?? NONE, change)
-  const chosen = rows.filter((row) => marked.has(row.id))
+  const chosen = [...marking.marked.values()]
   const showing = {
     rows,
     openId: search.document,
-    marked,
-    onMark,
+    marked: marking.marked,
+    onMark: marking.onMark,
     onNearEnd,
     onShow: (row: (typeof rows)[number]) => change({ document: row.id }),
     onGo: (row: (typeof rows)[number]) =>
@@ -104,7 +111,9 @@ export function RegisterPage() {
           columns={(search.columns ?? usual.map((key) => [key, 0] as const)).map(([key]) => key)}
           onOpen={(view) => void navigate({ to: '/register', search: view })}
           onColumns={() => setChoosing(true)}
+          onMade={(id) => setMade([...made, id])}
         />
+        <ListsMade ids={made} />
         <FilterBar search={search} change={change} columns={all} words={first?.filter_words ?? NONE} />
         <ErrorNote error={list.error ?? known.error} again={() => void list.refetch()} />
         {list.error && <DamagedView onUsual={() => void navigate({ to: '/register', search: {} })} />}
@@ -122,8 +131,13 @@ export function RegisterPage() {
             lines={chosen}
             columns={all}
             first={firstAct}
-            onUnmark={forgetMarks}
-            onChanged={(undo, words) => setDone({ undo, words })}
+            total={total}
+            onAll={marking.markAll}
+            onUnmark={marking.forget}
+            onChanged={(undo, words) => {
+              marking.know(undo)
+              setDone({ undo, words })
+            }}
           />
         )}
         {list.isPending || known.isPending ? (
@@ -135,7 +149,8 @@ export function RegisterPage() {
             label="Documents"
             {...showing}
             total={total}
-            rowId={(row) => row.id}
+            tail={tail}
+            rowId={idOf}
             columns={columns}
             frozen={frozen}
             grouping={grouping}
@@ -171,6 +186,42 @@ export function RegisterPage() {
   )
 }
 
+const idOf = (row: DocumentLine) => row.id
+
+/** The last lines, once somebody goes to the end of a list that is not all here. */
+function useTail(search: RegisterSearch): Tail<DocumentLine> {
+  const of = JSON.stringify(asked(search))
+  const [wanted, setWanted] = useState('')
+  const { tail, rows } = useRegisterTail(search, wanted === of)
+  const onNearStart = useCallback(() => {
+    if (tail.hasNextPage && !tail.isFetchingNextPage) void tail.fetchNextPage()
+  }, [tail])
+  const shown = wanted === of ? rows : NONE
+  return useMemo(() => ({ rows: shown, onEnd: () => setWanted(of), onNearStart }), [shown, of, onNearStart])
+}
+
+/** Which lines are marked; all of the list, also those that are not here yet. */
+function useMarking(rows: readonly DocumentLine[], search: RegisterSearch) {
+  const { project } = useSeat()
+  const { marked, mark, know, forget } = useMarkedLines()
+  const onMark = useCallback(
+    (ids: readonly string[], on: boolean) => {
+      const wanted = new Set(ids)
+      mark(
+        rows.filter((row) => wanted.has(row.id)),
+        on,
+      )
+    },
+    [rows, mark],
+  )
+  const { words, filters } = asked(search)
+  const markAll = useCallback(
+    () => askChosen(project.id, { view: { words, filters } }).then((all) => mark(all.lines, true)),
+    [project.id, words, filters, mark],
+  )
+  return { marked, onMark, markAll, know, forget }
+}
+
 function groupingOf(
   search: RegisterSearch,
   groups: readonly Group[],
@@ -195,10 +246,11 @@ interface ToolsProps {
   columns: readonly string[]
   onOpen: (view: RegisterSearch) => void
   onColumns: () => void
+  onMade: (id: string) => void
 }
 
 /** What can be done with the list as a whole. */
-function Tools({ search, change, total, columns, onOpen, onColumns }: ToolsProps) {
+function Tools({ search, change, total, columns, onOpen, onColumns, onMade }: ToolsProps) {
   const pictures = search.look === 'pictures'
   const other = pictures ? 'Show as a list' : 'Show as pictures'
   return (
@@ -218,7 +270,7 @@ function Tools({ search, change, total, columns, onOpen, onColumns }: ToolsProps
       >
         {pictures ? <Rows3 size={15} aria-hidden /> : <LayoutGrid size={15} aria-hidden />}
       </Button>
-      <TakeAway search={search} columns={columns} total={total} />
+      <TakeAway search={search} columns={columns} total={total} onMade={onMade} />
     </RegisterNav>
   )
 }
@@ -229,17 +281,21 @@ function fixedPx(width: string): number {
 }
 
 function UndoLine({ done, onGone }: { done: { undo: DocumentChange[]; words: string }; onGone: () => void }) {
-  const back = useChangeDocuments()
+  const back = useChangeMany()
   return (
     <div role="status" className="flex items-center gap-3 border-y border-line bg-spruce-tint px-4 py-1">
       <span>{done.words}</span>
-      <Button small disabled={back.isPending} onClick={() => back.mutate(done.undo, { onSuccess: onGone })}>
-        Undo
+      <Button
+        small
+        disabled={back.done !== null}
+        onClick={() => void back.change(done.undo).then(({ failed }) => !failed && onGone())}
+      >
+        {back.done ? `${back.done.count.toLocaleString('en-GB')} taken back …` : 'Undo'}
       </Button>
       <Button small onClick={onGone}>
         Fine
       </Button>
-      {back.error && <ErrorNote error={back.error} />}
+      {back.error !== null && <ErrorNote error={back.error} />}
     </div>
   )
 }

@@ -1,12 +1,16 @@
 import { useCallback, useSyncExternalStore } from 'react'
 
 import { useSeat } from '../../api/me'
+import type { ChosenLine } from '../../ui/chosen'
 
-const NONE: ReadonlySet<string> = new Set()
-const marked = new Map<string, ReadonlySet<string>>()
+/** What acts on a marked document need to know of it. */
+export type Marked = Pick<ChosenLine, 'id' | 'version' | 'number' | 'revision_id'>
+
+const NONE: ReadonlyMap<string, Marked> = new Map()
+const marked = new Map<string, ReadonlyMap<string, Marked>>()
 const listeners = new Set<() => void>()
 
-function put(of: string, next: ReadonlySet<string>) {
+function put(of: string, next: ReadonlyMap<string, Marked>) {
   marked.set(of, next)
   for (const listener of listeners) listener()
 }
@@ -22,15 +26,27 @@ export function useMarkedLines() {
   const of = `${me.person.id} ${project.id}`
   const lines = useSyncExternalStore(listen, () => marked.get(of) ?? NONE)
   const mark = useCallback(
-    (ids: readonly string[], on: boolean) => {
-      const next = new Set(marked.get(of))
-      for (const id of ids)
-        if (on) next.add(id)
-        else next.delete(id)
+    (those: readonly Marked[], on: boolean) => {
+      const next = new Map(marked.get(of))
+      for (const each of those)
+        if (on) next.set(each.id, each)
+        else next.delete(each.id)
+      put(of, next)
+    },
+    [of],
+  )
+  /** What is known of marked lines anew: they stand elsewhere after they were changed. */
+  const know = useCallback(
+    (those: readonly Pick<Marked, 'id' | 'version'>[]) => {
+      const next = new Map(marked.get(of))
+      for (const { id, version } of those) {
+        const old = next.get(id)
+        if (old) next.set(id, { ...old, version })
+      }
       put(of, next)
     },
     [of],
   )
   const forget = useCallback(() => put(of, NONE), [of])
-  return { marked: lines, mark, forget }
+  return { marked: lines, mark, know, forget }
 }

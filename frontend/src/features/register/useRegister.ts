@@ -5,7 +5,7 @@ import {
   useQuery,
   useQueryClient,
 } from '@tanstack/react-query'
-import { useCallback, useState } from 'react'
+import { useCallback, useMemo, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
@@ -31,6 +31,25 @@ export function useRegisterList(search: RegisterSearch) {
     getNextPageParam: (page) => page.cursor || undefined,
     placeholderData: keepPreviousData,
   })
+}
+
+/** The list from its end backwards, once somebody went there. */
+export function useRegisterTail(search: RegisterSearch, wanted: boolean) {
+  const { project } = useSeat()
+  const query = { project_id: project.id, ...asked(search), limit: PAGE, from_end: true }
+  const tail = useInfiniteQuery({
+    queryKey: ['register', query],
+    queryFn: ({ pageParam }) =>
+      unwrap(api.GET('/api/documents', { params: { query: { ...query, cursor: pageParam } } })),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.cursor || undefined,
+    enabled: wanted,
+  })
+  const rows = useMemo(
+    () => [...(tail.data?.pages ?? [])].reverse().flatMap((page) => page.lines),
+    [tail.data],
+  )
+  return { tail, rows }
 }
 
 /** All columns of the project, and those shown unless others are chosen. */

@@ -43,7 +43,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("number", "Number", width=200),
     Column("title", "Title", width=260, change=Level.KEEP),
     Column("discipline", "Discipline", Kind.CODE, 134, groups=True, change=Level.FILE),
-    Column("revision", "Rev", Kind.CODE, 56),
+    Column("revision", "Rev", Kind.CODE, 56, groups=True),
     Column("status", "Status", Kind.CODE, 66, groups=True, change=Level.KEEP),
     Column("verdict", "Verdict", Kind.CODE, 66, groups=True),
     Column("with_whom", "With", width=148, groups=True),

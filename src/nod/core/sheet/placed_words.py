@@ -35,6 +35,11 @@ class PlacedWords:
 NO_WORDS = PlacedWords((), np.zeros((0, 4), np.float32), np.zeros(0, np.int16))
 
 
+def without_places(texts: tuple[str, ...]) -> PlacedWords:
+    """Words of a file that has no pages: all boxes and turns are 0."""
+    return PlacedWords(texts, np.zeros((len(texts), 4), np.float32), np.zeros(len(texts), np.int16))
+
+
 def as_seen(words: PlacedWords, box: PageBox, user_unit: float) -> PlacedWords:
     """The words of a page in millimetres of the paper as it lies before the reader, rotation applied."""
     if not words.texts:

@@ -39,8 +39,11 @@ class Preview:
     parts: tuple[PreviewPart, ...]
 
 
-def read_preview(path: Path, file_name: str) -> Preview:
-    """By what the file is; its name decides only between kinds of text. Raises NoPreview."""
+def read_preview(path: Path, file_name: str, most_rows: int = MOST_ROWS) -> Preview:
+    """By what the file is; its name decides only between kinds of text. Raises NoPreview.
+
+    Of a table at most `most_rows` rows are read: as many as one looks at, or more to find words in them.
+    """
     if path.stat().st_size > _LARGEST_BYTES:
         raise NoPreview("The file is too large for a preview.")
     with path.open("rb") as file:
@@ -49,27 +52,27 @@ def read_preview(path: Path, file_name: str) -> Preview:
         # A second to load, and seldom needed.
         from nod.formats.files.preview_office import read_package
 
-        return read_package(path)
+        return read_package(path, most_rows)
     ending = file_name.rpartition(".")[2].lower()
     if b"\0" in head and not head.startswith((b"\xff\xfe", b"\xfe\xff")):
         raise NoPreview("Nod has no preview for this kind of file.")
     if ending == "csv":
         from nod.formats.files.preview_office import read_csv
 
-        return read_csv(path)
+        return read_csv(path, most_rows)
     raw = path.read_bytes()
     if ending == "eml":
         return _read_mail(raw)
     return Preview("Text", (_text_part(_decoded(raw)),))
 
 
-def table_part(rows: list[tuple[str, ...]], title: str) -> PreviewPart:
-    """The rows as far as they are shown, without what is empty at their ends; cut off at `MOST_ROWS`."""
+def table_part(rows: list[tuple[str, ...]], title: str, most_rows: int = MOST_ROWS) -> PreviewPart:
+    """The rows as far as they are shown, without what is empty at their ends."""
     while rows and not any(rows[-1]):
         rows.pop()
     width = max((place + 1 for row in rows for place, cell in enumerate(row) if cell), default=0)
-    shown = tuple(row[:width] for row in rows[:MOST_ROWS])
-    return PreviewPart(title, rows=shown, more=len(rows) > MOST_ROWS)
+    shown = tuple(row[:width] for row in rows[:most_rows])
+    return PreviewPart(title, rows=shown, more=len(rows) > most_rows)
 
 
 def cell_words(value: object) -> str:

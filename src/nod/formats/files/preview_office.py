@@ -29,7 +29,7 @@ _LARGEST_INSIDE_BYTES = 200 * 1024**2
 _BROKEN_DOCUMENT = (*BROKEN_BOOK, etree.LxmlError, RecursionError, OSError)
 
 
-def read_package(path: Path) -> Preview:
+def read_package(path: Path, most_rows: int = MOST_ROWS) -> Preview:
     """Raises NoPreview for a broken one and for other kinds."""
     try:
         with zipfile.ZipFile(path) as archive:
@@ -37,15 +37,15 @@ def read_package(path: Path) -> Preview:
             if sum(each.file_size for each in archive.infolist()) > _LARGEST_INSIDE_BYTES:
                 raise NoPreview("The file is larger inside than Nod reads.")
         if "word/document.xml" in names:
-            return _read_document(path)
+            return _read_document(path, most_rows)
         if "xl/workbook.xml" in names:
-            return _read_book(path)
+            return _read_book(path, most_rows)
     except _BROKEN_DOCUMENT as error:
         raise NoPreview("The file is broken: it cannot be read.") from error
     raise NoPreview("Nod has no preview for this kind of file.")
 
 
-def _read_book(path: Path) -> Preview:
+def _read_book(path: Path, most_rows: int) -> Preview:
     """Every sheet with its values, as last calculated by whoever saved it."""
     parts = []
     with warnings.catch_warnings(), path.open("rb") as file:
@@ -54,13 +54,13 @@ def _read_book(path: Path) -> Preview:
         book = load_workbook(file, read_only=True, data_only=True)
         for sheet in book.worksheets[:MOST_PARTS]:
             rows: list[tuple[str, ...]] = []
-            for row in sheet.iter_rows(max_row=MOST_ROWS + 1, max_col=MOST_COLUMNS, values_only=True):
+            for row in sheet.iter_rows(max_row=most_rows + 1, max_col=MOST_COLUMNS, values_only=True):
                 rows.append(tuple(cell_words(value) for value in row))
-            parts.append(table_part(rows, sheet.title))
+            parts.append(table_part(rows, sheet.title, most_rows))
     return Preview("Spreadsheet", tuple(parts))
 
 
-def _read_document(path: Path) -> Preview:
+def _read_document(path: Path, most_rows: int) -> Preview:
     parts: list[PreviewPart] = []
     title = ""
     lines: list[str] = []
@@ -74,7 +74,8 @@ def _read_document(path: Path) -> Preview:
             if isinstance(thing, DocxTable):
                 close()
                 title, lines = "", []
-                parts.append(table_part([tuple(cell_words(cell.text) for cell in row.cells) for row in thing.rows], ""))
+                rows = [tuple(cell_words(cell.text) for cell in row.cells) for row in thing.rows]
+                parts.append(table_part(rows, "", most_rows))
             elif thing.style is not None and str(thing.style.name).startswith(("Heading", "Title")):
                 close()
                 title, lines = " ".join(thing.text.split())[:LONGEST_LINE], []
@@ -84,11 +85,11 @@ def _read_document(path: Path) -> Preview:
     return Preview("Document", tuple(parts[:MOST_PARTS]))
 
 
-def read_csv(path: Path) -> Preview:
+def read_csv(path: Path, most_rows: int = MOST_ROWS) -> Preview:
     """Raises NoPreview."""
     try:
         table = read_table(path)
     except BrokenTable as error:
         raise NoPreview(str(error)) from error
-    rows = [tuple(cell_words(value) for value in row[:MOST_COLUMNS]) for row in table.rows[: MOST_ROWS + 1]]
-    return Preview("Table", (table_part(rows, ""),))
+    rows = [tuple(cell_words(value) for value in row[:MOST_COLUMNS]) for row in table.rows[: most_rows + 1]]
+    return Preview("Table", (table_part(rows, "", most_rows),))

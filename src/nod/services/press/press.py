@@ -19,7 +19,7 @@ from nod.core.compare.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
 from nod.core.marks.annotations import Annotation
 from nod.core.marks.mark_files import FiledMark, Paper, SummaryHead
 from nod.core.sheet.papers import PrintStrip
-from nod.formats.files.preview import Preview
+from nod.formats.files.preview import MOST_ROWS, Preview
 from nod.formats.files.unfit import Unfit
 from nod.formats.intake.pdf_facts import FileFacts
 from nod.formats.mail.arrived import ArrivedMail
@@ -136,9 +136,9 @@ class Press:
         """Raises PressStopped and CannotDraw."""
         return cast("tuple[str, ...]", self._ask("as_sheet", source, target, media, patience=_SPLIT_PATIENCE))
 
-    def preview(self, path: Path, file_name: str) -> Preview:
+    def preview(self, path: Path, file_name: str, most_rows: int = MOST_ROWS) -> Preview:
         """Raises PressStopped and NoPreview."""
-        return cast(Preview, self._ask("preview", path, file_name))
+        return cast(Preview, self._ask("preview", path, file_name, most_rows))
 
     def mail(self, path: Path, into: Path | None, mail_server: str) -> ArrivedMail:
         """Raises PressStopped."""

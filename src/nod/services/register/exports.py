@@ -23,6 +23,8 @@ from nod.store import register_query
 from nod.store.register_query import RegisterView
 
 MOST_LINES = 100_000
+MOST_AT_ONCE = 5000
+"""Longer lists take seconds: the worker makes them (see `list_packs`)."""
 _PAGE = 1000
 MEDIA = {
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -46,7 +48,9 @@ def export_register(
     The lines are read outside the act that records it: a long list keeps nobody from writing.
     """
     with context.database.read() as session:
-        view, columns, total = _asked(session, take_seat(session, actor, asked.project_id), asked, keys)
+        view, columns, total = asked_for(session, take_seat(session, actor, asked.project_id), asked, keys)
+    if total > MOST_AT_ONCE:
+        raise RuleBroken("list_long", f"The list has {total:,} lines. Have it made: that takes a while.")
     with acting(context, actor) as act:
         seat = act.enter(asked.project_id)
         stem = f"{seat.project.number} register {today_in(seat.project, act.at).isoformat()}"
@@ -54,12 +58,17 @@ def export_register(
         fact = Fact(FactKind.REGISTER_EXPORTED, Subject("project", seat.project.id), seat.project.name, after=after)
         act.record(seat.project.id, fact)
     with context.database.read() as session:
-        rows = _rows(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())
-        content = _written(context, form, columns, rows)
+        rows = rows_of(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())
+        with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+            target = Path(aside) / "register"
+            write(target, form, columns, (cells for _, cells in rows))
+            content = target.read_bytes()
     return Exported(content, f"{stem}.{form}", MEDIA[form])
 
 
-def _asked(session: Session, seat: Seat, asked: AskedView, keys: list[str]) -> tuple[RegisterView, list[Column], int]:
+def asked_for(
+    session: Session, seat: Seat, asked: AskedView, keys: list[str]
+) -> tuple[RegisterView, list[Column], int]:
     view = replace(read_view(session, seat, asked), limit=_PAGE, cursor="", shut=())
     total = register_query.count(session, view)
     if total > MOST_LINES:
@@ -67,14 +76,12 @@ def _asked(session: Session, seat: Seat, asked: AskedView, keys: list[str]) -> t
     return view, _columns(view, keys), total
 
 
-def _written(context: Context, form: str, columns: list[Column], rows: Iterator[list[Value]]) -> bytes:
+def write(target: Path, form: str, columns: list[Column], rows: Iterator[list[Value]]) -> None:
     heads = [each.head for each in columns]
     if form == "csv":
-        return write_csv(heads, rows).encode()
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        target = Path(aside) / "register.xlsx"
+        target.write_text(write_csv(heads, rows), encoding="utf-8")
+    else:
         write_xlsx(target, heads, [each.width for each in columns], rows)
-        return target.read_bytes()
 
 
 def _columns(view: RegisterView, keys: list[str]) -> list[Column]:
@@ -84,14 +91,15 @@ def _columns(view: RegisterView, keys: list[str]) -> list[Column]:
     return [view.columns[key] for key in dict.fromkeys(keys) or USUAL]
 
 
-def _rows(
+def rows_of(
     session: Session, seat: Seat, view: RegisterView, columns: list[Column], now: datetime
-) -> Iterator[list[Value]]:
+) -> Iterator[tuple[str, list[Value]]]:
+    """Each document's id with its cells."""
     zone = ZoneInfo(seat.project.time_zone)
     while True:
         page = register_query.read_page(session, view, MOST_LINES)
         for line in lines_of(session, seat, now, page.rows):
-            yield [_shown(line, column, zone) for column in columns]
+            yield line.id, [_shown(line, column, zone) for column in columns]
         if not page.cursor:
             return
         view = replace(view, cursor=page.cursor)

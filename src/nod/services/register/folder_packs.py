@@ -26,6 +26,7 @@ from nod.services.acts.seats import SYSTEM, Actor, Seat, actor_of, take_seat, tr
 from nod.services.acts.work import Concern, Job, Lane, work
 from nod.services.files.files_to_send import FileToSend
 from nod.services.register.documents import sendable_name
+from nod.services.register.exports import MEDIA
 from nod.store import journal
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
@@ -33,8 +34,8 @@ from nod.store.tables import ArrivalRow, DocumentRow, FolderPackRow, FolderRow, 
 
 MOST_FILES = 50_000
 _KEPT = timedelta(days=7)
-_TELL_EVERY = 50
-_OPEN = ("waiting", "making")
+TELL_EVERY = 50
+OPEN = ("waiting", "making")
 
 
 class AskPack(Command):
@@ -51,7 +52,10 @@ class PackSize(Answered):
 
 
 class PackShown(Answered):
+    """`what` is `folder`, or the form of a list: `xlsx`, `csv`; `files` are its lines then."""
+
     id: str
+    what: str
     folder: str
     every_revision: bool
     state: str
@@ -142,19 +146,19 @@ def list_packs(context: Context, actor: Actor, project_id: str) -> list[PackShow
         )
         rows = list(session.scalars(query.order_by(FolderPackRow.asked_at.desc()).limit(20)))
         given_up = given_up_for(session, [_work(row) for row in rows])
-        return [_show(row, paths, given_up.get(_work(row))) for row in rows]
+        return [show(row, paths, given_up.get(_work(row))) for row in rows]
 
 
 def _work(row: FolderPackRow) -> str:
     """The key of what the worker does for it."""
-    return f"pack_folder:{row.id}"
+    return f"{'pack_list' if row.view else 'pack_folder'}:{row.id}"
 
 
-def _show(row: FolderPackRow, paths: dict[str, str], given_up: GivenUp | None = None) -> PackShown:
+def show(row: FolderPackRow, paths: dict[str, str], given_up: GivenUp | None = None) -> PackShown:
     return PackShown(
-        id=row.id, folder=paths.get(row.folder_id, ""), every_revision=row.every_revision, state=row.state,
-        files=row.files, done=row.done, size_bytes=row.size_bytes, asked_at=row.asked_at, fault=row.fault,
-        given_up=given_up,
+        id=row.id, what=row.view.get("form", "folder"), folder=paths.get(row.folder_id, ""),
+        every_revision=row.every_revision, state=row.state, files=row.files, done=row.done,
+        size_bytes=row.size_bytes, asked_at=row.asked_at, fault=row.fault, given_up=given_up,
     )  # fmt: skip
 
 
@@ -177,12 +181,12 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
         )  # fmt: skip
         act.session.add(row)
         act.session.flush()
-        _record(act, row, folder.name, FactKind.FOLDER_PACK_ASKED, {"files": len(inside), "size_bytes": size})
+        record(act, row, folder.name, FactKind.FOLDER_PACK_ASKED, {"files": len(inside), "size_bytes": size})
         act.ask("pack_folder", _work(row), {"pack_id": row.id})
-        return _show(row, folder_paths(act.session, seat))
+        return show(row, folder_paths(act.session, seat))
 
 
-def _record(act: Act, row: FolderPackRow, about: str, kind: FactKind, after: dict[str, Any] | None = None) -> None:
+def record(act: Act, row: FolderPackRow, about: str, kind: FactKind, after: dict[str, Any] | None = None) -> None:
     fact = Fact(kind, Subject("folder", row.folder_id), about, after=after or {})
     act.record(row.project_id, fact)
     act.tell(row.project_id, "packs", row.id, only=row.person_id)
@@ -200,10 +204,10 @@ def stop_pack(context: Context, actor: Actor, pack_id: str) -> None:
     """Raises RuleBroken for one that is made already."""
     with acting(context, actor) as act:
         row = _own(act, pack_id)
-        if row.state not in _OPEN:
-            raise RuleBroken("pack_over", "This ZIP is not being made any more.")
+        if row.state not in OPEN:
+            raise RuleBroken("pack_over", "This is not being made any more.")
         row.state = "stopped"
-        _record(act, row, _name(act.session, row), FactKind.FOLDER_PACK_STOPPED)
+        record(act, row, _name(act.session, row), FactKind.FOLDER_PACK_STOPPED)
 
 
 def _name(session: Session, row: FolderPackRow) -> str:
@@ -214,13 +218,15 @@ def download_pack(context: Context, actor: Actor, pack_id: str) -> FileToSend:
     """Raises RuleBroken while it is not ready, once it has been put away, and if not all in it may be seen any more."""
     with acting(context, actor) as act:
         row = _own(act, pack_id)
-        path = _path(context, row.id)
+        path = path_of(context, row)
         if row.state != "ready" or not path.is_file():
-            raise RuleBroken("pack_not_ready", "This ZIP is not ready, or was put away after seven days.")
+            raise RuleBroken("pack_not_ready", "This is not ready, or was put away after seven days.")
         _check_still_seen(act, row)
         name = _name(act.session, row)
-        _record(act, row, name, FactKind.FOLDER_PACK_DOWNLOADED, {"sha256": row.sha256})
-        return FileToSend(nullcontext(path), f"{name}.zip", "application/zip")
+        record(act, row, name, FactKind.FOLDER_PACK_DOWNLOADED, {"sha256": row.sha256})
+        ending = row.view.get("form", "zip")
+        stem = row.view.get("name", name)
+        return FileToSend(nullcontext(path), f"{stem}.{ending}", MEDIA.get(ending, "application/zip"))
 
 
 def _check_still_seen(act: Act, row: FolderPackRow) -> None:
@@ -229,7 +235,7 @@ def _check_still_seen(act: Act, row: FolderPackRow) -> None:
     folders = dict(act.session.execute(select(DocumentRow.id, DocumentRow.folder_id).where(_of_pack(row))).all())
     gone = sum(1 for each in row.documents if seat.at(folders.get(each, "")) is Level.NONE)
     if gone or not row.documents:
-        words = "This ZIP holds documents that are not for you any more. Have it made again."
+        words = "This holds documents that are not for you any more. Have it made again."
         raise RuleBroken("pack_outdated", words, _name(act.session, row))
 
 
@@ -238,11 +244,11 @@ def _of_pack(row: FolderPackRow) -> ColumnElement[bool]:
     return one_of(DocumentRow.id, row.documents)
 
 
-def _path(context: Context, pack_id: str) -> Path:
-    return context.settings.data_dir / "packs" / f"{pack_id}.zip"
+def path_of(context: Context, row: FolderPackRow) -> Path:
+    return context.settings.data_dir / "packs" / f"{row.id}.{row.view.get('form', 'zip')}"
 
 
-class _Stopped(Exception):
+class PackStopped(Exception):
     """Whoever asked for it does not want it any more."""
 
 
@@ -260,7 +266,7 @@ def make_pack(job: Job, payload: dict[str, Any]) -> None:
     context, pack_id = job.context, payload["pack_id"]
     with context.database.read() as session:
         row = session.get_one(FolderPackRow, pack_id)
-        if row.state not in _OPEN:
+        if row.state not in OPEN:
             return
         actor = actor_of(session, row.person_id)
         try:
@@ -270,21 +276,21 @@ def make_pack(job: Job, payload: dict[str, Any]) -> None:
         else:
             files, documents = _files(context, session, seat, folder, row)
     if files is None:
-        _finish(context, pack_id, state="failed", fault="The folder is not there for you any more.")
+        finish(context, pack_id, state="failed", fault="The folder is not there for you any more.")
         return
-    target = _path(context, pack_id)
+    target = path_of(context, row)
     target.parent.mkdir(exist_ok=True)
     aside = target.with_suffix(".part")
     try:
         write_tree(aside, _telling(context, pack_id, files, job.go_on))
-    except _Stopped:
+    except PackStopped:
         aside.unlink(missing_ok=True)
         return
     aside.replace(target)
     with target.open("rb") as made:
         digest = hashlib.file_digest(made, "sha256").hexdigest()
     size = target.stat().st_size
-    _finish(context, pack_id, state="ready", sha256=digest, size_bytes=size, done=len(files), documents=documents)
+    finish(context, pack_id, state="ready", sha256=digest, size_bytes=size, done=len(files), documents=documents)
 
 
 def _files(
@@ -329,36 +335,36 @@ def _names_below(session: Session, top: FolderRow) -> dict[str, tuple[str, ...]]
 def _telling(
     context: Context, pack_id: str, files: list[tuple[tuple[str, ...], str]], keep_on: Callable[[], None]
 ) -> Iterator[tuple[tuple[str, ...], Path]]:
-    """The files one by one, with progress told. Raises _Stopped once it has been stopped."""
+    """The files one by one, with progress told. Raises PackStopped once it has been stopped."""
     for done, (place, sha256) in enumerate(files):
-        if done % _TELL_EVERY == 0:
+        if done % TELL_EVERY == 0:
             with context.database.write() as session:
                 row = session.get_one(FolderPackRow, pack_id)
-                if row.state not in _OPEN:
-                    raise _Stopped
+                if row.state not in OPEN:
+                    raise PackStopped
                 row.state, row.done = "making", done
-                _tell(context, session, row)
+                tell_pack(context, session, row)
             keep_on()
         with context.blobs.local(sha256) as path:
             yield place, path
 
 
-def _tell(context: Context, session: Session, row: FolderPackRow) -> None:
+def tell_pack(context: Context, session: Session, row: FolderPackRow) -> None:
     now = context.clock.now()
     journal.tell(session, now, row.project_id, "packs", row.id, only_for(row.person_id), by="")
 
 
-def _finish(context: Context, pack_id: str, **values: Any) -> None:
+def finish(context: Context, pack_id: str, **values: Any) -> None:
     with context.database.write() as session:
         row = session.get_one(FolderPackRow, pack_id)
-        if row.state not in _OPEN:
+        if row.state not in OPEN:
             return
         for key, value in values.items():
             setattr(row, key, value)
         after = {"state": row.state, "sha256": row.sha256, "files": row.files}
         fact = Fact(FactKind.FOLDER_PACK_MADE, Subject("folder", row.folder_id), _name(session, row), after=after)
         journal.record(session, context.clock.now(), SYSTEM, row.project_id, fact)
-        _tell(context, session, row)
+        tell_pack(context, session, row)
 
 
 def forget_old_packs(context: Context) -> int:
@@ -368,7 +374,7 @@ def forget_old_packs(context: Context) -> int:
         query = select(FolderPackRow).where(FolderPackRow.asked_at < now - _KEPT, FolderPackRow.state == "ready")
         rows = list(session.scalars(query))
         for row in rows:
-            _path(context, row.id).unlink(missing_ok=True)
+            path_of(context, row).unlink(missing_ok=True)
             row.state = "put_away"
             fact = Fact(FactKind.FOLDER_PACK_PUT_AWAY, Subject("folder", row.folder_id), _name(session, row))
             journal.record(session, now, SYSTEM, row.project_id, fact)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -135,6 +136,7 @@ class AskedView:
     shut: str = ""
     cursor: str = ""
     limit: int = 100
+    from_end: bool = False
 
 
 def columns_of(project: ProjectRow) -> dict[str, Column]:
@@ -202,6 +204,8 @@ class Sayings:
             return self.choices(column).get(value, "one that is not there")
         if column in ("filed_by", "checked_out"):
             return self._session.scalar(select(PersonRow.name).where(PersonRow.id == value)) or value
+        if column == "came_by":
+            return WAYS.get(value, value)
         words = self._codes.get(column, {}).get(value, "")
         return f"{value} {words}".strip()
 
@@ -219,6 +223,7 @@ def read_view(session: Session, seat: Seat, asked: AskedView) -> RegisterView:
         filters=tuple(_with_folders_below(each, tree) for each in filters),
         sorts=tuple(each for each in sorts if each.column != "sets") or (Sort("number"),),
         group=asked.group, shut=tuple(_strings(asked.shut)), cursor=asked.cursor, limit=asked.limit,
+        from_end=asked.from_end,
         folders=None if seat.runs else frozenset(seat.levels),
         paths=folder_paths(session, seat) if _needs_paths(asked, sorts) else {},
         zone=ZoneInfo(seat.project.time_zone),
@@ -300,7 +305,22 @@ def list_values(context: Context, actor: Actor, project_id: str, column: str) ->
         if not column:
             raise RuleBroken("view_unknown", "Say of which column the values are wanted.")
         view = read_view(session, seat, AskedView(project_id, group=column))
-        return _groups(column, register_query.groups(session, view), Sayings(session, seat))
+        found = register_query.groups(session, view)
+        if column == "folder":
+            # As the filter takes them: a folder is itself and all below.
+            found = _with_below(dict(found), tree_of(session, project_id), view.paths)
+        return _groups(column, found, Sayings(session, seat))
+
+
+def _with_below(
+    counts: Mapping[str, int], tree: dict[str, str | None], paths: Mapping[str, str]
+) -> list[tuple[str, int]]:  # fmt: skip
+    """Folders that are seen and hold something, by path, with what is in them and below."""
+    total: Counter[str] = Counter()
+    for folder, count in counts.items():
+        for above in _upward(tree, folder):
+            total[above] += count
+    return [(folder, total[folder]) for folder in sorted(paths, key=paths.__getitem__) if total[folder]]
 
 
 def _groups(column: str, found: Sequence[tuple[Any, int]], say: Sayings) -> list[GroupShown]:

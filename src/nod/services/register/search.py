@@ -5,13 +5,16 @@ The text of a sheet goes into the index when it is filed; a search says where it
 
 from __future__ import annotations
 
+from itertools import islice
 from typing import Any, Literal
 
 from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session, contains_eager
 
 from nod.core.register.number_shapes import fold, shapes
-from nod.formats.sheet.words_pack import unpack_words
+from nod.core.sheet.placed_words import without_places
+from nod.formats.files.preview import NoPreview
+from nod.formats.sheet.words_pack import pack_words, unpack_words
 from nod.services.acts.answers import Answered, people_by_id
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
@@ -23,6 +26,7 @@ from nod.services.threads.said import author_ids, author_of
 from nod.store.dialects.sqlite import WordIndex, add_sheet_words, add_unless_there, unindexed, words_in
 from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
+    BlobRow,
     DocumentRow,
     FormerNumberRow,
     MarkRow,
@@ -33,6 +37,7 @@ from nod.store.tables import (
 )
 
 _MOST_EACH = 50
+_MOST_ROWS, _MOST_WORDS = 20_000, 200_000
 _BEFORE, _AFTER = 4, 8
 
 
@@ -173,7 +178,9 @@ def _sheets(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
     hits = []
     for row, place, packed in session.execute(query):
         around, box = _place_of(packed, words)
-        where = f"the sheet, page {place + 1}{', withdrawn' if row.withdrawn else ''}"
+        box = box if row.kind == "sheet" else []
+        where = f"the sheet, page {place + 1}" if row.kind == "sheet" else "the file"
+        where += ", withdrawn" if row.withdrawn else ""
         hits.append(_hit("sheet", row, row.revision_id, row.revision, where=where, words=around, page=place, box=box))
     return hits
 
@@ -226,12 +233,32 @@ def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) ->
 
 @work("index_words", Lane.REST, "making the text findable", of_file, shared=True)
 def index_words(job: Job, payload: dict[str, Any]) -> None:
-    """The pages of a file that was filed become findable. Harmless when done twice."""
+    """What a file that was filed says becomes findable, by pages where it has such. Harmless when done twice."""
     sha256 = payload["sha256"]
+    with job.context.database.read() as session:
+        without_pages = session.get_one(BlobRow, sha256).page_count == 0
+        file_name = session.scalars(select(RevisionRow.file_name).where(RevisionRow.sha256 == sha256)).first() or ""
+    texts = _words_of_file(job, sha256, file_name) if without_pages else ()
     with job.context.database.write() as session:
+        if texts:
+            packed = pack_words(without_places(texts))
+            session.execute(add_unless_there(PageWordsRow, "sha256", "place", sha256=sha256, place=0, words=packed))
         query = select(PageWordsRow.place, PageWordsRow.words).where(PageWordsRow.sha256 == sha256)
         for place, packed in session.execute(query).all():
             adding = add_unless_there(PageTextRow, sha256=sha256, place=place).returning(PageTextRow.seq)
             seq = session.execute(adding).scalar_one_or_none()
             if seq is not None:
                 add_sheet_words(session, seq, " ".join(unpack_words(packed).texts))
+
+
+def _words_of_file(job: Job, sha256: str, file_name: str) -> tuple[str, ...]:
+    """Of a document, a spreadsheet, a mail, a text; nothing of a file that nothing can be read of."""
+    try:
+        with job.context.blobs.local(sha256) as path:
+            found = job.press.preview(path, file_name, _MOST_ROWS)
+    except NoPreview:
+        return ()
+    said = (
+        each for part in found.parts for each in (part.title, *part.lines, *(cell for row in part.rows for cell in row))
+    )
+    return tuple(islice((word for words in said for word in words.split()), _MOST_WORDS))

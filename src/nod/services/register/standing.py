@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from nod.core.trail.entries import Subject
 from nod.services.open_work.kinds import WorkKind, work_kind
 from nod.services.open_work.open_work import Wanted, mirror, set_open_work
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import DocumentRow, OpenWorkRow, ReviewDocumentRow, ReviewRow
 
 CHECK_IN = work_kind(WorkKind("check_in", "document"))
@@ -36,7 +37,7 @@ def refresh_verdicts(session: Session, document_ids: Collection[str]) -> None:
     """The lines show the latest verdict on their revision."""
     session.flush()
     rows = _rows(session, document_ids)
-    verdicts = _verdicts(session, [each.revision_id for each in rows])
+    verdicts = verdicts_of(session, [each.revision_id for each in rows])
     for document in rows:
         document.verdict = verdicts.get(document.revision_id, "")
 
@@ -47,14 +48,15 @@ def _rows(session: Session, document_ids: Collection[str]) -> list[DocumentRow]:
 
 def verdict_of(session: Session, revision_id: str) -> str:
     """The latest verdict given to exactly this revision; empty without one."""
-    return _verdicts(session, [revision_id]).get(revision_id, "")
+    return verdicts_of(session, [revision_id]).get(revision_id, "")
 
 
-def _verdicts(session: Session, revision_ids: Collection[str]) -> dict[str, str]:
+def verdicts_of(session: Session, revision_ids: Collection[str]) -> dict[str, str]:
+    """The latest verdict on each of these revisions that has one."""
     query = (
         select(ReviewDocumentRow.revision_id, ReviewDocumentRow.verdict)
         .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(ReviewDocumentRow.revision_id.in_(revision_ids), ReviewDocumentRow.verdict != "")
+        .where(one_of(ReviewDocumentRow.revision_id, list(revision_ids)), ReviewDocumentRow.verdict != "")
         .order_by(ReviewRow.ended_at)
     )
     return {revision_id: verdict for revision_id, verdict in session.execute(query)}

@@ -76,7 +76,11 @@ class SavedViewRow(Base):
 
 
 class FolderPackRow(Base):
-    """A ZIP of a folder that somebody asked for. State: waiting → making → ready → put_away, or failed, stopped."""
+    """A ZIP of a folder, or a list of the register, that somebody asked for and the worker makes.
+
+    State: waiting → making → ready → put_away, or failed, stopped. A list has its view in `view` and counts lines as
+    `files`; its folder is the topmost that its asker sees.
+    """
 
     __tablename__ = "folder_pack"
     id: Mapped[Id]
@@ -94,6 +98,7 @@ class FolderPackRow(Base):
     fault: Mapped[str] = mapped_column(default="")
     documents: Mapped[list[Any]] = mapped_column(default=list)
     """What it holds, by id: asked for anew at each download."""
+    view: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
 class PlannedDocumentRow(Base):

@@ -7,8 +7,10 @@ from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
 from nod.services.register import folder_packs
+from nod.services.register import list_packs as list_packs_of
 from nod.services.register.folder_packs import AskPack, PackShown, PackSize
-from nod.web.answers import answers, feature, file_answers, send
+from nod.services.register.list_packs import AskList
+from nod.web.answers import TABLES, answers, feature, file_answers, send
 from nod.web.guard import actor, context, permission
 
 api = feature("packs")
@@ -55,6 +57,13 @@ def ask_pack(body: AskPack) -> PackShown:
     return folder_packs.ask_pack(context(), actor(), body)
 
 
+@api.post("/api/packs/lists", responses=answers(PackShown))
+@permission("member")
+def ask_list(body: AskList) -> PackShown:
+    """Have a long list of the register made into a file."""
+    return list_packs_of.ask_list(context(), actor(), body)
+
+
 @api.post("/api/packs/<pack_id>/stop", responses=answers())
 @permission("read")
 def stop_pack(path: PackPath) -> None:
@@ -62,8 +71,8 @@ def stop_pack(path: PackPath) -> None:
     folder_packs.stop_pack(context(), actor(), path.pack_id)
 
 
-@api.post("/api/packs/<pack_id>/download", responses=file_answers("application/zip"))
+@api.post("/api/packs/<pack_id>/download", responses=file_answers("application/zip", *TABLES))
 @permission("read")
 def download_pack(path: PackPath) -> Response:
-    """The ZIP. A POST, because each download is recorded."""
+    """The ZIP, or the list. A POST, because each download is recorded."""
     return send(folder_packs.download_pack(context(), actor(), path.pack_id))

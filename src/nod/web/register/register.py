@@ -9,8 +9,9 @@ from flask import Response, send_file
 from pydantic import Field, RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.register import changes, exports, register_list, saved_views
+from nod.services.register import changes, chosen, exports, register_list, saved_views
 from nod.services.register.changes import Changed, ChangeDocuments
+from nod.services.register.chosen import Choose, Chosen
 from nod.services.register.register_list import AskedView, GroupShown, RegisterColumns, RegisterPage
 from nod.services.register.saved_views import KeepView, SavedView, SeenView
 from nod.web.answers import TABLES, answers, feature, file_answers
@@ -26,7 +27,9 @@ class OfProject(FromOutside):
 class RegisterQuery(FromOutside):
     """`words` filters by number, title and fields; `filters` and `sorts` are JSON: [[column, op, value, …], …] and
 
-    [[column, "down" or "up"], …]. `shut` is a JSON list of the groups whose lines are left out; `cursor` continues.
+    [[column, "down" or "up"], …]. `shut` is a JSON list of the groups whose lines are left out; `cursor` continues;
+
+    `from_end` begins with the last page.
     """
 
     project_id: str
@@ -37,6 +40,7 @@ class RegisterQuery(FromOutside):
     shut: str = ""
     cursor: str = ""
     limit: int = Field(default=100, ge=1, le=500)
+    from_end: bool = False
 
     def asked(self) -> AskedView:
         return AskedView(**self.model_dump())
@@ -97,6 +101,13 @@ def list_values(query: ValuesQuery) -> list[GroupShown]:
 def change_documents(body: ChangeDocuments) -> Changed:
     """Change many documents in one act that can be taken back."""
     return changes.change_documents(context(), actor(), body)
+
+
+@api.post("/api/documents/chosen", responses=answers(Chosen))
+@permission("member")
+def choose_documents(body: Choose) -> Chosen:
+    """What acts on chosen documents need to know of them. A POST, as there may be thousands of ids."""
+    return chosen.choose(context(), actor(), body)
 
 
 @api.post("/api/register/export", responses=file_answers(*TABLES))

@@ -1,10 +1,15 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Download } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useState } from 'react'
 
+import { api, unwrap } from '../../../api/client'
 import { download } from '../../../api/download'
 import { hasLevel, useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
+import { Dialog } from '../../../ui/Dialog'
+import { ErrorNote } from '../../../ui/Notes'
+import { Packs } from '../Packs'
 import { AddToSet } from '../sets/AddToSet'
 import { FolderZip } from '../FolderZip'
 import { asked, type RegisterSearch } from '../registerSearch'
@@ -13,25 +18,37 @@ interface Props {
   search: RegisterSearch
   columns: readonly string[]
   total: number
+  /** A list is being made, by its id. */
+  onMade: (id: string) => void
 }
+
+type Form = 'xlsx' | 'csv'
+
+/** As the server has it, which refuses more at once. */
+const MOST_AT_ONCE = 5000
 
 const ITEM = 'cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint'
 
 /** The list as it is shown as a file, a folder as a ZIP, and all of it into a drawing set. */
-export function TakeAway({ search, columns, total }: Props) {
+export function TakeAway({ search, columns, total, onMade }: Props) {
+  const client = useQueryClient()
   const { project } = useSeat()
-  const [dialog, setDialog] = useState<'zip' | 'set' | null>(null)
+  const [dialog, setDialog] = useState<Asked>(null)
   const { words, filters, sorts, group } = asked(search)
-  const take = (form: string) =>
-    download('/api/register/export', {
-      project_id: project.id,
-      words,
-      filters,
-      sorts,
-      group,
-      columns: columns.join(','),
-      form,
-    })
+  const view = { project_id: project.id, words, filters, sorts, group }
+  const ask = useMutation({
+    mutationFn: (form: Form) =>
+      unwrap(api.POST('/api/packs/lists', { body: { ...view, columns: [...columns], form } })),
+    onSuccess: async (pack) => {
+      await client.invalidateQueries({ queryKey: ['packs'] })
+      onMade(pack.id)
+    },
+  })
+  const take = (form: Form) => {
+    // A long list takes seconds: it is made while one goes on.
+    if (total > MOST_AT_ONCE) ask.mutate(form)
+    else download('/api/register/export', { ...view, columns: columns.join(','), form })
+  }
   return (
     <>
       <DropdownMenu.Root>
@@ -56,6 +73,9 @@ export function TakeAway({ search, columns, total }: Props) {
             <DropdownMenu.Item className={ITEM} onSelect={() => setDialog('zip')}>
               The files of a folder as a ZIP …
             </DropdownMenu.Item>
+            <DropdownMenu.Item className={ITEM} onSelect={() => setDialog('made')}>
+              ZIPs and lists made for me …
+            </DropdownMenu.Item>
             {hasLevel(project, 'file') && (
               <DropdownMenu.Item className={ITEM} onSelect={() => setDialog('set')}>
                 Add this list to a drawing set …
@@ -64,8 +84,29 @@ export function TakeAway({ search, columns, total }: Props) {
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
-      {dialog === 'zip' && <FolderZip search={search} onClose={() => setDialog(null)} />}
-      {dialog === 'set' && <AddToSet view={{ words, filters, total }} onClose={() => setDialog(null)} />}
+      <ErrorNote error={ask.error} />
+      <Dialogs dialog={dialog} search={search} total={total} onClose={() => setDialog(null)} />
     </>
+  )
+}
+
+type Asked = 'zip' | 'set' | 'made' | null
+
+interface DialogsProps {
+  dialog: Asked
+  search: RegisterSearch
+  total: number
+  onClose: () => void
+}
+
+function Dialogs({ dialog, search, total, onClose }: DialogsProps) {
+  const { words, filters } = asked(search)
+  if (dialog === 'zip') return <FolderZip search={search} onClose={onClose} />
+  if (dialog === 'set') return <AddToSet view={{ words, filters, total }} onClose={onClose} />
+  if (dialog !== 'made') return null
+  return (
+    <Dialog title="Made for you" about="ZIPs and long lists, yours alone." open wide onClose={onClose}>
+      <Packs heading="Made for you" />
+    </Dialog>
   )
 }

@@ -1,4 +1,7 @@
-"""From whom a batch came; revisions in the order of their scheme, as history too; further files of a revision."""
+"""From whom a batch came; revisions in the order of their scheme, as history too; further files of a revision;
+
+lists of the register that the worker makes.
+"""
 
 from typing import Any
 
@@ -15,6 +18,7 @@ def upgrade() -> None:
                   _number("left_out")),
         "arrival": (_flag("as_history"),),
         "revision": (_number("place"), _flag("as_history"), _text("came_person"), _text("came_by")),
+        "folder_pack": (sa.Column("view", sa.String(), nullable=False, server_default="{}"),),
         "document": (_text("file_kinds"), _text("came_person"), _text("came_by")),
     }.items():  # fmt: skip
         for column in columns:
@@ -39,6 +43,12 @@ def upgrade() -> None:
     op.execute(
         "UPDATE document SET file_kinds = file_kind(b.media_type, document.file_name) FROM blob AS b"
         " WHERE b.sha256 = document.sha256"
+    )
+    # What files without pages say is found from now on.
+    op.execute(
+        "INSERT INTO outbox (kind, key, payload, made_at, not_before, tries, lapses, leased_by, trouble)"
+        " SELECT DISTINCT 'index_words', 'index_words:again:' || b.sha256, json_object('sha256', b.sha256), b.stored_at,"
+        " b.stored_at, 0, 0, '', '' FROM blob b JOIN revision r ON r.sha256 = b.sha256 WHERE b.page_count = 0"
     )
 
 
