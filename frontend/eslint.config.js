@@ -4,6 +4,14 @@ import hooks from 'eslint-plugin-react-hooks'
 import tseslint from 'typescript-eslint'
 
 /** Sizes of text have names in `index.css`; what is typed into looks the same everywhere. */
+const PLURALS = 'documents|files|people|sheets|marks|lines|sets|replies|members|companies|folders|days|places|pages'
+const COUNTS = [
+  `JSXText[value=/^\\s*(${PLURALS})\\b/]`,
+  `TemplateElement[value.raw=/^ (${PLURALS})\\b/]`,
+].map((selector) => ({
+  selector,
+  message: 'One is not many: say it by counted() of domain/counted.',
+}))
 const LOOKS = [
   {
     selector: ':matches(Literal[value=/text-\\[[0-9]/], TemplateElement[value.raw=/text-\\[[0-9]/])',
@@ -59,6 +67,6 @@ export default tseslint.config(
   {
     files: ['src/features/**/*.tsx'],
     ignores: ['**/*.test.tsx'],
-    rules: { 'no-restricted-syntax': ['error', ...LOOKS] },
+    rules: { 'no-restricted-syntax': ['error', ...LOOKS, ...COUNTS] },
   },
 )

@@ -34,7 +34,7 @@ BROWSER = {
     "notices": DAY,
     "people": ("test_set_up",),
     "press": ("test_hostile",),
-    "register": ("test_register",),
+    "register": ("test_register", "test_large_register"),
     "reviews": DAY,
     "setup": ("test_set_up",),
     "sheet": ("test_sheet",),

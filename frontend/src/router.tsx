@@ -187,9 +187,12 @@ const newTransmittal = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals/new',
   component: page(() => import('./features/transmittals/SendPage'), 'SendPage'),
-  validateSearch: (search): { review?: string | undefined; revisions?: string | undefined } => ({
+  validateSearch: (
+    search,
+  ): { review?: string | undefined; revisions?: string | undefined; set?: string | undefined } => ({
     review: text(search['review']),
     revisions: text(search['revisions']),
+    set: text(search['set']),
   }),
 })
 const audit = createRoute({

@@ -143,7 +143,12 @@ FORMS = {
 }  # fmt: skip
 
 
-ELSEWHERE = {"guest-talk": "test_links", "held-sender": "test_mail", "send-again": "test_mail"}
+ELSEWHERE = {
+    "ready-route": "test_projects",
+    "guest-talk": "test_links",
+    "held-sender": "test_mail",
+    "send-again": "test_mail",
+}
 """What another test has at hand is lost and found there."""
 
 

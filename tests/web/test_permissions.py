@@ -94,6 +94,7 @@ BODIES = {
     "say": {"text": "hello"},
     "link_mark": {"kind": "web", "target": "https://tides.example"},
     "set_mark_state": {"version": 2, "state": "open"},
+    "make_ready_route": lambda ids: {"project_id": ids["project"], "name": ""},
     "start_review": lambda ids: {
         "project_id": ids["project"],
         "route_id": ids["route"],

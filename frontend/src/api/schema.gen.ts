@@ -2550,7 +2550,8 @@ export interface paths {
         /** The routes of the project with their dates, were they begun now. */
         get: operations["list_routes"];
         put?: never;
-        post?: never;
+        /** Make the ready route from names: comments, then a verdict. */
+        post: operations["make_ready_route"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5986,6 +5987,30 @@ export interface components {
             /** Time Zone */
             time_zone: string;
         };
+        /**
+         * MakeReadyRoute
+         * @description Ids of people; any one of a step takes it. Days are working days.
+         */
+        MakeReadyRoute: {
+            /**
+             * Comment Days
+             * @default 5
+             */
+            comment_days: number;
+            /** Commenting */
+            commenting?: string[];
+            /**
+             * Decide Days
+             * @default 3
+             */
+            decide_days: number;
+            /** Deciding */
+            deciding?: string[];
+            /** Name */
+            name: string;
+            /** Project Id */
+            project_id: string;
+        };
         /** MakeSet */
         MakeSet: {
             /** Name */
@@ -7187,6 +7212,8 @@ export interface components {
         /**
          * RecipientShown
          * @description `acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”.
+         *
+         *     `copied`: it went to them for information, and nothing is wanted of them.
          */
         RecipientShown: {
             /** Acknowledged At */
@@ -7197,6 +7224,8 @@ export interface components {
             bounced_at: string | null;
             /** Bounced Why */
             bounced_why: string;
+            /** Copied */
+            copied: boolean;
             /** Downloaded At */
             downloaded_at: string | null;
             /** Email */
@@ -7675,6 +7704,11 @@ export interface components {
             /** Tools */
             tools: string[];
         };
+        /** RouteMade */
+        RouteMade: {
+            /** Id */
+            id: string;
+        };
         /**
          * RouteShown
          * @description A route and the dates it would take if it began now.
@@ -7839,11 +7873,13 @@ export interface components {
         };
         /**
          * SendTransmittal
-         * @description `revisions` and `people` in the order they are to be listed.
+         * @description `revisions` and `people` in the order they are to be listed; `copied` get it for information.
          */
         SendTransmittal: {
             /** Answer Wanted On */
             answer_wanted_on?: string | null;
+            /** Copied */
+            copied?: string[];
             /**
              * Note
              * @default
@@ -7901,7 +7937,10 @@ export interface components {
              */
             sent_at: string;
         };
-        /** SentDocument */
+        /**
+         * SentDocument
+         * @description `older_then`: a later revision was there already when it was sent.
+         */
         SentDocument: {
             /** Current Revision */
             current_revision: string;
@@ -7909,6 +7948,8 @@ export interface components {
             document_id: string;
             /** Number */
             number: string;
+            /** Older Then */
+            older_then: boolean;
             /** Revision */
             revision: string;
             /** Revision Id */
@@ -16086,6 +16127,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Routes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_ready_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeReadyRoute"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteMade"];
                 };
             };
             /** @description Bad Request */

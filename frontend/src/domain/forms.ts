@@ -29,6 +29,7 @@ export const FORMS = {
   member: 'A person’s part',
   'new-revision': 'A new revision',
   'outside-mail': 'A mail from outside',
+  'ready-route': 'The first route',
   'register-with': 'What is registered with files',
   say: 'Something to say',
   scale: 'A scale',

@@ -38,7 +38,8 @@ export function Following({ kind, target, words }: Props) {
       <Button
         small
         aria-pressed={mine}
-        disabled={!following.data || change.isPending || me.looker !== ''}
+        busy={!following.data || change.isPending}
+        why={me.looker !== '' && 'You see as somebody else.'}
         title={me.looker ? 'Nothing can be changed through another’s eyes' : undefined}
         onClick={() => change.mutate()}
       >

@@ -33,7 +33,7 @@ export function TryAgain({ work }: { work: Work }) {
   })
   return (
     <>
-      <Button small disabled={again.isPending} onClick={() => again.mutate()}>
+      <Button small busy={again.isPending} onClick={() => again.mutate()}>
         Try again
         <span className="sr-only">
           : {work.doing} {work.about}

@@ -66,7 +66,11 @@ export function ListTable<Row>(props: TableProps<Row>) {
   useMoreLines(props, items, shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0)
   useEffect(() => {
     // One went to a line that was not here then.
-    if (wanted.current >= 0 && items.at(wanted.current) && focusLine(wanted.current)) wanted.current = -1
+    const place = wanted.current
+    if (place < 0 || !items.at(place)) return
+    wanted.current = -1
+    virtual.scrollToIndex(place)
+    focusSoon(place)
   })
 
   const tracks = [...(marked ? [`${MARK}px`] : []), ...columns.map((column) => column.width)].join(' ')
@@ -80,11 +84,15 @@ export function ListTable<Row>(props: TableProps<Row>) {
     wanted.current = items.at(place) ? -1 : place
     if (extend && onMark) onMark(between(anchor.current, place), true)
     else anchor.current = place
-    if (focusLine(place)) return
-    // The line is not drawn yet: wait for it, unless the person has gone elsewhere meanwhile.
+    if (!focusLine(place)) focusSoon(place)
+  }
+
+  /** The line is not drawn yet: wait for it, unless the person has gone elsewhere meanwhile. */
+  function focusSoon(place: number, tries = 3) {
     requestAnimationFrame(() => {
       const active = document.activeElement
-      if (!active || active === document.body || scroller.current?.contains(active)) focusLine(place)
+      const here = !active || active === document.body || scroller.current?.contains(active)
+      if (here && !focusLine(place) && tries) focusSoon(place, tries - 1)
     })
   }
 

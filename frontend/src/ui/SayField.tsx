@@ -150,7 +150,7 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
           small
           type="submit"
           title={attaching.settled ? 'Ctrl Enter' : 'When the files have come'}
-          disabled={!ready}
+          why={!ready && 'Write something first.'}
           className="h-7"
         >
           {button}

@@ -148,7 +148,7 @@ function Form({ kind, target, words, busy, error, onGive, onClose }: FormProps) 
       <div className="flex items-center justify-end gap-3">
         {nobody && <span className="text-list text-second">Name at least one person.</span>}
         <Button onClick={onClose}>Cancel</Button>
-        <Button look="act" type="submit" disabled={nobody || busy}>
+        <Button look="act" type="submit" busy={busy} why={nobody && 'Name at least one person first.'}>
           Give the link
         </Button>
       </div>

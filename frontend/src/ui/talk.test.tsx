@@ -131,7 +131,7 @@ describe('talk', () => {
     await userEvent.type(await field(), 'See')
     await userEvent.upload(screen.getByLabelText('Files to attach'), new File(['x'], 'Joint.pdf'))
     expect(await screen.findByRole('alert')).toBeVisible()
-    expect(screen.getByRole('button', { name: 'Say it' })).toBeDisabled()
+    expect(screen.getByRole('button', { name: 'Say it' })).toBeDead()
     await userEvent.click(screen.getByRole('button', { name: 'Try again' }))
     expect(await screen.findByRole('button', { name: 'Take Joint.pdf back' })).toBeVisible()
     expect(put).toHaveBeenLastCalledWith('/api/attachments/document/d?name=Joint.pdf', expect.any(File))

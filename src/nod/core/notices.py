@@ -22,6 +22,7 @@ class NoticeKind:
 KINDS: dict[str, NoticeKind] = {
     "step": NoticeKind("A step of a review is with me", "the step is with you", "now", wants_act=True),
     "closed": NoticeKind("A review that I started has closed", "you started the review", "now"),
+    "cancelled": NoticeKind("A review I have a part in was cancelled", "you have a part in the review", "now"),
     "answer": NoticeKind("Somebody answered me", "{what}", "now"),
     "mention": NoticeKind("Somebody named me, or has a mark for me", "you are named in it", "now"),
     "bounced": NoticeKind("A mail that I had sent came back", "you sent it", "now"),

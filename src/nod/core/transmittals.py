@@ -73,3 +73,4 @@ class Cover:
     note: str
     lines: tuple[CoverLine, ...]
     seal: str = ""
+    copied: tuple[str, ...] = ()

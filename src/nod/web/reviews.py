@@ -5,7 +5,8 @@ from __future__ import annotations
 from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews import ready_route, reviews, reviews_view
+from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
 from nod.services.reviews.reviews_view import Review, ReviewLine, RouteShown
 from nod.web.answers import answers, feature
@@ -42,6 +43,13 @@ def list_reviews(query: OfProject) -> list[ReviewLine]:
 def list_routes(query: OfProject) -> list[RouteShown]:
     """The routes of the project with their dates, were they begun now."""
     return reviews_view.list_routes(context(), actor(), query.project_id)
+
+
+@api.post("/api/routes", responses=answers(RouteMade))
+@permission("run")
+def make_ready_route(body: MakeReadyRoute) -> RouteMade:
+    """Make the ready route from names: comments, then a verdict."""
+    return ready_route.make_ready_route(context(), actor(), body)
 
 
 @api.post("/api/reviews", responses=answers(ReviewStarted))

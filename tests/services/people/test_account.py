@@ -214,7 +214,7 @@ def test_what_is_hidden_since_is_not_in_the_summary(world):
 @pytest.mark.parametrize(("how", "mails"), [("now", 1), ("never", 0)])
 def test_each_is_told_as_they_set_it(world, how, mails):
     shown = _notices(world, LEILANI, answer=how)
-    others = dict.fromkeys(("step", "closed", "mention", "bounced", "check_out", "filed", "followed"), "")
+    others = dict.fromkeys(("step", "closed", "mention", "bounced", "check_out", "filed", "cancelled", "followed"), "")
     assert {each.code: each.how for each in shown.notices} == {**others, "answer": how}
     _answered(world)
     assert len(_mails(world)) == mails

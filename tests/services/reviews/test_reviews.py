@@ -5,7 +5,7 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services import desk
 from nod.services.register import documents
-from nod.services.reviews import reviews
+from nod.services.reviews import ready_route, reviews, reviews_view
 from tests.world import NUMBER, OTHER_NUMBER, name
 
 
@@ -69,12 +69,77 @@ def test_putting_down_gives_it_back_to_all(world, filed):
     world.pick_up(review_id, "anouk")
 
 
-def test_two_people_picking_up_in_the_same_second(world, filed):
+def test_a_review_that_was_seen_otherwise_is_not_picked_up(world, filed):
     review_id = world.start(*filed)
     seen = world.seen(review_id)
-    reviews.pick_up(world.context, world.actor("leilani"), review_id, seen)
     with pytest.raises(Stale):
+        reviews.pick_up(world.context, world.actor("anouk"), review_id, reviews.SeenVersion(version=seen.version + 7))
+
+
+def test_who_picks_up_second_is_told_who_was_first(world, filed):
+    review_id = world.start(*filed)
+    seen = world.seen(review_id)
+    world.clock.advance(timedelta(minutes=5))
+    reviews.pick_up(world.context, world.actor("leilani"), review_id, seen)
+    with pytest.raises(RuleBroken, match=r"Leilani Brandt was first: Check was picked up at 08:35 on 9 March\."):
         reviews.pick_up(world.context, world.actor("anouk"), review_id, seen)
+
+
+def test_everybody_asked_is_told_that_a_review_was_cancelled(world, filed):
+    review_id = world.start(*filed)
+    world.send()
+    command = reviews.CancelReview(version=world.seen(review_id).version, reason="Drawn anew.")
+    reviews.cancel_review(world.context, world.actor("marit"), review_id, command)
+    told = [payload for key, payload in world.send() if key.startswith("mail:review_cancelled:")]
+    assert sorted(each["to_email"].split("@")[0] for each in told) == ["anouk", "leilani", "rafael"]
+    assert all("Drawn anew." in each["text"] for each in told)
+
+
+def ready(world, who="rafael", **more):
+    people = world.cast.people
+    given = {
+        "name": "First",
+        "commenting": [people["anouk"]],
+        "deciding": [people["saoirse"]],
+        "decide_days": 2,
+        **more,
+    }
+    command = ready_route.MakeReadyRoute(project_id=world.project_id, **given)
+    return ready_route.make_ready_route(world.context, world.actor(who), command).id
+
+
+def test_the_first_route_is_made_from_names_and_goes(world, filed):
+    route_id = ready(world)
+    (route,) = [
+        each
+        for each in reviews_view.list_routes(world.context, world.actor("marit"), world.project_id)
+        if each.id == route_id
+    ]
+    assert [(step.name, step.act, step.days) for step in route.steps] == [
+        ("Check", "comment", 5),
+        ("Decide", "decide", 2),
+    ]
+    command = reviews.StartReview(
+        project_id=world.project_id, route_id=route_id, name="One", documents={filed[0][0]: filed[0][1]}
+    )
+    reviews.start_review(world.context, world.actor("marit"), command)
+    assert _mailed(world) == ["anouk"]
+
+
+@pytest.mark.parametrize("wrong", [{"name": " "}, {"deciding": []}])
+def test_a_route_without_a_name_or_a_verdict_is_refused(world, wrong):
+    with pytest.raises(RuleBroken):
+        ready(world, **wrong)
+
+
+def test_routes_are_made_by_those_who_run_the_project_for_its_people(world):
+    with pytest.raises(NotAllowed):
+        ready(world, who="leilani")
+    with pytest.raises(NotFound):
+        ready(world, deciding=["x" * 16])
+    ready(world)
+    with pytest.raises(RuleBroken, match="already"):
+        ready(world)
 
 
 def test_those_of_another_step_are_refused_before_anything_else(world, filed):

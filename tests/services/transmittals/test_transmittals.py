@@ -51,6 +51,27 @@ def test_what_was_sent_stays_as_it_was(world, closed):
     assert world.review(closed[0]).transmittals == ["HBC-T-0001"]
 
 
+def test_what_was_superseded_before_it_was_sent_is_not_superseded_since(world, closed):
+    world.clock.advance(timedelta(hours=1))
+    world.file(name(revision="P02"))
+    world.clock.advance(timedelta(hours=1))
+    sent = _send(world, closed)
+    world.clock.advance(timedelta(hours=1))
+    world.file(name(OTHER_NUMBER, revision="P02"))
+    shown = transmittals_view.read_transmittal(world.context, world.actor("marit"), sent.id)
+    assert {each.number: each.older_then for each in shown.documents} == {NUMBER: True, OTHER_NUMBER: False}
+
+
+def test_a_copy_is_mailed_and_wants_nothing(world, closed):
+    sent = _send(world, closed, to=("yusuf",), copied=[world.cast.people["anouk"], world.cast.people["yusuf"]])
+    shown = transmittals_view.read_transmittal(world.context, world.actor("marit"), sent.id)
+    assert [(each.who.name.split()[0], each.copied) for each in shown.recipients] == [("Yusuf", False), ("Anouk", True)]
+    assert (shown.line.recipients, shown.line.with_whom) == (1, shown.recipients[0].who.name)
+    mails = {p["to_email"].split("@")[0]: p["text"] for k, p in world.send() if k.startswith("mail:recipient:")}
+    assert "as a copy" in mails["anouk"]
+    assert "as a copy" not in mails["yusuf"]
+
+
 def test_numbers_run_per_sending_company(world, closed):
     assert _send(world, closed).number == "HBC-T-0001"
     assert _send(world, closed, who="tomasz").number == "TRA-T-0001"

@@ -1,5 +1,6 @@
 import { Link, useNavigate } from '@tanstack/react-router'
 
+import { counted } from '../../domain/counted'
 import type { Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
@@ -183,13 +184,13 @@ function Way({ laid, picking, onAsk }: WayProps) {
           <Button
             small
             look="act"
-            disabled={!picking.enough}
+            why={!picking.enough && 'Pick the same two places on both first.'}
             onClick={() => {
               onAsk({ places: picking.text() })
               picking.stop()
             }}
           >
-            Lay by {picking.pairs.length} places
+            Lay by {counted(picking.pairs.length, 'place')}
           </Button>
           <Button small onClick={picking.stop}>
             Drop

@@ -81,13 +81,14 @@ export function RegionList({ laid, at, onShow, withBlock, onWithBlock, mayMark, 
         <footer className="flex flex-wrap items-center gap-1.5 border-t border-line px-3 py-2">
           <Button
             small
-            disabled={!chosen || cloud.clouding}
+            busy={cloud.clouding}
+            why={!chosen && 'Choose a region first.'}
             onClick={() => chosen && cloud.onCloud([chosen])}
           >
             Cloud this one
           </Button>
           {bare.length > 0 && (
-            <Button small disabled={cloud.clouding} onClick={() => cloud.onCloud(bare)}>
+            <Button small busy={cloud.clouding} onClick={() => cloud.onCloud(bare)}>
               Cloud all {bare.length} without
             </Button>
           )}

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 
+import { counted } from '../../domain/counted'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { ErrorNote, Loading } from '../../ui/Notes'
@@ -28,7 +29,9 @@ export function DeskPage() {
           <h1 className="text-title font-semibold">{me.person.name}’s desk</h1>
           {keeps && (
             <p className="text-second">
-              {arrived_today === 0 ? 'Nothing arrived today' : `${arrived_today} files arrived today`}
+              {arrived_today === 0
+                ? 'Nothing arrived today'
+                : `${counted(arrived_today, 'file')} arrived today`}
             </p>
           )}
         </header>

@@ -47,6 +47,11 @@ export function Bell() {
   )
 }
 
+function whyNot(unread: number, seesAs: boolean): string {
+  if (seesAs) return 'You see as somebody else.'
+  return unread ? '' : 'Nothing is unread.'
+}
+
 function Told({ onGo }: { onGo: () => void }) {
   const bell = useBell()
   const { me } = useSeat()
@@ -59,12 +64,7 @@ function Told({ onGo }: { onGo: () => void }) {
         <Link to="/account" onClick={onGo} className="ml-auto text-list text-plum underline">
           Settings
         </Link>
-        <Button
-          small
-          disabled={!bell.data?.unread || me.looker !== ''}
-          title={bell.data?.unread ? undefined : 'Nothing is unread'}
-          onClick={() => void note()}
-        >
+        <Button small why={whyNot(bell.data?.unread ?? 0, me.looker !== '')} onClick={() => void note()}>
           All are read
         </Button>
       </header>

@@ -100,7 +100,7 @@ export function SessionOver({ onClose }: { onClose: () => void }) {
           <a href="/sign-in" className="text-plum underline">
             I am somebody else
           </a>
-          <Button look="act" type="submit" disabled={busy}>
+          <Button look="act" type="submit" busy={busy}>
             {busy ? 'Signing in …' : 'Sign in and go on'}
           </Button>
         </div>

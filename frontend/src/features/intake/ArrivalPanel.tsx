@@ -1,6 +1,7 @@
 import { ArrowLeft, ArrowRight } from 'lucide-react'
 import { useState } from 'react'
 
+import { counted } from '../../domain/counted'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { GivenUpNotes } from '../../ui/GivenUp'
@@ -81,8 +82,8 @@ function SetActs({ arrival }: { arrival: Arrival }) {
   if (arrival.page_count < 2 || arrival.sheets_inside) return null
   return (
     <>
-      <Button small disabled={set.isPending} onClick={() => set.mutate({ arrival, apart: true })}>
-        Take apart into {arrival.page_count} sheets
+      <Button small busy={set.isPending} onClick={() => set.mutate({ arrival, apart: true })}>
+        Take apart into {counted(arrival.page_count, 'sheet')}
       </Button>
       <ErrorNote error={set.error} />
     </>
@@ -108,7 +109,7 @@ function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
               <Button
                 small
                 className="mt-1"
-                disabled={table.busy}
+                busy={table.busy}
                 onClick={() => table.take(arrival, 'history', '', 'typed')}
               >
                 Not as history
@@ -118,7 +119,7 @@ function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
               <Button
                 small
                 className="mt-1"
-                disabled={table.busy}
+                busy={table.busy}
                 onClick={() =>
                   table.type(arrival, finding.field as Field, finding.mend, { taken: finding.witness })
                 }

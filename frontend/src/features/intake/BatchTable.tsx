@@ -84,7 +84,7 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
             className="flex items-center gap-3 border-b border-line bg-slate-tint px-4 py-1 text-slate"
           >
             {table.undo.words}.
-            <Button small disabled={table.busy} onClick={table.takeBack}>
+            <Button small busy={table.busy} onClick={table.takeBack}>
               Undo
             </Button>
             <Button small onClick={table.forgetUndo}>
@@ -191,7 +191,7 @@ function RegisterButton({ open, busy, missing, onRegister }: RegisterProps) {
   return (
     <span className="flex items-center gap-2">
       {missing && <span className="text-list text-ochre">{missing}</span>}
-      <Button look="act" disabled={looking > 0 || busy || missing !== ''} onClick={onRegister}>
+      <Button look="act" busy={looking > 0 || busy} why={missing} onClick={onRegister}>
         {looking > 0 ? `Looking into ${looking} …` : words}
       </Button>
     </span>

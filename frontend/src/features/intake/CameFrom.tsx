@@ -99,7 +99,7 @@ function CameForm({ batch, form, onClose }: FormProps) {
       />
       <Select label="How" className="w-[150px]" value={by} onChange={setBy} choices={WAYS} />
       <DateField keep={form} label="On" className="w-[140px]" value={on} onChange={setOn} />
-      <Button look="act" type="submit" disabled={change.isPending}>
+      <Button look="act" type="submit" busy={change.isPending}>
         Keep
       </Button>
       <Button onClick={done}>Leave</Button>

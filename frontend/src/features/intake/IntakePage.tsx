@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { FileDown } from 'lucide-react'
 import { useRef, useState, type DragEvent } from 'react'
 
+import { counted } from '../../domain/counted'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { Select } from '../../ui/Field'
@@ -151,7 +152,7 @@ export function IntakePage() {
         <Uploads uploads={uploads} onStop={stopAll} onClear={clear} onAgain={again} />
         {leftOut > 0 && (
           <p role="status" className="border-b border-line px-4 py-1 text-list text-second">
-            {leftOut === 1 ? 'One file' : `${leftOut} files`} of the system’s own left out.
+            {counted(leftOut, 'file')} of the system’s own left out.
           </p>
         )}
         {batches.isPending && <Loading what="the batches" />}

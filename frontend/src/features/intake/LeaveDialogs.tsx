@@ -1,3 +1,4 @@
+import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { Select, TextArea } from '../../ui/Field'
@@ -17,7 +18,7 @@ const sent = (form: Kept, onClose: () => void) => () => {
 }
 
 function howMany(arrivals: readonly Arrival[]): string {
-  return arrivals.length === 1 ? (arrivals[0]?.file_name ?? '') : `${arrivals.length} files`
+  return arrivals.length === 1 ? (arrivals[0]?.file_name ?? '') : counted(arrivals.length, 'file')
 }
 
 export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
@@ -26,7 +27,7 @@ export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
   const [reason, setReason] = useField(form, 'reason', '')
   return (
     <Dialog
-      title={arrivals.length === 1 ? 'Discard a file' : `Discard ${arrivals.length} files`}
+      title={arrivals.length === 1 ? 'Discard a file' : `Discard ${counted(arrivals.length, 'file')}`}
       about={howMany(arrivals)}
       open
       onClose={onClose}
@@ -51,7 +52,7 @@ export function DiscardDialog({ batchId, arrivals, onClose }: Props) {
         <ErrorNote error={discard.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Keep</Button>
-          <Button look="stop" type="submit" disabled={!reason.trim() || discard.isPending}>
+          <Button look="stop" type="submit" busy={discard.isPending} why={!reason.trim() && 'Say why first.'}>
             Discard
           </Button>
         </div>
@@ -93,31 +94,43 @@ export function SendBackDialog({ batchId, arrivals, onClose }: Props) {
           value={note}
           onChange={(event) => setNote(event.target.value)}
         />
-        <section aria-label="What the mail lists" className="border border-line bg-paper px-3 py-2">
-          <p className="text-note font-medium text-second">The mail lists</p>
-          <ul className="max-h-56 overflow-auto text-list">
-            {arrivals.map((each) => (
-              <li key={each.id} className="mt-1">
-                <span className="code">{each.file_name}</span>
-                <ul className="ml-4 list-disc">
-                  {each.findings
-                    .filter((finding) => finding.weight === 'stop' || finding.weight === 'look')
-                    .map((finding) => (
-                      <li key={finding.code + finding.words}>{finding.words}</li>
-                    ))}
-                </ul>
-              </li>
-            ))}
-          </ul>
-        </section>
+        <Letter arrivals={arrivals} />
         <ErrorNote error={sendBack.error ?? senders.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Keep</Button>
-          <Button look="act" type="submit" disabled={!personId || sendBack.isPending}>
-            Send back {arrivals.length === 1 ? '1 file' : `${arrivals.length} files`}
+          <Button
+            look="act"
+            type="submit"
+            busy={sendBack.isPending}
+            why={!personId && 'There is nobody to send to.'}
+          >
+            Send back {counted(arrivals.length, 'file')}
           </Button>
         </div>
       </form>
     </Dialog>
+  )
+}
+
+/** What is written of each file. */
+function Letter({ arrivals }: { arrivals: readonly Arrival[] }) {
+  return (
+    <section aria-label="What the mail lists" className="border border-line bg-paper px-3 py-2">
+      <p className="text-note font-medium text-second">The mail lists</p>
+      <ul className="max-h-56 overflow-auto text-list">
+        {arrivals.map((each) => (
+          <li key={each.id} className="mt-1">
+            <span className="code">{each.file_name}</span>
+            <ul className="ml-4 list-disc">
+              {each.findings
+                .filter((finding) => finding.weight === 'stop' || finding.weight === 'look')
+                .map((finding) => (
+                  <li key={finding.code + finding.words}>{finding.words}</li>
+                ))}
+            </ul>
+          </li>
+        ))}
+      </ul>
+    </section>
   )
 }

@@ -51,7 +51,7 @@ export function Settled({ arrivals, alone }: { arrivals: Arrival[]; alone: boole
                     {each.state === 'split' && (
                       <Button
                         small
-                        disabled={set.isPending}
+                        busy={set.isPending}
                         onClick={() => set.mutate({ arrival: each, apart: false })}
                       >
                         Put together again

@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from 'react'
 
+import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { Dialog } from '../../ui/Dialog'
@@ -60,7 +61,7 @@ export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
         ]}
       />
       {mendable && mendable.mends > 0 && (
-        <Button small look="act" disabled={table.busy} onClick={() => table.mend(table.rows, code)}>
+        <Button small look="act" busy={table.busy} onClick={() => table.mend(table.rows, code)}>
           {mendWords(mendable)}
         </Button>
       )}
@@ -99,8 +100,8 @@ function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) 
   const [exact, setExact] = useField(form, 'exact', false)
   const hits = table.found(field, find, exact)
   const over = table.marked.size
-    ? `the ${table.marked.size} marked files`
-    : `the ${table.rows.length} files shown`
+    ? `the ${counted(table.marked.size, 'marked file')}`
+    : `the ${counted(table.rows.length, 'file')} shown`
   return (
     <Dialog title="Find and replace" about={`In one column of ${over}.`} open onClose={onClose}>
       <form
@@ -133,7 +134,7 @@ function FindReplace({ table, onClose }: { table: Table; onClose: () => void }) 
             {find && `${hits} ${hits === 1 ? 'cell changes' : 'cells change'}`}
           </span>
           <Button onClick={onClose}>Close</Button>
-          <Button look="act" type="submit" disabled={!hits || table.busy}>
+          <Button look="act" type="submit" busy={table.busy} why={!hits && 'Nothing would change.'}>
             Replace in {hits}
           </Button>
         </div>

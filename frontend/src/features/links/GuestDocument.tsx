@@ -96,13 +96,17 @@ function Pages({ visit, pages }: { visit: Entered; pages: number }) {
     <section aria-label="Pages">
       {pages > 1 && (
         <div className="mb-2 flex items-center gap-2 text-list">
-          <Button small disabled={page === 0} onClick={() => setPage(page - 1)}>
+          <Button small why={page === 0 && 'This is the first page.'} onClick={() => setPage(page - 1)}>
             Page before
           </Button>
           <span>
             {page + 1} of {pages}
           </span>
-          <Button small disabled={page + 1 === pages} onClick={() => setPage(page + 1)}>
+          <Button
+            small
+            why={page + 1 === pages && 'This is the last page.'}
+            onClick={() => setPage(page + 1)}
+          >
             Page after
           </Button>
         </div>
@@ -173,7 +177,13 @@ function GuestTalk({ visit }: { visit: Entered }) {
           onChange={(event) => setText(event.target.value)}
         />
         <ErrorNote error={say.error} />
-        <Button className="mt-2" look="act" type="submit" disabled={say.isPending || !text.trim()}>
+        <Button
+          className="mt-2"
+          look="act"
+          type="submit"
+          busy={say.isPending}
+          why={!text.trim() && 'Write something first.'}
+        >
           Say it
         </Button>
       </form>

@@ -94,7 +94,7 @@ function Acts({ visit, it }: { visit: Entered; it: View }) {
             Acknowledged {fullInstant(it.acknowledged_at, ZONE)}. Thank you.
           </p>
         ) : (
-          <Button look="act" disabled={acknowledge.isPending} onClick={() => acknowledge.mutate()}>
+          <Button look="act" busy={acknowledge.isPending} onClick={() => acknowledge.mutate()}>
             Acknowledge that I have it
           </Button>
         )}
@@ -125,10 +125,7 @@ function Documents({ it }: { it: View }) {
                 <td className="px-2">
                   {document.title}
                   {document.revision !== document.current_revision && (
-                    <span className="font-semibold text-brick">
-                      {' '}
-                      (superseded by {document.current_revision} since)
-                    </span>
+                    <span className="font-semibold text-brick"> {olderWords(document)}</span>
                   )}
                 </td>
                 <td className="px-2">
@@ -141,4 +138,11 @@ function Documents({ it }: { it: View }) {
       </div>
     </VerdictContext.Provider>
   )
+}
+
+/** Only what came after it was sent came since. */
+function olderWords(document: { current_revision: string; older_then: boolean }): string {
+  return document.older_then
+    ? `(older than ${document.current_revision}, which was there when this was sent)`
+    : `(superseded by ${document.current_revision} since)`
 }

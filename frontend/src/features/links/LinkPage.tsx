@@ -115,7 +115,7 @@ function Door({ token, front, onEntered }: DoorProps) {
           </Link>
         )}
         <div className="flex items-center gap-3">
-          <Button look="act" type="submit" disabled={enter.isPending || unsaid}>
+          <Button look="act" type="submit" busy={enter.isPending} why={unsaid && 'Say your name first.'}>
             Open it
           </Button>
           {unsaid && <span className="text-list text-second">Fill in what is asked first.</span>}

@@ -37,7 +37,7 @@ export function BounceForm({ mailId, onDone }: { mailId: string; onDone: () => v
             onChange={(code) => setWhy(WHYS.find((each) => each.code === code)?.code ?? 'no_mailbox')}
             choices={WHYS}
           />
-          <Button look="act" disabled={bounce.isPending} onClick={() => bounce.mutate()}>
+          <Button look="act" busy={bounce.isPending} onClick={() => bounce.mutate()}>
             Send it back
           </Button>
           <Button onClick={onDone}>Cancel</Button>

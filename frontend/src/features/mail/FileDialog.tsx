@@ -100,7 +100,12 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
         <div className="flex items-center justify-end gap-3">
           {!chosen && <span className="text-list text-second">Find where it belongs and choose it.</span>}
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="act" type="submit" disabled={!chosen || file.isPending}>
+          <Button
+            look="act"
+            type="submit"
+            busy={file.isPending}
+            why={!chosen && 'Choose where it belongs first.'}
+          >
             File it
           </Button>
         </div>

@@ -132,7 +132,7 @@ function HoldAgain({ mail }: { mail: Read }) {
   })
   return (
     <>
-      <Button small disabled={hold.isPending} onClick={() => hold.mutate()}>
+      <Button small busy={hold.isPending} onClick={() => hold.mutate()}>
         Hold it again
       </Button>
       <ErrorNote error={hold.error} />
@@ -176,7 +176,7 @@ function Held({ mail }: { mail: Read }) {
           <Button onClick={() => begin('sender')}>Add its sender …</Button>
         )}
         <Button
-          disabled={go.isPending}
+          busy={go.isPending}
           onClick={() => {
             stay()
             go.mutate()

@@ -92,7 +92,12 @@ export function OutsideForm({ begun, onDone }: { begun: Begun; onDone: () => voi
       <div className="flex items-center justify-end gap-2">
         {!addressed && <span className="text-list text-second">Say from whom and to whom.</span>}
         <Button onClick={onDone}>Cancel</Button>
-        <Button look="act" type="submit" disabled={send.isPending || !addressed}>
+        <Button
+          look="act"
+          type="submit"
+          busy={send.isPending}
+          why={!addressed && 'Say from whom and to whom first.'}
+        >
           Send to Nod
         </Button>
       </div>

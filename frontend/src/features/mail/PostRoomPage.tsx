@@ -69,6 +69,8 @@ export function PostRoomPage() {
   )
 }
 
+const NO_ANSWER = 'It is about no project, so it takes no answer.'
+
 const quoted = (text: string) =>
   text
     .split('\n')
@@ -78,6 +80,7 @@ const quoted = (text: string) =>
 function Reading({ mail }: { mail: Mail }) {
   const [act, setAct] = useState<'answer' | 'forward' | 'bounce' | null>(null)
   const done = () => setAct(null)
+  const unanswered = !mail.answer_to && NO_ANSWER
   const from = { from_name: mail.to_name, from_email: mail.to[0] ?? '' }
   const begun: Record<'answer' | 'forward', Begun> = {
     answer: {
@@ -100,18 +103,15 @@ function Reading({ mail }: { mail: Mail }) {
         to {mail.to.join(', ')}, <When at={mail.date} time />
       </p>
       <div className="mb-3 flex flex-wrap items-center gap-2">
-        <Button disabled={!mail.answer_to} aria-expanded={act === 'answer'} onClick={() => setAct('answer')}>
+        <Button why={unanswered} aria-expanded={act === 'answer'} onClick={() => setAct('answer')}>
           Answer
         </Button>
         <Button aria-expanded={act === 'forward'} onClick={() => setAct('forward')}>
           Forward
         </Button>
-        <Button disabled={!mail.answer_to} aria-expanded={act === 'bounce'} onClick={() => setAct('bounce')}>
+        <Button why={unanswered} aria-expanded={act === 'bounce'} onClick={() => setAct('bounce')}>
           Let it come back
         </Button>
-        {!mail.answer_to && (
-          <span className="text-list text-second">It is about no project, so it takes no answer.</span>
-        )}
       </div>
       {act === 'bounce' && <BounceForm mailId={mail.id} onDone={done} />}
       {(act === 'answer' || act === 'forward') && (
@@ -119,16 +119,22 @@ function Reading({ mail }: { mail: Mail }) {
           <OutsideForm key={act} begun={begun[act]} onDone={done} />
         </div>
       )}
-      <div className="max-w-[76ch] border border-line bg-surface px-5 py-4 text-read break-words whitespace-pre-wrap">
-        <Linked text={mail.text} />
-        {mail.files.length > 0 && (
-          <p className="mt-3 border-t border-line pt-2 text-list">
-            <span className="text-second">With it: </span>
-            {mail.files.join(', ')}
-          </p>
-        )}
-      </div>
+      <Paper mail={mail} />
     </article>
+  )
+}
+
+function Paper({ mail }: { mail: Mail }) {
+  return (
+    <div className="max-w-[76ch] border border-line bg-surface px-5 py-4 text-read break-words whitespace-pre-wrap">
+      <Linked text={mail.text} />
+      {mail.files.length > 0 && (
+        <p className="mt-3 border-t border-line pt-2 text-list">
+          <span className="text-second">With it: </span>
+          {mail.files.join(', ')}
+        </p>
+      )}
+    </div>
   )
 }
 

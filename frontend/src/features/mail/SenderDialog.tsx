@@ -60,7 +60,7 @@ export function SenderDialog({ mail, onClose }: { mail: Schemas['MailRead']; onC
         <div className="flex items-center justify-end gap-3">
           {!whole && <span className="text-list text-second">Say for which company they work.</span>}
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="act" type="submit" disabled={!whole || add.isPending}>
+          <Button look="act" type="submit" busy={add.isPending} why={!whole && 'Say the company first.'}>
             Add and judge again
           </Button>
         </div>

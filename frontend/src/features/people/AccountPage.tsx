@@ -137,7 +137,7 @@ function Notices({ account }: { account: Account }) {
             ...account.time_zones.map((each) => ({ code: each, words: each })),
           ]}
         />
-        <Button look="act" disabled={save.isPending} onClick={() => save.mutate()}>
+        <Button look="act" busy={save.isPending} onClick={() => save.mutate()}>
           Save
         </Button>
       </div>
@@ -187,7 +187,7 @@ function Password() {
         onAgain={setAgain}
       />
       <div className="col-span-3 flex items-center gap-3">
-        <Button look="act" type="submit" disabled={change.isPending || unlike}>
+        <Button look="act" type="submit" busy={change.isPending} why={unlike && 'The two new ones differ.'}>
           Change the password
         </Button>
         <span role="status" className="text-second">
@@ -227,7 +227,7 @@ function SignIns({ account }: { account: Account }) {
             {each.this_one ? (
               <span className="text-second">this browser</span>
             ) : (
-              <Button small disabled={end.isPending} onClick={() => end.mutate(each.id)}>
+              <Button small busy={end.isPending} onClick={() => end.mutate(each.id)}>
                 End it
               </Button>
             )}

@@ -58,7 +58,7 @@ function InProject({ project }: { project: Project }) {
             >
               {each.words}
             </PathLink>
-            <Button small disabled={stop.isPending} onClick={() => stop.mutate(each)}>
+            <Button small busy={stop.isPending} onClick={() => stop.mutate(each)}>
               Stop following
             </Button>
           </li>

@@ -43,7 +43,7 @@ export function ForgottenPage() {
             onChange={(event) => setEmail(event.target.value)}
           />
           <ErrorNote error={ask.error} />
-          <Button look="act" type="submit" disabled={ask.isPending}>
+          <Button look="act" type="submit" busy={ask.isPending}>
             Send me a link
           </Button>
         </form>

@@ -87,7 +87,7 @@ function SetPassword({ token, link }: { token: string; link: Schemas['KeyLinkSho
         onAgain={setAgain}
       />
       <ErrorNote error={set.error} />
-      <Button look="act" type="submit" disabled={set.isPending || unlike}>
+      <Button look="act" type="submit" busy={set.isPending} why={unlike && 'The two differ.'}>
         Set the password and go in
       </Button>
     </form>

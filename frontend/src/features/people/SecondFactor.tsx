@@ -29,7 +29,7 @@ export function SecondFactor({ on }: { on: boolean }) {
     return (
       <div className="flex flex-col items-start gap-2">
         <p>It is off.</p>
-        <Button disabled={begin.isPending} onClick={() => begin.mutate()}>
+        <Button busy={begin.isPending} onClick={() => begin.mutate()}>
           Set it up
         </Button>
         <ErrorNote error={begin.error} />
@@ -68,7 +68,7 @@ export function SecondFactor({ on }: { on: boolean }) {
           value={code}
           onChange={(event) => setCode(event.target.value)}
         />
-        <Button look={on ? 'stop' : 'act'} type="submit" disabled={act.isPending}>
+        <Button look={on ? 'stop' : 'act'} type="submit" busy={act.isPending}>
           {on ? 'Switch it off' : 'Switch it on'}
         </Button>
       </div>

@@ -83,7 +83,7 @@ export function SignInPage() {
             />
           )}
           <ErrorNote error={error} />
-          <Button look="act" type="submit" disabled={busy}>
+          <Button look="act" type="submit" busy={busy}>
             {busy ? 'Signing in …' : 'Sign in'}
           </Button>
           <Link to="/forgotten" className="text-list text-plum underline">

@@ -1,3 +1,4 @@
+import { counted } from '../../domain/counted'
 import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
@@ -32,8 +33,7 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
   const change = useChangeMany()
   const column = open.find((each) => each.key === key) ?? open[0]
   if (!column) return null
-  const many =
-    lines.length === 1 ? (lines[0]?.number ?? '') : `${lines.length.toLocaleString('en-GB')} documents`
+  const many = lines.length === 1 ? (lines[0]?.number ?? '') : counted(lines.length, 'document')
   const listed = column.choices.length > 0
   return (
     <Dialog
@@ -53,10 +53,8 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
           const changes = lines.map(({ id, version }) => ({ id, version, values: { [column.key]: value } }))
           void change.change(changes).then(({ undo, failed }) => {
             const done = column.key === 'folder' ? 'moved' : `changed in ${column.head}`
-            const count = undo.length.toLocaleString('en-GB')
             if (!failed) form.drop()
-            if (!failed || undo.length)
-              onDone(undo, `${undo.length === 1 ? '1 document' : `${count} documents`} ${done}.`, failed)
+            if (!failed || undo.length) onDone(undo, `${counted(undo.length, 'document')} ${done}.`, failed)
           })
         }}
       >
@@ -107,7 +105,8 @@ export function ChangeDialog({ lines, columns, column: first, onDone, onClose }:
           <Button
             look="act"
             type="submit"
-            disabled={change.done !== null || (column.key === 'folder' && !value)}
+            busy={change.done !== null}
+            why={column.key === 'folder' && !value && 'Choose a folder first.'}
           >
             {column.key === 'folder' ? 'Move' : value ? 'Change' : 'Empty the column'}
           </Button>

@@ -95,7 +95,7 @@ export function FilterEditor({ columns, filter, onDone }: Props) {
         <Bound column={column} value={values[0] ?? ''} onValue={(value) => setValues(value ? [value] : [])} />
       )}
       <div className="flex justify-end">
-        <Button look="act" type="submit" disabled={!complete}>
+        <Button look="act" type="submit" why={!complete && 'Choose or type a value first.'}>
           Filter
         </Button>
       </div>

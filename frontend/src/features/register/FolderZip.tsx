@@ -86,7 +86,12 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
               ? `${size.data.files.toLocaleString('en-GB')} ${size.data.files === 1 ? 'file' : 'files'}, ${bytesText(size.data.size_bytes)}`
               : 'Counting …'}
           </p>
-          <Button look="act" disabled={!size.data?.files || ask.isPending} onClick={() => ask.mutate()}>
+          <Button
+            look="act"
+            busy={ask.isPending || !size.data}
+            why={size.data?.files === 0 && 'The folder holds no files.'}
+            onClick={() => ask.mutate()}
+          >
             Make the ZIP
           </Button>
         </div>

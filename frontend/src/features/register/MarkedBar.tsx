@@ -107,7 +107,7 @@ function MarkAll({ total, onAll }: { total: number; onAll: () => Promise<void> }
     <>
       <Button
         small
-        disabled={busy}
+        busy={busy}
         onClick={() => {
           setBusy(true)
           setError(null)

@@ -287,7 +287,7 @@ function UndoLine({ done, onGone }: { done: { undo: DocumentChange[]; words: str
       <span>{done.words}</span>
       <Button
         small
-        disabled={back.done !== null}
+        busy={back.done !== null}
         onClick={() => void back.change(done.undo).then(({ failed }) => !failed && onGone())}
       >
         {back.done ? `${back.done.count.toLocaleString('en-GB')} taken back …` : 'Undo'}

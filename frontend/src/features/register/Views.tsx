@@ -6,6 +6,7 @@ import { useState } from 'react'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { readSearch, viewOf, type RegisterSearch } from './registerSearch'
@@ -142,7 +143,7 @@ function KeepAgain({ view, onGone }: { view: SavedView; onGone: () => void }) {
   return (
     <div role="status" className="flex items-center gap-2 bg-spruce-tint px-3 py-1.5">
       <span className="min-w-0 flex-1 truncate">{name} was removed.</span>
-      <Button small disabled={keep.isPending} onClick={() => keep.mutate()}>
+      <Button small busy={keep.isPending} onClick={() => keep.mutate()}>
         Undo
       </Button>
       <ErrorNote error={keep.error} />
@@ -198,17 +199,15 @@ function KeepForm({ search, mine, onKept }: KeepProps) {
         value={name}
         onChange={(event) => setName(event.target.value)}
       />
-      <label className="flex items-center gap-2">
-        <input
-          type="checkbox"
-          className="size-3.5 accent-plum"
-          checked={shared}
-          onChange={(event) => setShared(event.target.checked)}
-        />
-        For everybody in the project
-      </label>
+      <Checkbox label="For everybody in the project" checked={shared} onChange={setShared} />
       <ErrorNote error={keep.error} />
-      <Button type="submit" look="act" disabled={!name.trim() || keep.isPending} className="self-end">
+      <Button
+        type="submit"
+        look="act"
+        busy={keep.isPending}
+        why={!name.trim() && 'Give it a name first.'}
+        className="self-end"
+      >
         {same ? `Change ${same.name}` : 'Keep the view'}
       </Button>
     </form>

@@ -90,7 +90,7 @@ describe('what the list is narrowed to', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Filter' }))
     const box = await screen.findByRole('dialog')
     const apply = within(box).getByRole('button', { name: 'Filter' })
-    expect(apply).toBeDisabled()
+    expect(apply).toBeDead()
     await userEvent.click(await within(box).findByRole('checkbox', { name: /S3 review and comment/ }))
     await userEvent.click(within(box).getByRole('checkbox', { name: /none/ }))
     await userEvent.click(apply)

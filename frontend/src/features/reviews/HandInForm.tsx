@@ -1,3 +1,4 @@
+import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
 import { Lines } from '../../ui/Input'
@@ -80,7 +81,12 @@ function Foot({ open, decides, busy }: { open: number; decides: boolean; busy: b
   return (
     <div className="mt-2 flex items-center justify-end gap-3">
       {open > 0 && <span className="text-second">{open} without a verdict yet</span>}
-      <Button look="act" type="submit" disabled={open > 0 || busy}>
+      <Button
+        look="act"
+        type="submit"
+        busy={busy}
+        why={open > 0 && `Still without an answer: ${counted(open, 'document')}.`}
+      >
         {decides ? 'Hand in verdicts' : 'Hand in comments'}
       </Button>
     </div>

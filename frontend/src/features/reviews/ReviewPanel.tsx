@@ -76,12 +76,12 @@ function Now({ review }: { review: Review }) {
       {(part.may_pick_up || part.may_put_down) && (
         <div className="flex items-center gap-2">
           {part.may_pick_up && (
-            <Button look="act" disabled={acts.pickUp.isPending} onClick={() => acts.pickUp.mutate()}>
+            <Button look="act" busy={acts.pickUp.isPending} onClick={() => acts.pickUp.mutate()}>
               Pick up
             </Button>
           )}
           {part.may_put_down && (
-            <Button disabled={acts.putDown.isPending} onClick={() => acts.putDown.mutate()}>
+            <Button busy={acts.putDown.isPending} onClick={() => acts.putDown.mutate()}>
               Put down
             </Button>
           )}
@@ -212,7 +212,12 @@ function Cancel({ review, acts }: { review: Review; acts: ReturnType<typeof useR
           <ErrorNote error={acts.cancel.error} />
           <div className="flex justify-end gap-2">
             <Button onClick={() => setOpen(false)}>Let it run</Button>
-            <Button look="stop" type="submit" disabled={!reason.trim() || acts.cancel.isPending}>
+            <Button
+              look="stop"
+              type="submit"
+              busy={acts.cancel.isPending}
+              why={!reason.trim() && 'Say why first.'}
+            >
               Cancel the review
             </Button>
           </div>

@@ -97,7 +97,7 @@ describe('handing in', () => {
     const { mutate, acts: some } = acts()
     await renderSeated(<HandInForm review={review([{ ...DECIDE, state: 'running' }])} acts={some} />)
     const button = screen.getByRole('button', { name: 'Hand in verdicts' })
-    expect(button).toBeDisabled()
+    expect(button).toBeDead()
     expect(screen.getByText('2 without a verdict yet')).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'A proceed for all' }))
     const second = screen.getByRole('radiogroup', { name: 'Verdict on BFT-2' })

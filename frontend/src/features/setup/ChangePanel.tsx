@@ -198,7 +198,12 @@ function Consequences({
         )}
       </ul>
       <div className="mt-2 flex gap-2">
-        <Button look="act" disabled={saving || others !== null} onClick={onSave}>
+        <Button
+          look="act"
+          busy={saving}
+          why={others !== null && 'Others changed access meanwhile: look at theirs first.'}
+          onClick={onSave}
+        >
           {saving ? 'Saving …' : 'Save'}
         </Button>
         <Button onClick={onLeave}>Leave it</Button>

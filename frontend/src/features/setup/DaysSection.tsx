@@ -183,7 +183,11 @@ function FromCalendar({ today, onFound }: { today: string; onFound: (found: Holi
         value={years}
         onChange={(event) => setYears(Math.max(1, Math.min(10, Number(event.target.value) || 1)))}
       />
-      <Button disabled={!country || fetch.isPending} onClick={() => fetch.mutate()}>
+      <Button
+        busy={fetch.isPending}
+        why={!country && 'Choose a country first.'}
+        onClick={() => fetch.mutate()}
+      >
         Add its holidays
       </Button>
       <p className="pb-1.5 text-note text-second">

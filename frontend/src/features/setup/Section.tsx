@@ -86,12 +86,19 @@ export function SaveBar({ draft, save, may }: SaveProps) {
       <div className="flex items-center gap-3">
         <Button
           look="act"
-          disabled={!draft.dirty || half || save.isPending || draft.overtaken}
+          busy={save.isPending}
+          why={
+            draft.overtaken
+              ? 'Somebody changed it meanwhile: look at theirs first.'
+              : half
+                ? 'Something is only half typed.'
+                : !draft.dirty && 'Nothing is changed yet.'
+          }
           onClick={() => save.mutate()}
         >
           {save.isPending ? 'Saving …' : 'Save'}
         </Button>
-        <Button disabled={!draft.dirty} onClick={draft.reset}>
+        <Button why={!draft.dirty && 'Nothing is changed yet.'} onClick={draft.reset}>
           Put back
         </Button>
         <span role="status" className="text-second">

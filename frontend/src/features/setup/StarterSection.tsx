@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
+import { counted } from '../../domain/counted'
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
@@ -58,7 +59,7 @@ export function StarterSection() {
               value={purpose}
               onChange={(event) => setPurpose(event.target.value)}
             />
-            <Button look="act" type="submit" disabled={keep.isPending}>
+            <Button look="act" type="submit" busy={keep.isPending}>
               Keep the starter
             </Button>
           </form>
@@ -72,7 +73,7 @@ export function StarterSection() {
                 <p className="font-semibold">{starter.name}</p>
                 <p className="text-list text-second">{starter.purpose}</p>
                 <p className="text-list text-second">
-                  <span className="code">{starter.number_like}</span> · {starter.folders} folders ·{' '}
+                  <span className="code">{starter.number_like}</span> · {counted(starter.folders, 'folder')} ·{' '}
                   {starter.shipped ? 'comes with Nod' : `kept by ${starter.made_by}`}
                 </p>
               </div>

@@ -43,7 +43,7 @@ describe('the colours of marks', () => {
     await renderSeated(<MarksSection />)
     expect(ink('Plinthwork Structures')).toHaveValue('violet')
     expect(ink('Tallow Reed Architects')).toHaveValue('')
-    expect(screen.getByRole('button', { name: 'Save' })).toBeDisabled()
+    expect(screen.getByRole('button', { name: 'Save' })).toBeDead()
     await userEvent.selectOptions(ink('Tallow Reed Architects'), 'blue')
     await userEvent.click(screen.getByRole('button', { name: 'Save' }))
     expect(PUT).toHaveBeenCalledExactlyOnceWith('/api/projects/{project_id}/mark-inks', {

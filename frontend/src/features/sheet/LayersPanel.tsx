@@ -66,7 +66,11 @@ export function LayersPanel({ layers, off, onOff, onClose }: Props) {
         <Button small onClick={() => onOff(new Set(layers.keys()))}>
           All off
         </Button>
-        <Button small disabled={off === null} onClick={() => onOff(null)}>
+        <Button
+          small
+          why={off === null && 'The layers are as the file has them.'}
+          onClick={() => onOff(null)}
+        >
           As the file has them
         </Button>
       </footer>

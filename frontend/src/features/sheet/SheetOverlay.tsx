@@ -1,3 +1,4 @@
+import { counted } from '../../domain/counted'
 import type { Affine } from '../../domain/affine'
 import type { Extent } from '../../domain/drawing'
 import type { Scale } from '../../domain/measure'
@@ -95,7 +96,7 @@ function tellingOf({ gesture, pen, handle, chosen }: Hand): string {
     return `${gesture.points.length} counted. Enter keeps them.`
   if (gesture.kind === 'placing') return 'Press each corner; Enter or the last one again ends it.'
   if (handle !== null) return 'The arrows move this corner; h takes the next, Esc leaves it.'
-  if (chosen.length > 1) return `${chosen.length} marks are chosen.`
+  if (chosen.length > 1) return `${counted(chosen.length, 'mark')} are chosen.`
   return ''
 }
 

@@ -140,7 +140,7 @@ export function AuditPage() {
           {entries.length === 0 && <p className="px-4 py-6 text-second">No entry fits these filters.</p>}
           {log.hasNextPage && (
             <div className="p-3">
-              <Button disabled={log.isFetchingNextPage} onClick={() => void log.fetchNextPage()}>
+              <Button busy={log.isFetchingNextPage} onClick={() => void log.fetchNextPage()}>
                 Show older entries
               </Button>
             </div>

@@ -52,7 +52,12 @@ export function CheckPage() {
         />
         <ErrorNote error={check.error} />
         <div className="flex items-center gap-3">
-          <Button look="act" type="submit" disabled={!ready || check.isPending}>
+          <Button
+            look="act"
+            type="submit"
+            busy={check.isPending}
+            why={!ready && 'Put in the proof and the key first.'}
+          >
             Check
           </Button>
           {!ready && <span className="text-second">Give the proof and the key first.</span>}

@@ -38,7 +38,7 @@ export function SealDialog({ onClose }: { onClose: () => void }) {
           <Link to="/check" className="text-plum underline">
             Check a proof
           </Link>
-          <Button look="act" disabled={now.isPending} onClick={() => now.mutate()}>
+          <Button look="act" busy={now.isPending} onClick={() => now.mutate()}>
             Seal now
           </Button>
         </div>

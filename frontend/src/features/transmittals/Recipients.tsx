@@ -58,6 +58,7 @@ function Row({ recipient }: { recipient: Recipient }) {
     <tr className="border-b border-line/60">
       <td className="py-1.5 pr-2">
         <span className="font-medium">{who.name}</span>{' '}
+        {recipient.copied && <span className="text-second">copy, </span>}
         <span className="code text-second">{who.company}</span>
         {outside && <span className="text-second"> outside contact</span>}
       </td>

@@ -62,7 +62,12 @@ export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
         <ErrorNote error={send.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Cancel</Button>
-          <Button look="act" type="submit" disabled={send.isPending || !email.trim()}>
+          <Button
+            look="act"
+            type="submit"
+            busy={send.isPending}
+            why={!email.trim() && 'Say the address first.'}
+          >
             Send again
           </Button>
         </div>

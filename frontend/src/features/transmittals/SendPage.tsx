@@ -3,7 +3,10 @@ import { useNavigate, useSearch } from '@tanstack/react-router'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
+import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
+import { ChooseMany } from '../../ui/ChooseMany'
+import { askChosen, idsOfAddress } from '../../ui/chosen'
 import { Select, TextArea } from '../../ui/Field'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictMark } from '../../ui/Stamp'
@@ -19,58 +22,59 @@ interface Line {
   verdict: string
 }
 
-/** Makes a transmittal from a closed review or from marked documents; says what will happen, to whom, before it does. */
+/** Makes a transmittal from a closed review, a drawing set or marked documents; says what will happen, to whom, first. */
 export function SendPage() {
-  const { review, revisions } = useSearch({ from: '/frame/transmittals/new' })
-  const lines = useLines(review, revisions)
+  const { review, revisions, set } = useSearch({ from: '/frame/transmittals/new' })
+  const lines = useLines(review, revisions, set)
   const navigate = useNavigate()
   if (isLost(lines)) return <ErrorNote error={lines.error} again={() => void lines.refetch()} />
   if (!lines.data) return <Loading what="the documents" />
-  if (!lines.data.length)
+  if (!lines.data.lines.length)
     return (
       <Empty act={<Button onClick={() => void navigate({ to: '/register' })}>Go to the register</Button>}>
-        Mark the documents to send in the register first, or send them from a closed review.
+        Mark the documents to send in the register first, or send them from a closed review or a drawing set.
       </Empty>
     )
-  return <Form lines={lines.data} reviewId={review} />
+  return <Form lines={lines.data.lines} of={lines.data.name} reviewId={review} />
 }
 
-function useLines(review: string | undefined, revisions: string | undefined) {
+function useLines(review: string | undefined, revisions: string | undefined, set: string | undefined) {
+  const { project } = useSeat()
   return useQuery({
-    queryKey: ['to-send', review, revisions],
-    queryFn: async (): Promise<Line[]> => {
+    queryKey: ['to-send', review, revisions, set],
+    queryFn: async (): Promise<{ lines: Line[]; name: string }> => {
       if (review) {
         const found = await unwrap(
           api.GET('/api/reviews/{review_id}', { params: { path: { review_id: review } } }),
         )
-        return found.documents.map((each) => ({ ...each, revisionId: each.revision_id }))
+        return { lines: found.documents.map((each) => ({ ...each, revisionId: each.revision_id })), name: '' }
       }
-      const ids = (revisions ?? '').split(',').filter(Boolean)
-      return Promise.all(ids.map(readSheet))
+      const ids = idsOfAddress(revisions ?? '')
+      if (!set && !ids.length) return { lines: [], name: '' }
+      const chosen = await askChosen(project.id, set ? { set_id: set } : { revisions: ids })
+      return {
+        lines: chosen.lines.map((each) => ({ ...each, revisionId: each.revision_id })),
+        name: chosen.name,
+      }
     },
   })
 }
 
-async function readSheet(revisionId: string): Promise<Line> {
-  const sheet = await unwrap(
-    api.GET('/api/sheets/{revision_id}', { params: { path: { revision_id: revisionId } } }),
-  )
-  return {
-    revisionId,
-    number: sheet.number,
-    revision: sheet.revision,
-    title: sheet.title,
-    verdict: sheet.verdict,
-  }
+interface FormProps {
+  lines: Line[]
+  /** The drawing set that is sent, if it is one. */
+  of: string
+  reviewId: string | undefined
 }
 
-function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined }) {
+function Form({ lines, of, reviewId }: FormProps) {
   const { project } = useSeat()
   const client = useQueryClient()
   const navigate = useNavigate()
   const revisions = lines.map((line) => line.revisionId)
   const form = useKept('send', reviewId ?? revisions.join(' ').slice(0, 900))
   const [people, setPeople] = useField<string[]>(form, 'people', [])
+  const [copied, setCopied] = useField<string[]>(form, 'copied', [])
   const [purpose, setPurpose] = useField(form, 'purpose', 'information')
   const [note, setNote] = useField(form, 'note', '')
   const [wanted, setWanted] = useField(form, 'wanted', '')
@@ -93,6 +97,7 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
               project_id: project.id,
               revisions,
               people,
+              copied: copied.filter((each) => !people.includes(each)),
               purpose,
               note,
               answer_wanted_on: wanted || null,
@@ -110,13 +115,13 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
   return (
     <div className="h-full overflow-auto px-6 py-5">
       <form
-        className="mx-auto grid max-w-[1100px] grid-cols-[1fr_400px] gap-8"
+        className="mx-auto grid max-w-[1100px] gap-8 min-[900px]:grid-cols-[1fr_400px]"
         onSubmit={(event) => {
           event.preventDefault()
           send.mutate()
         }}
       >
-        <div className="flex flex-col gap-3">
+        <div className="flex min-w-0 flex-col gap-3">
           <h1 className="text-title font-semibold">Send out</h1>
           <div className="grid grid-cols-2 gap-3">
             <Select
@@ -135,7 +140,8 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
             onChange={(event) => setNote(event.target.value)}
           />
           <h2 className="mt-1 text-read font-semibold">
-            {lines.length} {lines.length === 1 ? 'document' : 'documents'}, at exactly these revisions
+            {of && `${of}: `}
+            {counted(lines.length, 'document')}, at exactly these revisions
           </h2>
           <ul className="border-t border-line bg-surface">
             {lines.map((line) => (
@@ -161,6 +167,14 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
         </div>
         <div className="flex flex-col gap-3">
           <People people={addressees.data?.people ?? []} chosen={people} onChange={setPeople} />
+          <ChooseMany
+            label="Copied, for information"
+            choices={(addressees.data?.people ?? [])
+              .filter((each) => !people.includes(each.who.id))
+              .map((each) => ({ key: each.who.id, words: each.who.name, note: each.who.company }))}
+            chosen={copied.filter((each) => !people.includes(each))}
+            onChange={setCopied}
+          />
           <ErrorNote error={send.error ?? addressees.error ?? check.error} />
           <div className="border border-line bg-surface p-3">
             <p className="mb-2 text-second">
@@ -169,7 +183,12 @@ function Form({ lines, reviewId }: { lines: Line[]; reviewId: string | undefined
                 : `${chosen.map((each) => each.who.name).join(', ')} will get a mail with a link to the cover sheet and all documents. What is sent stays as it is.`}
             </p>
             <div className="flex gap-2">
-              <Button look="act" type="submit" disabled={!people.length || send.isPending}>
+              <Button
+                look="act"
+                type="submit"
+                busy={send.isPending}
+                why={!people.length && 'Choose who receives it first.'}
+              >
                 Send to {chosen.length || '…'}
               </Button>
               <Button onClick={() => history.back()}>Leave</Button>

@@ -56,7 +56,7 @@ export function TransmittalPanel({ transmittalId, onClose }: { transmittalId: st
       {found.data.may_acknowledge && (
         <div className="mx-4 mb-2 flex items-center justify-between gap-3 bg-plum-tint px-3 py-2">
           <p>It was sent to you. Acknowledge that you have it.</p>
-          <Button look="act" disabled={acknowledge.isPending} onClick={() => acknowledge.mutate()}>
+          <Button look="act" busy={acknowledge.isPending} onClick={() => acknowledge.mutate()}>
             Acknowledge
           </Button>
         </div>
@@ -144,7 +144,11 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
               />
               <span className="min-w-0 flex-1 truncate">{document.title}</span>
               {document.revision !== document.current_revision && (
-                <span className="text-brick">superseded by {document.current_revision}</span>
+                <span className="text-brick">
+                  {document.older_then
+                    ? `${document.current_revision} was there then`
+                    : `superseded by ${document.current_revision} since`}
+                </span>
               )}
               <VerdictMark code={document.verdict} />
             </li>

@@ -7,7 +7,11 @@ import { SendPage } from './SendPage'
 
 const POST = vi.fn()
 const answers: Record<string, unknown> = {}
-const asked = { review: undefined as string | undefined, revisions: undefined as string | undefined }
+const asked = {
+  review: undefined as string | undefined,
+  revisions: undefined as string | undefined,
+  set: undefined as string | undefined,
+}
 const navigate = vi.fn()
 
 vi.mock('../../api/client', async (original) => ({
@@ -31,10 +35,22 @@ const person = (id: string, name: string, outside = false) => ({
   outside,
 })
 
+interface Said {
+  body: { purpose?: string; revisions?: string[]; set_id?: string }
+}
+
+/** What is asked before it is sent. */
+function answerTo(path: string, { body }: Said, warnings: string[] = []) {
+  if (path.endsWith('/check')) return { warnings }
+  if (path !== '/api/documents/chosen') return undefined
+  const ids = body.set_id ? ['r1', 'r2'] : (body.revisions ?? [])
+  const lines = ids.map((id) => ({ ...sheet, id: `d${id}`, revision_id: id }))
+  return { lines, missing: 0, name: body.set_id ? 'Stage 3' : '' }
+}
+
 beforeEach(() => {
   vi.clearAllMocks()
-  Object.assign(asked, { review: undefined, revisions: 'r1,r2' })
-  answers['/api/sheets/{revision_id}'] = sheet
+  Object.assign(asked, { review: undefined, revisions: 'r1,r2', set: undefined })
   answers['/api/addressees'] = {
     people: [person('ottilie', 'Ottilie Vane'), person('bram', 'Bram Hale', true)],
     purposes: [
@@ -42,9 +58,7 @@ beforeEach(() => {
       { code: 'construction', words: 'Construction' },
     ],
   }
-  POST.mockImplementation((path: string) =>
-    Promise.resolve(path.endsWith('/check') ? { warnings: [] } : { id: 't9' }),
-  )
+  POST.mockImplementation((path: string, said: Said) => Promise.resolve(answerTo(path, said) ?? { id: 't9' }))
 })
 
 const sent = () =>
@@ -62,7 +76,7 @@ describe('sending out', () => {
     await opened()
     expect(screen.getByText('2 documents, at exactly these revisions')).toBeInTheDocument()
     expect(screen.getByText('Choose who receives it.')).toBeInTheDocument()
-    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDisabled()
+    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDead()
     await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
     await userEvent.click(screen.getByRole('checkbox', { name: /Bram.*outside contact/ }))
     expect(screen.getByText(/Ottilie Vane, Bram Hale will get a mail/)).toBeInTheDocument()
@@ -75,6 +89,7 @@ describe('sending out', () => {
         project_id: 'bft',
         revisions: ['r1', 'r2'],
         people: ['ottilie', 'bram'],
+        copied: [],
         purpose: 'construction',
         note: 'For the pour.',
         answer_wanted_on: null,
@@ -88,25 +103,23 @@ describe('sending out', () => {
   })
 
   it('warns by the purpose that is chosen, and leaves the choice to the sender', async () => {
-    POST.mockImplementation((path: string, { body }: { body: { purpose: string } }) =>
-      Promise.resolve(
-        path.endsWith('/check')
-          ? { warnings: body.purpose === 'construction' ? ['BFT-TRA-1 P02 has no verdict.'] : [] }
-          : { id: 't9' },
-      ),
-    )
+    POST.mockImplementation((path: string, said: Said) => {
+      const warnings = said.body.purpose === 'construction' ? ['BFT-TRA-1 P02 has no verdict.'] : []
+      return Promise.resolve(answerTo(path, said, warnings) ?? { id: 't9' })
+    })
     await opened()
     expect(screen.queryByRole('alert')).toBeNull()
     await userEvent.selectOptions(await screen.findByLabelText('Purpose of issue'), 'construction')
     expect(await screen.findByRole('alert')).toHaveTextContent('BFT-TRA-1 P02 has no verdict.')
     await userEvent.click(screen.getByRole('checkbox', { name: /Ottilie/ }))
-    expect(screen.getByRole('button', { name: 'Send to 1' })).toBeEnabled()
+    expect(screen.getByRole('button', { name: 'Send to 1' })).not.toBeDead()
   })
 
   it('keeps what was written when it is refused', async () => {
-    POST.mockImplementation((path: string) =>
-      path.endsWith('/check') ? Promise.resolve({ warnings: [] }) : Promise.reject(new Error('refused')),
-    )
+    POST.mockImplementation((path: string, said: Said) => {
+      const answer = answerTo(path, said)
+      return answer ? Promise.resolve(answer) : Promise.reject(new Error('refused'))
+    })
     await opened()
     await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
     await userEvent.type(screen.getByLabelText('Covering note'), 'For the pour.')
@@ -117,12 +130,26 @@ describe('sending out', () => {
     expect(navigate).not.toHaveBeenCalled()
   })
 
+  it('sends a drawing set in one step, and copies others', async () => {
+    Object.assign(asked, { revisions: undefined, set: 's1' })
+    await opened()
+    expect(screen.getByRole('heading', { name: /Stage 3: 2 documents/ })).toBeInTheDocument()
+    await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
+    await userEvent.type(screen.getByRole('combobox', { name: 'Copied, for information' }), 'bram{Enter}')
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
+    await waitFor(() =>
+      expect(sent()).toEqual([
+        expect.objectContaining({ revisions: ['r1', 'r2'], people: ['ottilie'], copied: ['bram'] }),
+      ]),
+    )
+  })
+
   it('takes a recipient back', async () => {
     await opened()
     const ottilie = await screen.findByRole('checkbox', { name: /Ottilie/ })
     await userEvent.click(ottilie)
     await userEvent.click(ottilie)
-    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDisabled()
+    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDead()
   })
 
   it('sends what a closed review was about, and says from which', async () => {

@@ -54,6 +54,7 @@ def _story(cover: Cover) -> list[Flowable]:
     facts = [
         ("From", cover.sender),
         ("To", ", ".join(cover.recipients)),
+        *([("Copied to", ", ".join(cover.copied))] if cover.copied else []),
         ("Purpose", cover.purpose),
         ("Sent", cover.sent),
         ("Answer wanted by", cover.answer_wanted or "no answer asked for"),

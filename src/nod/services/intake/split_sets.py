@@ -13,6 +13,7 @@ from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import for_folders
+from nod.core.acts.counted import counted
 from nod.core.acts.refusals import RuleBroken
 from nod.core.intake.file_names import base_name
 from nod.core.intake.findings import OPEN_STATES, PDF
@@ -114,7 +115,7 @@ def _store(context: Context, session: Session, arrival_id: str, sheets: list[_Sh
     made = [_arrival(row, sheet, first + sheet.place) for sheet in sheets]
     session.add_all(made)
     row.state, row.version = "split", row.version + 1
-    row.reason = f"Taken apart into {len(sheets)} sheets."
+    row.reason = f"Taken apart into {counted(len(sheets), 'sheet')}."
     session.flush()
     others = tuple(Subject("arrival", each.id) for each in made)
     fact = Fact(FactKind.SET_SPLIT, Subject("arrival", row.id), row.file_name, others, after={"sheets": len(sheets)})

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
+from nod.core.acts.counted import counted
 from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Answered
@@ -80,7 +81,7 @@ def _notice(
     act: Act, project: ProjectRow, rows: list[DocumentRow], note: str, came_from: str, place: str, key: str, to: str
 ) -> Notice:  # fmt: skip
     first = rows[0]
-    what = f"{first.number} {first.revision}" if len(rows) == 1 else f"{len(rows)} documents"
+    what = f"{first.number} {first.revision}" if len(rows) == 1 else counted(len(rows), "document")
     lines = [f"{act.actor.name} registered {what} from {came_from}."]
     if note:
         lines += ["", note]

@@ -165,6 +165,28 @@ def _tell_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, p
     tell_person(act, project, "step", person.id, notice)
 
 
+def mail_cancelled(act: Act, loaded: LoadedReview) -> None:
+    """Whoever has been asked for something is told that it is not wanted any more, and whoever started it."""
+    review = loaded.row
+    asked = [
+        person.id
+        for row, run in zip(loaded.steps, loaded.value.steps, strict=True)
+        if run.state in (StepState.RUNNING, StepState.DONE)
+        for person in step_people(act.session, row.id)
+    ]
+    project = act.session.get_one(ProjectRow, review.project_id)
+    text = [
+        f"{act.actor.name} has cancelled {review.number} {review.name}. Nothing is wanted of you any more.", "",
+        review.why_cancelled, "", *document_lines(act.session, loaded),
+    ]  # fmt: skip
+    about = [Subject("review", review.id)]
+    for person_id in dict.fromkeys((*asked, review.started_by)):
+        key = f"review_cancelled:{review.id}:{person_id}"
+        subject = f"{project.number}: cancelled, {review.number} {review.name}"
+        notice = Notice(key, subject, text, f"/reviews/{review.id}", about)
+        tell_person(act, project, "cancelled", person_id, notice)
+
+
 def mail_end(act: Act, loaded: LoadedReview) -> None:
     """The starter is told how it ended."""
     review = loaded.row

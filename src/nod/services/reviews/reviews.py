@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Any
+from zoneinfo import ZoneInfo
 
 from sqlalchemy import insert, select
 
@@ -202,6 +203,23 @@ def _open(act: Act, review_id: str, version: int) -> tuple[LoadedReview, Seat]:
     return loaded, seat
 
 
+def _check_still_free(act: Act, review_id: str) -> None:
+    """Of somebody who was quicker one is told before that one has seen an older state."""
+    row, seat = see_thing(act.session, act.actor, REVIEW, review_id)
+    query = select(ReviewStepRow).where(
+        ReviewStepRow.review_id == row.id, ReviewStepRow.state == routes.StepState.RUNNING.value
+    )
+    step = act.session.scalars(query).one_or_none()
+    if step is None or step.taken_by in (None, act.actor.person_id) or step.taken_at is None:
+        return
+    people = set(act.session.scalars(select(StepPersonRow.person_id).where(StepPersonRow.step_id == step.id)))
+    if act.actor.person_id in people:
+        name = act.session.get_one(PersonRow, step.taken_by).name
+        at = step.taken_at.astimezone(ZoneInfo(seat.project.time_zone))
+        words = f"{name} was first: {step.name} was picked up at {at:%H:%M} on {at:%-d %B}."
+        raise RuleBroken("step_taken", words, row.number)
+
+
 def _record(
     act: Act,
     loaded: LoadedReview,
@@ -221,7 +239,9 @@ def _step_name(loaded: LoadedReview) -> str:
 
 
 def pick_up(context: Context, actor: Actor, review_id: str, command: SeenVersion) -> None:
+    """Raises RuleBroken that says who was first, and when."""
     with acting(context, actor) as act:
+        _check_still_free(act, review_id)
         loaded, _ = _open(act, review_id, command.version)
         value = routes.pick_up(loaded.value, actor.person_id)
         after = {"step": _step_name(loaded), "with": actor.name}
@@ -296,5 +316,6 @@ def cancel_review(context: Context, actor: Actor, review_id: str, command: Cance
         loaded = review_rows.load(act.session, row)
         value = routes.cancel(loaded.value, command.reason, act.at)
         row.why_cancelled = command.reason.strip()
+        review_rows.mail_cancelled(act, loaded)
         _record(act, loaded, FactKind.REVIEW_CANCELLED, {"state": "cancelled"}, row.why_cancelled, {"state": "running"})
         review_rows.write_back(act, loaded, value)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.acts.counted import counted
 from nod.core.trail.entries import Subject
 from nod.services.open_work.kinds import Opened, Said, WorkKind, work_kind
 from nod.services.open_work.open_work import Wanted, set_open_work
@@ -18,7 +19,7 @@ def want_acknowledgements(session: Session, row: TransmittalRow) -> None:
     """Of all who have not yet acknowledged it."""
     session.flush()
     query = select(RecipientRow.person_id).where(
-        RecipientRow.transmittal_id == row.id, RecipientRow.acknowledged_at.is_(None)
+        RecipientRow.transmittal_id == row.id, RecipientRow.acknowledged_at.is_(None), ~RecipientRow.copied
     )
     people = list(session.scalars(query.order_by(RecipientRow.place)))
     wanted = Wanted(
@@ -30,7 +31,7 @@ def want_acknowledgements(session: Session, row: TransmittalRow) -> None:
 def _say_mine(session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
     lines = transmittal_lines(session, [row for _, row in opened])
     return {
-        work.id: Said(f"{line.purpose}, from {line.sent_by.name}", f"{line.documents} documents", "Acknowledge")
+        work.id: Said(f"{line.purpose}, from {line.sent_by.name}", counted(line.documents, "document"), "Acknowledge")
         for (work, _), line in zip(opened, lines, strict=True)
     }
 

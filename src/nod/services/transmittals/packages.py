@@ -11,6 +11,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.acts.counted import counted
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import PURPOSES, Cover, CoverLine
 from nod.formats.files.zip_pack import write_zip
@@ -71,12 +72,13 @@ def cover_of(session: Session, row: TransmittalRow) -> Cover:
     sent = row.sent_at.astimezone(ZoneInfo(project.time_zone))
     wanted = row.answer_wanted_on.strftime("%-d %B %Y") if row.answer_wanted_on else ""
     people = (
-        select(PersonRow.name, CompanyRow.name.label("company"))
+        select(PersonRow.name, CompanyRow.name.label("company"), RecipientRow.copied)
         .join(RecipientRow, RecipientRow.person_id == PersonRow.id)
         .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
         .where(RecipientRow.transmittal_id == row.id)
         .order_by(RecipientRow.place)
     )
+    named = [(f"{each.name} ({each.company})", each.copied) for each in session.execute(people)]
     return Cover(
         number=row.number,
         project=f"{project.number}  {project.name}",
@@ -84,7 +86,8 @@ def cover_of(session: Session, row: TransmittalRow) -> Cover:
         purpose=PURPOSES[row.purpose],
         sent=sent.strftime("%-d %B %Y, %H:%M %Z"),
         answer_wanted=wanted,
-        recipients=tuple(f"{each.name} ({each.company})" for each in session.execute(people)),
+        recipients=tuple(each for each, copied in named if not copied),
+        copied=tuple(each for each, copied in named if copied),
         note=row.note,
         lines=_cover_lines(session, row.id),
         seal=latest_note(session),
@@ -160,9 +163,9 @@ def _write_to_recipients(context: Context, session: Session, row: TransmittalRow
 
 def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, cover: Cover) -> None:
     """The mail to one of them, with the cover sheet, their link, and what an answer to it means."""
-    count = "1 document" if len(cover.lines) == 1 else f"{len(cover.lines)} documents"
+    count = counted(len(cover.lines), "document")
     lines = [
-        f"{cover.sender} sends you {count}. {cover.purpose}.",
+        f"{cover.sender} sends you {count}{' as a copy' if recipient.copied else ''}. {cover.purpose}.",
         *(["", cover.note] if cover.note else []),
         "",
         *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),

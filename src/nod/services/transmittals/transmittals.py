@@ -42,11 +42,12 @@ from nod.store.tables import (
 
 
 class SendTransmittal(Command):
-    """`revisions` and `people` in the order they are to be listed."""
+    """`revisions` and `people` in the order they are to be listed; `copied` get it for information."""
 
     project_id: str
     revisions: list[str]
     people: list[str]
+    copied: list[str] = Field(default_factory=list)
     purpose: str
     note: str = ""
     answer_wanted_on: date | None = Field(default=None, strict=False)
@@ -114,8 +115,10 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
         if command.review_id:
             _check_review(act, seat, command.review_id)
         row = _write(act, command, pairs)
-        for place, person in enumerate(people):
-            _add_recipient(act, row, person, place)
+        copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
+        copied = [each for each in copied if each not in people]
+        for place, person in enumerate((*people, *copied)):
+            _add_recipient(act, row, person, place, copied=person in copied)
         subjects = [
             Subject(kind, id) for doc, rev in pairs for kind, id in (("document", doc.id), ("revision", rev.id))
         ]
@@ -123,6 +126,7 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
             "purpose": row.purpose,
             "documents": [f"{document.number} {revision.code}" for document, revision in pairs],
             "to": [person.email for person in people],
+            **({"copied": [person.email for person in copied]} if copied else {}),
         }
         act.record(
             row.project_id,
@@ -181,9 +185,11 @@ def _write(act: Act, command: SendTransmittal, pairs: list[tuple[DocumentRow, Re
     return row
 
 
-def _add_recipient(act: Act, row: TransmittalRow, person: PersonRow, place: int) -> None:
+def _add_recipient(act: Act, row: TransmittalRow, person: PersonRow, place: int, *, copied: bool) -> None:
     recipient_id = new_id()
-    act.session.add(RecipientRow(id=recipient_id, transmittal_id=row.id, person_id=person.id, place=place))
+    act.session.add(
+        RecipientRow(id=recipient_id, transmittal_id=row.id, person_id=person.id, place=place, copied=copied)
+    )
     act.session.add(
         LinkRow(
             id=recipient_id, project_id=row.project_id, thing_kind="transmittal", thing_id=row.id, for_kind="named",

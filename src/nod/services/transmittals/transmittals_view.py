@@ -48,22 +48,29 @@ class TransmittalLine(Answered):
 
 
 class SentDocument(Answered):
+    """`older_then`: a later revision was there already when it was sent."""
+
     document_id: str
     revision_id: str
     number: str
     title: str
     revision: str
     current_revision: str
+    older_then: bool
     status: str
     verdict: str
 
 
 class RecipientShown(Answered):
-    """`acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”."""
+    """`acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”.
+
+    `copied`: it went to them for information, and nothing is wanted of them.
+    """
 
     who: Who
     email: str
     outside: bool
+    copied: bool
     mailed_at: datetime | None
     opened_at: datetime | None
     downloaded_at: datetime | None
@@ -151,7 +158,7 @@ def transmittal_lines(session: Session, rows: Sequence[TransmittalRow]) -> list[
     recipients = (
         select(RecipientRow.transmittal_id, RecipientRow.acknowledged_at, PersonRow.name)
         .join(PersonRow, PersonRow.id == RecipientRow.person_id)
-        .where(RecipientRow.transmittal_id.in_(ids))
+        .where(RecipientRow.transmittal_id.in_(ids), ~RecipientRow.copied)
         .order_by(RecipientRow.place)
     )
     for transmittal_id, acknowledged_at, name in session.execute(recipients):
@@ -215,15 +222,18 @@ def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
             RevisionRow.title,
             RevisionRow.code.label("revision"),
             DocumentRow.revision.label("current_revision"),
+            (RevisionRow.superseded_at <= TransmittalRow.sent_at).label("older_then"),
             RevisionRow.status,
             TransmittalDocumentRow.verdict,
         )
         .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
         .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
+        .join(TransmittalRow, TransmittalRow.id == TransmittalDocumentRow.transmittal_id)
         .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
         .order_by(TransmittalDocumentRow.place)
     )
-    return [SentDocument.model_validate(dict(row._mapping)) for row in session.execute(query)]
+    rows = (dict(row._mapping) for row in session.execute(query))
+    return [SentDocument.model_validate({**row, "older_then": bool(row["older_then"])}) for row in rows]
 
 
 def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
@@ -240,6 +250,7 @@ def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
             who=people[person.id],
             email=person.email,
             outside=not person.password_hash,
+            copied=row.copied,
             mailed_at=row.mailed_at,
             opened_at=row.opened_at,
             downloaded_at=row.downloaded_at,

@@ -59,5 +59,6 @@ class RecipientRow(Base):
     bounced_at: Mapped[datetime | None]
     bounced_why: Mapped[str] = mapped_column(default="")
     sendings: Mapped[int] = mapped_column(default=1)
+    copied: Mapped[bool] = mapped_column(default=False)
 
     __table_args__ = (UniqueConstraint("transmittal_id", "person_id"),)

@@ -1,6 +1,7 @@
 import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
+import { counted } from '../../../domain/counted'
 import type { Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { Select, TextField } from '../../../ui/Field'
@@ -236,7 +237,12 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
         <footer className="flex items-center gap-2 border-t border-line px-4 py-2.5">
           <Button
             look="act"
-            disabled={!draft.zones.length || !draft.name.trim() || keep.isPending}
+            busy={keep.isPending}
+            why={
+              !draft.zones.length
+                ? 'Draw a zone first.'
+                : !draft.name.trim() && 'Give the reader a name first.'
+            }
             onClick={() =>
               keep.mutate(draft, {
                 onSuccess: () => {
@@ -246,7 +252,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
               })
             }
           >
-            Keep and read {tried.data ? `${tried.data.pages.length} pages` : 'the batch'}
+            Keep and read {tried.data ? counted(tried.data.pages.length, 'page') : 'the batch'}
           </Button>
           <Link {...back} className="px-2 text-plum underline">
             Back to the batch
@@ -256,7 +262,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
             <Button
               small
               look="stop"
-              disabled={remove.isPending}
+              busy={remove.isPending}
               onClick={() =>
                 remove.mutate(draft, {
                   onSuccess: () => {

@@ -1,3 +1,4 @@
+import { counted } from '../../../domain/counted'
 import { wordsOf, type ReadField, type Tried, type Zone } from './useReader'
 
 interface Props {
@@ -19,7 +20,7 @@ export function ReadingsTable({ tried, zones, fields: known, at, onShow }: Props
     <section aria-label="What the zones read on all pages">
       <p role="status" className="px-4 py-2 text-list">
         <span className={`font-semibold ${failing ? 'text-ochre' : 'text-spruce'}`}>
-          {tried.read_well} of {tried.pages.length} pages read whole
+          {tried.read_well} of {counted(tried.pages.length, 'page')} read whole
         </span>
         <span className="text-second">
           {failing > 0 && `, ${failing} with something open, on top`}

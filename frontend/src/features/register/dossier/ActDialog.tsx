@@ -146,7 +146,7 @@ export function ActDialog({
           <Button
             look={said.stop ? 'stop' : 'act'}
             type="submit"
-            disabled={
+            busy={
               run.isPending ||
               (said.wanted && !words.trim()) ||
               (act === 'rename' && number.trim() === line.number)

@@ -87,7 +87,7 @@ export function BringBackRevision({ dossier, revision, onClose }: Props) {
         <ErrorNote error={back.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>
-          <Button look="act" type="submit" disabled={!code || back.isPending}>
+          <Button look="act" type="submit" busy={back.isPending} why={!code && 'Say the new revision first.'}>
             File as {code || '…'}
           </Button>
         </div>

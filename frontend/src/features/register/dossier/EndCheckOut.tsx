@@ -56,7 +56,8 @@ export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; 
           <Button
             look={line.mine ? 'act' : 'stop'}
             type="submit"
-            disabled={end.isPending || (!line.mine && !reason.trim())}
+            busy={end.isPending}
+            why={!line.mine && !reason.trim() && 'Say why first: whoever has it is told.'}
           >
             {line.mine ? 'Put back' : 'Break it'}
           </Button>

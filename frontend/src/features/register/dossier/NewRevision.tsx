@@ -126,7 +126,7 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
           <ErrorNote error={begin.error} />
           <div className="flex justify-end gap-2">
             <Button onClick={onClose}>Leave it</Button>
-            <Button look="act" type="submit" disabled={!file || begin.isPending}>
+            <Button look="act" type="submit" busy={begin.isPending} why={!file && 'Choose its file first.'}>
               {begin.isPending ? 'Sending …' : 'Check the file'}
             </Button>
           </div>
@@ -210,7 +210,8 @@ function Checked({ begun, code, onClose }: { begun: Begun; code: string; onClose
         {!stopped && (
           <Button
             look="act"
-            disabled={!arrival || arrival.looking || register.isPending}
+            busy={register.isPending}
+            why={(!arrival || arrival.looking) && 'Nod is still looking into the file.'}
             onClick={() => register.mutate()}
           >
             File {code}

@@ -145,7 +145,7 @@ function Withdraw({ line }: { line: Line }) {
       {line.closed && <p className="mb-1 text-brick">{line.closed}</p>}
       {asked ? (
         <span className="flex gap-2">
-          <Button small look="stop" disabled={withdraw.isPending} onClick={() => withdraw.mutate()}>
+          <Button small look="stop" busy={withdraw.isPending} onClick={() => withdraw.mutate()}>
             Withdraw it for good
           </Button>
           <Button small onClick={() => setAsked(false)}>

@@ -112,7 +112,8 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
               <Button onClick={onClose}>Leave it</Button>
               <Button
                 look="act"
-                disabled={run.isPending || found.new + found.changed === 0}
+                busy={run.isPending}
+                why={found.new + found.changed === 0 && 'Nothing in it is new or changed.'}
                 onClick={() => again(found.taken, dayFirst, true)}
               >
                 Keep {count(found.new + found.changed, 'planned document')}

@@ -197,7 +197,7 @@ function PutBack({ line, onGone }: { line: Line; onGone: () => void }) {
       <span>
         <span className="code">{line.number}</span> was taken off the plan.
       </span>
-      <Button small disabled={put.isPending} onClick={() => put.mutate()}>
+      <Button small busy={put.isPending} onClick={() => put.mutate()}>
         Undo
       </Button>
       <ErrorNote error={put.error} />

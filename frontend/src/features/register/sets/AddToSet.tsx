@@ -89,7 +89,12 @@ export function AddToSet({ documents, view, onClose }: Props) {
         <ErrorNote error={error ?? sets.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>
-          <Button look="act" type="submit" disabled={busy || (!chosen && !name.trim())}>
+          <Button
+            look="act"
+            type="submit"
+            busy={busy}
+            why={!chosen && !name.trim() && 'Give the new set a name first.'}
+          >
             Add
           </Button>
         </div>

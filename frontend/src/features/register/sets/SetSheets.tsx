@@ -2,6 +2,7 @@ import { Link, useNavigate } from '@tanstack/react-router'
 import { ArrowDown, ArrowUp, X } from 'lucide-react'
 import { useState } from 'react'
 
+import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Following } from '../../../ui/Following'
 import { IconButton } from '../../../ui/IconButton'
@@ -15,6 +16,7 @@ import { DateField } from '../../../ui/DateField'
 export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: DrawingSet) => void }) {
   const acts = useSetActs()
   const navigate = useNavigate()
+  const { project } = useSeat()
   const form = useKept('drawing-set', set.id, set.name)
   const [name, setName] = useField(form, 'name', set.name)
   const [on, setOn] = useField(form, 'on', set.on ?? '')
@@ -63,7 +65,7 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
           onChange={setOn}
         />
         {changed && (
-          <Button type="submit" look="act" disabled={acts.change.isPending}>
+          <Button type="submit" look="act" busy={acts.change.isPending}>
             Save
           </Button>
         )}
@@ -76,6 +78,11 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
         >
           Show in the register
         </Button>
+        {set.may_change && project.tools.includes('transmittals') && set.sheets.length > 0 && (
+          <Button onClick={() => void navigate({ to: '/transmittals/new', search: { set: set.id } })}>
+            Send the set
+          </Button>
+        )}
         {set.may_change && (
           <Button
             look="stop"

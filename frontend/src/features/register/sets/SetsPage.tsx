@@ -39,7 +39,7 @@ export function SetsPage() {
           <span>{gone.name} was taken away; its sheets stay in the register.</span>
           <Button
             small
-            disabled={bringBack.isPending}
+            busy={bringBack.isPending}
             onClick={() => bringBack.mutate(gone.id, { onSuccess: () => setGone(null) })}
           >
             Undo
@@ -123,7 +123,12 @@ function NameDialog({ onClose, onMade }: { onClose: () => void; onMade: (id: str
         <ErrorNote error={make.error} />
         <div className="flex justify-end gap-2">
           <Button onClick={onClose}>Leave it</Button>
-          <Button look="act" type="submit" disabled={!name.trim() || make.isPending}>
+          <Button
+            look="act"
+            type="submit"
+            busy={make.isPending}
+            why={!name.trim() && 'Give it a name first.'}
+          >
             Make it
           </Button>
         </div>

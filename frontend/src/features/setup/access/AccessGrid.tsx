@@ -1,6 +1,7 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { memo, useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react'
 
+import { counted } from '../../../domain/counted'
 import { boundsOf, moved, type Selection } from '../../../domain/rectangle'
 import { LEVELS, type AccessGridData, type LevelChoice } from './useAccess'
 
@@ -222,7 +223,7 @@ const GridRow = memo(
             tabIndex={-1}
             className="h-full w-full truncate pr-2 text-left text-list hover:text-plum"
             style={{ paddingLeft: 12 + folder.depth * 16 }}
-            title={`${folder.name}: ${folder.documents} documents`}
+            title={`${folder.name}: ${counted(folder.documents, 'document')}`}
             onClick={() => onFolder(row)}
           >
             {folder.name}

@@ -161,7 +161,7 @@ function Worksheet({ by, grid }: { by: By; grid: AccessGridData }) {
             {told.undo.length > 0 && (
               <Button
                 small
-                disabled={undo.isPending}
+                busy={undo.isPending}
                 onClick={() =>
                   undo.mutate(
                     { version: told.version, grants: told.undo },

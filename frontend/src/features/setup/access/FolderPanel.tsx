@@ -1,5 +1,6 @@
 import { X } from 'lucide-react'
 
+import { counted } from '../../../domain/counted'
 import type { Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { Select, TextField } from '../../../ui/Field'
@@ -34,8 +35,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
         <div>
           <h2 className="font-semibold">{folder.name}</h2>
           <p className="text-list text-second">
-            {folder.documents} {folder.documents === 1 ? 'document' : 'documents'} in it, {inside.size}{' '}
-            folders below
+            {counted(folder.documents, 'document')} in it, {counted(inside.size, 'folder')} below
           </p>
         </div>
         <IconButton label="Shut the folder" icon={<X size={16} />} onClick={onClose} />
@@ -58,7 +58,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
           value={fresh}
           onChange={(event) => setFresh(event.target.value)}
         />
-        <Button type="submit" disabled={make.isPending}>
+        <Button type="submit" busy={make.isPending}>
           Make
         </Button>
       </form>
@@ -77,7 +77,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
           value={name}
           onChange={(event) => setName(event.target.value)}
         />
-        <Button type="submit" disabled={rename.isPending || name === folder.name}>
+        <Button type="submit" busy={rename.isPending} why={name === folder.name && 'The name is as it was.'}>
           Rename
         </Button>
       </form>
@@ -95,7 +95,8 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
               }))}
             />
             <Button
-              disabled={move.isPending || target === folder.parent_id}
+              busy={move.isPending}
+              why={target === folder.parent_id && 'It is in that folder already.'}
               onClick={() => move.mutate({ id: folder.id, parent_id: target })}
             >
               Move
@@ -107,7 +108,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
           <Button
             look="stop"
             className="self-start"
-            disabled={remove.isPending}
+            busy={remove.isPending}
             onClick={() => remove.mutate(folder.id, { onSuccess: onClose })}
           >
             Remove the empty folder

@@ -101,7 +101,12 @@ export function AddPeople({ people, onClose }: Props) {
             <ErrorNote error={add.error} />
           </div>
           <div className="mt-3 flex items-center gap-3">
-            <Button look="act" disabled={!ready || add.isPending} onClick={() => add.mutate()}>
+            <Button
+              look="act"
+              busy={add.isPending}
+              why={!ready && 'A line still lacks an address or a company.'}
+              onClick={() => add.mutate()}
+            >
               {invited
                 ? `Add ${lines.length} and send ${invited} ${invited === 1 ? 'invitation' : 'invitations'}`
                 : `Add ${lines.length}`}

@@ -72,7 +72,7 @@ function Now({ member, people, onClose }: Props) {
         <div className="flex items-center gap-3 bg-ochre-tint px-3 py-2 text-ochre">
           <span className="flex-1">Has not accepted the invitation yet.</span>
           {project.leads && (
-            <Button small disabled={invite.isPending} onClick={() => invite.mutate()}>
+            <Button small busy={invite.isPending} onClick={() => invite.mutate()}>
               {invite.isSuccess ? 'Sent again' : 'Send it again'}
             </Button>
           )}
@@ -122,7 +122,7 @@ function Now({ member, people, onClose }: Props) {
                 />
               ))}
               {ownTools && (
-                <Button small disabled={!may} onClick={() => setOwnTools(null)}>
+                <Button small why={!may && 'Leads change this.'} onClick={() => setOwnTools(null)}>
                   As the roles bring them
                 </Button>
               )}
@@ -154,7 +154,7 @@ function Now({ member, people, onClose }: Props) {
       )}
       {may && (
         <div className="flex gap-2">
-          <Button look="act" disabled={change.isPending} onClick={() => save(false)}>
+          <Button look="act" busy={change.isPending} onClick={() => save(false)}>
             Save
           </Button>
           <Button look="stop" onClick={() => setRemoving(true)}>
@@ -227,7 +227,8 @@ function Remove({ member, people, onClose }: Props) {
       <Button
         look="stop"
         className="self-start"
-        disabled={!work.data || (open && !heir) || remove.isPending}
+        busy={!work.data || remove.isPending}
+        why={open && !heir && 'Say who takes over what is with them first.'}
         onClick={() => remove.mutate({ version: member.version, heir_id: heir }, { onSuccess: onClose })}
       >
         Remove {member.who.name}

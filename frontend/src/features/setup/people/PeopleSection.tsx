@@ -1,5 +1,6 @@
 import { useState } from 'react'
 
+import { counted } from '../../../domain/counted'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Input } from '../../../ui/Input'
@@ -30,7 +31,11 @@ export function PeopleSection() {
     <div className="flex min-w-0 flex-1">
       <Section
         title="People"
-        about={people.data ? `${here} in the project, of ${people.data.companies.length} companies` : ''}
+        about={
+          people.data
+            ? `${here} in the project, of ${counted(people.data.companies.length, 'company', 'companies')}`
+            : ''
+        }
         acts={
           <>
             <Input

@@ -116,7 +116,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
         )}
         <div className="col-span-2 flex flex-col gap-3">
           <ErrorNote error={make.error ?? starters.error} />
-          <Button look="act" type="submit" className="self-start" disabled={make.isPending || !starter}>
+          <Button look="act" type="submit" className="self-start" busy={make.isPending || !starter}>
             Begin the project
           </Button>
         </div>

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 
+import { counted } from '../../../domain/counted'
 import { Button } from '../../../ui/Button'
 import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
@@ -20,7 +21,7 @@ export function Companies({ workspace }: { workspace: Workspace }) {
             <span>{company.name}</span>
             <span>{company.part}</span>
             <span className="text-second">
-              {company.people} people, {company.projects} {company.projects === 1 ? 'project' : 'projects'}
+              {counted(company.people, 'person', 'people')}, {counted(company.projects, 'project')}
             </span>
             <Button
               small
@@ -84,7 +85,7 @@ function Change({ company, workspace, onDone }: ChangeProps) {
         />
         <Button
           look="act"
-          disabled={changeCompany.isPending}
+          busy={changeCompany.isPending}
           onClick={() => changeCompany.mutate({ id: company.id, name, code, part }, { onSuccess: done })}
         >
           Save
@@ -106,7 +107,8 @@ function Change({ company, workspace, onDone }: ChangeProps) {
         />
         <Button
           look="stop"
-          disabled={!target || merge.isPending}
+          busy={merge.isPending}
+          why={!target && 'Choose the other company first.'}
           onClick={() => merge.mutate({ from_id: company.id, into_id: into }, { onSuccess: onDone })}
         >
           {target ? `Merge ${company.code} into ${target.code}` : 'Merge'}
@@ -114,8 +116,8 @@ function Change({ company, workspace, onDone }: ChangeProps) {
       </div>
       {target && (
         <p className="text-list">
-          {company.people} people and all access of {company.name} go over to {target.name}. What it sent
-          keeps its name and numbers. This cannot be undone.
+          {counted(company.people, 'person', 'people')} and all access of {company.name} go over to{' '}
+          {target.name}. What it sent keeps its name and numbers. This cannot be undone.
         </p>
       )}
       <ErrorNote error={changeCompany.error ?? merge.error} />

@@ -94,7 +94,7 @@ function Change({ person, workspace, onDone }: ChangeProps) {
             onChange={setSteward}
           />
         </span>
-        <Button look="act" disabled={changePerson.isPending} onClick={() => save(state)}>
+        <Button look="act" busy={changePerson.isPending} onClick={() => save(state)}>
           Save
         </Button>
         <Leaving removed={person.state === 'removed'} busy={changePerson.isPending} onSave={save} />
@@ -112,11 +112,11 @@ interface LeavingProps {
 
 function Leaving({ removed, busy, onSave }: LeavingProps) {
   return removed ? (
-    <Button disabled={busy} onClick={() => onSave('active')}>
+    <Button busy={busy} onClick={() => onSave('active')}>
       Bring back
     </Button>
   ) : (
-    <Button look="stop" disabled={busy} onClick={() => onSave('removed')}>
+    <Button look="stop" busy={busy} onClick={() => onSave('removed')}>
       Remove from the workspace
     </Button>
   )

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
+import { counted } from '../../../domain/counted'
 import { api, unwrap } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { Empty, ErrorNote, Loading } from '../../../ui/Notes'
@@ -63,7 +64,7 @@ function Projects({ workspace }: { workspace: Workspace }) {
           >
             <span className="code font-bold">{project.number}</span>
             <span className="font-medium">{project.name}</span>
-            <span className="text-second">{project.people} people</span>
+            <span className="text-second">{counted(project.people, 'person', 'people')}</span>
             <span className="text-second">led by {project.leads.join(', ') || 'nobody'}</span>
           </li>
         ))}

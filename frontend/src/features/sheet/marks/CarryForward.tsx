@@ -114,7 +114,7 @@ function Line({ found: { mark, touched }, inks, busy, onCarry }: LineProps) {
           {mark.author.name} · <Touched touched={touched} />
         </span>
       </span>
-      <Button small disabled={busy} onClick={onCarry}>
+      <Button small busy={busy} onClick={onCarry}>
         Carry
       </Button>
     </li>
@@ -132,11 +132,11 @@ function Several({ found, busy, onCarry }: SeveralProps) {
   const untouched = found.filter((each) => !each.touched)
   return (
     <div className="flex gap-1.5 border-t border-line/60 px-3 py-2">
-      <Button small look="act" disabled={busy} onClick={() => onCarry(found)}>
+      <Button small look="act" busy={busy} onClick={() => onCarry(found)}>
         Carry all {found.length}
       </Button>
       {untouched.length > 0 && untouched.length < found.length && (
-        <Button small disabled={busy} onClick={() => onCarry(untouched)}>
+        <Button small busy={busy} onClick={() => onCarry(untouched)}>
           Only the {untouched.length} untouched
         </Button>
       )}

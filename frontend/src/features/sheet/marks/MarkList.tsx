@@ -100,7 +100,7 @@ function Pencil() {
             small
             look="act"
             onClick={ink}
-            disabled={service.ink.isPending}
+            busy={service.ink.isPending}
             title="Publish them to everybody in the project (p)"
           >
             Ink {mine} {mine === 1 ? 'mark' : 'marks'}

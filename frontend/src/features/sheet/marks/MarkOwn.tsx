@@ -83,11 +83,11 @@ function TextForm({ mark, fresh, onChange, onRemove }: TextProps) {
         onKeyDown={leaveByKey}
       />
       <div className="flex items-center justify-between">
-        <Button small type="submit" disabled={!changed}>
+        <Button small type="submit" why={!changed && 'The text is as it was.'}>
           {changed ? 'Keep the text' : 'Text kept'}
         </Button>
         <Order mark={mark} onChange={onChange} />
-        <Button small look="stop" disabled={mark.locked} onClick={onRemove}>
+        <Button small look="stop" why={mark.locked && 'It is locked: unlock it first.'} onClick={onRemove}>
           Take away
         </Button>
       </div>

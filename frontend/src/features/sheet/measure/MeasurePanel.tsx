@@ -229,7 +229,7 @@ function ScaleForm({ asking, titleBlock, onTwoPlaces, onRegion, onDrop, onSet }:
           onChange={(event) => setText(event.target.value)}
           className="min-w-0 flex-1"
         />
-        <Button small type="submit" look="act" disabled={!text.trim()}>
+        <Button small type="submit" look="act" why={!text.trim() && 'Type a scale first, like 1:100.'}>
           {asking?.box ? 'Set for the region' : 'Set for the page'}
         </Button>
       </div>

@@ -18,6 +18,7 @@ def upgrade() -> None:
                   _number("left_out")),
         "arrival": (_flag("as_history"),),
         "revision": (_number("place"), _flag("as_history"), _text("came_person"), _text("came_by")),
+        "recipient": (_flag("copied"),),
         "folder_pack": (sa.Column("view", sa.String(), nullable=False, server_default="{}"),),
         "document": (_text("file_kinds"), _text("came_person"), _text("came_by")),
     }.items():  # fmt: skip

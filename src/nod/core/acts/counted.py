@@ -1,0 +1,8 @@
+"""Counts in words."""
+
+from __future__ import annotations
+
+
+def counted(count: int, one: str, many: str = "") -> str:
+    """`1 document`, `2 documents`, `12,000 documents`; `many` where it is not made with an s."""
+    return f"{count:,} {one if count == 1 else many or one + 's'}"
