@@ -189,7 +189,7 @@ BROKEN = re.compile("No connection to Nod|line is broken|waits? for the line")
 SEND = """(field) => {
     field.blur()
     const button = field.form?.querySelector("[type=submit]")
-    if (!button || button.disabled || !field.form.checkValidity()) return false
+    if (!button || button.disabled || button.ariaDisabled === 'true' || !field.form.checkValidity()) return false
     field.form.requestSubmit()
     return true
 }"""

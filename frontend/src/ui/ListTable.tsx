@@ -1,7 +1,8 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { ChevronDown, ChevronRight } from 'lucide-react'
-import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react'
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 
+import { usePartKeys, type Keys } from './keys'
 import { ListHead } from './ListHead'
 import type { Column, Group, Grouping, TableProps } from './listTypes'
 
@@ -131,24 +132,28 @@ export function ListTable<Row>(props: TableProps<Row>) {
     else grouping?.onToggle(item.group.key)
   }
 
-  function onKey(event: KeyboardEvent) {
-    const keys: Record<string, () => void> = {
-      ArrowDown: () => moveTo(at + 1, event.shiftKey),
-      ArrowUp: () => moveTo(at - 1, event.shiftKey),
-      PageDown: () => moveTo(at + 20, event.shiftKey),
-      PageUp: () => moveTo(at - 20, event.shiftKey),
-      Home: () => moveTo(0, event.shiftKey),
-      End: () => goToEnd(event.shiftKey),
-      ' ': () => act(at, props.onShow),
-      Enter: () => act(at, props.onGo ?? props.onShow),
-      x: () => mark(at, false),
-      X: () => mark(at, true),
+  const moves = (extend: boolean): Keys => {
+    const words = extend ? 'mark up to there' : 'move in the list'
+    const before = extend ? 'Shift+' : ''
+    return {
+      [`${before}ArrowDown`]: [words, () => moveTo(at + 1, extend)],
+      [`${before}ArrowUp`]: [words, () => moveTo(at - 1, extend)],
+      [`${before}PageDown`]: [words, () => moveTo(at + 20, extend)],
+      [`${before}PageUp`]: [words, () => moveTo(at - 20, extend)],
+      [`${before}Home`]: [words, () => moveTo(0, extend)],
+      [`${before}End`]: [words, () => goToEnd(extend)],
     }
-    const done = keys[event.key]
-    if (!done || (event.target as HTMLElement).closest('button, input, select, a')) return
-    event.preventDefault()
-    done()
   }
+  const onKey = usePartKeys('the list', {
+    ...moves(false),
+    ' ': ['open the dossier', () => act(at, props.onShow)],
+    Enter: ['go there', () => act(at, props.onGo ?? props.onShow)],
+    ...(onMark && {
+      ...moves(true),
+      x: ['mark the line', () => mark(at, false)] as const,
+      X: ['mark up to the line', () => mark(at, true)] as const,
+    }),
+  })
 
   return (
     <div

@@ -62,12 +62,12 @@ function Compared({ asked }: { asked: Asked }) {
     if (regions.length) show(((at ?? (by > 0 ? -1 : 0)) + by + regions.length) % regions.length)
   }
   useKeys({
-    n: () => step(1),
-    b: () => step(-1),
-    f: () => view.current?.fit(),
-    '+': () => view.current?.zoomBy(1.4),
-    '-': () => view.current?.zoomBy(1 / 1.4),
-    Escape: picking.stop,
+    n: ['the next changed place', () => step(1)],
+    b: ['the changed place before', () => step(-1)],
+    f: ['fit the sheet', () => view.current?.fit()],
+    '+': ['nearer', () => view.current?.zoomBy(1.4)],
+    '-': ['farther', () => view.current?.zoomBy(1 / 1.4)],
+    Escape: ['stop picking places', picking.stop],
   })
   if (!laid) return null
   return (

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 import { Command } from 'cmdk'
+import { useKeys } from '../../ui/keys'
 import { Dialog as Radix } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -55,16 +56,7 @@ export function Find({ open, onOpen }: { open: boolean; onOpen: (open: boolean) 
     placeholderData: (previous) => previous,
   })
 
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      if ((event.ctrlKey || event.metaKey) && event.key === 'k') {
-        event.preventDefault()
-        onOpen(true)
-      }
-    }
-    window.addEventListener('keydown', listen)
-    return () => window.removeEventListener('keydown', listen)
-  }, [onOpen])
+  useKeys({ 'Ctrl+k': ['find anything, from anywhere', () => onOpen(true)] }, 'anywhere', true)
 
   const stations = stationsFor(project).filter((each) =>
     each.words.toLowerCase().includes(words.toLowerCase()),

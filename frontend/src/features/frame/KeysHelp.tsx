@@ -1,64 +1,84 @@
-import { useRouterState } from '@tanstack/react-router'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 
 import { Dialog } from '../../ui/Dialog'
-import { useKeys } from '../../ui/keys'
+import { useBoundKeys, useKeys, type Keys } from '../../ui/keys'
 
-const ANYWHERE = [
-  ['Ctrl K', 'find anything'],
-  ['?', 'the keys of this screen'],
-  ['Esc', 'shut the panel, put the pen down'],
-] as const
+const SIGNS: Record<string, string> = {
+  ArrowUp: '↑',
+  ArrowDown: '↓',
+  ArrowLeft: '←',
+  ArrowRight: '→',
+  ' ': 'Space',
+  Escape: 'Esc',
+  '-': '−',
+  PageUp: 'Page ↑',
+  PageDown: 'Page ↓',
+}
 
-const LISTS = [
-  ['↑ ↓', 'move in the list'],
-  ['Space', 'open the dossier'],
-  ['Enter', 'go there'],
-  ['x', 'mark the line, Shift for a range'],
-  ['.', 'the acts for what is marked'],
-] as const
+const signOf = (key: string) =>
+  key === '+'
+    ? '+'
+    : key
+        .split('+')
+        .map((part) => SIGNS[part] ?? (part.length === 1 && key.includes('Ctrl') ? part.toUpperCase() : part))
+        .join(' ')
 
-const SHEET = [
-  ['1 2', 'take the cloud or the pin'],
-  ['Enter', 'with a pen: place it in the middle of the view'],
-  ['arrows', 'move the mark chosen, if it is yours; Shift for larger steps'],
-  ['p', 'ink your pencil marks'],
-  ['f', 'fit the sheet'],
-  ['[ ]', 'older and newer revision'],
-  ['+ −', 'nearer and farther'],
-  ['Delete', 'take the mark chosen away'],
-] as const
+/** The lines of a table: keys that do the same stand together. */
+function linesOf(keys: Keys): [string, string][] {
+  const found = new Map<string, string[]>()
+  for (const [key, [words]] of Object.entries(keys))
+    found.set(words, [...(found.get(words) ?? []), signOf(key)])
+  return [...found].map(([words, signs]) => [signs.join(', '), words])
+}
 
-const GRID = [
-  ['arrows', 'move in the grid, with Shift select'],
-  ['Ctrl A', 'select everything'],
-  ['Enter', 'open the folder: make, rename, move, remove'],
-  ['0 to 4', 'none, read, mark, file, keep'],
-  ['Delete', 'set nothing here: what is above comes through'],
-] as const
-
-/** `?`: the keys of this screen. */
+/** `?`: the keys of this screen, from the tables by which they are bound. */
 export function KeysHelp() {
   const [open, setOpen] = useState(false)
-  const address = useRouterState({ select: (state) => state.location.pathname })
-  useKeys({ '?': () => setOpen(true) })
-  const own = address.startsWith('/sheet') ? SHEET : address === '/setup/access' ? GRID : LISTS
-  const keys = [...ANYWHERE, ...own]
+  const before = useRef<Element | null>(null)
+  const tables = useBoundKeys()
+  useKeys(
+    {
+      '?': [
+        'the keys of this screen',
+        () => {
+          before.current = document.activeElement
+          setOpen(true)
+        },
+      ],
+    },
+    'anywhere',
+  )
+  const wheres = [...new Set(tables.map((each) => each.where))].sort(
+    (a, b) => Number(a === 'anywhere') - Number(b === 'anywhere'),
+  )
   return (
     <Dialog
       title="Keys"
       about="What the keyboard does on this screen"
       open={open}
-      onClose={() => setOpen(false)}
+      onClose={() => {
+        setOpen(false)
+        // Back to where one was: a list goes on from its line.
+        const there = before.current
+        if (there instanceof HTMLElement) setTimeout(() => there.focus())
+      }}
     >
-      <dl className="grid grid-cols-[90px_1fr] gap-y-1.5">
-        {keys.map(([key, words]) => (
-          <div key={key} className="contents">
-            <dt className="code font-bold">{key}</dt>
-            <dd>{words}</dd>
-          </div>
-        ))}
-      </dl>
+      {wheres.map((where) => (
+        <section key={where} aria-label={`Keys: ${where}`} className="mb-3">
+          <h3 className="mb-1 text-note font-medium text-second first-letter:uppercase">{where}</h3>
+          <dl className="grid grid-cols-[120px_1fr] gap-y-1">
+            {tables
+              .filter((each) => each.where === where)
+              .flatMap((each) => linesOf(each.keys))
+              .map(([sign, words]) => (
+                <div key={sign + words} className="contents">
+                  <dt className="code font-bold">{sign}</dt>
+                  <dd>{words}</dd>
+                </div>
+              ))}
+          </dl>
+        </section>
+      ))}
     </Dialog>
   )
 }

@@ -284,7 +284,10 @@ function Said({ value, why, note, isNow, onTake }: SaidProps) {
 /** Both drawings in one picture, place by place. */
 function Changes({ arrival }: { arrival: Arrival }) {
   const [at, setAt] = useState(0)
-  useKeys({ ',': () => setAt((old) => old - 1), '.': () => setAt((old) => old + 1) })
+  useKeys({
+    ',': ['the changed place before', () => setAt((old) => old - 1)],
+    '.': ['the next changed place', () => setAt((old) => old + 1)],
+  })
   const look = useLook(arrival.id, `${arrival.version}:${arrival.compared?.known}`)
   if (isLost(look)) return <ErrorNote error={look.error} again={() => void look.refetch()} />
   if (!look.data) return <Loading what="the changes" />

@@ -72,7 +72,7 @@ export function RegisterPage() {
   const [made, setMade] = useState<readonly string[]>([])
   const [done, setDone] = useState<{ undo: DocumentChange[]; words: string } | null>(null)
   const firstAct = useRef<HTMLButtonElement>(null)
-  useKeys({ '.': () => firstAct.current?.focus() })
+  useKeys({ '.': ['the acts for what is marked', () => firstAct.current?.focus()] })
 
   const change = useCallback(
     (part: Partial<RegisterSearch>) =>

@@ -38,7 +38,12 @@ export function FilePage({ sheet }: { sheet: Sheet }) {
     const next = sheet.revisions[place + step]
     if (next) open(next.id)
   }
-  useKeys({ ',': () => along(-1), '.': () => along(1), '[': () => revision(-1), ']': () => revision(1) })
+  useKeys({
+    ',': ['the sheet before in the list', () => along(-1)],
+    '.': ['the next sheet in the list', () => along(1)],
+    '[': ['the older revision', () => revision(-1)],
+    ']': ['the newer revision', () => revision(1)],
+  })
 
   return (
     <div className="flex h-full flex-col">

@@ -52,7 +52,7 @@ export function Regions({ scales, toView }: { scales: Scale[]; toView: Affine })
 
 /** The marks, the handles of the one that is shaped, and what the hand is drawing. */
 export function Overlay() {
-  const { hand, marks, toView, drawn, valueNow } = useSheet()
+  const { hand, marks, peeked, toView, drawn, valueNow } = useSheet()
   const { pen, shapeable } = hand
   return (
     <>
@@ -61,6 +61,7 @@ export function Overlay() {
         toView={toView}
         drawn={drawn}
         chosen={new Set(hand.chosen)}
+        peeked={peeked}
         held={hand.held}
       />
       {shapeable && !pen && (

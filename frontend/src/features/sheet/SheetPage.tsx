@@ -9,6 +9,7 @@ import { endFirstLook } from '../../api/firstLook'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Beside } from './Beside'
 import { FilePage } from './FilePage'
+import { MarkHover, useMarkHover } from './marks/MarkHover'
 import { MarkList } from './marks/MarkList'
 import { PenRoll } from './marks/PenRoll'
 import { PenStrip } from './marks/PenStrip'
@@ -44,16 +45,18 @@ export function SheetPage() {
 function OpenSheet({ sheet }: { sheet: Schemas['Sheet'] }) {
   const open = useOpenSheet(sheet)
   const { hand, panes, pens } = open
+  const { over, ...hover } = useMarkHover(hand.gesture.kind === 'idle' && !hand.pen)
   useSheetKeys(open, useSheetTravel(sheet))
   useNextAhead(sheet.document_id)
   return (
     <SheetContext value={open}>
       <div className="relative flex h-full">
-        <div className="relative min-w-0 flex-1 touch-none" {...hand.pointers}>
+        <div className="relative min-w-0 flex-1 touch-none" {...hand.pointers} {...hover}>
           <Paper />
           <TitleBlock />
           <Beside />
           <Telling hand={hand} />
+          <MarkHover over={over} />
           {panes.roll && pens.rolls.data && (
             <PenRoll
               rolls={pens.rolls.data}

@@ -37,6 +37,7 @@ export function useOpenSheet(sheet: Sheet) {
   const acts = useActs(marks.service)
   const scales = useScales(sheet.revision_id)
   const snap = useSnap(sheet.revision_id, page, paper.toView, view)
+  const [peeked, peek] = useState('')
   const hand = useHand({
     revisionId: sheet.revision_id,
     page,
@@ -63,6 +64,9 @@ export function useOpenSheet(sheet: Sheet) {
     marks,
     acts,
     hand,
+    /** The mark that is pointed at in the list, or come to by the keyboard. */
+    peeked,
+    peek,
     snap,
     scales,
     pens: usePens(sheet.project_id),
@@ -130,9 +134,10 @@ function useShownMarks(sheet: Sheet, page: number) {
     mustShow: (drawn: Mark[]) => {
       if (!drawn.every((mark) => fits(mark, filter))) setFilter(NO_FILTER)
     },
-    ink: () => {
-      const mine = all.filter((mark) => !mark.inked_at && !isWaiting(mark))
-      if (mine.length) service.ink.mutate(mine.map((mark) => mark.id))
+    /** One's own pencil that can be inked: those that wait for the line cannot yet. */
+    pencil: all.filter((mark) => !mark.inked_at && !isWaiting(mark)),
+    ink: (those: readonly Mark[]) => {
+      if (those.length) service.ink.mutate(those.map((mark) => mark.id))
     },
   }
 }

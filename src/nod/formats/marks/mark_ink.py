@@ -139,19 +139,24 @@ def _written(canvas: Canvas, mark: FiledMark, paper: Paper) -> None:
 
 
 def _pin(canvas: Canvas, mark: FiledMark, paper: Paper) -> None:
+    """A small tag with its number, whose corner stands on the place."""
     _upright(canvas, mark.points[0], paper)
     canvas.scale(PIN_MM * paper.per_mm, PIN_MM * paper.per_mm)
     ink = HexColor(INKS[mark.look.colour])
     canvas.setFillColor(ink)
     canvas.setLineWidth(0.03)
-    drop = [
-        ("M", ((0.0, 0.0),)), ("L", ((-0.26, 0.45),)), ("C", ((-0.48, 0.75), (-0.27, 0.98), (0.0, 0.98))),
-        ("C", ((0.27, 0.98), (0.48, 0.75), (0.26, 0.45))), ("Z", ()),
-    ]  # fmt: skip
-    _path(canvas, drop, stroke=True, fill=True)
+    number = str(mark.pin_number or "")
+    right = 0.62 + 0.2 * max(1, len(number))
+    corners = [(0.0, 0.0), (0.0, 0.98), (right, 0.98), (right, 0.36), (0.2, 0.36)]
+    tag: list[tuple[str, tuple[Point, ...]]] = [
+        ("M", (corners[0],)),
+        *(("L", (each,)) for each in corners[1:]),
+        ("Z", ()),
+    ]
+    _path(canvas, tag, stroke=True, fill=True)
     canvas.setFillColor(_PAPER)
-    canvas.setFont(_BOLD, 0.36)
-    canvas.drawCentredString(0, 0.53, str(mark.pin_number or ""))
+    canvas.setFont(_BOLD, 0.42)
+    canvas.drawCentredString(right / 2, 0.53, number)
 
 
 def _symbol(canvas: Canvas, mark: FiledMark, paper: Paper) -> None:

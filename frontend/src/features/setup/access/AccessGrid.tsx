@@ -1,8 +1,9 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { memo, useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react'
+import { memo, useEffect, useRef, type PointerEvent } from 'react'
 
 import { counted } from '../../../domain/counted'
 import { boundsOf, moved, type Selection } from '../../../domain/rectangle'
+import { usePartKeys, type Bound } from '../../../ui/keys'
 import { LEVELS, type AccessGridData, type LevelChoice } from './useAccess'
 
 const ROW = 28
@@ -28,6 +29,17 @@ interface Props {
   changed: ReadonlySet<string>
   onFolder: (row: number) => void
 }
+
+const MOVES = [
+  'ArrowUp',
+  'ArrowDown',
+  'ArrowLeft',
+  'ArrowRight',
+  'PageUp',
+  'PageDown',
+  'Home',
+  'End',
+] as const
 
 interface Place {
   row: number
@@ -73,32 +85,37 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
     scroller.current?.querySelector<HTMLElement>(`[data-cell="${atRow}/${atColumn}"]`)?.focus()
   })
 
-  function keys(event: KeyboardEvent) {
-    const next = moved(selection, event.key, event.shiftKey, grid.folders.length, grid.columns.length)
-    if (next) {
-      event.preventDefault()
-      rows.scrollToIndex(next.focus.row)
-      columns.scrollToIndex(next.focus.column)
-      wanted.current = true
-      onSelect(next)
-      return
-    }
-    if (event.key === 'Enter' && cellOf(event.target)) {
-      event.preventDefault()
-      onFolder(atRow)
-      return
-    }
-    const level = LEVELS[Number(event.key)]
-    if (/^[0-4]$/.test(event.key) && level) onLevel(level)
-    else if (event.key === 'Delete' || event.key === 'Backspace') onLevel('')
-    else if (event.key === 'a' && (event.ctrlKey || event.metaKey))
-      onSelect({
-        anchor: { row: 0, column: 0 },
-        focus: { row: grid.folders.length - 1, column: grid.columns.length - 1 },
-      })
-    else return
-    event.preventDefault()
+  function move(key: string, extend: boolean) {
+    const next = moved(selection, key, extend, grid.folders.length, grid.columns.length)
+    if (!next) return
+    rows.scrollToIndex(next.focus.row)
+    columns.scrollToIndex(next.focus.column)
+    wanted.current = true
+    onSelect(next)
   }
+  const moves: [string, Bound][] = MOVES.flatMap((key) => [
+    [key, ['move in the grid', () => move(key, false)]],
+    [`Shift+${key}`, ['choose up to there', () => move(key, true)]],
+  ])
+  const levels: [string, Bound][] = LEVELS.map((level, place) => [
+    String(place),
+    [level, () => onLevel(level)],
+  ])
+  const everything = {
+    anchor: { row: 0, column: 0 },
+    focus: { row: grid.folders.length - 1, column: grid.columns.length - 1 },
+  }
+  const keys = usePartKeys(
+    'the grid',
+    {
+      ...Object.fromEntries<Bound>([...moves, ...levels]),
+      Enter: ['open the folder: make, rename, move, remove', () => onFolder(atRow)],
+      'Ctrl+a': ['choose everything', () => onSelect(everything)],
+      Delete: ['set nothing here: what is above comes through', () => onLevel('')],
+      Backspace: ['set nothing here: what is above comes through', () => onLevel('')],
+    },
+    'input, select, a, button:not([data-cell])',
+  )
 
   function press(event: PointerEvent) {
     const focus = cellOf(event.target)

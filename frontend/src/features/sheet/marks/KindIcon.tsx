@@ -7,7 +7,6 @@ import {
   Eye,
   Hash,
   Highlighter,
-  MapPin,
   MessageSquareText,
   MoveUpRight,
   Pentagon,
@@ -17,6 +16,7 @@ import {
   Type,
   Waypoints,
   X,
+  createLucideIcon,
   PencilLine,
   Angle,
   Ruler,
@@ -27,6 +27,9 @@ import {
 } from 'lucide-react'
 
 import type { MarkKind } from '../../../domain/drawing'
+
+/** The tag that a pin is on the sheet. */
+const Tag = createLucideIcon('tag-on-a-place', [['path', { d: 'M4 21V4h16v11H8Z', key: 'tag' }]])
 
 const KINDS: Record<Exclude<MarkKind, 'symbol'>, LucideIcon> = {
   cloud: Cloud,
@@ -40,7 +43,7 @@ const KINDS: Record<Exclude<MarkKind, 'symbol'>, LucideIcon> = {
   highlight: Highlighter,
   text: Type,
   callout: MessageSquareText,
-  pin: MapPin,
+  pin: Tag,
   stamp: Stamp,
   count: Hash,
   distance: Ruler,

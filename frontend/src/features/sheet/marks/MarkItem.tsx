@@ -1,8 +1,9 @@
-import { useEffect, useRef } from 'react'
+import { useEffect, useRef, useState } from 'react'
 
 import { Link } from '@tanstack/react-router'
 
 import { useSeat } from '../../../api/me'
+import { Button } from '../../../ui/Button'
 import { By, Said } from '../../../ui/Said'
 import { SayField } from '../../../ui/SayField'
 import { When } from '../../../ui/Standing'
@@ -25,7 +26,7 @@ export function nameOf(mark: Mark): string {
 }
 
 export function MarkItem({ mark }: { mark: Mark }) {
-  const { hand, choose, inks } = useSheet()
+  const { hand, choose, peek } = useSheet()
   const marked = hand.chosen.includes(mark.id)
   const open = marked && hand.chosen.length === 1
   const place = useRef<HTMLElement>(null)
@@ -46,26 +47,49 @@ export function MarkItem({ mark }: { mark: Mark }) {
         className="block w-full px-3 py-2 text-left"
         aria-expanded={open}
         onClick={() => choose(mark.id)}
+        onPointerEnter={() => peek(mark.id)}
+        onPointerLeave={() => peek('')}
+        onFocus={() => peek(mark.id)}
+        onBlur={() => peek('')}
       >
-        <span className="flex items-center justify-between gap-2 text-note text-second">
-          <span className="flex min-w-0 items-center gap-1.5">
-            <KindIcon
-              kind={mark.kind}
-              symbol={mark.look.symbol ?? ''}
-              colour={mark.inked_at ? inks[mark.look.colour ?? 'red'] : undefined}
-            />
-            <span className="truncate">
-              <span className="font-semibold text-ink">{nameOf(mark)}</span> · <By author={mark.author} />
-            </span>
-          </span>
-          <When at={mark.inked_at ?? mark.drawn_at} />
-        </span>
+        <ItemHead mark={mark} />
         <Words mark={mark} editing={editing} />
         <OnItsWay mark={mark} />
+        {!open && <LastAnswer mark={mark} />}
         {!editing && <Below mark={mark} open={open} />}
       </button>
       {open && <Opened mark={mark} />}
     </article>
+  )
+}
+
+function ItemHead({ mark }: { mark: Mark }) {
+  const { inks } = useSheet()
+  return (
+    <span className="flex items-center justify-between gap-2 text-note text-second">
+      <span className="flex min-w-0 items-center gap-1.5">
+        <KindIcon
+          kind={mark.kind}
+          symbol={mark.look.symbol ?? ''}
+          colour={mark.inked_at ? inks[mark.look.colour ?? 'red'] : undefined}
+        />
+        <span className="truncate">
+          <span className="font-semibold text-ink">{nameOf(mark)}</span> · <By author={mark.author} />
+        </span>
+      </span>
+      <When at={mark.inked_at ?? mark.drawn_at} />
+    </span>
+  )
+}
+
+/** What was said last, in one line. */
+function LastAnswer({ mark }: { mark: Mark }) {
+  const last = mark.replies.at(-1)
+  if (!last) return null
+  return (
+    <span className="mt-0.5 block truncate border-l-2 border-line pl-2 text-note text-second">
+      {last.author.name}: {last.text}
+    </span>
   )
 }
 
@@ -86,9 +110,7 @@ function Opened({ mark }: { mark: Mark }) {
   return (
     <div className="px-3 pb-3">
       <CarriedFrom mark={mark} />
-      {mark.replies.map((reply) => (
-        <Said key={reply.id} said={reply} revision={sheet.revision} />
-      ))}
+      <Replies mark={mark} revision={sheet.revision} />
       {sheet.may_mark && mark.inked_at && <Thread mark={mark} />}
       <MarkLinks mark={mark} service={marks.service} mayMark={sheet.may_mark} revisionId={revisionId} />
       {mark.may_change && (
@@ -102,8 +124,45 @@ function Opened({ mark }: { mark: Mark }) {
         />
       )}
       <MarkTools mark={mark} />
+      {!mark.inked_at && !isWaiting(mark) && (
+        <Button small className="mt-2" busy={marks.service.ink.isPending} onClick={() => marks.ink([mark])}>
+          Ink this one
+        </Button>
+      )}
       {mark.may_change && <Below mark={mark} open />}
     </div>
+  )
+}
+
+const ENDS = 3
+
+/** A long thread shows how it began and how it stands; what lies between is opened. */
+function Replies({ mark, revision }: { mark: Mark; revision: string }) {
+  const [open, setOpen] = useState(false)
+  const { replies } = mark
+  const hidden = replies.length - 2 * ENDS
+  const folded = !open && hidden > 1
+  const first = folded ? replies.slice(0, ENDS) : replies
+  return (
+    <>
+      {first.map((reply) => (
+        <Said key={reply.id} said={reply} revision={revision} />
+      ))}
+      {folded && (
+        <>
+          <button
+            type="button"
+            className="mb-1.5 min-h-6 w-full border border-dashed border-line text-note text-second hover:text-ink"
+            onClick={() => setOpen(true)}
+          >
+            {hidden} between
+          </button>
+          {replies.slice(-ENDS).map((reply) => (
+            <Said key={reply.id} said={reply} revision={revision} />
+          ))}
+        </>
+      )}
+    </>
   )
 }
 

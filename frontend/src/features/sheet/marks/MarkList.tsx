@@ -1,8 +1,10 @@
 import { Filter, X } from 'lucide-react'
 import { useState } from 'react'
 
+import { counted } from '../../../domain/counted'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
+import { Checkbox } from '../../../ui/Checkbox'
 import { Select } from '../../../ui/Field'
 import { IconButton } from '../../../ui/IconButton'
 import { ErrorNote } from '../../../ui/Notes'
@@ -12,7 +14,7 @@ import { CarryForward } from './CarryForward'
 import { choicesOf, NO_FILTER, STATES } from './markFilter'
 import { MarkItem } from './MarkItem'
 import { MarksAway } from './MarksAway'
-import { isWaiting } from './waitingMarks'
+import type { Mark } from './useMarks'
 
 /** The marks beside the sheet: one's own pencil first, then ink with its threads. */
 export function MarkList() {
@@ -84,33 +86,64 @@ function LeftOut() {
 }
 
 function Pencil() {
-  const { all, shown, service, ink } = useSheet().marks
+  const { marks, hand, page } = useSheet()
+  const { shown } = marks
   const pencil = shown.filter((mark) => !mark.inked_at)
-  if (!pencil.length) return null
-  const mine = all.filter((mark) => !mark.inked_at && !isWaiting(mark)).length
+  if (!pencil.length && !marks.pencil.length) return null
+  const chosen = marks.pencil.filter((mark) => hand.chosen.includes(mark.id))
+  const here = marks.pencil.filter((mark) => mark.page === page)
+  const all = marks.pencil.length
+  // What is offered first is what `p` does; the others only where they are something else.
+  const scopes: [string, Mark[]][] = [
+    ...(chosen.length && chosen.length < all
+      ? [[chosen.length === 1 ? 'the chosen one' : `the ${chosen.length} chosen`, chosen] as [string, Mark[]]]
+      : []),
+    ...(here.length && here.length < all ? [[`this page’s ${here.length}`, here] as [string, Mark[]]] : []),
+    [all === 1 ? '1 mark' : `all ${counted(all, 'mark')}`, marks.pencil],
+  ]
   return (
     <section aria-label="Pencil">
-      <header className="flex items-center justify-between gap-2 border-b border-line bg-paper px-3 py-2">
-        <div>
-          <h2 className="text-body font-semibold">Pencil</h2>
-          <p className="text-note text-second">Only you see these.</p>
+      <header className="border-b border-line bg-paper px-3 py-2">
+        <div className="flex flex-wrap items-center justify-between gap-x-2 gap-y-1">
+          <div>
+            <h2 className="text-body font-semibold">Pencil</h2>
+            <p className="text-note text-second">Only you see these.</p>
+          </div>
+          {all > 0 && <InkButtons scopes={scopes} />}
         </div>
-        {mine > 0 && (
-          <Button
-            small
-            look="act"
-            onClick={ink}
-            busy={service.ink.isPending}
-            title="Publish them to everybody in the project (p)"
-          >
-            Ink {mine} {mine === 1 ? 'mark' : 'marks'}
-          </Button>
-        )}
       </header>
       {pencil.map((mark) => (
         <MarkItem key={mark.id} mark={mark} />
       ))}
     </section>
+  )
+}
+
+/** What is inked becomes everybody's: how many, and whether some of them are not to be seen at the moment. */
+function InkButtons({ scopes }: { scopes: [string, Mark[]][] }) {
+  const { marks } = useSheet()
+  const shown = new Set(marks.shown.map((mark) => mark.id))
+  const hidden = (scopes[0]?.[1] ?? []).filter((mark) => !shown.has(mark.id)).length
+  return (
+    <div className="flex flex-wrap items-center justify-end gap-1">
+      {scopes.map(([words, those], place) => (
+        <Button
+          key={words}
+          small
+          look={place === 0 ? 'act' : 'quiet'}
+          onClick={() => marks.ink(those)}
+          busy={marks.service.ink.isPending}
+          title={`Publish them to everybody in the project${place === 0 ? ' (p)' : ''}`}
+        >
+          Ink {words}
+        </Button>
+      ))}
+      {hidden > 0 && (
+        <p className="w-full text-right text-note text-ochre">
+          {hidden} of them {hidden === 1 ? 'is' : 'are'} left out by the filter.
+        </p>
+      )}
+    </div>
   )
 }
 
@@ -140,8 +173,9 @@ function Ink() {
 }
 
 function Filters() {
-  const { project } = useSeat()
+  const { project, me } = useSeat()
   const { all, filter, setFilter } = useSheet().marks
+  const forMe = all.filter((mark) => mark.meant_for?.id === me.person.id).length
   const any = { code: '', words: 'any' }
   const fields = [
     ['author', 'Author', choicesOf(all, ({ author }) => ({ code: author.id, words: author.name }))],
@@ -168,6 +202,11 @@ function Filters() {
           choices={[any, ...choices]}
         />
       ))}
+      <Checkbox
+        label={`For me (${forMe})`}
+        checked={filter.meant !== ''}
+        onChange={(on) => setFilter({ ...filter, meant: on ? me.person.id : '' })}
+      />
     </div>
   )
 }

@@ -19,14 +19,19 @@ interface Props {
   toView: Affine
   drawn: Drawn
   chosen: ReadonlySet<string>
+  /** The one that is pointed at in the list. */
+  peeked: string
   /** Where the points of marks are while the hand has them; view coordinates. */
   held: ReadonlyMap<string, readonly Point[]>
 }
 
 /** The marks of a page, in view coordinates. Pencil is dashed and grey: only its author sees it. */
-export function MarkShapes({ marks, toView, drawn, chosen, held }: Props) {
+export function MarkShapes({ marks, toView, drawn, chosen, peeked, held }: Props) {
   return marks.map((mark) => (
     <g key={mark.id} className="mark-shape" data-mark={mark.id}>
+      {(chosen.has(mark.id) || peeked === mark.id) && (
+        <Around points={held.get(mark.id) ?? carried(mark.points, toView)} pin={mark.kind === 'pin'} />
+      )}
       <Shape
         kind={mark.kind}
         points={held.get(mark.id) ?? carried(mark.points, toView)}
@@ -42,6 +47,46 @@ export function MarkShapes({ marks, toView, drawn, chosen, held }: Props) {
     </g>
   ))
 }
+
+/** Corners around a mark, so that one sees which it is: on paper and on ink alike, at any distance. */
+function Around({ points, pin }: { points: readonly Point[]; pin: boolean }) {
+  const [left, upper, right, lower] = extent(points)
+  const corners = [
+    [left, upper, 1, 1],
+    [right, upper, -1, 1],
+    [right, lower, -1, -1],
+    [left, lower, 1, -1],
+  ] as const
+  // Of a tag its corner is the place: the frame goes around all of it.
+  const out = pin ? [6, 30, 32, 6] : [9, 9, 9, 9]
+  return corners.map(([x, y, toRight, down], place) => (
+    <g
+      key={place}
+      data-around
+      pointerEvents="none"
+      className="pin-mark"
+      style={{ '--x': `${x}px`, '--y': `${y}px` } as CSSProperties}
+    >
+      {['#fffdf8', '#6d2e4f'].map((stroke) => (
+        <path
+          key={stroke}
+          d={cornerPath(
+            -toRight * (out[toRight > 0 ? 0 : 2] ?? 9),
+            -down * (out[down > 0 ? 1 : 3] ?? 9),
+            toRight,
+            down,
+          )}
+          fill="none"
+          stroke={stroke}
+          strokeWidth={stroke === '#6d2e4f' ? 3 : 6}
+        />
+      ))}
+    </g>
+  ))
+}
+
+const cornerPath = (x: number, y: number, toRight: number, down: number) =>
+  `M${x + 11 * toRight} ${y}H${x}V${y + 11 * down}`
 
 interface ShapeProps {
   kind: MarkKind
@@ -176,27 +221,32 @@ function Written({ kind, points, look, text, ink, drawn }: WrittenProps) {
   )
 }
 
+/** A small tag with its number; its corner stands on the place. */
 function Pin(props: ShapeProps) {
   const { points, pencil, number, chosen } = props
   const [x, y] = points[0] ?? [0, 0]
   const ink = inkOf(props)
+  const words = number === null ? '·' : String(number)
+  const width = 15 + 5 * words.length
   return (
     <g className="pin-mark" stroke={ink} style={{ '--x': `${x}px`, '--y': `${y}px` } as CSSProperties}>
       <path
-        d="M0 0L-8 -14A11 11 0 1 1 8 -14Z"
+        d={`M0 0V-24H${width}V-9H5Z`}
         fill={pencil ? '#fffdf8' : ink}
-        strokeWidth={chosen ? 3.5 : 1.5}
+        strokeLinejoin="round"
+        strokeWidth={chosen ? 3 : 1.5}
         strokeDasharray={pencil ? '3 2' : undefined}
       />
       <text
-        y={-16.5}
+        x={width / 2}
+        y={-12.2}
         textAnchor="middle"
         fontSize={12}
         fontWeight={700}
         stroke="none"
         fill={pencil ? ink : '#fff'}
       >
-        {number ?? '·'}
+        {words}
       </text>
     </g>
   )

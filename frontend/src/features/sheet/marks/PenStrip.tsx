@@ -10,21 +10,28 @@ import {
   Ruler,
   Undo2,
 } from 'lucide-react'
-import type { ReactNode } from 'react'
+import { useState, type ReactNode } from 'react'
 
+import { useNarrow } from '../../../ui/useNarrow'
 import { KindIcon } from './KindIcon'
 import { useSheet } from '../sheetContext'
 import { lookOf, type Pen } from './usePens'
 
-/** Pens as a narrow strip at the lower edge, where a hand rests. */
+/** Pens as a narrow strip at the lower edge, where a hand rests; on a phone one row with a drawer above it. */
 export function PenStrip() {
-  const { sheet, panes } = useSheet()
+  return useNarrow() ? <NarrowStrip /> : <WideStrip />
+}
+
+const STRIP = 'items-stretch border border-second bg-surface'
+
+function WideStrip() {
+  const { sheet } = useSheet()
   return (
     <div
       role="toolbar"
       aria-label="Pens"
       data-panel
-      className="absolute bottom-3 left-1/2 flex w-max max-w-[calc(100%-1rem)] -translate-x-1/2 items-stretch overflow-x-auto border border-second bg-surface"
+      className={`absolute bottom-3 left-1/2 flex w-max max-w-[calc(100%-1rem)] -translate-x-1/2 overflow-x-auto ${STRIP}`}
     >
       {sheet.may_mark && (
         <>
@@ -34,27 +41,76 @@ export function PenStrip() {
           <Rule />
         </>
       )}
-      <Tool
-        pressed={panes.beside === 'measure'}
-        label="Measure"
-        keyName="m"
-        onClick={() => panes.flip('measure')}
-      >
-        <Ruler size={17} aria-hidden />
-      </Tool>
+      <MeasureTool />
       <Rule />
       <Looking />
       <Rule />
-      <Tool
-        pressed={panes.list}
-        label="Marks"
-        keyName=""
-        className="max-md:order-first"
-        onClick={() => panes.setList(!panes.list)}
-      >
-        <PanelRight size={17} aria-hidden />
-      </Tool>
+      <MarksTool />
     </div>
+  )
+}
+
+/** What a thumb needs lies in the row; the pens and the rest in a drawer. */
+function NarrowStrip() {
+  const { sheet, hand } = useSheet()
+  const [open, setOpen] = useState(false)
+  return (
+    <div data-panel className="absolute right-2 bottom-3 left-2 flex flex-col gap-1">
+      {open && (
+        <div
+          role="toolbar"
+          aria-label="More pens"
+          className={`flex max-h-[40vh] flex-wrap overflow-y-auto p-1 ${STRIP}`}
+          // A pen that was taken is for the sheet.
+          onClick={() => setOpen(false)}
+          onKeyDown={() => undefined}
+        >
+          {sheet.may_mark && <Pens />}
+          <MeasureTool />
+          <Looking />
+        </div>
+      )}
+      <div role="toolbar" aria-label="Pens" className={`flex justify-between ${STRIP}`}>
+        <MarksTool />
+        {sheet.may_mark && <Steps />}
+        {hand.pen && (
+          <Tool pressed label={hand.pen.name} keyName="" onClick={() => hand.take(null)}>
+            <PenIcon pen={hand.pen} />
+          </Tool>
+        )}
+        <Tool
+          pressed={open}
+          label={sheet.may_mark ? 'Pens and more' : 'More'}
+          keyName=""
+          onClick={() => setOpen(!open)}
+        >
+          <PenTool size={17} aria-hidden />
+        </Tool>
+      </div>
+    </div>
+  )
+}
+
+function MeasureTool() {
+  const { panes } = useSheet()
+  return (
+    <Tool
+      pressed={panes.beside === 'measure'}
+      label="Measure"
+      keyName="m"
+      onClick={() => panes.flip('measure')}
+    >
+      <Ruler size={17} aria-hidden />
+    </Tool>
+  )
+}
+
+function MarksTool() {
+  const { panes } = useSheet()
+  return (
+    <Tool pressed={panes.list} label="Marks" keyName="" onClick={() => panes.setList(!panes.list)}>
+      <PanelRight size={17} aria-hidden />
+    </Tool>
   )
 }
 
@@ -155,7 +211,7 @@ function Tool({ label, keyName, title, pressed, disabled, className = '', onClic
       title={title ?? (keyName ? `${label} (${keyName})` : label)}
       disabled={disabled}
       onClick={onClick}
-      className={`flex min-w-9 shrink-0 items-center justify-center gap-1 px-1.5 max-xl:min-w-8 max-xl:px-1 py-1.5 text-list hover:bg-paper disabled:opacity-35 aria-pressed:bg-plum-tint aria-pressed:text-plum ${className}`}
+      className={`flex min-h-9 min-w-9 shrink-0 items-center justify-center gap-1 px-1.5 max-xl:min-w-8 max-xl:px-1 max-md:min-h-11 max-md:min-w-11 py-1.5 text-list hover:bg-paper disabled:opacity-35 aria-pressed:bg-plum-tint aria-pressed:text-plum ${className}`}
     >
       {children}
       <span className={pressed ? 'max-w-[130px] truncate max-xl:sr-only' : 'sr-only'}>{label}</span>

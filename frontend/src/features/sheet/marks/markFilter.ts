@@ -9,6 +9,8 @@ export interface MarkFilter {
   state: string
   label: string
   discipline: string
+  /** The person for whom a mark is meant. */
+  meant: string
 }
 
 export const NO_FILTER: MarkFilter = {
@@ -18,6 +20,7 @@ export const NO_FILTER: MarkFilter = {
   state: '',
   label: '',
   discipline: '',
+  meant: '',
 }
 
 export const STATES = {
@@ -35,6 +38,7 @@ export function fits(mark: Mark, filter: MarkFilter): boolean {
     (!filter.state || mark.state === filter.state) &&
     (!filter.label || mark.label === filter.label) &&
     (!filter.discipline || mark.discipline === filter.discipline) &&
+    (!filter.meant || mark.meant_for?.id === filter.meant) &&
     saysAll(mark, filter.words)
   )
 }

@@ -52,9 +52,9 @@ export function useMarks(revisionId: string) {
   const own = useOwnActs(kept)
   const threads = useThreadActs(kept)
   const list = useQuery({ queryKey: kept.key, queryFn: kept.queryFn })
-  /** What was refused last, whichever act it was. */
+  /** What the last act was refused with, whichever it was: one that went through since has put it right. */
   const trouble = () =>
-    [own.ink, ...Object.values(threads), change, own.remove, own.draw].find((act) => act.error)?.error ?? null
+    newestOf([own.ink, ...Object.values(threads), change, own.remove, own.draw])?.error ?? null
   const { fetchNow, latest, settled, draws } = kept
   const { me } = useSeat()
   const all = useMemo(
@@ -63,6 +63,13 @@ export function useMarks(revisionId: string) {
   )
   const held = draws.some((draw) => draw.held)
   return { list, all, held, fetchNow, latest, settled, change, ...own, ...threads, trouble }
+}
+
+function newestOf<Act extends { submittedAt: number }>(acts: readonly Act[]): Act | undefined {
+  return acts.reduce<Act | undefined>(
+    (newest, act) => (act.submittedAt > (newest?.submittedAt ?? 0) ? act : newest),
+    undefined,
+  )
 }
 
 /** The list as it is kept here: what is asked for and not answered shows at once, and nothing brings back an older state. */
