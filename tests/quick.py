@@ -22,7 +22,7 @@ BROWSER = {
     "demo": ("test_screens", *DAY),
     "desk": DAY,
     "formats": ("test_other_files", "test_hostile", "test_marks_travel"),
-    "frame": ("test_screens",),
+    "frame": ("test_screens", "test_sizes"),
     "intake": ("test_intake",),
     "links": ("test_links",),
     "live": ("test_live",),
@@ -44,7 +44,7 @@ BROWSER = {
     "transmittals": ("test_mail", *DAY),
     "worker": ("test_intake",),
 }
-SHARED = ("test_screens", *DAY)
+SHARED = ("test_screens", "test_sizes", *DAY)
 """What all stations share is seen in a day's work."""
 
 

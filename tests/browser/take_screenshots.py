@@ -120,13 +120,13 @@ def talk(camera, marit):
                 {"name": "Levels at the quay.pdf", "mimeType": "application/pdf", "buffer": pdf("Levels")}
             )
             page.get_by_role("button", name=re.compile("^Take Levels")).wait_for()
-        page.get_by_role("combobox", name="Say something").fill(words)
+        page.get_by_role("textbox", name="Say something").fill(words)
         page.get_by_role("button", name="Say it").click()
         page.get_by_role("log").get_by_text(words).wait_for()
     marit.get_by_role("list", name="Attached files").locator("img").wait_for()
-    marit.get_by_role("combobox", name="Say something").press_sequentially("Thank you, @le")
+    marit.get_by_role("textbox", name="Say something").press_sequentially("Thank you, @le")
     camera.take(marit, "talk")
-    marit.get_by_role("combobox", name="Say something").fill("")
+    marit.get_by_role("textbox", name="Say something").fill("")
     marit.get_by_role("tab", name="Now").click()
 
 

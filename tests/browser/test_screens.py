@@ -9,7 +9,8 @@ from playwright.sync_api import expect
 pytestmark = pytest.mark.browser
 
 AXE = Path(__file__).resolve().parents[2] / "frontend/node_modules/axe-core/axe.min.js"
-TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
+"""Every rule, those of minor weight too."""
 
 
 def axe(page, scheme="light"):

@@ -10,7 +10,7 @@ from tests.browser.on_sheet import until
 from tests.browser.test_screens import axe
 from tests.world import pdf
 
-FIELD = {"role": "combobox", "name": "Say something"}
+FIELD = {"role": "textbox", "name": "Say something"}
 
 
 def open_talk(page, title):

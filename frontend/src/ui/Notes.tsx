@@ -23,9 +23,10 @@ export function Weight({ weight }: { weight: string }) {
 }
 
 /** Says what belongs here and gives the one act that starts it. */
-export function Empty({ children, act }: { children: ReactNode; act?: ReactNode }) {
+export function Empty({ children, act, title }: { children: ReactNode; act?: ReactNode; title?: string }) {
   return (
     <div className="flex flex-col items-start gap-3 px-6 py-8 text-second">
+      {title && <h1 className="text-title font-semibold text-ink">{title}</h1>}
       <p className="max-w-[56ch] text-read">{children}</p>
       {act}
     </div>

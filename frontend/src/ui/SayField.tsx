@@ -107,10 +107,8 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
         <Lines
           keep={form}
           ref={field}
-          role="combobox"
           rows={rowsOf(text)}
           aria-label={label}
-          aria-expanded={names.length > 0}
           aria-controls={list}
           aria-activedescendant={names[at] ? `${list}-${at}` : undefined}
           placeholder={`${label}; @ names somebody`}

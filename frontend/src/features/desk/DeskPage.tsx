@@ -67,17 +67,19 @@ interface TrayProps {
 }
 
 const COLUMNS =
-  'grid grid-cols-[92px_minmax(120px,1.4fr)_minmax(90px,1fr)_minmax(100px,1fr)_72px_124px_136px] items-center gap-x-3'
+  'grid items-center gap-x-3 md:min-w-[820px] md:grid-cols-[92px_minmax(120px,1.4fr)_minmax(90px,1fr)_minmax(100px,1fr)_72px_124px_136px]'
+/** On a phone a line is a slip: what and its act, then what is known of it. */
+const SLIP = 'max-md:grid-cols-[minmax(0,1fr)_auto] max-md:gap-y-0.5 max-md:py-2'
 
 function Tray({ title, lines, empty, act = false, dueWords = 'Due' }: TrayProps) {
   return (
-    <section aria-label={title} className="mb-5 overflow-x-auto border border-line bg-surface">
-      <header className={`${COLUMNS} h-9 min-w-[820px] border-b border-line px-4`}>
-        <h2 className="col-span-2 text-read font-semibold">
+    <section aria-label={title} data-wide className="mb-5 border md:overflow-x-auto border-line bg-surface">
+      <header className={`${COLUMNS} h-9 border-b border-line px-4`}>
+        <h2 className="text-read md:col-span-2 font-semibold">
           {title} <span className="font-normal text-second">{lines.length || ''}</span>
         </h2>
         {lines.length > 0 && (
-          <div className="contents text-note font-semibold text-second" aria-hidden>
+          <div className="hidden text-note font-semibold text-second md:contents" aria-hidden>
             <span>What</span>
             <span>With</span>
             <span>Since</span>
@@ -91,25 +93,28 @@ function Tray({ title, lines, empty, act = false, dueWords = 'Due' }: TrayProps)
         {lines.map((line) => (
           <li
             key={line.kind + line.id + line.detail}
-            className={`${COLUMNS} min-h-9 min-w-[820px] border-b border-line/60 px-4 py-1 text-list last:border-b-0`}
+            className={`${COLUMNS} ${SLIP} min-h-9 border-b border-line/60 px-4 py-1 text-list last:border-b-0`}
           >
-            <span className="code">{line.number || 'Intake'}</span>
-            <span className="truncate font-medium" title={line.name}>
+            <span className="code max-md:order-2 max-md:col-span-2">{line.number || 'Intake'}</span>
+            <span className="truncate font-medium max-md:order-1" title={line.name}>
               {line.name}
             </span>
-            <span className="truncate text-second" title={line.detail}>
+            <span className="truncate text-second max-md:order-2 max-md:col-span-2" title={line.detail}>
               {line.detail}
             </span>
-            <span className="truncate" title={line.standing.with_whom}>
+            <span className="truncate max-md:order-3" title={line.standing.with_whom}>
               {line.standing.with_whom}
             </span>
-            <When at={line.standing.since_at} />
-            <span>
+            <span className="max-md:order-4 max-md:col-span-2">
+              {line.standing.since_at && <span className="text-second md:hidden">since </span>}
+              <When at={line.standing.since_at} />
+            </span>
+            <span className="max-md:order-3">
               <Due standing={line.standing} />
             </span>
             <Link
               to={line.link}
-              className={`justify-self-end rounded-[3px] border px-2.5 py-0.5 text-list font-medium whitespace-nowrap ${act ? 'border-plum bg-plum text-on-plum hover:opacity-90' : 'border-line bg-surface hover:border-second'}`}
+              className={`inline-flex min-h-6 items-center justify-self-end rounded-[3px] border px-2.5 py-0.5 max-md:order-1 text-list font-medium whitespace-nowrap ${act ? 'border-plum bg-plum text-on-plum hover:opacity-90' : 'border-line bg-surface hover:border-second'}`}
             >
               {line.act}
               <span className="sr-only">: {line.number || line.name}</span>

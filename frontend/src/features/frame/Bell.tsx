@@ -20,7 +20,7 @@ export function Bell() {
       <Popover.Trigger
         aria-label={unread ? `Notices, ${unread} unread` : 'Notices'}
         title="Notices"
-        className="relative flex items-center gap-1 hover:text-plum"
+        className="relative flex min-h-6 min-w-6 items-center justify-center gap-1 hover:text-plum max-sm:min-h-11 max-sm:min-w-9"
       >
         <BellSign size={17} aria-hidden />
         {unread > 0 && (

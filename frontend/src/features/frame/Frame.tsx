@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, Navigate, Outlet, useRouter, useRouterState } from '@tanstack/react-router'
-import { Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
+import { ChevronDown, Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
+import { DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
@@ -17,7 +18,8 @@ import { Find } from './Find'
 import { KeysHelp } from './KeysHelp'
 import { MeMenu } from './MeMenu'
 import { ProjectName } from './ProjectName'
-import { stationsFor } from './stations'
+import { useNarrow } from '../../ui/useNarrow'
+import { stationsFor, type Station } from './stations'
 import { SessionOver, useSessionOver } from './SessionOver'
 import { LeftNote, Unsent } from './Unsent'
 import { Waits } from './Waits'
@@ -242,34 +244,20 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
     queryFn: () => unwrap(api.GET('/api/desk', { params: { query: { project_id: project.id } } })),
   })
   const stations = stationsFor(project)
+  const narrow = useNarrow()
+  const counts = desk.data?.counts ?? {}
   return (
     <header className="flex h-12 shrink-0 items-stretch gap-3 border-b border-line bg-surface px-3 xl:gap-4 xl:px-4">
       <div className="flex shrink-0 items-center gap-2.5">
         <Logo className="size-6" />
         <ProjectName me={me} project={project} onProject={onProject} />
       </div>
-      <nav aria-label="Stations" className="flex min-w-0 items-stretch gap-0.5 overflow-x-auto">
-        {stations.map((station) => {
-          const count = station.count ? (desk.data?.counts[station.count] ?? 0) : 0
-          return (
-            <Link
-              key={station.to}
-              to={station.to}
-              activeOptions={{ exact: station.to === '/', includeSearch: false }}
-              className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2 whitespace-nowrap xl:px-2.5 pt-[3px] text-body hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
-            >
-              {station.words}
-              {count > 0 && (
-                <span className="min-w-[18px] bg-plum px-1 text-center text-fine leading-[17px] font-semibold text-on-plum">
-                  {count}
-                  <span className="sr-only"> waiting for you</span>
-                </span>
-              )}
-            </Link>
-          )
-        })}
-      </nav>
-      <div className="ml-auto flex shrink-0 items-center gap-3">
+      {narrow ? (
+        <StationMenu stations={stations} counts={counts} />
+      ) : (
+        <Stations stations={stations} counts={counts} />
+      )}
+      <div className="ml-auto flex shrink-0 items-center gap-3 max-sm:gap-1">
         <Waits />
         <LiveSign state={live} />
         <Unsent />
@@ -278,7 +266,7 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
         <button
           type="button"
           onClick={onFind}
-          className="flex items-center gap-1.5 text-second hover:text-ink"
+          className="flex min-h-6 min-w-6 items-center justify-center gap-1.5 text-second hover:text-ink max-sm:min-h-11 max-sm:min-w-9"
         >
           <Search size={16} aria-hidden /> <span className="max-sm:sr-only">Find</span>{' '}
           <kbd className="code hidden border border-line px-1 text-fine xl:inline">Ctrl K</kbd>
@@ -289,11 +277,84 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
   )
 }
 
+interface StationsProps {
+  stations: Station[]
+  counts: Record<string, number>
+}
+
+const countOf = (station: Station, counts: Record<string, number>) =>
+  station.count ? (counts[station.count] ?? 0) : 0
+
+function Count({ count }: { count: number }) {
+  if (!count) return null
+  return (
+    <span className="min-w-[18px] bg-plum px-1 text-center text-fine leading-[17px] font-semibold text-on-plum">
+      {count}
+      <span className="sr-only"> waiting for you</span>
+    </span>
+  )
+}
+
+function Stations({ stations, counts }: StationsProps) {
+  return (
+    <nav aria-label="Stations" className="flex min-w-0 items-stretch gap-0.5 overflow-x-auto">
+      {stations.map((station) => (
+        <Link
+          key={station.to}
+          to={station.to}
+          activeOptions={{ exact: station.to === '/', includeSearch: false }}
+          className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2 whitespace-nowrap xl:px-2.5 pt-[3px] text-body hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
+        >
+          {station.words}
+          <Count count={countOf(station, counts)} />
+        </Link>
+      ))}
+    </nav>
+  )
+}
+
+/** On a phone: the station's name, and the others behind it. */
+function StationMenu({ stations, counts }: StationsProps) {
+  const path = useRouterState({ select: (state) => state.location.pathname })
+  const here = stations.find((each) => (each.to === '/' ? path === '/' : path.startsWith(each.to)))
+  const waiting = stations.reduce((sum, each) => sum + (each === here ? 0 : countOf(each, counts)), 0)
+  return (
+    <nav aria-label="Stations" className="flex min-w-0 items-center">
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger className="flex min-h-11 min-w-0 items-center gap-1.5 font-semibold">
+          <span className="truncate">{here?.words ?? 'Stations'}</span>
+          <Count count={waiting} />
+          <ChevronDown size={15} aria-hidden />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="start"
+            sideOffset={4}
+            className="z-30 min-w-[220px] border border-second bg-surface py-1"
+          >
+            {stations.map((station) => (
+              <DropdownMenu.Item key={station.to} asChild>
+                <Link
+                  to={station.to}
+                  className="flex min-h-11 items-center justify-between gap-3 px-4 outline-none data-[highlighted]:bg-plum-tint"
+                >
+                  {station.words}
+                  <Count count={countOf(station, counts)} />
+                </Link>
+              </DropdownMenu.Item>
+            ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </nav>
+  )
+}
+
 function PostRoomLink() {
   return (
     <Link
       to="/post-room"
-      className="flex items-center gap-1 text-second hover:text-ink"
+      className="flex min-h-6 min-w-6 items-center justify-center gap-1 text-second hover:text-ink max-sm:min-h-11 max-sm:min-w-9"
       title="The demo's mail"
     >
       <Mail size={16} aria-hidden />
@@ -324,7 +385,7 @@ function LiveSign({ state }: { state: LiveState }) {
   const { words, help, look, Icon } = SIGNS[state]
   return (
     <span role="status" title={help} className={`flex items-center gap-1 text-note ${look}`}>
-      <Icon size={14} aria-hidden /> {words}
+      <Icon size={14} aria-hidden /> <span className="max-sm:sr-only">{words}</span>
     </span>
   )
 }

@@ -18,8 +18,8 @@ export function MeMenu({ me }: { me: Me }) {
 
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="flex items-center gap-1.5 hover:text-plum">
-        <span className="max-w-[130px] truncate font-medium">{me.person.name}</span>
+      <DropdownMenu.Trigger className="flex min-h-6 min-w-6 items-center justify-center gap-1.5 hover:text-plum max-sm:min-h-11 max-sm:min-w-9">
+        <span className="max-w-[130px] truncate font-medium max-sm:sr-only">{me.person.name}</span>
         <span className="code text-note text-second">{me.person.company}</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -271,7 +271,7 @@ function Said({ value, why, note, isNow, onTake }: SaidProps) {
       <button
         type="button"
         aria-label={`Take ${value}`}
-        className={`min-h-6 text-left ${isNow ? 'font-semibold text-spruce' : 'text-ink underline decoration-line hover:decoration-ink'}`}
+        className={`min-h-6 min-w-6 text-left ${isNow ? 'font-semibold text-spruce' : 'text-ink underline decoration-line hover:decoration-ink'}`}
         onClick={onTake}
       >
         {value}

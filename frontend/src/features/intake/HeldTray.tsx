@@ -12,7 +12,7 @@ export function HeldTray() {
   if (!held.data) return <Loading what="the held files" />
   if (!held.data.length)
     return (
-      <Empty>
+      <Empty title="Held">
         Nothing is held. Files that a finding stops wait here with their reason until somebody answers.
       </Empty>
     )

@@ -59,7 +59,7 @@ export function IntakePage() {
   return (
     <div
       role="presentation"
-      className={`flex h-full ${over ? 'outline-3 -outline-offset-4 outline-plum outline-dashed' : ''}`}
+      className={`flex h-full max-md:flex-col ${over ? 'outline-3 -outline-offset-4 outline-plum outline-dashed' : ''}`}
       onDragOver={(event) => {
         event.preventDefault()
         setOver(true)
@@ -69,7 +69,7 @@ export function IntakePage() {
     >
       <nav
         aria-label="Batches"
-        className={`w-[208px] shrink-0 flex-col border-r border-line ${file && shown ? 'hidden min-[1700px]:flex' : 'flex'}`}
+        className={`w-[208px] shrink-0 flex-col border-r border-line max-md:max-h-[38%] max-md:w-full max-md:overflow-auto max-md:border-r-0 max-md:border-b ${file && shown ? 'hidden min-[1700px]:flex' : 'flex'}`}
       >
         <div className="border-b border-line p-3">
           <Button
@@ -147,7 +147,7 @@ export function IntakePage() {
           ))}
         </div>
       </nav>
-      <section aria-label="Files of the batch" className="flex min-w-0 flex-1 flex-col">
+      <section aria-label="Files of the batch" className="flex min-h-0 min-w-0 flex-1 flex-col">
         <ErrorNote error={open.error ?? batches.error} />
         <Uploads uploads={uploads} onStop={stopAll} onClear={clear} onAgain={again} />
         {leftOut > 0 && (

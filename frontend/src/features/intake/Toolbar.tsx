@@ -36,7 +36,7 @@ export function Toolbar({ table, onSendBack, onDiscard, children }: Props) {
   const marked = table.marked.size
   return (
     <div className="flex min-h-10 flex-wrap items-center gap-x-2 gap-y-1 border-b border-line bg-surface px-3 py-1">
-      <div role="group" aria-label="Show" className="flex">
+      <div role="group" aria-label="Show" className="flex flex-wrap">
         {WEIGHTS.map(([key, words]) => (
           <button
             key={key}

@@ -107,7 +107,7 @@ function Acts({ visit, it }: { visit: Entered; it: View }) {
 function Documents({ it }: { it: View }) {
   return (
     <VerdictContext.Provider value={it.verdict_set}>
-      <div className="overflow-x-auto">
+      <div data-wide className="relative overflow-x-auto">
         <table className="w-full border border-line bg-surface text-body">
           <thead className="border-b border-second/40 text-left text-note text-second">
             <tr>

@@ -38,7 +38,7 @@ export function MailPage() {
               to="/mail"
               search={{ tab: each }}
               aria-current={each === tab ? 'page' : undefined}
-              className="border-b-2 border-transparent text-list text-second aria-[current]:border-plum aria-[current]:font-semibold aria-[current]:text-ink"
+              className="min-h-6 min-w-6 border-b-2 border-transparent text-list text-second aria-[current]:border-plum aria-[current]:font-semibold aria-[current]:text-ink"
             >
               {WORDS[each]}
               {each === 'held' && box.data ? ` ${box.data.held || ''}` : ''}

@@ -17,7 +17,7 @@ export function AccountPage() {
   const account = useQuery({ queryKey: ['account'], queryFn: () => unwrap(api.GET('/api/account')) })
   return (
     <div className="h-full overflow-auto">
-      <div className="mx-auto max-w-[980px] px-6 py-5">
+      <div className="mx-auto max-w-[980px] px-6 py-5 max-md:px-4">
         <h1 className="text-title font-semibold">My account</h1>
         <ErrorNote error={account.error} />
         {account.isPending && <Loading what="your account" />}
@@ -62,7 +62,7 @@ function Part({ title, about, children }: { title: string; about: string; childr
   return (
     <section
       aria-label={title}
-      className="grid grid-cols-[240px_minmax(0,1fr)] gap-6 border-t border-line py-4"
+      className="grid gap-x-6 gap-y-2 md:grid-cols-[240px_minmax(0,1fr)] border-t border-line py-4"
     >
       <div>
         <h2 className="font-semibold">{title}</h2>
@@ -102,7 +102,7 @@ function Notices({ account }: { account: Account }) {
   return (
     <div className="flex max-w-[560px] flex-col gap-2">
       {account.notices.map((kind) => (
-        <div key={kind.code} className="grid grid-cols-[1fr_190px] items-center gap-3">
+        <div key={kind.code} className="grid grid-cols-[1fr_170px] items-center gap-3">
           <span>{kind.words}</span>
           <Select
             hideLabel
@@ -169,7 +169,7 @@ function Password() {
     if (!unlike) change.mutate()
   }
   return (
-    <form onSubmit={submit} className="grid max-w-[560px] grid-cols-3 items-start gap-3">
+    <form onSubmit={submit} className="grid max-w-[560px] items-start gap-3 sm:grid-cols-3">
       <TextField
         keep="secret"
         label="Present password"

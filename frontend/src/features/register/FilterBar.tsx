@@ -136,7 +136,7 @@ function Chip({ words, filter, columns, onPut }: ChipProps) {
     <span className="inline-flex h-8 max-w-[360px] items-center rounded-[3px] border border-slate bg-slate-tint text-slate">
       <Popover.Root open={open} onOpenChange={setOpen}>
         <Popover.Trigger asChild>
-          <button type="button" className="truncate px-2 text-list" title={words}>
+          <button type="button" className="min-h-6 truncate px-2 text-list" title={words}>
             {words}
           </button>
         </Popover.Trigger>

@@ -37,7 +37,7 @@ export function OutPage() {
         </Empty>
       )}
       {all.length > 0 && (
-        <div className="min-h-0 flex-1 overflow-auto border-t border-line">
+        <div data-wide className="relative min-h-0 flex-1 overflow-auto border-t border-line">
           <table className="w-full table-fixed text-list">
             <thead className="sticky top-0 bg-surface text-left text-note text-second">
               <tr className="h-8 border-b border-second/40">
@@ -47,7 +47,7 @@ export function OutPage() {
                 <th className="w-[190px] px-2 font-semibold">With</th>
                 <th className="w-[110px] px-2 font-semibold">Since</th>
                 <th className="px-2 font-semibold">What for</th>
-                <th className="w-[150px] px-2" aria-label="Act" />
+                <th className="w-[150px] px-2 font-semibold">Act</th>
               </tr>
             </thead>
             <tbody>

@@ -15,7 +15,7 @@ export function RegisterNav({ children }: { children?: ReactNode }) {
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-2 px-4 py-2">
       <h1 className="text-head font-semibold">Register</h1>
-      <nav aria-label="Register" className="flex max-w-full gap-1 overflow-x-auto">
+      <nav aria-label="Register" className="flex max-w-full flex-wrap gap-1">
         {PAGES.map((page) => (
           <Link
             key={page.to}
@@ -28,7 +28,7 @@ export function RegisterNav({ children }: { children?: ReactNode }) {
           </Link>
         ))}
       </nav>
-      <div className="ml-auto flex items-center gap-2">{children}</div>
+      <div className="ml-auto flex max-w-full flex-wrap items-center gap-2">{children}</div>
     </header>
   )
 }

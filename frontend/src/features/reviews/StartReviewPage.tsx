@@ -24,7 +24,12 @@ export function StartReviewPage() {
   const ids = idsOfAddress(asked)
   const chosen = useChosen({ documents: ids })
   const toRegister = <Button onClick={() => void navigate({ to: '/register' })}>Go to the register</Button>
-  if (!ids.length) return <Empty act={toRegister}>Mark the documents to review in the register first.</Empty>
+  if (!ids.length)
+    return (
+      <Empty title="Start a review" act={toRegister}>
+        Mark the documents to review in the register first.
+      </Empty>
+    )
   if (isLost(chosen)) return <ErrorNote error={chosen.error} again={() => void chosen.refetch()} />
   if (isLost(routes)) return <ErrorNote error={routes.error} again={() => void routes.refetch()} />
   if (!routes.data || !chosen.data) return <Loading what="the documents" />

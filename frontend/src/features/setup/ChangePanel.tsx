@@ -49,7 +49,7 @@ export function ChangePanel(props: Props) {
   return (
     <aside
       aria-label="Change of access"
-      className="flex w-[300px] shrink-0 flex-col border-l border-line bg-surface"
+      className="flex w-[300px] shrink-0 flex-col border-l border-line bg-surface max-md:max-h-[50%] max-md:w-full max-md:overflow-auto max-md:border-t max-md:border-l-0"
     >
       <div className="border-b border-line px-4 py-3">
         <h2 className="font-semibold">

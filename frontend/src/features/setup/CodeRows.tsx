@@ -49,7 +49,7 @@ export function CodeRows({ keep, what, rows, onChange, extra, blank, disabled = 
     <div>
       <ul>
         {rows.map((row, place) => (
-          <li key={place} className="flex items-center gap-1.5 py-0.5">
+          <li key={place} className="flex flex-wrap items-center gap-1.5 py-0.5">
             <Input
               keep={keep}
               small
@@ -66,7 +66,7 @@ export function CodeRows({ keep, what, rows, onChange, extra, blank, disabled = 
               keep={keep}
               small
               aria-label={`Meaning of ${what} ${row.code || place + 1}`}
-              className="min-w-0 flex-1"
+              className="min-w-[120px] flex-1"
               value={row.words}
               disabled={disabled}
               onChange={(event) => change(place, { words: event.target.value })}

@@ -53,7 +53,7 @@ function Form({ setup }: { setup: Setup }) {
       title="Revisions, statuses, verdicts"
       about="Codes that documents have cannot be taken away: nothing in the register is rewritten."
     >
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(300px,3fr)_minmax(0,4fr)] overflow-auto">
+      <div className="grid min-h-0 flex-1 overflow-auto lg:grid-cols-[minmax(300px,3fr)_minmax(0,4fr)]">
         <div className="border-r border-line px-5 py-3">
           <Select
             label="Revisions go"
@@ -108,7 +108,7 @@ function Form({ setup }: { setup: Setup }) {
                   <Select
                     hideLabel
                     label={`What ${verdict.code} means`}
-                    className="w-[72px]"
+                    className="w-[72px] shrink-0"
                     value={verdict.meaning}
                     onChange={(meaning) => setVerdict(place, { meaning: meaning as Verdict['meaning'] })}
                     choices={MEANINGS}

@@ -83,7 +83,7 @@ function Form({ setup }: { setup: Setup }) {
             setHolidays([...holidays, ...found.filter((each) => !known.has(each.on))])
           }}
         />
-        <ul className="mt-3 grid max-w-[900px] grid-cols-2 gap-x-6">
+        <ul className="mt-3 grid max-w-[900px] gap-x-6 md:grid-cols-2">
           {holidays.map((holiday, place) => (
             <li key={place} className="flex items-center gap-2 py-0.5">
               <DateField

@@ -47,7 +47,7 @@ function Form({ setup }: { setup: Setup }) {
         )}
         <ul className="max-w-[980px]">
           {fields.map((field, place) => (
-            <li key={place} className="flex items-end gap-3 border-b border-line/60 py-2">
+            <li key={place} className="flex flex-wrap items-end gap-3 border-b border-line/60 py-2">
               <TextField
                 keep={draft.kept}
                 label="Name"

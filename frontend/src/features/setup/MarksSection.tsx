@@ -41,8 +41,8 @@ function Form({ setup }: { setup: Setup }) {
       title="Colours of marks"
       about="Pens are offered in these inks, so that a mark tells from afar whose it is. Marks that are there keep theirs."
     >
-      <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
-        <div className="w-[320px]">
+      <div data-wide className="relative min-h-0 flex-1 overflow-auto px-5 py-3">
+        <div className="w-[320px] max-w-full">
           <Select
             label="The ink goes by"
             value={by}

@@ -26,7 +26,7 @@ function Form({ setup }: { setup: Setup }) {
       title="Notices"
       about="For everybody of a role who has not set their own. Nobody is told of their own act."
     >
-      <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
+      <div data-wide className="relative min-h-0 flex-1 overflow-auto px-5 py-3">
         <table className="text-list">
           <thead className="text-left text-note text-second">
             <tr>

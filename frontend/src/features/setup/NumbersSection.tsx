@@ -63,8 +63,8 @@ function Editor({ setup }: { setup: Setup }) {
       about="Every document's number keeps this convention. Numbers that are in the register stay as they are."
     >
       <Trial separator={separator} fields={fields} />
-      <div className="flex min-h-0 flex-1">
-        <div className="flex w-[300px] shrink-0 flex-col overflow-auto border-r border-line px-3 py-3">
+      <div className="flex min-h-0 flex-1 max-md:flex-col max-md:overflow-auto">
+        <div className="flex w-[300px] shrink-0 flex-col overflow-auto border-r border-line px-3 py-3 max-md:w-full max-md:border-r-0">
           <ol aria-label="Fields, in order">
             {fields.map((field, place) => (
               <li
@@ -238,7 +238,7 @@ function Trial({ separator, fields }: { separator: string; fields: NumberField[]
     retry: false,
   })
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5 border-b border-line bg-surface px-5 py-3">
+    <div className="grid gap-5 sm:grid-cols-2 border-b border-line bg-surface px-5 py-3">
       <div>
         <p className="text-note font-medium text-second">A number looks like</p>
         <p className="code text-title leading-7 font-bold">{tried.data?.example ?? '…'}</p>

@@ -49,11 +49,11 @@ function Form({ people, version }: { people: People; version: number }) {
       title="Roles and tools"
       about="A role brings tools, and the level it has in the topmost folder. A setting on a person goes before it."
     >
-      <div className="min-h-0 flex-1 overflow-auto px-5 py-3">
+      <div data-wide className="relative min-h-0 flex-1 overflow-auto px-5 py-3">
         <fieldset className="mb-5">
           <legend className="mb-1 font-semibold">Tools of this project</legend>
           <p className="mb-1 text-note text-second">What is off is not in the line, for anybody.</p>
-          <div className="flex gap-5">
+          <div className="flex flex-wrap gap-x-5 gap-y-1">
             {people.tools.map((tool) => (
               <Checkbox
                 key={tool.code}

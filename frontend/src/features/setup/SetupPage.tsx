@@ -50,10 +50,10 @@ export function SetupPage() {
   if (!shown || (project.level !== 'keep' && !project.runs))
     return <Empty>The project is set up by its leads.</Empty>
   return (
-    <div className="flex h-full">
+    <div className="flex h-full max-md:flex-col">
       <nav
         aria-label="Parts of the set-up"
-        className="w-[200px] shrink-0 overflow-auto border-r border-line py-2"
+        className="w-[200px] shrink-0 overflow-auto border-r border-line py-2 max-md:flex max-md:w-full max-md:flex-wrap max-md:border-r-0 max-md:border-b"
       >
         {parts.map((each) => (
           <Link
@@ -61,7 +61,7 @@ export function SetupPage() {
             to="/setup/$section"
             params={{ section: each.key }}
             aria-current={each === shown ? 'page' : undefined}
-            className={`block border-l-[3px] px-3 py-1.5 hover:bg-surface ${each === shown ? 'border-plum bg-plum-tint font-semibold' : 'border-transparent'}`}
+            className={`block border-l-[3px] px-3 py-1.5 hover:bg-surface max-md:px-2 max-md:py-1 max-md:text-list ${each === shown ? 'border-plum bg-plum-tint font-semibold' : 'border-transparent'}`}
           >
             {each.words}
           </Link>

@@ -38,7 +38,7 @@ export function StarterSection() {
       <div className="min-h-0 flex-1 overflow-auto px-5 py-4">
         {project.leads && (
           <form
-            className="mb-5 flex max-w-[860px] items-end gap-3"
+            className="mb-5 flex max-w-[860px] flex-wrap items-end gap-3"
             onSubmit={(event) => {
               event.preventDefault()
               keep.mutate()
@@ -55,7 +55,7 @@ export function StarterSection() {
             <TextField
               keep={form}
               label="What it is for"
-              className="min-w-0 flex-1"
+              className="min-w-[160px] flex-1"
               value={purpose}
               onChange={(event) => setPurpose(event.target.value)}
             />

@@ -91,8 +91,14 @@ export function AuditPage() {
       {log.isPending && <Loading what="the log" />}
       {log.data && (
         // The scrolling region takes the focus, so that the keyboard can scroll it.
-        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
-        <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="region" aria-label="Entries">
+        <div
+          data-wide
+          className="relative min-h-0 flex-1 overflow-auto"
+          // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+          tabIndex={0}
+          role="region"
+          aria-label="Entries"
+        >
           <table className="w-full table-fixed text-list">
             <thead className="sticky top-0 z-10 bg-surface text-left text-note text-second">
               <tr className="border-b border-second/40">

@@ -92,7 +92,7 @@ function Filled({ keep, label, value, rows, onChange }: FilledProps) {
       <input
         type="file"
         aria-label={`${label}, from a file`}
-        className="mt-1 max-w-full text-list text-second"
+        className="mt-1 min-h-6 max-w-full text-list text-second"
         onChange={(event) => void event.target.files?.[0]?.text().then(onChange)}
       />
     </div>

@@ -23,7 +23,7 @@ export function Recipients({ transmittal }: { transmittal: Transmittal }) {
             onAgain={transmittal.may_send_again ? () => setAgain(each) : undefined}
           />
         ))}
-      <div className="overflow-x-auto">
+      <div data-wide className="relative overflow-x-auto">
         <table className="w-full min-w-[520px] text-list">
           <thead className="border-b border-second/40 text-left text-note text-second">
             <tr>

@@ -31,7 +31,10 @@ export function SendPage() {
   if (!lines.data) return <Loading what="the documents" />
   if (!lines.data.lines.length)
     return (
-      <Empty act={<Button onClick={() => void navigate({ to: '/register' })}>Go to the register</Button>}>
+      <Empty
+        title="Send out"
+        act={<Button onClick={() => void navigate({ to: '/register' })}>Go to the register</Button>}
+      >
         Mark the documents to send in the register first, or send them from a closed review or a drawing set.
       </Empty>
     )

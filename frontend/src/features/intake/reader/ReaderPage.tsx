@@ -129,7 +129,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
 
   const back = { to: '/intake/$batchId', params: { batchId }, search: {} } as const
   return (
-    <div className="flex h-full min-h-0">
+    <div data-wide className="relative flex h-full min-h-0 max-md:flex-col max-md:overflow-auto">
       <div className="relative min-w-0 flex-1">
         <ZoneCanvas
           look={look}
@@ -157,7 +157,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
       </div>
       <aside
         aria-label="Block reader"
-        className="flex w-[500px] shrink-0 flex-col border-l border-line bg-surface"
+        className="flex w-[500px] shrink-0 flex-col border-l border-line bg-surface max-md:w-full max-md:border-t max-md:border-l-0"
       >
         <header className="flex flex-wrap items-end gap-2 border-b border-line px-4 py-3">
           <h1 className="w-full text-head font-semibold">Read title blocks</h1>
@@ -254,7 +254,7 @@ function Drawing({ batch, readers, look, page, onPage, first }: DrawingProps) {
           >
             Keep and read {tried.data ? counted(tried.data.pages.length, 'page') : 'the batch'}
           </Button>
-          <Link {...back} className="px-2 text-plum underline">
+          <Link {...back} className="inline-flex min-h-6 items-center px-2 text-plum underline">
             Back to the batch
           </Link>
           <span className="flex-1" />

@@ -28,7 +28,7 @@ export function ReadingsTable({ tried, zones, fields: known, at, onShow }: Props
           {tried.other_sizes > 0 && `; ${tried.other_sizes} of another size are left alone`}
         </span>
       </p>
-      <div className="overflow-x-auto">
+      <div data-wide className="relative overflow-x-auto">
         <table className="w-full border-collapse text-note">
           <thead className="text-left text-second">
             <tr className="border-b border-second/40">

@@ -71,7 +71,7 @@ export function ZoneList(props: Props) {
           >
             <button
               type="button"
-              className="flex w-full items-baseline gap-3 py-0.5 text-left text-list"
+              className="flex min-h-6 w-full items-baseline gap-3 py-0.5 text-left text-list"
               aria-expanded={place === chosen}
               onClick={() => onChoose(place)}
             >

@@ -55,7 +55,7 @@ export function LinksPage() {
 
 function Table({ lines }: { lines: Line[] }) {
   return (
-    <div className="min-h-0 flex-1 overflow-auto px-4 py-3">
+    <div data-wide className="relative min-h-0 flex-1 overflow-auto px-4 py-3">
       <table className="w-full min-w-[900px] text-list">
         <thead className="border-b border-second/40 text-left text-note text-second">
           <tr>

@@ -18,7 +18,7 @@ interface Props {
 export function PlannedCounts({ list, chosen, onChoose }: Props) {
   const { project } = useSeat()
   return (
-    <div className="max-h-[230px] overflow-auto border-t border-line">
+    <div data-wide className="relative max-h-[230px] overflow-auto border-t border-line">
       <table className="w-full max-w-[860px] text-list">
         <thead className="sticky top-0 bg-paper text-left text-note text-second">
           <tr className="h-7">

@@ -172,7 +172,7 @@ function columnsFor(may: boolean, onTaken: (line: Line) => void): Column<Line>[]
   if (may)
     columns.push({
       key: 'act',
-      head: '',
+      head: 'Act',
       width: '44px',
       cell: (line) => <TakeOut line={line} onTaken={onTaken} />,
     })

@@ -124,7 +124,7 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
               <Link
                 to="/sheet/$revisionId"
                 params={{ revisionId: sheet.revision_id }}
-                className="code text-plum underline"
+                className="code inline-flex min-h-6 items-center text-plum underline"
               >
                 {sheet.number}
               </Link>

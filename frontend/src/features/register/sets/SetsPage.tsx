@@ -55,8 +55,11 @@ export function SetsPage() {
         </Empty>
       )}
       {(sets.data?.length ?? 0) > 0 && (
-        <div className="flex min-h-0 flex-1 border-t border-line">
-          <ul aria-label="Sets" className="w-[290px] shrink-0 overflow-auto border-r border-line">
+        <div className="flex min-h-0 flex-1 border-t border-line max-md:flex-col">
+          <ul
+            aria-label="Sets"
+            className="w-[290px] shrink-0 overflow-auto border-r border-line max-md:max-h-[30%] max-md:w-full max-md:border-r-0 max-md:border-b"
+          >
             {(sets.data ?? []).map((set) => (
               <li key={set.id}>
                 <button

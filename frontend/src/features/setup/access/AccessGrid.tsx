@@ -134,6 +134,7 @@ export function AccessGrid({ grid, selection, onSelect, onLevel, changed, onFold
   return (
     <div
       ref={scroller}
+      data-wide
       className="relative min-h-0 flex-1 overflow-auto"
       onPointerUp={() => (dragging.current = false)}
     >

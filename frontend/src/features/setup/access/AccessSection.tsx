@@ -150,8 +150,8 @@ function Worksheet({ by, grid }: { by: By; grid: AccessGridData }) {
   }
 
   return (
-    <div className="flex min-h-0 flex-1">
-      <div className="flex min-w-0 flex-1 flex-col">
+    <div className="flex min-h-0 flex-1 max-md:flex-col">
+      <div className="flex min-h-0 min-w-0 flex-1 flex-col">
         {told && (
           <div
             role="status"

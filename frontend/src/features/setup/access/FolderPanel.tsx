@@ -29,7 +29,7 @@ export function FolderPanel({ folder, folders, onClose }: Props) {
   return (
     <aside
       aria-label="Folder"
-      className="flex w-[300px] shrink-0 flex-col gap-4 border-l border-line bg-surface px-4 py-3"
+      className="flex w-[300px] shrink-0 flex-col gap-4 border-l border-line bg-surface px-4 py-3 max-md:w-full max-md:border-t max-md:border-l-0"
     >
       <header className="flex items-start justify-between">
         <div>

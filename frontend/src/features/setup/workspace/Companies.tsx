@@ -16,7 +16,7 @@ export function Companies({ workspace }: { workspace: Workspace }) {
     <ul className="max-w-[980px] border-t border-line">
       {workspace.companies.map((company) => (
         <li key={company.id} className="border-b border-line py-1.5">
-          <div className="grid grid-cols-[80px_minmax(0,1fr)_150px_180px_auto] items-baseline gap-3">
+          <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1 md:grid md:grid-cols-[80px_minmax(0,1fr)_150px_180px_auto]">
             <span className="code font-bold">{company.code}</span>
             <span>{company.name}</span>
             <span>{company.part}</span>
@@ -60,7 +60,7 @@ function Change({ company, workspace, onDone }: ChangeProps) {
   const target = workspace.companies.find((each) => each.id === into)
   return (
     <div className="mt-2 flex flex-col gap-3 bg-surface px-3 py-3">
-      <div className="flex items-end gap-3">
+      <div className="flex flex-wrap items-end gap-3">
         <TextField
           keep={form}
           label="Name"
@@ -92,7 +92,7 @@ function Change({ company, workspace, onDone }: ChangeProps) {
         </Button>
       </div>
       <p className="text-list text-second">Numbers that were given keep the code they were given with.</p>
-      <div className="flex items-end gap-3">
+      <div className="flex flex-wrap items-end gap-3">
         <Select
           label="The same company, typed twice? Merge it into"
           className="w-[320px]"

@@ -18,7 +18,7 @@ export function Directory({ workspace }: { workspace: Workspace }) {
     <ul className="max-w-[1100px] border-t border-line">
       {workspace.people.map((person) => (
         <li key={person.who.id} className="border-b border-line py-1.5">
-          <div className="grid grid-cols-[minmax(0,1fr)_60px_minmax(0,1.2fr)_90px_80px_minmax(0,1fr)_auto] items-baseline gap-3">
+          <div className="flex flex-wrap items-baseline gap-x-3 gap-y-1 md:grid md:grid-cols-[minmax(0,1fr)_60px_minmax(0,1.2fr)_90px_80px_minmax(0,1fr)_auto]">
             <span className="font-medium">{person.who.name}</span>
             <span className="code">{person.who.company}</span>
             <span className="truncate text-second">{person.email}</span>
@@ -68,7 +68,7 @@ function Change({ person, workspace, onDone }: ChangeProps) {
     )
   return (
     <div className="mt-2 flex flex-col gap-3 bg-surface px-3 py-3">
-      <div className="flex items-end gap-4">
+      <div className="flex flex-wrap items-end gap-4">
         <TextField
           keep={form}
           label="Name"

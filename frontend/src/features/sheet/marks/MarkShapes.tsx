@@ -62,9 +62,8 @@ function Around({ points, pin }: { points: readonly Point[]; pin: boolean }) {
   return corners.map(([x, y, toRight, down], place) => (
     <g
       key={place}
-      data-around
       pointerEvents="none"
-      className="pin-mark"
+      className="around"
       style={{ '--x': `${x}px`, '--y': `${y}px` } as CSSProperties}
     >
       {['#fffdf8', '#6d2e4f'].map((stroke) => (
