@@ -7147,8 +7147,14 @@ export interface components {
         /**
          * ReadPerson
          * @description A line of what was typed or pasted. `known` is who the workspace knows under the address.
+         *
+         *     `company_id` is that of the workspace's company that was pasted; `company` its name where there is none such.
          */
         ReadPerson: {
+            /** Company */
+            company: string;
+            /** Company Id */
+            company_id: string;
             /** Email */
             email: string;
             known: components["schemas"]["Known"] | null;

@@ -98,3 +98,24 @@ def test_bad_folder_names(name):
 
 def test_folder_names_lose_outer_spaces():
     assert check_folder_name("  Temporary   works ") == "Temporary works"
+
+
+@pytest.mark.parametrize(
+    "columns",
+    [
+        "Marit Osei\tmarit@hbc.example\tHollinbrook Contracting",
+        "marit@hbc.example\tMarit Osei\tHollinbrook Contracting",
+        "Hollinbrook Contracting\tMarit Osei\tmarit@hbc.example",
+        "Hollinbrook Contracting\tmarit@hbc.example\tOsei, Marit",
+        "Hollinbrook Contracting\t\tMarit Osei <marit@hbc.example>",
+    ],
+)
+def test_columns_of_a_spreadsheet_may_stand_in_any_order(columns):
+    assert read_people(columns) == [Named("Marit Osei", "marit@hbc.example", "Hollinbrook Contracting")]
+
+
+def test_heads_are_left_out_and_a_line_without_an_address_is_kept():
+    pasted = "Name\tE-mail\tCompany\nMarit Osei\tmarit@hbc.example\tHBC\nSaoirse Tanaka\t\tTRA"
+    assert read_people(pasted) == [
+        Named("Marit Osei", "marit@hbc.example", "HBC"), Named("Saoirse Tanaka", "", "TRA"),
+    ]  # fmt: skip

@@ -16,27 +16,67 @@ _LONGEST_ADDRESS = 254
 
 @dataclass(frozen=True)
 class Named:
-    """Somebody as pasted; either part may be empty."""
+    """Somebody as pasted; any part may be empty. `company` is a name or a code, as it was pasted."""
 
     name: str
     email: str
+    company: str = ""
 
 
 def read_people(pasted: str) -> list[Named]:
     """Everybody in the order of the text, each address once.
 
     One person a line, or several between semicolons, or between commas where each has an address. A comma inside a
-    name before an address (`Osei, Marit <marit@…>`) turns the two parts round, as mail programs write them.
+    name before an address (`Osei, Marit <marit@…>`) turns the two parts round, as mail programs write them. Columns of
+    a spreadsheet (name, address, company) may stand in any order; a line of heads is left out.
     """
     found: list[Named] = []
     seen: set[str] = set()
-    for piece in _pieces(pasted):
-        named = _read(piece)
+    for named in _all(pasted):
         key = named.email or named.name.casefold()
         if key and key not in seen:
             seen.add(key)
             found.append(named)
     return found
+
+
+_HEADS = frozenset({
+    "name", "person", "mail", "e-mail", "email", "address", "company", "firm", "organisation", "organization", "code",
+    "role", "job",
+})  # fmt: skip
+
+
+def _all(pasted: str) -> Iterator[Named]:
+    for line in re.split(r"[\r\n]+", pasted):
+        cells = [" ".join(cell.split()) for cell in line.split("\t")]
+        if sum(1 for cell in cells if cell) > 1:
+            found = _of_columns([cell for cell in cells if cell])
+            if found:
+                yield found
+        else:
+            yield from map(_read, _pieces(line))
+
+
+def _of_columns(cells: list[str]) -> Named | None:
+    """Of cells without the address the name is the one that shares a part with it, otherwise the first; None: heads."""
+    mailed = next((cell for cell in cells if next(_addresses(cell), None)), "")
+    if not mailed and all(set(re.findall(r"[\w-]+", cell.lower())) <= _HEADS for cell in cells):
+        return None
+    named = _read(mailed) if mailed else Named("", "")
+    rest = [cell for cell in cells if cell != mailed]
+    if named.name:
+        return Named(named.name, named.email, rest[0] if rest else "")
+    local = named.email.partition("@")[0]
+    said = [cell for cell in rest if any(len(part) > 2 and part in local for part in cell.lower().split())]
+    name = (said or rest or [""])[0]
+    others = [cell for cell in rest if cell != name]
+    return Named(_turned(name), named.email, others[0] if others else "")
+
+
+def _turned(name: str) -> str:
+    """`Osei, Marit` as Marit Osei."""
+    last, comma, first = name.partition(",")
+    return f"{first.strip()} {last.strip()}" if comma and "," not in first else name
 
 
 def _pieces(pasted: str) -> list[str]:

@@ -175,13 +175,18 @@ class _Filing:
                 _hold(act, row, _GOVERNS_UNREAD)
                 return
             revision_id = rendition.revision_id
+            self._filed(act.session.get_one(RevisionRow, revision_id).document_id)
         elif "as_history" in codes:
             revision_id = filings.file_history(act, self.project, incoming).id
         else:
             revision = filings.file_revision(act, self.project, incoming, self._folders.of(row))
             revision_id = revision.id
-            self.documents.append(revision.document_id)
+            self._filed(revision.document_id)
         row.state, row.reason, row.revision_id = "registered", "", revision_id
+
+    def _filed(self, document_id: str) -> None:
+        if document_id not in self.documents:
+            self.documents.append(document_id)
 
 
 def _outcome(row: ArrivalRow) -> Outcome:

@@ -94,10 +94,15 @@ class Suggestions(Answered):
 
 
 class ReadPerson(Answered):
-    """A line of what was typed or pasted. `known` is who the workspace knows under the address."""
+    """A line of what was typed or pasted. `known` is who the workspace knows under the address.
+
+    `company_id` is that of the workspace's company that was pasted; `company` its name where there is none such.
+    """
 
     name: str
     email: str
+    company_id: str
+    company: str
     known: Known | None
     trouble: str
 
@@ -245,8 +250,26 @@ def read_pasted(context: Context, actor: Actor, command: ReadPeople) -> PeopleRe
         for each in named:
             found = known.get(each.email)
             name = found.name if found else each.name or name_from(each.email)
-            lines.append(ReadPerson(name=name, email=each.email, known=found, trouble=_trouble(each.email, found)))
+            company = _company_of(session, each.company)
+            lines.append(
+                ReadPerson(
+                    name=name, email=each.email, known=found, trouble=_trouble(each.email, found),
+                    company_id=company.id if company else "",
+                    company="" if company else each.company[:_LONGEST_COMPANY],
+                )
+            )  # fmt: skip
         return PeopleRead(people=lines)
+
+
+_LONGEST_COMPANY = 120
+
+
+def _company_of(session: Session, said: str) -> CompanyRow | None:
+    """By its code, or its name however it is spaced and capitalised."""
+    if not said:
+        return None
+    by_code = select(CompanyRow).where(CompanyRow.code == said.upper(), CompanyRow.merged_into.is_(None))
+    return session.scalars(by_code).first() or company_named(session, said)
 
 
 def _trouble(email: str, known: Known | None) -> str:

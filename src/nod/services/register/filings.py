@@ -159,6 +159,7 @@ def file_history(act: Act, project: ProjectRow, incoming: Incoming) -> RevisionR
     for each in others:
         each.place += each.place >= revision.place
     document.version += 1
+    _compare_with_neighbours(act, revision, others)
     after = {
         "revision": revision.code, "title": revision.title, "status": revision.status, "sha256": revision.sha256,
         "file_name": revision.file_name, "came_from": revision.came_from,
@@ -167,6 +168,16 @@ def file_history(act: Act, project: ProjectRow, incoming: Incoming) -> RevisionR
     fact = Fact(FactKind.HISTORY_FILED, Subject("document", document.id), about, subjects, after=after)
     act.record(document.project_id, fact)
     return revision
+
+
+def _compare_with_neighbours(act: Act, revision: RevisionRow, others: list[RevisionRow]) -> None:
+    """So that what changed can be asked for on both sides of it."""
+    before = [each for each in others if each.place < revision.place]
+    after = [each for each in others if each.place > revision.place]
+    if before:
+        arrival_comparisons.ask_revisions(act.session, act.at, before[-1].sha256, revision.sha256)
+    if after:
+        arrival_comparisons.ask_revisions(act.session, act.at, revision.sha256, after[0].sha256)
 
 
 def add_rendition(act: Act, project: ProjectRow, incoming: Incoming) -> RenditionRow | None:

@@ -76,6 +76,8 @@ export function AddPeople({ people, onClose }: Props) {
               keep={form}
               line={line}
               people={people}
+              typed={typedIn(lines, line)}
+              onForAll={lines.length > 1 ? () => setLines(sameForAll(line)) : undefined}
               onChange={(part) =>
                 setLines((old) => old.map((each) => (each.key === line.key ? { ...each, ...part } : each)))
               }
@@ -152,15 +154,26 @@ interface Found {
   email: string
   known: Known | null
   trouble: string
+  /** As it was pasted: one of the workspace by its id, or a new one by its name. */
+  company_id?: string
+  company?: string
+}
+
+/** Of which company: as it was known or pasted, otherwise as on the line before. */
+function companyOf({ known, company_id, company }: Found, before: Line | undefined) {
+  if (known) return { company_id: known.company_id, company_name: '', company_code: '' }
+  if (company_id || company)
+    return { company_id: company_id ?? '', company_name: company ?? '', company_code: '' }
+  const { company_id: id = '', company_name = '', company_code = '' } = before ?? {}
+  return { company_id: id, company_name, company_code }
 }
 
 function fresh(found: Found, before: Line | undefined): Line {
+  const { name, email, known, trouble } = found
   return {
-    key: `${found.email}/${found.name}/${Math.random()}`,
-    ...found,
-    company_id: found.known?.company_id ?? before?.company_id ?? '',
-    company_name: found.known ? '' : (before?.company_name ?? ''),
-    company_code: found.known ? '' : (before?.company_code ?? ''),
+    key: `${email}/${name}/${Math.random()}`,
+    ...{ name, email, known, trouble },
+    ...companyOf(found, before),
     company_part: before?.company_part ?? 'subcontractor',
     roles: before?.roles ?? ['reviewer'],
     contact: before?.contact ?? false,
@@ -168,6 +181,19 @@ function fresh(found: Found, before: Line | undefined): Line {
     tools: null,
   }
 }
+
+/** Companies that were typed on other lines: each is offered on this one. */
+function typedIn(lines: readonly Line[], here: Line): Line[] {
+  const named = lines.filter((each) => each !== here && !each.company_id && each.company_name.trim())
+  return [...new Map(named.map((each) => [each.company_name.trim(), each])).values()]
+}
+
+const sameForAll = (from: Line) => (old: Line[]) =>
+  old.map((each) => {
+    const { roles, contact, company_id, company_name, company_code, company_part } = from
+    const company = { company_id, company_name, company_code, company_part }
+    return { ...each, roles, contact, ...(each.known ? {} : company) }
+  })
 
 function isReady(line: Line): boolean {
   const company = line.company_id || (line.company_name && line.company_code)

@@ -16,11 +16,15 @@ interface Props {
   keep: Keep
   line: Line
   people: People
+  /** Lines with a company that was typed in. */
+  typed: readonly Line[]
+  /** Gives every line this one's company and roles. */
+  onForAll: (() => void) | undefined
   onChange: (part: Partial<Line>) => void
 }
 
 /** One person about to be added: who, from which company, as what; on demand, access and tools of their own. */
-export function PersonRow({ keep, line, people, onChange }: Props) {
+export function PersonRow({ keep, line, people, typed: others, onForAll, onChange }: Props) {
   const [more, setMore] = useState(false)
   const typed = !line.known
   return (
@@ -44,16 +48,11 @@ export function PersonRow({ keep, line, people, onChange }: Props) {
           <Select
             label="Company"
             value={line.company_id || (line.company_name ? NEW : '')}
-            onChange={(id) =>
-              onChange(
-                id === NEW
-                  ? { company_id: '', company_name: line.company_name || ' ' }
-                  : { company_id: id, company_name: '' },
-              )
-            }
+            onChange={(id) => onChange(companyBy(id, line, others))}
             choices={[
               { code: '', words: 'Choose …' },
               ...people.companies.map((each) => ({ code: each.id, words: `${each.code}  ${each.name}` })),
+              ...others.map((each) => ({ code: TYPED + each.key, words: `${each.company_name}, as above` })),
               { code: NEW, words: 'Another company …' },
             ]}
           />
@@ -87,6 +86,11 @@ export function PersonRow({ keep, line, people, onChange }: Props) {
           checked={line.contact}
           onChange={(contact) => onChange({ contact })}
         />
+        {onForAll && (
+          <Button small onClick={onForAll}>
+            The same for all lines
+          </Button>
+        )}
         {!line.contact && (
           <Button small aria-expanded={more} onClick={() => setMore(!more)}>
             Access and tools
@@ -99,7 +103,18 @@ export function PersonRow({ keep, line, people, onChange }: Props) {
   )
 }
 
-interface CompanyProps extends Omit<Props, 'people'> {
+const TYPED = 'typed:'
+
+/** What choosing a company does to the line. */
+function companyBy(id: string, line: Line, others: readonly Line[]): Partial<Line> {
+  if (id === NEW) return { company_id: '', company_name: line.company_name || ' ' }
+  const other = others.find((each) => TYPED + each.key === id)
+  if (!other) return { company_id: id, company_name: '' }
+  const { company_name, company_code, company_part } = other
+  return { company_id: '', company_name, company_code, company_part }
+}
+
+interface CompanyProps extends Omit<Props, 'people' | 'typed' | 'onForAll'> {
   parts: string[]
 }
 
@@ -154,7 +169,7 @@ function NewCompany({ keep, line, parts, onChange }: CompanyProps) {
   )
 }
 
-function More({ line, people, onChange }: Omit<Props, 'keep'>) {
+function More({ line, people, onChange }: Omit<Props, 'keep' | 'typed' | 'onForAll'>) {
   const brought = people.roles.filter((role) => line.roles.includes(role.code)).flatMap((role) => role.tools)
   const tools = line.tools ?? brought
   return (
