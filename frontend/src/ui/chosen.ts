@@ -11,7 +11,7 @@ const PREFIX = 'many-'
 /** Ids for an address: a few as they are, many by a name under which this page of the browser keeps them. */
 export function idsForAddress(ids: readonly string[]): string {
   if (ids.length <= MOST_IN_ADDRESS) return ids.join(',')
-  const name = `${PREFIX}${ids.length}-${ids[0] ?? ''}-${ids.at(-1) ?? ''}`
+  const name = `${PREFIX}${ids.length}-${digest(ids.join())}`
   try {
     sessionStorage.setItem(`nod.${name}`, ids.join(','))
   } catch {
@@ -19,6 +19,13 @@ export function idsForAddress(ids: readonly string[]): string {
     inPage.set(name, ids.join(','))
   }
   return name
+}
+
+/** Tells one choice from another: FNV-1a of its ids. */
+function digest(text: string): string {
+  let hash = 0x811c9dc5
+  for (let at = 0; at < text.length; at += 1) hash = Math.imul(hash ^ text.charCodeAt(at), 0x01000193)
+  return (hash >>> 0).toString(36)
 }
 
 const inPage = new Map<string, string>()

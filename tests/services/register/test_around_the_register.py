@@ -212,7 +212,7 @@ def test_a_folder_goes_into_one_zip_current_or_whole(world):
 
 
 def test_a_zip_in_the_making_keeps_its_lease_and_goes_no_further_once_stopped(world, monkeypatch):
-    monkeypatch.setattr(folder_packs, "_TELL_EVERY", 1)
+    monkeypatch.setattr(folder_packs, "TELL_EVERY", 1)
     world.file(*(name(number=number) for number in NUMBERS))
     pack = _ask_pack(world)
     kept_on = []

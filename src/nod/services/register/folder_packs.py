@@ -181,14 +181,28 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
         )  # fmt: skip
         act.session.add(row)
         act.session.flush()
-        record(act, row, folder.name, FactKind.FOLDER_PACK_ASKED, {"files": len(inside), "size_bytes": size})
+        record(act, row, FactKind.FOLDER_PACK_ASKED, {"files": len(inside), "size_bytes": size})
         act.ask("pack_folder", _work(row), {"pack_id": row.id})
         return show(row, folder_paths(act.session, seat))
 
 
-def record(act: Act, row: FolderPackRow, about: str, kind: FactKind, after: dict[str, Any] | None = None) -> None:
-    fact = Fact(kind, Subject("folder", row.folder_id), about, after=after or {})
-    act.record(row.project_id, fact)
+_OF_LISTS = {
+    FactKind.FOLDER_PACK_MADE: FactKind.LIST_MADE,
+    FactKind.FOLDER_PACK_STOPPED: FactKind.LIST_STOPPED,
+    FactKind.FOLDER_PACK_PUT_AWAY: FactKind.LIST_PUT_AWAY,
+    FactKind.FOLDER_PACK_DOWNLOADED: FactKind.LIST_DOWNLOADED,
+}
+
+
+def _fact(session: Session, row: FolderPackRow, kind: FactKind, after: dict[str, Any] | None = None) -> Fact:
+    """Of a folder's ZIP, or of a list of the register."""
+    if row.view:
+        return Fact(_OF_LISTS[kind], Subject("project", row.project_id), row.view["name"], after=after or {})
+    return Fact(kind, Subject("folder", row.folder_id), _name(session, row), after=after or {})
+
+
+def record(act: Act, row: FolderPackRow, kind: FactKind, after: dict[str, Any] | None = None) -> None:
+    act.record(row.project_id, _fact(act.session, row, kind, after))
     act.tell(row.project_id, "packs", row.id, only=row.person_id)
 
 
@@ -207,7 +221,7 @@ def stop_pack(context: Context, actor: Actor, pack_id: str) -> None:
         if row.state not in OPEN:
             raise RuleBroken("pack_over", "This is not being made any more.")
         row.state = "stopped"
-        record(act, row, _name(act.session, row), FactKind.FOLDER_PACK_STOPPED)
+        record(act, row, FactKind.FOLDER_PACK_STOPPED)
 
 
 def _name(session: Session, row: FolderPackRow) -> str:
@@ -223,7 +237,7 @@ def download_pack(context: Context, actor: Actor, pack_id: str) -> FileToSend:
             raise RuleBroken("pack_not_ready", "This is not ready, or was put away after seven days.")
         _check_still_seen(act, row)
         name = _name(act.session, row)
-        record(act, row, name, FactKind.FOLDER_PACK_DOWNLOADED, {"sha256": row.sha256})
+        record(act, row, FactKind.FOLDER_PACK_DOWNLOADED, {"sha256": row.sha256})
         ending = row.view.get("form", "zip")
         stem = row.view.get("name", name)
         return FileToSend(nullcontext(path), f"{stem}.{ending}", MEDIA.get(ending, "application/zip"))
@@ -362,7 +376,7 @@ def finish(context: Context, pack_id: str, **values: Any) -> None:
         for key, value in values.items():
             setattr(row, key, value)
         after = {"state": row.state, "sha256": row.sha256, "files": row.files}
-        fact = Fact(FactKind.FOLDER_PACK_MADE, Subject("folder", row.folder_id), _name(session, row), after=after)
+        fact = _fact(session, row, FactKind.FOLDER_PACK_MADE, after)
         journal.record(session, context.clock.now(), SYSTEM, row.project_id, fact)
         tell_pack(context, session, row)
 
@@ -376,6 +390,6 @@ def forget_old_packs(context: Context) -> int:
         for row in rows:
             path_of(context, row).unlink(missing_ok=True)
             row.state = "put_away"
-            fact = Fact(FactKind.FOLDER_PACK_PUT_AWAY, Subject("folder", row.folder_id), _name(session, row))
+            fact = _fact(session, row, FactKind.FOLDER_PACK_PUT_AWAY)
             journal.record(session, now, SYSTEM, row.project_id, fact)
         return len(rows)

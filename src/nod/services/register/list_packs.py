@@ -26,7 +26,6 @@ from nod.services.register.folder_packs import (
     PackStopped,
     finish,
     path_of,
-    record,
     show,
     tell_pack,
 )
@@ -71,7 +70,7 @@ def ask_list(context: Context, actor: Actor, command: AskList) -> PackShown:
         after = {"lines": total, "columns": [each.head for each in columns], "as": command.form}
         fact = Fact(FactKind.REGISTER_EXPORTED, Subject("project", seat.project.id), seat.project.name, after=after)
         act.record(seat.project.id, fact)
-        record(act, row, seat.project.name, FactKind.FOLDER_PACK_ASKED, {"lines": total})
+        act.tell(command.project_id, "packs", row.id, only=actor.person_id)
         act.ask("pack_list", f"pack_list:{row.id}", {"pack_id": row.id})
         return show(row, {})
 
