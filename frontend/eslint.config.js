@@ -4,7 +4,8 @@ import hooks from 'eslint-plugin-react-hooks'
 import tseslint from 'typescript-eslint'
 
 /** Sizes of text have names in `index.css`; what is typed into looks the same everywhere. */
-const PLURALS = 'documents|files|people|sheets|marks|lines|sets|replies|members|companies|folders|days|places|pages'
+const PLURALS =
+  'documents|files|people|sheets|marks|lines|sets|replies|members|companies|folders|days|places|pages'
 const COUNTS = [
   `JSXText[value=/^\\s*(${PLURALS})\\b/]`,
   `TemplateElement[value.raw=/^ (${PLURALS})\\b/]`,

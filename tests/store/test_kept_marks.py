@@ -117,9 +117,9 @@ def _without_new_id(content):
     ("sheet", "form"), [("P01", "xfdf"), ("P01", "csv"), ("P02", "xfdf"), ("P02", "csv"), ("P02", "pdf")]
 )
 def test_files_of_marks_are_the_same_byte_for_byte(context, press, folder, kept, sheet, form):
-    """But for these: a mark reworded on P02 reads so on P01, too; a table names the author whom the file named; a pin is
+    """But for these: a mark reworded on P02 reads so on P01, too; a table names the author whom the file named.
 
-    drawn as a tag, so of a PDF all that its annotations say is compared, not how they look.
+    A pin is drawn as a tag now, so of a PDF all that its annotations say is compared, not how they look.
     """
     made = export_marks(context, press, _person(context, "anouk"), kept["sheets"][sheet], form).content
     was = (folder / "exports" / f"{sheet}.{form}").read_bytes()
