@@ -256,7 +256,7 @@ def test_files_of_one_revision_history_a_set_and_who_is_told(page, own_nod):
     page.get_by_role("button", name="Set, note, tell …").click()
     extra = page.get_by_role("region", name="Registered with")
     extra.get_by_label("Into a drawing set").select_option(label="a new one …")
-    expect(page.get_by_text("Give the new drawing set a name.")).to_be_visible()
+    expect(page.get_by_text("Give the new drawing set a name.").first).to_be_visible()
     expect(page.get_by_role("button", name="Register 3")).to_be_disabled()
     extra.get_by_label("Its name").fill("Kiosk")
     extra.get_by_label("Note, kept with each revision").fill("For the kiosk.")

@@ -46,7 +46,7 @@ def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, no
 def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, other_sheet):
     page = open_sheet(visit, "saoirse", other_sheet)
     draw_with_words(page, "5", "Comes back")
-    page.get_by_role("button", name=re.compile("^Ink ")).click()
+    page.get_by_role("button", name=re.compile("^Ink (all|1 mark)")).click()
     expect(page.get_by_role("region", name="Pencil")).to_have_count(0)
     count = marks_of(page).count()
 

@@ -197,7 +197,7 @@ def test_a_hit_on_a_sheet_opens_it_at_the_place(marit):
 
 def test_a_folder_is_fetched_as_one_zip(marit):
     marit.get_by_role("button", name="Take away").click()
-    marit.get_by_role("menuitem", name=re.compile("ZIP")).click()
+    marit.get_by_role("menuitem", name=re.compile("as a ZIP")).click()
     dialog = marit.get_by_role("dialog")
     expect(dialog.get_by_role("status")).to_contain_text("21 files")
     dialog.get_by_label("Revisions").select_option(label="All, the superseded ones aside")

@@ -20,7 +20,7 @@ export function Dialog({ title, about, open, onClose, children, wide = false }: 
         <Radix.Content
           className={`fixed top-16 left-1/2 z-50 flex max-h-[calc(100vh-96px)] w-[calc(100vw-48px)] -translate-x-1/2 flex-col border border-second bg-surface ${wide ? 'max-w-[860px]' : 'max-w-[560px]'}`}
         >
-          <header className="flex items-start justify-between gap-4 border-b border-line px-5 py-3">
+          <div className="flex items-start justify-between gap-4 border-b border-line px-5 py-3">
             <div>
               <Radix.Title className="text-head font-semibold">{title}</Radix.Title>
               <Radix.Description className="text-list text-second">{about}</Radix.Description>
@@ -28,7 +28,7 @@ export function Dialog({ title, about, open, onClose, children, wide = false }: 
             <Radix.Close aria-label="Close" className="p-1 text-second hover:text-ink">
               <X size={18} />
             </Radix.Close>
-          </header>
+          </div>
           <div className="overflow-auto px-5 py-4">{children}</div>
         </Radix.Content>
       </Radix.Portal>

@@ -59,7 +59,7 @@ function Told({ onGo }: { onGo: () => void }) {
   const notices = bell.data?.notices ?? []
   return (
     <>
-      <header className="flex items-center justify-between gap-3 border-b border-line px-4 py-2">
+      <div className="flex items-center justify-between gap-3 border-b border-line px-4 py-2">
         <h2 className="font-semibold">Notices</h2>
         <Link to="/account" onClick={onGo} className="ml-auto text-list text-plum underline">
           Settings
@@ -67,7 +67,7 @@ function Told({ onGo }: { onGo: () => void }) {
         <Button small why={whyNot(bell.data?.unread ?? 0, me.looker !== '')} onClick={() => void note()}>
           All are read
         </Button>
-      </header>
+      </div>
       <div className="min-h-0 overflow-auto">
         <ErrorNote error={bell.error} again={() => void bell.refetch()} />
         {bell.isPending && <Loading what="the notices" />}

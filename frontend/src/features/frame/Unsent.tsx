@@ -73,10 +73,10 @@ export function Unsent() {
           aria-label="Typed and not sent"
           className="z-50 flex max-h-[70vh] w-[440px] max-w-[calc(100vw-24px)] flex-col border border-second bg-surface"
         >
-          <header className="border-b border-line px-4 py-2">
+          <div className="border-b border-line px-4 py-2">
             <h2 className="font-semibold">Typed and not sent</h2>
             <p className="text-note text-second">Kept in this browser for 30 days. Only you see it.</p>
-          </header>
+          </div>
           {gone && (
             <Discarded
               left={gone}
