@@ -77,6 +77,12 @@ def test_what_goes_with_another_needs_no_title_and_no_status_of_its_own():
     assert codes(stopped) == [(Weight.STOP, "goes_with_stopped")]
 
 
+@pytest.mark.parametrize(("goes_with", "register"), [("x.pdf", None), ("", HELD)])
+def test_two_natives_of_one_revision_are_twice_like_any_other(goes_with, register):
+    found = codes(replace(NATIVE, goes_with=goes_with, twins_in_batch=1), register)
+    assert found[0] == (Weight.STOP, "twice_in_batch")
+
+
 def test_a_native_that_comes_later_is_filed_beside_what_is_there():
     assert codes(NATIVE, HELD) == [(Weight.LOOK, "adds_rendition")]
     out = replace(HELD, out_with="Marit")

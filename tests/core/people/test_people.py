@@ -114,6 +114,10 @@ def test_columns_of_a_spreadsheet_may_stand_in_any_order(columns):
     assert read_people(columns) == [Named("Marit Osei", "marit@hbc.example", "Hollinbrook Contracting")]
 
 
+def test_several_addresses_in_a_line_are_several_people():
+    assert read_people("a@b.example\tc@d.example") == [Named("", "a@b.example"), Named("", "c@d.example")]
+
+
 def test_heads_are_left_out_and_a_line_without_an_address_is_kept():
     pasted = "Name\tE-mail\tCompany\nMarit Osei\tmarit@hbc.example\tHBC\nSaoirse Tanaka\t\tTRA"
     assert read_people(pasted) == [

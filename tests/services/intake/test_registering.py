@@ -1,6 +1,7 @@
 """Registering a batch: several files of one revision, history, from whom, into a set, and whom to tell."""
 
 import io
+import json
 import zipfile
 from datetime import date, timedelta
 
@@ -61,6 +62,14 @@ def test_a_folder_as_a_zip_holds_every_file_of_a_revision(world):
     world.send()
     with folder_packs.download_pack(world.context, actor, pack.id).content as path, zipfile.ZipFile(path) as made:
         assert sorted(made.namelist()) == [f"{NUMBER}_P01_S3.dwg", f"{NUMBER}_P01_S3.pdf"]
+
+
+def test_two_natives_with_one_pdf_are_held_and_the_pdf_is_filed(world):
+    names = (name(), native(name()), native(name(title="Another")))
+    batch = world.arrive(dict(zip(names, (pdf(), DWG, DWG + b"2"), strict=True)))
+    done = {each.file_name: each.result for each in register(world, batch).outcomes}
+    assert done == dict(zip(names, ("registered", "held", "held"), strict=True))
+    assert [each.renditions for each in dossier(world).revisions] == [[]]
 
 
 def test_a_native_that_comes_later_joins_its_revision(world):
@@ -209,11 +218,13 @@ def test_who_is_to_be_told_is_told_at_once_of_what_they_see(world):
 def test_roles_and_companies_are_told_each_person_once(world):
     leilani = world.actor("leilani")
     batch = world.arrive({name(): pdf()})
-    (roles,) = world.sql("SELECT roles FROM membership WHERE person_id = ?", leilani.person_id)
-    tell = Tell(companies=[leilani.company_id], people=[leilani.person_id], roles=[])
-    register(world, batch, tell=tell)
+    ((roles,),) = world.sql("SELECT roles FROM membership WHERE person_id = ?", leilani.person_id)
+    by_role = register(world, world.arrive({name(OTHER_NUMBER): pdf("b")}), tell=Tell(roles=json.loads(roles)))
+    assert by_role.told > 0
     assert world.sql("SELECT count(*) FROM notice WHERE person_id = ? AND kind = 'filed'", leilani.person_id) == [(1,)]
-    assert roles
+    tell = Tell(companies=[leilani.company_id], people=[leilani.person_id], roles=json.loads(roles))
+    register(world, batch, tell=tell)
+    assert world.sql("SELECT count(*) FROM notice WHERE person_id = ? AND kind = 'filed'", leilani.person_id) == [(2,)]
 
 
 def test_nobody_strange_is_told(world):

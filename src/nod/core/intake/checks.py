@@ -19,7 +19,8 @@ def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list
         return [Finding(Weight.STOP, arriving.fault, arriving.fault_words, "file")]
     beside = None if _check_number(arriving, rules) else check_rendition(arriving, register)
     if beside is not None:
-        return sorted([*beside, *_check_active(arriving)], key=lambda each: list(Weight).index(each.weight))
+        beside = [*beside, *_check_batch(arriving), *_check_active(arriving)]
+        return sorted(beside, key=lambda each: list(Weight).index(each.weight))
     found = [
         *_check_kind(arriving),
         *_check_number(arriving, rules),

@@ -49,7 +49,9 @@ _HEADS = frozenset({
 def _all(pasted: str) -> Iterator[Named]:
     for line in re.split(r"[\r\n]+", pasted):
         cells = [" ".join(cell.split()) for cell in line.split("\t")]
-        if sum(1 for cell in cells if cell) > 1:
+        mailed = sum(1 for cell in cells if next(_addresses(cell), None))
+        # Several addresses in a line are several people, not columns of one.
+        if sum(1 for cell in cells if cell) > 1 and mailed < 2:
             found = _of_columns([cell for cell in cells if cell])
             if found:
                 yield found
