@@ -12,7 +12,7 @@ from nod.services.intake import intake, registering
 from nod.services.intake.from_whom import CameFrom
 from nod.services.intake.telling import Tell
 from nod.services.notices import unread
-from nod.services.register import documents, drawing_sets, folder_packs
+from nod.services.register import chosen, documents, drawing_sets, folder_packs
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 DWG = b"AC1032 the drawing itself"
@@ -225,6 +225,27 @@ def test_roles_and_companies_are_told_each_person_once(world):
     tell = Tell(companies=[leilani.company_id], people=[leilani.person_id], roles=json.loads(roles))
     register(world, batch, tell=tell)
     assert world.sql("SELECT count(*) FROM notice WHERE person_id = ? AND kind = 'filed'", leilani.person_id) == [(2,)]
+
+
+def test_nobody_is_told_of_what_they_do_not_see(world):
+    command = intake.OpenBatch(project_id=world.project_id, folder_id=world.cast.folders["Temporary works"])
+    hidden = intake.open_batch(world.context, world.actor("marit"), command).id
+    intake.add_file(world.context, world.actor("marit"), hidden, name(), [pdf()])
+    world.look()
+    done = register(world, hidden, note="Secret", tell=Tell(people=[world.cast.people["anouk"]]))
+    assert done.told == 0
+    assert world.sql("SELECT count(*) FROM notice WHERE kind = 'filed'") == [(0,)]
+    assert not [key for key, _ in world.send() if key.startswith("mail:filed:")]
+    # Nor does anybody choose, or fetch a file of, what is hidden from them.
+    found = chosen.choose(
+        world.context, world.actor("anouk"),
+        chosen.Choose(project_id=world.project_id, documents=[world.document(NUMBER)[0]]),
+    )  # fmt: skip
+    assert (found.lines, found.missing) == ([], 1)
+    register(world, world.arrive({native(name()): DWG}))
+    ((rendition,),) = world.sql("SELECT id FROM rendition")
+    with pytest.raises(NotFound):
+        documents.download_rendition(world.context, world.actor("anouk"), rendition)
 
 
 def test_nobody_strange_is_told(world):
