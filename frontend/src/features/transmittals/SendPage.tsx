@@ -115,6 +115,12 @@ function Form({ lines, of, reviewId }: FormProps) {
     },
   })
   const chosen = addressees.data?.people.filter((each) => people.includes(each.who.id)) ?? []
+  const copies = addressees.data?.people.filter(
+    ({ who }) => copied.includes(who.id) && !people.includes(who.id),
+  )
+  const copyWords = copies?.length
+    ? ` A copy goes to ${copies.map((each) => each.who.name).join(', ')}, of whom nothing is wanted.`
+    : ''
   return (
     <div className="h-full overflow-auto px-6 py-5">
       <form
@@ -183,7 +189,7 @@ function Form({ lines, of, reviewId }: FormProps) {
             <p className="mb-2 text-second">
               {chosen.length === 0
                 ? 'Choose who receives it.'
-                : `${chosen.map((each) => each.who.name).join(', ')} will get a mail with a link to the cover sheet and all documents. What is sent stays as it is.`}
+                : `${chosen.map((each) => each.who.name).join(', ')} will get a mail with a link to the cover sheet and all documents. What is sent stays as it is.${copyWords}`}
             </p>
             <div className="flex gap-2">
               <Button

@@ -136,6 +136,7 @@ describe('sending out', () => {
     expect(screen.getByRole('heading', { name: /Stage 3: 2 documents/ })).toBeInTheDocument()
     await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
     await userEvent.type(screen.getByRole('combobox', { name: 'Copied, for information' }), 'bram{Enter}')
+    expect(screen.getByText(/A copy goes to Bram Hale, of whom nothing is wanted\./)).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
     await waitFor(() =>
       expect(sent()).toEqual([
