@@ -11,8 +11,8 @@ import pypdfium2 as pdfium
 from PIL import Image
 
 from bench.measure import tell
-from nod.demo.drawings import draw_sheet
-from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, Issue, SheetSpec
+from nod.demo.sheets.drawing import draw_sheet
+from nod.demo.sheets.frame import BLOCK_ZONES, SIZES_MM, Issue, SheetSpec
 from nod.services.acts.work import Lane
 from nod.services.intake import block_readers, intake, intake_view
 from nod.services.press.press import Press
@@ -24,7 +24,7 @@ THUMBNAIL_PX = 640
 
 def _set(aside):
     """A plan, a frame, services in turn: what a consultant's plot queue leaves."""
-    kinds = ("plan", "frame", "services", "escape")
+    kinds = ("plan 00", "frame", "lighting 01", "escape 00")
     target = aside / "set.pdf"
     with pikepdf.new() as whole:
         for place in range(SHEETS):

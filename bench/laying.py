@@ -6,8 +6,8 @@ import pypdfium2 as pdfium
 
 from bench.measure import tell, timed_pair
 from nod.core.compare.laid import FOUND
-from nod.demo.drawings import draw_sheet
-from nod.demo.sheet_frame import Issue, SheetSpec
+from nod.demo.sheets.drawing import draw_sheet
+from nod.demo.sheets.frame import Issue, SheetSpec
 from nod.formats.sheet.leaf import Leaf
 from nod.formats.sheet.pdf_compare import compare_pages, laid_tile
 from nod.formats.sheet.pdf_look import Looker
@@ -30,7 +30,7 @@ def bench_laying(aside):
     for count in (1, 2):
         paths.append(aside / f"laid-{count}.pdf")
         spec = SheetSpec("BFT-TRA-Z1-00-D-A-0100", "Plan", "Tallow Reed Architects", "A1", "1:100", issues[:count], "S")
-        draw_sheet(paths[-1], spec, "plan")
+        draw_sheet(paths[-1], spec, "plan 00")
     leaves = [Leaf(path, 0) for path in paths]
 
     def ours():

@@ -8,8 +8,8 @@ from datetime import date
 import pytest
 from playwright.sync_api import expect
 
-from nod.demo import scenario
 from nod.demo.issue import COMPANY, Issue
+from nod.demo.sheet_list import SHEETS
 from nod.demo.story import Stage
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
@@ -20,7 +20,7 @@ pytestmark = pytest.mark.browser
 
 STAGE = Stage(None, None, None, None, date(2027, 3, 9))
 """Draws the sheets as the demo drew them, so that the same again is the same again."""
-KNOWN = {each.number: each for each in scenario.SHEETS if each.number.split("-")[1] == "PLS"}
+KNOWN = {each.number: each for each in SHEETS if each.number.split("-")[1] == "PLS"}
 
 
 @pytest.fixture

@@ -6,8 +6,8 @@ import zipfile
 import pytest
 from playwright.sync_api import expect
 
-from nod.demo.drawings import draw_sheet
-from nod.demo.sheet_frame import Issue, SheetSpec
+from nod.demo.sheets.drawing import draw_sheet
+from nod.demo.sheets.frame import Issue, SheetSpec
 
 pytestmark = pytest.mark.browser
 
@@ -28,7 +28,9 @@ def files(tmp_path):
         issue = Issue("P01", "S3", "9 Mar 2027", "First issue")
         target = tmp_path / f"{number}_P01_S3_{title}.pdf"
         draw_sheet(
-            target, SheetSpec(number, title + ".", "Tallow Reed Architects", "A1", "1:100", (issue,), "S. T."), "plan"
+            target,
+            SheetSpec(number, title + ".", "Tallow Reed Architects", "A1", "1:100", (issue,), "S. T."),
+            "plan 00",
         )
         made.append(target)
     return made

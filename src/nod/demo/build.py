@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import UTC, date, datetime, time, timedelta
 from pathlib import Path
@@ -13,7 +14,7 @@ from sqlalchemy import select
 
 from nod.clock import SetClock
 from nod.core.acts.working_days import Calendar
-from nod.demo import lists, other_files, scenario
+from nod.demo import lists, other_files, papers, scenario
 from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
 from nod.services.acts.context import Context
@@ -24,7 +25,8 @@ from nod.standins.post_room import open_post_room
 from nod.store.tables import ProjectRow
 from nod.worker import drain, handlers_with
 
-CHAPTERS = (lists, other_files)
+_HANDS = 2
+CHAPTERS = (lists, other_files, papers)
 """Beside the story itself; to import a chapter is to plan its events."""
 
 
@@ -52,13 +54,19 @@ def build_demo(context: Context) -> None:
     clock = SetClock(present)
     mail_port = context.settings.resolved_smtp_port
     room = open_post_room(context.settings.mail_dir, clock, context.settings.smtp_host, mail_port)
-    press = Press(2, context.settings.page_timeout_seconds)
+    press = Press(_HANDS, context.settings.page_timeout_seconds)
     acting_context = replace(context, clock=clock)
     by_kind = handlers_with(acting_context, press)
 
     def settle() -> None:
-        drain(acting_context, by_kind, "demo", Lane.LOOK)
-        drain(acting_context, by_kind, "demo", Lane.SCAN)
+        """Files are looked at by as many hands as the press has; the rest goes in its order."""
+        with ThreadPoolExecutor(_HANDS) as hands:
+            looks = [
+                hands.submit(drain, acting_context, by_kind, f"demo {hand}", Lane.LOOK, Lane.SCAN)
+                for hand in range(_HANDS)
+            ]
+            for look in looks:
+                look.result()
         while drain(acting_context, by_kind, "demo", Lane.SEND, Lane.REST):
             pass
 

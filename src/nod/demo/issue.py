@@ -2,25 +2,25 @@
 
 from __future__ import annotations
 
-import random
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 import pikepdf
-import pypdfium2 as pdfium
-from PIL import ImageDraw
 
-from nod.demo.drawings import draw_sheet
-from nod.demo.scenario import DemoSheet
-from nod.demo.sheet_frame import Pen, SheetSpec
+from nod.demo.sheet_list import DemoSheet
+from nod.demo.sheets.drawing import draw_sheet
+from nod.demo.sheets.frame import SheetSpec
+from nod.demo.sheets.pen import Pen
+from nod.demo.sheets.scan import scan
 
 COMPANY = "Plinthwork Structures"
 _NEW = (("P01", "S3"),)
-_SCAN_DPI = 200.0
 _TITLES = (
-    "stair core", "lift pit", "slab edges", "column schedule", "base plates", "bracing bays",
-    "roof purlins", "canopy frame", "gantry", "louvre rails", "plinth beams", "pile caps",
+    ("stair core", "stair"), ("lift pit", "foundations"), ("slab edges", "frame"), ("column schedule", "columns"),
+    ("base plates", "plates"), ("bracing bays", "frame across"), ("roof purlins", "frame"),
+    ("canopy frame", "frame along"), ("gantry", "frame across"), ("louvre rails", "connections"),
+    ("plinth beams", "foundations"), ("pile caps", "caps"),
 )  # fmt: skip
 
 SpecOf = Callable[[DemoSheet, int], SheetSpec]
@@ -57,8 +57,8 @@ class Issue:
         return replace(sheet, revisions=(*sheet.revisions, *more))
 
     def _new(self, place: int, size: str = "A1") -> DemoSheet:
-        title = f"Quay hall, {_TITLES[place % len(_TITLES)]}"
-        return DemoSheet(f"BFT-PLS-Z1-01-D-S-02{place + 3:02d}", title, "frame", size, _NEW)
+        title, kind = _TITLES[place % len(_TITLES)]
+        return DemoSheet(f"BFT-PLS-Z1-01-D-S-02{place + 3:02d}", f"Quay hall, {title}", kind, size, _NEW)
 
     def _what_is_known(self) -> None:
         """Next revisions, good and bad; the same again; what has changed in silence."""
@@ -101,8 +101,8 @@ class Issue:
             pdf.save(locked, encryption=pikepdf.Encryption(user="tide", owner="tide"))
         cut = self._draw(replace(self._new(12), title="Quay hall, kerbs"), 0)
         cut.write_bytes(cut.read_bytes()[:900])
-        pit = DemoSheet("BFT-PLS-Z1-01-D-S-0216", "Quay hall, trial pit sketch", "services", "A3", _NEW)
-        self._scan(self._draw(pit, 0))
+        pit = DemoSheet("BFT-PLS-Z1-01-D-S-0216", "Quay hall, trial pit sketch", "trial pit", "A3", _NEW)
+        scan(self._draw(pit, 0))
         schedule = self._aside / "BFT-PLS-ZZ-ZZ-S-S-0290_P01_S2_Bar schedule.csv"
         schedule.write_text("mark,diameter mm,length mm,number\nB1,16,4200,24\nB2,20,3850,12\n")
         self._files.append(schedule)
@@ -142,17 +142,6 @@ class Issue:
             )
             pdf.pages[0].Annots = pdf.make_indirect(pikepdf.Array([link]))
             pdf.save(path, deterministic_id=True)
-
-    def _scan(self, path: Path) -> None:
-        """The sheet as grey dots, on paper that was never quite white."""
-        lots = random.Random(path.name)  # noqa: S311 - variety, not secrets
-        picture = pdfium.PdfDocument(path)[0].render(scale=_SCAN_DPI / 72, grayscale=True).to_pil()
-        picture = picture.point([round(30 + value * 0.82) for value in range(256)])
-        pencil = ImageDraw.Draw(picture)
-        for _ in range(400):
-            x, y = lots.randrange(picture.width), lots.randrange(picture.height)
-            pencil.point((x, y), fill=lots.randrange(120, 200))
-        picture.save(path, "PDF", resolution=_SCAN_DPI)
 
 
 def _brace(pen: Pen, at: Callable[[float, float], tuple[float, float]]) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
-from nod.demo import scenario
+from nod.demo.sheet_list import SHEETS
 from nod.demo.story import Stage, at
 from nod.services.register import changes as changing
 from nod.services.register import check_outs, drawing_sets, planned_list, saved_views
@@ -36,8 +36,8 @@ _PROMISED = (
 def promises(stage: Stage) -> None:
     """What each company has promised, taken in as the list it came as."""
     lines = ["Document number;Title;Planned"]
-    for place, sheet in enumerate(scenario.SHEETS):
-        lines.append(f"{sheet.number};{sheet.title};{stage.today - timedelta(days=24 - place)}")
+    for place, sheet in enumerate(SHEETS):
+        lines.append(f"{sheet.number};{sheet.title};{stage.today - timedelta(days=24 - place % 12)}")
     lines += [f"{number};{title};{stage.today + timedelta(days=days)}" for number, title, days in _PROMISED]
     asked = ListAsked(stage.cast.project_id, None, day_first=True, keep=True)
     planned_list.read_list(stage.context, stage.cast.actor("marit"), asked, ["\n".join(lines).encode()])
@@ -58,7 +58,7 @@ def fields(stage: Stage) -> None:
     for place, row in enumerate(stage.documents("BFT-")):
         values = {package: _PACKAGE_OF[row.discipline]} if row.discipline in _PACKAGE_OF else {}
         if row.discipline in "SN":
-            values[needed] = (stage.today + timedelta(days=30 + 7 * place)).isoformat()
+            values[needed] = (stage.today + timedelta(days=30 + 7 * (place % 16))).isoformat()
         changes.append(DocumentChange(id=row.id, version=row.version, values=values))
     changing.change_documents(
         stage.context, stage.cast.actor("marit"), ChangeDocuments(project_id=project_id, changes=changes)

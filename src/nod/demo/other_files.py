@@ -1,78 +1,41 @@
-"""What the contractor files beside the drawings: a survey in DXF, a photo, a schedule, a method statement."""
+"""What the contractor files beside the drawings: surveys, a photo, spreadsheets, a method statement."""
 
 from __future__ import annotations
 
-import math
+import random
+from datetime import timedelta
 from pathlib import Path
 
 from docx import Document
-from ezdxf.filemanagement import new
 from openpyxl import Workbook
 from PIL import Image, ImageDraw, ImageFilter
 
+from nod.demo.sheets.tables import door_rows
 from nod.demo.story import Stage, at
+from nod.demo.surveys import surveys
 
-_YARD_M = (84.0, 46.0)
-_LANES = 7
-_DOORS = (
-    ("Door", "Room", "Width mm", "Height mm", "Fire", "Leaf"),
-    ("D-101", "Ticket hall", 1800, 2300, "EI 30", "double"),
-    ("D-102", "Waiting room", 1010, 2135, "none", "single"),
-    ("D-103", "Plant room", 1010, 2135, "EI 60", "single"),
-    ("D-104", "Staff room", 885, 2135, "none", "single"),
-    ("D-105", "Stair 1", 1135, 2135, "EI 30", "single"),
-    ("D-106", "Luggage", 1800, 2300, "EI 30", "double"),
-)
+_DOOR_ROOMS = {
+    "D-001": "Ticket hall",
+    "D-021": "Waiting lounge",
+    "D-003": "Baggage",
+    "D-009": "Crew room",
+    "D-010": "Ticket office",
+    "D-015": "Plant room",
+    "D-006": "Stair 1",
+    "D-016": "Stair 2",
+    "D-102": "Café",
+    "D-103": "Kitchen",
+}
 
 
 @at(-2, 15, 30)
 def file_them(stage: Stage) -> None:
-    files = [_survey(stage.aside), _photo(stage.aside), _schedule(stage.aside), _statement(stage.aside)]
+    aside = stage.aside
+    files = [*surveys(stage), _photo(aside), _schedule(aside), _statement(aside), _driven(aside), _programme(stage)]
     batch = stage.arrive("marit", "Hollinbrook Contracting", files)
     stage.register("marit", batch)
     if len(stage.documents("BFT-HBC-")) != len(files):
         raise RuntimeError("not all of the contractor's own files were registered")
-
-
-def _survey(aside: Path) -> Path:
-    """The marshalling yard as surveyed: levels and services on layers of their own, services off."""
-    drawing = new("R2010", setup=True)
-    drawing.units = 6
-    for name, colour in (("Kerbs", 7), ("Lanes", 5), ("Levels", 3), ("Trees", 94), ("Frame", 7)):
-        drawing.layers.add(name, color=colour)
-    drawing.layers.add("Buried services", color=1).off()
-    model = drawing.modelspace()
-    wide, deep = _YARD_M
-    model.add_lwpolyline(
-        [(0, 0), (wide, 0, 0.0), (wide, deep - 8), (wide - 8, deep), (0, deep)], close=True,
-        dxfattribs={"layer": "Kerbs", "lineweight": 50},
-    )  # fmt: skip
-    for lane in range(1, _LANES):
-        y = deep * lane / _LANES
-        model.add_line((6, y), (wide - 10, y), dxfattribs={"layer": "Lanes", "linetype": "DASHED"})
-        model.add_text(f"Lane {lane}", height=1.2, dxfattribs={"layer": "Lanes"}).set_placement((8, y + 1.4))
-    for column in range(8):
-        for row in range(5):
-            x, y = 5 + column * 10.5, 4 + row * 9.3
-            level = 3.2 + 0.04 * column - 0.03 * row + 0.02 * math.sin(column * row)
-            model.add_line((x - 0.4, y), (x + 0.4, y), dxfattribs={"layer": "Levels"})
-            model.add_line((x, y - 0.4), (x, y + 0.4), dxfattribs={"layer": "Levels"})
-            where = (x + 0.5, y + 0.3)
-            model.add_text(f"{level:.2f}", height=0.9, dxfattribs={"layer": "Levels"}).set_placement(where)
-    for place in range(9):
-        model.add_circle((4 + place * 9.5, deep + 3), 1.6, dxfattribs={"layer": "Trees"})
-    model.add_lwpolyline([(0, 11), (30, 14), (55, 13), (wide, 20)], dxfattribs={"layer": "Buried services"})
-    model.add_text("HV 11 kV, depth 0.9 m", height=1, dxfattribs={"layer": "Buried services"}).set_placement((32, 15))
-    paper = drawing.paperspace("Layout1")
-    paper.page_setup(size=(420, 297), margins=(10, 10, 10, 10), units="mm")
-    paper.add_lwpolyline([(0, 0), (400, 0), (400, 277), (0, 277)], close=True, dxfattribs={"layer": "Frame"})
-    paper.add_viewport(center=(200, 150), size=(384, 230), view_center_point=(wide / 2, deep / 2 + 1), view_height=57.5)
-    for place, line in enumerate(("Marshalling yard, survey", "BFT-HBC-Z5-00-D-A-0601   P01   1:250")):
-        paper.add_text(line, height=5 - 1.5 * place, dxfattribs={"layer": "Frame"}).set_placement((240, 20 - 9 * place))
-    drawing.layouts.rename("Layout1", "Survey A3")
-    target = aside / "BFT-HBC-Z5-00-D-A-0601_P01_S3_Marshalling yard, survey.dxf"
-    drawing.saveas(target)
-    return target
 
 
 def _photo(aside: Path) -> Path:
@@ -98,8 +61,10 @@ def _schedule(aside: Path) -> Path:
     book = Workbook()
     sheet = book.worksheets[0]
     sheet.title = "Doors"
-    for row in _DOORS:
-        sheet.append(row)
+    sheet.append(("Door", "Room", "Width mm", "Height mm", "Fire", "Leaf"))
+    for tag, _, width, height, fire, leaf, _ in door_rows(1):
+        if tag in _DOOR_ROOMS:
+            sheet.append((tag, _DOOR_ROOMS[tag], int(width), int(height), fire, leaf))
     target = aside / "BFT-HBC-Z1-00-S-A-0603_P01_S3_Quay hall, door schedule.xlsx"
     book.save(target)
     return target
@@ -118,4 +83,43 @@ def _statement(aside: Path) -> Path:
             cell.text = words
     target = aside / "BFT-HBC-Z2-00-R-N-0604_P01_S3_North linkspan, piling method.docx"
     document.save(str(target))
+    return target
+
+
+def _driven(aside: Path) -> Path:
+    """The log of the piles, a sheet a week, as the foreman keeps it."""
+    lots, book = random.Random("driven"), Workbook()  # noqa: S311 - variety, not secrets
+    for week in range(1, 4):
+        sheet = book.create_sheet(f"Week {week}") if week > 1 else book.worksheets[0]
+        sheet.title = f"Week {week}"
+        sheet.append(("Pile", "Driven to m", "Blows, last 250 mm", "Set mm", "Remarks"))
+        for place in range(8):
+            blows = lots.randrange(60, 120)
+            remarks = "stopped for the ferry" if place == 3 else ""
+            row = (
+                f"P{week * 8 + place - 7:02d}",
+                -18 - lots.randrange(60) / 10,
+                blows,
+                round(2500 / blows) / 10,
+                remarks,
+            )
+            sheet.append(row)
+    target = aside / "BFT-HBC-Z2-XX-S-N-0607_P01_S2_North linkspan, driven piles.xlsx"
+    book.save(target)
+    return target
+
+
+def _programme(stage: Stage) -> Path:
+    lines = ["Activity;Start;Weeks;Needs"]
+    for name, weeks, long, needs in (
+        ("Piling, north linkspan", 4, 6, "0301"),
+        ("Foundations, quay hall", 6, 5, "0200"),
+        ("Steel frame", 12, 8, "0201"),
+        ("Curtain wall", 20, 7, "0184"),
+        ("Boarding bridge", 24, 6, "0240"),
+        ("Building services", 22, 14, "0430"),
+    ):
+        lines.append(f"{name};{stage.today + timedelta(weeks=weeks):%d %b %Y};{long};{needs}")
+    target = stage.aside / "BFT-HBC-ZZ-ZZ-S-A-0608_P01_S2_Programme, next six months.csv"
+    target.write_text("\n".join(lines))
     return target

@@ -40,7 +40,17 @@ NUMBER_FIELDS = [
         "spatial",
         {"00": "ground", "01": "level 1", "02": "level 2", "RF": "roof", "XX": "no level", "ZZ": "several levels"},
     ),
-    NumberField("form", {"D": "drawing", "S": "schedule", "C": "calculation", "R": "report", "P": "specification"}),
+    NumberField(
+        "form",
+        {
+            "D": "drawing",
+            "S": "schedule",
+            "C": "calculation",
+            "R": "report",
+            "P": "specification",
+            "L": "letter",
+        },
+    ),
     NumberField("discipline", DISCIPLINES),
     NumberField("number", pattern=r"\d{4}", pattern_words="four figures"),
 ]
@@ -97,6 +107,8 @@ FOLDERS: tuple[tuple[str, ...], ...] = (
     ("Drawings", "Building services"),
     ("Drawings", "Fire"),
     ("Schedules",),
+    ("Specifications",),
+    ("Letters",),
     ("Reports",),
     ("Contractor only",),
     ("Contractor only", "Temporary works"),
@@ -118,38 +130,4 @@ GRANTS: tuple[tuple[str, str, str, str], ...] = (
     ("Drawings", "person", "junpei", "none"),
     ("Marine", "person", "junpei", "read"),
     ("Marine", "role", "author", "file"),
-)
-
-
-@dataclass(frozen=True)
-class DemoSheet:
-    """`revisions` lists the codes with their status, oldest first."""
-
-    number: str
-    title: str
-    kind: str
-    size: str
-    revisions: tuple[tuple[str, str], ...]
-
-
-P1, P2, P3 = ("P01", "S3"), ("P02", "S3"), ("P03", "S4")
-
-SHEETS: tuple[DemoSheet, ...] = (
-    DemoSheet("BFT-TRA-Z1-00-D-A-0100", "Quay hall, ground floor plan", "plan", "A1", (P1, P2, P3)),
-    DemoSheet("BFT-TRA-Z1-01-D-A-0101", "Quay hall, level 1 plan", "plan", "A1", (P1, P2)),
-    DemoSheet("BFT-TRA-Z1-RF-D-A-0102", "Quay hall, roof plan", "plan", "A1", (P1,)),
-    DemoSheet("BFT-TRA-Z4-01-D-A-0140", "Boarding bridge, plan", "plan", "A3", (P1,)),
-    DemoSheet("BFT-TRA-Z5-00-D-A-0150", "Marshalling yard, booths plan", "plan", "A3", (P1,)),
-    DemoSheet("BFT-PLS-Z1-00-D-S-0200", "Quay hall, foundation layout", "frame", "A1", (P1, P2)),
-    DemoSheet("BFT-PLS-Z1-01-D-S-0201", "Quay hall, level 1 framing", "frame", "A1", (P1, P2)),
-    DemoSheet("BFT-PLS-Z1-RF-D-S-0202", "Quay hall, roof framing", "frame", "A1", (P1,)),
-    DemoSheet("BFT-PLS-Z4-ZZ-D-S-0240", "Boarding bridge, truss elevation", "frame", "A3", (P1,)),
-    DemoSheet("BFT-GME-Z2-XX-D-N-0300", "North linkspan, general arrangement", "linkspan", "A1", (P1,)),
-    DemoSheet("BFT-GME-Z2-XX-D-N-0301", "North linkspan, piles", "linkspan", "A1", (P1,)),
-    DemoSheet("BFT-GME-Z3-XX-D-N-0310", "South linkspan, general arrangement", "linkspan", "A1", (P1,)),
-    DemoSheet("BFT-OHS-Z1-00-D-E-0400", "Quay hall, ground floor lighting", "services", "A1", (P1,)),
-    DemoSheet("BFT-OHS-Z1-01-D-E-0401", "Quay hall, level 1 lighting", "services", "A1", (P1,)),
-    DemoSheet("BFT-OHS-Z4-01-D-E-0440", "Boarding bridge, power", "services", "A3", (P1,)),
-    DemoSheet("BFT-NFA-Z1-00-D-F-0500", "Quay hall, ground floor escape", "escape", "A1", (P1,)),
-    DemoSheet("BFT-NFA-Z1-01-D-F-0501", "Quay hall, level 1 escape", "escape", "A3", (P1,)),
 )

@@ -11,12 +11,12 @@ from sqlalchemy import select
 
 from nod.core.intake.findings import OPEN_STATES
 from nod.demo import scenario
-from nod.demo.drawings import draw_sheet
 from nod.demo.issue import COMPANY, Issue
 from nod.demo.people import Cast
-from nod.demo.scenario import DemoSheet
-from nod.demo.sheet_frame import BLOCK_ZONES, SIZES_MM, SheetSpec
-from nod.demo.sheet_frame import Issue as IssueLine
+from nod.demo.sheet_list import SHEETS, DemoSheet
+from nod.demo.sheets.drawing import draw_sheet
+from nod.demo.sheets.frame import BLOCK_ZONES, SIZES_MM, SheetSpec
+from nod.demo.sheets.frame import Issue as IssueLine
 from nod.services.acts.context import Context
 from nod.services.intake import block_readers, intake, intake_view, registering
 from nod.services.intake.block_readers import ZoneShown
@@ -29,12 +29,16 @@ from nod.services.transmittals.recipients import guest_token
 from nod.store.tables import DocumentRow, RecipientRow
 
 _READERS = {"TRA": ("A1", "A3"), "PLS": ("A1", "A3")}
-_AUTHORS = {"TRA": "S. Tanaka", "PLS": "L. Brandt", "GME": "O. Vestergaard", "OHS": "P. Marchetti", "NFA": "D. Okonkwo"}
-_CHANGE_WORDS = (
-    "First issue for comment",
-    "Partitions revised after comments",
-    "Doors revised, issued for authorisation",
-)
+_AUTHORS = {
+    "TRA": "S. Tanaka", "PLS": "L. Brandt", "GME": "O. Vestergaard", "OHS": "P. Marchetti", "NFA": "D. Okonkwo",
+    "HBC": "R. Nwosu",
+}  # fmt: skip
+_CHANGES = {
+    "TRA": ("Partitions and doors revised after comments", "Wash rooms revised, issued for authorisation"),
+    "PLS": ("Revised for the loads of the crane", "Lift pit added"),
+    "GME": ("Revised after the ground investigation",),
+    "OHS": ("Revised after coordination",),
+}
 
 
 Event = Callable[["Stage"], None]
@@ -72,13 +76,12 @@ class Stage:
     def spec_of(self, sheet: DemoSheet, revision: int) -> SheetSpec:
         company_code = sheet.number.split("-")[1]
         company = next(name for code, name, _ in scenario.COMPANIES if code == company_code)
+        words = ("First issue for comment", *_CHANGES.get(company_code, ()), "Revised", "Revised again")
         issues = tuple(
-            IssueLine(
-                code, status, (self.today - timedelta(days=21 - 7 * place)).strftime("%d %b %Y"), _CHANGE_WORDS[place]
-            )
+            IssueLine(code, status, (self.today - timedelta(days=21 - 7 * place)).strftime("%d %b %Y"), words[place])
             for place, (code, status) in enumerate(sheet.revisions[: revision + 1])
         )
-        return SheetSpec(sheet.number, sheet.title, company, sheet.size, "1:100", issues, _AUTHORS[company_code])
+        return SheetSpec(sheet.number, sheet.title, company, sheet.size, sheet.scale, issues, _AUTHORS[company_code])
 
     def draw_reader(self, who: str, batch_id: str, company: str, size: str) -> None:
         """The title block of the project's frame, as a controller would draw it."""
@@ -90,10 +93,10 @@ class Stage:
         block_readers.keep_reader(self.context, self.cast.actor(who), command)
         self.settle()
 
-    def arrive(self, who: str, came_from: str, files: list[Path]) -> str:
+    def arrive(self, who: str, came_from: str, files: list[Path], folder: str = "") -> str:
         actor = self.cast.actor(who)
         code = next((code for code, name, _ in scenario.COMPANIES if name == came_from), "")
-        folder_id = self.cast.folders[scenario.FOLDER_OF_COMPANY.get(code, "")]
+        folder_id = self.cast.folders[folder or scenario.FOLDER_OF_COMPANY.get(code, "")]
         command = intake.OpenBatch(project_id=self.cast.project_id, came_from=came_from, folder_id=folder_id)
         batch = intake.open_batch(self.context, actor, command)
         for file in files:
@@ -145,7 +148,7 @@ class Stage:
 
 
 def _sheets(originator: str) -> list[DemoSheet]:
-    return [sheet for sheet in scenario.SHEETS if sheet.number.split("-")[1] == originator]
+    return [sheet for sheet in SHEETS if sheet.number.split("-")[1] == originator]
 
 
 def _first_issue(code: str, company: str, who: str) -> Event:
@@ -175,12 +178,17 @@ def _second_issue(code: str, company: str, who: str) -> Event:
 
 at(-5, 10)(_second_issue("TRA", "Tallow Reed Architects", "tomasz"))
 at(-4, 15)(_second_issue("PLS", "Plinthwork Structures", "marit"))
+at(-4, 15, 40)(_second_issue("GME", "Gannet Marine Engineering", "marit"))
+at(-2, 11, 30)(_second_issue("OHS", "Ohmfield Services", "marit"))
+
+
+_QUAY_HALL = ("BFT-TRA-Z1-00-D-A-0100", "BFT-TRA-Z1-01-D-A-0101", "BFT-TRA-Z1-RF-D-A-0102")
 
 
 @at(-11, 9, 30)
 def start_quay_hall(stage: Stage) -> None:
     message = "Please look at the door widths on the ground floor first."
-    stage.made["quay"] = stage.start("marit", "Quay hall plans, first round", ("BFT-TRA-Z1",), message)
+    stage.made["quay"] = stage.start("marit", "Quay hall plans, first round", _QUAY_HALL, message)
 
 
 @at(-10, 14, 5)
@@ -241,7 +249,9 @@ def acknowledge_quay_hall(stage: Stage) -> None:
 
 @at(-5, 9, 15)
 def start_escape(stage: Stage) -> None:
-    stage.made["escape"] = stage.start("marit", "Quay hall escape routes", ("BFT-NFA",))
+    stage.made["escape"] = stage.start(
+        "marit", "Quay hall escape routes", ("BFT-NFA-Z1-00-D-F-0500", "BFT-NFA-Z1-01-D-F-0501")
+    )
 
 
 @at(-4, 13)
@@ -262,7 +272,7 @@ def decide_escape(stage: Stage) -> None:
 
 @at(-5, 11)
 def start_bridge(stage: Stage) -> None:
-    stage.made["bridge"] = stage.start("marit", "Boarding bridge, truss and plan", ("BFT-PLS-Z4", "BFT-TRA-Z4"))
+    stage.made["bridge"] = stage.start("marit", "Boarding bridge, truss and plan", ("BFT-PLS-Z4", "BFT-TRA-Z4-01"))
 
 
 @at(-4, 9, 35)
@@ -273,7 +283,9 @@ def pick_up_bridge(stage: Stage) -> None:
 
 @at(-5, 16, 30)
 def start_lighting(stage: Stage) -> None:
-    stage.made["lighting"] = stage.start("tomasz", "Quay hall lighting", ("BFT-OHS-Z1",))
+    stage.made["lighting"] = stage.start(
+        "tomasz", "Quay hall lighting", ("BFT-OHS-Z1-00-D-E-0400", "BFT-OHS-Z1-01-D-E-0401")
+    )
 
 
 @at(-4, 11)
@@ -296,7 +308,7 @@ _LOOKS: dict[str, dict[str, object]] = {
 
 
 def _ground_floor(stage: Stage) -> DocumentRow:
-    return stage.documents("BFT-TRA-Z1-00")[0]
+    return stage.documents("BFT-TRA-Z1-00-D-A-0100")[0]
 
 
 def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], ...], text: str) -> marks_view.Mark:
@@ -353,17 +365,22 @@ def pencil_on_ground_floor(stage: Stage) -> None:
 @at(-1, 16, 40)
 def start_linkspan(stage: Stage) -> None:
     """Nobody has picked it up yet."""
-    stage.start("marit", "North linkspan", ("BFT-GME-Z2",), "The piling starts in four weeks.")
+    stage.start(
+        "marit",
+        "North linkspan",
+        ("BFT-GME-Z2-XX-D-N-0300", "BFT-GME-Z2-XX-D-N-0301"),
+        "The piling starts in four weeks.",
+    )
 
 
 @at(0, 7, 55)
 def morning_post(stage: Stage) -> None:
     """Something fine, and something of each kind that is not."""
-    by_number = {sheet.number: sheet for sheet in scenario.SHEETS}
+    by_number = {sheet.number: sheet for sheet in SHEETS}
     ground, level = by_number["BFT-TRA-Z1-00-D-A-0100"], by_number["BFT-TRA-Z1-01-D-A-0101"]
     yard, bridge = by_number["BFT-TRA-Z5-00-D-A-0150"], by_number["BFT-TRA-Z4-01-D-A-0140"]
-    new = DemoSheet("BFT-TRA-Z1-02-D-A-0103", "Quay hall, level 2 plan", "plan", "A1", (("P01", "S3"),))
-    door = DemoSheet("BFT-TRA-Z1-ZZ-D-A-0190", "Quay hall, door details", "plan", "A3", (("P01", "S3"),))
+    new = DemoSheet("BFT-TRA-Z1-02-D-A-0103", "Quay hall, level 2 plan", "plan 02", "A1", (("P01", "S3"),))
+    door = DemoSheet("BFT-TRA-Z1-ZZ-D-A-0190", "Quay hall, door details", "door details", "A3", (("P01", "S3"),))
     files = [
         stage.sheet_file(ground, 2),
         stage.sheet_file(new, 0),

@@ -1,16 +1,10 @@
-"""The parts that every demo sheet has: frame, grid, title block, revision table, clouds. Millimetres throughout."""
+"""The parts that every demo sheet has: frame, grid, title block, revision table. Millimetres throughout."""
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
-from reportlab.lib.units import mm
-from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
-from reportlab.pdfgen.canvas import Canvas
-
-from nod.formats.files import cover_sheet
+from nod.demo.sheets.pen import Pen
 
 SIZES_MM = {"A1": (841.0, 594.0), "A3": (420.0, 297.0)}
 _MARGIN = 10.0
@@ -51,64 +45,6 @@ class SheetSpec:
     scale: str
     issues: tuple[Issue, ...]
     drawn_by: str
-
-
-class Pen:
-    """A reportlab canvas that thinks in millimetres."""
-
-    def __init__(self, target: str, size_mm: tuple[float, float]) -> None:
-        for weight in ("Regular", "Bold"):
-            if f"Nod-{weight}" not in pdfmetrics.getRegisteredFontNames():
-                pdfmetrics.registerFont(
-                    TTFont(f"Nod-{weight}", cover_sheet.FONTS / f"AtkinsonHyperlegibleNext-{weight}.ttf")
-                )
-        self.canvas = Canvas(target, pagesize=(size_mm[0] * mm, size_mm[1] * mm), invariant=1)
-        self.width, self.height = size_mm
-
-    def line(self, x0: float, y0: float, x1: float, y1: float, weight: float = 0.25) -> None:
-        self.canvas.setLineWidth(weight * mm)
-        self.canvas.line(x0 * mm, y0 * mm, x1 * mm, y1 * mm)
-
-    def rectangle(self, x: float, y: float, width: float, height: float, weight: float = 0.25, fill: float = 1) -> None:
-        self.canvas.setLineWidth(weight * mm)
-        self.canvas.setFillGray(fill)
-        self.canvas.rect(x * mm, y * mm, width * mm, height * mm, fill=int(fill < 1))
-        self.canvas.setFillGray(0)
-
-    def circle(self, x: float, y: float, radius: float, weight: float = 0.25, fill: float = 1) -> None:
-        self.canvas.setLineWidth(weight * mm)
-        self.canvas.setFillGray(fill)
-        self.canvas.circle(x * mm, y * mm, radius * mm, fill=int(fill < 1))
-        self.canvas.setFillGray(0)
-
-    def arc(self, x: float, y: float, radius: float, start: float, sweep: float, weight: float = 0.18) -> None:
-        self.canvas.setLineWidth(weight * mm)
-        box = ((x - radius) * mm, (y - radius) * mm, (x + radius) * mm, (y + radius) * mm)
-        self.canvas.arc(*box, startAng=start, extent=sweep)
-
-    def text(
-        self, x: float, y: float, words: str, size: float = 2.5, bold: bool = False, centred: bool = False
-    ) -> None:
-        """`size` is the height of capitals, about 0.7 of the type size."""
-        self.canvas.setFont(f"Nod-{'Bold' if bold else 'Regular'}", size / 0.7 * mm)
-        draw = self.canvas.drawCentredString if centred else self.canvas.drawString
-        draw(x * mm, y * mm, words)
-
-    def dashed(self, on: bool) -> None:
-        self.canvas.setDash([4 * mm, 1.2 * mm, 0.6 * mm, 1.2 * mm] if on else [])
-
-    def cloud(self, x: float, y: float, width: float, height: float) -> None:
-        """A revision cloud around a rectangle: arcs of about 8 mm, bulging outwards."""
-        corners = [(x, y), (x + width, y), (x + width, y + height), (x, y + height)]
-        for (x0, y0), (x1, y1) in zip(corners, [*corners[1:], corners[0]], strict=True):
-            self._bulges(x0, y0, x1, y1)
-
-    def _bulges(self, x0: float, y0: float, x1: float, y1: float) -> None:
-        length, angle = math.hypot(x1 - x0, y1 - y0), math.degrees(math.atan2(y1 - y0, x1 - x0))
-        count = max(1, round(length / 8))
-        for place in range(count):
-            at = (place + 0.5) / count
-            self.arc(x0 + (x1 - x0) * at, y0 + (y1 - y0) * at, length / count / 2, angle + 180, 180, 0.5)
 
 
 def draw_frame(pen: Pen, spec: SheetSpec) -> None:
@@ -161,12 +97,11 @@ def _draw_revision_table(pen: Pen, spec: SheetSpec) -> None:
 
 def draw_grid(pen: Pen, left: float, bottom: float, columns: int, rows: int, step: float) -> None:
     """Grid lines with bubbles: figures along, letters across (I and O left out, common practice)."""
-    pen.dashed(True)
-    for column in range(columns + 1):
-        pen.line(left + column * step, bottom - 14, left + column * step, bottom + rows * step + 14, 0.13)
-    for row in range(rows + 1):
-        pen.line(left - 14, bottom + row * step, left + columns * step + 14, bottom + row * step, 0.13)
-    pen.dashed(False)
+    with pen.ink(0.35, "chain"):
+        for column in range(columns + 1):
+            pen.line(left + column * step, bottom - 14, left + column * step, bottom + rows * step + 14, 0.13)
+        for row in range(rows + 1):
+            pen.line(left - 14, bottom + row * step, left + columns * step + 14, bottom + row * step, 0.13)
     for column in range(columns + 1):
         pen.circle(left + column * step, bottom + rows * step + 19, 5)
         pen.text(left + column * step, bottom + rows * step + 17.8, str(column + 1), 2.5, centred=True)
