@@ -110,6 +110,14 @@ class Stage:
         seen = {each.id: each.version for each in batch.arrivals if each.state in OPEN_STATES}
         registering.register_batch(self.context, actor, batch_id, registering.RegisterBatch(seen=seen))
 
+    def register_all(self, who: str, batch_id: str) -> None:
+        """Raises RuntimeError if anything is held: the scene was to have all of it."""
+        self.register(who, batch_id)
+        arrivals = intake_view.read_batch(self.context, self.cast.actor(who), batch_id).arrivals
+        held = [f"{each.file_name}: {each.reason}" for each in arrivals if each.state != "registered"]
+        if held:
+            raise RuntimeError("; ".join(held))
+
     def documents(self, prefix: str) -> list[DocumentRow]:
         with self.context.database.read() as session:
             query = select(DocumentRow).where(DocumentRow.number.startswith(prefix)).order_by(DocumentRow.number)
@@ -325,9 +333,9 @@ def _ink(stage: Stage, who: str, drawn: list[marks_view.Mark]) -> None:
 
 @at(-3, 14, 10)
 def mark_ground_floor(stage: Stage) -> None:
-    corners = ((560, 700), (900, 700), (900, 930), (560, 930))
-    cloud = _draw(stage, "leilani", "cloud", corners, "Column C4 stands in the door to baggage.")
-    pin = _draw(stage, "leilani", "pin", ((1180, 860),), "Which fire rating does this partition have?")
+    corners = ((690, 790), (840, 790), (840, 930), (690, 930))
+    cloud = _draw(stage, "leilani", "cloud", corners, "Column C4 stands in the door to the lounge.")
+    pin = _draw(stage, "leilani", "pin", ((1277, 870),), "Which fire rating does this partition have?")
     _ink(stage, "leilani", [cloud, pin])
     stage.made["pin"] = pin.id
 
@@ -337,11 +345,11 @@ def answer_on_ground_floor(stage: Stage) -> None:
     text = "60 minutes, after the fire strategy. It will be on the next issue."
     answer = mark_threads.WriteReply(text=text)
     mark_threads.write_reply(stage.context, stage.cast.actor("tomasz"), stage.made["pin"], answer)
-    pin = _draw(stage, "anouk", "pin", ((1420, 620),), "Turnstile width as agreed with the harbour?")
-    box = ((1640, 1400), (1860, 1470), (1307, 1169))
+    pin = _draw(stage, "anouk", "pin", ((653, 740),), "Turnstile width as agreed with the harbour?")
+    box = ((1640, 1400), (1860, 1470), (1518, 1006))
     callout = _draw(stage, "anouk", "callout", box, "Door swings into the way out; see the fire strategy.")
-    bright = _draw(stage, "anouk", "highlight", ((262, 1150), (560, 1282)), "Stair and café swap places?")
-    counted = ((602, 631), (774, 631), (948, 631), (1117, 631))
+    bright = _draw(stage, "anouk", "highlight", ((257, 1052), (512, 1323)), "Could the stair and the lift swap places?")
+    counted = ((937, 643), (1107, 643), (937, 813), (1107, 813))
     columns = _draw(stage, "anouk", "count", counted, "Columns in the way of trolleys")
     _ink(stage, "anouk", [pin, callout, bright, columns])
 
@@ -350,9 +358,9 @@ def answer_on_ground_floor(stage: Stage) -> None:
 def measure_ground_floor(stage: Stage) -> None:
     command = scales.SetScale(page=0, ratio="1:100")
     scales.set_scale(stage.context, stage.cast.actor("leilani"), _ground_floor(stage).revision_id, command)
-    room = ((940, 812), (1237, 812), (1237, 947), (940, 947))
+    room = ((939, 1054), (1076, 1054), (1076, 1322), (939, 1322))
     area = _draw(stage, "leilani", "area", room, "Screed to falls")
-    way = _draw(stage, "leilani", "distance", ((1620, 878), (1786, 878)), "Clear width of the store")
+    way = _draw(stage, "leilani", "distance", ((1107, 986), (1107, 1049)), "Clear width of the passage")
     _ink(stage, "leilani", [area, way])
 
 

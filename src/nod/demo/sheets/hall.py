@@ -10,6 +10,10 @@ FLOORS = {"00": 5.2, "01": 9.8, "02": 14.0, "RF": 18.2}
 ROWS = "ABCDEF"
 
 
+Change = tuple[int, float, float, float, float]
+"""Revision and the place of what it changed: x, y, wide, deep."""
+
+
 @dataclass(frozen=True)
 class Room:
     number: str
@@ -51,8 +55,7 @@ class Floor:
     level: str
     rooms: tuple[Room, ...]
     doors: tuple[Door, ...]
-    changed: tuple[tuple[int, float, float, float, float], ...] = ()
-    """Revision and the place of what it changed: x, y, wide, deep."""
+    changed: tuple[Change, ...] = ()
 
     def room(self, number: str) -> Room:
         return next(each for each in self.rooms if each.number == number)
@@ -105,7 +108,7 @@ def _ground(revision: int) -> Floor:
         Door("D-051", 9, 18, 0, 1800), Door("D-052", 26.4, 18, 0, 1800), Door("D-053", 44, 18, 0, 1800),
         *_core_doors("00"),
     ]  # fmt: skip
-    changed = [(1, 34.4, 3, 3.6, 5), (1, 9.4, 24, 6.2, 2.2)]
+    changed: list[Change] = [(1, 34.4, 3, 3.6, 5), (1, 9.4, 24, 6.2, 2.2)]
     if revision >= 1:
         rooms.append(Room("00.17", "Kiosk", 0, 13.2, 4.8, 4.8, "store", "EI 30"))
         doors.append(Door("D-017", 4.8, 14.2, 1, 1010))
@@ -131,7 +134,7 @@ def _first(revision: int) -> Floor:
         Door("D-104", 54, 14, 1, 2400, "EI 30"), Door("D-151", 9, 18, 0, 1800), Door("D-152", 44, 18, 0, 1800),
         *_core_doors("01"),
     ]  # fmt: skip
-    changed = [(1, 39.4, 2, 4, 8), (1, 38, 14, 8, 2.4)]
+    changed: list[Change] = [(1, 39.4, 2, 4, 8), (1, 38, 14, 8, 2.4)]
     if revision >= 1:
         doors.append(Door("D-105", 46, 12, 0, 1010))
         changed.append((1, 45, 11, 3.4, 3))

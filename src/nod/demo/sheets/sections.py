@@ -86,8 +86,8 @@ def _rooms(board: Board, name: str, left: float) -> None:
     }[name]
     for level, words in zip(list(FLOORS.values())[:3], names, strict=True):
         y = _up(board, level)
-        for x, room in zip((70, 150, 240), words, strict=True):
-            pen.text(left + x, y + 16, room, 2.2, bold=True, centred=True)
+        for across, room in zip((70, 150, 240), words, strict=True):
+            pen.text(left + across, y + 16, room, 2.2, bold=True, centred=True)
         for wall in (180, 204):
             pen.rectangle(left + wall - 0.8, y, 1.6, 39, 0.25, 0.6)
         for person in range(3):
@@ -98,7 +98,7 @@ def _rooms(board: Board, name: str, left: float) -> None:
             )
     if name == "B":
         for flight, level in enumerate(list(FLOORS.values())[:2]):
-            x, y = left + 215, _up(board, level)
+            x, y = left + 215.0, _up(board, level)
             points = [(x + step * 2.8 // 1, y + step * 1.64) for step in range(14)]
             pen.path(points, 0.35)
             pen.path([(x + 40, y + 23), (x + 40 - 36, y + 46)], 0.35)

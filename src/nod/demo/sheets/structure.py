@@ -40,7 +40,7 @@ def foundations(board: Board) -> None:
 def _ground_beams(board: Board) -> None:
     for row in range(6):
         x0, y0 = board.place(0, row * 6)
-        for line in (-3, 3):
+        for line in (-3.0, 3.0):
             board.pen.line(x0, y0 + line, x0 + 540, y0 + line, 0.35)
     for column in range(10):
         x0, y0 = board.place(column * 6, 0)
@@ -110,8 +110,8 @@ def _changed_framing(board: Board, revision: int) -> None:
 def frame_elevation(board: Board, along: bool) -> None:
     """A frame on a grid line: columns, beams, bracing, levels, bases."""
     pen = board.pen
-    bays = 9 if along else 5
-    x0, y0 = board.layout.left + (0 if along else 120), board.layout.bottom + 40
+    bays, aside = (9, 0) if along else (5, 120)
+    x0, y0 = board.layout.left + aside, board.layout.bottom + 40
     tops = [(level - FLOORS["00"]) * 10 for level in FLOORS.values()]
     for bay in range(bays + 1):
         _post(board, x0 + bay * 60, y0, tops[-1], str(bay + 1) if along else ROWS[bay])
@@ -125,11 +125,15 @@ def frame_elevation(board: Board, along: bool) -> None:
         board.cloud(1, x0 + bays // 2 * 60 - 4, y0 - 2, 68, tops[-1] + 4)
     for top, level in zip(tops, FLOORS.values(), strict=True):
         pen.level(x0 + bays * 60 + 22, y0 + top, f"+{level:.3f}")
-    for low, high in pairwise(tops):
-        pen.dimension_up(x0 - 18, y0 + low, y0 + high)
-    for bay in range(bays):
-        pen.dimension(x0 + bay * 60, x0 + bay * 60 + 60, y0 - 56)
+    _frame_dimensions(board, x0, y0, bays, tops)
     pen.ground(x0 - 20, x0 + bays * 60 + 20, y0 - 4)
+
+
+def _frame_dimensions(board: Board, x: float, y: float, bays: int, tops: list[float]) -> None:
+    for low, high in pairwise(tops):
+        board.pen.dimension_up(x - 18, y + low, y + high)
+    for bay in range(bays):
+        board.pen.dimension(x + bay * 60, x + bay * 60 + 60, y - 56)
 
 
 def _post(board: Board, x: float, y: float, high: float, name: str) -> None:
@@ -203,8 +207,8 @@ def plates(board: Board) -> None:
         pen.rectangle(x, base + 40, size, 3, 0.25, 0.85)
         pen.rectangle(x, base + 43, size, 2.5, 0.5)
         pen.rectangle(x + middle - 12.5, base + 45.5, 25, 40, 0.5)
-        for bolt in (7.0, size - 7):
-            pen.rectangle(x + bolt - 1, base + 8, 2, 42, 0.35)
+        for from_left in (7.0, size - 7.0):
+            pen.rectangle(x + from_left - 1, base + 8, 2, 42, 0.35)
         pen.leader(x + size - 7, base + 48, x + size + 6, base + 70, f"{bolts} M{20 + 4 * place}, 8.8")
         pen.leader(x + 4, base + 41.5, x - 6, base + 56, "grout 30")
         pen.leader(x + middle + 12.5, base + 46, x + size + 6, base + 58, "weld 8 all round")

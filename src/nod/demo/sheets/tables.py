@@ -25,7 +25,7 @@ def _columns_of(
 
 def door_rows(revision: int) -> list[Row]:
     """Every door of the three levels, as the plans of that revision have it."""
-    rows = []
+    rows: list[Row] = []
     for level in ("00", "01", "02"):
         plan = floor(level, revision)
         for door in sorted(plan.doors, key=lambda each: each.tag):
