@@ -35,7 +35,7 @@ def address_in(dialog):
 
 
 def test_a_link_with_a_password_is_opened_talked_by_and_withdrawn(visit, nod):
-    marit = visit("marit", "/register")
+    marit = visit("marit", "/register?words=roof+framing")
     dialog = give_link(marit, **{"Password, if wanted": "short"})
     expect(dialog).to_contain_text("12 characters")
     dialog.get_by_label("Password, if wanted").fill("quiet tidal estuary")
@@ -89,7 +89,7 @@ def test_a_link_with_a_password_is_opened_talked_by_and_withdrawn(visit, nod):
 
 
 def test_a_link_that_is_used_up_or_made_up_opens_nothing(visit, nod):
-    marit = visit("marit", "/register")
+    marit = visit("marit", "/register?words=roof+framing")
     address = address_in(give_link(marit, **{"Visits at most, if any": "1"}))
     first = visit(path=address.removeprefix(nod.url))
     first.get_by_label("Your name").fill("Otto Brenner")
@@ -103,7 +103,7 @@ def test_a_link_that_is_used_up_or_made_up_opens_nothing(visit, nod):
 
 
 def test_named_people_get_it_by_mail(visit, nod):
-    marit = visit("marit", "/register")
+    marit = visit("marit", "/register?words=roof+framing")
     marit.get_by_text(TITLE).first.click()
     marit.get_by_role("tab", name=re.compile("^Sent")).click()
     marit.get_by_role("button", name="Give a link …").click()

@@ -9,7 +9,7 @@ from tests.browser.on_sheet import draw_with_words, open_sheet
 
 
 def test_what_one_follows_rings_live_and_is_quiet_once_looked_at(visit, nod):
-    page = visit("marit", "/register")
+    page = visit("marit", "/register?words=roof+plan")
     page.get_by_text("Quay hall, roof plan").first.click()
     page.get_by_role("button", name="Follow this document").click()
     expect(page.get_by_role("button", name="Stop following this document")).to_be_visible()
@@ -39,7 +39,7 @@ def test_what_one_follows_rings_live_and_is_quiet_once_looked_at(visit, nod):
 
 
 def test_a_notice_and_a_folder_open_where_they_say(visit, nod):
-    leilani = visit("leilani", "/register")
+    leilani = visit("leilani", "/register?words=level+1+framing")
     leilani.get_by_text("Quay hall, level 1 framing").first.click()
     leilani.get_by_role("button", name="Follow its folder").click()
     href = leilani.get_by_role("link", name="Open the sheet", exact=True).get_attribute("href")

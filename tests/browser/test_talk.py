@@ -20,7 +20,7 @@ def open_talk(page, title):
 
 
 def test_what_is_said_about_a_document_is_heard_at_once(visit, nod):
-    leilani = visit("leilani", "/register")
+    leilani = visit("leilani", "/register?words=door+schedule")
     field = open_talk(leilani, "Quay hall, door schedule")
     marit = visit("marit", "/")
     bell = all_read(marit)
@@ -46,7 +46,7 @@ def test_what_is_said_about_a_document_is_heard_at_once(visit, nod):
 
 
 def test_what_is_being_said_is_kept_until_it_is_said(visit, nod):
-    page = visit("anouk", "/register")
+    page = visit("anouk", "/register?words=PLS-Z1")
     field = open_talk(page, "Quay hall, roof framing")
     field.fill("Half a thou")
     page.get_by_text("Quay hall, foundation layout").first.click()
@@ -77,7 +77,7 @@ def test_a_reader_reads_and_is_told_that_they_cannot_write(visit):
 def test_a_file_goes_with_what_is_said_and_is_found_in_the_register(visit, tmp_path):
     photo = tmp_path / "Joint at grid C4.pdf"
     photo.write_bytes(pdf("joint", pages=2))
-    page = visit("saoirse", "/register")
+    page = visit("saoirse", "/register?words=boarding+bridge")
     field = open_talk(page, "Boarding bridge, power")
     page.get_by_label("Files to attach").set_input_files(photo)
     expect(page.get_by_role("button", name="Take Joint at grid C4.pdf back")).to_be_visible()

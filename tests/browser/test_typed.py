@@ -19,6 +19,7 @@ from tests.browser.test_screens import axe
 
 REGISTRY = ROOT / "frontend/src/domain/forms.ts"
 PLAN = "Quay hall, ground floor plan"
+PLAN_AT = "/register?words=ground+floor+plan"
 
 
 @dataclass(frozen=True)
@@ -100,7 +101,7 @@ FORMS = {
     "arrivals-replace": Form("marit", "/intake", (button("Find and replace"),), "Find"),
     "begin-project": Form("ines", "/workspace", (button("Begin a project"),), "Name"),
     "bring-revision-back": Form(
-        "marit", "/register", (PLAN_LINE, tab("Revisions"), button("Bring back as new")), "Why"
+        "marit", PLAN_AT, (PLAN_LINE, tab("Revisions"), button("Bring back as new")), "Why"
     ),
     "cancel-review": Form("tomasz", "/reviews", (text("Quay hall lighting"), button("Cancel the review")), "Why"),
     "came-from": Form(
@@ -108,9 +109,9 @@ FORMS = {
     ),
     "check-proof": Form("", "/check", (), "The proof"),
     "discard": Form("marit", "/intake", (file_line(1), button("Discard")), "Why"),
-    "document-act": Form("marit", "/register", (PLAN_LINE, ACTS, item("Withdraw")), "Why"),
+    "document-act": Form("marit", PLAN_AT, (PLAN_LINE, ACTS, item("Withdraw")), "Why"),
     "document-change": Form(
-        "marit", "/register", (mark_line(PLAN), button("Change a column"), chosen("Column", "Title")), "Value"
+        "marit", PLAN_AT, (mark_line(PLAN), button("Change a column"), chosen("Column", "Title")), "Value"
     ),
     "drawing-set": Form("marit", "/register/sets", (button("Make a drawing set"),), "Name"),
     "end-check-out": Form("marit", "/register/out", (button("Break it", exact=False),), "Why"),
@@ -118,20 +119,20 @@ FORMS = {
     "keep-starter": Form("rafael", "/setup/starter", (), "What it is for"),
     "keep-view": Form("marit", "/register", (button("Views"),), "Keep this view as"),
     "member": Form("rafael", "/setup/people", (text("Anouk Ferreira"),), "Job"),
-    "new-revision": Form("marit", "/register", (PLAN_LINE, button("New revision", exact=False)), "Comment"),
+    "new-revision": Form("marit", PLAN_AT, (PLAN_LINE, button("New revision", exact=False)), "Comment"),
     "outside-mail": Form("marit", "/post-room", (button("Write from outside", exact=False),), "Text"),
     "register-with": Form(
         "marit", "/intake", (unless_open("region", "Registered with", button("Set, note, tell …")),),
         "Note, kept with each revision",
     ),
-    "say": Form("marit", "/register", (text("Marshalling yard, survey"), tab("Talk")), "Say something"),
+    "say": Form("marit", "/register?words=marshalling+yard", (text("Marshalling yard, survey"), tab("Talk")), "Say something"),
     "send-back": Form("marit", "/intake", (file_line(1), button("Send back")), "Note (optional)"),
     "set-up": Form("rafael", "/setup/project", (), "Name"),
     "share": Form(
-        "marit", "/register", (PLAN_LINE, tab("Sent"), button("Give a link …")), "Visits at most, if any", "7"
+        "marit", PLAN_AT, (PLAN_LINE, tab("Sent"), button("Give a link …")), "Visits at most, if any", "7"
     ),
     "account-notices": Form("marit", "/account", (), "Daily summary at", "5"),
-    "document-field": Form("marit", "/register", (PLAN_LINE,), "Needed on site", "14 Apr 2027"),
+    "document-field": Form("marit", PLAN_AT, (PLAN_LINE,), "Needed on site", "14 Apr 2027"),
     "mark-label": Form("marit", "SHEET", (first_mark,), "Label"),
     "mark-text": Form("marit", "SHEET", (first_mark,), "Text of the mark", "Half a thought about it"),
     "scale": Form("marit", "SHEET", (button("Measure", exact=False),), "Scale", "1:75"),
@@ -268,7 +269,7 @@ def test_a_draft_is_told_of_found_again_discarded_and_brought_back(visit):
 
 
 def test_a_download_after_the_session_leaves_the_page_as_it_is(visit):
-    page = visit("marit", "/register")
+    page = visit("marit", PLAN_AT)
     page.get_by_text(PLAN, exact=True).first.click()
     expect(page.get_by_role("button", name="Download", exact=True)).to_be_visible()
     page.context.clear_cookies()
@@ -340,7 +341,7 @@ def test_a_station_chosen_while_the_line_is_down_says_so_and_comes_when_it_is_ba
 
 
 def test_marked_lines_are_marked_still_after_a_sheet_was_looked_at(visit):
-    page = visit("marit", "/register")
+    page = visit("marit", PLAN_AT)
     page.get_by_role("row").filter(has_text=PLAN).get_by_role("checkbox").check()
     page.get_by_text(PLAN, exact=True).first.click()
     page.get_by_role("link", name="Open the sheet", exact=True).click()

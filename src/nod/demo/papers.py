@@ -173,13 +173,13 @@ SECTIONS: tuple[Section, ...] = (
 @at(-6, 15, 20)
 def file_the_papers(stage: Stage) -> None:
     """The specification from the architect, letters as the contractor's controller files them."""
-    batch = stage.arrive("marit", "Tallow Reed Architects", [_specification(stage.aside)], "Specifications")
+    batch = stage.arrive("marit", "Tallow Reed Architects", [specification(stage.aside)], "Specifications")
     stage.register_all("marit", batch)
     letters = [_from_the_client(stage), _to_the_client(stage.aside), _from_the_marine_engineer(stage)]
     stage.register_all("marit", stage.arrive("marit", "Hollinbrook Contracting", letters, "Letters"))
 
 
-def _specification(aside: Path) -> Path:
+def specification(aside: Path) -> Path:
     target = aside / "BFT-TRA-ZZ-ZZ-P-A-0700_P01_S2_Specification, three sections.pdf"
     Pen(str(aside / "fonts.pdf"), (10, 10))
     paper = SimpleDocTemplate(

@@ -16,12 +16,12 @@ from nod.demo.story import Stage
 _YARD_M = (84.0, 46.0)
 _LANES = 7
 _ONE = (("P01", "S2"),)
-_QUAY = DemoSheet("BFT-HBC-ZZ-XX-D-N-0605", "Old quay, survey of 1962 in feet", "old quay", "A1", _ONE, "1:240")
+QUAY = DemoSheet("BFT-HBC-ZZ-XX-D-N-0605", "Old quay, survey of 1962 in feet", "old quay", "A1", _ONE, "1:240")
 PITS = DemoSheet("BFT-HBC-ZZ-XX-D-S-0606", "Old quay, trial pits of 1962", "trial pit", "A3", _ONE, "1:50")
 
 
 def surveys(stage: Stage) -> list[Path]:
-    quay, pits = stage.sheet_file(_QUAY, 0), stage.sheet_file(PITS, 0)
+    quay, pits = stage.sheet_file(QUAY, 0), stage.sheet_file(PITS, 0)
     _say_feet(quay)
     scan(pits)
     return [_yard(stage.aside), quay, pits]
