@@ -125,7 +125,9 @@ FORMS = {
         "marit", "/intake", (unless_open("region", "Registered with", button("Set, note, tell …")),),
         "Note, kept with each revision",
     ),
-    "say": Form("marit", "/register?words=marshalling+yard", (text("Marshalling yard, survey"), tab("Talk")), "Say something"),
+    "say": Form(
+        "marit", "/register?words=marshalling+yard", (text("Marshalling yard, survey"), tab("Talk")), "Say something"
+    ),
     "send-back": Form("marit", "/intake", (file_line(1), button("Send back")), "Note (optional)"),
     "set-up": Form("rafael", "/setup/project", (), "Name"),
     "share": Form(

@@ -104,6 +104,8 @@ const WORDS: Record<string, string> = {
   too_many_links: '',
   too_many_files: '',
   folder_unknown: '',
+  form_unknown: '',
+  not_ones_own: '',
   links_to_itself: '',
   mark_locked: '',
   file_locked: '',

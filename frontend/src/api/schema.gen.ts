@@ -133,7 +133,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** From now on a code is asked for. */
+        /** From now on a code is asked for; ten recovery codes for when the app is lost. */
         post: operations["confirm_second_factor"];
         delete?: never;
         options?: never;
@@ -152,6 +152,23 @@ export interface paths {
         put?: never;
         /** No code is asked for any more. */
         post: operations["switch_off_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/account/second-factor/recovery-codes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ten new recovery codes in place of those from before. */
+        post: operations["draw_recovery_codes"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2028,6 +2045,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/natives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Of which forms a native is asked beside the PDF. */
+        put: operations["set_natives"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/notices": {
         parameters: {
             query?: never;
@@ -3484,6 +3518,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/workspace/people/{person_id}/second-factor/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Switch somebody's second factor off who has lost it, with a reason; they are told, and signed out. */
+        post: operations["reset_second_factor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/workspace/projects": {
         parameters: {
             query?: never;
@@ -3562,6 +3613,8 @@ export interface components {
             hows: components["schemas"]["HowTold"][];
             /** Notices */
             notices: components["schemas"]["NoticeKind"][];
+            /** Recovery Codes Left */
+            recovery_codes_left: number;
             /** Second Factor On */
             second_factor_on: boolean;
             /** Sign Ins */
@@ -4611,6 +4664,8 @@ export interface components {
             email: string;
             /** Projects */
             projects: string[];
+            /** Second Factor On */
+            second_factor_on: boolean;
             /** State */
             state: string;
             /** Steward */
@@ -5963,9 +6018,12 @@ export interface components {
         };
         /**
          * MakeProject
-         * @description `lead_email` may be the steward's own or that of somebody new, with `lead_name` and `lead_company_id`.
+         * @description `lead_email` may be the steward's own or that of somebody new, with `lead_name` and the company.
+         *
+         *     That is `lead_company_id`, or `lead_company` for one that the workspace does not know.
          */
         MakeProject: {
+            lead_company?: components["schemas"]["NewCompany"] | null;
             /**
              * Lead Company Id
              * @default
@@ -7245,6 +7303,14 @@ export interface components {
             who: components["schemas"]["Who"];
         };
         /**
+         * RecoveryCodes
+         * @description Shown this once, to be printed or written down.
+         */
+        RecoveryCodes: {
+            /** Codes */
+            codes: string[];
+        };
+        /**
          * Reference
          * @description A number on the page, with the sheet that it names.
          */
@@ -7465,6 +7531,11 @@ export interface components {
             said_on: string;
             /** Text */
             text: string;
+        };
+        /** ResetSecondFactor */
+        ResetSecondFactor: {
+            /** Why */
+            why: string;
         };
         /** Review */
         Review: {
@@ -8085,6 +8156,16 @@ export interface components {
             version: number;
         };
         /**
+         * SetNatives
+         * @description Codes of the forms of which a native is asked beside the PDF.
+         */
+        SetNatives: {
+            /** Forms */
+            forms: string[];
+            /** Version */
+            version: number;
+        };
+        /**
          * SetNotices
          * @description `hows` maps a kind of notice to how it is told; what is left out is told as each project sets it.
          *
@@ -8213,6 +8294,8 @@ export interface components {
             fields: components["schemas"]["TypedField"][];
             /** First Revision */
             first_revision: string;
+            /** Forms */
+            forms: components["schemas"]["CodeWords"][];
             /** Holidays */
             holidays: components["schemas"]["Holiday"][];
             /** Inks */
@@ -8222,6 +8305,8 @@ export interface components {
             mark_inks: components["schemas"]["MarkInks"];
             /** Name */
             name: string;
+            /** Native Forms */
+            native_forms: string[];
             /** Notice Hows */
             notice_hows: components["schemas"]["CodeWords"][];
             /** Notice Kinds */
@@ -9460,12 +9545,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -9506,6 +9593,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_recovery_codes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmSecondFactor"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecoveryCodes"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -14781,6 +14910,50 @@ export interface operations {
             };
         };
     };
+    set_natives: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetNatives"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_group_notices: {
         parameters: {
             query?: never;
@@ -18737,6 +18910,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ChangePerson"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reset_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ResetSecondFactor"];
             };
         };
         responses: {

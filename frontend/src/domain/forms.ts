@@ -30,6 +30,7 @@ export const FORMS = {
   'new-revision': 'A new revision',
   'outside-mail': 'A mail from outside',
   'ready-route': 'The first route',
+  'reset-factor': 'A second factor to reset',
   'register-with': 'What is registered with files',
   say: 'Something to say',
   scale: 'A scale',

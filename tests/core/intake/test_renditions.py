@@ -129,3 +129,37 @@ def test_an_older_revision_can_be_filed_as_history():
 )
 def test_what_systems_leave_behind_is_known(path, left_out):
     assert is_of_a_system(path) is left_out
+
+
+ASKS = replace(RULES, native_forms=("D",))
+PLAN = Arriving(NUMBER, "P03", "S3", "Ground floor", "e" * 64, came_with=())
+
+
+@pytest.mark.parametrize(
+    ("arriving", "rules", "asked"),
+    [
+        (PLAN, ASKS, True),
+        (replace(PLAN, came_with=("DWG",)), ASKS, False),
+        (PLAN, RULES, False),
+        (replace(PLAN, number=NUMBER.replace("-D-", "-S-")), ASKS, False),
+        (replace(PLAN, media_type=DXF, kind="DXF"), ASKS, False),
+        (replace(PLAN, revision="P01", as_history=True), ASKS, False),
+    ],
+)
+def test_a_pdf_without_its_native_is_looked_at_where_the_project_asks_for_one(arriving, rules, asked):
+    """Handbook §4: the project can ask for a native (missing: look)."""
+    held = (
+        None
+        if arriving.number != NUMBER
+        else replace(HELD, renditions={"P02": {"PDF": "1" * 64}}, revisions={"P02": "1" * 64})
+    )
+    found = checks.check(arriving, held, rules)
+    assert ("native_missing" in {each.code for each in found}) is asked
+    assert all(each.weight is Weight.LOOK for each in found if each.code == "native_missing")
+
+
+def test_which_kinds_came_is_known_of_each():
+    stands = together([came("a", UNKNOWN_TYPE, "x.dwg"), came("b", DXF, "x.dxf"), came("c", PDF, "x.pdf")])
+    assert stands["c"].kinds == ("DWG", "DXF")
+    assert stands["a"].kinds == ("DXF", "PDF")
+    assert together([came("c", PDF, "x.pdf")])["c"].kinds == ()

@@ -105,7 +105,8 @@ def _with_app(world):
     assert set("".join(begun.picture)) == {"0", "1"}
     app = pyotp.TOTP(begun.secret)
     command = second_factor.ConfirmSecondFactor(code=app.at(world.clock.now()))
-    second_factor.confirm(world.context, marit.actor, command)
+    shown = second_factor.confirm(world.context, marit.actor, command)
+    assert len(set(shown.codes)) == 10
     world.clock.advance(timedelta(seconds=90))
     return token, marit, app
 
@@ -147,6 +148,77 @@ def test_the_second_factor_is_switched_off_with_a_code(world):
     command = second_factor.ConfirmSecondFactor(code=app.at(world.clock.now()))
     second_factor.switch_off(world.context, marit.actor, command)
     assert _in(world)
+
+
+def _drawn(world, marit, app):
+    command = second_factor.ConfirmSecondFactor(code=app.at(world.clock.now()))
+    codes = second_factor.draw_codes(world.context, marit.actor, command).codes
+    world.clock.advance(timedelta(seconds=90))
+    return codes
+
+
+def test_a_recovery_code_signs_in_once_and_its_owner_is_told(world):
+    token, marit, app = _with_app(world)
+    codes = _drawn(world, marit, app)
+    assert _in(world, code=codes[3].upper().replace("-", " "))
+    with pytest.raises(NotAllowed) as refused:
+        _in(world, code=codes[3])
+    assert refused.value.code == "wrong_code"
+    assert account.read_account(world.context, marit, token).recovery_codes_left == 9
+    assert "recovery_code_used" in world.kinds()
+    (mail,) = [each for _, each in world.send() if each.get("subject") == "A recovery code was used"]
+    assert "9 of them are left" in mail["text"]
+    assert codes[3] not in mail["text"]
+    # None is kept as it is.
+    kept = world.sql("SELECT hash FROM recovery_code")
+    assert len(kept) == 10
+    assert not {row[0] for row in kept} & set(codes)
+
+
+def test_new_recovery_codes_take_the_place_of_the_old_and_end_with_the_factor(world):
+    token, marit, app = _with_app(world)
+    old, new = _drawn(world, marit, app), _drawn(world, marit, app)
+    with pytest.raises(NotAllowed):
+        _in(world, code=old[0])
+    assert _in(world, code=new[0])
+    with pytest.raises(RuleBroken):
+        second_factor.draw_codes(world.context, marit.actor, second_factor.ConfirmSecondFactor(code=new[1]))
+    command = second_factor.ConfirmSecondFactor(code=app.at(world.clock.now()))
+    second_factor.switch_off(world.context, marit.actor, command)
+    assert account.read_account(world.context, marit, token).recovery_codes_left == 0
+
+
+def test_wrong_recovery_codes_count_as_wrong_tries(world):
+    _, marit, app = _with_app(world)
+    codes = _drawn(world, marit, app)
+    for _ in range(sign_in.MOST_WRONG_PER_NAME):
+        with pytest.raises(NotAllowed):
+            _in(world, code="22222-22222")
+    with pytest.raises(TooMany):
+        _in(world, code=codes[0])
+
+
+def test_a_steward_resets_a_lost_second_factor_with_a_reason(world):
+    token, marit, _ = _with_app(world)
+    ines = world.actor("ines")
+    reset = second_factor.ResetSecondFactor
+    for who, whom, why, refusal in (
+        (world.actor("rafael"), marit.actor.person_id, "Lost", NotAllowed),
+        (ines, marit.actor.person_id, "  ", RuleBroken),
+        (ines, ines.person_id, "Mine", RuleBroken),
+        (ines, "nobody", "Lost", NotFound),
+        (ines, world.actor("rafael").person_id, "Has none", RuleBroken),
+    ):
+        with pytest.raises(refusal):
+            second_factor.reset(world.context, who, whom, reset(why=why))
+    second_factor.reset(world.context, ines, marit.actor.person_id, reset(why="Telephone lost at sea, seen in person"))
+    with pytest.raises(NotSignedIn):
+        sign_in.who_is(world.context, token)
+    assert _in(world)
+    ((body, private),) = world.sql("SELECT body, private_to FROM audit_entry WHERE kind = 'second_factor_reset'")
+    assert b"Telephone lost at sea, seen in person" in body
+    assert private == ""
+    assert any("Telephone lost at sea" in each.get("text", "") for _, each in world.send())
 
 
 def test_the_codes_are_those_of_rfc_6238():

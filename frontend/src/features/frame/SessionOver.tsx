@@ -87,8 +87,7 @@ export function SessionOver({ onClose }: { onClose: () => void }) {
         {codeWanted && (
           <TextField
             keep="secret"
-            label="Code of your authenticator app"
-            inputMode="numeric"
+            label="Code of your authenticator app, or a recovery code"
             autoComplete="one-time-code"
             required
             value={code}

@@ -43,7 +43,7 @@ export function AccountPage() {
               title="Second factor"
               about="A code of an authenticator app is asked for beside the password. Optional."
             >
-              <SecondFactor on={account.data.second_factor_on} />
+              <SecondFactor on={account.data.second_factor_on} left={account.data.recovery_codes_left} />
             </Part>
             <Part
               title="Sign-ins"

@@ -71,8 +71,7 @@ export function SignInPage() {
           {codeWanted && (
             <TextField
               keep="secret"
-              label="Code of your authenticator app"
-              inputMode="numeric"
+              label="Code of your authenticator app, or a recovery code"
               autoComplete="one-time-code"
               // The field appears because of what the person just did: it is what they type next.
               // eslint-disable-next-line jsx-a11y/no-autofocus

@@ -68,7 +68,7 @@ describe('signing in', () => {
     POST.mockRejectedValueOnce(refused('code_wanted'))
     await filled()
     await signIn()
-    const code = await screen.findByLabelText('Code of your authenticator app')
+    const code = await screen.findByLabelText(/^Code of your authenticator app/)
     expect(code).toHaveFocus()
     expect(screen.queryByRole('alert')).toBeNull()
     await userEvent.type(code, '123456')

@@ -10,6 +10,7 @@ import { CompaniesSection } from './CompaniesSection'
 import { DaysSection } from './DaysSection'
 import { FieldsSection } from './FieldsSection'
 import { MarksSection } from './MarksSection'
+import { NativesSection } from './NativesSection'
 import { NoticesSection } from './NoticesSection'
 import { NumbersSection } from './NumbersSection'
 import { PeopleSection } from './people/PeopleSection'
@@ -33,6 +34,7 @@ const PARTS: readonly Part[] = [
   { key: 'project', words: 'Project', part: ProfileSection },
   { key: 'numbers', words: 'Numbers', part: NumbersSection },
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
+  { key: 'natives', words: 'Natives', part: NativesSection },
   { key: 'days', words: 'Working days', part: DaysSection },
   { key: 'fields', words: 'Fields', part: FieldsSection },
   { key: 'marks', words: 'Colours of marks', part: MarksSection },

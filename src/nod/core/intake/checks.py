@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from nod.core.intake.findings import DXF, PDF, SHEETS, UNKNOWN_TYPE, Arriving, Finding, Registered, Rules, Weight
 from nod.core.intake.register_checks import check_register
-from nod.core.intake.renditions import check_rendition
+from nod.core.intake.renditions import check_native, check_rendition
 from nod.core.intake.witnesses import Witness
 from nod.core.register import numbers, revisions
 from nod.core.register.look_alikes import plain, tidy_title
@@ -32,7 +32,7 @@ def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list
         *_check_content(arriving),
     ]
     if not any(each.weight is Weight.STOP for each in found):
-        found += check_register(arriving, register, rules)
+        found += [*check_register(arriving, register, rules), *check_native(arriving, rules)]
     order = list(Weight)
     return sorted(found, key=lambda each: order.index(each.weight))
 

@@ -61,7 +61,7 @@ NAMES: dict[str, str] = {
     "only_saved_again": "Only saved again", "silent_change": "Silent change",
     "older_than_current": "Older than current", "as_history": "Filed as history",
     "goes_with": "One of several files", "goes_with_stopped": "Goes with a stopped file",
-    "adds_rendition": "A further file of a revision",
+    "adds_rendition": "A further file of a revision", "native_missing": "No native",
     "revision_gap": "Gap in revisions", "title_changed": "Title changed", "size_changed": "Sheet size changed",
     "scale_changed": "Scale changed", "changed_outside_clouds": "Changed without a cloud",
     "another_drawing": "Another drawing", "nothing_changed": "Nothing changed",
@@ -76,7 +76,8 @@ class Arriving:
     `can_look`: its pages are there to be seen, as far as is known; `fault_words` may say why not. `unfit` says by field
     why a further value is left out. `missing` names files it refers to that are not there. `ocr`: `reading` or `read`
     where a scan is read by OCR. `kind` is what it is among the files of its revision, `goes_with` the file that governs
-    where it is not itself. `as_history`: it is older than what is current, and meant to be.
+    where it is not itself, `came_with` the kinds of the other files of its revision in the batch. `as_history`: it is
+    older than what is current, and meant to be.
     """
 
     number: str
@@ -107,6 +108,7 @@ class Arriving:
     goes_with: str = ""
     goes_with_stopped: bool = False
     as_history: bool = False
+    came_with: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -151,9 +153,13 @@ class Registered:
 
 @dataclass(frozen=True)
 class Rules:
-    """The project's rules that arriving files are held against. `reviewed_statuses` are reached only by a review."""
+    """The project's rules that arriving files are held against. `reviewed_statuses` are reached only by a review.
+
+    `native_forms` are the codes of the forms of which a native is asked beside the PDF.
+    """
 
     convention: Convention
     scheme: Scheme
     statuses: tuple[str, ...]
     reviewed_statuses: tuple[str, ...] = ()
+    native_forms: tuple[str, ...] = ()

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from nod.core.intake.findings import DXF, PDF, SHEETS, UNKNOWN_TYPE, Arriving, Finding, Registered, Weight
+from nod.core.intake.findings import DXF, PDF, SHEETS, UNKNOWN_TYPE, Arriving, Finding, Registered, Rules, Weight
 
 _ENDING = re.compile(r"\.([A-Za-z0-9]{1,5})$")
 _LIKE_EACH_OTHER = {"JPEG": "JPG", "TIF": "TIFF", "DOCM": "DOCX", "XLSM": "XLSX", "HTML": "HTM"}
@@ -51,11 +51,12 @@ class Together:
     """How a file stands among those of its number and revision that came with it.
 
     `twins` are others of the same kind. `governs` is the file that it goes with; None for the one that governs, and for
-    one that is alone.
+    one that is alone. `kinds` are those of the others.
     """
 
     twins: int = 0
     governs: Came | None = None
+    kinds: tuple[str, ...] = ()
 
 
 def together(files: Iterable[Came]) -> dict[str, Together]:
@@ -70,8 +71,28 @@ def together(files: Iterable[Came]) -> dict[str, Together]:
         first = min(came, key=lambda each: rank_of(each.media_type))
         for each in came:
             twins = sum(1 for other in came if other.kind == each.kind) - 1
-            found[each.id] = Together(twins, None if each.kind == first.kind else first)
+            kinds = tuple(sorted({other.kind for other in came} - {each.kind}))
+            found[each.id] = Together(twins, None if each.kind == first.kind else first, kinds)
     return found
+
+
+def check_native(arriving: Arriving, rules: Rules) -> list[Finding]:
+    """A PDF of a form of which the project asks the native as well, and no other file of its revision has come.
+
+    For a number that keeps the convention. What was drawn before, and is filed as history, is not asked for.
+    """
+    if arriving.media_type != PDF or arriving.came_with or arriving.as_history:
+        return []
+    form = rules.convention.split(arriving.number).get("form", "")
+    if form not in rules.native_forms:
+        return []
+    words = f"No native has come with it: the project asks for one of every {_form_words(rules, form)}."
+    return [Finding(Weight.LOOK, "native_missing", words, "file")]
+
+
+def _form_words(rules: Rules, form: str) -> str:
+    codes = next((each.codes for each in rules.convention.fields if each.name == "form"), {})
+    return codes.get(form, form)
 
 
 def check_rendition(arriving: Arriving, register: Registered | None) -> list[Finding] | None:

@@ -62,7 +62,14 @@ def rules_of(project: ProjectRow) -> Rules:
         scheme,
         tuple(project.rules["statuses"]),
         tuple(project.rules["reviewed_statuses"]),
+        tuple(project.rules.get("native_forms", ())),
     )
+
+
+def forms_of(project: ProjectRow) -> dict[str, str]:
+    """Code to words of the forms in the project's numbers; none where the numbers say no form."""
+    fields = project.rules["convention"]["fields"]
+    return next((dict(each["codes"]) for each in fields if each["name"] == "form"), {})
 
 
 def ink_convention(project: ProjectRow) -> InkConvention:
@@ -114,6 +121,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "fields": [],
         "notices": {},
         "mark_inks": {"by": "", "inks": {}},
+        "native_forms": [],
     }
 
 

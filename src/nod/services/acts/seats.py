@@ -46,8 +46,17 @@ class Actor:
         return "" if self.looker else self.person_id
 
 
+IN_PROJECT = ("active", "invited")
+"""States of a member who has a place in a project, whether they have come in yet or not."""
+
 NOBODY = Actor("", "Nod", "", "", "the worker")
 SYSTEM = NOBODY.witness()
+
+
+def need_steward(actor: Actor) -> None:
+    """Raises NotAllowed for all but the stewards of the workspace, and for one who looks through another's eyes."""
+    if not actor.steward or actor.looker:
+        raise NotAllowed("not_steward", "This is for the stewards of the workspace.")
 
 
 def actor_of(session: Session, person_id: str, came_from: str = "browser") -> Actor:
@@ -130,7 +139,8 @@ def take_seat(session: Session, actor: Actor, project_id: str) -> Seat:
         raise NotFound(project_id)
     project = session.get(ProjectRow, project_id)
     member = session.get(MembershipRow, (project_id, actor.person_id))
-    active = member is not None and member.state == "active"
+    # Who looks ahead through the eyes of somebody invited sees what they will see.
+    active = member is not None and member.state in (IN_PROJECT if actor.looker else ("active",))
     if project is None or not (active or actor.steward):
         raise NotFound(project_id)
     roles = tuple(member.roles) if member and active else ()

@@ -216,6 +216,7 @@ def _arriving(
         unfit=unfit(columns, row.fields) if row.fields else {},
         kind=kind_of(blob.media_type, row.file_name),
         as_history=row.as_history,
+        came_with=stands.kinds,
     )
 
 

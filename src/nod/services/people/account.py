@@ -14,8 +14,8 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
 from nod.services.acts.tries import forgive, key_of, take_one
-from nod.services.people import sign_in
-from nod.services.people.key_links import end_all
+from nod.services.people import recovery_codes, sign_in
+from nod.services.people.ending import end_all
 from nod.services.people.sign_in import SignedIn, token_hash
 from nod.store.tables import PersonRow, SignInRow
 
@@ -49,6 +49,7 @@ class Account(Answered):
 
     email: str
     second_factor_on: bool
+    recovery_codes_left: int
     sign_ins: list[SignInShown]
     notices: list[NoticeKind]
     hows: list[HowTold]
@@ -89,6 +90,7 @@ def read_account(context: Context, signed_in: SignedIn, token: str) -> Account:
         return Account(
             email=person.email,
             second_factor_on=person.second_factor_on,
+            recovery_codes_left=recovery_codes.left(session, person.id),
             sign_ins=[
                 SignInShown(
                     id=row.id, came_from=row.came_from, began_at=row.began_at, ends_at=row.ends_at,

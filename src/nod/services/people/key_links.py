@@ -18,8 +18,9 @@ from nod.services.acts.tries import key_of, take_one
 from nod.services.mail.mails import SecretLink, write_mail
 from nod.services.open_work.open_work import renamed
 from nod.services.people import sign_in
+from nod.services.people.ending import end_all
 from nod.store.ids import new_id
-from nod.store.tables import KeyLinkRow, MembershipRow, PersonRow, ProjectRow, SignInRow
+from nod.store.tables import KeyLinkRow, MembershipRow, PersonRow, ProjectRow
 
 INVITATION, FORGOTTEN = "invitation", "forgotten"
 _LIVES = {INVITATION: timedelta(days=14), FORGOTTEN: timedelta(hours=2)}
@@ -127,12 +128,6 @@ def use_link(context: Context, token: str, command: UseKeyLink, address: str) ->
         _accept(act, person, link)
         person_id, second_factor = person.id, person.second_factor_on
     return "" if second_factor else sign_in.open_session(context, person_id, now, address)
-
-
-def end_all(act: Act, person_id: str, but: str = "") -> None:
-    """Ends the person's sign-ins, except the one with the id `but`."""
-    for row in act.session.scalars(select(SignInRow).where(SignInRow.person_id == person_id, SignInRow.id != but)):
-        act.session.delete(row)
 
 
 def _accept(act: Act, person: PersonRow, link: KeyLinkRow) -> None:

@@ -101,7 +101,7 @@ def _add(act: Act, seat: Seat, given: PersonToAdd, companies: dict[str, CompanyR
     person = act.session.scalars(select(PersonRow).where(PersonRow.email == email)).one_or_none()
     if person is None:
         name = " ".join(given.name.split())[:120] or name_from(email)
-        company = _company(act, given, companies, email)
+        company = company_for(act, given.company_id, given.company, email, companies)
         id = projects.add_person(act, name, email, company.id, given.job.strip()[:120], "")
         person = act.session.get_one(PersonRow, id)
     state = "contact" if given.contact else "active" if person.password_hash else "invited"
@@ -124,20 +124,25 @@ def _check_roles(project: ProjectRow, given: PersonToAdd, email: str) -> None:
             raise RuleBroken("tool_unknown", f"There is no tool {tool}.", email)
 
 
-def _company(act: Act, given: PersonToAdd, companies: dict[str, CompanyRow], email: str) -> CompanyRow:
-    """Raises RuleBroken without a company. One typed in for several people of the list is made once."""
-    if given.company_id:
-        row = act.session.get(CompanyRow, given.company_id)
+def company_for(
+    act: Act, company_id: str, new: NewCompany | None, email: str, made: dict[str, CompanyRow] | None = None
+) -> CompanyRow:
+    """The one chosen, or one typed in. Raises RuleBroken without a company, NotFound for one that is not there.
+
+    One that is typed in for several people of a list is made once: `made` keeps them by name.
+    """
+    if company_id:
+        row = act.session.get(CompanyRow, company_id)
         if row is None or row.merged_into:
-            raise NotFound(given.company_id)
+            raise NotFound(company_id)
         return row
-    if given.company is None or not given.company.name.strip():
+    if new is None or not new.name.strip():
         raise RuleBroken("company_missing", f"Say for which company {email} works.", email)
-    name = " ".join(given.company.name.split())[:120]
+    name, made = " ".join(new.name.split())[:120], {} if made is None else made
     key = name.casefold()
-    if key not in companies:
-        companies[key] = _new_company(act, name, given.company)
-    return companies[key]
+    if key not in made:
+        made[key] = _new_company(act, name, new)
+    return made[key]
 
 
 def _new_company(act: Act, name: str, given: NewCompany) -> CompanyRow:

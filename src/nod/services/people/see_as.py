@@ -8,6 +8,7 @@ from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Context, acting
+from nod.services.acts.seats import IN_PROJECT
 from nod.services.people.sign_in import SignedIn, token_hash
 from nod.store.tables import MembershipRow, PersonRow, SignInRow
 
@@ -18,7 +19,7 @@ class SeeAs(Command):
 
 
 def begin(context: Context, signed_in: SignedIn, token: str, command: SeeAs) -> None:
-    """For leads. Raises NotFound for somebody who is not a member."""
+    """For leads. Raises NotFound for somebody who is not a member; one who is invited is seen as they will see it."""
     with acting(context, signed_in.own) as act:
         seat = act.enter(command.project_id)
         seat.need_to_lead()
@@ -26,7 +27,7 @@ def begin(context: Context, signed_in: SignedIn, token: str, command: SeeAs) -> 
         person = act.session.scalars(
             query.where(
                 MembershipRow.project_id == command.project_id,
-                MembershipRow.state == "active",
+                MembershipRow.state.in_(IN_PROJECT),
                 PersonRow.id == command.person_id,
             )
         ).one_or_none()

@@ -20,7 +20,7 @@ from nod.core.acts.working_days import local_date
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Context
-from nod.services.acts.seats import Actor, Seat, actor_of, take_seat
+from nod.services.acts.seats import IN_PROJECT, Actor, Seat, actor_of, take_seat
 from nod.services.acts.tries import check_tries, count_tries, forgive, key_of
 from nod.services.people import second_factor
 from nod.store import journal
@@ -288,8 +288,9 @@ def _projects(session: Session, actor: Actor) -> list[str]:
     if actor.only_project:
         query = query.where(ProjectRow.id == actor.only_project)
     if not actor.steward:
+        states = IN_PROJECT if actor.looker else ("active",)
         active = select(MembershipRow.project_id).where(
-            MembershipRow.person_id == actor.person_id, MembershipRow.state == "active"
+            MembershipRow.person_id == actor.person_id, MembershipRow.state.in_(states)
         )
         query = query.where(ProjectRow.id.in_(active))
     return list(session.scalars(query))

@@ -21,7 +21,7 @@ from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
-from nod.services.acts.projects import companies_of, rules_of
+from nod.services.acts.projects import companies_of, forms_of, rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
 from nod.services.people.account import check_zone
 from nod.services.setup.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet
@@ -106,6 +106,13 @@ class SetAttachmentFolders(Command):
 
     version: int
     folders: dict[str, str]
+
+
+class SetNatives(Command):
+    """Codes of the forms of which a native is asked beside the PDF."""
+
+    version: int
+    forms: list[str]
 
 
 class Saved(Answered):
@@ -322,3 +329,15 @@ def set_attachment_folders(context: Context, actor: Actor, project_id: str, comm
             if kind is None or not kind.has_talk or folder_id not in known:
                 raise RuleBroken("folder_unknown", "There is no such folder, or nothing of that kind.", code[:40])
         return _set_rules(act, project, "folders of attached files", {"attachment_folders": dict(command.folders)})
+
+
+def set_natives(context: Context, actor: Actor, project_id: str, command: SetNatives) -> Saved:
+    """Of which forms a native is asked. What is in the register is not asked for anew."""
+    with acting(context, actor) as act:
+        _, project = open_setup(act, project_id, command.version)
+        known = forms_of(project)
+        for form in command.forms:
+            if form not in known:
+                raise RuleBroken("form_unknown", f"There is no form {form[:20]} in this project's numbers.", form[:20])
+        forms = [form for form in known if form in command.forms]
+        return _set_rules(act, project, "natives asked for", {"native_forms": forms})

@@ -17,7 +17,7 @@ from nod.core.register import number_patterns, revisions
 from nod.core.register.numbers import NumberField
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
-from nod.services.acts.projects import companies_of, ink_convention, rules_of
+from nod.services.acts.projects import companies_of, forms_of, ink_convention, rules_of
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.things.kinds import thing_kinds
 from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
@@ -129,6 +129,8 @@ class Setup(Answered):
     documents: int
     mark_inks: MarkInks
     attachment_folders: list[AttachmentFolder]
+    forms: list[CodeWords]
+    native_forms: list[str]
     disciplines: list[CodeWords]
     companies: list[CodeWords]
     inks: dict[str, str]
@@ -167,6 +169,8 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             notice_hows=_listed(HOW),
             documents=_documents(session, project_id),
             attachment_folders=_attachment_folders(project),
+            forms=_listed(forms_of(project)),
+            native_forms=[form for form in rules.native_forms if form in forms_of(project)],
             mark_inks=MarkInks.model_validate(asdict(ink_convention(project))),
             disciplines=_listed(project.rules["disciplines"]),
             companies=_listed(companies_of(session, project_id)),

@@ -8,17 +8,19 @@ from sqlalchemy import func, or_, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import LEAD
-from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.people.company_codes import PARTS, check_code
 from nod.core.people.pasted_people import is_email, name_from
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts import projects
 from nod.services.acts.answers import Answered, Command, Who
 from nod.services.acts.context import Act, Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, need_steward
 from nod.services.open_work.open_work import hand_on, renamed
 from nod.services.people.account import check_zone
-from nod.services.people.key_links import end_all, mail_invitation
+from nod.services.people.ending import end_all
+from nod.services.people.key_links import mail_invitation
+from nod.services.people.newcomers import NewCompany, company_for
 from nod.services.people.people import company_codes
 from nod.services.setup import starters
 from nod.store.tables import CompanyRow, GrantRow, MembershipRow, PersonRow, ProjectRow
@@ -48,6 +50,7 @@ class DirectoryPerson(Answered):
     email: str
     state: str
     steward: bool
+    second_factor_on: bool
     projects: list[str]
 
 
@@ -59,7 +62,10 @@ class Workspace(Answered):
 
 
 class MakeProject(Command):
-    """`lead_email` may be the steward's own or that of somebody new, with `lead_name` and `lead_company_id`."""
+    """`lead_email` may be the steward's own or that of somebody new, with `lead_name` and the company.
+
+    That is `lead_company_id`, or `lead_company` for one that the workspace does not know.
+    """
 
     number: str
     name: str
@@ -68,6 +74,7 @@ class MakeProject(Command):
     lead_email: str
     lead_name: str = ""
     lead_company_id: str = ""
+    lead_company: NewCompany | None = None
 
 
 class ProjectMade(Answered):
@@ -94,13 +101,8 @@ class ChangePerson(Command):
     state: str
 
 
-def _need_steward(actor: Actor) -> None:
-    if not actor.steward or actor.looker:
-        raise NotAllowed("not_steward", "This is for the stewards of the workspace.")
-
-
 def read_workspace(context: Context, actor: Actor) -> Workspace:
-    _need_steward(actor)
+    need_steward(actor)
     with context.database.read() as session:
         return Workspace(
             projects=_projects(session), companies=_companies(session), people=_people(session), parts=list(PARTS)
@@ -150,7 +152,7 @@ def _people(session: Session) -> list[DirectoryPerson]:
         DirectoryPerson(
             who=Who(id=row.id, name=row.name, company=code, job=row.job), email=row.email,
             state=row.state if row.state != "active" or row.password_hash else "contact",
-            steward=row.steward, projects=places.get(row.id, []),
+            steward=row.steward, second_factor_on=row.second_factor_on, projects=places.get(row.id, []),
         )
         for row, code in session.execute(query.order_by(PersonRow.name))
     ]  # fmt: skip
@@ -158,7 +160,7 @@ def _people(session: Session) -> list[DirectoryPerson]:
 
 def make_project(context: Context, actor: Actor, command: MakeProject) -> ProjectMade:
     """From a starter, with its first lead, who is invited. Raises RuleBroken for a number that is taken or odd."""
-    _need_steward(actor)
+    need_steward(actor)
     number, name = command.number.strip().upper(), " ".join(command.name.split())[:120]
     if not re.fullmatch(r"[A-Z0-9]{2,10}", number):
         raise RuleBroken(
@@ -188,16 +190,14 @@ def _lead(act: Act, command: MakeProject) -> PersonRow:
     person = act.session.scalars(select(PersonRow).where(PersonRow.email == email)).one_or_none()
     if person:
         return person
-    company = act.session.get(CompanyRow, command.lead_company_id)
-    if company is None or company.merged_into:
-        raise RuleBroken("company_missing", f"Say for which company {email} works.", email)
+    company = company_for(act, command.lead_company_id, command.lead_company, email)
     id = projects.add_person(act, command.lead_name.strip()[:120] or name_from(email), email, company.id, "", "")
     return act.session.get_one(PersonRow, id)
 
 
 def change_company(context: Context, actor: Actor, company_id: str, command: ChangeCompany) -> None:
     """Numbers that were given keep the code they were given with."""
-    _need_steward(actor)
+    need_steward(actor)
     with acting(context, actor) as act:
         row = _company(act.session, company_id)
         name = " ".join(command.name.split())[:120]
@@ -223,7 +223,7 @@ def _company(session: Session, company_id: str) -> CompanyRow:
 
 def merge_companies(context: Context, actor: Actor, command: MergeCompanies) -> None:
     """One that was typed twice: its people and its access go over; what it sent keeps its name and number."""
-    _need_steward(actor)
+    need_steward(actor)
     if command.from_id == command.into_id:
         raise RuleBroken("same_company", "A company cannot be merged into itself.")
     with acting(context, actor) as act:
@@ -266,7 +266,7 @@ def _merge_grants(session: Session, gone: str, kept: str) -> set[str]:
 
 def change_person(context: Context, actor: Actor, person_id: str, command: ChangePerson) -> None:
     """Raises RuleBroken for taking away the last steward, or somebody a project still has."""
-    _need_steward(actor)
+    need_steward(actor)
     if command.state not in ("active", "removed"):
         raise RuleBroken("state_unknown", "A person is active or removed.", command.state)
     with acting(context, actor) as act:

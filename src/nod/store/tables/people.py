@@ -126,6 +126,17 @@ class KeyLinkRow(Base):
     used_at: Mapped[datetime | None]
 
 
+class RecoveryCodeRow(Base):
+    """A code on paper that signs in once in place of the authenticator's; only its hash is kept."""
+
+    __tablename__ = "recovery_code"
+    id: Mapped[Id]
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"), index=True)
+    hash: Mapped[str] = mapped_column(String(64))
+    made_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]
+
+
 class StarterRow(Base):
     """A project's set-up, kept to begin others from."""
 

@@ -8,7 +8,7 @@ from nod.services.acts.answers import FromOutside
 from nod.services.people import account, key_links, second_factor, see_as
 from nod.services.people.account import Account, ChangePassword, SetNotices
 from nod.services.people.key_links import AskForPassword, KeyLinkShown, UseKeyLink
-from nod.services.people.second_factor import ConfirmSecondFactor, SecondFactorBegun
+from nod.services.people.second_factor import ConfirmSecondFactor, RecoveryCodes, SecondFactorBegun
 from nod.services.people.see_as import SeeAs
 from nod.web.answers import answers, feature
 from nod.web.guard import COOKIE, context, permission, set_cookie, signed_in, tells_a_secret
@@ -64,11 +64,20 @@ def begin_second_factor() -> SecondFactorBegun:
     return second_factor.begin(context(), signed_in().own)
 
 
-@api.post("/api/account/second-factor/confirm", responses=answers())
+@api.post("/api/account/second-factor/confirm", responses=answers(RecoveryCodes))
 @permission("signed in")
-def confirm_second_factor(body: ConfirmSecondFactor) -> None:
-    """From now on a code is asked for."""
-    second_factor.confirm(context(), signed_in().own, body)
+@tells_a_secret
+def confirm_second_factor(body: ConfirmSecondFactor) -> RecoveryCodes:
+    """From now on a code is asked for; ten recovery codes for when the app is lost."""
+    return second_factor.confirm(context(), signed_in().own, body)
+
+
+@api.post("/api/account/second-factor/recovery-codes", responses=answers(RecoveryCodes))
+@permission("signed in")
+@tells_a_secret
+def draw_recovery_codes(body: ConfirmSecondFactor) -> RecoveryCodes:
+    """Ten new recovery codes in place of those from before."""
+    return second_factor.draw_codes(context(), signed_in().own, body)
 
 
 @api.post("/api/account/second-factor/off", responses=answers())

@@ -12,6 +12,7 @@ from nod.services.setup.setup import (
     SetFields,
     SetGroupNotices,
     SetMarkInks,
+    SetNatives,
     SetNumbering,
     SetProfile,
     SetRoles,
@@ -116,6 +117,13 @@ def set_group_notices(path: ProjectPath, body: SetGroupNotices) -> Saved:
 def set_mark_inks(path: ProjectPath, body: SetMarkInks) -> Saved:
     """Which ink a discipline or a company draws in."""
     return setup.set_mark_inks(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/natives", responses=answers(Saved))
+@permission("lead")
+def set_natives(path: ProjectPath, body: SetNatives) -> Saved:
+    """Of which forms a native is asked beside the PDF."""
+    return setup.set_natives(context(), actor(), path.project_id, body)
 
 
 @api.put("/api/projects/<project_id>/attachment-folders", responses=answers(Saved))

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from nod.services.acts.answers import FromOutside
+from nod.services.people import second_factor
+from nod.services.people.second_factor import ResetSecondFactor
 from nod.services.setup import workspace
 from nod.services.setup.workspace import (
     ChangeCompany,
@@ -52,6 +54,13 @@ def change_company(path: CompanyPath, body: ChangeCompany) -> None:
 def merge_companies(body: MergeCompanies) -> None:
     """Merge two companies that were typed twice."""
     workspace.merge_companies(context(), actor(), body)
+
+
+@api.post("/api/workspace/people/<person_id>/second-factor/reset", responses=answers())
+@permission("steward")
+def reset_second_factor(path: PersonPath, body: ResetSecondFactor) -> None:
+    """Switch somebody's second factor off who has lost it, with a reason; they are told, and signed out."""
+    second_factor.reset(context(), actor(), path.person_id, body)
 
 
 @api.post("/api/workspace/people/<person_id>", responses=answers())

@@ -8,8 +8,9 @@ import { Dialog } from '../../../ui/Dialog'
 import { Select, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useWorkspaceActs, type Workspace } from './useWorkspace'
-import { useField, useKept } from '../../../ui/useKept'
+import { useField, useKept, type Keep } from '../../../ui/useKept'
 
+const NEW = 'new company'
 const ZONES = Intl.supportedValuesOf('timeZone')
 
 /** A project from a starter, with the one who leads it. */
@@ -26,6 +27,9 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
     lead_email: me.data?.email ?? '',
     lead_name: '',
     lead_company_id: '',
+    company_name: '',
+    company_code: '',
+    company_part: workspace.parts[0] ?? '',
   })
   const set = (part: Partial<typeof given>) => setGiven({ ...given, ...part })
   const starter = given.starter_id || starters.data?.starters[0]?.id || ''
@@ -34,8 +38,10 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
 
   function submit(event: FormEvent) {
     event.preventDefault()
+    const { company_name: name, company_code: code, company_part: part, lead_company_id, ...rest } = given
+    const lead_company = !known && lead_company_id === NEW ? { name, code, part } : null
     make.mutate(
-      { ...given, starter_id: starter },
+      { ...rest, starter_id: starter, lead_company, lead_company_id: lead_company ? '' : lead_company_id },
       {
         onSuccess: () => {
           form.drop()
@@ -104,6 +110,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
               choices={[
                 { code: '', words: 'Choose …' },
                 ...workspace.companies.map((each) => ({ code: each.id, words: each.code })),
+                { code: NEW, words: 'Another …' },
               ]}
             />
             <TextField
@@ -112,6 +119,9 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
               value={given.lead_name}
               onChange={(event) => set({ lead_name: event.target.value })}
             />
+            {given.lead_company_id === NEW && (
+              <NewCompany keep={form} given={given} parts={workspace.parts} onChange={set} />
+            )}
           </>
         )}
         <div className="col-span-2 flex flex-col gap-3">
@@ -122,5 +132,50 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
         </div>
       </form>
     </Dialog>
+  )
+}
+
+interface Company {
+  company_name: string
+  company_code: string
+  company_part: string
+}
+
+interface CompanyProps {
+  keep: Keep
+  given: Company
+  parts: readonly string[]
+  onChange: (part: Partial<Company>) => void
+}
+
+/** A company that the workspace does not know yet, made with the project. */
+function NewCompany({ keep, given, parts, onChange }: CompanyProps) {
+  return (
+    <div className="col-span-2 grid grid-cols-[1fr_110px_150px] gap-3 max-sm:grid-cols-1">
+      <TextField
+        keep={keep}
+        label="Name of the company"
+        required
+        value={given.company_name}
+        onChange={(event) => onChange({ company_name: event.target.value })}
+      />
+      <TextField
+        keep={keep}
+        label="Its code"
+        className="code"
+        required
+        pattern="[A-Z]{2,6}"
+        title="Two to six capitals, as it stands in numbers"
+        maxLength={6}
+        value={given.company_code}
+        onChange={(event) => onChange({ company_code: event.target.value.toUpperCase() })}
+      />
+      <Select
+        label="Part"
+        value={given.company_part}
+        onChange={(company_part) => onChange({ company_part })}
+        choices={parts.map((each) => ({ code: each, words: each }))}
+      />
+    </div>
   )
 }

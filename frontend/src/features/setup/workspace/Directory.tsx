@@ -100,7 +100,53 @@ function Change({ person, workspace, onDone }: ChangeProps) {
         <Leaving removed={person.state === 'removed'} busy={changePerson.isPending} onSave={save} />
       </div>
       <ErrorNote error={changePerson.error} />
+      {person.second_factor_on && <LostFactor person={person} onDone={onDone} />}
     </div>
+  )
+}
+
+/** For somebody who has lost the app and the codes: with a reason that they, and the trail, are told. */
+function LostFactor({ person, onDone }: { person: Person; onDone: () => void }) {
+  const { resetFactor } = useWorkspaceActs()
+  const form = useKept('reset-factor', person.who.id, person.who.name)
+  const [why, setWhy] = useField(form, 'why', '')
+  return (
+    <form
+      className="flex flex-wrap items-end gap-3 border-t border-line pt-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        resetFactor.mutate(
+          { id: person.who.id, why },
+          {
+            onSuccess: () => {
+              form.drop()
+              onDone()
+            },
+          },
+        )
+      }}
+    >
+      <TextField
+        keep={form}
+        label="Why their second factor is switched off, and how you know that it is they who ask"
+        className="min-w-[280px] flex-1"
+        required
+        value={why}
+        onChange={(event) => setWhy(event.target.value)}
+      />
+      <Button
+        look="stop"
+        type="submit"
+        busy={resetFactor.isPending}
+        why={!why.trim() && 'Say why: it stands in the trail, and they read it.'}
+      >
+        Switch it off
+      </Button>
+      <p className="w-full text-note text-second">
+        They are signed out everywhere and told by mail. They set a new one up under their account.
+      </p>
+      <ErrorNote error={resetFactor.error} />
+    </form>
   )
 }
 

@@ -28,6 +28,16 @@ export function useWorkspaceActs() {
         unwrap(api.POST('/api/workspace/companies/merge', { body })),
       onSuccess,
     }),
+    resetFactor: useMutation({
+      mutationFn: ({ id, ...body }: Schemas['ResetSecondFactor'] & { id: string }) =>
+        unwrap(
+          api.POST('/api/workspace/people/{person_id}/second-factor/reset', {
+            params: { path: { person_id: id } },
+            body,
+          }),
+        ),
+      onSuccess,
+    }),
     changePerson: useMutation({
       mutationFn: ({ id, ...body }: Schemas['ChangePerson'] & { id: string }) =>
         unwrap(api.POST('/api/workspace/people/{person_id}', { params: { path: { person_id: id } }, body })),
