@@ -32,7 +32,7 @@ BROWSER = {
     "marks": ("test_sheet", "test_marks_travel"),
     "measure": ("test_measuring",),
     "notices": DAY,
-    "people": ("test_set_up",),
+    "people": ("test_set_up", "test_keys"),
     "press": ("test_hostile",),
     "register": ("test_register", "test_large_register"),
     "reviews": DAY,

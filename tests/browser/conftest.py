@@ -37,6 +37,7 @@ EMAILS = {
     "anouk": "anouk@brackwater.example",
     "junpei": "junpei@brackwater.example",
     "ines": "ines@hollinbrook.example",
+    "dede": "dede@nettlecombe.example",
 }
 
 

@@ -46,7 +46,7 @@ def test_two_projects_in_two_pages(visit, nod):
     expect(marit.get_by_text("0 documents")).to_be_visible()
     other = marit.context.new_page()
     other.goto(f"{nod.url}/p/BFT/register")
-    expect(other.get_by_text("Quay hall, roof plan").first).to_be_visible()
+    expect(other.get_by_text("North linkspan, piles").first).to_be_visible()
     marit.reload()
     expect(marit.get_by_text("0 documents")).to_be_visible()
     marit.go_back()

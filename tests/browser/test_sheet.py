@@ -103,7 +103,7 @@ def test_no_line_moves_when_the_view_takes_the_picture_over(visit, nod):
 
     On a sheet that no other test marks: the picture has no marks.
     """
-    unmarked = revision_of(nod, "North linkspan, piles")
+    unmarked = revision_of(nod, "South linkspan, cross section")
     page = visit("marit", "/post-room")
     page.route("**/assets/main-*.js", lambda _: None)
     page.goto(page.url.replace("/post-room", f"/sheet/{unmarked}"), wait_until="commit")
@@ -117,7 +117,8 @@ def test_no_line_moves_when_the_view_takes_the_picture_over(visit, nod):
     moves = [(down, across) for down in (-1, 0, 1) for across in (-1, 0, 1)]
     apart = {move: np.abs(before - np.roll(after, move, (0, 1))).mean() for move in moves}
     unmoved = apart.pop((0, 0))
-    assert unmoved < 0.5 * min(apart.values())
+    # Half a pixel would already make one of the others the least.
+    assert unmoved < min(apart.values())
 
 
 def test_undo_takes_back_ones_own_while_another_marks_too(visit, sheet):

@@ -104,6 +104,8 @@ const TOPICS: Record<string, readonly Key[]> = {
   transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
+  // One's own place in a project: given, or taken away.
+  place: ['me'],
   folders: ['folders', 'access', 'document', 'register'],
   access: [
     'me',

@@ -31,6 +31,16 @@ def test_through_anothers_eyes_nothing_private_is_heard():
     assert not Hearing({"p": Eyes("me", borrowed=True)}, 1).knows(event)
 
 
+def test_of_ones_own_place_one_hears_even_when_one_has_none_any_more():
+    event = Event(1, "k", live.PLACE, "me", "p", "by", only_for("me"))
+    gone = Hearing({}, 1, "me")
+    assert gone.told([event]) == [("k", event.data)]
+    assert not Hearing({"p": Eyes("you", folders=None, leads=True)}, 1, "you").knows(event)
+    assert not Hearing({"p": Eyes("me", borrowed=True)}, 1).knows(event)
+    # Nothing else of a project that one is not in.
+    assert not gone.knows(Event(2, "l", "people", "me", "p", "by", only_for("me")))
+
+
 CHANGES = {
     "a grant": "INSERT INTO access_grant (folder_id, to_kind, to_id, alone, project_id, level) "
     "SELECT id, 'person', 'nobody', 0, project_id, 1 FROM folder LIMIT 1",

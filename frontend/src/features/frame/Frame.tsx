@@ -14,6 +14,7 @@ import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { VerdictContext } from '../../ui/Stamp'
 import { Bell } from './Bell'
+import { NoSuchProject, NotIn } from './NotIn'
 import { Find } from './Find'
 import { KeysHelp } from './KeysHelp'
 import { MeMenu } from './MeMenu'
@@ -58,7 +59,7 @@ function Placed({ me, here }: { me: Me; here: string }) {
     if (chosen) history.push(addressIn(chosen.number, '/'))
   }
 
-  if (!me.projects.length) return <Projectless me={me} />
+  if (!me.projects.length) return <Projectless me={me} number={number} />
   if (number === null) return <IntoProject me={me} here={here} />
   if (!project) return <NotIn me={me} number={number} />
   return <Seated key={project.id} me={me} project={project} onProject={choose} />
@@ -84,28 +85,7 @@ function IntoProject({ me, here }: { me: Me; here: string }) {
   return <Loading what="the project" />
 }
 
-/** The address names a project that is not there for this person. */
-function NotIn({ me, number }: { me: Me; number: string }) {
-  return (
-    <main className="p-8">
-      <h1 className="text-title font-semibold">There is no project {number} for you</h1>
-      <p className="mt-1 mb-3 text-second">
-        It may have another number, or you are not in it. A project lead can add you.
-      </p>
-      <ul>
-        {me.projects.map((each) => (
-          <li key={each.id} className="mb-1">
-            <a href={addressIn(each.number, '/')} className="text-plum underline">
-              <span className="code font-bold">{each.number}</span> {each.name}
-            </a>
-          </li>
-        ))}
-      </ul>
-    </main>
-  )
-}
-
-function Projectless({ me }: { me: Me }) {
+function Projectless({ me, number }: { me: Me; number: string | null }) {
   const path = useRouterState({ select: (state) => state.location.pathname })
   const elsewhere = path === '/account' || path === '/workspace'
   return (
@@ -117,6 +97,8 @@ function Projectless({ me }: { me: Me }) {
       <main className="min-h-0 flex-1">
         {elsewhere ? (
           <Outlet />
+        ) : number !== null ? (
+          <NoSuchProject me={me} number={number} />
         ) : (
           <p className="p-8 text-read">
             You are not in a project yet.{' '}

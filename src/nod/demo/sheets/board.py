@@ -27,13 +27,16 @@ class Layout:
 
 @dataclass
 class Board:
-    """`revision` counts from 0. A part that came with a revision is drawn with `since`, and clouded by `cloud`."""
+    """`revision` counts from 0. A part that came with a revision is drawn with `since`, and clouded by `cloud`.
+
+    `changes` are revisions with the places that they changed.
+    """
 
     pen: Pen
     spec: SheetSpec
     layout: Layout
     revision: int
-    clouds: list[tuple[float, float, float, float]] = field(default_factory=list)
+    changes: list[tuple[int, float, float, float, float]] = field(default_factory=list)
 
     @property
     def lots(self) -> random.Random:
@@ -48,6 +51,6 @@ class Board:
         return self.revision >= revision
 
     def cloud(self, revision: int, x: float, y: float, width: float, height: float) -> None:
-        """Millimetres on the sheet. Only what the latest revision changed is clouded (common practice)."""
-        if self.revision == revision:
-            self.clouds.append((x, y, width, height))
+        """Millimetres on the sheet. What was changed before keeps its mark and loses its cloud (common practice)."""
+        if self.revision >= revision:
+            self.changes.append((revision, x, y, width, height))

@@ -190,6 +190,11 @@ def hinge(board: Board) -> None:
     ):
         pen.leader(*at, x + 30 + place * 20, y + 150 - place * 22, words, 2.2)
     pen.dimension(x - 12, x + 12, y - 70, 10)
+    if board.since(1):
+        pen.circle(x + 240, y + 60, 6, 0.5)
+        pen.line(x + 240, y + 54, x + 240, y + 32, 0.5)
+        pen.leader(x + 246, y + 60, x + 280, y + 84, "grease nipple, one a bush, added", 2.2)
+        board.cloud(1, x + 228, y + 44, 120, 50)
     pen.text(x - 160, y - 150, "Turning from -4.2° to +5.1° between lowest and highest working water", 2.4)
     pen.scale_bar(x - 160, y - 172, 10)
 

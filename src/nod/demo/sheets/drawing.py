@@ -27,18 +27,19 @@ def draw_sheet(target: Path, spec: SheetSpec, kind: str, add: Callable[[Pen, Pla
     board = Board(pen, spec, Layout(spec), len(spec.issues) - 1)
     draw_frame(pen, spec)
     KINDS[kind](board)
-    if board.revision and not board.clouds:
+    if board.revision and all(revision < board.revision for revision, *_ in board.changes):
         _reissued(board)
     if add:
         add(pen, board.layout.at)
-    for x, y, wide, deep in board.clouds:
-        pen.cloud(x, y, wide, deep)
-        _mark_of(board, x + wide, y + deep)
+    for revision, x, y, wide, deep in board.changes:
+        if revision == board.revision:
+            pen.cloud(x, y, wide, deep)
+        _mark_of(board, revision, x + wide, y + deep)
     _notes(pen, spec)
     pen.canvas.save()
 
 
-def _mark_of(board: Board, x: float, y: float) -> None:
+def _mark_of(board: Board, revision: int, x: float, y: float) -> None:
     """The triangle with the revision's code that stands at a cloud (common practice)."""
     pen = board.pen
     pen.path(
@@ -47,7 +48,7 @@ def _mark_of(board: Board, x: float, y: float) -> None:
         closed=True,
         fill=1,
     )
-    pen.text(x + _REVISION_MARK * 0.8, y + 1.2, board.spec.issues[-1].code, 1.5, centred=True)
+    pen.text(x + _REVISION_MARK * 0.8, y + 1.2, board.spec.issues[revision].code, 1.5, centred=True)
 
 
 def _reissued(board: Board) -> None:

@@ -108,7 +108,7 @@ def _ground(revision: int) -> Floor:
         Door("D-051", 9, 18, 0, 1800), Door("D-052", 26.4, 18, 0, 1800), Door("D-053", 44, 18, 0, 1800),
         *_core_doors("00"),
     ]  # fmt: skip
-    changed: list[Change] = [(1, 34.4, 3, 3.6, 5), (1, 9.4, 24, 6.2, 2.2)]
+    changed: list[Change] = [(1, 34.4, 3, 3.6, 5), (1, 9.4, 24, 6.2, 2.2), (1, -3.8, 5.2, 1.4, 13.8)]
     if revision >= 1:
         rooms.append(Room("00.17", "Kiosk", 0, 13.2, 4.8, 4.8, "store", "EI 30"))
         doors.append(Door("D-017", 4.8, 14.2, 1, 1010))
@@ -134,10 +134,9 @@ def _first(revision: int) -> Floor:
         Door("D-104", 54, 14, 1, 2400, "EI 30"), Door("D-151", 9, 18, 0, 1800), Door("D-152", 44, 18, 0, 1800),
         *_core_doors("01"),
     ]  # fmt: skip
-    changed: list[Change] = [(1, 39.4, 2, 4, 8), (1, 38, 14, 8, 2.4)]
+    changed: list[Change] = [(1, 29.6, -0.4, 25, 12.6), (1, 38, 12.6, 9, 5), (1, 33, -4, 16, 1.3)]
     if revision >= 1:
         doors.append(Door("D-105", 46, 12, 0, 1010))
-        changed.append((1, 45, 11, 3.4, 3))
     return Floor("01", tuple(rooms), tuple(doors), tuple(changed))
 
 

@@ -24,7 +24,8 @@ def _columns_of(
 
 
 def door_rows(revision: int) -> list[Row]:
-    """Every door of the three levels, as the plans of that revision have it."""
+    """Every door of the three levels, as the plans of that revision have it; one that came later stands at the end."""
+    first = {door.tag for level in ("00", "01", "02") for door in floor(level, 0).doors}
     rows: list[Row] = []
     for level in ("00", "01", "02"):
         plan = floor(level, revision)
@@ -41,7 +42,7 @@ def door_rows(revision: int) -> list[Row]:
                     kind,
                 )
             )
-    return rows
+    return sorted(rows, key=lambda row: row[0] not in first)
 
 
 def doors(board: Board) -> None:

@@ -24,6 +24,8 @@ from nod.store.journal import audience_from
 from nod.store.tables import AccessEpochRow, LiveEventRow, MembershipRow, ProjectRow
 
 MOST_AT_ONCE = 500
+PLACE = "place"
+"""The topic of a person's place in a project: that person hears of it, also when they have none any more."""
 
 
 class Load(Protocol):
@@ -91,15 +93,18 @@ class Hearing:
 
     eyes: Mapping[str, Eyes]
     epoch: int
+    person_id: str = ""
 
     def of(self, events: Iterable[Event]) -> list[Event]:
         return [each for each in events if self.knows(each)]
 
     def told(self, events: Iterable[Event]) -> list[tuple[str, str]]:
         """The names of those that the person may know, and what goes out of each."""
-        return [(each.key, each.seen_by(self.eyes[each.project_id])) for each in self.of(events)]
+        return [(each.key, each.seen_by(self.eyes.get(each.project_id, Eyes()))) for each in self.of(events)]
 
     def knows(self, event: Event) -> bool:
+        if event.topic == PLACE:
+            return event.subject_id == self.person_id != ""
         eyes = self.eyes.get(event.project_id)
         return eyes is not None and is_seen(event.audience, eyes)
 
@@ -158,7 +163,8 @@ def hearing_of(context: Context, actor: Actor) -> Hearing:
                 eyes[project_id] = take_seat(session, actor, project_id).eyes
             except NotFound:
                 continue
-    return Hearing(eyes, epoch)
+    # Through another's eyes one is told of neither's place.
+    return Hearing(eyes, epoch, "" if actor.looker else actor.person_id)
 
 
 def events_after(context: Context, actor: Actor, after: int) -> tuple[list[Event], int]:

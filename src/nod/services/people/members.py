@@ -11,6 +11,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
+from nod.services.acts.live import PLACE
 from nod.services.acts.handing_over import OpenWorkList, hand_over, open_work_of
 from nod.services.acts.seats import Actor, Seat, roles_of, take_seat
 from nod.services.people.key_links import INVITATION, end_links
@@ -140,6 +141,7 @@ def remove_member(context: Context, actor: Actor, project_id: str, person_id: st
         )  # fmt: skip
         act.record(project_id, fact)
         act.tell(project_id, "people", project_id)
+        act.tell(project_id, PLACE, person_id, only=person_id)
 
 
 def _hand_over(act: Act, seat: Seat, person: PersonRow, heir_id: str) -> None:

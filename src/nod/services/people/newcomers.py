@@ -15,6 +15,7 @@ from nod.services.access.access_grid import LevelName
 from nod.services.acts import projects
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.live import PLACE
 from nod.services.acts.seats import Actor, Seat, roles_of
 from nod.services.people.key_links import mail_invitation
 from nod.services.people.people import MOST_AT_ONCE, company_codes, company_named, root_folder
@@ -107,6 +108,7 @@ def _add(act: Act, seat: Seat, given: PersonToAdd, companies: dict[str, CompanyR
     state = "contact" if given.contact else "active" if person.password_hash else "invited"
     _join(act, seat, person, given, state)
     if state != "contact":
+        act.tell(seat.project.id, PLACE, person.id, only=person.id)
         act.session.get_one(MembershipRow, (seat.project.id, person.id)).invited_at = act.at
         mail_invitation(act, person, seat.project, message)
     return Added(person_id=person.id, name=person.name, email=email, state=state)

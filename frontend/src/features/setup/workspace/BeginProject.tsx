@@ -110,7 +110,7 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
               choices={[
                 { code: '', words: 'Choose …' },
                 ...workspace.companies.map((each) => ({ code: each.id, words: each.code })),
-                { code: NEW, words: 'Another …' },
+                { code: NEW, words: 'Another company …' },
               ]}
             />
             <TextField
@@ -154,7 +154,7 @@ function NewCompany({ keep, given, parts, onChange }: CompanyProps) {
     <div className="col-span-2 grid grid-cols-[1fr_110px_150px] gap-3 max-sm:grid-cols-1">
       <TextField
         keep={keep}
-        label="Name of the company"
+        label="Its name"
         required
         value={given.company_name}
         onChange={(event) => onChange({ company_name: event.target.value })}
@@ -171,7 +171,7 @@ function NewCompany({ keep, given, parts, onChange }: CompanyProps) {
         onChange={(event) => onChange({ company_code: event.target.value.toUpperCase() })}
       />
       <Select
-        label="Part"
+        label="Its part"
         value={given.company_part}
         onChange={(company_part) => onChange({ company_part })}
         choices={parts.map((each) => ({ code: each, words: each }))}
