@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { expect, it, vi } from 'vitest'
 
 import { ListTable, type Column } from './ListTable'
+import { slipsOf } from './slips'
 
 interface Row {
   id: string
@@ -21,12 +22,15 @@ const GROUPS = [
   { key: 'F', words: 'Fire', count: 4 },
 ]
 const COLUMNS: Column<Row>[] = [{ key: 'id', head: 'Id', width: '90px', cell: (row) => row.id }]
+const SLIPS = slipsOf(COLUMNS, { what: 'id', below: [] })
 
 vi.mock('@tanstack/react-virtual', () => ({
   useVirtualizer: ({ count }: { count: number }) => ({
-    getVirtualItems: () => Array.from({ length: count }, (_, index) => ({ index, start: index * 32 })),
+    getVirtualItems: () =>
+      Array.from({ length: count }, (_, index) => ({ index, start: index * 32, size: 32 })),
     getTotalSize: () => count * 32,
     scrollToIndex: () => undefined,
+    measure: () => undefined,
   }),
 }))
 
@@ -37,6 +41,7 @@ function List() {
   return (
     <ListTable
       label="Sheets"
+      slips={SLIPS}
       rows={rows}
       rowId={(row) => row.id}
       columns={COLUMNS}

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { ListTable, type Column } from './ListTable'
+import { slipsOf } from './slips'
 
 interface Row {
   id: string
@@ -13,7 +14,9 @@ interface Row {
 const ROWS: Row[] = Array.from({ length: 500 }, (_, place) => ({ id: `r${place}`, title: `Sheet ${place}` }))
 const COLUMNS: Column<Row>[] = [
   { key: 'title', head: 'Title', width: '1fr', sorts: true, cell: (row) => row.title },
+  { key: 'id', head: 'Id', width: '60px', cell: (row) => row.id },
 ]
+const SLIPS = slipsOf(COLUMNS, { what: 'title', below: ['id', 'no such column'] })
 
 const onShow = vi.fn()
 const onGo = vi.fn()
@@ -26,6 +29,7 @@ function List() {
       <output>{[...marked].sort().join(' ')}</output>
       <ListTable
         label="Sheets"
+        slips={SLIPS}
         rows={ROWS}
         rowId={(row) => row.id}
         columns={COLUMNS}
@@ -46,9 +50,10 @@ function List() {
 vi.mock('@tanstack/react-virtual', () => ({
   useVirtualizer: ({ count }: { count: number }) => ({
     getVirtualItems: () =>
-      Array.from({ length: Math.min(count, 40) }, (_, index) => ({ index, start: index * 32 })),
+      Array.from({ length: Math.min(count, 40) }, (_, index) => ({ index, start: index * 32, size: 32 })),
     getTotalSize: () => count * 32,
     scrollToIndex: () => undefined,
+    measure: () => undefined,
   }),
 }))
 
@@ -130,5 +135,30 @@ describe('a list', () => {
     act(() => row?.focus())
     await userEvent.keyboard('x')
     expect(screen.getByRole('status')).toHaveTextContent('r7')
+  })
+})
+
+describe('on a phone', () => {
+  beforeEach(() => {
+    vi.stubGlobal('matchMedia', () => ({
+      matches: true,
+      addEventListener: vi.fn(),
+      removeEventListener: vi.fn(),
+    }))
+    return () => vi.unstubAllGlobals()
+  })
+
+  it('is slips of two lines, sorted by what is chosen, worked as elsewhere', async () => {
+    render(<List />)
+    expect(screen.queryByRole('button', { name: 'Title' })).toBeNull()
+    const line = screen.getAllByRole('row')[1]
+    expect(line?.querySelectorAll('[role=gridcell]')).toHaveLength(3)
+    expect(line).toHaveTextContent('Sheet 0r0')
+    await userEvent.click(screen.getByRole('button', { name: 'Falling; turn round' }))
+    expect(onSort).toHaveBeenCalledExactlyOnceWith('title', false)
+    await userEvent.click(screen.getAllByLabelText('Mark this line')[0] as HTMLElement)
+    expect(screen.getByRole('status')).toHaveTextContent('r0')
+    await userEvent.click(screen.getByText('Sheet 1'))
+    expect(onShow).toHaveBeenCalledExactlyOnceWith(ROWS[1])
   })
 })

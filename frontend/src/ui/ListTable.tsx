@@ -1,10 +1,13 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
-import { ChevronDown, ChevronRight } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 
 import { usePartKeys, type Keys } from './keys'
 import { ListHead } from './ListHead'
-import type { Column, Group, Grouping, TableProps } from './listTypes'
+import { GroupLine, Line, NotHere } from './ListLine'
+import { SLIP_PX } from './Slip'
+import { SlipHead } from './SlipHead'
+import { useNarrow } from './useNarrow'
+import type { Column, Group, Grouping, SlipPart, TableProps } from './listTypes'
 
 export type { Column, Group, Grouping } from './listTypes'
 
@@ -12,6 +15,9 @@ type Item<Row> = { group: Group; shut: boolean } | { row: Row; place: number }
 
 const ROW = 32
 const MARK = 28
+const GROUP_PX = 36
+
+const isGroup = <Row,>(item: Item<Row> | undefined) => item !== undefined && 'group' in item
 
 /** The lines as they stand: those from the start, those from the end, and a gap of lines that are not here yet. */
 function useItems<Row>({ rows, grouping, total, tail, rowId }: TableProps<Row>) {
@@ -50,19 +56,22 @@ function useMoreLines<Row>(
 
 /** A dense list: arrows move, Enter goes, Space shows, x marks, Shift for a range. Only what is seen is drawn. */
 export function ListTable<Row>(props: TableProps<Row>) {
-  const { rows, columns, rowId, marked, onMark, grouping, tail } = props
+  const { rows, rowId, marked, onMark, grouping, tail } = props
   const scroller = useRef<HTMLDivElement>(null)
   const [at, setAt] = useState(0)
   const anchor = useRef(0)
   const wanted = useRef(-1)
   const items = useItems(props)
+  const slips = useNarrow() ? props.slips : null
+  const height = slips ? SLIP_PX : ROW
   // eslint-disable-next-line react-hooks/incompatible-library -- the virtualizer is meant to be read on every render
   const virtual = useVirtualizer({
     count: items.count,
     getScrollElement: () => scroller.current,
-    estimateSize: () => ROW,
+    estimateSize: (place) => (slips && isGroup(items.at(place)) ? GROUP_PX : height),
     overscan: 12,
   })
+  useEffect(() => virtual.measure(), [virtual, height])
   const shown = virtual.getVirtualItems()
   useMoreLines(props, items, shown[0]?.index ?? 0, shown.at(-1)?.index ?? 0)
   useEffect(() => {
@@ -74,9 +83,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
     focusSoon(place)
   })
 
-  const tracks = [...(marked ? [`${MARK}px`] : []), ...columns.map((column) => column.width)].join(' ')
-  const least = columns.reduce((sum, column) => sum + leastPx(column.width), marked ? MARK : 0)
-  const sticky = stickyLefts(columns, props.frozen ?? 0, marked ? MARK : 0)
+  const { tracks, least, sticky, span } = layoutOf(props, slips)
 
   function moveTo(next: number, extend: boolean) {
     const place = Math.max(0, Math.min(next, items.count - 1))
@@ -165,7 +172,11 @@ export function ListTable<Row>(props: TableProps<Row>) {
       onKeyDown={onKey}
       tabIndex={-1}
     >
-      <ListHead {...props} tracks={tracks} least={least} sticky={sticky} />
+      {slips ? (
+        <SlipHead {...props} />
+      ) : (
+        <ListHead {...props} tracks={tracks} least={least} sticky={sticky} />
+      )}
       <div role="rowgroup" className="grow" style={{ minWidth: least }}>
         {rows.length === 0 && items.count === 0 && (
           <div role="row">
@@ -175,7 +186,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
         <div role="presentation" style={{ height: virtual.getTotalSize(), position: 'relative' }}>
           {shown.map((line) => {
             const item = items.at(line.index)
-            const style = { transform: `translateY(${line.start}px)`, height: ROW }
+            const style = { transform: `translateY(${line.start}px)`, height: line.size }
             if (!item) return <NotHere key={`at ${line.index}`} place={line.index} style={style} />
             const focus = { 'data-place': line.index, onFocus: () => setAt(line.index) }
             const tab = line.index === at ? 0 : -1
@@ -185,7 +196,7 @@ export function ListTable<Row>(props: TableProps<Row>) {
                   key={`group ${item.group.key}`}
                   item={item}
                   place={line.index}
-                  span={columns.length + (marked ? 1 : 0)}
+                  span={span}
                   style={style}
                   focus={focus}
                   tab={tab}
@@ -193,74 +204,28 @@ export function ListTable<Row>(props: TableProps<Row>) {
                 />
               )
             const id = rowId(item.row)
-            const open = props.openId === id
-            const ground = groundOf(open, Boolean(marked?.has(id)))
             return (
-              <div
-                key={`${id} ${grouping?.groupOf(item.row) ?? ''}`}
-                role="row"
-                aria-rowindex={line.index + 2}
-                aria-selected={marked ? marked.has(id) : open}
-                {...focus}
-                tabIndex={tab}
-                className={`group/line absolute top-0 left-0 grid w-full items-center border-b border-line/70 text-list ${ground}`}
-                style={{ ...style, gridTemplateColumns: tracks }}
-                onClick={(event) => {
+              <Line
+                key={keyOf(id, item.row, grouping)}
+                row={item.row}
+                place={line.index}
+                open={props.openId === id}
+                isMarked={marked?.has(id)}
+                tracks={tracks}
+                columns={props.columns}
+                {...{ slips, sticky, style, focus, tab }}
+                onMark={(range) => mark(line.index, range)}
+                onShow={() => {
                   setAt(line.index)
-                  if (event.shiftKey) mark(line.index, true)
-                  else {
-                    anchor.current = line.index
-                    props.onShow(item.row)
-                  }
+                  anchor.current = line.index
+                  props.onShow(item.row)
                 }}
-                onDoubleClick={() => props.onGo?.(item.row)}
-                onKeyDown={() => undefined}
-              >
-                {marked && (
-                  <MarkCell
-                    checked={marked.has(id)}
-                    onChange={(range) => mark(line.index, range)}
-                    sticky={sticky.length > 0}
-                  />
-                )}
-                {columns.map((column, place) => (
-                  <div
-                    key={column.key}
-                    role="gridcell"
-                    className={`truncate px-2 ${place < sticky.length ? 'sticky z-[1] flex h-full items-center bg-inherit' : ''} ${place === sticky.length - 1 ? 'border-r border-line' : ''}`}
-                    style={place < sticky.length ? { left: sticky[place] } : undefined}
-                  >
-                    {place < sticky.length ? (
-                      <span className="truncate">{column.cell(item.row)}</span>
-                    ) : (
-                      column.cell(item.row)
-                    )}
-                  </div>
-                ))}
-              </div>
+                onGo={() => props.onGo?.(item.row)}
+              />
             )
           })}
         </div>
       </div>
-    </div>
-  )
-}
-
-function groundOf(open: boolean, marked: boolean): string {
-  if (open) return 'bg-plum-tint'
-  return marked ? 'bg-[color-mix(in_srgb,var(--plum-tint)_50%,var(--surface))]' : 'bg-surface hover:bg-paper'
-}
-
-/** A line that is on its way. */
-function NotHere({ place, style }: { place: number; style: { transform: string; height: number } }) {
-  return (
-    <div
-      role="row"
-      aria-rowindex={place + 2}
-      className="absolute top-0 left-0 flex w-full items-center border-b border-line/70 bg-surface px-2 text-list text-second"
-      style={style}
-    >
-      <div role="gridcell">…</div>
     </div>
   )
 }
@@ -284,6 +249,26 @@ function itemsOf<Row>(rows: readonly Row[], grouping: Grouping<Row> | undefined)
   return found
 }
 
+/** A line may stand under several headings. */
+function keyOf<Row>(id: string, row: Row, grouping: Grouping<Row> | undefined): string {
+  return grouping ? `${id} ${grouping.groupOf(row)}` : id
+}
+
+/** Tracks of the grid, the least width of all, where the columns stand that stay in view, how many cells a line has. */
+function layoutOf<Row>(props: TableProps<Row>, slips: readonly SlipPart<Row>[] | null) {
+  const { columns, frozen = 0 } = props
+  const before = props.marked ? MARK : 0
+  const first = before ? [`${MARK}px`] : []
+  const span = (slips ?? columns).length + first.length
+  if (slips) return { tracks: [...first, '1fr'].join(' '), least: 0, sticky: [], span }
+  return {
+    tracks: [...first, ...columns.map((column) => column.width)].join(' '),
+    least: columns.reduce((sum, column) => sum + leastPx(column.width), before),
+    sticky: stickyLefts(columns, frozen, before),
+    span,
+  }
+}
+
 function leastPx(width: string): number {
   return Number(/(\d+)px/.exec(width)?.[1] ?? 80)
 }
@@ -298,72 +283,4 @@ function stickyLefts<Row>(columns: readonly Column<Row>[], frozen: number, from:
     left += leastPx(column.width)
   }
   return found
-}
-
-interface GroupLineProps {
-  item: { group: Group; shut: boolean }
-  place: number
-  span: number
-  style: { transform: string; height: number }
-  focus: Record<string, unknown>
-  tab: number
-  onToggle: () => void
-}
-
-function GroupLine({ item, place, span, style, focus, tab, onToggle }: GroupLineProps) {
-  const Sign = item.shut ? ChevronRight : ChevronDown
-  return (
-    <div
-      role="row"
-      aria-rowindex={place + 2}
-      {...focus}
-      tabIndex={tab}
-      className="absolute top-0 left-0 flex w-full items-center border-b border-second/40 bg-paper text-list"
-      style={style}
-    >
-      <div role="gridcell" aria-colspan={span} className="sticky left-0 px-2">
-        <button
-          type="button"
-          tabIndex={-1}
-          aria-expanded={!item.shut}
-          className="inline-flex items-center gap-1.5 font-semibold"
-          onClick={onToggle}
-        >
-          <Sign size={14} aria-hidden />
-          {item.group.words}
-          <span className="font-normal text-second">{item.group.count.toLocaleString('en-GB')}</span>
-        </button>
-      </div>
-    </div>
-  )
-}
-
-function MarkCell({
-  checked,
-  onChange,
-  sticky,
-}: {
-  checked: boolean
-  onChange: (range: boolean) => void
-  sticky: boolean
-}) {
-  return (
-    <div
-      role="gridcell"
-      className={`flex h-full items-center justify-center ${sticky ? 'sticky left-0 z-[1] bg-inherit' : ''}`}
-    >
-      <input
-        type="checkbox"
-        aria-label="Mark this line"
-        checked={checked}
-        tabIndex={-1}
-        className="size-3.5 accent-plum"
-        onChange={() => undefined}
-        onClick={(event) => {
-          event.stopPropagation()
-          onChange(event.shiftKey)
-        }}
-      />
-    </div>
-  )
 }

@@ -9,6 +9,14 @@ export interface Column<Row> {
   sorts?: boolean
 }
 
+/** A part of a line where the list is slips of two lines: before all, at the end of the first line, or on the second. */
+export interface SlipPart<Row> {
+  key: string
+  head: string
+  at: 'what' | 'beside' | 'below'
+  cell: (row: Row) => ReactNode
+}
+
 export interface SortedBy {
   key: string
   descending: boolean
@@ -42,6 +50,8 @@ export interface TableProps<Row> {
   total?: number
   rowId: (row: Row) => string
   columns: readonly Column<Row>[]
+  /** What a line shows on a phone, where the list is not scrolled sideways. */
+  slips: readonly SlipPart<Row>[]
   openId?: string | undefined
   /** Space or a click: show the dossier. */
   onShow: (row: Row) => void

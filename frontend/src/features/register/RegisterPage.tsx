@@ -11,7 +11,7 @@ import { useKeys } from '../../ui/keys'
 import { ListTable, type Group, type Grouping } from '../../ui/ListTable'
 import type { Tail } from '../../ui/listTypes'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
-import { listColumns } from './cells'
+import { listColumns, slipsFor } from './cells'
 import { ColumnsDialog } from './ColumnsDialog'
 import { Dossier } from './dossier/Dossier'
 import { FilterBar } from './FilterBar'
@@ -57,7 +57,8 @@ function useShown(search: RegisterSearch) {
     () => listColumns(all, usual, search.columns, frozen, narrow),
     [all, usual, search.columns, frozen, narrow],
   )
-  return { list, known, rows, first, total: first?.total ?? 0, all, usual, columns, frozen }
+  const slips = useMemo(() => slipsFor(all), [all])
+  return { list, known, rows, first, total: first?.total ?? 0, all, usual, columns, slips, frozen }
 }
 
 /** The register: dense, filtered as one types, everything in the address. */
@@ -65,7 +66,7 @@ export function RegisterPage() {
   const search = useSearch({ from: '/frame/register' })
   const navigate = useNavigate()
   const client = useQueryClient()
-  const { list, known, rows, first, total, all, usual, columns, frozen } = useShown(search)
+  const { list, known, rows, first, total, all, usual, columns, slips, frozen } = useShown(search)
   const [changed, forgetChange] = useOthersChanged()
   const marking = useMarking(rows, search)
   const [choosing, setChoosing] = useState(false)
@@ -152,6 +153,7 @@ export function RegisterPage() {
             tail={tail}
             rowId={idOf}
             columns={columns}
+            slips={slips}
             frozen={frozen}
             grouping={grouping}
             sorts={sortsOf(search)}

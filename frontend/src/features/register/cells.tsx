@@ -5,6 +5,8 @@ import { bytesText } from '../../domain/bytes'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, Due, When } from '../../ui/Standing'
 import type { Column } from '../../ui/ListTable'
+import type { SlipPart } from '../../ui/listTypes'
+import { slipsOf } from '../../ui/slips'
 import type { ColumnShown, DocumentLine } from './useRegister'
 
 type Line = DocumentLine
@@ -90,6 +92,21 @@ const NARROW: Record<string, string> = {
   verdict: '60px',
   with_whom: 'minmax(84px, 0.7fr)',
   due_on: '118px',
+}
+
+/** What a line shows on a phone, whichever columns are chosen. */
+export function slipsFor(all: readonly ColumnShown[]): SlipPart<Line>[] {
+  const columns = all.map((column) => ({
+    key: column.key,
+    head: column.head,
+    width: '',
+    cell: cellOf(column),
+  }))
+  return slipsOf(columns, {
+    what: 'title',
+    beside: ['revision', 'status', 'verdict'],
+    below: ['number', 'with_whom', 'due_on'],
+  })
 }
 
 /** The columns of the list: those chosen, in their order and widths, or the usual ones. */

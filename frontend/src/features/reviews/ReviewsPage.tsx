@@ -5,6 +5,7 @@ import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
 import { ListTable, type Column } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
+import { slipsOf } from '../../ui/slips'
 import { Due, When } from '../../ui/Standing'
 import { ReviewPanel } from './ReviewPanel'
 import { useReviewList } from './useReviews'
@@ -37,6 +38,7 @@ const COLUMNS: Column<Line>[] = [
   { key: 'started', head: 'Started by', width: '130px', cell: (row) => row.started_by.name },
 ]
 
+const SLIPS = slipsOf(COLUMNS, { what: 'name', beside: ['step'], below: ['number', 'with', 'due'] })
 const NARROW = new Set(['number', 'name', 'step', 'with', 'due'])
 
 function State({ row }: { row: Line }) {
@@ -70,6 +72,7 @@ export function ReviewsPage() {
             rows={list.data ?? []}
             rowId={(row) => row.id}
             columns={reviewId ? COLUMNS.filter((column) => NARROW.has(column.key)) : COLUMNS}
+            slips={SLIPS}
             openId={reviewId}
             onShow={show}
             empty={

@@ -5,6 +5,7 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { ListTable, type Column } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
+import { slipsOf } from '../../ui/slips'
 import { Day, When } from '../../ui/Standing'
 import { TransmittalPanel } from './TransmittalPanel'
 
@@ -36,6 +37,11 @@ const COLUMNS: Column<Line>[] = [
   { key: 'due', head: 'Due', width: '84px', cell: (row) => <Day on={row.answer_wanted_on} /> },
 ]
 
+const SLIPS = slipsOf(COLUMNS, {
+  what: 'purpose',
+  beside: ['acknowledged'],
+  below: ['number', 'with', 'since'],
+})
 const NARROW = new Set(['number', 'purpose', 'acknowledged', 'with'])
 
 /** What was sent to whom, newest first. */
@@ -62,6 +68,7 @@ export function TransmittalsPage() {
             rows={list.data ?? []}
             rowId={(row) => row.id}
             columns={transmittalId ? COLUMNS.filter((column) => NARROW.has(column.key)) : COLUMNS}
+            slips={SLIPS}
             openId={transmittalId}
             onShow={(row) =>
               void navigate({ to: '/transmittals/$transmittalId', params: { transmittalId: row.id } })

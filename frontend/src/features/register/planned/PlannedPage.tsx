@@ -7,6 +7,7 @@ import { api, unwrap, type Schemas } from '../../../api/client'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Select } from '../../../ui/Field'
+import { slipsOf } from '../../../ui/slips'
 import { ListTable, type Column } from '../../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../../ui/Notes'
 import { Day } from '../../../ui/Standing'
@@ -117,6 +118,11 @@ export function PlannedPage() {
             rows={shown}
             rowId={(line) => line.number}
             columns={columns}
+            slips={slipsOf(columns, {
+              what: 'title',
+              beside: ['revision', 'act'],
+              below: ['number', 'state'],
+            })}
             onShow={() => undefined}
             empty={<Empty>No planned document fits.</Empty>}
           />

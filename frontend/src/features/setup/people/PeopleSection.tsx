@@ -4,6 +4,7 @@ import { counted } from '../../../domain/counted'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Input } from '../../../ui/Input'
+import { slipsOf } from '../../../ui/slips'
 import { ListTable, type Column } from '../../../ui/ListTable'
 import { ErrorNote, Loading } from '../../../ui/Notes'
 import { When } from '../../../ui/Standing'
@@ -63,6 +64,11 @@ export function PeopleSection() {
             rows={rows}
             rowId={(row) => row.who.id}
             columns={columnsFor(people.data, Boolean(shown))}
+            slips={slipsOf(columnsFor(people.data, false), {
+              what: 'name',
+              beside: ['company'],
+              below: ['roles', 'state'],
+            })}
             openId={open}
             onShow={(row) => setOpen(row.who.id)}
             empty={<p className="px-5 py-6 text-second">Nobody has these words.</p>}

@@ -103,21 +103,26 @@ export function BeginProject({ workspace, onClose }: { workspace: Workspace; onC
         />
         {!known && (
           <>
+            <TextField
+              keep={form}
+              label="Name of the lead"
+              className="col-span-2"
+              value={given.lead_name}
+              onChange={(event) => set({ lead_name: event.target.value })}
+            />
             <Select
               label="Company"
+              className="col-span-2"
               value={given.lead_company_id}
               onChange={(lead_company_id) => set({ lead_company_id })}
               choices={[
                 { code: '', words: 'Choose …' },
-                ...workspace.companies.map((each) => ({ code: each.id, words: each.code })),
+                ...workspace.companies.map((each) => ({
+                  code: each.id,
+                  words: `${each.code}  ${each.name}`,
+                })),
                 { code: NEW, words: 'Another company …' },
               ]}
-            />
-            <TextField
-              keep={form}
-              label="Name of the lead"
-              value={given.lead_name}
-              onChange={(event) => set({ lead_name: event.target.value })}
             />
             {given.lead_company_id === NEW && (
               <NewCompany keep={form} given={given} parts={workspace.parts} onChange={set} />
