@@ -346,6 +346,20 @@ def test_seeing_as_another_shows_their_eyes_changes_nothing_and_is_recorded(fold
     assert (entry["who"]["name"], entry["about"]) == ("Rafael Nwosu", "Leilani Brandt")
 
 
+def test_somebody_invited_is_seen_as_they_will_see_and_cannot_come_in_yet(folded):
+    token, rafael = _sign_in(folded, "rafael@hollinbrook.example")
+    folded.write("UPDATE membership SET state = 'invited' WHERE person_id = '" + folded.cast.people["leilani"] + "'")
+    leilani = folded.actor("leilani")
+    with pytest.raises(NotFound):
+        register_list.list_register(folded.context, leilani, AskedView(folded.project_id))
+    command = see_as.SeeAs(project_id=folded.project_id, person_id=folded.cast.people["leilani"])
+    see_as.begin(folded.context, rafael, token, command)
+    eyes = sign_in.who_is(folded.context, token)
+    assert [each.number for each in sign_in.read_me(folded.context, eyes).projects] == ["BFT"]
+    page = register_list.list_register(folded.context, eyes.actor, AskedView(folded.project_id))
+    assert [line.number for line in page.lines] == [NUMBER]
+
+
 def test_only_leads_see_as_another_and_only_in_their_project(world):
     token, marit = _sign_in(world, "marit@hollinbrook.example")
     command = see_as.SeeAs(project_id=world.project_id, person_id=world.cast.people["leilani"])

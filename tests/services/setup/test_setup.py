@@ -241,7 +241,7 @@ def test_a_projects_set_up_is_kept_and_begun_from(world):
         starters.keep_starter(world.context, world.actor("rafael"), keep)
     listed = starters.list_starters(world.context, world.actor("ines")).starters
     kept = next(each for each in listed if each.name == "Ferry terminals")
-    assert (kept.folders, kept.made_by, kept.shipped) == (10, "Rafael Nwosu", False)
+    assert (kept.folders, kept.made_by, kept.shipped) == (12, "Rafael Nwosu", False)
     project = _make(world, kept.id)
     names = [each.name for each in folders.list_folders(world.context, world.actor("rafael"), project)]
     assert "Temporary works" in names
@@ -265,6 +265,55 @@ def test_a_project_that_cannot_begin_leaves_nothing(world, change, code):
     with pytest.raises(RuleBroken) as refused:
         _make(world, "shipped-works", **change)
     assert (refused.value.code, world.kinds()) == (code, before)
+
+
+def test_a_lead_brings_a_company_that_nobody_knew(world):
+    company = {"name": "Osprey Locks", "code": "OSP", "part": "main contractor"}
+    lead = {"lead_email": "vera@osprey.example", "lead_name": "Vera Lindqvist", "lead_company": company}
+    _make(world, "shipped-works", **lead)
+    of_vera = "SELECT c.name, c.code FROM person p JOIN company c ON c.id = p.company_id WHERE p.name LIKE 'Vera%'"
+    assert world.sql(of_vera) == [("Osprey Locks", "OSP")]
+    for change, refusal in (
+        ({"code": "BHT"}, "code_taken"),
+        ({"part": "king"}, "part_unknown"),
+        ({"name": " "}, "company_missing"),
+    ):
+        before = world.kinds()
+        with pytest.raises(RuleBroken) as refused:
+            _make(
+                world,
+                "shipped-works",
+                "NX",
+                lead_email="x@y.example",
+                lead_company={**company, "name": "Else", **change},
+            )
+        assert (refused.value.code, world.kinds()) == (refusal, before)
+
+
+def test_a_native_is_asked_for_by_form(world):
+    def ask(*forms, who="rafael"):
+        version = _setup(world).version
+        command = setup.SetNatives(version=version, forms=list(forms))
+        return setup.set_natives(world.context, world.actor(who), world.project_id, command)
+
+    with pytest.raises(NotAllowed):
+        ask("D", who="marit")
+    with pytest.raises(RuleBroken) as refused:
+        ask("D", "Q")
+    assert refused.value.code == "form_unknown"
+    ask("S", "D")
+    assert _setup(world).native_forms == ["D", "S"]
+    alone, paired = name(), name(number="BFT-TRA-Z1-01-D-A-0102")
+    files = {alone: pdf("a"), paired: pdf("b"), paired.replace(".pdf", ".dwg"): b"AC1032 x"}
+    batch = world.arrive(files)
+
+    def missing():
+        arrivals = world.arrivals(batch).items()
+        return {file for file, each in arrivals if "native_missing" in {one.code for one in each.findings}}
+
+    assert missing() == {alone}
+    ask()
+    assert missing() == set()
 
 
 def test_projects_are_begun_by_stewards_alone(world):

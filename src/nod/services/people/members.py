@@ -11,8 +11,8 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
-from nod.services.acts.live import PLACE
 from nod.services.acts.handing_over import OpenWorkList, hand_over, open_work_of
+from nod.services.acts.live import PLACE
 from nod.services.acts.seats import Actor, Seat, roles_of, take_seat
 from nod.services.people.key_links import INVITATION, end_links
 from nod.store.tables import (

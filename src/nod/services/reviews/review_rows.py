@@ -131,18 +131,22 @@ def document_lines(session: Session, loaded: LoadedReview) -> list[str]:
 
 def _mail_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, run: StepRun) -> None:
     """Only those who may take the step that begins are told."""
+    listed = document_lines(act.session, loaded)
     for person in step_people(act.session, row.id):
-        _tell_step(act, loaded, row, run.step, person, f"step:{row.id}:{person.id}")
+        _tell_step(act, loaded, row, run.step, person, f"step:{row.id}:{person.id}", listed)
 
 
 def mail_heir(act: Act, loaded: LoadedReview, heir: PersonRow) -> None:
     """Whoever takes over a running step is told as if it began for them."""
     for row, run in zip(loaded.steps, loaded.value.steps, strict=True):
         if run.state is StepState.RUNNING and heir.id in run.step.people:
-            _tell_step(act, loaded, row, run.step, heir, f"step:{row.id}:{heir.id}:heir")
+            listed = document_lines(act.session, loaded)
+            _tell_step(act, loaded, row, run.step, heir, f"step:{row.id}:{heir.id}:heir", listed)
 
 
-def _tell_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, person: PersonRow, key: str) -> None:
+def _tell_step(
+    act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, person: PersonRow, key: str, listed: list[str]
+) -> None:
     review = loaded.row
     project = act.session.get_one(ProjectRow, review.project_id)
     wanted = "a verdict on each document" if step.act is StepAct.DECIDE else "your comments on each document"
@@ -158,7 +162,7 @@ def _tell_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, p
         ),
         *(["", review.message] if review.message else []),
         "",
-        *document_lines(act.session, loaded),
+        *listed,
     ]
     subject = f"{project.number}: {row.name} by {due} · {review.number} {review.name}"
     notice = Notice(key, subject, text, f"/reviews/{review.id}", [Subject("review", review.id)])
