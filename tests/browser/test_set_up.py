@@ -291,7 +291,8 @@ def test_the_set_up_keeps_what_was_typed_when_another_saves(visit):
     rafael, ines = visit("rafael", "/setup/fields"), visit("ines", "/setup/fields")
     for page, name in ((rafael, "Trade"), (ines, "Fire compartment")):
         page.get_by_role("button", name="Add a field").click()
-        page.get_by_label("Name", exact=True).last.fill(name)
+        expect(page.get_by_label("Name", exact=True).last).to_be_focused()
+        page.keyboard.type(name)
     rafael.get_by_role("button", name="Save").click()
     expect(rafael.get_by_text("Saved", exact=True)).to_be_visible()
     told = ines.get_by_role("alert").filter(has_text="Somebody saved the set-up")

@@ -4,6 +4,7 @@ import { Button } from '../../ui/Button'
 import { IconButton } from '../../ui/IconButton'
 import { Input } from '../../ui/Input'
 import type { Keep } from '../../ui/useKept'
+import { useNewLine } from '../../ui/useNewLine'
 
 export interface CodeWords {
   code: string
@@ -33,6 +34,8 @@ export function CodeRows({ keep, what, rows, onChange, extra, blank, disabled = 
     onChange(next)
   }
 
+  const { list, added } = useNewLine<HTMLUListElement>()
+
   function paste(place: number, text: string): boolean {
     const lines = text.split(/\r?\n/).filter((line) => line.trim())
     if (lines.length < 2) return false
@@ -47,7 +50,7 @@ export function CodeRows({ keep, what, rows, onChange, extra, blank, disabled = 
 
   return (
     <div>
-      <ul>
+      <ul ref={list}>
         {rows.map((row, place) => (
           <li key={place} className="flex flex-wrap items-center gap-1.5 py-0.5">
             <Input
@@ -100,7 +103,10 @@ export function CodeRows({ keep, what, rows, onChange, extra, blank, disabled = 
         <Button
           small
           className="mt-1"
-          onClick={() => onChange([...rows, blank?.() ?? { code: '', words: '' }])}
+          onClick={() => {
+            added()
+            onChange([...rows, blank?.() ?? { code: '', words: '' }])
+          }}
         >
           Add a {what}
         </Button>

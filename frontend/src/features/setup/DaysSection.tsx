@@ -13,6 +13,7 @@ import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
 import { DateField } from '../../ui/DateField'
+import { useNewLine } from '../../ui/useNewLine'
 
 type Holiday = Schemas['Holiday']
 
@@ -25,6 +26,7 @@ export function DaysSection() {
 
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
+  const { list, added } = useNewLine<HTMLUListElement>()
   const draft = useDraft(
     'Working days',
     { working_weekdays: setup.working_weekdays, holidays: setup.holidays },
@@ -83,7 +85,7 @@ function Form({ setup }: { setup: Setup }) {
             setHolidays([...holidays, ...found.filter((each) => !known.has(each.on))])
           }}
         />
-        <ul className="mt-3 grid max-w-[900px] gap-x-6 md:grid-cols-2">
+        <ul ref={list} className="mt-3 grid max-w-[900px] gap-x-6 md:grid-cols-2">
           {holidays.map((holiday, place) => (
             <li key={place} className="flex items-center gap-2 py-0.5">
               <DateField
@@ -115,7 +117,10 @@ function Form({ setup }: { setup: Setup }) {
         <Button
           small
           className="mt-2"
-          onClick={() => setHolidays([...holidays, { on: project.today, name: '' }])}
+          onClick={() => {
+            added()
+            setHolidays([...holidays, { on: project.today, name: '' }])
+          }}
         >
           Add a holiday
         </Button>

@@ -9,6 +9,7 @@ import { Empty } from '../../ui/Notes'
 import { IconButton } from '../../ui/IconButton'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
+import { useNewLine } from '../../ui/useNewLine'
 
 type Field = Schemas['TypedField']
 
@@ -32,7 +33,11 @@ function Form({ setup }: { setup: Setup }) {
   const fields = draft.value
   const change = (place: number, part: Partial<Field>) =>
     draft.change(fields.map((each, at) => (at === place ? { ...each, ...part } : each)))
-  const add = () => draft.change([...fields, { id: '', folder_id: '', name: '', kind: 'text', choices: [] }])
+  const { list, added } = useNewLine<HTMLUListElement>()
+  const add = () => {
+    added()
+    draft.change([...fields, { id: '', folder_id: '', name: '', kind: 'text', choices: [] }])
+  }
   return (
     <Section
       title="Fields"
@@ -45,7 +50,7 @@ function Form({ setup }: { setup: Setup }) {
             asks of every document.
           </Empty>
         )}
-        <ul className="max-w-[980px]">
+        <ul ref={list} className="max-w-[980px]">
           {fields.map((field, place) => (
             <li key={place} className="flex flex-wrap items-end gap-3 border-b border-line/60 py-2">
               <TextField

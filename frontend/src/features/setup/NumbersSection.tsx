@@ -12,6 +12,7 @@ import { CodeRows } from './CodeRows'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
 import type { Keep } from '../../ui/useKept'
+import { useNewLine } from '../../ui/useNewLine'
 
 type NumberField = Schemas['NumberFieldSet']
 
@@ -30,6 +31,7 @@ export function NumbersSection() {
 
 function Editor({ setup }: { setup: Setup }) {
   const { project } = useSeat()
+  const { list, added } = useNewLine<HTMLDivElement>()
   const draft = useDraft(
     'Numbers',
     { separator: setup.separator, number_fields: setup.number_fields },
@@ -106,6 +108,7 @@ function Editor({ setup }: { setup: Setup }) {
             small
             className="mt-2 self-start"
             onClick={() => {
+              added()
               setFields([...fields, { name: '', codes: [], kind: 'figures', shortest: 2, longest: 2 }])
               setOpen(fields.length)
             }}
@@ -120,14 +123,16 @@ function Editor({ setup }: { setup: Setup }) {
             choices={SEPARATORS}
           />
         </div>
-        {fields[open] && (
-          <FieldForm
-            key={open}
-            keep={draft.kept}
-            field={fields[open]}
-            onChange={(part) => change(open, part)}
-          />
-        )}
+        <div ref={list} className="contents">
+          {fields[open] && (
+            <FieldForm
+              key={open}
+              keep={draft.kept}
+              field={fields[open]}
+              onChange={(part) => change(open, part)}
+            />
+          )}
+        </div>
       </div>
       <SaveBar draft={draft} save={save} may={project.leads} />
     </Section>

@@ -11,6 +11,7 @@ import { SaveBar, Section } from './Section'
 import { useDraft, useSave, useSetup } from './useSetup'
 import { usePeople, type People } from './people/usePeople'
 import { isLost } from '../../api/fetched'
+import { useNewLine } from '../../ui/useNewLine'
 
 /** Which tools the project has, and what each role brings. */
 export function RolesSection() {
@@ -44,6 +45,7 @@ function Form({ people, version }: { people: People; version: number }) {
   const level = (code: string) => people.roles.find((role) => role.code === code)
   const change = (place: number, part: Partial<(typeof roles)[number]>) =>
     draft.change({ tools, roles: roles.map((each, at) => (at === place ? { ...each, ...part } : each)) })
+  const { list, added } = useNewLine<HTMLTableSectionElement>()
   return (
     <Section
       title="Roles and tools"
@@ -83,7 +85,7 @@ function Form({ people, version }: { people: People; version: number }) {
               </th>
             </tr>
           </thead>
-          <tbody>
+          <tbody ref={list}>
             {people.roles
               .filter((role) => role.fixed)
               .map((role) => (
@@ -146,7 +148,10 @@ function Form({ people, version }: { people: People; version: number }) {
           <Button
             small
             className="mt-2"
-            onClick={() => draft.change({ tools, roles: [...roles, { code: '', name: '', tools }] })}
+            onClick={() => {
+              added()
+              draft.change({ tools, roles: [...roles, { code: '', name: '', tools }] })
+            }}
           >
             Add a role
           </Button>
