@@ -17,7 +17,14 @@ from nod.services.marks.mark_links import LinkMark
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register.search import search
 from nod.services.things import kinds
-from nod.services.things.things import audience_of_thing, see_thing, tell_thing, who_sees
+from nod.services.things.things import (
+    audience_of_thing,
+    may_know,
+    see_thing,
+    tell_thing,
+    who_may_know,
+    who_sees,
+)
 from nod.services.threads import talk
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
@@ -128,6 +135,22 @@ def test_nobody_else_is_noticed_of_it(world, toy):
             notice = Notice(f"toy:{person}", NAME, ["It runs."], f"/toys/{toy}", [Subject("toy", toy)])
             tell_person(act, project, "mention", world.cast.people[person], notice)
     assert world.sql("SELECT key FROM outbox WHERE key LIKE '%toy:%'") == [("mail:toy:leilani",)]
+
+
+def test_who_may_know_is_asked_of_all_as_of_each(world, toy):
+    """A private toy, a document of everybody, one of the contractor alone, a review of both, what is no kind."""
+    (open_one, _), (hidden, _) = world.file(name(), name(number="BFT-HBC-Z1-01-D-A-0101"))
+    world.write(f"UPDATE document SET folder_id = '{world.cast.folders['Temporary works']}' WHERE id = '{hidden}'")
+    world.write("UPDATE membership SET state = 'invited' WHERE person_id = '" + world.cast.people["dede"] + "'")
+    subjects = [Subject("toy", toy), Subject("document", open_one), Subject("document", hidden), Subject("hat", "h")]
+    everybody = list(world.cast.people.values())
+    seen = set()
+    with world.context.database.read() as session:
+        for about in (*([each] for each in subjects), subjects[:2], subjects[1:3]):
+            each = {one for one in everybody if may_know(session, world.project_id, one, about)}
+            assert who_may_know(session, world.project_id, everybody, about) == each
+            seen.add(len(each))
+    assert len(seen) > 2
 
 
 def test_a_kind_has_one_entry():

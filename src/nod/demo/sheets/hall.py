@@ -140,11 +140,11 @@ def _first(revision: int) -> Floor:
     return Floor("01", tuple(rooms), tuple(doors), tuple(changed))
 
 
-def _second(revision: int) -> Floor:
+def _second(_: int) -> Floor:
     names = {"09": "Harbour master", "10": "Vessel traffic", "15": "Server room", "13": "Store"}
     rooms = (
         Room("02.01", "Roof terrace", 0, 0, 30, 18, "terrace"), Room("02.02", "Plant deck", 30, 0, 24, 18, "plant"),
         *(replace(each, fire="EI 30") if each.use == "office" else each for each in _core("02", names)),
     )  # fmt: skip
     doors = (Door("D-201", 12, 18, 0, 1800), Door("D-202", 38, 18, 0, 1800, "EI 60"), *_core_doors("02"))
-    return Floor("02", rooms, doors, ((1, 0, 0, 4, 4),) if revision else ())
+    return Floor("02", rooms, doors)

@@ -25,11 +25,6 @@ def linkspan(board: Board) -> None:
             pen.line(x, y0, x + layout.step / 4, y0 + width, 0.1)
     pen.text(x0 + length / 2, y0 + width + 30, "Plan", 3.5, bold=True, centred=True)
     _elevation(board, x0, layout.bottom + 40, length)
-    if board.since(1):
-        for place in range(3):
-            pen.rectangle(x0 + 380 + place * 40, y0 - 12, 18, 8, 0.5, 0.7)
-        pen.text(x0 + 380, y0 - 18, "Rescue ladders, 3 added", 1.8)
-        board.cloud(1, x0 + 374, y0 - 22, 122, 24)
 
 
 def _elevation(board: Board, x0: float, y0: float, length: float) -> None:
@@ -50,7 +45,7 @@ def _elevation(board: Board, x0: float, y0: float, length: float) -> None:
 
 
 def pile_plan(board: Board) -> None:
-    """Where the piles stand, raked or not, each with its number; two were moved in the second revision."""
+    """Where the piles stand, raked or not, each with its number."""
     pen, layout, lots = board.pen, board.layout, board.lots
     draw_grid(pen, layout.left, layout.bottom, layout.columns, layout.rows, layout.step)
     number = 0
@@ -58,8 +53,6 @@ def pile_plan(board: Board) -> None:
         for row in range(4):
             number += 1
             x, y = layout.at(column, row + 0.6)
-            if board.since(1) and number in (18, 19):
-                x += 14
             raked = row in (0, 3)
             pen.circle(x, y, 5, 0.6)
             pen.circle(x, y, 4.2, 0.18)
@@ -68,8 +61,6 @@ def pile_plan(board: Board) -> None:
                 pen.text(x + 5, y + (-14 if row == 0 else 12), "1:5", 1.6)
             pen.text(x + 6.4, y + 1.4, f"P{number:02d}", 1.8, bold=True)
             pen.text(x + 6.4, y - 1.6, f"toe -{lots.randrange(18, 26)}.{lots.randrange(10)}", 1.5)
-    x, y = layout.at(4, 1.4)
-    board.cloud(1, x - 8, y - 60, 50, 130)
     pen.text(
         layout.left,
         layout.bottom - 34,

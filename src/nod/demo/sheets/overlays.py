@@ -44,21 +44,15 @@ def lighting(board: Board, level: str) -> None:
         x, y = board.place(room.x + 0.5, room.y + room.deep - 0.9)
         if room.deep > 3:
             pen.text(x, y, f"{_LUX.get(room.use, 100)} lx", 1.7)
-    if board.since(1):
-        for place in range(4):
-            x, y = board.place(38 + place * 4, 15)
-            pen.circle(x, y, 2.2, 0.5)
-            pen.text(x + 3, y, "E", 1.8, bold=True)
-        board.cloud(1, *board.place(37, 14), 150, 20)
     rows = [
-        ("○", "Downlight, LED 18 W"),
-        ("▭", "Linear, LED 36 W"),
+        ("( )", "Downlight, LED 18 W"),
+        ("[ ]", "Linear, LED 36 W"),
         ("E", "Emergency, 3 hours"),
         ("S", "Switch, 1200 high"),
         ("L1/n", "Board and circuit"),
         ("lx", "Maintained illuminance"),
     ]
-    legend(board, [(sign.replace("○", "( )").replace("▭", "[ ]"), words) for sign, words in rows])
+    legend(board, rows)
 
 
 def _lamps(board: Board, room: Room, circuit: int, step: float) -> None:
@@ -186,10 +180,6 @@ def escape(board: Board, level: str) -> None:
         if room.use in ("riser", "lift", "stair", "passage", "wc", "store"):
             continue
         _route(board, room, exits)
-    if board.since(1):
-        x, y = board.place(30, 18.3)
-        pen.text(x, y, "Signs at both ends added", 1.8)
-        board.cloud(1, x - 4, y - 3, 60, 9)
     legend(
         board, [("->", "Way out"), ("m", "Travel distance"), ("FE", "Fire exit, clear width"), ("P", "People, at most")]
     )

@@ -10,7 +10,7 @@ from nod.demo.sheets.pen import AMBER, BLUE, CYAN, GREEN, RED, Colour
 
 @dataclass(frozen=True)
 class Node:
-    """Stands in a field of 12 columns and 8 rows. `since` brought it, `until` took it: revisions from 0."""
+    """Stands in a field of 12 columns and 8 rows. `since` is the revision, from 0, that brought it."""
 
     key: str
     column: float
@@ -18,7 +18,6 @@ class Node:
     name: str
     words: str = ""
     since: int = 0
-    until: int = 99
 
 
 @dataclass(frozen=True)
@@ -176,7 +175,7 @@ def draw(board: Board, scheme: Scheme) -> None:
     pen, large = board.pen, board.spec.size == "A1"
     across, down, wide, deep = (62.0, 56.0, 50.0, 20.0) if large else (31.0, 24.0, 27.0, 11.0)
     left, top, size = 40.0, pen.height - (90 if large else 62), 2.4 if large else 1.5
-    nodes = {each.key: each for each in scheme.nodes if each.since <= board.revision < each.until}
+    nodes = {each.key: each for each in scheme.nodes if each.since <= board.revision}
     middle = {key: (left + each.column * across, top - each.row * down) for key, each in nodes.items()}
     pen.text(left + 10, pen.height - 52 if large else pen.height - 46, scheme.head, 4 if large else 3, bold=True)
     with pen.ink(scheme.colour):

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access import tools
 from nod.core.access.audiences import Eyes
-from nod.core.access.levels import RUNNING_ROLES, Effect, Grant, Grantee, Holder, Level, To, effective
+from nod.core.access.levels import RUNNING_ROLES, Effect, Grant, Grantee, Holder, Level, Reach, To, effective
 from nod.core.access.tools import Role
 from nod.core.acts.once import Once
 from nod.core.acts.refusals import NotAllowed, NotFound
@@ -187,6 +187,19 @@ def reach(session: Session, project: ProjectRow, person_id: str) -> dict[str, Ef
         return {}
     holder = holder_of(session, member)
     return effective(tree_of(session, project.id), grants_of(session, project.id, holder), holder)
+
+
+def reach_of_all(session: Session, project: ProjectRow, person_ids: Iterable[str]) -> dict[str, dict[str, Effect]]:
+    """`reach` of each, with the tree and the grants fetched once."""
+    wanted = list(person_ids)
+    query = select(MembershipRow).where(
+        MembershipRow.project_id == project.id,
+        MembershipRow.person_id.in_(wanted),
+        MembershipRow.state.in_(IN_PROJECT),
+    )
+    reach = Reach(tree_of(session, project.id), grants_of(session, project.id))
+    found = {member.person_id: reach.of(holder_of(session, member)) for member in session.scalars(query).all()}
+    return {person_id: found.get(person_id, {}) for person_id in wanted}
 
 
 def holder_of(session: Session, member: MembershipRow) -> Holder:

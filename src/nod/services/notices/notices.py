@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -37,17 +37,23 @@ class Notice:
     what: str = ""
 
 
-def tell_person(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice, told_of: str = "") -> None:
+def tell_person(
+    act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice, told_of: str = "",
+    may: Container[str] | None = None,
+) -> None:  # fmt: skip
     """As the person, or the project for their roles, has set it; once for an act, whatever else it tells them.
 
     Never of one's own act, nor to who has left. `told_of` is the act that it tells of, by default the present one.
+    `may`: where many are told of the same things, those who may know of them (`who_may_know`).
     """
     member = act.session.get(MembershipRow, (project.id, person_id))
     if person_id == act.actor.person_id or member is None or member.state not in ("active", "invited"):
         return
     person = act.session.get_one(PersonRow, person_id)
     how = told_how(kind, person.notices, project.rules["notices"], member.roles)
-    if how == "never" or not may_know(act.session, project.id, person_id, notice.about):
+    if how == "never":
+        return
+    if not (may_know(act.session, project.id, person_id, notice.about) if may is None else person_id in may):
         return
     because = KINDS[kind].because.format(what=notice.what)
     if not _keep(act, project, kind, person_id, notice, because, told_of or act_id(act.session)):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass, replace
 
 from sqlalchemy import select
@@ -18,7 +19,7 @@ from nod.services.open_work.open_work import set_open_work
 from nod.services.register import standing
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import wanted_of
-from nod.services.things.things import tell_thing
+from nod.services.things.things import tell_thing, who_may_know
 from nod.store.tables import (
     DocumentRow,
     PersonRow,
@@ -131,23 +132,37 @@ def document_lines(session: Session, loaded: LoadedReview) -> list[str]:
 
 def _mail_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, run: StepRun) -> None:
     """Only those who may take the step that begins are told."""
-    listed = document_lines(act.session, loaded)
-    for person in step_people(act.session, row.id):
-        _tell_step(act, loaded, row, run.step, person, f"step:{row.id}:{person.id}", listed)
+    people = step_people(act.session, row.id)
+    asked = _Asked(loaded, row, run.step, document_lines(act.session, loaded))
+    may = who_may_know(act.session, loaded.row.project_id, [each.id for each in people], asked.about)
+    for person in people:
+        _tell_step(act, asked, person, f"step:{row.id}:{person.id}", may)
 
 
 def mail_heir(act: Act, loaded: LoadedReview, heir: PersonRow) -> None:
     """Whoever takes over a running step is told as if it began for them."""
     for row, run in zip(loaded.steps, loaded.value.steps, strict=True):
         if run.state is StepState.RUNNING and heir.id in run.step.people:
-            listed = document_lines(act.session, loaded)
-            _tell_step(act, loaded, row, run.step, heir, f"step:{row.id}:{heir.id}:heir", listed)
+            asked = _Asked(loaded, row, run.step, document_lines(act.session, loaded))
+            _tell_step(act, asked, heir, f"step:{row.id}:{heir.id}:heir")
 
 
-def _tell_step(
-    act: Act, loaded: LoadedReview, row: ReviewStepRow, step: Step, person: PersonRow, key: str, listed: list[str]
-) -> None:
-    review = loaded.row
+@dataclass(frozen=True)
+class _Asked:
+    """What is asked of those whose step begins; `listed` are the documents, a line each."""
+
+    loaded: LoadedReview
+    row: ReviewStepRow
+    step: Step
+    listed: list[str]
+
+    @property
+    def about(self) -> list[Subject]:
+        return [Subject("review", self.loaded.row.id)]
+
+
+def _tell_step(act: Act, asked: _Asked, person: PersonRow, key: str, may: Container[str] | None = None) -> None:
+    review, row, step = asked.loaded.row, asked.row, asked.step
     project = act.session.get_one(ProjectRow, review.project_id)
     wanted = "a verdict on each document" if step.act is StepAct.DECIDE else "your comments on each document"
     due = row.due_on.strftime("%-d %B %Y") if row.due_on else ""
@@ -162,11 +177,11 @@ def _tell_step(
         ),
         *(["", review.message] if review.message else []),
         "",
-        *listed,
+        *asked.listed,
     ]
     subject = f"{project.number}: {row.name} by {due} · {review.number} {review.name}"
-    notice = Notice(key, subject, text, f"/reviews/{review.id}", [Subject("review", review.id)])
-    tell_person(act, project, "step", person.id, notice)
+    notice = Notice(key, subject, text, f"/reviews/{review.id}", asked.about)
+    tell_person(act, project, "step", person.id, notice, may=may)
 
 
 def mail_cancelled(act: Act, loaded: LoadedReview) -> None:
@@ -184,11 +199,13 @@ def mail_cancelled(act: Act, loaded: LoadedReview) -> None:
         review.why_cancelled, "", *document_lines(act.session, loaded),
     ]  # fmt: skip
     about = [Subject("review", review.id)]
-    for person_id in dict.fromkeys((*asked, review.started_by)):
+    told = dict.fromkeys((*asked, review.started_by))
+    may = who_may_know(act.session, project.id, told, about)
+    for person_id in told:
         key = f"review_cancelled:{review.id}:{person_id}"
         subject = f"{project.number}: cancelled, {review.number} {review.name}"
         notice = Notice(key, subject, text, f"/reviews/{review.id}", about)
-        tell_person(act, project, "cancelled", person_id, notice)
+        tell_person(act, project, "cancelled", person_id, notice, may=may)
 
 
 def mail_end(act: Act, loaded: LoadedReview) -> None:

@@ -19,7 +19,7 @@ from nod.services.access.visibility import see_documents
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock
 from nod.services.acts.projects import next_running
-from nod.services.acts.seats import Actor, Seat, can_see_all, reach
+from nod.services.acts.seats import Actor, Seat, can_see_all, reach_of_all
 from nod.services.register.documents import find_document
 from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
@@ -118,8 +118,10 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
 def _check_they_see(act: Act, seat: Seat, steps: tuple[Step, ...], chosen: list[DocumentRow]) -> None:
     """Raises RuleBroken for somebody on the route who could not mark one of the documents: they could never answer."""
     first_in = {row.folder_id: row for row in reversed(chosen)}
-    for person_id in dict.fromkeys(person for step in steps for person in step.people):
-        effects = reach(act.session, seat.project, person_id)
+    people = dict.fromkeys(person for step in steps for person in step.people)
+    reached = reach_of_all(act.session, seat.project, people)
+    for person_id in people:
+        effects = reached[person_id]
         for folder_id, row in first_in.items():
             if not can_see_all(effects, [folder_id], Level.MARK):
                 name = act.session.get_one(PersonRow, person_id).name

@@ -14,7 +14,7 @@ from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act
-from nod.services.acts.seats import Actor, Seat, grants_of, holder_of, take_seat, tree_of
+from nod.services.acts.seats import IN_PROJECT, Actor, Seat, grants_of, holder_of, take_seat, tree_of
 from nod.services.things.audiences import audience_of, seen
 from nod.services.things.kinds import Row, ThingKind, kind_of, thing_kinds
 from nod.store.tables import MembershipRow, PersonRow
@@ -146,6 +146,30 @@ def may_know(session: Session, project_id: str, person_id: str, subjects: Iterab
     eyes = member_eyes(session, project_id, person_id)
     asked = set(subjects)
     return eyes is not None and seen_by(session, eyes, asked) == asked
+
+
+def who_may_know(
+    session: Session, project_id: str, person_ids: Iterable[str], subjects: Iterable[Subject]
+) -> frozenset[str]:
+    """Of these people, the members and those invited who see all these things, which are there.
+
+    The same as `may_know` of each, asked for all of them at once.
+    """
+    audiences = [audience_of_thing(session, each) for each in set(subjects)]
+    if None in audiences:
+        return frozenset()
+    reach = Reach(tree_of(session, project_id), grants_of(session, project_id))
+    members = select(MembershipRow).where(
+        MembershipRow.project_id == project_id,
+        MembershipRow.person_id.in_(list(person_ids)),
+        MembershipRow.state.in_(IN_PROJECT),
+    )
+    found = set()
+    for member in session.scalars(members).all():
+        eyes = _eyes(session, member, reach.of(holder_of(session, member)))
+        if all(is_seen(audience, eyes) for audience in audiences if audience is not None):
+            found.add(member.person_id)
+    return frozenset(found)
 
 
 def seen_by(session: Session, eyes: Eyes, subjects: Iterable[Subject]) -> set[Subject]:
