@@ -1,6 +1,7 @@
 import { ArrowDown, ArrowUp } from 'lucide-react'
 import { useRef, type PointerEvent } from 'react'
 
+import { MarkAll } from './MarkAll'
 import type { Column, SortedBy, TableProps } from './listTypes'
 
 interface Props<Row> extends TableProps<Row> {
@@ -11,8 +12,7 @@ interface Props<Row> extends TableProps<Row> {
 
 /** The heads of a list: a click sorts by the column, with Shift also by it; their edges can be dragged. */
 export function ListHead<Row>(props: Props<Row>) {
-  const { columns, marked, onMark, rows, rowId, tracks, sticky } = props
-  const all = rows.length > 0 && rows.every((row) => marked?.has(rowId(row)))
+  const { columns, marked, tracks, sticky } = props
   return (
     <div
       role="row"
@@ -25,13 +25,7 @@ export function ListHead<Row>(props: Props<Row>) {
           role="columnheader"
           className={`flex h-full items-center justify-center ${sticky.length ? 'sticky left-0 z-[1] bg-inherit' : ''}`}
         >
-          <input
-            type="checkbox"
-            aria-label="Mark all lines shown"
-            checked={all}
-            className="size-3.5 accent-plum"
-            onChange={() => onMark?.(rows.map(rowId), !all)}
-          />
+          <MarkAll {...props} />
         </div>
       )}
       {columns.map((column, place) => (

@@ -2,16 +2,16 @@ import { ArrowDown, ArrowUp } from 'lucide-react'
 
 import { Button } from './Button'
 import { Select } from './Field'
+import { MarkAll } from './MarkAll'
 import type { SortedBy, TableProps } from './listTypes'
 
 /** Above a list of slips: all of them marked, and by what they are sorted, which the heads of columns say elsewhere. */
 export function SlipHead<Row>(props: TableProps<Row>) {
-  const { columns, rows, rowId, marked, onMark, onSort } = props
+  const { columns, marked, onSort } = props
   const choices = columns
     .filter((column) => column.sorts)
     .map((column) => ({ code: column.key, words: column.head }))
   if (!marked && !(onSort && choices.length)) return null
-  const all = rows.length > 0 && rows.every((row) => marked?.has(rowId(row)))
   return (
     <div
       role="row"
@@ -20,13 +20,7 @@ export function SlipHead<Row>(props: TableProps<Row>) {
     >
       {marked && (
         <div role="columnheader">
-          <input
-            type="checkbox"
-            aria-label="Mark all lines shown"
-            checked={all}
-            className="size-4 accent-plum"
-            onChange={() => onMark?.(rows.map(rowId), !all)}
-          />
+          <MarkAll {...props} />
         </div>
       )}
       {onSort && choices.length > 0 && <Order choices={choices} sorts={props.sorts} onSort={onSort} />}
