@@ -35,7 +35,7 @@ BROWSER = {
     "people": ("test_set_up", "test_keys"),
     "press": ("test_hostile",),
     "register": ("test_register", "test_large_register"),
-    "reviews": DAY,
+    "reviews": ("test_routes", *DAY),
     "setup": ("test_set_up",),
     "sheet": ("test_sheet",),
     "standins": ("test_mail", *DAY),

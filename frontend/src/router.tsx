@@ -166,6 +166,11 @@ const review = createRoute({
   component: reviewsPage,
   validateSearch: ofDossier,
 })
+const routes = createRoute({
+  getParentRoute: () => frame,
+  path: '/reviews/routes',
+  component: page(() => import('./features/reviews/RoutesPage'), 'RoutesPage'),
+})
 const newReview = createRoute({
   getParentRoute: () => frame,
   path: '/reviews/new',
@@ -264,6 +269,7 @@ const tree = root.addChildren([
     reviews,
     review,
     newReview,
+    routes,
     transmittals,
     transmittal,
     newTransmittal,

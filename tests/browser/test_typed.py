@@ -125,6 +125,7 @@ FORMS = {
         "marit", "/intake", (unless_open("region", "Registered with", button("Set, note, tell …")),),
         "Note, kept with each revision",
     ),
+    "route": Form("rafael", "/reviews/routes", (button("A new route"),), "What it is for"),
     "say": Form(
         "marit", "/register?words=marshalling+yard", (text("Marshalling yard, survey"), tab("Talk")), "Say something"
     ),

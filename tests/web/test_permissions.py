@@ -95,6 +95,11 @@ BODIES = {
     "link_mark": {"kind": "web", "target": "https://tides.example"},
     "set_mark_state": {"version": 2, "state": "open"},
     "make_ready_route": lambda ids: {"project_id": ids["project"], "name": ""},
+    "make_route": lambda ids: {"project_id": ids["project"], "name": "", "purpose": "", "steps": []},
+    "try_route": lambda ids: {"project_id": ids["project"], "steps": []},
+    "change_route": {"version": 99, "name": "Other", "purpose": "", "steps": []},
+    "retire_route": {"version": 99},
+    "bring_route_back": {"version": 99},
     "start_review": lambda ids: {
         "project_id": ids["project"],
         "route_id": ids["route"],

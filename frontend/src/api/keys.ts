@@ -77,6 +77,7 @@ export type Key =
   | 'transmittal'
   | 'transmittals'
   | 'tried'
+  | 'try-route'
   | 'try-number'
   | 'views'
   | 'whereabouts'
@@ -106,6 +107,7 @@ const TOPICS: Record<string, readonly Key[]> = {
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.
   place: ['me'],
+  routes: ['routes'],
   folders: ['folders', 'access', 'document', 'register'],
   access: [
     'me',

@@ -2592,6 +2592,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/routes/tried": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** When its steps would end, and what cannot work. */
+        post: operations["try_route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routes/written": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a route, step by step. */
+        post: operations["make_route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routes/{route_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a route; reviews that run keep theirs. */
+        put: operations["change_route"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routes/{route_id}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A retired route is in use again. */
+        post: operations["bring_route_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/routes/{route_id}/retire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Nobody starts on it any more. */
+        post: operations["retire_route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/search": {
         parameters: {
             query?: never;
@@ -4567,6 +4652,12 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * Counting
+         * @description How the days of a step are counted.
+         * @enum {string}
+         */
+        Counting: "calendar" | "working";
         /** Countries */
         Countries: {
             /** Countries */
@@ -6068,6 +6159,22 @@ export interface components {
             name: string;
             /** Project Id */
             project_id: string;
+        };
+        /** MakeRoute */
+        MakeRoute: {
+            /** Name */
+            name: string;
+            /** Project Id */
+            project_id: string;
+            /** Purpose */
+            purpose: string;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /** MakeSet */
         MakeSet: {
@@ -7797,8 +7904,12 @@ export interface components {
             name: string;
             /** Purpose */
             purpose: string;
+            /** Retired */
+            retired: boolean;
             /** Steps */
             steps: components["schemas"]["RouteStepShown"][];
+            /** Version */
+            version: number;
         };
         /** RouteStepShown */
         RouteStepShown: {
@@ -7817,6 +7928,11 @@ export interface components {
              * Format: date
              */
             planned_on: string;
+        };
+        /** RouteTried */
+        RouteTried: {
+            /** Steps */
+            steps: components["schemas"]["StepTried"][];
         };
         /** Routes */
         Routes: components["schemas"]["RouteShown"][];
@@ -7905,6 +8021,11 @@ export interface components {
         };
         /** SeenDocument */
         SeenDocument: {
+            /** Version */
+            version: number;
+        };
+        /** SeenRoute */
+        SeenRoute: {
             /** Version */
             version: number;
         };
@@ -8698,6 +8819,39 @@ export interface components {
             shipped: boolean;
         };
         /**
+         * StepAct
+         * @description What a step does with each document.
+         * @enum {string}
+         */
+        StepAct: "comment" | "decide";
+        /**
+         * StepGiven
+         * @description Any one of `people`, by id, takes it.
+         */
+        StepGiven: {
+            act: components["schemas"]["StepAct"];
+            counting: components["schemas"]["Counting"];
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+            /** People */
+            people: string[];
+        };
+        /**
+         * StepTried
+         * @description The day on which a step would end, were the route begun today; `trouble` says what cannot work.
+         */
+        StepTried: {
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
          * StillCurrent
          * @description All that a print's code tells: whether the revision is current, at this moment.
          */
@@ -8950,6 +9104,13 @@ export interface components {
             /** Zones */
             zones: components["schemas"]["ZoneShown"][];
         };
+        /** TryRoute */
+        TryRoute: {
+            /** Project Id */
+            project_id: string;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+        };
         /**
          * TypedField
          * @description `id` is empty for a new one. `folder_id` keeps it to a folder and all below; empty for the whole project.
@@ -9162,6 +9323,23 @@ export interface components {
             attachments?: string[];
             /** Text */
             text: string;
+        };
+        /**
+         * WriteRoute
+         * @description `version` is the one that was changed; 0 for a new route.
+         */
+        WriteRoute: {
+            /** Name */
+            name: string;
+            /** Purpose */
+            purpose: string;
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
         };
         /**
          * ZoneShown
@@ -16292,6 +16470,7 @@ export interface operations {
         parameters: {
             query: {
                 project_id: string;
+                retired?: boolean;
             };
             header?: never;
             path?: never;
@@ -16349,6 +16528,216 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RouteMade"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRoute"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeRoute"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteMade"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteRoute"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bring_route_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenRoute"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    retire_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                route_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenRoute"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -31,6 +31,7 @@ export const FORMS = {
   'outside-mail': 'A mail from outside',
   'ready-route': 'The first route',
   'reset-factor': 'A second factor to reset',
+  route: 'A route',
   'register-with': 'What is registered with files',
   say: 'Something to say',
   scale: 'A scale',

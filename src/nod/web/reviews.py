@@ -5,10 +5,11 @@ from __future__ import annotations
 from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.reviews import ready_route, reviews, reviews_view
+from nod.services.reviews import ready_route, reviews, reviews_view, route_editing
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
 from nod.services.reviews.reviews_view import Review, ReviewLine, RouteShown
+from nod.services.reviews.route_editing import MakeRoute, RouteTried, SeenRoute, TryRoute, WriteRoute
 from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
@@ -17,6 +18,14 @@ api = feature("reviews")
 
 class OfProject(FromOutside):
     project_id: str
+
+
+class WhichRoutes(OfProject):
+    retired: bool = False
+
+
+class RoutePath(FromOutside):
+    route_id: str
 
 
 class ReviewPath(FromOutside):
@@ -40,9 +49,9 @@ def list_reviews(query: OfProject) -> list[ReviewLine]:
 
 @api.get("/api/routes", responses=answers(Routes))
 @permission("member")
-def list_routes(query: OfProject) -> list[RouteShown]:
+def list_routes(query: WhichRoutes) -> list[RouteShown]:
     """The routes of the project with their dates, were they begun now."""
-    return reviews_view.list_routes(context(), actor(), query.project_id)
+    return reviews_view.list_routes(context(), actor(), query.project_id, retired=query.retired)
 
 
 @api.post("/api/routes", responses=answers(RouteMade))
@@ -50,6 +59,41 @@ def list_routes(query: OfProject) -> list[RouteShown]:
 def make_ready_route(body: MakeReadyRoute) -> RouteMade:
     """Make the ready route from names: comments, then a verdict."""
     return ready_route.make_ready_route(context(), actor(), body)
+
+
+@api.post("/api/routes/written", responses=answers(RouteMade))
+@permission("run")
+def make_route(body: MakeRoute) -> RouteMade:
+    """Make a route, step by step."""
+    return route_editing.make_route(context(), actor(), body)
+
+
+@api.post("/api/routes/tried", responses=answers(RouteTried))
+@permission("run")
+def try_route(body: TryRoute) -> RouteTried:
+    """When its steps would end, and what cannot work."""
+    return route_editing.try_route(context(), actor(), body)
+
+
+@api.put("/api/routes/<route_id>", responses=answers())
+@permission("run")
+def change_route(path: RoutePath, body: WriteRoute) -> None:
+    """Change a route; reviews that run keep theirs."""
+    route_editing.change_route(context(), actor(), path.route_id, body)
+
+
+@api.post("/api/routes/<route_id>/retire", responses=answers())
+@permission("run")
+def retire_route(path: RoutePath, body: SeenRoute) -> None:
+    """Nobody starts on it any more."""
+    route_editing.retire_route(context(), actor(), path.route_id, body)
+
+
+@api.post("/api/routes/<route_id>/bring-back", responses=answers())
+@permission("run")
+def bring_route_back(path: RoutePath, body: SeenRoute) -> None:
+    """A retired route is in use again."""
+    route_editing.bring_route_back(context(), actor(), path.route_id, body)
 
 
 @api.post("/api/reviews", responses=answers(ReviewStarted))

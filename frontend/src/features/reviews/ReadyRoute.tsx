@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap } from '../../api/client'
 import { useSeat } from '../../api/me'
@@ -7,6 +7,7 @@ import { ChooseMany } from '../../ui/ChooseMany'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
+import { usePeopleToChoose } from './usePeopleToChoose'
 
 /** What is said of a step while it is typed. */
 function useStep(form: Kept, step: string, usualDays: string) {
@@ -73,20 +74,6 @@ export function ReadyRoute() {
       </div>
     </form>
   )
-}
-
-function usePeopleToChoose() {
-  const { project } = useSeat()
-  const people = useQuery({
-    queryKey: ['people', project.id],
-    queryFn: () =>
-      unwrap(api.GET('/api/projects/{project_id}/people', { params: { path: { project_id: project.id } } })),
-  })
-  const members = people.data?.members.filter((each) => each.state === 'active' || each.state === 'invited')
-  return {
-    choices: members?.map(({ who }) => ({ key: who.id, words: who.name, note: who.company })) ?? [],
-    error: people.error,
-  }
 }
 
 interface RowProps {

@@ -1,4 +1,4 @@
-import { useNavigate, useParams } from '@tanstack/react-router'
+import { Link, useNavigate, useParams } from '@tanstack/react-router'
 
 import type { Schemas } from '../../api/client'
 import { hasLevel, useSeat } from '../../api/me'
@@ -59,9 +59,16 @@ export function ReviewsPage() {
       <section aria-label="Reviews" className="flex min-w-0 flex-1 flex-col">
         <header className="flex items-center justify-between border-b border-line px-4 py-2">
           <h1 className="text-head font-semibold">Reviews</h1>
-          {hasLevel(project, 'file') && (
-            <Button onClick={() => void navigate({ to: '/register' })}>Start one from the register</Button>
-          )}
+          <span className="flex items-center gap-3">
+            {project.runs && (
+              <Link to="/reviews/routes" className="text-list text-plum underline">
+                Routes
+              </Link>
+            )}
+            {hasLevel(project, 'file') && (
+              <Button onClick={() => void navigate({ to: '/register' })}>Start one from the register</Button>
+            )}
+          </span>
         </header>
         <ErrorNote error={list.error} again={() => void list.refetch()} />
         {list.isPending ? (

@@ -222,4 +222,5 @@ def add_route(act: Act, project_id: str, name: str, purpose: str, steps: list[di
     act.session.add(route)
     act.session.flush()
     act.record(project_id, Fact(FactKind.ROUTE_MADE, Subject("route", route.id), name, after={"steps": steps}))
+    act.tell(project_id, "routes", project_id)
     return route.id

@@ -57,7 +57,9 @@ def _check(act: Act, command: MakeReadyRoute, name: str) -> None:
         raise RuleBroken("name_missing", "Give the route a name.")
     if not command.deciding:
         raise RuleBroken("nobody_decides", "Name at least one who decides.", name)
-    query = select(RouteRow.id).where(RouteRow.project_id == command.project_id, RouteRow.name == name)
+    query = select(RouteRow.id).where(
+        RouteRow.project_id == command.project_id, RouteRow.name == name, RouteRow.retired_at.is_(None)
+    )
     if act.session.scalar(query):
         raise RuleBroken("route_exists", f"There is a route {name} already.", name)
     members = select(MembershipRow.person_id).where(

@@ -93,6 +93,8 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         route = act.session.get(RouteRow, command.route_id)
         if route is None or route.project_id != command.project_id:
             raise NotFound(command.route_id)
+        if route.retired_at:
+            raise RuleBroken("route_retired", f"The route {route.name} is retired. Choose another.", route.name)
         chosen = _choosable(act, seat, command.documents)
         _check_they_see(act, seat, steps_of(route), chosen)
         filed = select(RevisionRow.id, RevisionRow.filed_by).where(

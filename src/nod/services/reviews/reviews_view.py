@@ -51,6 +51,8 @@ class RouteShown(Answered):
     name: str
     purpose: str
     steps: list[RouteStepShown]
+    retired: bool
+    version: int
 
 
 class ReviewLine(Answered):
@@ -134,11 +136,13 @@ class Review(Answered):
     my_part: MyPart
 
 
-def list_routes(context: Context, actor: Actor, project_id: str) -> list[RouteShown]:
+def list_routes(context: Context, actor: Actor, project_id: str, *, retired: bool = False) -> list[RouteShown]:
+    """Those that can be started on, or with `retired` all of them."""
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         seat.need_tool("reviews")
-        rows = list(session.scalars(select(RouteRow).where(RouteRow.project_id == project_id).order_by(RouteRow.name)))
+        query = select(RouteRow).where(RouteRow.project_id == project_id).order_by(RouteRow.name)
+        rows = list(session.scalars(query if retired else query.where(RouteRow.retired_at.is_(None))))
         return [_route(session, seat, row, context.clock.now()) for row in rows]
 
 
@@ -151,6 +155,8 @@ def _route(session: Session, seat: Seat, row: RouteRow, now: datetime) -> RouteS
         id=row.id,
         name=row.name,
         purpose=row.purpose,
+        retired=row.retired_at is not None,
+        version=row.version,
         steps=[
             RouteStepShown(
                 name=step.name,

@@ -49,7 +49,8 @@ def _open_steps(session: Session, project_id: str, person_id: str) -> list[tuple
 
 
 def _routes(session: Session, project_id: str, person_id: str) -> list[RouteRow]:
-    rows = session.scalars(select(RouteRow).where(RouteRow.project_id == project_id).order_by(RouteRow.name))
+    query = select(RouteRow).where(RouteRow.project_id == project_id, RouteRow.retired_at.is_(None))
+    rows = session.scalars(query.order_by(RouteRow.name))
     return [row for row in rows if any(person_id in step["people"] for step in row.steps)]
 
 
@@ -63,6 +64,7 @@ def hand_over(act: Act, seat: Seat, person: PersonRow, heir: PersonRow) -> None:
             {**step, "people": list(dict.fromkeys(heir.id if id == person.id else id for id in step["people"]))}
             for step in route.steps
         ]
+        route.version += 1
         after = {"from": person.name, "to": heir.name}
         act.record(
             seat.project.id, Fact(FactKind.WORK_HANDED_OVER, Subject("route", route.id), route.name, after=after)

@@ -20,6 +20,8 @@ class RouteRow(Base):
     name: Mapped[str]
     purpose: Mapped[str]
     steps: Mapped[list[Any]]
+    retired_at: Mapped[datetime | None]
+    version: Mapped[Version]
 
 
 class ReviewRow(Base):

@@ -1,0 +1,220 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
+import { useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { TextField } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
+import { useNewLine } from '../../ui/useNewLine'
+import { RouteStep } from './RouteStep'
+import { usePeopleToChoose } from './usePeopleToChoose'
+import {
+  A_STEP,
+  MOST_STEPS,
+  useTried,
+  type RouteShown,
+  type RouteWritten,
+  type StepGiven,
+} from './useRouteSteps'
+
+interface Props {
+  /** Undefined for one that is not made yet. */
+  route: RouteShown | undefined
+  start: RouteWritten
+  onCopy: (() => void) | undefined
+  onMade: () => void
+}
+
+/** A slip that one writes on: a row a step, and beside each the day on which it would end if it began today. */
+export function RouteEditor({ route, start, onCopy, onMade }: Props) {
+  const form = useKept('route', route?.id ?? `new ${start.name}`, route?.name ?? 'a new one')
+  const [name, setName] = useField(form, 'name', start.name)
+  const [purpose, setPurpose] = useField(form, 'purpose', start.purpose)
+  const [steps, setSteps] = useField<StepGiven[]>(form, 'steps', start.steps)
+  const tried = useTried(steps)
+  const save = useSaving(route, form, { name, purpose, steps }, onMade)
+  return (
+    <form
+      aria-label={route ? `The route ${route.name}` : 'A new route'}
+      className="max-w-[900px]"
+      onSubmit={(event) => {
+        event.preventDefault()
+        save.mutate()
+      }}
+    >
+      <div className="mb-3 grid grid-cols-[1fr_1.6fr] gap-3 max-md:grid-cols-1">
+        <TextField
+          keep={form}
+          label="Name of the route"
+          required
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+        />
+        <TextField
+          keep={form}
+          label="What it is for"
+          value={purpose}
+          onChange={(event) => setPurpose(event.target.value)}
+        />
+      </div>
+      <Steps form={form} steps={steps} tried={tried.data?.steps} onChange={setSteps} />
+      <ErrorNote error={save.error ?? tried.error} />
+      <Foot
+        route={route}
+        onCopy={onCopy}
+        busy={save.isPending}
+        why={reasonNot(steps.length, tried.data?.steps)}
+      />
+    </form>
+  )
+}
+
+interface FootProps extends Pick<Props, 'route' | 'onCopy'> {
+  busy: boolean
+  why: string | false
+}
+
+function Foot({ route, onCopy, busy, why }: FootProps) {
+  return (
+    <>
+      <div className="mt-3 flex flex-wrap justify-end gap-3">
+        {route && <Retiring route={route} />}
+        {onCopy && <Button onClick={onCopy}>Copy it</Button>}
+        <Button look="act" type="submit" busy={busy} why={why}>
+          {route ? 'Save the route' : 'Make the route'}
+        </Button>
+      </div>
+      {route && (
+        <p className="mt-2 text-right text-note text-second">
+          Reviews that run keep the path they were sent with.
+        </p>
+      )}
+    </>
+  )
+}
+
+type Tried = Schemas['StepTried'][] | undefined
+
+function reasonNot(count: number, tried: Tried) {
+  if (count === 0) return 'A route has one step at least.'
+  const place = tried?.findIndex((each) => each.trouble) ?? -1
+  return place >= 0 && `Step ${place + 1}: ${tried?.[place]?.trouble ?? ''}`
+}
+
+interface StepsProps {
+  form: Kept
+  steps: StepGiven[]
+  tried: Tried
+  onChange: (steps: StepGiven[]) => void
+}
+
+function Steps({ form, steps, tried, onChange }: StepsProps) {
+  const people = usePeopleToChoose()
+  const { list, added } = useNewLine<HTMLOListElement>()
+  return (
+    <>
+      <ErrorNote error={people.error} />
+      <ol ref={list} className="border-2 border-second bg-surface empty:hidden">
+        {steps.map((step, place) => (
+          <RouteStep
+            key={place}
+            keep={form}
+            step={step}
+            place={place}
+            last={steps.length - 1}
+            people={people.choices}
+            tried={tried?.[place]}
+            onChange={(part) =>
+              onChange(steps.map((each, at) => (at === place ? { ...each, ...part } : each)))
+            }
+            onMove={(by) => onChange(moved(steps, place, by))}
+            onTake={() => onChange(steps.filter((_, at) => at !== place))}
+          />
+        ))}
+      </ol>
+      <Button
+        small
+        className="mt-2"
+        why={steps.length >= MOST_STEPS && 'A route has ten steps at most.'}
+        onClick={() => {
+          added()
+          onChange([...steps, A_STEP])
+        }}
+      >
+        Add a step
+      </Button>
+    </>
+  )
+}
+
+function moved(steps: readonly StepGiven[], place: number, by: number): StepGiven[] {
+  const next = [...steps]
+  const [step] = next.splice(place, 1)
+  if (step) next.splice(place + by, 0, step)
+  return next
+}
+
+function useSaving(route: RouteShown | undefined, form: Kept, written: RouteWritten, onMade: () => void) {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  return useMutation<unknown>({
+    mutationFn: () =>
+      route
+        ? unwrap(
+            api.PUT('/api/routes/{route_id}', {
+              params: { path: { route_id: route.id } },
+              body: { ...written, version: route.version },
+            }),
+          )
+        : sendOnce(form, (more) =>
+            unwrap(
+              api.POST('/api/routes/written', {
+                ...more,
+                body: { ...written, version: 0, project_id: project.id },
+              }),
+            ),
+          ),
+    onSuccess: async () => {
+      await fetchAnew(client, ['routes'])
+      form.drop()
+      onMade()
+    },
+  })
+}
+
+/** A retired route is started on by nobody, and can be brought back. */
+function Retiring({ route }: { route: RouteShown }) {
+  const client = useQueryClient()
+  const [sure, setSure] = useState(false)
+  const settle = { onSuccess: () => fetchAnew(client, ['routes']) }
+  const params = { path: { route_id: route.id } }
+  const body = { version: route.version }
+  const retire = useMutation({
+    mutationFn: () => unwrap(api.POST('/api/routes/{route_id}/retire', { params, body })),
+    ...settle,
+  })
+  const back = useMutation({
+    mutationFn: () => unwrap(api.POST('/api/routes/{route_id}/bring-back', { params, body })),
+    ...settle,
+  })
+  if (route.retired)
+    return (
+      <>
+        <ErrorNote error={back.error} />
+        <Button busy={back.isPending} onClick={() => back.mutate()}>
+          Bring it back
+        </Button>
+      </>
+    )
+  return (
+    <>
+      <ErrorNote error={retire.error} />
+      <Button look="stop" busy={retire.isPending} onClick={() => (sure ? retire.mutate() : setSure(true))}>
+        {sure ? 'Yes, nobody starts on it any more' : 'Retire it'}
+      </Button>
+    </>
+  )
+}

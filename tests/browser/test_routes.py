@@ -1,0 +1,73 @@
+"""A lead and a controller write the paths that reviews take, and somebody sends documents on one."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.test_screens import axe
+
+pytestmark = pytest.mark.browser
+
+
+def name_for_step(form, place, *people):
+    field = form.get_by_role("combobox", name="Any one of").nth(place)
+    for person in people:
+        field.fill(person)
+        field.press("Enter")
+
+
+def test_a_route_is_written_copied_changed_retired_and_gone_on(visit):
+    marit = visit("marit", "/reviews")
+    marit.get_by_role("link", name="Routes").click()
+    expect(marit.get_by_role("heading", name="Routes", level=1)).to_be_visible()
+    marit.get_by_role("button", name="A new route").click()
+    form = marit.get_by_role("form", name="A new route")
+    form.get_by_label("Name of the route").fill("Marine path")
+    form.get_by_label("Step", exact=True).fill("Look")
+    make = form.get_by_role("button", name="Make the route")
+    expect(make).to_be_disabled()
+    expect(form.get_by_text("Nobody is named for it.").first).to_be_visible()
+    name_for_step(form, 0, "leilani", "anouk")
+    form.get_by_role("button", name="Add a step").click()
+    expect(form.get_by_label("Step", exact=True).nth(1)).to_be_focused()
+    marit.keyboard.type("Decide")
+    form.get_by_label("Asks for").nth(1).select_option(label="a verdict on each document")
+    name_for_step(form, 1, "saoirse")
+    form.get_by_label("Within").nth(1).fill("2")
+    # Begun on Tuesday 9 March: three working days, then two.
+    expect(form.get_by_text(re.compile("begun today, by"))).to_have_text([re.compile("12 Mar"), re.compile("16 Mar")])
+    axe(marit)
+    form.get_by_role("button", name="Move Decide up").click()
+    expect(form.get_by_label("Step", exact=True).first).to_have_value("Decide")
+    form.get_by_role("button", name="Move Decide down").click()
+    make.click()
+    routes = marit.get_by_role("region", name="Routes")
+    routes.get_by_role("button", name=re.compile("^Marine path")).click()
+
+    rafael = visit("rafael", "/reviews/routes")
+    rafael.get_by_role("button", name=re.compile("^Marine path")).click()
+    rafael.get_by_role("button", name="Copy it").click()
+    copy = rafael.get_by_role("form", name="A new route")
+    expect(copy.get_by_label("Name of the route")).to_have_value("Marine path, another")
+    copy.get_by_role("button", name="Take Look away").click()
+    copy.get_by_role("button", name="Make the route").click()
+    # The controller sees it appear, and both have a path of their own.
+    expect(routes.get_by_role("button", name=re.compile("^Marine path, another"))).to_contain_text("1 step")
+
+    marit.goto(re.sub("/reviews.*", "/register?words=south+linkspan,+cross", marit.url))
+    marit.get_by_role("row").filter(has_text="cross section").get_by_label("Mark this line").check()
+    marit.get_by_role("button", name="Start a review").click()
+    marit.get_by_label("Name").fill("Deck")
+    marit.get_by_label("Route", exact=True).select_option(label="Marine path")
+    expect(marit.get_by_role("region", name="The path")).to_contain_text("by 16 Mar")
+
+    rafael.get_by_role("button", name=re.compile("^Marine path, another")).click()
+    rafael.get_by_role("button", name="Retire it").click()
+    rafael.get_by_role("button", name=re.compile("^Yes, nobody")).click()
+    expect(rafael.get_by_role("button", name="Bring it back")).to_be_visible()
+    axe(rafael)
+
+    leilani = visit("leilani", "/reviews")
+    expect(leilani.get_by_role("heading", name="Reviews")).to_be_visible()
+    expect(leilani.get_by_role("link", name="Routes")).to_have_count(0)
