@@ -60,8 +60,8 @@ export function Unsent() {
         className="flex items-center gap-1 text-ochre hover:text-plum"
       >
         <PencilLine size={16} aria-hidden />
-        <span className="max-lg:sr-only">{words}</span>
-        <span aria-hidden className="lg:hidden">
+        <span className="max-xl:sr-only">{words}</span>
+        <span aria-hidden className="xl:hidden">
           {drafts.length}
         </span>
       </Popover.Trigger>
