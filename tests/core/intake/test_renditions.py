@@ -158,6 +158,11 @@ def test_a_pdf_without_its_native_is_looked_at_where_the_project_asks_for_one(ar
     assert all(each.weight is Weight.LOOK for each in found if each.code == "native_missing")
 
 
+def test_no_native_is_asked_of_what_is_there_already():
+    held = replace(HELD, revisions={"P03": "e" * 64}, renditions={"P03": {"PDF": "e" * 64}})
+    assert {each.code for each in checks.check(PLAN, held, ASKS)} == {"already_there"}
+
+
 def test_which_kinds_came_is_known_of_each():
     stands = together([came("a", UNKNOWN_TYPE, "x.dwg"), came("b", DXF, "x.dxf"), came("c", PDF, "x.pdf")])
     assert stands["c"].kinds == ("DWG", "DXF")

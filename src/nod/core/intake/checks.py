@@ -32,7 +32,8 @@ def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list
         *_check_content(arriving),
     ]
     if not any(each.weight is Weight.STOP for each in found):
-        found += [*check_register(arriving, register, rules), *check_native(arriving, rules)]
+        found += check_register(arriving, register, rules)
+        found += [] if is_already_there(found) else check_native(arriving, rules)
     order = list(Weight)
     return sorted(found, key=lambda each: order.index(each.weight))
 
