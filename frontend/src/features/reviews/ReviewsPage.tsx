@@ -61,7 +61,10 @@ export function ReviewsPage() {
           <h1 className="text-head font-semibold">Reviews</h1>
           <span className="flex items-center gap-3">
             {project.runs && (
-              <Link to="/reviews/routes" className="text-list text-plum underline">
+              <Link
+                to="/reviews/routes"
+                className="inline-flex min-h-6 items-center text-list text-plum underline"
+              >
                 Routes
               </Link>
             )}

@@ -28,7 +28,7 @@ export function RoutesPage() {
         <header className="flex items-center justify-between gap-2 border-b border-line px-4 py-2">
           <h1 className="text-head font-semibold">Routes</h1>
           <span className="flex items-center gap-3">
-            <Link to="/reviews" className="text-list text-plum underline">
+            <Link to="/reviews" className="inline-flex min-h-6 items-center text-list text-plum underline">
               Reviews
             </Link>
             <Button look="act" onClick={() => setOpen({ from: undefined })}>
