@@ -55,6 +55,22 @@ def test_a_route_is_written_copied_changed_retired_and_gone_on(visit):
     # The controller sees it appear, and both have a path of their own.
     expect(routes.get_by_role("button", name=re.compile("^Marine path, another"))).to_contain_text("1 step")
 
+    # Both write on one; the second is told, and nothing of either is lost unseen.
+    routes.get_by_role("button", name=re.compile("^Marine path(?!, another)")).click()
+    hers = marit.get_by_role("form", name="The route Marine path")
+    hers.get_by_label("What it is for").fill("Piles and decks")
+    rafael.get_by_role("button", name=re.compile("^Marine path(?!, another)")).click()
+    his = rafael.get_by_role("form", name="The route Marine path")
+    his.get_by_label("What it is for").fill("All that floats")
+    his.get_by_role("button", name="Save the route").click()
+    told = hers.get_by_role("alert").filter(has_text="Somebody changed this route")
+    expect(told).to_be_visible()
+    expect(hers.get_by_label("What it is for")).to_have_value("Piles and decks")
+    expect(hers.get_by_role("button", name="Save the route")).to_be_disabled()
+    axe(marit)
+    told.get_by_role("button", name="Show theirs").click()
+    expect(hers.get_by_label("What it is for")).to_have_value("All that floats")
+
     marit.goto(re.sub("/reviews.*", "/register?words=south+linkspan,+cross", marit.url))
     marit.get_by_role("row").filter(has_text="cross section").get_by_label("Mark this line").check()
     marit.get_by_role("button", name="Start a review").click()

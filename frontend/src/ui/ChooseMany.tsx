@@ -79,7 +79,7 @@ export function ChooseMany({ label, choices, chosen, onChange, placeholder = 'Ty
         {chosen.map((key) => (
           <Chosen
             key={key}
-            words={byKey.get(key)?.words ?? key}
+            words={byKey.get(key)?.words ?? (choices.length ? 'somebody not here any more' : '…')}
             onTake={() => onChange(chosen.filter((each) => each !== key))}
           />
         ))}

@@ -28,14 +28,24 @@ interface Props {
   onMade: () => void
 }
 
+/**
+ * What is written, with the version that was there when one began, over reloads too: what another saves meanwhile is
+ * not written over unseen.
+ */
+function useWriting(route: RouteShown | undefined, start: RouteWritten) {
+  const form = useKept('route', route?.id ?? `new ${start.name}`, route?.name ?? 'a new one')
+  const version = route?.version ?? 0
+  const [written, setWritten] = useField(form, 'written', { ...start, seen: version })
+  const set = (part: Partial<typeof written>) => setWritten({ ...written, ...part })
+  return { form, written, set, overtaken: written.seen !== version, onMine: () => set({ seen: version }) }
+}
+
 /** A slip that one writes on: a row a step, and beside each the day on which it would end if it began today. */
 export function RouteEditor({ route, start, onCopy, onMade }: Props) {
-  const form = useKept('route', route?.id ?? `new ${start.name}`, route?.name ?? 'a new one')
-  const [name, setName] = useField(form, 'name', start.name)
-  const [purpose, setPurpose] = useField(form, 'purpose', start.purpose)
-  const [steps, setSteps] = useField<StepGiven[]>(form, 'steps', start.steps)
+  const { form, written, set, overtaken, onMine } = useWriting(route, start)
+  const { name, purpose, steps } = written
   const tried = useTried(steps)
-  const save = useSaving(route, form, { name, purpose, steps }, onMade)
+  const save = useSaving(route, form, written, onMade)
   return (
     <form
       aria-label={route ? `The route ${route.name}` : 'A new route'}
@@ -51,24 +61,43 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
           label="Name of the route"
           required
           value={name}
-          onChange={(event) => setName(event.target.value)}
+          onChange={(event) => set({ name: event.target.value })}
         />
         <TextField
           keep={form}
           label="What it is for"
           value={purpose}
-          onChange={(event) => setPurpose(event.target.value)}
+          onChange={(event) => set({ purpose: event.target.value })}
         />
       </div>
-      <Steps form={form} steps={steps} tried={tried.data?.steps} onChange={setSteps} />
+      <Steps form={form} steps={steps} tried={tried.data?.steps} onChange={(next) => set({ steps: next })} />
+      {overtaken && <Overtaken onTheirs={form.drop} onMine={onMine} />}
       <ErrorNote error={save.error ?? tried.error} />
       <Foot
         route={route}
         onCopy={onCopy}
         busy={save.isPending}
-        why={reasonNot(steps.length, tried.data?.steps)}
+        why={reasonNot(overtaken, steps.length, tried.data?.steps)}
       />
     </form>
+  )
+}
+
+/** Another has saved the route since one began to write on it. */
+function Overtaken({ onTheirs, onMine }: { onTheirs: () => void; onMine: () => void }) {
+  return (
+    <div
+      role="alert"
+      className="mt-3 flex flex-wrap items-center gap-3 border-l-[3px] border-ochre bg-surface px-3 py-2"
+    >
+      <span>Somebody changed this route while you wrote. What you see is yours, and is not saved.</span>
+      <Button small onClick={onTheirs}>
+        Show theirs
+      </Button>
+      <Button small onClick={onMine}>
+        Mine takes its place
+      </Button>
+    </div>
   )
 }
 
@@ -98,7 +127,8 @@ function Foot({ route, onCopy, busy, why }: FootProps) {
 
 type Tried = Schemas['StepTried'][] | undefined
 
-function reasonNot(count: number, tried: Tried) {
+function reasonNot(overtaken: boolean, count: number, tried: Tried) {
+  if (overtaken) return 'Somebody changed this route meanwhile.'
   if (count === 0) return 'A route has one step at least.'
   const place = tried?.findIndex((each) => each.trouble) ?? -1
   return place >= 0 && `Step ${place + 1}: ${tried?.[place]?.trouble ?? ''}`
@@ -157,7 +187,12 @@ function moved(steps: readonly StepGiven[], place: number, by: number): StepGive
   return next
 }
 
-function useSaving(route: RouteShown | undefined, form: Kept, written: RouteWritten, onMade: () => void) {
+function useSaving(
+  route: RouteShown | undefined,
+  form: Kept,
+  { seen, ...written }: RouteWritten & { seen: number },
+  onMade: () => void,
+) {
   const { project } = useSeat()
   const client = useQueryClient()
   return useMutation<unknown>({
@@ -166,7 +201,7 @@ function useSaving(route: RouteShown | undefined, form: Kept, written: RouteWrit
         ? unwrap(
             api.PUT('/api/routes/{route_id}', {
               params: { path: { route_id: route.id } },
-              body: { ...written, version: route.version },
+              body: { ...written, version: seen },
             }),
           )
         : sendOnce(form, (more) =>

@@ -1,5 +1,7 @@
 import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
 
+import { useState } from 'react'
+
 import type { Schemas } from '../../api/client'
 import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { Select, TextField } from '../../ui/Field'
@@ -77,7 +79,8 @@ export function RouteStep({ keep, step, place, last, people, tried, onChange, on
 }
 
 function Days({ keep, step, onChange }: Pick<Props, 'keep' | 'step' | 'onChange'>) {
-  const bounded = (typed: string) => Math.max(1, Math.min(90, Number(typed) || 1))
+  const [typed, setTyped] = useState<string | null>(null)
+  const bounded = (days: string) => Math.max(1, Math.min(90, Math.round(Number(days)) || 1))
   return (
     <div className="flex flex-wrap items-end gap-2 max-md:col-start-2">
       <TextField
@@ -87,8 +90,13 @@ function Days({ keep, step, onChange }: Pick<Props, 'keep' | 'step' | 'onChange'
         min={1}
         max={90}
         className="w-[70px]"
-        value={step.days}
-        onChange={(event) => onChange({ days: bounded(event.target.value) })}
+        // While it is typed it may be empty, or a figure short.
+        value={typed ?? step.days}
+        onBlur={() => setTyped(null)}
+        onChange={(event) => {
+          setTyped(event.target.value)
+          onChange({ days: bounded(event.target.value) })
+        }}
       />
       <Select
         hideLabel

@@ -89,7 +89,7 @@ function OnTheRight({ open, chosen, onOpen }: RightProps) {
   if (chosen)
     return (
       <RouteEditor
-        key={`${chosen.id}/${chosen.version}`}
+        key={chosen.id}
         route={chosen}
         start={writtenOf(chosen)}
         onCopy={() => onOpen({ from: chosen })}

@@ -1,4 +1,4 @@
-import { screen, within } from '@testing-library/react'
+import { cleanup, screen, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
@@ -76,6 +76,33 @@ describe('the routes of a project', () => {
           steps: [{ name: 'Decide', act: 'decide', people: ['s'], days: 2, counting: 'working' }],
         },
       },
+    ])
+  })
+
+  it('are not written over what another saved while one wrote', async () => {
+    await renderSeated(<RoutesPage />)
+    await open(/^Short/)
+    await userEvent.type(screen.getByLabelText('What it is for'), ', today')
+    const days = screen.getByLabelText('Within')
+    await userEvent.clear(days)
+    await userEvent.type(days, '10')
+    expect(days).toHaveValue(10)
+    const draft =
+      Object.keys(localStorage).find((key) => localStorage.getItem(key)?.includes(', today')) ?? ''
+    // Somebody has saved since: the page opened again has their version.
+    const kept = localStorage.getItem(draft)?.replace('"seen":4', '"seen":3') ?? ''
+    cleanup()
+    localStorage.setItem(draft, kept)
+    window.dispatchEvent(new StorageEvent('storage', { key: draft, newValue: kept }))
+    await renderSeated(<RoutesPage />)
+    await open(/^Short/)
+    expect(await screen.findByRole('alert')).toHaveTextContent('Somebody changed this route')
+    expect(screen.getByLabelText('What it is for')).toHaveValue('One decides, today')
+    expect(screen.getByRole('button', { name: 'Save the route' })).toBeDead()
+    await userEvent.click(screen.getByRole('button', { name: 'Mine takes its place' }))
+    await userEvent.click(screen.getByRole('button', { name: 'Save the route' }))
+    expect(asked('PUT', '/api/routes/{route_id}')).toMatchObject([
+      { body: { version: 4, purpose: 'One decides, today', steps: [{ days: 10 }] } },
     ])
   })
 
