@@ -5,17 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from pydantic import Field
-from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import add_route
 from nod.services.acts.seats import Actor
-from nod.store.tables import MembershipRow, RouteRow
-
-_LONGEST_NAME, _MOST_PEOPLE = 80, 50
-_MEMBERS = ("active", "invited")
+from nod.services.reviews.route_checks import MOST_PEOPLE, check_route_name, who_can_be_named
 
 
 class MakeReadyRoute(Command):
@@ -23,9 +19,9 @@ class MakeReadyRoute(Command):
 
     project_id: str
     name: str
-    commenting: list[str] = Field(default_factory=list, max_length=_MOST_PEOPLE)
+    commenting: list[str] = Field(default_factory=list, max_length=MOST_PEOPLE)
     comment_days: int = Field(default=5, ge=1, le=90)
-    deciding: list[str] = Field(default_factory=list, max_length=_MOST_PEOPLE)
+    deciding: list[str] = Field(default_factory=list, max_length=MOST_PEOPLE)
     decide_days: int = Field(default=3, ge=1, le=90)
 
 
@@ -38,7 +34,7 @@ def make_ready_route(context: Context, actor: Actor, command: MakeReadyRoute) ->
     with acting(context, actor) as act:
         seat = act.enter(command.project_id, tool="reviews")
         seat.need_to_run()
-        name = " ".join(command.name.split())[:_LONGEST_NAME]
+        name = check_route_name(act.session, command.project_id, command.name)
         _check(act, command, name)
         steps: list[dict[str, Any]] = []
         if command.commenting:
@@ -53,18 +49,8 @@ def _step(name: str, what: str, people: list[str], days: int) -> dict[str, Any]:
 
 
 def _check(act: Act, command: MakeReadyRoute, name: str) -> None:
-    if not name:
-        raise RuleBroken("name_missing", "Give the route a name.")
     if not command.deciding:
         raise RuleBroken("nobody_decides", "Name at least one who decides.", name)
-    query = select(RouteRow.id).where(
-        RouteRow.project_id == command.project_id, RouteRow.name == name, RouteRow.retired_at.is_(None)
-    )
-    if act.session.scalar(query):
-        raise RuleBroken("route_exists", f"There is a route {name} already.", name)
-    members = select(MembershipRow.person_id).where(
-        MembershipRow.project_id == command.project_id, MembershipRow.state.in_(_MEMBERS)
-    )
-    strange = {*command.commenting, *command.deciding} - set(act.session.scalars(members))
+    strange = {*command.commenting, *command.deciding} - who_can_be_named(act.session, command.project_id)
     if strange:
         raise NotFound(sorted(strange)[0])

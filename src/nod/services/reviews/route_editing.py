@@ -9,8 +9,6 @@ from datetime import date
 from typing import Any
 
 from pydantic import Field
-from sqlalchemy import select
-from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.working_days import Counting
@@ -20,11 +18,12 @@ from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
 from nod.services.acts.projects import add_route
-from nod.services.acts.seats import IN_PROJECT, Actor, Seat, take_seat
+from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.reviews.ready_route import RouteMade
-from nod.store.tables import MembershipRow, RouteRow
+from nod.services.reviews.route_checks import LONGEST_NAME, MOST_PEOPLE, check_route_name, who_can_be_named
+from nod.store.tables import RouteRow
 
-MOST_STEPS, MOST_PEOPLE, _LONGEST_NAME, _LONGEST_PURPOSE = 10, 50, 80, 300
+MOST_STEPS, _LONGEST_PURPOSE = 10, 300
 
 
 class StepGiven(Command):
@@ -103,7 +102,7 @@ def bring_route_back(context: Context, actor: Actor, route_id: str, command: See
         row, seat = _open(act, route_id, command.version)
         if not row.retired_at:
             raise RuleBroken("route_in_use", f"The route {row.name} is in use.", row.name)
-        _check_name(act, seat.project.id, row.name, row.id)
+        check_route_name(act.session, seat.project.id, row.name, row.id)
         row.retired_at = None
         _note(act, row, FactKind.ROUTE_BROUGHT_BACK, {}, {})
 
@@ -114,7 +113,7 @@ def try_route(context: Context, actor: Actor, command: TryRoute) -> RouteTried:
         seat = take_seat(session, actor, command.project_id)
         seat.need_tool("reviews")
         seat.need_to_run()
-        known = _people(session, command.project_id)
+        known = who_can_be_named(session, command.project_id)
         steps = tuple(Step(each.name, each.act, tuple(each.people), each.days, each.counting) for each in command.steps)
         begun = Review(ReviewState.RUNNING, tuple(StepRun(step) for step in steps), {}, ())
         today = today_in(seat.project, context.clock.now())
@@ -148,40 +147,22 @@ def _note(act: Act, row: RouteRow, kind: FactKind, before: dict[str, Any], after
 
 
 def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> tuple[str, str, list[dict[str, Any]]]:
-    name = " ".join(command.name.split())[:_LONGEST_NAME]
-    if not name:
-        raise RuleBroken("name_missing", "Give the route a name.")
-    _check_name(act, seat.project.id, name, own_id)
+    name = check_route_name(act.session, seat.project.id, command.name, own_id)
     if not command.steps:
         raise RuleBroken("step_count", "A route has one to ten steps.", name)
-    known = _people(act.session, seat.project.id)
+    known = who_can_be_named(act.session, seat.project.id)
     for place, each in enumerate(command.steps, 1):
         trouble = _trouble(each, known)
         if trouble:
             raise RuleBroken("step_unfit", f"Step {place}: {trouble}", name)
     steps = [
         {
-            "name": " ".join(each.name.split())[:_LONGEST_NAME], "act": each.act.value,
+            "name": " ".join(each.name.split())[:LONGEST_NAME], "act": each.act.value,
             "people": list(dict.fromkeys(each.people)), "days": each.days, "counting": each.counting.value,
         }
         for each in command.steps
     ]  # fmt: skip
     return name, " ".join(command.purpose.split())[:_LONGEST_PURPOSE], steps
-
-
-def _check_name(act: Act, project_id: str, name: str, own_id: str) -> None:
-    query = select(RouteRow.id).where(
-        RouteRow.project_id == project_id, RouteRow.name == name, RouteRow.id != own_id, RouteRow.retired_at.is_(None)
-    )
-    if act.session.scalar(query):
-        raise RuleBroken("route_exists", f"There is a route {name} already.", name)
-
-
-def _people(session: Session, project_id: str) -> set[str]:
-    members = select(MembershipRow.person_id).where(
-        MembershipRow.project_id == project_id, MembershipRow.state.in_(IN_PROJECT)
-    )
-    return set(session.scalars(members))
 
 
 def _trouble(step: StepGiven, known: set[str]) -> str:
