@@ -61,7 +61,7 @@ function RouteList({ routes, chosen, onChoose }: ListProps) {
           <button
             type="button"
             aria-pressed={route === chosen}
-            className={`w-full border-b border-line/60 px-4 py-2 text-left hover:bg-surface ${route === chosen ? 'bg-plum-tint' : ''}`}
+            className={`w-full border-b border-line/60 px-4 py-2 text-left ${route === chosen ? 'bg-plum-tint' : 'hover:bg-surface'}`}
             onClick={() => onChoose(route)}
           >
             <span className="flex justify-between gap-2">
