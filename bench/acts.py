@@ -7,7 +7,7 @@ import time
 from datetime import UTC, datetime
 
 from bench.measure import tell, timed
-from nod.services.reviews import reviews
+from nod.services.reviews import starting
 from nod.store.ids import new_id
 from nod.store.tables import BlobRow, DocumentRow, RevisionRow
 
@@ -34,10 +34,10 @@ def bench_start_review(context, cast):
         before = _last_rowids(raw)
 
     def start(part):
-        command = reviews.StartReview(
+        command = starting.StartReview(
             project_id=cast.project_id, route_id=cast.route_id, name="Bench", documents=dict(part)
         )
-        reviews.start_review(context, actor, command)
+        starting.start_review(context, actor, command)
 
     copy = context.settings.data_dir / "bench-copy.db"
     with sqlite3.connect(path) as raw, sqlite3.connect(copy) as aside:

@@ -18,7 +18,7 @@ from nod.services.intake.file_contents import look_into
 from nod.services.marks import mark_threads, marks, marks_view
 from nod.services.register import register_list
 from nod.services.register.register_list import AskedView
-from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews import reviews, reviews_view, starting
 from nod.services.reviews.reviews import DocumentAnswer
 from nod.worker import drain, handlers_with
 
@@ -126,27 +126,39 @@ class World:
         return row[0], row[1]
 
     def start(self, *documents, who="marit", name="Round one"):
-        command = reviews.StartReview(
+        command = starting.StartReview(
             project_id=self.project_id, route_id=self.cast.route_id, name=name, documents=dict(documents)
         )
-        return reviews.start_review(self.context, self.actor(who), command).id
+        return starting.start_review(self.context, self.actor(who), command).id
 
     def review(self, review_id, who="rafael"):
         return reviews_view.read_review(self.context, self.actor(who), review_id)
 
     def seen(self, review_id):
-        return reviews.SeenVersion(version=self.review(review_id).version)
+        return self.review(review_id).version
+
+    def step(self, review_id, who):
+        """Of the steps that run, the one somebody has a place in; the first of them without."""
+        running = [row for row in self.review(review_id).slip if row.state == "running"]
+        person_id = self.cast.people[who]
+        own = [row for row in running if any(each.who.id == person_id for each in row.places)]
+        return (own or running)[0].id
 
     def pick_up(self, review_id, who):
-        reviews.pick_up(self.context, self.actor(who), review_id, self.seen(review_id))
+        reviews.pick_up(self.context, self.actor(who), review_id, self.step(review_id, who))
 
-    def hand_in(self, review_id, who, verdict="", comment=""):
-        review = self.review(review_id)
+    def hand_in(self, review_id, who, verdict="", comment="", **by_number):
+        """`by_number`: the last four of a document's number, after an n, with its verdict."""
+        review = self.review(review_id, who)
+        step_id = self.step(review_id, who)
         answers = [
-            DocumentAnswer(document_id=each.document_id, verdict=verdict, comment=comment) for each in review.documents
+            DocumentAnswer(
+                document_id=each.document_id, verdict=by_number.get(f"n{each.number[-4:]}", verdict), comment=comment
+            )
+            for each in review.documents
+            if each.state == "going"
         ]
-        command = reviews.HandIn(version=review.version, answers=answers)
-        reviews.hand_in(self.context, self.actor(who), review_id, command)
+        reviews.hand_in(self.context, self.actor(who), review_id, step_id, reviews.HandIn(answers=answers))
 
     def closed_review(self, *documents, verdict="A"):
         review_id = self.start(*documents)

@@ -132,7 +132,8 @@ class Worker(threading.Thread):
 
     def review(self):
         marit, leilani = self.who("marit"), self.who("leilani")
-        route = marit("GET", f"/api/routes?project_id={marit.project_id}")[0]["id"]
+        routes = marit("GET", f"/api/routes?project_id={marit.project_id}")
+        (route,) = [each["id"] for each in routes if each["name"] == "Check and decide"]
         lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=300")["lines"]
         # One that is in no review yet: every round takes another.
         free = [each for each in lines if each["kind"] == "sheet" and not each["standing"]["with_whom"]]
@@ -143,11 +144,10 @@ class Worker(threading.Thread):
         }  # fmt: skip
         review = marit("POST", "/api/reviews", body)["id"]
         self.reviews.append(review)
-        seen = leilani("GET", f"/api/reviews/{review}")
-        leilani("POST", f"/api/reviews/{review}/pick-up", {"version": seen["version"]})
-        seen = leilani("GET", f"/api/reviews/{review}")
+        step = f"/api/reviews/{review}/steps/" + leilani("GET", f"/api/reviews/{review}")["slip"][0]["id"]
+        leilani("POST", f"{step}/pick-up")
         answers = [{"document_id": line["id"], "comment": f"seen {self.place}"}]
-        leilani("POST", f"/api/reviews/{review}/hand-in", {"version": seen["version"], "answers": answers})
+        leilani("POST", f"{step}/hand-in", {"answers": answers})
         self.handed_in.append(f"seen {self.place}")
 
 

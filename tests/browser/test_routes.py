@@ -11,7 +11,7 @@ pytestmark = pytest.mark.browser
 
 
 def name_for_step(form, place, *people):
-    field = form.get_by_role("combobox", name="Any one of").nth(place)
+    field = form.get_by_role("combobox", name="Whom: people, roles, companies").nth(place)
     for person in people:
         field.fill(person)
         field.press("Enter")
@@ -32,7 +32,7 @@ def test_a_route_is_written_copied_changed_retired_and_gone_on(visit):
     form.get_by_role("button", name="Add a step").click()
     expect(form.get_by_label("Step", exact=True).nth(1)).to_be_focused()
     marit.keyboard.type("Decide")
-    form.get_by_label("Asks for").nth(1).select_option(label="a verdict on each document")
+    form.get_by_label("Asks for").nth(1).select_option(label="a verdict")
     name_for_step(form, 1, "saoirse")
     form.get_by_label("Within").nth(1).fill("2")
     # Begun on Tuesday 9 March: three working days, then two.

@@ -115,6 +115,9 @@ FORMS = {
     ),
     "drawing-set": Form("marit", "/register/sets", (button("Make a drawing set"),), "Name"),
     "end-check-out": Form("marit", "/register/out", (button("Break it", exact=False),), "Why"),
+    "step-change": Form(
+        "rafael", "/reviews", (text("Quay hall lighting"), button("End Decide")), "Why"
+    ),
     "hand-in": Form("saoirse", "/reviews", (text("Quay hall lighting"),), "Note to whoever comes next"),
     "keep-starter": Form("rafael", "/setup/starter", (), "What it is for"),
     "keep-view": Form("marit", "/register", (button("Views"),), "Keep this view as"),

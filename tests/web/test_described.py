@@ -122,15 +122,14 @@ def test_a_day_by_the_description_alone(described, world):
     leilani("ink_marks", {"marks": {mark["id"]: mark["version"]}}, revision_id=line["revision_id"])
     saoirse("write_reply", {"text": "A door"}, mark_id=mark["id"])
     # Review.
-    route = marit("list_routes", project_id=project)[0]["id"]
+    (route,) = [each["id"] for each in marit("list_routes", project_id=project) if each["name"] == "Check and decide"]
     start = {"project_id": project, "route_id": route, "name": "One", "documents": {line["id"]: line["revision_id"]}}
     review = marit("start_review", start)["id"]
-    version = leilani("read_review", review_id=review)["version"]
-    leilani("pick_up", {"version": version}, review_id=review)
-    for who, verdict in ((leilani, ""), (saoirse, "A")):
-        version = who("read_review", review_id=review)["version"]
+    steps = [each["id"] for each in leilani("read_review", review_id=review)["slip"]]
+    leilani("pick_up", review_id=review, step_id=steps[0])
+    for who, step, verdict in ((leilani, steps[0], ""), (saoirse, steps[1], "A")):
         answers = [{"document_id": line["id"], "verdict": verdict, "comment": "fine"}]
-        who("hand_in", {"version": version, "answers": answers}, review_id=review)
+        who("hand_in", {"answers": answers}, review_id=review, step_id=step)
     # Send.
     people = marit("list_addressees", project_id=project)["people"]
     sending = {

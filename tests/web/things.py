@@ -52,7 +52,9 @@ def make_things(world):
     world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
-        "mark": mark.id, "review": review, "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
+        "mark": mark.id, "review": review,
+        "step": world.review(review).slip[0].id,
+        "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
         "guest": enter(world, guest_token(world.context, recipient)), "link": to_withdraw.links[0].id,
         "guest_of_document": enter(world, of_document, "Otto Brenner"),

@@ -2438,7 +2438,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reviews/{review_id}/hand-in": {
+    "/api/reviews/{review_id}/recall": {
         parameters: {
             query?: never;
             header?: never;
@@ -2447,7 +2447,41 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Hand in the running step's comments or verdicts. */
+        /** Recall a review in which nothing is decided. */
+        post: operations["recall_review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/steps/{step_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a step that nobody answers, with a reason. */
+        post: operations["end_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/steps/{step_id}/hand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand in one's comments or verdicts. */
         post: operations["hand_in"];
         delete?: never;
         options?: never;
@@ -2455,7 +2489,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reviews/{review_id}/pick-up": {
+    "/api/reviews/{review_id}/steps/{step_id}/hand-on": {
         parameters: {
             query?: never;
             header?: never;
@@ -2464,7 +2498,41 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take the running step. */
+        /** One's place in a step is another's from now on. */
+        post: operations["hand_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/steps/{step_id}/others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who could take a place in a step. */
+        get: operations["list_newcomers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/steps/{step_id}/pick-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a running step that any one of several takes. */
         post: operations["pick_up"];
         delete?: never;
         options?: never;
@@ -2472,7 +2540,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/reviews/{review_id}/put-down": {
+    "/api/reviews/{review_id}/steps/{step_id}/put-down": {
         parameters: {
             query?: never;
             header?: never;
@@ -2481,8 +2549,42 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Give the running step back. */
+        /** Give a step that one has picked up back to the others. */
         post: operations["put_down"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/steps/{step_id}/put-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put somebody in for another, or beside the others, with a reason. */
+        post: operations["put_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/swap-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go on with newer revisions; the stage begins again. */
+        post: operations["swap_in"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3777,12 +3879,17 @@ export interface components {
         };
         /** AllGivenUp */
         AllGivenUp: components["schemas"]["GivenUp"][];
-        /** AnswerShown */
+        /**
+         * AnswerShown
+         * @description What one hand said of a document: `step` and `place` are those of the slip.
+         */
         AnswerShown: {
             /** Comment */
             comment: string;
-            /** Document Id */
-            document_id: string;
+            /** Place */
+            place: number;
+            /** Step */
+            step: number;
             /** Verdict */
             verdict: string;
         };
@@ -4775,7 +4882,10 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** DocumentAnswer */
+        /**
+         * DocumentAnswer
+         * @description About the revision that was looked at.
+         */
         DocumentAnswer: {
             /**
              * Comment
@@ -4784,6 +4894,11 @@ export interface components {
             comment: string;
             /** Document Id */
             document_id: string;
+            /**
+             * Revision Id
+             * @default
+             */
+            revision_id: string;
             /**
              * Verdict
              * @default
@@ -4984,6 +5099,11 @@ export interface components {
             reason: string;
             /** Version */
             version: number;
+        };
+        /** EndStep */
+        EndStep: {
+            /** Reason */
+            reason: string;
         };
         /** EnterLink */
         EnterLink: {
@@ -5536,8 +5656,16 @@ export interface components {
              * @default
              */
             note: string;
-            /** Version */
-            version: number;
+        };
+        /** HandOn */
+        HandOn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Person Id */
+            person_id: string;
         };
         /**
          * HeldLine
@@ -6162,14 +6290,16 @@ export interface components {
         };
         /** MakeRoute */
         MakeRoute: {
+            /** May Start */
+            may_start?: components["schemas"]["NamedGiven"][];
             /** Name */
             name: string;
             /** Project Id */
             project_id: string;
             /** Purpose */
             purpose: string;
-            /** Steps */
-            steps: components["schemas"]["StepGiven"][];
+            /** Stages */
+            stages: components["schemas"]["StageGiven"][];
             /**
              * Version
              * @default 0
@@ -6545,19 +6675,67 @@ export interface components {
         };
         /**
          * MyPart
-         * @description What the viewer may do here now.
+         * @description What the viewer may do with the whole of it now.
          */
         MyPart: {
             /** May Cancel */
             may_cancel: boolean;
+            /** May Recall */
+            may_recall: boolean;
+            /** May Send */
+            may_send: boolean;
+            /** May Swap */
+            may_swap: boolean;
+        };
+        /**
+         * MyStep
+         * @description What the viewer may do in a step now, and on which documents they answer in it.
+         *
+         *     `follows` says what will, once they have handed in.
+         */
+        MyStep: {
+            /** Answers */
+            answers: string[];
+            /** Follows */
+            follows: string;
+            /** May End */
+            may_end: boolean;
             /** May Hand In */
             may_hand_in: boolean;
+            /** May Hand On */
+            may_hand_on: boolean;
             /** May Pick Up */
             may_pick_up: boolean;
             /** May Put Down */
             may_put_down: boolean;
-            /** May Send */
-            may_send: boolean;
+            /** May Put In */
+            may_put_in: boolean;
+        };
+        /**
+         * NamedGiven
+         * @description A person or a company by id, a role by its code.
+         */
+        NamedGiven: {
+            /** Id */
+            id: string;
+            kind: components["schemas"]["NamedKind"];
+        };
+        /**
+         * NamedKind
+         * @enum {string}
+         */
+        NamedKind: "person" | "role" | "company";
+        /**
+         * NamedShown
+         * @description A person, a role or a company; `words` is empty for what is not there any more.
+         */
+        NamedShown: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
         };
         /** NewCompany */
         NewCompany: {
@@ -6622,6 +6800,8 @@ export interface components {
              */
             text: string;
         };
+        /** Newcomers */
+        Newcomers: components["schemas"]["Who"][];
         /**
          * NoticeChoice
          * @description A kind of notice, and the ways in which it may be told.
@@ -7027,6 +7207,24 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * PlaceShown
+         * @description Somebody asked in a step. `verdicts`: the codes they gave, the mildest first.
+         */
+        PlaceShown: {
+            /** At */
+            at: string | null;
+            for_whom: components["schemas"]["Who"] | null;
+            /** Note */
+            note: string;
+            /** Stamp */
+            stamp: string;
+            /** State */
+            state: string;
+            /** Verdicts */
+            verdicts: string[];
+            who: components["schemas"]["Who"];
+        };
         /** PlannedCount */
         PlannedCount: {
             /** All */
@@ -7270,6 +7468,21 @@ export interface components {
             words: string;
         };
         /**
+         * PutIn
+         * @description `gone_id` is whose place it was; '' puts somebody in beside the others.
+         */
+        PutIn: {
+            /**
+             * Gone Id
+             * @default
+             */
+            gone_id: string;
+            /** Person Id */
+            person_id: string;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * PutPlanned
          * @description A promise as it is to stand; `version` 0 for one that is not there yet.
          */
@@ -7292,6 +7505,12 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * Quota
+         * @description How many of those asked must hand in: the first who picks up, everybody, or at least so many.
+         * @enum {string}
+         */
+        Quota: "any" | "all" | "some";
         /**
          * ReadField
          * @description A field that a zone can read, and what it is called.
@@ -7379,6 +7598,16 @@ export interface components {
             not_compared: string;
             /** Readers */
             readers: components["schemas"]["ReaderShown"][];
+        };
+        /** RecallReview */
+        RecallReview: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Version */
+            version: number;
         };
         /**
          * RecipientShown
@@ -7737,7 +7966,10 @@ export interface components {
             /** Number */
             number: string;
         };
-        /** ReviewedDocument */
+        /**
+         * ReviewedDocument
+         * @description `state` is going, back (to its author) or done; `proposed` what the others' verdicts come to, for who sums up.
+         */
         ReviewedDocument: {
             /** Current Revision */
             current_revision: string;
@@ -7745,10 +7977,16 @@ export interface components {
             document_id: string;
             /** Number */
             number: string;
+            /** Proposed */
+            proposed: string;
             /** Revision */
             revision: string;
             /** Revision Id */
             revision_id: string;
+            /** Said */
+            said: components["schemas"]["AnswerShown"][];
+            /** State */
+            state: string;
             /** Title */
             title: string;
             /** Verdict */
@@ -7895,23 +8133,39 @@ export interface components {
         };
         /**
          * RouteShown
-         * @description A route and the dates it would take if it began now.
+         * @description A route and the dates it would take if it began now. `may_start`: by the viewer.
          */
         RouteShown: {
             /** Id */
             id: string;
+            /** May Start */
+            may_start: boolean;
             /** Name */
             name: string;
             /** Purpose */
             purpose: string;
             /** Retired */
             retired: boolean;
-            /** Steps */
-            steps: components["schemas"]["RouteStepShown"][];
+            /** Stages */
+            stages: components["schemas"]["RouteStageShown"][];
+            /** Starters */
+            starters: components["schemas"]["NamedShown"][];
             /** Version */
             version: number;
         };
-        /** RouteStepShown */
+        /** RouteStageShown */
+        RouteStageShown: {
+            /** Steps */
+            steps: components["schemas"]["RouteStepShown"][];
+            /** Then */
+            then: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * RouteStepShown
+         * @description `people` is how many it would ask today.
+         */
         RouteStepShown: {
             /** Act */
             act: string;
@@ -7919,20 +8173,30 @@ export interface components {
             counting: string;
             /** Days */
             days: number;
+            /** Least */
+            least: number;
             /** Name */
             name: string;
+            /** Own Allowed */
+            own_allowed: boolean;
             /** People */
-            people: components["schemas"]["Who"][];
+            people: number;
             /**
              * Planned On
              * Format: date
              */
             planned_on: string;
+            /** Quota */
+            quota: string;
+            /** Sums Up */
+            sums_up: boolean;
+            /** Whom */
+            whom: components["schemas"]["NamedShown"][];
         };
         /** RouteTried */
         RouteTried: {
-            /** Steps */
-            steps: components["schemas"]["StepTried"][];
+            /** Stages */
+            stages: components["schemas"]["StageTried"][];
         };
         /** Routes */
         Routes: components["schemas"]["RouteShown"][];
@@ -8031,11 +8295,6 @@ export interface components {
         };
         /** SeenSet */
         SeenSet: {
-            /** Version */
-            version: number;
-        };
-        /** SeenVersion */
-        SeenVersion: {
             /** Version */
             version: number;
         };
@@ -8715,13 +8974,15 @@ export interface components {
         };
         /**
          * SlipRow
-         * @description One step on the slip. `planned_on` is its forecast last day while it has not ended.
+         * @description One step on the slip; those of a `stage` are beside each other.
+         *
+         *     `asks` says whom the route names. `planned_on` is its forecast last day while it has not ended.
          */
         SlipRow: {
             /** Act */
             act: string;
-            /** Answers */
-            answers: components["schemas"]["AnswerShown"][];
+            /** Asks */
+            asks: string;
             /** Began At */
             began_at: string | null;
             /** Counting */
@@ -8734,21 +8995,52 @@ export interface components {
             due_on: string | null;
             /** Ended At */
             ended_at: string | null;
+            /** Id */
+            id: string;
+            mine: components["schemas"]["MyStep"];
             /** Name */
             name: string;
-            /** Note */
-            note: string;
-            /** People */
-            people: components["schemas"]["Who"][];
+            /** Needed */
+            needed: number;
+            /** Places */
+            places: components["schemas"]["PlaceShown"][];
             /** Planned On */
             planned_on: string | null;
-            /** Stamp */
-            stamp: string;
+            /** Quota */
+            quota: string;
+            /** Stage */
+            stage: number;
             /** State */
             state: string;
+            /** Sums Up */
+            sums_up: boolean;
             /** Taken At */
             taken_at: string | null;
             taken_by: components["schemas"]["Who"] | null;
+            /** Why Ended */
+            why_ended: string;
+        };
+        /**
+         * StageGiven
+         * @description Steps beside each other, and what follows each verdict: the codes that are not there go on.
+         */
+        StageGiven: {
+            /** Steps */
+            steps: components["schemas"]["StepGiven"][];
+            /** Then */
+            then?: {
+                [key: string]: components["schemas"]["Then"];
+            };
+        };
+        /**
+         * StageTried
+         * @description `hint` says what is worth a thought, though it works.
+         */
+        StageTried: {
+            /** Hint */
+            hint: string;
+            /** Steps */
+            steps: components["schemas"]["StepTried"][];
         };
         /**
          * Standing
@@ -8824,23 +9116,39 @@ export interface components {
          * @enum {string}
          */
         StepAct: "comment" | "decide";
-        /**
-         * StepGiven
-         * @description Any one of `people`, by id, takes it.
-         */
+        /** StepGiven */
         StepGiven: {
             act: components["schemas"]["StepAct"];
             counting: components["schemas"]["Counting"];
             /** Days */
             days: number;
+            /**
+             * Least
+             * @default 1
+             */
+            least: number;
             /** Name */
             name: string;
-            /** People */
-            people: string[];
+            /**
+             * Own Allowed
+             * @default false
+             */
+            own_allowed: boolean;
+            /** @default any */
+            quota: components["schemas"]["Quota"];
+            /**
+             * Sums Up
+             * @default false
+             */
+            sums_up: boolean;
+            /** Whom */
+            whom: components["schemas"]["NamedGiven"][];
         };
         /**
          * StepTried
-         * @description The day on which a step would end, were the route begun today; `trouble` says what cannot work.
+         * @description The day on which a step would end, were the route begun today, and how many people it would ask.
+         *
+         *     `trouble` says what cannot work.
          */
         StepTried: {
             /**
@@ -8848,6 +9156,8 @@ export interface components {
              * Format: date
              */
             ends_on: string;
+            /** People */
+            people: number;
             /** Trouble */
             trouble: string;
         };
@@ -8868,6 +9178,16 @@ export interface components {
         Suggestions: {
             /** People */
             people: components["schemas"]["Known"][];
+        };
+        /**
+         * SwapIn
+         * @description Ids of the documents whose latest revision goes on instead of the one under review.
+         */
+        SwapIn: {
+            /** Documents */
+            documents: string[];
+            /** Version */
+            version: number;
         };
         /**
          * TakenIn
@@ -8925,6 +9245,12 @@ export interface components {
             /** Roles */
             roles: components["schemas"]["GroupToTell"][];
         };
+        /**
+         * Then
+         * @description What follows a verdict at the end of a deciding stage, for that document.
+         * @enum {string}
+         */
+        Then: "on" | "back" | "end";
         /**
          * Thing
          * @description `words` name it, beginning with its `number` if it has one; `kind_words` say what it is.
@@ -9108,8 +9434,8 @@ export interface components {
         TryRoute: {
             /** Project Id */
             project_id: string;
-            /** Steps */
-            steps: components["schemas"]["StepGiven"][];
+            /** Stages */
+            stages: components["schemas"]["StageGiven"][];
         };
         /**
          * TypedField
@@ -9326,15 +9652,17 @@ export interface components {
         };
         /**
          * WriteRoute
-         * @description `version` is the one that was changed; 0 for a new route.
+         * @description `version` is the one that was changed; 0 for a new route. With nobody in `may_start`, all who file start it.
          */
         WriteRoute: {
+            /** May Start */
+            may_start?: components["schemas"]["NamedGiven"][];
             /** Name */
             name: string;
             /** Purpose */
             purpose: string;
-            /** Steps */
-            steps: components["schemas"]["StepGiven"][];
+            /** Stages */
+            stages: components["schemas"]["StageGiven"][];
             /**
              * Version
              * @default 0
@@ -16134,12 +16462,98 @@ export interface operations {
             };
         };
     };
+    recall_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecallReview"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndStep"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     hand_in: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 review_id: string;
+                step_id: string;
             };
             cookie?: never;
         };
@@ -16176,20 +16590,101 @@ export interface operations {
             };
         };
     };
+    hand_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_newcomers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Newcomers"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pick_up: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 review_id: string;
+                step_id: string;
             };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SeenVersion"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description No Content */
             204: {
@@ -16224,12 +16719,94 @@ export interface operations {
             header?: never;
             path: {
                 review_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                step_id: string;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SeenVersion"];
+                "application/json": components["schemas"]["PutIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    swap_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwapIn"];
             };
         };
         responses: {

@@ -45,6 +45,7 @@ export const FORMS = {
   'workspace-person': 'A person',
   zones: 'A block reader',
   'cancel-review': 'A review to cancel',
+  'step-change': 'A change of a step',
 } as const
 
 export type FormName = keyof typeof FORMS

@@ -8,11 +8,14 @@ from datetime import date
 from sqlalchemy import select
 
 from nod.core.access.levels import Grantee, Level, To
+from nod.core.reviews.path import Named, NamedKind, Stage, Step, StepAct
+from nod.core.reviews.ready import READY
 from nod.demo import scenario
 from nod.services.acts import projects
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, Actor, actor_of
 from nod.services.people.sign_in import DEMO_PASSWORD, hasher
+from nod.services.reviews.paths import to_keep
 from nod.store.tables import FolderRow, PersonRow
 
 
@@ -73,10 +76,14 @@ def _add_folders(act: Act, project_id: str, grantees: dict[str, str]) -> dict[st
 
 
 def _add_route(act: Act, project_id: str, people: dict[str, str]) -> str:
-    check = {
-        "name": "Check", "act": "comment", "people": [people["leilani"], people["anouk"], people["rafael"]],
-        "days": 3, "counting": "working",
-    }  # fmt: skip
-    decide = {"name": "Decide", "act": "decide", "people": [people["saoirse"]], "days": 3, "counting": "working"}
+    """The one that most reviews take; the ready ones are there as in every project, but for the one of its name."""
+    engineers = tuple(Named(NamedKind.PERSON, people[key]) for key in ("leilani", "anouk", "rafael"))
+    path = (
+        Stage((Step("Check", StepAct.COMMENT, engineers),)),
+        Stage((Step("Decide", StepAct.DECIDE, (Named(NamedKind.PERSON, people["saoirse"]),)),)),
+    )
     purpose = "One of several engineers checks and comments; the design lead gives a verdict on each document."
-    return projects.add_route(act, project_id, "Check and decide", purpose, [check, decide])
+    for each in READY:
+        if each.name != "Check and decide":
+            projects.add_route(act, project_id, each.name, each.purpose, to_keep(each.path))
+    return projects.add_route(act, project_id, "Check and decide", purpose, to_keep(path))

@@ -21,7 +21,7 @@ from nod.services.acts.context import Context
 from nod.services.intake import block_readers, intake, intake_view, registering
 from nod.services.intake.block_readers import ZoneShown
 from nod.services.links.visits import EnterLink, enter_link
-from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews import reviews, reviews_view, starting
 from nod.services.reviews.reviews import DocumentAnswer
 from nod.services.transmittals import guests, transmittals
 from nod.services.transmittals.recipients import guest_token
@@ -124,24 +124,31 @@ class Stage:
 
     def start(self, who: str, name: str, prefixes: tuple[str, ...], message: str = "") -> str:
         chosen = {row.id: row.revision_id for prefix in prefixes for row in self.documents(prefix)}
-        command = reviews.StartReview(
+        command = starting.StartReview(
             project_id=self.cast.project_id, route_id=self.cast.route_id, name=name, message=message, documents=chosen
         )
-        started = reviews.start_review(self.context, self.cast.actor(who), command)
+        started = starting.start_review(self.context, self.cast.actor(who), command)
         return started.id
 
-    def _version(self, review_id: str) -> int:
-        return reviews_view.read_review(self.context, self.cast.actor("rafael"), review_id).version
+    def _mine(self, who: str, review_id: str) -> tuple[reviews_view.Review, reviews_view.SlipRow]:
+        """A review, and the step of it that runs with somebody."""
+        actor = self.cast.actor(who)
+        review = reviews_view.read_review(self.context, actor, review_id)
+        step = next(
+            row for row in review.slip
+            if row.state == "running" and any(place.who.id == actor.person_id for place in row.places)
+        )  # fmt: skip
+        return review, step
 
     def pick_up(self, who: str, review_id: str) -> None:
-        seen = reviews.SeenVersion(version=self._version(review_id))
-        reviews.pick_up(self.context, self.cast.actor(who), review_id, seen)
+        _, step = self._mine(who, review_id)
+        reviews.pick_up(self.context, self.cast.actor(who), review_id, step.id)
 
     def hand_in(
         self, who: str, review_id: str, verdicts: str = "", comments: tuple[str, ...] = (), note: str = ""
     ) -> None:
         """`verdicts`: a letter a document in the order of the review, repeated as needed."""
-        review = reviews_view.read_review(self.context, self.cast.actor(who), review_id)
+        review, step = self._mine(who, review_id)
         answers = [
             DocumentAnswer(
                 document_id=each.document_id,
@@ -150,8 +157,8 @@ class Stage:
             )
             for place, each in enumerate(review.documents)
         ]
-        command = reviews.HandIn(version=review.version, answers=answers, note=note)
-        reviews.hand_in(self.context, self.cast.actor(who), review_id, command)
+        command = reviews.HandIn(answers=answers, note=note)
+        reviews.hand_in(self.context, self.cast.actor(who), review_id, step.id, command)
 
 
 def _sheets(originator: str) -> list[DemoSheet]:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from pydantic import RootModel
 
-from nod.services.acts.answers import FromOutside
-from nod.services.reviews import ready_route, reviews, reviews_view, route_editing
+from nod.services.acts.answers import FromOutside, Who
+from nod.services.reviews import changing, ready_route, reviews, reviews_view, route_editing, routes_view, starting
+from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, RecallReview, SwapIn
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
-from nod.services.reviews.reviews import CancelReview, HandIn, ReviewStarted, SeenVersion, StartReview
-from nod.services.reviews.reviews_view import Review, ReviewLine, RouteShown
+from nod.services.reviews.reviews import HandIn
+from nod.services.reviews.reviews_view import Review, ReviewLine
 from nod.services.reviews.route_editing import MakeRoute, RouteTried, SeenRoute, TryRoute, WriteRoute
+from nod.services.reviews.routes_view import RouteShown
+from nod.services.reviews.starting import ReviewStarted, StartReview
 from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
@@ -32,7 +35,15 @@ class ReviewPath(FromOutside):
     review_id: str
 
 
+class StepPath(ReviewPath):
+    step_id: str
+
+
 class ReviewLines(RootModel[list[ReviewLine]]):
+    pass
+
+
+class Newcomers(RootModel[list[Who]]):
     pass
 
 
@@ -51,7 +62,7 @@ def list_reviews(query: OfProject) -> list[ReviewLine]:
 @permission("member")
 def list_routes(query: WhichRoutes) -> list[RouteShown]:
     """The routes of the project with their dates, were they begun now."""
-    return reviews_view.list_routes(context(), actor(), query.project_id, retired=query.retired)
+    return routes_view.list_routes(context(), actor(), query.project_id, retired=query.retired)
 
 
 @api.post("/api/routes", responses=answers(RouteMade))
@@ -100,7 +111,7 @@ def bring_route_back(path: RoutePath, body: SeenRoute) -> None:
 @permission("file")
 def start_review(body: StartReview) -> ReviewStarted:
     """Send documents on a route."""
-    return reviews.start_review(context(), actor(), body)
+    return starting.start_review(context(), actor(), body)
 
 
 @api.get("/api/reviews/<review_id>", responses=answers(Review))
@@ -110,29 +121,71 @@ def read_review(path: ReviewPath) -> Review:
     return reviews_view.read_review(context(), actor(), path.review_id)
 
 
-@api.post("/api/reviews/<review_id>/pick-up", responses=answers())
+@api.post("/api/reviews/<review_id>/steps/<step_id>/pick-up", responses=answers())
 @permission("mark")
-def pick_up(path: ReviewPath, body: SeenVersion) -> None:
-    """Take the running step."""
-    reviews.pick_up(context(), actor(), path.review_id, body)
+def pick_up(path: StepPath) -> None:
+    """Take a running step that any one of several takes."""
+    reviews.pick_up(context(), actor(), path.review_id, path.step_id)
 
 
-@api.post("/api/reviews/<review_id>/put-down", responses=answers())
+@api.post("/api/reviews/<review_id>/steps/<step_id>/put-down", responses=answers())
 @permission("mark")
-def put_down(path: ReviewPath, body: SeenVersion) -> None:
-    """Give the running step back."""
-    reviews.put_down(context(), actor(), path.review_id, body)
+def put_down(path: StepPath) -> None:
+    """Give a step that one has picked up back to the others."""
+    reviews.put_down(context(), actor(), path.review_id, path.step_id)
 
 
-@api.post("/api/reviews/<review_id>/hand-in", responses=answers())
+@api.post("/api/reviews/<review_id>/steps/<step_id>/hand-in", responses=answers())
 @permission("mark")
-def hand_in(path: ReviewPath, body: HandIn) -> None:
-    """Hand in the running step's comments or verdicts."""
-    reviews.hand_in(context(), actor(), path.review_id, body)
+def hand_in(path: StepPath, body: HandIn) -> None:
+    """Hand in one's comments or verdicts."""
+    reviews.hand_in(context(), actor(), path.review_id, path.step_id, body)
+
+
+@api.get("/api/reviews/<review_id>/steps/<step_id>/others", responses=answers(Newcomers))
+@permission("read")
+def list_newcomers(path: StepPath) -> list[Who]:
+    """Who could take a place in a step."""
+    return changing.list_newcomers(context(), actor(), path.review_id, path.step_id)
+
+
+@api.post("/api/reviews/<review_id>/steps/<step_id>/hand-on", responses=answers())
+@permission("mark")
+def hand_on(path: StepPath, body: HandOn) -> None:
+    """One's place in a step is another's from now on."""
+    changing.hand_on(context(), actor(), path.review_id, path.step_id, body)
+
+
+@api.post("/api/reviews/<review_id>/steps/<step_id>/put-in", responses=answers())
+@permission("run")
+def put_in(path: StepPath, body: PutIn) -> None:
+    """Put somebody in for another, or beside the others, with a reason."""
+    changing.put_in(context(), actor(), path.review_id, path.step_id, body)
+
+
+@api.post("/api/reviews/<review_id>/steps/<step_id>/end", responses=answers())
+@permission("run")
+def end_step(path: StepPath, body: EndStep) -> None:
+    """End a step that nobody answers, with a reason."""
+    changing.end_step(context(), actor(), path.review_id, path.step_id, body)
+
+
+@api.post("/api/reviews/<review_id>/swap-in", responses=answers())
+@permission("mark")
+def swap_in(path: ReviewPath, body: SwapIn) -> None:
+    """Go on with newer revisions; the stage begins again."""
+    changing.swap_in(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/reviews/<review_id>/recall", responses=answers())
+@permission("mark")
+def recall_review(path: ReviewPath, body: RecallReview) -> None:
+    """Recall a review in which nothing is decided."""
+    changing.recall_review(context(), actor(), path.review_id, body)
 
 
 @api.post("/api/reviews/<review_id>/cancel", responses=answers())
 @permission("mark")
 def cancel_review(path: ReviewPath, body: CancelReview) -> None:
     """Cancel a review, with a reason."""
-    reviews.cancel_review(context(), actor(), path.review_id, body)
+    changing.cancel_review(context(), actor(), path.review_id, body)

@@ -9,7 +9,7 @@ from nod.services.acts.replays import table_faults
 from nod.services.marks import carried_marks, mark_threads
 from nod.services.people import members, newcomers
 from nod.services.register import changes, withdrawals
-from nod.services.reviews import reviews
+from nod.services.reviews import changing
 from nod.services.setup import workspace
 from nod.services.threads import talk
 from nod.services.trail.check_reports import verify_all
@@ -44,8 +44,8 @@ def lived(world):
     rename = withdrawals.RenameDocument(version=_version(world, other), number=f"{OTHER_NUMBER[:-1]}9", reason="Twice")
     withdrawals.rename_document(*marit, other, rename)
     running = world.start((other, world.document(rename.number)[1]), name="Second")
-    cancel = reviews.CancelReview(version=world.review(running).version, reason="Not now")
-    reviews.cancel_review(*marit, running, cancel)
+    cancel = changing.CancelReview(version=world.review(running).version, reason="Not now")
+    changing.cancel_review(*marit, running, cancel)
     withdrawals.withdraw(*marit, other, withdrawals.Withdraw(version=_version(world, other), reason="Gone"))
     _run(world)
     return world

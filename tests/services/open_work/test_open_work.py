@@ -12,7 +12,7 @@ from nod.services import desk
 from nod.services.open_work.kinds import Said, WorkKind, work_kind, work_kinds
 from nod.services.open_work.open_work import Wanted, hand_on, set_open_work
 from nod.services.register import check_outs
-from nod.services.reviews import reviews, reviews_view
+from nod.services.reviews import changing, reviews, reviews_view
 from nod.services.setup import workspace
 from nod.services.transmittals import guests, transmittals
 from tests.services.things.toys import add_private_toy, toys_are_there
@@ -37,9 +37,15 @@ def worked_out_anew(world):
     """What the migration makes of the features' own rows, as in a database that never had the table."""
     for table in TABLES:
         world.write(f"DROP TABLE {table}")
+    # At that time a step had people, waiting or not.
+    world.write(
+        "CREATE VIEW step_person AS SELECT step_id, person_id, place FROM step_place WHERE state = 'asked' UNION ALL "
+        "SELECT s.id, w.value ->> 'id', w.key FROM review_step s, json_each(s.whom) w WHERE s.state = 'waiting'"
+    )
     ((newest,),) = world.sql("SELECT version_num FROM alembic_version")
     world.write("UPDATE alembic_version SET version_num = '0017'")
     upgrade(world.context.settings.data_dir / "nod.db", "0018")
+    world.write("DROP VIEW step_person")
     world.write(f"UPDATE alembic_version SET version_num = '{newest}'")
     return [(*row[:11], _in_order(row[11]), row[12]) for row in world.sql(ALL)]
 
@@ -80,13 +86,13 @@ ACTS = {
     "start the other": lambda w, d: refused(w.start, d[1]),
     "pick up": lambda w, d: [refused(w.pick_up, each, "leilani") for each in running(w)],
     "put down": lambda w, d: [
-        refused(reviews.put_down, w.context, w.actor("leilani"), each, w.seen(each)) for each in running(w)
+        refused(reviews.put_down, w.context, w.actor("leilani"), each, w.step(each, "leilani")) for each in running(w)
     ],
     "hand in": lambda w, d: [refused(w.hand_in, each, "leilani") for each in running(w)],
     "decide": lambda w, d: [refused(w.hand_in, each, "saoirse", "A") for each in running(w)],
     "cancel": lambda w, d: [
-        refused(reviews.cancel_review, w.context, w.actor("marit"), each,
-                reviews.CancelReview(version=w.review(each).version, reason="no"))
+        refused(changing.cancel_review, w.context, w.actor("marit"), each,
+                changing.CancelReview(version=w.review(each).version, reason="no"))
         for each in running(w)[:1]
     ],
     "send": lambda w, d: send(w, d),
@@ -135,11 +141,11 @@ def test_of_two_what_is_due_first_is_shown_and_then_the_other(world, filed):
     check_out(world, filed[0][0])
     (line, *_) = [each for each in world.list().lines if each.number == NUMBER]
     assert (line.standing.with_whom, line.standing.due_on) == ("any of 3 for Check", date(2027, 3, 12))
-    reviews.cancel_review(
+    changing.cancel_review(
         world.context,
         world.actor("marit"),
         review_id,
-        reviews.CancelReview(version=world.review(review_id).version, reason="Wrong sheets"),
+        changing.CancelReview(version=world.review(review_id).version, reason="Wrong sheets"),
     )
     (line, *_) = [each for each in world.list().lines if each.number == NUMBER]
     assert (line.standing.with_whom, line.standing.due_on) == ("Marit Osei", None)

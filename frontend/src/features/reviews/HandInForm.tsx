@@ -4,7 +4,8 @@ import { TextArea } from '../../ui/Field'
 import { Lines } from '../../ui/Input'
 import { ErrorNote } from '../../ui/Notes'
 import { SheetLink } from '../../ui/SheetLink'
-import type { Review, useReviewActs } from './useReviews'
+import { VerdictMark } from '../../ui/Stamp'
+import type { Review, SlipStep, useStepActs } from './useReviews'
 import { useField, useKept, type Keep } from '../../ui/useKept'
 
 interface Said {
@@ -15,27 +16,38 @@ interface Said {
 const NOTHING: Said = { verdict: '', comment: '' }
 
 /** What is said of each document in a step, and the note to the next. */
-function useAnswers(review: Review, step: string) {
-  const form = useKept('hand-in', `${review.id} ${step}`, review.number)
+function useAnswers(review: Review, step: SlipStep) {
+  const form = useKept('hand-in', `${review.id} ${step.id}`, review.number)
   const [said, setSaid] = useField<Record<string, Said>>(form, 'said', {})
   const [note, setNote] = useField(form, 'note', '')
+  const proposed = new Map(review.documents.map((each) => [each.document_id, each.proposed]))
+  const of = (id: string): Said => said[id] ?? { ...NOTHING, verdict: proposed.get(id) ?? '' }
   const change = (id: string, part: Partial<Said>) =>
-    setSaid((old) => ({ ...old, [id]: { ...NOTHING, ...old[id], ...part } }))
-  return { form, of: (id: string) => said[id] ?? NOTHING, change, note, setNote }
+    setSaid((old) => ({ ...old, [id]: { ...NOTHING, ...(old[id] ?? of(id)), ...part } }))
+  return { form, of, change, note, setNote }
 }
 
-/** The running step's answers: a comment on each document, and a verdict where the step decides. */
-export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<typeof useReviewActs> }) {
-  const step = review.slip.find((each) => each.state === 'running')
-  const decides = step?.act === 'decide'
-  const { form, of, change, note, setNote } = useAnswers(review, step?.name ?? '')
-  const open = review.documents.filter((document) => decides && !of(document.document_id).verdict).length
-  const giveAll = (verdict: string) =>
-    review.documents.forEach((each) => change(each.document_id, { verdict }))
+/** One's answers in a running step: a comment on each document, and a verdict where the step decides. */
+export function HandInForm({
+  review,
+  step,
+  acts,
+}: {
+  review: Review
+  step: SlipStep
+  acts: ReturnType<typeof useStepActs>
+}) {
+  const decides = step.act === 'decide'
+  const { form, of, change, note, setNote } = useAnswers(review, step)
+  const mine = new Set(step.mine.answers)
+  const documents = review.documents.filter((each) => mine.has(each.document_id))
+  const open = documents.filter((document) => decides && !of(document.document_id).verdict).length
+  const giveAll = (verdict: string) => documents.forEach((each) => change(each.document_id, { verdict }))
 
   function submit() {
-    const answers = review.documents.map((document) => ({
+    const answers = documents.map((document) => ({
       document_id: document.document_id,
+      revision_id: document.revision_id,
       ...of(document.document_id),
     }))
     acts.handIn.mutate({ form, answers, note })
@@ -43,18 +55,16 @@ export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<
 
   return (
     <form
-      aria-label={`Hand in ${step?.name ?? ''}`}
+      aria-label={`Hand in ${step.name}`}
       className="border-t-2 border-plum pt-3"
       onSubmit={(event) => {
         event.preventDefault()
         submit()
       }}
     >
-      <div className="mb-2 flex items-center justify-between gap-2">
-        <h3 className="text-read font-semibold">{decides ? 'Your verdicts' : 'Your comments'}</h3>
-        {decides && review.documents.length > 1 && <ForAll review={review} onChoose={giveAll} />}
-      </div>
-      {review.documents.map((document) => (
+      <Head review={review} step={step} onAll={decides && documents.length > 1 ? giveAll : undefined} />
+      {step.sums_up && <SummingUp review={review} />}
+      {documents.map((document) => (
         <OneDocument
           key={document.document_id}
           review={review}
@@ -65,6 +75,9 @@ export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<
           onSay={(part) => change(document.document_id, part)}
         />
       ))}
+      {documents.length < review.documents.filter((each) => each.state === 'going').length && (
+        <p className="text-second">What you filed yourself is decided by the others.</p>
+      )}
       <TextArea
         keep={form}
         label="Note to whoever comes next"
@@ -72,8 +85,42 @@ export function HandInForm({ review, acts }: { review: Review; acts: ReturnType<
         onChange={(event) => setNote(event.target.value)}
       />
       <ErrorNote error={acts.handIn.error} />
+      <p className="mt-2 text-right text-second">{step.mine.follows}</p>
       <Foot open={open} decides={decides} busy={acts.handIn.isPending} />
     </form>
+  )
+}
+
+interface HeadProps {
+  review: Review
+  step: SlipStep
+  onAll: ((verdict: string) => void) | undefined
+}
+
+function Head({ review, step, onAll }: HeadProps) {
+  return (
+    <div className="mb-2 flex items-center justify-between gap-2">
+      <h3 className="text-read font-semibold">
+        {step.act === 'decide' ? 'Your verdicts' : 'Your comments'}
+        {review.slip.filter((each) => each.mine.may_hand_in).length > 1 && ` for ${step.name}`}
+      </h3>
+      {onAll && <ForAll review={review} onChoose={onAll} />}
+    </div>
+  )
+}
+
+/** Whoever sums up sees where the others differ; the gravest is proposed. */
+function SummingUp({ review }: { review: Review }) {
+  const differ = review.documents.filter(
+    (each) => new Set(each.said.map((answer) => answer.verdict).filter(Boolean)).size > 1,
+  ).length
+  return (
+    <p className="mb-2 text-second">
+      You sum up what was said: your verdict counts.{' '}
+      {differ
+        ? `On ${counted(differ, 'document')} the verdicts differ; the gravest is proposed.`
+        : 'What the others say is proposed.'}
+    </p>
   )
 }
 
@@ -170,15 +217,24 @@ function ForAll({ review, onChoose }: { review: Review; onChoose: (verdict: stri
   )
 }
 
-/** What the steps before said of this document. */
-function Earlier({ review, documentId }: { review: Review; documentId: string }) {
-  return review.slip.flatMap((step) =>
-    step.answers
-      .filter((answer) => answer.document_id === documentId && answer.comment)
-      .map((answer) => (
-        <p key={step.name} className="mt-0.5 border-l-2 border-line pl-2 text-list text-second">
-          <span className="font-medium text-ink">{step.name}:</span> {answer.comment}
-        </p>
-      )),
-  )
+/** What others said of this document, whether before or beside. */
+export function Earlier({ review, documentId }: { review: Review; documentId: string }) {
+  const document = review.documents.find((each) => each.document_id === documentId)
+  return document?.said.map((answer) => {
+    const step = review.slip[answer.step]
+    const who = step?.places[answer.place]?.who.name
+    return (
+      <p
+        key={`${answer.step} ${answer.place}`}
+        className="mt-0.5 flex items-baseline gap-1.5 border-l-2 border-line pl-2 text-list text-second"
+      >
+        <span className="font-medium text-ink">
+          {step?.name}
+          {step?.quota !== 'any' && `, ${who ?? ''}`}:
+        </span>
+        {answer.verdict && <VerdictMark code={answer.verdict} />}
+        <span>{answer.comment}</span>
+      </p>
+    )
+  })
 }

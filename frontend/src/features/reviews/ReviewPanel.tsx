@@ -15,8 +15,9 @@ import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
-import { HandInForm } from './HandInForm'
+import { Earlier } from './HandInForm'
 import { Slip } from './Slip'
+import { StepActs } from './StepActs'
 import { useReview, useReviewActs, type Review } from './useReviews'
 import { useField, useKept } from '../../ui/useKept'
 
@@ -65,37 +66,47 @@ function Content({ review }: { review: Review }) {
 
 function Now({ review }: { review: Review }) {
   const acts = useReviewActs(review)
-  const error = acts.pickUp.error ?? acts.putDown.error ?? acts.handIn.error
-  const part = review.my_part
+  const answering = review.slip.some((step) => step.mine.may_hand_in)
   return (
     <div className="flex flex-col gap-4">
       {review.message && <p className="border-l-2 border-line pl-3 text-read">“{review.message}”</p>}
       <Outcome review={review} />
       <Slip review={review} />
-      <ErrorNote error={error} />
-      {(part.may_pick_up || part.may_put_down) && (
-        <div className="flex items-center gap-2">
-          {part.may_pick_up && (
-            <Button look="act" busy={acts.pickUp.isPending} onClick={() => acts.pickUp.mutate()}>
-              Pick up
-            </Button>
-          )}
-          {part.may_put_down && (
-            <Button busy={acts.putDown.isPending} onClick={() => acts.putDown.mutate()}>
-              Put down
-            </Button>
-          )}
-          <p className="text-second">
-            {part.may_pick_up
-              ? 'Pick it up first, so that nobody does it twice.'
-              : 'It is with you. Others see that you have it.'}
-          </p>
-        </div>
+      {review.slip.map(
+        (step) => step.state === 'running' && <StepActs key={step.id} review={review} step={step} />,
       )}
-      {part.may_hand_in ? <HandInForm review={review} acts={acts} /> : <Documents review={review} />}
+      <Newer review={review} acts={acts} />
+      {!answering && <Documents review={review} />}
       <LinkedMarks kind="review" target={review.id} />
       <Following kind="review" target={review.id} words="this review" />
-      {part.may_cancel && <Cancel acts={acts} review={review} />}
+      <Ending acts={acts} review={review} />
+    </div>
+  )
+}
+
+/** Newer revisions have come: whoever may, goes on with them instead. */
+function Newer({ review, acts }: { review: Review; acts: ReturnType<typeof useReviewActs> }) {
+  const newer = review.documents.filter(
+    (each) => each.state === 'going' && each.revision !== each.current_revision,
+  )
+  if (!newer.length || !review.my_part.may_swap) return null
+  return (
+    <div className="border-l-[3px] border-ochre bg-surface px-3 py-2">
+      <p>
+        {newer.map((each) => `${each.number} ${each.current_revision}`).join(', ')}{' '}
+        {newer.length === 1 ? 'has' : 'have'} arrived. Let it run, and it is about what was sent; or swap{' '}
+        {newer.length === 1 ? 'it' : 'them'} in: the stage begins again, and what was answered in it stays on
+        the slip, crossed out.
+      </p>
+      <ErrorNote error={acts.swapIn.error} />
+      <Button
+        small
+        className="mt-2"
+        busy={acts.swapIn.isPending}
+        onClick={() => acts.swapIn.mutate(newer.map((each) => each.document_id))}
+      >
+        Swap {newer.length === 1 ? 'it' : 'them'} in
+      </Button>
     </div>
   )
 }
@@ -103,10 +114,11 @@ function Now({ review }: { review: Review }) {
 /** How it ended, and the one next act. */
 function Outcome({ review }: { review: Review }) {
   const navigate = useNavigate()
-  if (review.state === 'cancelled')
+  if (review.state === 'cancelled' || review.state === 'recalled')
     return (
       <p className="bg-brick-tint px-3 py-2 text-brick">
-        Cancelled <When at={review.ended_at} time />: {review.why_cancelled}
+        {review.state === 'cancelled' ? 'Cancelled' : 'Recalled'} <When at={review.ended_at} time />
+        {review.why_cancelled && `: ${review.why_cancelled}`}
       </p>
     )
   if (review.state === 'running')
@@ -154,20 +166,13 @@ function Documents({ review }: { review: Review }) {
               <span className="min-w-0 flex-1 truncate" title={document.title}>
                 {document.title}
               </span>
+              {document.state === 'back' && <span className="text-second">back to its author</span>}
               {document.revision !== document.current_revision && (
                 <span className="font-semibold text-brick">{document.current_revision} has arrived</span>
               )}
               <VerdictMark code={document.verdict} />
             </div>
-            {review.slip.flatMap((step) =>
-              step.answers
-                .filter((answer) => answer.document_id === document.document_id && answer.comment)
-                .map((answer) => (
-                  <p key={step.name} className="mt-0.5 border-l-2 border-line pl-2 text-second">
-                    <span className="font-medium text-ink">{step.name}:</span> {answer.comment}
-                  </p>
-                )),
-            )}
+            <Earlier review={review} documentId={document.document_id} />
           </li>
         ))}
       </ul>
@@ -175,54 +180,99 @@ function Documents({ review }: { review: Review }) {
   )
 }
 
-function Cancel({ review, acts }: { review: Review; acts: ReturnType<typeof useReviewActs> }) {
-  const [open, setOpen] = useState(false)
-  const form = useKept('cancel-review', review.id, review.number)
-  const [reason, setReason] = useField(form, 'reason', '')
+const ENDINGS = {
+  recall: {
+    words: 'Recall it',
+    title: (review: Review) => `Recall ${review.number}`,
+    about: 'Nothing is decided yet: it is taken back, and its documents can be sent on a route again.',
+    why: 'Why (optional)',
+    leave: 'Let it run',
+  },
+  cancel: {
+    words: 'Cancel the review',
+    title: (review: Review) => `Cancel ${review.number}`,
+    about: 'It ends without verdicts. Steps that were handed in stay on the slip.',
+    why: 'Why',
+    leave: 'Let it run',
+  },
+} as const
+
+interface EndingProps {
+  review: Review
+  acts: ReturnType<typeof useReviewActs>
+}
+
+/** It is taken back by its starter while nothing is decided, or ends without an outcome. */
+function Ending({ review, acts }: EndingProps) {
+  const [open, setOpen] = useState<keyof typeof ENDINGS | null>(null)
+  const part = review.my_part
   return (
-    <div>
-      <Button small look="stop" onClick={() => setOpen(true)}>
-        Cancel the review
-      </Button>
-      <Dialog
-        title={`Cancel ${review.number}`}
-        about={`${review.name}: it ends without verdicts. Steps that were handed in stay on the slip.`}
-        open={open}
-        onClose={() => setOpen(false)}
-      >
-        <form
-          className="flex flex-col gap-3"
-          onSubmit={(event) => {
-            event.preventDefault()
-            acts.cancel.mutate(reason, {
-              onSuccess: () => {
-                form.drop()
-                setOpen(false)
-              },
-            })
-          }}
+    <div className="flex flex-wrap gap-2">
+      {part.may_recall && (
+        <Button small onClick={() => setOpen('recall')}>
+          {ENDINGS.recall.words}
+        </Button>
+      )}
+      {part.may_cancel && (
+        <Button small look="stop" onClick={() => setOpen('cancel')}>
+          {ENDINGS.cancel.words}
+        </Button>
+      )}
+      {open && (
+        <Dialog
+          title={ENDINGS[open].title(review)}
+          about={`${review.name}: ${ENDINGS[open].about}`}
+          open
+          onClose={() => setOpen(null)}
         >
-          <TextArea
-            keep={form}
-            label="Why"
-            required
-            value={reason}
-            onChange={(event) => setReason(event.target.value)}
-          />
-          <ErrorNote error={acts.cancel.error} />
-          <div className="flex justify-end gap-2">
-            <Button onClick={() => setOpen(false)}>Let it run</Button>
-            <Button
-              look="stop"
-              type="submit"
-              busy={acts.cancel.isPending}
-              why={!reason.trim() && 'Say why first.'}
-            >
-              Cancel the review
-            </Button>
-          </div>
-        </form>
-      </Dialog>
+          <EndForm kind={open} review={review} acts={acts} onDone={() => setOpen(null)} />
+        </Dialog>
+      )}
     </div>
+  )
+}
+
+function EndForm({
+  kind,
+  review,
+  acts,
+  onDone,
+}: EndingProps & { kind: keyof typeof ENDINGS; onDone: () => void }) {
+  const form = useKept('cancel-review', `${review.id} ${kind}`, review.number)
+  const [reason, setReason] = useField(form, 'reason', '')
+  const act = acts[kind]
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        act.mutate(reason, {
+          onSuccess: () => {
+            form.drop()
+            onDone()
+          },
+        })
+      }}
+    >
+      <TextArea
+        keep={form}
+        label={ENDINGS[kind].why}
+        required={kind === 'cancel'}
+        value={reason}
+        onChange={(event) => setReason(event.target.value)}
+      />
+      <ErrorNote error={act.error} />
+      <div className="flex justify-end gap-2">
+        <Button onClick={onDone}>{ENDINGS[kind].leave}</Button>
+        <Button
+          look="stop"
+          type="submit"
+          busy={act.isPending}
+          why={kind === 'cancel' && !reason.trim() && 'Say why first.'}
+        >
+          {ENDINGS[kind].words}
+        </Button>
+      </div>
+    </form>
   )
 }

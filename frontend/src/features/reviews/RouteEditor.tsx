@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, unwrap, type Schemas } from '../../api/client'
+import { api, unwrap } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
@@ -9,15 +9,18 @@ import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
 import { useNewLine } from '../../ui/useNewLine'
-import { RouteStep } from './RouteStep'
-import { usePeopleToChoose } from './usePeopleToChoose'
+import { ChooseMany } from '../../ui/ChooseMany'
+import { RouteRow } from './RouteRow'
+import { keyOf, namedOf, useWhomToChoose } from './usePeopleToChoose'
 import {
-  A_STEP,
+  A_ROW,
+  countSteps,
   MOST_STEPS,
   useTried,
   type RouteShown,
   type RouteWritten,
-  type StepGiven,
+  type StageGiven,
+  type Tried,
 } from './useRouteSteps'
 
 interface Props {
@@ -40,16 +43,17 @@ function useWriting(route: RouteShown | undefined, start: RouteWritten) {
   return { form, written, set, overtaken: written.seen !== version, onMine: () => set({ seen: version }) }
 }
 
-/** A slip that one writes on: a row a step, and beside each the day on which it would end if it began today. */
+/** A slip that one writes on: a row a stage, and beside each step the day on which it would end if it began today. */
 export function RouteEditor({ route, start, onCopy, onMade }: Props) {
   const { form, written, set, overtaken, onMine } = useWriting(route, start)
-  const { name, purpose, steps } = written
-  const tried = useTried(steps)
+  const { name, purpose, stages } = written
+  const tried = useTried(stages)
+  const whom = useWhomToChoose()
   const save = useSaving(route, form, written, onMade)
   return (
     <form
       aria-label={route ? `The route ${route.name}` : 'A new route'}
-      className="max-w-[900px]"
+      className="max-w-[980px]"
       onSubmit={(event) => {
         event.preventDefault()
         save.mutate()
@@ -70,14 +74,28 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
           onChange={(event) => set({ purpose: event.target.value })}
         />
       </div>
-      <Steps form={form} steps={steps} tried={tried.data?.steps} onChange={(next) => set({ steps: next })} />
+      <Rows
+        form={form}
+        stages={stages}
+        tried={tried.data}
+        whom={whom.choices}
+        onChange={(next) => set({ stages: next })}
+      />
+      <div className="mt-3 max-w-[560px]">
+        <ChooseMany
+          label="Who may start it; with nobody here, everybody who may file"
+          choices={whom.choices}
+          chosen={written.may_start.map(keyOf)}
+          onChange={(next) => set({ may_start: next.map(namedOf) })}
+        />
+      </div>
       {overtaken && <Overtaken onTheirs={form.drop} onMine={onMine} />}
-      <ErrorNote error={save.error ?? tried.error} />
+      <ErrorNote error={save.error ?? tried.error ?? whom.error} />
       <Foot
         route={route}
         onCopy={onCopy}
         busy={save.isPending}
-        why={reasonNot(overtaken, steps.length, tried.data?.steps)}
+        why={reasonNot(overtaken, stages, tried.data)}
       />
     </form>
   )
@@ -125,53 +143,53 @@ function Foot({ route, onCopy, busy, why }: FootProps) {
   )
 }
 
-type Tried = Schemas['StepTried'][] | undefined
-
-function reasonNot(overtaken: boolean, count: number, tried: Tried) {
+function reasonNot(overtaken: boolean, stages: readonly StageGiven[], tried: Tried) {
   if (overtaken) return 'Somebody changed this route meanwhile.'
-  if (count === 0) return 'A route has one step at least.'
-  const place = tried?.findIndex((each) => each.trouble) ?? -1
-  return place >= 0 && `Step ${place + 1}: ${tried?.[place]?.trouble ?? ''}`
+  if (countSteps(stages) === 0) return 'A route has one step at least.'
+  const troubles = tried?.stages.flatMap((stage) => stage.steps.map((step) => step.trouble)) ?? []
+  const place = troubles.findIndex(Boolean)
+  return place >= 0 && `Step ${place + 1}: ${troubles[place] ?? ''}`
 }
 
-interface StepsProps {
+interface RowsProps {
   form: Kept
-  steps: StepGiven[]
+  stages: StageGiven[]
   tried: Tried
-  onChange: (steps: StepGiven[]) => void
+  whom: ReturnType<typeof useWhomToChoose>['choices']
+  onChange: (stages: StageGiven[]) => void
 }
 
-function Steps({ form, steps, tried, onChange }: StepsProps) {
-  const people = usePeopleToChoose()
+function Rows({ form, stages, tried, whom, onChange }: RowsProps) {
   const { list, added } = useNewLine<HTMLOListElement>()
+  const full = countSteps(stages) >= MOST_STEPS && 'A route has ten steps at most.'
   return (
     <>
-      <ErrorNote error={people.error} />
       <ol ref={list} className="border-2 border-second bg-surface empty:hidden">
-        {steps.map((step, place) => (
-          <RouteStep
+        {stages.map((stage, place) => (
+          <RouteRow
             key={place}
             keep={form}
-            step={step}
+            stage={stage}
             place={place}
-            last={steps.length - 1}
-            people={people.choices}
-            tried={tried?.[place]}
+            last={stages.length - 1}
+            whom={whom}
+            tried={tried?.stages[place]}
+            full={full}
             onChange={(part) =>
-              onChange(steps.map((each, at) => (at === place ? { ...each, ...part } : each)))
+              onChange(stages.map((each, at) => (at === place ? { ...each, ...part } : each)))
             }
-            onMove={(by) => onChange(moved(steps, place, by))}
-            onTake={() => onChange(steps.filter((_, at) => at !== place))}
+            onMove={(by) => onChange(moved(stages, place, by))}
+            onTake={() => onChange(stages.filter((_, at) => at !== place))}
           />
         ))}
       </ol>
       <Button
         small
         className="mt-2"
-        why={steps.length >= MOST_STEPS && 'A route has ten steps at most.'}
+        why={full}
         onClick={() => {
           added()
-          onChange([...steps, A_STEP])
+          onChange([...stages, A_ROW])
         }}
       >
         Add a step
@@ -180,10 +198,10 @@ function Steps({ form, steps, tried, onChange }: StepsProps) {
   )
 }
 
-function moved(steps: readonly StepGiven[], place: number, by: number): StepGiven[] {
-  const next = [...steps]
-  const [step] = next.splice(place, 1)
-  if (step) next.splice(place + by, 0, step)
+function moved(stages: readonly StageGiven[], place: number, by: number): StageGiven[] {
+  const next = [...stages]
+  const [stage] = next.splice(place, 1)
+  if (stage) next.splice(place + by, 0, stage)
   return next
 }
 

@@ -1,103 +1,101 @@
-import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
-
 import { useState } from 'react'
 
 import type { Schemas } from '../../api/client'
+import { counted } from '../../domain/counted'
+import { Checkbox } from '../../ui/Checkbox'
 import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { Select, TextField } from '../../ui/Field'
-import { IconButton } from '../../ui/IconButton'
+import { Button } from '../../ui/Button'
 import { Day } from '../../ui/Standing'
 import type { Kept } from '../../ui/useKept'
+import { keyOf, namedOf } from './usePeopleToChoose'
 import type { StepGiven } from './useRouteSteps'
 
 const ACTS = [
   { code: 'comment', words: 'comments' },
-  { code: 'decide', words: 'a verdict on each document' },
+  { code: 'decide', words: 'a verdict' },
 ]
 const COUNTING = [
   { code: 'working', words: 'working days' },
   { code: 'calendar', words: 'calendar days' },
 ]
+const QUOTAS = [
+  { code: 'any', words: 'any one of them' },
+  { code: 'all', words: 'all of them' },
+  { code: 'some', words: 'at least so many' },
+]
+
+const BESIDE = 'border-l border-line pl-3'
+const BELOW = 'col-span-full max-w-[520px] border-t border-dashed border-second pt-2'
 
 interface Props {
   keep: Kept
   step: StepGiven
-  place: number
-  last: number
-  people: readonly Choosable[]
+  name: string
+  alone: boolean
+  whom: readonly Choosable[]
   tried: Schemas['StepTried'] | undefined
   onChange: (part: Partial<StepGiven>) => void
-  onMove: (by: number) => void
   onTake: () => void
 }
 
-/** A row of the slip: what, by whom, within how long, and until when that would be. */
-export function RouteStep({ keep, step, place, last, people, tried, onChange, onMove, onTake }: Props) {
-  const name = step.name || `step ${place + 1}`
+/** What, by whom, by how many of them, within how long, and until when that would be. */
+export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTake }: Props) {
   return (
-    <li className="border-b border-line px-3 py-2 last:border-b-0">
-      <div className="grid grid-cols-[20px_1fr_1fr_auto] items-start gap-3 max-md:grid-cols-[20px_1fr]">
-        <span className="pt-5 font-bold text-plum">{place + 1}</span>
+    <div className={`flex min-w-0 flex-col gap-2 ${step.sums_up ? BELOW : alone ? '' : BESIDE}`}>
+      <div className="grid grid-cols-2 gap-2">
         <TextField
           keep={keep}
-          label="Step"
+          label={step.sums_up ? 'Sums up' : 'Step'}
           value={step.name}
           placeholder="Check, decide …"
           onChange={(event) => onChange({ name: event.target.value })}
         />
         <Select
-          className="max-md:col-start-2"
           label="Asks for"
           value={step.act}
           onChange={(act) => onChange({ act: act as StepGiven['act'] })}
           choices={ACTS}
         />
-        <Acts name={name} place={place} last={last} onMove={onMove} onTake={onTake} />
-        <div className="col-start-2">
-          <ChooseMany
-            label="Any one of"
-            choices={people}
-            chosen={step.people}
-            onChange={(next) => onChange({ people: next })}
-          />
-        </div>
-        <Days keep={keep} step={step} onChange={onChange} />
-        <p
-          className="pt-5 text-note whitespace-nowrap text-second max-md:col-start-2 max-md:pt-0"
-          aria-live="polite"
-        >
-          {tried && (
-            <>
-              begun today, by <Day on={tried.ends_on} />
-            </>
-          )}
-        </p>
       </div>
-      {tried?.trouble && <p className="mt-1 ml-8 text-note text-brick">{tried.trouble}</p>}
-    </li>
+      <ChooseMany
+        label="Whom: people, roles, companies"
+        choices={whom}
+        chosen={step.whom.map(keyOf)}
+        onChange={(next) => onChange({ whom: next.map(namedOf) })}
+      />
+      <HowMany keep={keep} step={step} onChange={onChange} />
+      {step.act === 'decide' && (
+        <Checkbox
+          checked={step.own_allowed ?? false}
+          onChange={(own_allowed) => onChange({ own_allowed })}
+          label="also those who filed it"
+        />
+      )}
+      <Outcome tried={tried} name={name} onTake={alone ? undefined : onTake} />
+    </div>
   )
 }
 
-function Days({ keep, step, onChange }: Pick<Props, 'keep' | 'step' | 'onChange'>) {
-  const [typed, setTyped] = useState<string | null>(null)
-  const bounded = (days: string) => Math.max(1, Math.min(90, Math.round(Number(days)) || 1))
+function HowMany({ keep, step, onChange }: Pick<Props, 'keep' | 'step' | 'onChange'>) {
   return (
-    <div className="flex flex-wrap items-end gap-2 max-md:col-start-2">
-      <TextField
-        keep={keep}
-        label="Within"
-        type="number"
-        min={1}
-        max={90}
-        className="w-[70px]"
-        // While it is typed it may be empty, or a figure short.
-        value={typed ?? step.days}
-        onBlur={() => setTyped(null)}
-        onChange={(event) => {
-          setTyped(event.target.value)
-          onChange({ days: bounded(event.target.value) })
-        }}
+    <div className="flex flex-wrap items-end gap-2">
+      <Select
+        label="How many"
+        value={step.quota ?? 'any'}
+        onChange={(quota) => onChange({ quota: quota as NonNullable<StepGiven['quota']> })}
+        choices={QUOTAS}
       />
+      {step.quota === 'some' && (
+        <Count
+          keep={keep}
+          label="At least"
+          most={50}
+          value={step.least ?? 1}
+          onChange={(least) => onChange({ least })}
+        />
+      )}
+      <Count keep={keep} label="Within" most={90} value={step.days} onChange={(days) => onChange({ days })} />
       <Select
         hideLabel
         label="Days counted as"
@@ -109,26 +107,59 @@ function Days({ keep, step, onChange }: Pick<Props, 'keep' | 'step' | 'onChange'
   )
 }
 
-interface ActsProps extends Pick<Props, 'place' | 'last' | 'onMove' | 'onTake'> {
-  name: string
+interface OutcomeProps extends Pick<Props, 'tried' | 'name'> {
+  onTake: (() => void) | undefined
 }
 
-function Acts({ name, place, last, onMove, onTake }: ActsProps) {
+/** Whom that would ask, until when, and what cannot work. */
+function Outcome({ tried, name, onTake }: OutcomeProps) {
   return (
-    <span className="flex pt-5 text-second max-md:col-start-2 max-md:pt-0">
-      <IconButton
-        label={`Move ${name} up`}
-        disabled={place === 0}
-        onClick={() => onMove(-1)}
-        icon={<ArrowUp size={14} />}
-      />
-      <IconButton
-        label={`Move ${name} down`}
-        disabled={place === last}
-        onClick={() => onMove(1)}
-        icon={<ArrowDown size={14} />}
-      />
-      <IconButton label={`Take ${name} away`} onClick={onTake} icon={<Trash2 size={14} />} />
-    </span>
+    <>
+      <div
+        className="flex flex-wrap items-center justify-between gap-2 text-note text-second"
+        aria-live="polite"
+      >
+        {tried && (
+          <span>
+            {counted(tried.people, 'person', 'people')} · begun today, by <Day on={tried.ends_on} />
+          </span>
+        )}
+        {onTake && (
+          <Button small aria-label={`Take ${name} out of the row`} onClick={onTake}>
+            Take it out
+          </Button>
+        )}
+      </div>
+      {tried?.trouble && <p className="text-note text-brick">{tried.trouble}</p>}
+    </>
+  )
+}
+
+interface CountProps {
+  keep: Kept
+  label: string
+  most: number
+  value: number
+  onChange: (value: number) => void
+}
+
+function Count({ keep, label, most, value, onChange }: CountProps) {
+  const [typed, setTyped] = useState<string | null>(null)
+  return (
+    <TextField
+      keep={keep}
+      label={label}
+      type="number"
+      min={1}
+      max={most}
+      className="w-[70px]"
+      // While it is typed it may be empty, or a figure short.
+      value={typed ?? value}
+      onBlur={() => setTyped(null)}
+      onChange={(event) => {
+        setTyped(event.target.value)
+        onChange(Math.max(1, Math.min(most, Math.round(Number(event.target.value)) || 1)))
+      }}
+    />
   )
 }

@@ -6,7 +6,7 @@ import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { RouteEditor } from './RouteEditor'
-import { useAllRoutes, writtenOf, type RouteShown } from './useRouteSteps'
+import { countSteps, useAllRoutes, writtenOf, type RouteShown } from './useRouteSteps'
 
 /** What is open on the right: a route, an empty slip, or a copy that is a route of its own once it is made. */
 type Open = { route: RouteShown } | { from: RouteShown | undefined }
@@ -69,7 +69,7 @@ function RouteList({ routes, chosen, onChoose }: ListProps) {
               {route.retired && <span className="text-note text-second">retired</span>}
             </span>
             <span className="block text-note text-second">
-              {counted(route.steps.length, 'step')}
+              {counted(countSteps(route.stages), 'step')}
               {route.purpose && `. ${route.purpose}`}
             </span>
           </button>

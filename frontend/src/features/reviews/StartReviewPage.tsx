@@ -9,8 +9,8 @@ import { Button } from '../../ui/Button'
 import { idsOfAddress, useChosen, type ChosenLine } from '../../ui/chosen'
 import { Select, TextArea, TextField } from '../../ui/Field'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
-import { Day } from '../../ui/Standing'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
+import { Path } from './Path'
 import { ReadyRoute } from './ReadyRoute'
 import { useRoutes } from './useReviews'
 
@@ -32,27 +32,29 @@ export function StartReviewPage() {
     )
   if (isLost(chosen)) return <ErrorNote error={chosen.error} again={() => void chosen.refetch()} />
   if (isLost(routes)) return <ErrorNote error={routes.error} again={() => void routes.refetch()} />
-  if (!routes.data || !chosen.data) return <Loading what="the documents" />
+  const mine = routes.data?.filter((each) => each.may_start)
+  if (!mine || !chosen.data) return <Loading what="the documents" />
   return (
     <div className="h-full overflow-auto px-6 py-5">
-      {routes.data.length ? (
-        <StartForm of={asked} lines={chosen.data.lines} missing={chosen.data.missing} routes={routes.data} />
+      {mine.length ? (
+        <StartForm of={asked} lines={chosen.data.lines} missing={chosen.data.missing} routes={mine} />
       ) : (
-        <NoRoute />
+        <NoRoute others={routes.data?.length ?? 0} />
       )}
     </div>
   )
 }
 
 /** A project that has no route yet: whoever runs it makes the ready one from names. */
-function NoRoute() {
+function NoRoute({ others }: { others: number }) {
   const { project } = useSeat()
   const runs = hasLevel(project, 'keep')
   return (
     <div className="mx-auto max-w-[640px]">
       <h1 className="text-title font-semibold">Start a review</h1>
       <p className="mt-1 text-read">
-        This project has no route yet. A route says who comments, who decides, and by when.{' '}
+        {others ? 'The routes of this project are for others to start.' : 'This project has no route yet.'} A
+        route says who comments, who decides, and by when.{' '}
         {runs
           ? 'Make the first one from names: it can be used again for every review.'
           : 'A lead or a document controller makes the first one; then the review can start.'}
@@ -164,44 +166,5 @@ function Lines({ lines, missing }: { lines: ChosenLine[]; missing: number }) {
         ))}
       </ul>
     </>
-  )
-}
-
-function Path({ route }: { route: Route }) {
-  return (
-    <section aria-label="The path" className="border-2 border-second bg-surface">
-      <p className="border-b border-line px-3 py-2 text-second">{route.purpose}</p>
-      <ol>
-        {route.steps.map((step, place) => (
-          <li
-            key={step.name}
-            className="grid grid-cols-[24px_1fr_auto] gap-x-2 border-b border-line px-3 py-2 text-list last:border-b-0"
-          >
-            <span className="font-bold text-second">{place + 1}</span>
-            <div>
-              <p className="font-semibold">
-                {step.name}{' '}
-                <span className="font-normal text-second">
-                  {step.act === 'decide' ? 'gives a verdict' : 'comments'}
-                </span>
-              </p>
-              <p className="text-second">
-                {step.people.length > 1 && 'any one of '}
-                {step.people.map((person) => person.name).join(', ')}
-              </p>
-            </div>
-            <p className="text-right">
-              by <Day on={step.planned_on} />
-              <span className="block text-second">
-                {counted(step.days, step.counting === 'working' ? 'working day' : 'day')}
-              </span>
-            </p>
-          </li>
-        ))}
-      </ol>
-      <p className="border-t border-line px-3 py-2 text-second">
-        Mail goes to the people of the first step now, to the others when it is their turn.
-      </p>
-    </section>
   )
 }

@@ -5,40 +5,52 @@ import { describe, expect, it, vi } from 'vitest'
 import { renderSeated } from '../../testSeat'
 import { HandInForm } from './HandInForm'
 import { Slip } from './Slip'
-import type { Review, SlipStep, useReviewActs } from './useReviews'
+import type { Review, SlipPlace, SlipStep, useStepActs } from './useReviews'
 
 const LEILANI = { id: 'l', name: 'Leilani Brandt', company: 'PLS', job: 'engineer' }
 const ANOUK = { id: 'a', name: 'Anouk Ferreira', company: 'BHT', job: 'engineer' }
 const SAOIRSE = { id: 's', name: 'Saoirse Tanaka', company: 'TRA', job: 'design lead' }
 
+function asked(who: typeof LEILANI, more: Partial<SlipPlace> = {}): SlipPlace {
+  return { who, for_whom: null, state: 'asked', at: null, stamp: '', verdicts: [], note: '', ...more }
+}
+
+const NOBODY = { may_pick_up: false, may_put_down: false, may_hand_in: false, may_hand_on: false, may_put_in: false, may_end: false, answers: [], follows: '' } // prettier-ignore
+const MINE = { ...NOBODY, may_hand_in: true, answers: ['1', '2'], follows: 'Then the review closes.' }
+
 const CHECK: SlipStep = {
+  id: 'check',
   name: 'Check',
   act: 'comment',
   state: 'running',
-  people: [LEILANI, ANOUK],
+  stage: 0,
+  sums_up: false,
+  quota: 'any',
+  needed: 1,
+  asks: 'Leilani Brandt, Anouk Ferreira',
+  places: [asked(LEILANI), asked(ANOUK)],
   taken_by: null,
-  stamp: '',
   began_at: '2027-03-04T10:00:00Z',
   taken_at: null,
   due_on: '2027-03-05',
   planned_on: '2027-03-09',
   ended_at: null,
+  why_ended: '',
   days: 3,
   counting: 'working',
   days_late: 2,
-  note: '',
-  answers: [],
+  mine: NOBODY,
 }
 
-const DECIDE: SlipStep = { ...CHECK, name: 'Decide', act: 'decide', state: 'waiting', people: [SAOIRSE], planned_on: '2027-03-12', days_late: 0 } // prettier-ignore
+const DECIDE: SlipStep = { ...CHECK, id: 'decide', name: 'Decide', act: 'decide', state: 'waiting', stage: 1, asks: 'Saoirse Tanaka', places: [], planned_on: '2027-03-12', days_late: 0 } // prettier-ignore
 
 const VERDICTS = [
   { code: 'A', words: 'proceed', meaning: 'go', may_be_used: true, needs_new_revision: false },
   { code: 'C', words: 'revise and resubmit', meaning: 'stop', may_be_used: false, needs_new_revision: true },
 ]
 
-function document(id: string) {
-  return { document_id: id, revision_id: `r${id}`, number: `BFT-${id}`, title: `Sheet ${id}`, revision: 'P01', current_revision: 'P01', verdict: '' } // prettier-ignore
+function document(id: string): Review['documents'][number] {
+  return { document_id: id, revision_id: `r${id}`, number: `BFT-${id}`, title: `Sheet ${id}`, revision: 'P01', current_revision: 'P01', verdict: '', state: 'going', proposed: '', said: [] } // prettier-ignore
 }
 
 function review(slip: SlipStep[]): Review {
@@ -46,7 +58,7 @@ function review(slip: SlipStep[]): Review {
     id: 'rv', project_id: 'bft', number: 'RV-0003', name: 'Boarding bridge', message: '', route_name: 'Check and decide',
     state: 'running', version: 4, started_by: LEILANI, started_at: '2027-03-02T10:00:00Z', ended_at: null,
     why_cancelled: '', forecast_end_on: '2027-03-12', verdict_set: VERDICTS, slip, documents: [document('1'), document('2')],
-    transmittals: [], my_part: { may_pick_up: false, may_put_down: false, may_hand_in: true, may_cancel: false, may_send: false },
+    transmittals: [], my_part: { may_cancel: false, may_recall: false, may_swap: false, may_send: false },
   } // prettier-ignore
 }
 
@@ -59,27 +71,35 @@ describe('the slip', () => {
     expect(item(0).getByText('nobody has picked it up')).toBeInTheDocument()
     expect(item(0).getByText('5 Mar')).toBeInTheDocument()
     expect(item(0).getByText('2 d late')).toBeInTheDocument()
-    expect(screen.getAllByRole('listitem')[1]).toHaveTextContent('Saoirse Tanaka (TRA), expected by 12 Mar')
+    expect(screen.getAllByRole('listitem')[1]).toHaveTextContent(
+      'any one of Saoirse Tanaka, expected by 12 Mar',
+    )
   })
 
   it('names who has picked it up', async () => {
     await renderSeated(
       <Slip review={review([{ ...CHECK, taken_by: ANOUK, taken_at: '2027-03-08T16:05:00Z' }])} />,
     )
-    expect(item(0).getByText('Anouk Ferreira')).toBeInTheDocument()
+    expect(item(0).getByText('Anouk Ferreira (BHT)')).toBeInTheDocument()
     expect(item(0).getByText('8 Mar, 16:05')).toBeInTheDocument()
     expect(item(0).queryByText('nobody has picked it up')).toBeNull()
   })
 
   it('is stamped with the gravest verdict, the day and the initials', async () => {
-    const answers = ['A', 'C'].map((verdict, place) => ({ document_id: String(place), verdict, comment: '' }))
     const done = {
       ...DECIDE,
+      stage: 0,
       state: 'done',
       taken_by: SAOIRSE,
-      stamp: 'ST',
+      places: [
+        asked(SAOIRSE, {
+          state: 'handed_in',
+          at: '2027-03-08T23:30:00Z',
+          stamp: 'ST',
+          verdicts: ['A', 'C'],
+        }),
+      ],
       ended_at: '2027-03-08T23:30:00Z',
-      answers,
     }
     await renderSeated(<Slip review={review([done])} />)
     expect(item(0).getByText('A C')).toBeInTheDocument()
@@ -87,15 +107,50 @@ describe('the slip', () => {
   })
 })
 
+describe('steps beside each other', () => {
+  const beside = (id: string, name: string, more: Partial<SlipStep> = {}) => ({ ...CHECK, id, name, ...more })
+
+  it('share a row, and who sums up stands below', async () => {
+    const sums = { ...DECIDE, id: 'sum', name: 'Sum up', stage: 0, sums_up: true }
+    await renderSeated(<Slip review={review([beside('f', 'Fire'), beside('l', 'Lifts'), sums])} />)
+    const list = within(screen.getByRole('list', { name: 'Beside each other' }))
+    expect(list.getAllByRole('listitem')).toHaveLength(2)
+    expect(screen.getByText(/sums up, verdict on each document/)).toBeInTheDocument()
+  })
+
+  it('say who has handed in, for whom, and what was crossed out', async () => {
+    const all = beside('x', 'All', {
+      quota: 'all',
+      places: [
+        asked(SAOIRSE, { state: 'crossed', verdicts: ['C'] }),
+        asked(LEILANI, { for_whom: ANOUK, state: 'handed_in', at: '2027-03-08T10:00:00Z', verdicts: ['A'] }),
+        asked(SAOIRSE),
+      ],
+    })
+    await renderSeated(<Slip review={review([all])} />)
+    const hands = within(screen.getByRole('list', { name: 'Hands of All' })).getAllByRole('listitem')
+    expect(hands[0]).toHaveTextContent('Saoirse Tanaka (TRA)crossed out, the stage began again')
+    expect(hands[1]).toHaveTextContent('Leilani Brandt (PLS) for Anouk Ferreirahanded in')
+    expect(hands[2]).toHaveTextContent('not yet')
+  })
+
+  it('a step that asks nobody says who can help', async () => {
+    await renderSeated(<Slip review={review([beside('x', 'Empty', { places: [] })])} />)
+    expect(screen.getByText('nobody: a lead puts somebody in, or ends it')).toBeInTheDocument()
+  })
+})
+
 describe('handing in', () => {
   function acts() {
     const mutate = vi.fn()
-    return { mutate, acts: { handIn: { mutate, isPending: false, error: null } } as unknown as ReturnType<typeof useReviewActs> } // prettier-ignore
+    return { mutate, acts: { handIn: { mutate, isPending: false, error: null } } as unknown as ReturnType<typeof useStepActs> } // prettier-ignore
   }
 
   it('needs a verdict on each document', async () => {
     const { mutate, acts: some } = acts()
-    await renderSeated(<HandInForm review={review([{ ...DECIDE, state: 'running' }])} acts={some} />)
+    const step = { ...DECIDE, state: 'running', mine: MINE }
+    await renderSeated(<HandInForm review={review([step])} step={step} acts={some} />)
+    expect(screen.getByText('Then the review closes.')).toBeInTheDocument()
     const button = screen.getByRole('button', { name: 'Hand in verdicts' })
     expect(button).toBeDead()
     expect(screen.getByText('2 without a verdict yet')).toBeInTheDocument()
@@ -105,23 +160,32 @@ describe('handing in', () => {
     await userEvent.type(screen.getByLabelText('Comment on BFT-2'), 'Truss is too low.')
     await userEvent.click(button)
     const answers = [
-      { document_id: '1', verdict: 'A', comment: '' },
-      { document_id: '2', verdict: 'C', comment: 'Truss is too low.' },
+      { document_id: '1', revision_id: 'r1', verdict: 'A', comment: '' },
+      { document_id: '2', revision_id: 'r2', verdict: 'C', comment: 'Truss is too low.' },
     ]
     expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ note: '', answers }))
   })
 
   it('asks no verdict of a step that comments, and shows what was said before', async () => {
-    const said = {
-      ...CHECK,
-      state: 'done',
-      answers: [{ document_id: '1', verdict: '', comment: 'Door clashes.' }],
-    }
     const { mutate, acts: some } = acts()
-    await renderSeated(<HandInForm review={review([said, { ...CHECK, name: 'Second check' }])} acts={some} />)
+    const second = { ...CHECK, name: 'Second check', mine: MINE }
+    const it = review([{ ...CHECK, state: 'done' }, second])
+    it.documents[0]?.said.push({ step: 0, place: 0, verdict: '', comment: 'Door clashes.' })
+    await renderSeated(<HandInForm review={it} step={second} acts={some} />)
     expect(screen.getByText('Door clashes.')).toBeInTheDocument()
     expect(screen.queryByRole('radiogroup')).toBeNull()
     await userEvent.click(screen.getByRole('button', { name: 'Hand in comments' }))
     expect(mutate).toHaveBeenCalledOnce()
+  })
+
+  it('whoever sums up begins with the gravest of what the others say', async () => {
+    const { mutate, acts: some } = acts()
+    const sums = { ...DECIDE, state: 'running', sums_up: true, mine: { ...MINE, answers: ['1'] } }
+    const it = review([sums])
+    it.documents = [{ ...document('1'), proposed: 'C' }]
+    await renderSeated(<HandInForm review={it} step={sums} acts={some} />)
+    await userEvent.click(screen.getByRole('button', { name: 'Hand in verdicts' }))
+    const answers = [{ document_id: '1', revision_id: 'r1', verdict: 'C', comment: '' }]
+    expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ answers }))
   })
 })

@@ -7,35 +7,54 @@ import { RoutesPage } from './RoutesPage'
 
 const calls = vi.fn()
 const saoirse = { id: 's', name: 'Saoirse Tanaka', company: 'TRA', job: '' }
-const step = {
+const SAVED = {
   name: 'Decide',
   act: 'decide',
-  people: [saoirse],
+  quota: 'any',
+  least: 1,
   days: 2,
   counting: 'working',
+  own_allowed: false,
+  sums_up: false,
+}
+const step = {
+  ...SAVED,
+  whom: [{ kind: 'person', id: 's', words: 'Saoirse Tanaka' }],
+  people: 1,
   planned_on: '2027-03-11',
 }
-const routes = [
-  { id: 'r1', name: 'Short', purpose: 'One decides', steps: [step], retired: false, version: 4 },
-  { id: 'r2', name: 'Old', purpose: '', steps: [step, step], retired: true, version: 2 },
-]
-const answer = (path: string, body?: { steps: { people: string[] }[] }) => {
+const alone = { steps: [step], then: {} }
+const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], may_start: true, retired: false, version: 4 } // prettier-ignore
+const routes = [SHORT, { ...SHORT, id: 'r2', name: 'Old', purpose: '', stages: [alone, alone], retired: true, version: 2 }] // prettier-ignore
+interface Tried {
+  stages: { steps: { whom: unknown[] }[] }[]
+}
+const answer = (path: string, body?: Tried) => {
   if (path === '/api/routes') return routes
   if (path === '/api/routes/tried')
     return {
-      steps: body?.steps.map(({ people }) => ({
-        ends_on: '2027-03-11',
-        trouble: people.length ? '' : 'Nobody is named for it.',
+      stages: body?.stages.map(({ steps }) => ({
+        hint: '',
+        steps: steps.map(({ whom }) => ({
+          ends_on: '2027-03-11',
+          people: whom.length,
+          trouble: whom.length ? '' : 'Nobody is named for it.',
+        })),
       })),
     }
-  if (path.endsWith('/people')) return { members: [{ who: saoirse, state: 'active' }] }
+  if (path.endsWith('/people'))
+    return {
+      members: [{ who: saoirse, state: 'active' }],
+      roles: [{ code: 'lead', name: 'Lead', people: 2 }],
+      companies: [{ id: 'tra', name: 'Tamar Review', people: 3 }],
+    }
   return {}
 }
 
 vi.mock('../../api/client', async (original) => {
   const ask =
     (method: string) =>
-    (path: string, more?: { body?: { steps: { people: string[] }[] } }): Promise<unknown> => {
+    (path: string, more?: { body?: Tried }): Promise<unknown> => {
       calls(method, path, more)
       return Promise.resolve(answer(path, more?.body))
     }
@@ -73,7 +92,8 @@ describe('the routes of a project', () => {
           name: 'Short',
           purpose: 'One decides alone',
           version: 4,
-          steps: [{ name: 'Decide', act: 'decide', people: ['s'], days: 2, counting: 'working' }],
+          stages: [{ steps: [{ ...SAVED, whom: [{ kind: 'person', id: 's' }] }], then: {} }],
+          may_start: [],
         },
       },
     ])
@@ -102,7 +122,7 @@ describe('the routes of a project', () => {
     await userEvent.click(screen.getByRole('button', { name: 'Mine takes its place' }))
     await userEvent.click(screen.getByRole('button', { name: 'Save the route' }))
     expect(asked('PUT', '/api/routes/{route_id}')).toMatchObject([
-      { body: { version: 4, purpose: 'One decides, today', steps: [{ days: 10 }] } },
+      { body: { version: 4, purpose: 'One decides, today', stages: [{ steps: [{ days: 10 }] }] } },
     ])
   })
 
@@ -116,6 +136,32 @@ describe('the routes of a project', () => {
     for (let count = 0; count < 10; count += 1)
       await userEvent.click(screen.getByRole('button', { name: 'Add a step' }))
     expect(screen.getByRole('button', { name: 'Add a step' })).toBeDead()
+  })
+
+  it('put steps beside each other, and somebody who sums up', async () => {
+    await renderSeated(<RoutesPage />)
+    await open(/^Short/)
+    await userEvent.click(screen.getByRole('button', { name: 'Another beside it' }))
+    await userEvent.type(screen.getAllByLabelText('Step')[1] as HTMLElement, 'Fire')
+    const whom = screen.getAllByLabelText(/^Whom/)[1] as HTMLElement
+    await userEvent.type(whom, 'tamar{Enter}')
+    await userEvent.click(screen.getByRole('button', { name: 'Somebody sums up' }))
+    await userEvent.type(screen.getAllByLabelText(/^Whom/)[2] as HTMLElement, 'lead{Enter}')
+    await userEvent.selectOptions(
+      screen.getByLabelText('A document with C, revise and resubmit'),
+      'back to its author',
+    )
+    await userEvent.click(screen.getByRole('button', { name: 'Save the route' }))
+    const { body } = asked('PUT', '/api/routes/{route_id}')[0] as {
+      body: { stages: { steps: object[]; then: object }[] }
+    }
+    expect(body.stages).toHaveLength(1)
+    expect(body.stages[0]?.then).toEqual({ C: 'back' })
+    expect(body.stages[0]?.steps).toMatchObject([
+      { name: 'Decide', sums_up: false },
+      { name: 'Fire', act: 'decide', whom: [{ kind: 'company', id: 'tra' }], sums_up: false },
+      { name: 'Sum up', act: 'decide', whom: [{ kind: 'role', id: 'lead' }], sums_up: true },
+    ])
   })
 
   it('are brought back when they are retired, and retired only on a second press', async () => {

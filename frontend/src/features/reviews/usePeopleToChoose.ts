@@ -1,19 +1,52 @@
 import { useQuery } from '@tanstack/react-query'
 
-import { api, unwrap } from '../../api/client'
+import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 
-/** Those in the project, or invited to it, who can be named for a step. */
-export function usePeopleToChoose() {
+export type NamedGiven = Schemas['NamedGiven']
+
+function usePeople() {
   const { project } = useSeat()
-  const people = useQuery({
+  return useQuery({
     queryKey: ['people', project.id],
     queryFn: () =>
       unwrap(api.GET('/api/projects/{project_id}/people', { params: { path: { project_id: project.id } } })),
   })
+}
+
+/** Those in the project, or invited to it, who can be named for a step. */
+export function usePeopleToChoose() {
+  const people = usePeople()
   const members = people.data?.members.filter((each) => each.state === 'active' || each.state === 'invited')
   return {
     choices: members?.map(({ who }) => ({ key: who.id, words: who.name, note: who.company })) ?? [],
     error: people.error,
   }
+}
+
+/** People, roles and companies in one list; each is chosen by its kind and id. */
+export function useWhomToChoose() {
+  const people = usePeople()
+  const { choices, error } = usePeopleToChoose()
+  const roles = people.data?.roles.map((each) => ({
+    key: keyOf({ kind: 'role', id: each.code }),
+    words: each.name,
+    note: `role, ${each.people}`,
+  }))
+  const companies = people.data?.companies.map((each) => ({
+    key: keyOf({ kind: 'company', id: each.id }),
+    words: each.name,
+    note: `company, ${each.people}`,
+  }))
+  const named = choices.map((each) => ({ ...each, key: keyOf({ kind: 'person', id: each.key }) }))
+  return { choices: [...named, ...(roles ?? []), ...(companies ?? [])], error }
+}
+
+export function keyOf(named: NamedGiven): string {
+  return `${named.kind} ${named.id}`
+}
+
+export function namedOf(key: string): NamedGiven {
+  const [kind, id = ''] = key.split(' ')
+  return { kind: kind as NamedGiven['kind'], id }
 }

@@ -4,31 +4,56 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 
 export type RouteShown = Schemas['RouteShown']
+export type StageGiven = Schemas['StageGiven']
 export type StepGiven = Schemas['StepGiven']
+export type Tried = Schemas['RouteTried'] | undefined
 
 export const MOST_STEPS = 10
-export const A_STEP: StepGiven = { name: '', act: 'comment', people: [], days: 3, counting: 'working' }
+export const A_STEP: StepGiven = {
+  name: '',
+  act: 'comment',
+  whom: [],
+  quota: 'any',
+  least: 1,
+  days: 3,
+  counting: 'working',
+  own_allowed: false,
+  sums_up: false,
+}
+export const A_ROW: StageGiven = { steps: [A_STEP], then: {} }
 
 /** What is written on a slip that is empty, or on a copy of one that is there. */
 export interface RouteWritten {
   name: string
   purpose: string
-  steps: StepGiven[]
+  stages: StageGiven[]
+  may_start: Schemas['NamedGiven'][]
 }
 
 export function writtenOf(route: RouteShown | undefined): RouteWritten {
-  if (!route) return { name: '', purpose: '', steps: [A_STEP] }
+  if (!route) return { name: '', purpose: '', stages: [A_ROW], may_start: [] }
   return {
     name: route.name,
     purpose: route.purpose,
-    steps: route.steps.map(({ name, act, people, days, counting }) => ({
-      name,
-      act: act as StepGiven['act'],
-      people: people.map((each) => each.id),
-      days,
-      counting: counting as StepGiven['counting'],
+    stages: route.stages.map(({ steps, then }) => ({
+      steps: steps.map(stepOf),
+      then: then as StageGiven['then'],
     })),
+    may_start: route.starters.map(named),
   }
+}
+
+function stepOf(step: Schemas['RouteStepShown']): StepGiven {
+  const { name, quota, act, least, days, counting, own_allowed, sums_up, whom } = step
+  return { name, quota, act, least, days, counting, own_allowed, sums_up, whom: whom.map(named) } as StepGiven
+}
+
+function named({ kind, id }: Schemas['NamedShown']) {
+  return { kind: kind as Schemas['NamedGiven']['kind'], id }
+}
+
+export function countSteps(stages: readonly { steps: readonly unknown[] }[]): number {
+  return stages.reduce((count, stage) => count + stage.steps.length, 0)
 }
 
 /** All routes of the project, those that are retired too. */
@@ -42,12 +67,12 @@ export function useAllRoutes() {
 }
 
 /** When each step would end, were the route begun today, and what cannot work. */
-export function useTried(steps: readonly StepGiven[]) {
+export function useTried(stages: readonly StageGiven[]) {
   const { project } = useSeat()
   return useQuery({
-    queryKey: ['try-route', project.id, steps],
+    queryKey: ['try-route', project.id, stages],
     queryFn: () =>
-      unwrap(api.POST('/api/routes/tried', { body: { project_id: project.id, steps: [...steps] } })),
+      unwrap(api.POST('/api/routes/tried', { body: { project_id: project.id, stages: [...stages] } })),
     placeholderData: (before) => before,
     retry: false,
   })

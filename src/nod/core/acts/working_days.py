@@ -50,6 +50,14 @@ class Calendar:
         return sum(self.is_working(start + timedelta(days=step)) for step in range(1, span + 1))
 
 
+@dataclass(frozen=True)
+class ProjectClock:
+    """A project's calendar and zone."""
+
+    calendar: Calendar
+    zone: ZoneInfo
+
+
 def due_on(began_on: date, days: int, counting: Counting, calendar: Calendar) -> date:
     """The last day on which a step that began on `began_on` is in time; `days` >= 0."""
     if counting is Counting.CALENDAR:

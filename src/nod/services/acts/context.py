@@ -21,8 +21,7 @@ from nod.clock import Clock
 from nod.core.access.audiences import Audience, only_for
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, Stale
-from nod.core.acts.working_days import Calendar, local_date
-from nod.core.reviews.routes import ProjectClock
+from nod.core.acts.working_days import Calendar, ProjectClock, local_date
 from nod.core.trail.entries import Fact
 from nod.services.acts.bell import Knocker
 from nod.services.acts.once import take_key

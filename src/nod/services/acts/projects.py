@@ -216,11 +216,17 @@ def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
     act.record(project_id, fact)
 
 
-def add_route(act: Act, project_id: str, name: str, purpose: str, steps: list[dict[str, Any]]) -> str:
-    """`steps`: [{name, act, people, days, counting}, …] with ids of people. Returns the route's id."""
-    route = RouteRow(id=new_id(), project_id=project_id, name=name, purpose=purpose, steps=steps)
+def add_route(
+    act: Act, project_id: str, name: str, purpose: str, stages: list[dict[str, Any]],
+    may_start: list[dict[str, str]] | None = None,
+) -> str:  # fmt: skip
+    """`stages` and `may_start` as `RouteRow` keeps them. Returns the route's id."""
+    route = RouteRow(
+        id=new_id(), project_id=project_id, name=name, purpose=purpose, stages=stages, may_start=may_start or []
+    )
     act.session.add(route)
     act.session.flush()
-    act.record(project_id, Fact(FactKind.ROUTE_MADE, Subject("route", route.id), name, after={"steps": steps}))
+    after = {"stages": stages, "may_start": route.may_start}
+    act.record(project_id, Fact(FactKind.ROUTE_MADE, Subject("route", route.id), name, after=after))
     act.tell(project_id, "routes", project_id)
     return route.id

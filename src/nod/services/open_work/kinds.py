@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 from sqlalchemy.orm import Session
 
-from nod.core.reviews.routes import ProjectClock
+from nod.core.acts.working_days import ProjectClock
 from nod.services.acts.answers import Standing
 from nod.services.acts.late import LateBy
 from nod.store.tables import OpenWorkRow

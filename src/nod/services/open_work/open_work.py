@@ -217,6 +217,19 @@ def standings(
         OpenWorkRow.thing_id.in_(thing_ids), OpenWorkRow.thing_kind == thing_kind, OpenWorkRow.kind == kind,
         ~OpenWorkRow.is_coming,
     )  # fmt: skip
-    works = list(session.scalars(query))
+    works = list(session.scalars(query.order_by(OpenWorkRow.due_on.is_(None), OpenWorkRow.due_on)))
     held = held_by(session, works)
-    return {each.thing_id: standing_of(each, held[each.id].words, late) for each in works}
+    by_thing: dict[str, list[OpenWorkRow]] = {}
+    for each in works:
+        by_thing.setdefault(each.thing_id, []).append(each)
+    return {
+        thing: standing_of(of[0], _together([held[each.id] for each in of]), late) for thing, of in by_thing.items()
+    }
+
+
+def _together(beside: Sequence[Held]) -> str:
+    """With whom something is that is with several beside each other: due first is named first."""
+    if len(beside) == 1:
+        return beside[0].words
+    holders = list({each.id: each for held in beside for each in held.holders}.values())
+    return with_words(holders, "", each=True) if holders else ""

@@ -57,6 +57,6 @@ def verdicts_of(session: Session, revision_ids: Collection[str]) -> dict[str, st
         select(ReviewDocumentRow.revision_id, ReviewDocumentRow.verdict)
         .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
         .where(one_of(ReviewDocumentRow.revision_id, list(revision_ids)), ReviewDocumentRow.verdict != "")
-        .order_by(ReviewRow.ended_at)
+        .order_by(ReviewRow.ended_at.is_(None), ReviewRow.ended_at)
     )
     return {revision_id: verdict for revision_id, verdict in session.execute(query)}

@@ -18,12 +18,24 @@ def _started(rows: Rows, body: Body) -> None:
     }  # fmt: skip
 
 
+def _decided(rows: Rows, body: Body) -> None:
+    """Documents that leave on the way have their verdict then."""
+    row = rows.get(subject_of(body))
+    if row is None:
+        return
+    for document, each in zip(others_of(body, "document"), body["after"]["verdicts"], strict=True):
+        if each["then"] != "going" and each["verdict"]:
+            row["verdicts"][document] = each["verdict"]
+
+
 def _ended(rows: Rows, body: Body) -> None:
     row = rows.get(subject_of(body))
     if row is None:
         return
     row["state"] = body["after"]["state"]
-    said = [each["verdict"] for each in body["after"].get("verdicts", ())]
+    if "verdicts" not in body["after"]:
+        return
+    said = [each["verdict"] for each in body["after"]["verdicts"]]
     row["verdicts"] = {of: verdict for of, verdict in zip(others_of(body, "document"), said, strict=False) if verdict}
 
 
@@ -45,8 +57,10 @@ REVIEWS = replay(
         "review",
         lambda session: {
             FactKind.REVIEW_STARTED: _started,
+            FactKind.STAGE_DECIDED: _decided,
             FactKind.REVIEW_CLOSED: _ended,
             FactKind.REVIEW_CANCELLED: _ended,
+            FactKind.REVIEW_RECALLED: _ended,
         },
         _reviews,
     )

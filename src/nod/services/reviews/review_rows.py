@@ -1,43 +1,62 @@
-"""Between the review's rows and the core's values: load, write back, and what follows a change of step."""
+"""Between the review's rows and the core's values: load, write back, and what follows for lists and who watches."""
 
 from __future__ import annotations
 
-from collections.abc import Container
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.acts.working_days import Counting
-from nod.core.reviews.routes import Review, ReviewState, Step, StepAct, StepRun, StepState
+from nod.core.reviews.path import Quota, Step, StepAct, Then
+from nod.core.reviews.running import (
+    Answer,
+    DocumentState,
+    Place,
+    PlaceState,
+    Review,
+    ReviewState,
+    StepRun,
+    StepState,
+    Turn,
+    UnderReview,
+)
 from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Subject
 from nod.services.access.visibility import folders_of
 from nod.services.acts.context import Act
-from nod.services.notices.notices import Notice, tell_person
+from nod.services.acts.seats import IN_PROJECT
 from nod.services.open_work.open_work import set_open_work
 from nod.services.register import standing
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import wanted_of
-from nod.services.things.things import tell_thing, who_may_know
+from nod.services.reviews.paths import whom_read
+from nod.services.reviews.roster import ProjectRoster
+from nod.services.things.things import tell_thing
 from nod.store.tables import (
+    AnswerRow,
+    Base,
     DocumentRow,
+    MembershipRow,
     PersonRow,
     ProjectRow,
     ReviewDocumentRow,
     ReviewRow,
     ReviewStepRow,
     RevisionRow,
-    StepPersonRow,
+    StepPlaceRow,
 )
 
 
 @dataclass(frozen=True)
 class LoadedReview:
-    """A review's rows beside its core value; steps and documents in their order."""
+    """A review's rows beside its core value; steps and documents in their order, places by step and place."""
 
     row: ReviewRow
     steps: list[ReviewStepRow]
+    places: dict[tuple[str, int], StepPlaceRow]
     documents: list[ReviewDocumentRow]
     value: Review
 
@@ -49,180 +68,178 @@ class LoadedReview:
             for subject in (Subject("document", each.document_id), Subject("revision", each.revision_id))
         )
 
+    def at(self, step_id: str) -> int | None:
+        return next((at for at, row in enumerate(self.steps) if row.id == step_id), None)
 
-_SHARED = "Others may take this step too. Pick it up first, so that nobody does it twice."
 
-
-def load(session: Session, row: ReviewRow) -> LoadedReview:
+def load(session: Session, row: ReviewRow, *, whole: bool = False) -> LoadedReview:
+    """With the answers of the stage that runs, which is what acts ask for; or with all of them."""
     steps = list(
         session.scalars(select(ReviewStepRow).where(ReviewStepRow.review_id == row.id).order_by(ReviewStepRow.place))
     )
-    query = (
-        select(ReviewDocumentRow, RevisionRow.filed_by)
-        .join(RevisionRow, RevisionRow.id == ReviewDocumentRow.revision_id)
-        .where(ReviewDocumentRow.review_id == row.id)
-        .order_by(ReviewDocumentRow.place)
-    )
-    pairs = list(session.execute(query))
+    places = _places(session, steps)
+    answers = _answers(session, steps if whole else _of_stage_now(steps))
+    documents, authors = _documents(session, row)
     value = Review(
         state=ReviewState(row.state),
-        steps=tuple(_run(session, step) for step in steps),
-        filed_by={document.document_id: filed_by for document, filed_by in pairs},
+        steps=tuple(step_run(step, places.get(step.id, ()), answers) for step in steps),
+        documents={
+            each.document_id: UnderReview(
+                each.document_id, authors[each.revision_id], DocumentState(each.state), each.so_far
+            )
+            for each in documents
+        },
+        then=tuple({code: Then(follows) for code, follows in stage.items()} for stage in row.then),
         verdicts=tuple(Verdict(**each) for each in row.verdict_set),
     )
-    return LoadedReview(row, steps, [document for document, _ in pairs], value)
+    flat = {(each.step_id, each.place): each for of in places.values() for each in of}
+    return LoadedReview(row, steps, flat, documents, value)
 
 
-def step_people(session: Session, step_id: str) -> list[PersonRow]:
-    """Those who may take a step, in their order."""
-    query = (
-        select(PersonRow)
-        .join(StepPersonRow, StepPersonRow.person_id == PersonRow.id)
-        .where(StepPersonRow.step_id == step_id)
-        .order_by(StepPersonRow.place)
-    )
-    return list(session.scalars(query))
+def _of_stage_now(steps: Sequence[ReviewStepRow]) -> list[ReviewStepRow]:
+    stages = {step.stage for step in steps if step.state == StepState.RUNNING.value}
+    return [step for step in steps if step.stage in stages]
 
 
-def _run(session: Session, row: ReviewStepRow) -> StepRun:
-    people = tuple(person.id for person in step_people(session, row.id))
-    step = Step(row.name, StepAct(row.act), people, row.days, Counting(row.counting))
-    return StepRun(step, StepState(row.state), row.began_at, row.due_on, row.taken_by, row.ended_at)
+def _places(session: Session, steps: Iterable[ReviewStepRow]) -> dict[str, list[StepPlaceRow]]:
+    found: dict[str, list[StepPlaceRow]] = {}
+    query = select(StepPlaceRow).where(StepPlaceRow.step_id.in_([each.id for each in steps]))
+    for place in session.scalars(query.order_by(StepPlaceRow.step_id, StepPlaceRow.place)):
+        found.setdefault(place.step_id, []).append(place)
+    return found
 
 
-def write_back(act: Act, loaded: LoadedReview, value: Review) -> LoadedReview:
-    """The rows as `value` says; documents and those who watch them follow; mail goes out if a step began."""
-    for row, before, run in zip(loaded.steps, loaded.value.steps, value.steps, strict=True):
+Answers = Mapping[tuple[str, int], Sequence[Answer]]
+
+
+def _answers(session: Session, steps: Iterable[ReviewStepRow]) -> Answers:
+    found: dict[tuple[str, int], list[Answer]] = {}
+    query = select(
+        AnswerRow.step_id, AnswerRow.place, AnswerRow.document_id, AnswerRow.verdict, AnswerRow.comment
+    ).where(AnswerRow.step_id.in_([each.id for each in steps]))
+    for step_id, place, document_id, verdict, comment in session.execute(query):
+        found.setdefault((step_id, place), []).append(Answer(document_id, verdict, comment))
+    return found
+
+
+def step_run(row: ReviewStepRow, places: Iterable[StepPlaceRow], answers: Answers) -> StepRun:
+    step = Step(
+        row.name, StepAct(row.act), whom_read(row.whom), Quota(row.quota), row.least, row.days, Counting(row.counting),
+        row.own_allowed, row.sums_up,
+    )  # fmt: skip
+    own = tuple(
+        Place(
+            each.person_id, each.for_id, PlaceState(each.state), each.at,
+            tuple(answers.get((row.id, each.place), ())),
+        )
+        for each in places
+    )  # fmt: skip
+    return StepRun(step, row.stage, StepState(row.state), row.began_at, row.due_on, row.taken_by, row.ended_at, own)
+
+
+def _documents(session: Session, row: ReviewRow) -> tuple[list[ReviewDocumentRow], dict[str, frozenset[str]]]:
+    query = select(ReviewDocumentRow).where(ReviewDocumentRow.review_id == row.id).order_by(ReviewDocumentRow.place)
+    documents = list(session.scalars(query))
+    of = select(ReviewDocumentRow.revision_id).where(ReviewDocumentRow.review_id == row.id)
+    return documents, authors_of(session, row.project_id, of)
+
+
+def authors_of(session: Session, project_id: str, revision_ids: Any) -> dict[str, frozenset[str]]:
+    """By revision: who filed it, and whoever in the project it is said to come from."""
+    query = select(RevisionRow.id, RevisionRow.filed_by, RevisionRow.came_person)
+    rows = session.execute(query.where(RevisionRow.id.in_(revision_ids))).all()
+    names = {name for _, _, name in rows if name}
+    named: dict[str, set[str]] = {}
+    if names:
+        members = select(PersonRow.name, PersonRow.id).join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+        members = members.where(
+            MembershipRow.project_id == project_id, MembershipRow.state.in_(IN_PROJECT), PersonRow.name.in_(names)
+        )
+        for name, person_id in session.execute(members):
+            named.setdefault(name, set()).add(person_id)
+    return {revision: frozenset({filed_by, *named.get(name, ())}) for revision, filed_by, name in rows}
+
+
+def roster_of(session: Session, project: ProjectRow, loaded: LoadedReview) -> ProjectRoster:
+    """Those who may mark all of its documents."""
+    of = select(ReviewDocumentRow.document_id).where(ReviewDocumentRow.review_id == loaded.row.id)
+    folders = session.scalars(select(DocumentRow.folder_id).distinct().where(DocumentRow.id.in_(of)))
+    return ProjectRoster(session, project, set(folders))
+
+
+def write_back(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
+    """The rows as the turn says; documents and those who watch them follow."""
+    value = turn.review
+    for row, run in zip(loaded.steps, value.steps, strict=True):
         if run.taken_by != row.taken_by:
             row.taken_at = act.at if run.taken_by else None
         row.state, row.taken_by = run.state.value, run.taken_by
         row.began_at, row.due_on, row.ended_at = run.began_at, run.due_on, run.ended_at
-        if run.state is StepState.RUNNING and before.state is StepState.WAITING:
-            _mail_step(act, loaded, row, run)
+        _write_places(act, loaded, row, run)
     loaded.row.state = value.state.value
     loaded.row.version += 1
     if value.state is not ReviewState.RUNNING:
         loaded.row.ended_at = act.at
+    act.session.flush()
+    left = _write_documents(act, loaded, value)
     documents = {each.document_id for each in loaded.documents}
-    wanted = wanted_of(loaded.row, loaded.steps, value, sorted(documents))
+    roster = ProjectRoster(act.session, act.session.get_one(ProjectRow, loaded.row.project_id))
+    wanted = wanted_of(loaded.row, loaded.steps, value, roster)
     set_open_work(act.session, loaded.row.project_id, Subject("review", loaded.row.id), wanted)
-    if any(each.verdict for each in loaded.documents):
-        standing.refresh_verdicts(act.session, documents)
-    folders = folders_of(act.session, documents)
+    if left:
+        standing.refresh_verdicts(act.session, left)
     tell_thing(act, REVIEW, loaded.row)
-    for folder in sorted(folders):
+    for folder in sorted(folders_of(act.session, documents)):
         act.tell(loaded.row.project_id, "register", folder, {folder})
     return replace(loaded, value=value)
 
 
-def document_lines(session: Session, loaded: LoadedReview) -> list[str]:
-    """`BFT-… P02  Title` for each document, for mails."""
-    query = (
-        select(DocumentRow.number, RevisionRow.code, RevisionRow.title, ReviewDocumentRow.verdict)
-        .join(ReviewDocumentRow, ReviewDocumentRow.document_id == DocumentRow.id)
-        .join(RevisionRow, RevisionRow.id == ReviewDocumentRow.revision_id)
-        .where(ReviewDocumentRow.review_id == loaded.row.id)
-        .order_by(ReviewDocumentRow.place)
-    )
-    return [
-        f"  {row.number} {row.code}  {row.title}" + (f"  verdict {row.verdict}" if row.verdict else "")
-        for row in session.execute(query)
-    ]
+def _write_places(act: Act, loaded: LoadedReview, step: ReviewStepRow, run: StepRun) -> None:
+    """Places never go: the one at each number changes hands or state, new ones come behind."""
+    for number, place in enumerate(run.places):
+        row = loaded.places.get((step.id, number))
+        if row is None:
+            row = StepPlaceRow(step_id=step.id, place=number, note="")
+            act.session.add(row)
+            loaded.places[step.id, number] = row
+        row.person_id, row.for_id, row.state, row.at = place.person, place.for_whom, place.state.value, place.at
 
 
-def _mail_step(act: Act, loaded: LoadedReview, row: ReviewStepRow, run: StepRun) -> None:
-    """Only those who may take the step that begins are told."""
-    people = step_people(act.session, row.id)
-    asked = _Asked(loaded, row, run.step, document_lines(act.session, loaded))
-    may = who_may_know(act.session, loaded.row.project_id, [each.id for each in people], asked.about)
-    for person in people:
-        _tell_step(act, asked, person, f"step:{row.id}:{person.id}", may)
+_DOCUMENTS = Base.metadata.tables[ReviewDocumentRow.__tablename__]
+_SET_DOCUMENT = (
+    update(_DOCUMENTS)
+    .where(_DOCUMENTS.c.review_id == bindparam("of_review"), _DOCUMENTS.c.document_id == bindparam("of_document"))
+    .values(state=bindparam("to_state"), so_far=bindparam("to_so_far"), verdict=bindparam("to_verdict"))
+)
 
 
-def mail_heir(act: Act, loaded: LoadedReview, heir: PersonRow) -> None:
-    """Whoever takes over a running step is told as if it began for them."""
-    for row, run in zip(loaded.steps, loaded.value.steps, strict=True):
-        if run.state is StepState.RUNNING and heir.id in run.step.people:
-            asked = _Asked(loaded, row, run.step, document_lines(act.session, loaded))
-            _tell_step(act, asked, heir, f"step:{row.id}:{heir.id}:heir")
+def _write_documents(act: Act, loaded: LoadedReview, value: Review) -> set[str]:
+    """Ids of the documents that have left the review now, with a verdict or without."""
+    changed = []
+    for row in loaded.documents:
+        now = value.documents[row.document_id]
+        if (now.state.value, now.verdict) == (row.state, row.so_far):
+            continue
+        out = now.state is not DocumentState.GOING
+        changed.append(
+            {
+                "of_review": row.review_id, "of_document": row.document_id, "to_state": now.state.value,
+                "to_so_far": now.verdict, "to_verdict": now.verdict if out else "",
+            }
+        )  # fmt: skip
+    if not changed:
+        return set()
+    act.session.connection().execute(_SET_DOCUMENT, changed)
+    for row in loaded.documents:
+        act.session.expire(row, ["state", "so_far", "verdict"])
+    return {each["of_document"] for each in changed if each["to_state"] != DocumentState.GOING.value}
 
 
-@dataclass(frozen=True)
-class _Asked:
-    """What is asked of those whose step begins; `listed` are the documents, a line each."""
-
-    loaded: LoadedReview
-    row: ReviewStepRow
-    step: Step
-    listed: list[str]
-
-    @property
-    def about(self) -> list[Subject]:
-        return [Subject("review", self.loaded.row.id)]
-
-
-def _tell_step(act: Act, asked: _Asked, person: PersonRow, key: str, may: Container[str] | None = None) -> None:
-    review, row, step = asked.loaded.row, asked.row, asked.step
-    project = act.session.get_one(ProjectRow, review.project_id)
-    wanted = "a verdict on each document" if step.act is StepAct.DECIDE else "your comments on each document"
-    due = row.due_on.strftime("%-d %B %Y") if row.due_on else ""
-    text = [
-        f"{review.number} {review.name}: the step {row.name} is with you.",
-        "",
-        f"Wanted: {wanted}, by the end of {due}.",
-        *(
-            ["Others may take this step too. Pick it up first, so that nobody does it twice."]
-            if len(step.people) > 1
-            else []
-        ),
-        *(["", review.message] if review.message else []),
-        "",
-        *asked.listed,
-    ]
-    subject = f"{project.number}: {row.name} by {due} · {review.number} {review.name}"
-    notice = Notice(key, subject, text, f"/reviews/{review.id}", asked.about)
-    tell_person(act, project, "step", person.id, notice, may=may)
-
-
-def mail_cancelled(act: Act, loaded: LoadedReview) -> None:
-    """Whoever has been asked for something is told that it is not wanted any more, and whoever started it."""
-    review = loaded.row
-    asked = [
-        person.id
-        for row, run in zip(loaded.steps, loaded.value.steps, strict=True)
-        if run.state in (StepState.RUNNING, StepState.DONE)
-        for person in step_people(act.session, row.id)
-    ]
-    project = act.session.get_one(ProjectRow, review.project_id)
-    text = [
-        f"{act.actor.name} has cancelled {review.number} {review.name}. Nothing is wanted of you any more.", "",
-        review.why_cancelled, "", *document_lines(act.session, loaded),
+def add_answers(act: Act, step: ReviewStepRow, place: int, answers: Sequence[Answer]) -> None:
+    rows = [
+        {"step_id": step.id, "place": place, "document_id": each.document_id, "verdict": each.verdict,
+         "comment": each.comment}
+        for each in answers
     ]  # fmt: skip
-    about = [Subject("review", review.id)]
-    told = dict.fromkeys((*asked, review.started_by))
-    may = who_may_know(act.session, project.id, told, about)
-    for person_id in told:
-        key = f"review_cancelled:{review.id}:{person_id}"
-        subject = f"{project.number}: cancelled, {review.number} {review.name}"
-        notice = Notice(key, subject, text, f"/reviews/{review.id}", about)
-        tell_person(act, project, "cancelled", person_id, notice, may=may)
-
-
-def mail_end(act: Act, loaded: LoadedReview) -> None:
-    """The starter is told how it ended."""
-    review = loaded.row
-    starter = act.session.get_one(PersonRow, review.started_by)
-    act.session.flush()
-    text = [
-        f"{review.number} {review.name} is closed.",
-        "",
-        *document_lines(act.session, loaded),
-        "",
-        "Next: send the documents out.",
-    ]
-    project = act.session.get_one(ProjectRow, review.project_id)
-    notice = Notice(
-        f"review_closed:{review.id}", f"Closed: {review.number} {review.name}", text, f"/reviews/{review.id}",
-        [Subject("review", review.id)],
-    )  # fmt: skip
-    tell_person(act, project, "closed", starter.id, notice)
+    if rows:
+        act.session.connection().execute(insert(AnswerRow), rows)

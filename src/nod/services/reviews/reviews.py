@@ -1,53 +1,31 @@
-"""Acts on reviews: start, pick up, put down, hand in, cancel (handbook §8)."""
+"""Acts of those who are asked: pick up, put down, hand in (handbook §8)."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import insert, select
+from sqlalchemy import select
 
 from nod.core.access.levels import Level
-from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.core.acts.working_days import Counting
-from nod.core.reviews import routes
-from nod.core.reviews.routes import Answer, Review, ReviewState, Step, StepAct
-from nod.core.reviews.verdicts import Verdict, most_severe
+from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.reviews import acts
+from nod.core.reviews.acts import Somebody
+from nod.core.reviews.path import StepAct
+from nod.core.reviews.running import Answer, Moment, PlaceState, ReviewState, StepState, Turn
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals import review_number
-from nod.services.access.visibility import see_documents
-from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Act, Context, acting, check_version, project_clock
-from nod.services.acts.projects import next_running
-from nod.services.acts.seats import Actor, Seat, can_see_all, reach_of_all
-from nod.services.register.documents import find_document
-from nod.services.reviews import review_rows
+from nod.services.acts.answers import Command
+from nod.services.acts.context import Act, Context, acting, project_clock
+from nod.services.acts.seats import Actor, Seat
+from nod.services.reviews import review_mails, review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.ids import new_id
-from nod.store.tables import (
-    AnswerRow,
-    DocumentRow,
-    PersonRow,
-    ReviewDocumentRow,
-    ReviewRow,
-    ReviewStepRow,
-    RevisionRow,
-    RouteRow,
-    StepPersonRow,
-)
+from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow
 
-
-class StartReview(Command):
-    """`documents` maps each document's id to the revision that was seen when it was chosen."""
-
-    project_id: str
-    route_id: str
-    name: str
-    message: str = ""
-    documents: dict[str, str]
+LONGEST_TEXT = 4000
 
 
 class SeenVersion(Command):
@@ -55,176 +33,40 @@ class SeenVersion(Command):
 
 
 class DocumentAnswer(Command):
+    """About the revision that was looked at."""
+
     document_id: str
+    revision_id: str = ""
     verdict: str = ""
     comment: str = ""
 
 
 class HandIn(Command):
-    version: int
     answers: list[DocumentAnswer]
     note: str = ""
 
 
-class CancelReview(Command):
-    version: int
-    reason: str
+def somebody(act: Act, row: ReviewRow, seat: Seat) -> Somebody:
+    return Somebody(act.actor.person_id, seat.runs, row.started_by == act.actor.person_id)
 
 
-class ReviewStarted(Answered):
-    id: str
-    number: str
-
-
-def steps_of(route: RouteRow) -> tuple[Step, ...]:
-    return tuple(
-        Step(each["name"], StepAct(each["act"]), tuple(each["people"]), each["days"], Counting(each["counting"]))
-        for each in route.steps
-    )
-
-
-def start_review(context: Context, actor: Actor, command: StartReview) -> ReviewStarted:
-    """The documents go round at the revisions seen. Raises RuleBroken naming what cannot go."""
-    name = command.name.strip()
-    if not name:
-        raise RuleBroken("name_missing", "Give the review a name.")
-    with acting(context, actor) as act:
-        seat = act.enter(command.project_id, Level.FILE, "reviews")
-        route = act.session.get(RouteRow, command.route_id)
-        if route is None or route.project_id != command.project_id:
-            raise NotFound(command.route_id)
-        if route.retired_at:
-            raise RuleBroken("route_retired", f"The route {route.name} is retired. Choose another.", route.name)
-        chosen = _choosable(act, seat, command.documents)
-        _check_they_see(act, seat, steps_of(route), chosen)
-        filed = select(RevisionRow.id, RevisionRow.filed_by).where(
-            one_of(RevisionRow.id, [row.revision_id for row in chosen])
-        )
-        by = dict(act.session.execute(filed).all())
-        filed_by = {row.id: by[row.revision_id] for row in chosen}
-        verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
-        value = routes.start(steps_of(route), filed_by, verdicts, act.at, project_clock(act.session, seat.project))
-        loaded = _write_new(act, seat, route, command, chosen, value)
-        fact = Fact(
-            FactKind.REVIEW_STARTED,
-            Subject("review", loaded.row.id),
-            f"{loaded.row.number} {name}",
-            loaded.subjects(),
-            after={"route": route.name, "documents": [f"{row.number} {row.revision}" for row in chosen]},
-        )
-        act.record(command.project_id, fact)
-        review_rows.write_back(act, loaded, value)
-        return ReviewStarted(id=loaded.row.id, number=loaded.row.number)
-
-
-def _check_they_see(act: Act, seat: Seat, steps: tuple[Step, ...], chosen: list[DocumentRow]) -> None:
-    """Raises RuleBroken for somebody on the route who could not mark one of the documents: they could never answer."""
-    first_in = {row.folder_id: row for row in reversed(chosen)}
-    people = dict.fromkeys(person for step in steps for person in step.people)
-    reached = reach_of_all(act.session, seat.project, people)
-    for person_id in people:
-        effects = reached[person_id]
-        for folder_id, row in first_in.items():
-            if not can_see_all(effects, [folder_id], Level.MARK):
-                name = act.session.get_one(PersonRow, person_id).name
-                words = (
-                    f"{name} is on this route and may not mark {row.number}. Set their access, or choose another route."
-                )
-                raise RuleBroken("reviewer_cannot_mark", words, row.number)
-
-
-def _choosable(act: Act, seat: Seat, documents: dict[str, str]) -> list[DocumentRow]:
-    """Raises NotFound, NotAllowed and RuleBroken for the first that cannot go."""
-    rows = see_documents(act.session, seat, list(documents), Level.FILE)
-    running = (
-        select(ReviewDocumentRow.revision_id, ReviewRow.number)
-        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(
-            one_of(ReviewDocumentRow.revision_id, list(documents.values())),
-            ReviewRow.state == ReviewState.RUNNING.value,
-        )
-    )
-    in_review = dict(act.session.execute(running).all())
-    for row in rows:
-        if row.withdrawn:
-            raise RuleBroken("withdrawn", f"{row.number} is withdrawn. Bring it back first.", row.number)
-        if row.revision_id != documents[row.id]:
-            raise RuleBroken("revision_moved_on", f"{row.number} has a newer revision since.", row.number)
-        if row.revision_id in in_review:
-            words = f"{row.number} is in {in_review[row.revision_id]} already."
-            raise RuleBroken("in_review_already", words, row.number)
-    return rows
-
-
-def _write_new(
-    act: Act, seat: Seat, route: RouteRow, command: StartReview, chosen: list[DocumentRow], value: Review
-) -> LoadedReview:
-    """Rows for a review none of whose steps has begun yet; `write_back` begins it."""
-    row = ReviewRow(
-        id=new_id(), project_id=seat.project.id,
-        name=command.name.strip()[:200], message=command.message.strip()[:4000],
-        number=review_number(next_running(act.session, seat.project.id, "review")), route_name=route.name,
-        state=ReviewState.RUNNING.value, verdict_set=seat.project.rules["verdict_set"],
-        started_by=act.actor.person_id, started_at=act.at,
-    )  # fmt: skip
-    act.session.add(row)
-    act.session.flush()
-    # There may be hundreds: plain rows, which are read back as they are for any other act.
-    act.session.connection().execute(
-        insert(ReviewDocumentRow),
-        [
-            {"review_id": row.id, "document_id": each.id, "revision_id": each.revision_id, "place": place}
-            for place, each in enumerate(chosen)
-        ],
-    )
-    for place, run in enumerate(value.steps):
-        _add_step(act, row, place, run.step)
-    act.session.flush()
-    return review_rows.load(act.session, row)
-
-
-def _add_step(act: Act, review: ReviewRow, place: int, step: Step) -> ReviewStepRow:
-    row = ReviewStepRow(
-        id=new_id(), review_id=review.id, place=place, name=step.name, act=step.act.value, days=step.days,
-        counting=step.counting.value, state=routes.StepState.WAITING.value,
-    )  # fmt: skip
-    act.session.add(row)
-    act.session.flush()
-    act.session.add_all(
-        StepPersonRow(step_id=row.id, person_id=person, place=at) for at, person in enumerate(step.people)
-    )
-    return row
-
-
-def _open(act: Act, review_id: str, version: int) -> tuple[LoadedReview, Seat]:
+def open_step(act: Act, review_id: str, step_id: str) -> tuple[LoadedReview, Seat, int]:
+    """A review, and the place of one of its steps. Raises NotFound."""
     row, seat = see_thing(act.session, act.actor, REVIEW, review_id)
     seat.need(Level.MARK)
     loaded = review_rows.load(act.session, row)
-    place = loaded.value.current()
-    if place is not None and act.actor.person_id not in loaded.value.steps[place].step.people:
-        raise NotAllowed("not_your_step", f"The step {loaded.steps[place].name} is with others.", row.number)
-    check_version(version, row.version, row.number)
-    return loaded, seat
+    at = loaded.at(step_id)
+    if at is None:
+        raise NotFound(step_id)
+    return loaded, seat, at
 
 
-def _check_still_free(act: Act, review_id: str) -> None:
-    """Of somebody who was quicker one is told before that one has seen an older state."""
-    row, seat = see_thing(act.session, act.actor, REVIEW, review_id)
-    query = select(ReviewStepRow).where(
-        ReviewStepRow.review_id == row.id, ReviewStepRow.state == routes.StepState.RUNNING.value
-    )
-    step = act.session.scalars(query).one_or_none()
-    if step is None or step.taken_by in (None, act.actor.person_id) or step.taken_at is None:
-        return
-    people = set(act.session.scalars(select(StepPersonRow.person_id).where(StepPersonRow.step_id == step.id)))
-    if act.actor.person_id in people:
-        name = act.session.get_one(PersonRow, step.taken_by).name
-        at = step.taken_at.astimezone(ZoneInfo(seat.project.time_zone))
-        words = f"{name} was first: {step.name} was picked up at {at:%H:%M} on {at:%-d %B}."
-        raise RuleBroken("step_taken", words, row.number)
+def moment_of(act: Act, seat: Seat, loaded: LoadedReview) -> Moment:
+    roster = review_rows.roster_of(act.session, seat.project, loaded)
+    return Moment(act.at, project_clock(act.session, seat.project), roster)
 
 
-def _record(
+def record(
     act: Act,
     loaded: LoadedReview,
     kind: FactKind,
@@ -237,89 +79,99 @@ def _record(
     act.record(loaded.row.project_id, fact)
 
 
-def _step_name(loaded: LoadedReview) -> str:
-    place = loaded.value.current()
-    return loaded.value.steps[place].step.name if place is not None else ""
+def settle(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
+    """The turn is written; what it decided is in the trail; whoever has to know is told."""
+    _record_decided(act, loaded, turn)
+    loaded = review_rows.write_back(act, loaded, turn)
+    review_mails.tell_of(act, loaded, turn)
+    return loaded
 
 
-def pick_up(context: Context, actor: Actor, review_id: str, command: SeenVersion) -> None:
+def _record_decided(act: Act, loaded: LoadedReview, turn: Turn) -> None:
+    """The outcome of a stage that ended, or the close; each entry names all documents of the review, in their order."""
+    before, after = loaded.value.documents, turn.review.documents
+    closed = turn.review.state is ReviewState.CLOSED
+    if not closed and all(before[id].verdict == each.verdict for id, each in after.items()):
+        return
+    ids = [each.document_id for each in loaded.documents]
+    numbers = numbers_of(act, ids)
+    said = [{"number": numbers[id], "verdict": after[id].verdict} for id in ids]
+    if closed:
+        after_it = {"state": "closed", "verdicts": said}
+        record(act, loaded, FactKind.REVIEW_CLOSED, after_it, before={"state": "running"})
+    else:
+        going = [{**each, "then": after[id].state.value} for id, each in zip(ids, said, strict=True)]
+        record(act, loaded, FactKind.STAGE_DECIDED, {"verdicts": going})
+
+
+def numbers_of(act: Act, document_ids: Sequence[str]) -> dict[str, str]:
+    query = select(DocumentRow.id, DocumentRow.number).where(one_of(DocumentRow.id, document_ids))
+    return dict(act.session.execute(query).all())
+
+
+def pick_up(context: Context, actor: Actor, review_id: str, step_id: str) -> None:
     """Raises RuleBroken that says who was first, and when."""
     with acting(context, actor) as act:
-        _check_still_free(act, review_id)
-        loaded, _ = _open(act, review_id, command.version)
-        value = routes.pick_up(loaded.value, actor.person_id)
-        after = {"step": _step_name(loaded), "with": actor.name}
-        _record(act, loaded, FactKind.STEP_PICKED_UP, after, before={"with": "nobody"})
-        review_rows.write_back(act, loaded, value)
+        loaded, seat, at = open_step(act, review_id, step_id)
+        _say_who_was_first(act, seat, loaded, at)
+        turn = acts.pick_up(loaded.value, somebody(act, loaded.row, seat), at)
+        after = {"step": loaded.steps[at].name, "with": actor.name}
+        record(act, loaded, FactKind.STEP_PICKED_UP, after, before={"with": "nobody"})
+        settle(act, loaded, turn)
 
 
-def put_down(context: Context, actor: Actor, review_id: str, command: SeenVersion) -> None:
+def _say_who_was_first(act: Act, seat: Seat, loaded: LoadedReview, at: int) -> None:
+    step, run = loaded.steps[at], loaded.value.steps[at]
+    others = step.taken_by not in (None, act.actor.person_id) and run.state is StepState.RUNNING
+    if others and step.taken_at and run.place_of(act.actor.person_id):
+        name = act.session.get_one(PersonRow, step.taken_by).name
+        when = step.taken_at.astimezone(ZoneInfo(seat.project.time_zone))
+        words = f"{name} was first: {step.name} was picked up at {when:%H:%M} on {when:%-d %B}."
+        raise RuleBroken("step_taken", words, loaded.row.number)
+
+
+def put_down(context: Context, actor: Actor, review_id: str, step_id: str) -> None:
     with acting(context, actor) as act:
-        loaded, _ = _open(act, review_id, command.version)
-        value = routes.put_down(loaded.value, actor.person_id)
-        after = {"step": _step_name(loaded), "with": "nobody"}
-        _record(act, loaded, FactKind.STEP_PUT_DOWN, after, before={"with": actor.name})
-        review_rows.write_back(act, loaded, value)
+        loaded, seat, at = open_step(act, review_id, step_id)
+        turn = acts.put_down(loaded.value, somebody(act, loaded.row, seat), at)
+        after = {"step": loaded.steps[at].name, "with": "nobody"}
+        record(act, loaded, FactKind.STEP_PUT_DOWN, after, before={"with": actor.name})
+        settle(act, loaded, turn)
 
 
-def hand_in(context: Context, actor: Actor, review_id: str, command: HandIn) -> None:
-    """The step's answers for every document; the next step begins, or the review closes and the starter is told."""
+def hand_in(context: Context, actor: Actor, review_id: str, step_id: str, command: HandIn) -> None:
+    """One hand's answers for every document; what follows, follows: the next step, or the end."""
     with acting(context, actor) as act:
-        loaded, seat = _open(act, review_id, command.version)
-        place = loaded.value.current()
-        answers = tuple(Answer(each.document_id, each.verdict, each.comment.strip()) for each in command.answers)
-        at = project_clock(act.session, seat.project)
-        value = routes.hand_in(loaded.value, actor.person_id, answers, act.at, at)
-        step = loaded.steps[place or 0]
-        step.note = command.note.strip()[:4000]
-        act.session.add_all(
-            AnswerRow(
-                step_id=step.id, document_id=each.document_id, person_id=actor.person_id, verdict=each.verdict,
-                comment=each.comment[:4000], at=act.at,
-            )
-            for each in answers
-        )  # fmt: skip
-        act.session.flush()
-        kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
-        _record(act, loaded, kind, {"step": step.name, "answers": _answer_facts(act, answers), "note": step.note})
-        if value.state is ReviewState.CLOSED:
-            _close(act, loaded)
-        review_rows.write_back(act, loaded, value)
-
-
-def _answer_facts(act: Act, answers: tuple[Answer, ...]) -> list[dict[str, str]]:
-    numbers = {row.id: row.number for row in (find_document(act.session, each.document_id) for each in answers)}
-    return [{"number": numbers[each.document_id], "verdict": each.verdict, "comment": each.comment} for each in answers]
-
-
-def _close(act: Act, loaded: LoadedReview) -> None:
-    """Each document gets the most severe verdict that its deciding steps gave."""
-    loaded.row.ended_at = act.at
-    ids = [step.id for step in loaded.steps]
-    for document in loaded.documents:
-        query = select(AnswerRow.verdict).where(
-            AnswerRow.step_id.in_(ids), AnswerRow.document_id == document.document_id, AnswerRow.verdict != ""
+        loaded, seat, at = open_step(act, review_id, step_id)
+        _check_revisions(act, loaded, command.answers)
+        answers = tuple(
+            Answer(each.document_id, each.verdict, each.comment.strip()[:LONGEST_TEXT]) for each in command.answers
         )
-        document.verdict = most_severe(act.session.scalars(query), loaded.value.verdicts) or ""
-    verdicts = [
-        {"number": find_document(act.session, each.document_id).number, "verdict": each.verdict}
-        for each in loaded.documents
-    ]
-    _record(act, loaded, FactKind.REVIEW_CLOSED, {"state": "closed", "verdicts": verdicts}, before={"state": "running"})
-    review_rows.mail_end(act, loaded)
+        moment = moment_of(act, seat, loaded)
+        turn = acts.hand_in(loaded.value, somebody(act, loaded.row, seat), at, answers, moment)
+        step, note = loaded.steps[at], command.note.strip()[:LONGEST_TEXT]
+        place = next(
+            number
+            for number, each in enumerate(turn.review.steps[at].places)
+            if each.person == actor.person_id and each.state is PlaceState.HANDED_IN
+        )
+        loaded.places[step.id, place].note = note
+        review_rows.add_answers(act, step, place, answers)
+        numbers = numbers_of(act, [each.document_id for each in answers])
+        said = [
+            {"number": numbers[each.document_id], "verdict": each.verdict, "comment": each.comment} for each in answers
+        ]
+        kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
+        record(act, loaded, kind, {"step": step.name, "answers": said, "note": note})
+        settle(act, loaded, turn)
 
 
-def cancel_review(context: Context, actor: Actor, review_id: str, command: CancelReview) -> None:
-    """By its starter, a lead or a controller, with a reason."""
-    with acting(context, actor) as act:
-        row, seat = see_thing(act.session, actor, REVIEW, review_id)
-        seat.need(Level.MARK)
-        if row.started_by != actor.person_id and not seat.runs:
-            raise NotAllowed("not_your_review", "Its starter, a lead or a controller can cancel it.", row.number)
-        check_version(command.version, row.version, row.number)
-        loaded = review_rows.load(act.session, row)
-        value = routes.cancel(loaded.value, command.reason, act.at)
-        row.why_cancelled = command.reason.strip()
-        review_rows.mail_cancelled(act, loaded)
-        _record(act, loaded, FactKind.REVIEW_CANCELLED, {"state": "cancelled"}, row.why_cancelled, {"state": "running"})
-        review_rows.write_back(act, loaded, value)
+def _check_revisions(act: Act, loaded: LoadedReview, answers: Sequence[DocumentAnswer]) -> None:
+    """Raises RuleBroken for an answer about a revision that has been swapped meanwhile."""
+    now: dict[str, ReviewDocumentRow] = {each.document_id: each for each in loaded.documents}
+    for each in answers:
+        here = now.get(each.document_id)
+        if here and each.revision_id and here.revision_id != each.revision_id:
+            number = numbers_of(act, [each.document_id])[each.document_id]
+            words = f"A newer revision of {number} has been swapped in meanwhile. Look at it before you hand in."
+            raise RuleBroken("revision_swapped", words, number)

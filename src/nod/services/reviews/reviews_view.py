@@ -1,16 +1,20 @@
-"""What is shown of reviews: the list, the slip, the routes to choose from."""
+"""What is shown of reviews: the list and the slip."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.reviews import routes
-from nod.core.reviews.routes import StepState
+from nod.core.reviews import acts
+from nod.core.reviews.acts import Act, Somebody
+from nod.core.reviews.forecast import forecast
+from nod.core.reviews.outlook import words_of
+from nod.core.reviews.path import Named
+from nod.core.reviews.running import Answer, PlaceState, StepRun, StepState
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.late import LateBy
@@ -20,39 +24,10 @@ from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import STEP
 from nod.services.reviews.review_rows import LoadedReview
-from nod.services.reviews.reviews import steps_of
+from nod.services.reviews.roster import ProjectRoster
 from nod.services.things.kinds import seen_of
 from nod.services.things.things import see_thing
-from nod.store.tables import (
-    AnswerRow,
-    DocumentRow,
-    ReviewDocumentRow,
-    ReviewRow,
-    ReviewStepRow,
-    RevisionRow,
-    RouteRow,
-    TransmittalRow,
-)
-
-
-class RouteStepShown(Answered):
-    name: str
-    act: str
-    people: list[Who]
-    days: int
-    counting: str
-    planned_on: date
-
-
-class RouteShown(Answered):
-    """A route and the dates it would take if it began now."""
-
-    id: str
-    name: str
-    purpose: str
-    steps: list[RouteStepShown]
-    retired: bool
-    version: int
+from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RevisionRow, TransmittalRow
 
 
 class ReviewLine(Answered):
@@ -69,33 +44,74 @@ class ReviewLine(Answered):
 
 
 class AnswerShown(Answered):
-    document_id: str
+    """What one hand said of a document: `step` and `place` are those of the slip."""
+
+    step: int
+    place: int
     verdict: str
     comment: str
 
 
-class SlipRow(Answered):
-    """One step on the slip. `planned_on` is its forecast last day while it has not ended."""
+class PlaceShown(Answered):
+    """Somebody asked in a step. `verdicts`: the codes they gave, the mildest first."""
 
+    who: Who
+    for_whom: Who | None
+    state: str
+    at: datetime | None
+    stamp: str
+    verdicts: list[str]
+    note: str
+
+
+class MyStep(Answered):
+    """What the viewer may do in a step now, and on which documents they answer in it.
+
+    `follows` says what will, once they have handed in.
+    """
+
+    may_pick_up: bool
+    may_put_down: bool
+    may_hand_in: bool
+    may_hand_on: bool
+    may_put_in: bool
+    may_end: bool
+    answers: list[str]
+    follows: str
+
+
+class SlipRow(Answered):
+    """One step on the slip; those of a `stage` are beside each other.
+
+    `asks` says whom the route names. `planned_on` is its forecast last day while it has not ended.
+    """
+
+    id: str
     name: str
     act: str
     state: str
-    people: list[Who]
+    stage: int
+    sums_up: bool
+    quota: str
+    needed: int
+    asks: str
+    places: list[PlaceShown]
     taken_by: Who | None
-    stamp: str
     began_at: datetime | None
     taken_at: datetime | None
     due_on: date | None
     planned_on: date | None
     ended_at: datetime | None
+    why_ended: str
     days: int
     counting: str
     days_late: int
-    note: str
-    answers: list[AnswerShown]
+    mine: MyStep
 
 
 class ReviewedDocument(Answered):
+    """`state` is going, back (to its author) or done; `proposed` what the others' verdicts come to, for who sums up."""
+
     document_id: str
     revision_id: str
     number: str
@@ -103,15 +119,17 @@ class ReviewedDocument(Answered):
     revision: str
     current_revision: str
     verdict: str
+    state: str
+    proposed: str
+    said: list[AnswerShown]
 
 
 class MyPart(Answered):
-    """What the viewer may do here now."""
+    """What the viewer may do with the whole of it now."""
 
-    may_pick_up: bool
-    may_put_down: bool
-    may_hand_in: bool
     may_cancel: bool
+    may_recall: bool
+    may_swap: bool
     may_send: bool
 
 
@@ -136,41 +154,6 @@ class Review(Answered):
     my_part: MyPart
 
 
-def list_routes(context: Context, actor: Actor, project_id: str, *, retired: bool = False) -> list[RouteShown]:
-    """Those that can be started on, or with `retired` all of them."""
-    with context.database.read() as session:
-        seat = take_seat(session, actor, project_id)
-        seat.need_tool("reviews")
-        query = select(RouteRow).where(RouteRow.project_id == project_id).order_by(RouteRow.name)
-        rows = list(session.scalars(query if retired else query.where(RouteRow.retired_at.is_(None))))
-        return [_route(session, seat, row, context.clock.now()) for row in rows]
-
-
-def _route(session: Session, seat: Seat, row: RouteRow, now: datetime) -> RouteShown:
-    steps = steps_of(row)
-    people = people_by_id(session, {person for step in steps for person in step.people})
-    started = routes.Review(routes.ReviewState.RUNNING, tuple(routes.StepRun(step) for step in steps), {}, ())
-    planned = routes.forecast(started, today_in(seat.project, now), project_clock(session, seat.project))
-    return RouteShown(
-        id=row.id,
-        name=row.name,
-        purpose=row.purpose,
-        retired=row.retired_at is not None,
-        version=row.version,
-        steps=[
-            RouteStepShown(
-                name=step.name,
-                act=step.act,
-                people=[people[person] for person in step.people],
-                days=step.days,
-                counting=step.counting,
-                planned_on=day or today_in(seat.project, now),
-            )
-            for step, day in zip(steps, planned, strict=True)
-        ],
-    )
-
-
 def list_reviews(context: Context, actor: Actor, project_id: str) -> list[ReviewLine]:
     """Running ones first, the soonest due on top; then the rest, newest first."""
     with context.database.read() as session:
@@ -189,7 +172,9 @@ def list_reviews(context: Context, actor: Actor, project_id: str) -> list[Review
 def _lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[ReviewLine]:
     ids = [row.id for row in rows]
     steps = select(ReviewStepRow).where(ReviewStepRow.review_id.in_(ids), ReviewStepRow.state == "running")
-    running = {step.review_id: step for step in session.scalars(steps)}
+    running: dict[str, list[str]] = {}
+    for step in session.scalars(steps.order_by(ReviewStepRow.place)):
+        running.setdefault(step.review_id, []).append(step.name)
     counting = select(ReviewDocumentRow.review_id, func.count()).where(ReviewDocumentRow.review_id.in_(ids))
     counts = dict(session.execute(counting.group_by(ReviewDocumentRow.review_id)).all())
     people = people_by_id(session, {row.started_by for row in rows})
@@ -200,7 +185,7 @@ def _lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[Re
             number=row.number,
             name=row.name,
             state=row.state,
-            step=running[row.id].name if row.id in running else "",
+            step=", ".join(running.get(row.id, ())),
             documents=counts.get(row.id, 0),
             standing=stands.get(row.id, Standing()),
             started_by=people[row.started_by],
@@ -215,11 +200,15 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
     now = context.clock.now()
     with context.database.read() as session:
         row, seat = see_thing(session, actor, REVIEW, review_id)
-        loaded = review_rows.load(session, row)
+        loaded = review_rows.load(session, row, whole=True)
         at = project_clock(session, seat.project)
-        planned = routes.forecast(loaded.value, today_in(seat.project, now), at)
+        planned = forecast(loaded.value.steps, today_in(seat.project, now), at)
         late = LateBy(session, seat.project, now)
         sent = select(TransmittalRow.number).where(TransmittalRow.review_id == review_id, seen_of("transmittal", seat))
+        people = people_by_id(session, _all_people(loaded))
+        may_act = seat.level >= Level.MARK and actor.looker is None
+        who = Somebody(actor.person_id, seat.runs, row.started_by == actor.person_id)
+        slip = _Slip(session, seat, loaded, late, people, who if may_act else None)
         return Review(
             id=row.id,
             project_id=row.project_id,
@@ -229,62 +218,101 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
             route_name=row.route_name,
             state=row.state,
             version=row.version,
-            started_by=people_by_id(session, {row.started_by})[row.started_by],
+            started_by=people[row.started_by],
             started_at=row.started_at,
             ended_at=row.ended_at,
             why_cancelled=row.why_cancelled,
-            forecast_end_on=planned[-1] if row.state == "running" else None,
+            forecast_end_on=max((day for day in planned if day), default=None) if row.state == "running" else None,
             verdict_set=show_verdicts(row.verdict_set),
-            slip=_slip(session, loaded, planned, late),
-            documents=_documents(session, review_id),
+            slip=[slip.row(at, day) for at, day in enumerate(planned)],
+            documents=_documents(session, loaded),
             transmittals=list(session.scalars(sent.order_by(TransmittalRow.sent_at))),
-            my_part=_my_part(actor, seat, loaded),
+            my_part=_my_part(loaded, seat, who, may_act=may_act),
         )
 
 
-def _slip(session: Session, loaded: LoadedReview, planned: tuple[date | None, ...], late: LateBy) -> list[SlipRow]:
-    ids = {person for run in loaded.value.steps for person in run.step.people}
-    people = people_by_id(session, ids)
-    return [
-        _slip_row(session, row, run, day, late, people)
-        for row, run, day in zip(loaded.steps, loaded.value.steps, planned, strict=True)
-    ]
+def _all_people(loaded: LoadedReview) -> set[str]:
+    places = [place for run in loaded.value.steps for place in run.places]
+    asked = {each.person for each in places} | {each.for_whom for each in places if each.for_whom}
+    return asked | {loaded.row.started_by}
 
 
-def _slip_row(
-    session: Session,
-    row: ReviewStepRow,
-    run: routes.StepRun,
-    planned_on: date | None,
-    late: LateBy,
-    people: dict[str, Who],
-) -> SlipRow:
-    taker = people.get(row.taken_by) if row.taken_by else None
-    answers = session.scalars(select(AnswerRow).where(AnswerRow.step_id == row.id))
-    running = run.state is StepState.RUNNING
-    return SlipRow(
-        name=row.name,
-        act=row.act,
-        state=row.state,
-        people=[people[person] for person in run.step.people],
-        taken_by=taker,
-        stamp=initials(taker.name) if taker and run.state is StepState.DONE else "",
-        began_at=row.began_at,
-        taken_at=row.taken_at,
-        due_on=row.due_on,
-        planned_on=None if run.state is StepState.DONE else planned_on,
-        ended_at=row.ended_at,
-        days=row.days,
-        counting=row.counting,
-        days_late=late(row.due_on, run.step.counting) if running else 0,
-        note=row.note,
-        answers=[
-            AnswerShown(document_id=each.document_id, verdict=each.verdict, comment=each.comment) for each in answers
-        ],
-    )
+class _Slip:
+    """The rows of a slip, as `who` may act on them; nobody may, if it is None."""
+
+    def __init__(
+        self, session: Session, seat: Seat, loaded: LoadedReview, late: LateBy, people: dict[str, Who],
+        who: Somebody | None,
+    ) -> None:  # fmt: skip
+        self._loaded, self._late, self._people, self._who = loaded, late, people, who
+        named = [named for run in loaded.value.steps for named in run.step.whom]
+        names: dict[Named, str] = ProjectRoster(session, seat.project).words(named)
+        self._asks = [
+            ", ".join(names[each] or "somebody who has left" for each in run.step.whom) for run in loaded.value.steps
+        ]
+        self._order = [verdict.code for verdict in loaded.value.verdicts]
+
+    def row(self, at: int, planned_on: date | None) -> SlipRow:
+        row, run = self._loaded.steps[at], self._loaded.value.steps[at]
+        running = run.state is StepState.RUNNING
+        return SlipRow(
+            id=row.id,
+            name=row.name,
+            act=row.act,
+            state=row.state,
+            stage=row.stage,
+            sums_up=row.sums_up,
+            quota=row.quota,
+            needed=row.least,
+            asks=self._asks[at],
+            places=[self._place(row, number, run) for number in range(len(run.places))],
+            taken_by=self._people.get(row.taken_by) if row.taken_by else None,
+            began_at=row.began_at,
+            taken_at=row.taken_at,
+            due_on=row.due_on,
+            planned_on=None if run.state is StepState.DONE else planned_on,
+            ended_at=row.ended_at,
+            why_ended=row.why_ended,
+            days=row.days,
+            counting=row.counting,
+            days_late=self._late(row.due_on, run.step.counting) if running else 0,
+            mine=self._mine(at, run),
+        )
+
+    def _place(self, row: ReviewStepRow, number: int, run: StepRun) -> PlaceShown:
+        place = run.places[number]
+        who = self._people[place.person]
+        given = {each.verdict for each in place.answers if each.verdict}
+        return PlaceShown(
+            who=who,
+            for_whom=self._people.get(place.for_whom),
+            state=place.state.value,
+            at=place.at,
+            stamp=initials(who.name) if place.at else "",
+            verdicts=sorted(given, key=self._order.index),
+            note=self._loaded.places[row.id, number].note,
+        )
+
+    def _mine(self, at: int, run: StepRun) -> MyStep:
+        value, who = self._loaded.value, self._who
+
+        def may(act: Act) -> bool:
+            return who is not None and acts.may(value, who, act, at)
+
+        hand_in = may(Act.HAND_IN)
+        return MyStep(
+            may_pick_up=may(Act.PICK_UP) and run.taken_by is None,
+            may_put_down=may(Act.PUT_DOWN),
+            may_hand_in=hand_in,
+            may_hand_on=may(Act.HAND_ON),
+            may_put_in=may(Act.PUT_IN),
+            may_end=may(Act.END_STEP),
+            answers=[each.id for each in value.answered_by(run, who.person)] if who and hand_in else [],
+            follows=words_of(value, at, self._asks, self._people[self._loaded.row.started_by].name) if hand_in else "",
+        )
 
 
-def _documents(session: Session, review_id: str) -> list[ReviewedDocument]:
+def _documents(session: Session, loaded: LoadedReview) -> list[ReviewedDocument]:
     query = (
         select(
             DocumentRow.id.label("document_id"),
@@ -294,27 +322,50 @@ def _documents(session: Session, review_id: str) -> list[ReviewedDocument]:
             RevisionRow.code.label("revision"),
             DocumentRow.revision.label("current_revision"),
             ReviewDocumentRow.verdict,
+            ReviewDocumentRow.state,
         )
         .join(ReviewDocumentRow, ReviewDocumentRow.document_id == DocumentRow.id)
         .join(RevisionRow, RevisionRow.id == ReviewDocumentRow.revision_id)
-        .where(ReviewDocumentRow.review_id == review_id)
+        .where(ReviewDocumentRow.review_id == loaded.row.id)
         .order_by(ReviewDocumentRow.place)
     )
-    return [ReviewedDocument.model_validate(dict(row._mapping)) for row in session.execute(query)]
+    said = _said(loaded)
+    proposes = any(run.step.sums_up and run.state is StepState.RUNNING and run.places for run in loaded.value.steps)
+    return [
+        ReviewedDocument(
+            **row._mapping,
+            said=said.get(row.document_id, []),
+            proposed=acts.outcome_so_far(loaded.value, row.document_id) if proposes else "",
+        )
+        for row in session.execute(query)
+    ]
 
 
-def _my_part(actor: Actor, seat: Seat, loaded: LoadedReview) -> MyPart:
-    place = loaded.value.current()
-    run = loaded.value.steps[place] if place is not None else None
-    may_act = seat.level >= Level.MARK and actor.looker is None
-    mine = run is not None and actor.person_id in run.step.people and may_act
-    taken_by = run.taken_by if run else None
-    alone = run is not None and len(run.step.people) == 1
-    steward = may_act and (loaded.row.started_by == actor.person_id or seat.runs)
+def _said(loaded: LoadedReview) -> dict[str, list[AnswerShown]]:
+    """By document, in the order of the slip; empty answers are none, and those that were crossed out are left out."""
+    found: dict[str, list[AnswerShown]] = {}
+    for at, number, answer in _answers(loaded):
+        if answer.verdict or answer.comment:
+            shown = AnswerShown(step=at, place=number, verdict=answer.verdict, comment=answer.comment)
+            found.setdefault(answer.document_id, []).append(shown)
+    return found
+
+
+def _answers(loaded: LoadedReview) -> Iterable[tuple[int, int, Answer]]:
+    for at, run in enumerate(loaded.value.steps):
+        for number, place in enumerate(run.places):
+            if place.state is not PlaceState.CROSSED:
+                yield from ((at, number, answer) for answer in place.answers)
+
+
+def _my_part(loaded: LoadedReview, seat: Seat, who: Somebody, *, may_act: bool) -> MyPart:
+    def may(act: Act) -> bool:
+        return may_act and acts.may(loaded.value, who, act)
+
+    closed = loaded.row.state == "closed"
     return MyPart(
-        may_pick_up=mine and taken_by is None,
-        may_put_down=mine and taken_by == actor.person_id and not alone,
-        may_hand_in=mine and taken_by == actor.person_id,
-        may_cancel=run is not None and steward,
-        may_send=loaded.row.state == "closed" and may_act and seat.level >= Level.FILE and "transmittals" in seat.tools,
+        may_cancel=may(Act.CANCEL),
+        may_recall=may(Act.RECALL),
+        may_swap=may(Act.SWAP),
+        may_send=closed and may_act and seat.level >= Level.FILE and "transmittals" in seat.tools,
     )

@@ -1,15 +1,18 @@
-"""What every route is asked when it is kept, however it was made."""
+"""What every route is asked when it is kept or started on, however it was made."""
 
 from __future__ import annotations
+
+from collections.abc import Iterable
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import RuleBroken
-from nod.services.acts.seats import IN_PROJECT
-from nod.store.tables import MembershipRow, RouteRow
-
-LONGEST_NAME, MOST_PEOPLE = 80, 50
+from nod.core.reviews.path import Named, NamedKind, Path, Quota, Stage, Step, StepAct, check_path, trouble_of
+from nod.services.acts.seats import Actor, Seat
+from nod.services.reviews.paths import LONGEST_NAME, whom_read
+from nod.services.reviews.roster import ProjectRoster
+from nod.store.tables import RouteRow
 
 
 def check_route_name(session: Session, project_id: str, typed: str, own_id: str = "") -> str:
@@ -25,9 +28,63 @@ def check_route_name(session: Session, project_id: str, typed: str, own_id: str 
     return name
 
 
-def who_can_be_named(session: Session, project_id: str) -> set[str]:
-    """Ids of those in the project, or invited to it."""
-    members = select(MembershipRow.person_id).where(
-        MembershipRow.project_id == project_id, MembershipRow.state.in_(IN_PROJECT)
-    )
-    return set(session.scalars(members))
+def check_route(roster: ProjectRoster, path: Path, about: str) -> None:
+    """Raises RuleBroken naming the first step that cannot work, by its number."""
+    number = 0
+    for stage in path:
+        for step in stage.steps:
+            number += 1
+            trouble = trouble_with(roster, stage, step)
+            if trouble:
+                raise RuleBroken("step_unfit", f"Step {number}: {trouble}", about)
+    check_path(path)
+
+
+def trouble_with(roster: ProjectRoster, stage: Stage, step: Step) -> str:
+    """What cannot work with a step, in words; empty if nothing."""
+    return trouble_of(stage, step) or _trouble_of_people(roster, step)
+
+
+def _trouble_of_people(roster: ProjectRoster, step: Step) -> str:
+    words = roster.words(step.whom)
+    for named in step.whom:
+        if not words[named]:
+            return "Something named for it is not there any more."
+        if not roster.named(named):
+            return _nobody(named, words[named])
+    asked = people_of(roster, step.whom)
+    if step.quota is Quota.SOME and step.least > len(asked):
+        return f"It wants {step.least} hands, and names {len(asked)}."
+    return ""
+
+
+def _nobody(named: Named, words: str) -> str:
+    if named.kind is NamedKind.ROLE:
+        return f"Nobody holds the role {words}."
+    if named.kind is NamedKind.COMPANY:
+        return f"Nobody of {words} is in the project."
+    return f"{words} is not in the project any more."
+
+
+def people_of(roster: ProjectRoster, whom: Iterable[Named]) -> list[str]:
+    return list(dict.fromkeys(person for named in whom for person in roster.named(named)))
+
+
+def hint_on(roster: ProjectRoster, stage: Stage, companies: dict[str, str]) -> str:
+    """What is worth a thought of a stage, though it works; `companies` by person."""
+    deciding = [step for step in stage.steps if step.act is StepAct.DECIDE]
+    if not deciding or any(step.sums_up for step in stage.steps):
+        return ""
+    hands = len(deciding) > 1 or any(step.quota is not Quota.ANY for step in deciding)
+    theirs = {companies.get(person, "") for step in deciding for person in people_of(roster, step.whom)}
+    if hands and len(theirs) > 1:
+        return "Several companies decide here. Without somebody who sums up, the most severe verdict counts."
+    return ""
+
+
+def check_may_start(session: Session, seat: Seat, actor: Actor, route: RouteRow) -> bool:
+    """Whether somebody may start on a route: those it names, those who run the project, or anybody if it names none."""
+    if not route.may_start or seat.runs:
+        return True
+    roster = ProjectRoster(session, seat.project)
+    return actor.person_id in people_of(roster, whom_read(route.may_start))

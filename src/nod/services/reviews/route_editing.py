@@ -9,39 +9,32 @@ from datetime import date
 from typing import Any
 
 from pydantic import Field
+from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound, RuleBroken
-from nod.core.acts.working_days import Counting
-from nod.core.reviews import routes
-from nod.core.reviews.routes import Review, ReviewState, Step, StepAct, StepRun
+from nod.core.reviews.forecast import as_planned, forecast
+from nod.core.reviews.path import MOST_STEPS, Path
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
 from nod.services.acts.projects import add_route
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, path_given, to_keep
 from nod.services.reviews.ready_route import RouteMade
-from nod.services.reviews.route_checks import LONGEST_NAME, MOST_PEOPLE, check_route_name, who_can_be_named
-from nod.store.tables import RouteRow
+from nod.services.reviews.roster import ProjectRoster
+from nod.services.reviews.route_checks import check_route, check_route_name, hint_on, people_of, trouble_with
+from nod.store.tables import PersonRow, RouteRow
 
-MOST_STEPS, _LONGEST_PURPOSE = 10, 300
-
-
-class StepGiven(Command):
-    """Any one of `people`, by id, takes it."""
-
-    name: str
-    act: StepAct = Field(strict=False)
-    people: list[str] = Field(max_length=MOST_PEOPLE)
-    days: int = Field(ge=1, le=90)
-    counting: Counting = Field(strict=False)
+_LONGEST_PURPOSE = 300
 
 
 class WriteRoute(Command):
-    """`version` is the one that was changed; 0 for a new route."""
+    """`version` is the one that was changed; 0 for a new route. With nobody in `may_start`, all who file start it."""
 
     name: str
     purpose: str
-    steps: list[StepGiven] = Field(max_length=MOST_STEPS)
+    stages: list[StageGiven] = Field(max_length=MOST_STEPS)
+    may_start: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
     version: int = 0
 
 
@@ -55,35 +48,47 @@ class SeenRoute(Command):
 
 class TryRoute(Command):
     project_id: str
-    steps: list[StepGiven] = Field(max_length=MOST_STEPS)
+    stages: list[StageGiven] = Field(max_length=MOST_STEPS)
 
 
 class StepTried(Answered):
-    """The day on which a step would end, were the route begun today; `trouble` says what cannot work."""
+    """The day on which a step would end, were the route begun today, and how many people it would ask.
+
+    `trouble` says what cannot work.
+    """
 
     ends_on: date
+    people: int
     trouble: str
 
 
-class RouteTried(Answered):
+class StageTried(Answered):
+    """`hint` says what is worth a thought, though it works."""
+
     steps: list[StepTried]
+    hint: str
+
+
+class RouteTried(Answered):
+    stages: list[StageTried]
 
 
 def make_route(context: Context, actor: Actor, command: MakeRoute) -> RouteMade:
     """Raises RuleBroken naming what cannot work."""
     with acting(context, actor) as act:
         seat = _enter(act, command.project_id)
-        name, purpose, steps = _checked(act, seat, command, "")
-        return RouteMade(id=add_route(act, command.project_id, name, purpose, steps))
+        kept = _checked(act, seat, command, "")
+        return RouteMade(id=add_route(act, command.project_id, **kept))
 
 
 def change_route(context: Context, actor: Actor, route_id: str, command: WriteRoute) -> None:
     with acting(context, actor) as act:
         row, seat = _open(act, route_id, command.version)
-        name, purpose, steps = _checked(act, seat, command, row.id)
-        before = {"name": row.name, "purpose": row.purpose, "steps": row.steps}
-        row.name, row.purpose, row.steps = name, purpose, steps
-        old, new = changed(before, {"name": name, "purpose": purpose, "steps": steps})
+        kept = _checked(act, seat, command, row.id)
+        before = {key: getattr(row, key) for key in kept}
+        for key, value in kept.items():
+            setattr(row, key, value)
+        old, new = changed(before, kept)
         _note(act, row, FactKind.ROUTE_CHANGED, old, new)
 
 
@@ -108,21 +113,33 @@ def bring_route_back(context: Context, actor: Actor, route_id: str, command: See
 
 
 def try_route(context: Context, actor: Actor, command: TryRoute) -> RouteTried:
-    """Changes nothing: when its steps would end, and what cannot work, step by step."""
+    """Changes nothing: when its steps would end, whom they would ask, and what cannot work."""
     with context.database.read() as session:
         seat = take_seat(session, actor, command.project_id)
         seat.need_tool("reviews")
         seat.need_to_run()
-        known = who_can_be_named(session, command.project_id)
-        steps = tuple(Step(each.name, each.act, tuple(each.people), each.days, each.counting) for each in command.steps)
-        begun = Review(ReviewState.RUNNING, tuple(StepRun(step) for step in steps), {}, ())
+        roster = ProjectRoster(session, seat.project)
+        path = path_given(command.stages)
         today = today_in(seat.project, context.clock.now())
-        ends = routes.forecast(begun, today, project_clock(session, seat.project))
-        tried = [
-            StepTried(ends_on=day or today, trouble=_trouble(each, known))
-            for each, day in zip(command.steps, ends, strict=True)
+        ends = iter(forecast(as_planned(path), today, project_clock(session, seat.project)))
+        people = {person for stage in path for step in stage.steps for person in people_of(roster, step.whom)}
+        rows = session.execute(select(PersonRow.id, PersonRow.company_id).where(PersonRow.id.in_(people)))
+        companies: dict[str, str] = dict(rows.all())
+        stages = [
+            StageTried(
+                steps=[
+                    StepTried(
+                        ends_on=next(ends) or today,
+                        people=len(people_of(roster, step.whom)),
+                        trouble=trouble_with(roster, stage, step),
+                    )
+                    for step in stage.steps
+                ],
+                hint=hint_on(roster, stage, companies),
+            )
+            for stage in path
         ]
-        return RouteTried(steps=tried)
+        return RouteTried(stages=stages)
 
 
 def _enter(act: Act, project_id: str) -> Seat:
@@ -146,30 +163,19 @@ def _note(act: Act, row: RouteRow, kind: FactKind, before: dict[str, Any], after
     act.tell(row.project_id, "routes", row.project_id)
 
 
-def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> tuple[str, str, list[dict[str, Any]]]:
+def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> dict[str, Any]:
+    """What `RouteRow` keeps of it."""
     name = check_route_name(act.session, seat.project.id, command.name, own_id)
-    if not command.steps:
+    path: Path = path_given(command.stages)
+    if not any(stage.steps for stage in path):
         raise RuleBroken("step_count", "A route has one to ten steps.", name)
-    known = who_can_be_named(act.session, seat.project.id)
-    for place, each in enumerate(command.steps, 1):
-        trouble = _trouble(each, known)
-        if trouble:
-            raise RuleBroken("step_unfit", f"Step {place}: {trouble}", name)
-    steps = [
-        {
-            "name": " ".join(each.name.split())[:LONGEST_NAME], "act": each.act.value,
-            "people": list(dict.fromkeys(each.people)), "days": each.days, "counting": each.counting.value,
-        }
-        for each in command.steps
-    ]  # fmt: skip
-    return name, " ".join(command.purpose.split())[:_LONGEST_PURPOSE], steps
-
-
-def _trouble(step: StepGiven, known: set[str]) -> str:
-    if not step.name.strip():
-        return "Give the step a name."
-    if not step.people:
-        return "Nobody is named for it."
-    if set(step.people) - known:
-        return "Somebody named for it is not in the project any more."
-    return ""
+    roster = ProjectRoster(act.session, seat.project)
+    check_route(roster, path, name)
+    codes = {each["code"] for each in seat.project.rules["verdict_set"]}
+    if any(set(stage.then) - codes for stage in path):
+        raise RuleBroken("verdict_unknown", "It says what follows a verdict that the project has not.", name)
+    starters = [{"kind": each.kind.value, "id": each.id} for each in command.may_start]
+    return {
+        "name": name, "purpose": " ".join(command.purpose.split())[:_LONGEST_PURPOSE], "stages": to_keep(path),
+        "may_start": starters,
+    }  # fmt: skip

@@ -19,6 +19,7 @@ from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import ink_convention
 from nod.services.acts.seats import Actor, tree_of
 from nod.services.people.people import root_folder
+from nod.services.reviews.ready_route import add_starter_routes, routes_for_starter
 from nod.store.ids import new_id
 from nod.store.tables import FolderRow, GrantRow, PersonRow, ProjectRow, StarterRow
 
@@ -165,7 +166,8 @@ def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
     # Companies are not in it, so neither are their inks.
     inks = ink_convention(project)
     rules = {**project.rules, "fields": fields, "mark_inks": asdict(InkConvention() if inks.by == "company" else inks)}
-    return {"rules": rules, "profile": profile, "folders": folders, "grants": grants}
+    routes = routes_for_starter(session, project)
+    return {"rules": rules, "profile": profile, "folders": folders, "grants": grants, "routes": routes}
 
 
 def _paths(session: Session, project_id: str) -> dict[str, list[str]]:
@@ -210,6 +212,7 @@ def begin_from(act: Act, starter_id: str, number: str, name: str, time_zone: str
     for grant in content["grants"]:
         to = Grantee(To(grant["kind"]), grant["id"])
         projects.give(act, project_id, folders[tuple(grant["path"])], to, Level(grant["level"]), alone=grant["alone"])
+    add_starter_routes(act, project_id, content.get("routes"))
     return project_id
 
 

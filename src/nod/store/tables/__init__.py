@@ -52,7 +52,7 @@ from nod.store.tables.people import (
     SummaryLineRow,
 )
 from nod.store.tables.register import BlobRow, DocumentRow, PageRow, PageWordsRow, RenditionRow, RevisionRow
-from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPersonRow
+from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPlaceRow
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
@@ -119,7 +119,7 @@ __all__ = [
     "SetSheetRow",
     "SignInRow",
     "StarterRow",
-    "StepPersonRow",
+    "StepPlaceRow",
     "SummaryLineRow",
     "ThreadLinkRow",
     "ThreadRow",

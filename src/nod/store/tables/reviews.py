@@ -12,19 +12,25 @@ from nod.store.tables.base import Base, Id, Version
 
 
 class RouteRow(Base):
-    """`steps`: [{name, act, people, days, counting}, …]. A running review keeps its own copy."""
+    """`stages`: [{steps, then}, …] as `services.reviews.paths` reads them. A running review keeps its own copy.
+
+    `may_start`: [{kind, id}, …]; with none, everybody who may file.
+    """
 
     __tablename__ = "route"
     id: Mapped[Id]
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), index=True)
     name: Mapped[str]
     purpose: Mapped[str]
-    steps: Mapped[list[Any]]
+    stages: Mapped[list[Any]]
+    may_start: Mapped[list[Any]] = mapped_column(default=list)
     retired_at: Mapped[datetime | None]
     version: Mapped[Version]
 
 
 class ReviewRow(Base):
+    """`then`: of each stage, what follows a verdict. `why_cancelled` also says why one was recalled."""
+
     __tablename__ = "review"
     id: Mapped[Id]
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), index=True)
@@ -38,13 +44,17 @@ class ReviewRow(Base):
     started_at: Mapped[datetime]
     ended_at: Mapped[datetime | None]
     why_cancelled: Mapped[str] = mapped_column(default="")
+    then: Mapped[list[Any]]
     version: Mapped[Version]
 
     __table_args__ = (UniqueConstraint("project_id", "number"),)
 
 
 class ReviewDocumentRow(Base):
-    """A document of a review, fixed at the revision under review. `verdict` is the outcome, once there is one."""
+    """A document of a review, fixed at the revision under review.
+
+    `verdict` is the outcome, once it has left the review or that has closed; `so_far` what the stages before said.
+    """
 
     __tablename__ = "review_document"
     review_id: Mapped[str] = mapped_column(ForeignKey("review.id"), primary_key=True)
@@ -52,15 +62,26 @@ class ReviewDocumentRow(Base):
     revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"))
     place: Mapped[int]
     verdict: Mapped[str] = mapped_column(default="")
+    state: Mapped[str] = mapped_column(default="going")
+    so_far: Mapped[str] = mapped_column(default="")
 
 
 class ReviewStepRow(Base):
+    """`place` orders the steps of a review, `stage` says which begin together. `whom`: [{kind, id}, …] as the route
+    names them; whom that makes is looked up when the step begins, and stands in its places from then on."""
+
     __tablename__ = "review_step"
     id: Mapped[Id]
     review_id: Mapped[str] = mapped_column(ForeignKey("review.id"), index=True)
     place: Mapped[int]
+    stage: Mapped[int]
     name: Mapped[str]
     act: Mapped[str]
+    whom: Mapped[list[Any]]
+    quota: Mapped[str]
+    least: Mapped[int]
+    sums_up: Mapped[bool]
+    own_allowed: Mapped[bool]
     days: Mapped[int]
     counting: Mapped[str]
     state: Mapped[str]
@@ -69,27 +90,31 @@ class ReviewStepRow(Base):
     taken_by: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
     taken_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
-    note: Mapped[str] = mapped_column(default="")
+    why_ended: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (Index("ix_review_step_state", "state", "due_on"),)
 
 
-class StepPersonRow(Base):
-    """Somebody who may take the step."""
+class StepPlaceRow(Base):
+    """Somebody who is asked in a step, or was. `for_id` is whose place it was, if another's; `note` goes to whoever
+    comes next."""
 
-    __tablename__ = "step_person"
+    __tablename__ = "step_place"
     step_id: Mapped[str] = mapped_column(ForeignKey("review_step.id"), primary_key=True)
-    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"), primary_key=True, index=True)
-    place: Mapped[int]
+    place: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"), index=True)
+    for_id: Mapped[str] = mapped_column(default="")
+    state: Mapped[str]
+    at: Mapped[datetime | None]
+    note: Mapped[str] = mapped_column(default="")
 
 
 class AnswerRow(Base):
-    """What a step said about one document."""
+    """What one place of a step said about one document."""
 
     __tablename__ = "answer"
     step_id: Mapped[str] = mapped_column(ForeignKey("review_step.id"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
     document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), primary_key=True)
-    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
     verdict: Mapped[str]
     comment: Mapped[str]
-    at: Mapped[datetime]

@@ -1,0 +1,87 @@
+"""Who holds a role, who is of a company, and who of them may mark what is reviewed (handbook §8, whom)."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterable, Mapping
+from functools import cached_property
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.access.levels import Level
+from nod.core.reviews.path import Named, NamedKind
+from nod.services.acts.seats import IN_PROJECT, can_see_all, reach_of_all, roles_of
+from nod.store.tables import CompanyRow, MembershipRow, PersonRow, ProjectRow
+
+
+class ProjectRoster:
+    """Of a project, today. With `folders`, only those who may mark in all of them are there at all."""
+
+    def __init__(self, session: Session, project: ProjectRow, folders: Collection[str] = ()) -> None:
+        self._session, self._project, self._folders = session, project, folders
+        self._may_mark: dict[str, bool] = {}
+
+    @cached_property
+    def _members(self) -> Mapping[str, tuple[str, frozenset[str]]]:
+        """Company and roles by id of the person, in the order of their names."""
+        query = (
+            select(MembershipRow.person_id, PersonRow.company_id, MembershipRow.roles)
+            .join(PersonRow, PersonRow.id == MembershipRow.person_id)
+            .where(MembershipRow.project_id == self._project.id, MembershipRow.state.in_(IN_PROJECT))
+            .order_by(PersonRow.name)
+        )
+        return {person: (company, frozenset(roles)) for person, company, roles in self._session.execute(query)}
+
+    def named(self, named: Named) -> list[str]:
+        """Ids of those in the project whom it names, whatever they see."""
+        if named.kind is NamedKind.PERSON:
+            return [named.id] if named.id in self._members else []
+        if named.kind is NamedKind.COMPANY:
+            now = self._company_now(named.id)
+            return [person for person, (company, _) in self._members.items() if company == now]
+        return [person for person, (_, roles) in self._members.items() if named.id in roles]
+
+    def _company_now(self, company_id: str) -> str:
+        """The company it was merged into, if it was."""
+        row = self._session.get(CompanyRow, company_id)
+        return self._company_now(row.merged_into) if row and row.merged_into else company_id
+
+    def people(self, named: Named) -> list[str]:
+        found = self.named(named)
+        if not self._folders:
+            return found
+        self._look_up(found)
+        return [each for each in found if self._may_mark[each]]
+
+    def everybody(self) -> list[str]:
+        """Ids of those in the project, in the order of their names."""
+        return list(self._members)
+
+    def is_there(self, person_id: str) -> bool:
+        return person_id in self._members
+
+    def may_mark(self, person_id: str) -> bool:
+        self._look_up([person_id])
+        return self._may_mark[person_id]
+
+    def _look_up(self, people: Iterable[str]) -> None:
+        missing = [each for each in people if each not in self._may_mark]
+        if missing:
+            reached = reach_of_all(self._session, self._project, missing)
+            self._may_mark |= {each: can_see_all(reached[each], self._folders, Level.MARK) for each in missing}
+
+    def stand_in(self, person: str) -> str:
+        return ""
+
+    def words(self, named: Iterable[Named]) -> dict[Named, str]:
+        """Names of today; an empty one for what is not there any more."""
+        wanted = set(named)
+        ids = {kind: [each.id for each in wanted if each.kind is kind] for kind in NamedKind}
+        people = select(PersonRow.id, PersonRow.name).where(PersonRow.id.in_(ids[NamedKind.PERSON]))
+        companies = select(CompanyRow.id, CompanyRow.name).where(CompanyRow.id.in_(ids[NamedKind.COMPANY]))
+        names: dict[NamedKind, dict[str, str]] = {
+            NamedKind.PERSON: dict(self._session.execute(people).all()),
+            NamedKind.COMPANY: dict(self._session.execute(companies).all()),
+            NamedKind.ROLE: {code: role.name for code, role in roles_of(self._project).items()},
+        }
+        return {each: names[each.kind].get(each.id, "") for each in wanted}

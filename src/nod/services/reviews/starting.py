@@ -1,0 +1,175 @@
+"""Starting a review: what goes, on which path, and whether it can (handbook §8, start)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from sqlalchemy import insert, select
+
+from nod.core.access.levels import Level
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.reviews import acts
+from nod.core.reviews.path import Named, NamedKind, Path
+from nod.core.reviews.running import DocumentState, Moment, ReviewState, StepRun, StepState, Turn, UnderReview
+from nod.core.reviews.verdicts import Verdict
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.core.transmittals import review_number
+from nod.services.access.visibility import see_documents
+from nod.services.acts.answers import Answered, Command
+from nod.services.acts.context import Act, Context, acting, project_clock
+from nod.services.acts.projects import next_running
+from nod.services.acts.seats import Actor, Seat
+from nod.services.reviews import review_mails, review_rows
+from nod.services.reviews.paths import path_kept, whom_kept
+from nod.services.reviews.review_rows import LoadedReview, authors_of
+from nod.services.reviews.roster import ProjectRoster
+from nod.services.reviews.route_checks import check_may_start
+from nod.store.dialects.sqlite import one_of
+from nod.store.ids import new_id
+from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow
+
+
+class StartReview(Command):
+    """`documents` maps each document's id to the revision that was seen when it was chosen."""
+
+    project_id: str
+    route_id: str
+    name: str
+    message: str = ""
+    documents: dict[str, str]
+
+
+class ReviewStarted(Answered):
+    id: str
+    number: str
+
+
+def start_review(context: Context, actor: Actor, command: StartReview) -> ReviewStarted:
+    """The documents go round at the revisions seen. Raises RuleBroken naming what cannot go."""
+    name = command.name.strip()
+    if not name:
+        raise RuleBroken("name_missing", "Give the review a name.")
+    with acting(context, actor) as act:
+        seat = act.enter(command.project_id, Level.FILE, "reviews")
+        route = _route(act, seat, command.route_id)
+        path = path_kept(route.stages)
+        chosen = _choosable(act, seat, command.documents)
+        roster = ProjectRoster(act.session, seat.project, {row.folder_id for row in chosen})
+        _check_they_see(act, seat, roster, path, chosen)
+        verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
+        moment = Moment(act.at, project_clock(act.session, seat.project), roster)
+        turn = acts.start(path, _under_review(act, seat, chosen), verdicts, moment)
+        loaded = _write_new(act, seat, route, command, chosen, turn)
+        fact = Fact(
+            FactKind.REVIEW_STARTED,
+            Subject("review", loaded.row.id),
+            f"{loaded.row.number} {name}",
+            loaded.subjects(),
+            after={"route": route.name, "documents": [f"{row.number} {row.revision}" for row in chosen]},
+        )
+        act.record(command.project_id, fact)
+        loaded = review_rows.write_back(act, loaded, turn)
+        review_mails.tell_of(act, loaded, turn)
+        return ReviewStarted(id=loaded.row.id, number=loaded.row.number)
+
+
+def _route(act: Act, seat: Seat, route_id: str) -> RouteRow:
+    """Raises NotFound, RuleBroken for a retired one, NotAllowed for one that others start."""
+    route = act.session.get(RouteRow, route_id)
+    if route is None or route.project_id != seat.project.id:
+        raise NotFound(route_id)
+    if route.retired_at:
+        raise RuleBroken("route_retired", f"The route {route.name} is retired. Choose another.", route.name)
+    if not check_may_start(act.session, seat, act.actor, route):
+        raise NotAllowed("not_your_route", f"The route {route.name} is for others to start.", route.name)
+    return route
+
+
+def _under_review(act: Act, seat: Seat, chosen: Sequence[DocumentRow]) -> list[UnderReview]:
+    authors = authors_of(act.session, seat.project.id, [row.revision_id for row in chosen])
+    return [UnderReview(row.id, authors[row.revision_id]) for row in chosen]
+
+
+def _check_they_see(act: Act, seat: Seat, roster: ProjectRoster, path: Path, chosen: Sequence[DocumentRow]) -> None:
+    """Raises RuleBroken for somebody named who could not mark one of the documents: they could never answer."""
+    for stage in path:
+        for step in stage.steps:
+            for named in step.whom:
+                if named.kind is NamedKind.PERSON and not roster.may_mark(named.id):
+                    _refuse_blind(act, seat, named, chosen)
+            if any(map(roster.named, step.whom)) and not any(map(roster.people, step.whom)):
+                words = f"Nobody whom the step {step.name} asks may mark {_first(chosen)}. Set their access first."
+                raise RuleBroken("reviewer_cannot_mark", words, _first(chosen))
+
+
+def _first(chosen: Sequence[DocumentRow]) -> str:
+    return chosen[0].number if len(chosen) == 1 else f"all of {chosen[0].number} to {chosen[-1].number}"
+
+
+def _refuse_blind(act: Act, seat: Seat, named: Named, chosen: Sequence[DocumentRow]) -> None:
+    """Raises RuleBroken with the first document that the person may not mark."""
+    for row in {row.folder_id: row for row in reversed(chosen)}.values():
+        if not ProjectRoster(act.session, seat.project, {row.folder_id}).may_mark(named.id):
+            name = act.session.get_one(PersonRow, named.id).name
+            words = f"{name} is on this route and may not mark {row.number}. Set their access, or take another route."
+            raise RuleBroken("reviewer_cannot_mark", words, row.number)
+
+
+def _choosable(act: Act, seat: Seat, documents: dict[str, str]) -> list[DocumentRow]:
+    """Raises NotFound, NotAllowed and RuleBroken for the first that cannot go."""
+    rows = see_documents(act.session, seat, list(documents), Level.FILE)
+    running = (
+        select(ReviewDocumentRow.revision_id, ReviewRow.number)
+        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
+        .where(
+            one_of(ReviewDocumentRow.revision_id, list(documents.values())),
+            ReviewRow.state == ReviewState.RUNNING.value,
+            ReviewDocumentRow.state == DocumentState.GOING.value,
+        )
+    )
+    in_review = dict(act.session.execute(running).all())
+    for row in rows:
+        if row.withdrawn:
+            raise RuleBroken("withdrawn", f"{row.number} is withdrawn. Bring it back first.", row.number)
+        if row.revision_id != documents[row.id]:
+            raise RuleBroken("revision_moved_on", f"{row.number} has a newer revision since.", row.number)
+        if row.revision_id in in_review:
+            words = f"{row.number} is in {in_review[row.revision_id]} already."
+            raise RuleBroken("in_review_already", words, row.number)
+    return rows
+
+
+def _write_new(
+    act: Act, seat: Seat, route: RouteRow, command: StartReview, chosen: Sequence[DocumentRow], turn: Turn
+) -> LoadedReview:
+    """Rows for a review none of whose steps has begun yet; `write_back` begins it."""
+    row = ReviewRow(
+        id=new_id(), project_id=seat.project.id,
+        name=command.name.strip()[:200], message=command.message.strip()[:4000],
+        number=review_number(next_running(act.session, seat.project.id, "review")), route_name=route.name,
+        state=ReviewState.RUNNING.value, verdict_set=seat.project.rules["verdict_set"],
+        then=[{code: each.value for code, each in stage.items()} for stage in turn.review.then],
+        started_by=act.actor.person_id, started_at=act.at,
+    )  # fmt: skip
+    act.session.add(row)
+    act.session.flush()
+    # There may be hundreds: plain rows, which are read back as they are for any other act.
+    act.session.connection().execute(
+        insert(ReviewDocumentRow),
+        [
+            {"review_id": row.id, "document_id": each.id, "revision_id": each.revision_id, "place": place}
+            for place, each in enumerate(chosen)
+        ],
+    )
+    act.session.add_all(_step_row(row, place, run) for place, run in enumerate(turn.review.steps))
+    act.session.flush()
+    return review_rows.load(act.session, row)
+
+
+def _step_row(review: ReviewRow, place: int, run: StepRun) -> ReviewStepRow:
+    step = run.step
+    return ReviewStepRow(
+        id=new_id(), review_id=review.id, place=place, stage=run.stage, name=step.name, act=step.act.value,
+        whom=whom_kept(step.whom), quota=step.quota.value, least=step.least, sums_up=step.sums_up,
+        own_allowed=step.own_allowed, days=step.days, counting=step.counting.value, state=StepState.WAITING.value,
+    )  # fmt: skip
