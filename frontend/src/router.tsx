@@ -166,6 +166,11 @@ const review = createRoute({
   component: reviewsPage,
   validateSearch: ofDossier,
 })
+const goOn = createRoute({
+  getParentRoute: () => frame,
+  path: '/reviews/$reviewId/go-on',
+  component: page(() => import('./features/reviews/GoOn'), 'GoOn'),
+})
 const routes = createRoute({
   getParentRoute: () => frame,
   path: '/reviews/routes',
@@ -268,6 +273,7 @@ const tree = root.addChildren([
     compare,
     reviews,
     review,
+    goOn,
     newReview,
     routes,
     transmittals,

@@ -107,6 +107,7 @@ BODIES = {
         "documents": {ids["document"]: ids["revision"]},
     },
     "hand_in": {"answers": []},
+    "keep_begun": {"answers": []},
     "hand_on": lambda ids: {"person_id": ids["person"]},
     "put_in": lambda ids: {"person_id": ids["person"], "reason": "r"},
     "end_step": {"reason": "r"},

@@ -2438,6 +2438,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/{review_id}/first-open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The revision with which one's part of a review goes on. */
+        get: operations["read_first_open"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}/recall": {
         parameters: {
             query?: never;
@@ -2449,6 +2466,24 @@ export interface paths {
         put?: never;
         /** Recall a review in which nothing is decided. */
         post: operations["recall_review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/steps/{step_id}/begun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one has begun to answer in a step. */
+        get: operations["read_begun"];
+        /** Keep what one has begun to answer, until it is handed in. */
+        put: operations["keep_begun"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2668,6 +2703,23 @@ export interface paths {
         };
         /** What the file of a revision says, where it has no pages to look at. */
         get: operations["read_file_preview"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/review-parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The steps that ask one about a revision. */
+        get: operations["list_review_parts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4197,6 +4249,32 @@ export interface components {
             /** Id */
             id: string;
         };
+        /** BegunAnswer */
+        BegunAnswer: {
+            /**
+             * Comment
+             * @default
+             */
+            comment: string;
+            /** Document Id */
+            document_id: string;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /** BegunAnswers */
+        BegunAnswers: components["schemas"]["BegunShown"][];
+        /** BegunShown */
+        BegunShown: {
+            /** Comment */
+            comment: string;
+            /** Document Id */
+            document_id: string;
+            /** Verdict */
+            verdict: string;
+        };
         /**
          * Bell
          * @description The newest first, at most 100; `unread` of them have not been looked at.
@@ -5309,6 +5387,14 @@ export interface components {
             words: string;
         };
         /**
+         * FirstOpen
+         * @description Empty where nothing is asked of one.
+         */
+        FirstOpen: {
+            /** Revision Id */
+            revision_id: string;
+        };
+        /**
          * FirstPlace
          * @description The revision on which a mark was drawn that was carried forward, and the mark there.
          */
@@ -5763,6 +5849,14 @@ export interface components {
             };
         };
         /**
+         * KeepBegun
+         * @description Those that changed; the others stay as they are.
+         */
+        KeepBegun: {
+            /** Answers */
+            answers: components["schemas"]["BegunAnswer"][];
+        };
+        /**
          * KeepPens
          * @description A whole roll in its order; `shared` for the project's, with the version seen (0 for one that is not kept yet).
          */
@@ -5913,6 +6007,16 @@ export interface components {
             too_many: boolean;
             /** Unlike */
             unlike: boolean;
+        };
+        /**
+         * LastAnswered
+         * @description The revision of this document that one answered on before.
+         */
+        LastAnswered: {
+            /** Code */
+            code: string;
+            /** Revision Id */
+            revision_id: string;
         };
         /**
          * LayerShown
@@ -8200,6 +8304,20 @@ export interface components {
         };
         /** Routes */
         Routes: components["schemas"]["RouteShown"][];
+        /**
+         * SaidHere
+         * @description What another hand said of this document.
+         */
+        SaidHere: {
+            /** Comment */
+            comment: string;
+            /** Step */
+            step: string;
+            /** Verdict */
+            verdict: string;
+            /** Who */
+            who: string;
+        };
         /** Saved */
         Saved: {
             /** Version */
@@ -8854,6 +8972,72 @@ export interface components {
             /** Width Pt */
             width_pt: number;
         };
+        /**
+         * SheetPart
+         * @description A step that asks the viewer about a revision: document `place` of `count`, `answered` of which are begun.
+         *
+         *     `before_id` and `after_id` are the revisions next to it in the review, `marks` how many marks the viewer has drawn
+         *     here since the step began.
+         */
+        SheetPart: {
+            /** Act */
+            act: string;
+            /** After Id */
+            after_id: string;
+            /** Answered */
+            answered: number;
+            /** Before Id */
+            before_id: string;
+            /** Begun */
+            begun: components["schemas"]["BegunShown"][];
+            /** Count */
+            count: number;
+            /** Days Late */
+            days_late: number;
+            /** Document Id */
+            document_id: string;
+            /** Due On */
+            due_on: string | null;
+            /** Follows */
+            follows: string;
+            last_answered: components["schemas"]["LastAnswered"] | null;
+            /** Marks */
+            marks: number;
+            /** May Hand In */
+            may_hand_in: boolean;
+            /** May Pick Up */
+            may_pick_up: boolean;
+            /** Message */
+            message: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Open Ids */
+            open_ids: string[];
+            /** Place */
+            place: number;
+            /** Proposed */
+            proposed: string;
+            /** Review Id */
+            review_id: string;
+            /** Revisions */
+            revisions: {
+                [key: string]: string;
+            };
+            /** Said */
+            said: components["schemas"]["SaidHere"][];
+            /** Step */
+            step: string;
+            /** Step Id */
+            step_id: string;
+            /** Sums Up */
+            sums_up: boolean;
+            /** Verdict Set */
+            verdict_set: components["schemas"]["VerdictShown"][];
+        };
+        /** SheetParts */
+        SheetParts: components["schemas"]["SheetPart"][];
         /**
          * SheetPeople
          * @description Those who see the sheet, by name: a mark can be meant for them and name them as `@Name`.
@@ -16462,6 +16646,46 @@ export interface operations {
             };
         };
     };
+    read_first_open: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstOpen"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     recall_review: {
         parameters: {
             query?: never;
@@ -16474,6 +16698,90 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RecallReview"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_begun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunAnswers"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_begun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+                step_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepBegun"];
             };
         };
         responses: {
@@ -17021,6 +17329,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FilePreview"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_review_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetParts"];
                 };
             };
             /** @description Bad Request */

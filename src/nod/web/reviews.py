@@ -4,9 +4,21 @@ from __future__ import annotations
 
 from pydantic import RootModel
 
-from nod.services.acts.answers import FromOutside, Who
-from nod.services.reviews import changing, ready_route, reviews, reviews_view, route_editing, routes_view, starting
+from nod.services.acts.answers import Answered, FromOutside, Who
+from nod.services.reviews import (
+    begun,
+    changing,
+    on_sheet,
+    ready_route,
+    reviews,
+    reviews_view,
+    route_editing,
+    routes_view,
+    starting,
+)
+from nod.services.reviews.begun import BegunShown, KeepBegun
 from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, RecallReview, SwapIn
+from nod.services.reviews.on_sheet import SheetPart
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reviews import HandIn
 from nod.services.reviews.reviews_view import Review, ReviewLine
@@ -41,6 +53,24 @@ class StepPath(ReviewPath):
 
 class ReviewLines(RootModel[list[ReviewLine]]):
     pass
+
+
+class RevisionPath(FromOutside):
+    revision_id: str
+
+
+class BegunAnswers(RootModel[list[BegunShown]]):
+    pass
+
+
+class SheetParts(RootModel[list[SheetPart]]):
+    pass
+
+
+class FirstOpen(Answered):
+    """Empty where nothing is asked of one."""
+
+    revision_id: str
 
 
 class Newcomers(RootModel[list[Who]]):
@@ -140,6 +170,34 @@ def put_down(path: StepPath) -> None:
 def hand_in(path: StepPath, body: HandIn) -> None:
     """Hand in one's comments or verdicts."""
     reviews.hand_in(context(), actor(), path.review_id, path.step_id, body)
+
+
+@api.get("/api/reviews/<review_id>/steps/<step_id>/begun", responses=answers(BegunAnswers))
+@permission("read")
+def read_begun(path: StepPath) -> list[BegunShown]:
+    """What one has begun to answer in a step."""
+    return begun.read_begun(context(), actor(), path.review_id, path.step_id)
+
+
+@api.put("/api/reviews/<review_id>/steps/<step_id>/begun", responses=answers())
+@permission("mark")
+def keep_begun(path: StepPath, body: KeepBegun) -> None:
+    """Keep what one has begun to answer, until it is handed in."""
+    begun.keep_begun(context(), actor(), path.review_id, path.step_id, body)
+
+
+@api.get("/api/reviews/<review_id>/first-open", responses=answers(FirstOpen))
+@permission("read")
+def read_first_open(path: ReviewPath) -> FirstOpen:
+    """The revision with which one's part of a review goes on."""
+    return FirstOpen(revision_id=on_sheet.first_open(context(), actor(), path.review_id))
+
+
+@api.get("/api/revisions/<revision_id>/review-parts", responses=answers(SheetParts))
+@permission("read")
+def list_review_parts(path: RevisionPath) -> list[SheetPart]:
+    """The steps that ask one about a revision."""
+    return on_sheet.list_parts(context(), actor(), path.revision_id)
 
 
 @api.get("/api/reviews/<review_id>/steps/<step_id>/others", responses=answers(Newcomers))

@@ -1,3 +1,5 @@
+import { Link } from '@tanstack/react-router'
+
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
@@ -6,25 +8,20 @@ import { ErrorNote } from '../../ui/Notes'
 import { SheetLink } from '../../ui/SheetLink'
 import { VerdictMark } from '../../ui/Stamp'
 import type { Review, SlipStep, useStepActs } from './useReviews'
-import { useField, useKept, type Keep } from '../../ui/useKept'
+import { useBegunAnswers, type Answer } from '../../ui/useBegunAnswers'
+import type { Keep } from '../../ui/useKept'
 
-interface Said {
-  verdict: string
-  comment: string
-}
-
-const NOTHING: Said = { verdict: '', comment: '' }
-
-/** What is said of each document in a step, and the note to the next. */
-function useAnswers(review: Review, step: SlipStep) {
-  const form = useKept('hand-in', `${review.id} ${step.id}`, review.number)
-  const [said, setSaid] = useField<Record<string, Said>>(form, 'said', {})
-  const [note, setNote] = useField(form, 'note', '')
+/** What one says of each document that one is asked about, and what it comes to. */
+function useSaying(review: Review, step: SlipStep) {
+  const answers = useBegunAnswers(review.id, step.id, review.number)
   const proposed = new Map(review.documents.map((each) => [each.document_id, each.proposed]))
-  const of = (id: string): Said => said[id] ?? { ...NOTHING, verdict: proposed.get(id) ?? '' }
-  const change = (id: string, part: Partial<Said>) =>
-    setSaid((old) => ({ ...old, [id]: { ...NOTHING, ...(old[id] ?? of(id)), ...part } }))
-  return { form, of, change, note, setNote }
+  const of = (id: string) => answers.of(id, proposed.get(id))
+  const change = (id: string, part: Partial<Answer>) => answers.change(id, part, proposed.get(id))
+  const mine = new Set(step.mine.answers)
+  const documents = review.documents.filter((each) => mine.has(each.document_id))
+  const all = () =>
+    documents.map(({ document_id, revision_id }) => ({ document_id, revision_id, ...of(document_id) }))
+  return { ...answers, of, change, documents, all }
 }
 
 /** One's answers in a running step: a comment on each document, and a verdict where the step decides. */
@@ -38,20 +35,9 @@ export function HandInForm({
   acts: ReturnType<typeof useStepActs>
 }) {
   const decides = step.act === 'decide'
-  const { form, of, change, note, setNote } = useAnswers(review, step)
-  const mine = new Set(step.mine.answers)
-  const documents = review.documents.filter((each) => mine.has(each.document_id))
+  const { form, of, change, documents, all, note, setNote, error } = useSaying(review, step)
   const open = documents.filter((document) => decides && !of(document.document_id).verdict).length
   const giveAll = (verdict: string) => documents.forEach((each) => change(each.document_id, { verdict }))
-
-  function submit() {
-    const answers = documents.map((document) => ({
-      document_id: document.document_id,
-      revision_id: document.revision_id,
-      ...of(document.document_id),
-    }))
-    acts.handIn.mutate({ form, answers, note })
-  }
 
   return (
     <form
@@ -59,7 +45,7 @@ export function HandInForm({
       className="border-t-2 border-plum pt-3"
       onSubmit={(event) => {
         event.preventDefault()
-        submit()
+        acts.handIn.mutate({ form, answers: all(), note })
       }}
     >
       <Head review={review} step={step} onAll={decides && documents.length > 1 ? giveAll : undefined} />
@@ -84,7 +70,7 @@ export function HandInForm({
         value={note}
         onChange={(event) => setNote(event.target.value)}
       />
-      <ErrorNote error={acts.handIn.error} />
+      <ErrorNote error={acts.handIn.error ?? error} />
       <p className="mt-2 text-right text-second">{step.mine.follows}</p>
       <Foot open={open} decides={decides} busy={acts.handIn.isPending} />
     </form>
@@ -104,6 +90,13 @@ function Head({ review, step, onAll }: HeadProps) {
         {step.act === 'decide' ? 'Your verdicts' : 'Your comments'}
         {review.slip.filter((each) => each.mine.may_hand_in).length > 1 && ` for ${step.name}`}
       </h3>
+      <Link
+        to="/reviews/$reviewId/go-on"
+        params={{ reviewId: review.id }}
+        className="mr-auto inline-flex min-h-6 items-center text-list text-plum underline"
+      >
+        Answer on the sheets
+      </Link>
       {onAll && <ForAll review={review} onChoose={onAll} />}
     </div>
   )
@@ -145,8 +138,8 @@ interface OneProps {
   document: Review['documents'][number]
   decides: boolean
   keep: Keep
-  said: Said
-  onSay: (part: Partial<Said>) => void
+  said: Answer
+  onSay: (part: Partial<Answer>) => void
 }
 
 function OneDocument({ review, document, decides, keep, said, onSay }: OneProps) {

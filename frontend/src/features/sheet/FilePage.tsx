@@ -12,6 +12,7 @@ import { BareChoice } from '../../ui/Input'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { sheetAfter } from '../../ui/sheetList'
 import { Along } from './Along'
+import { ReviewStrip } from './review/ReviewStrip'
 
 type Sheet = Schemas['Sheet']
 
@@ -71,6 +72,7 @@ export function FilePage({ sheet }: { sheet: Sheet }) {
           ))}
         </div>
       </div>
+      <ReviewStrip revisionId={sheet.revision_id} />
     </div>
   )
 }

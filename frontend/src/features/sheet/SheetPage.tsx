@@ -13,6 +13,7 @@ import { MarkHover, useMarkHover } from './marks/MarkHover'
 import { MarkList } from './marks/MarkList'
 import { PenRoll } from './marks/PenRoll'
 import { PenStrip } from './marks/PenStrip'
+import { ReviewStrip } from './review/ReviewStrip'
 import { scalesOf } from './measure/useScales'
 import { SheetContext, useSheet } from './sheetContext'
 import { Caught, FoundBox, Overlay, Regions, Telling } from './SheetOverlay'
@@ -50,25 +51,28 @@ function OpenSheet({ sheet }: { sheet: Schemas['Sheet'] }) {
   useNextAhead(sheet.document_id)
   return (
     <SheetContext value={open}>
-      <div className="relative flex h-full">
-        <div className="relative min-w-0 flex-1 touch-none" {...hand.pointers} {...hover}>
-          <Paper />
-          <TitleBlock />
-          <Beside />
-          <Telling hand={hand} />
-          <MarkHover over={over} />
-          {panes.roll && pens.rolls.data && (
-            <PenRoll
-              rolls={pens.rolls.data}
-              pens={pens}
-              inks={open.inks}
-              hand={hand}
-              onClose={() => panes.setRoll(false)}
-            />
-          )}
-          <PenStrip />
+      <div className="flex h-full flex-col">
+        <div className="relative flex min-h-0 flex-1">
+          <div className="relative min-w-0 flex-1 touch-none" {...hand.pointers} {...hover}>
+            <Paper />
+            <TitleBlock />
+            <Beside />
+            <Telling hand={hand} />
+            <MarkHover over={over} />
+            {panes.roll && pens.rolls.data && (
+              <PenRoll
+                rolls={pens.rolls.data}
+                pens={pens}
+                inks={open.inks}
+                hand={hand}
+                onClose={() => panes.setRoll(false)}
+              />
+            )}
+            <PenStrip />
+          </div>
+          {panes.list && <MarkList />}
         </div>
-        {panes.list && <MarkList />}
+        <ReviewStrip revisionId={sheet.revision_id} />
       </div>
     </SheetContext>
   )

@@ -93,8 +93,10 @@ class _Telling:
 
     def _tell(self, kind: str, people: Sequence[str], key: str, subject: str, text: list[str]) -> None:
         may = self._may(people)
+        # What asks for an answer leads straight to the sheet.
+        link = f"/reviews/{self.loaded.row.id}" + ("/go-on" if kind == "step" else "")
         for person_id in dict.fromkeys(people):
-            notice = Notice(f"{key}:{person_id}", subject, text, f"/reviews/{self.loaded.row.id}", self.about)
+            notice = Notice(f"{key}:{person_id}", subject, text, link, self.about)
             tell_person(self.act, self.project, kind, person_id, notice, may=may)
 
     def step_began(self, at: int) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
@@ -23,7 +23,7 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow
+from nod.store.tables import BegunAnswerRow, DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow
 
 LONGEST_TEXT = 4000
 
@@ -157,6 +157,7 @@ def hand_in(context: Context, actor: Actor, review_id: str, step_id: str, comman
         )
         loaded.places[step.id, place].note = note
         review_rows.add_answers(act, step, place, answers)
+        _forget_begun(act, step.id)
         numbers = numbers_of(act, [each.document_id for each in answers])
         said = [
             {"number": numbers[each.document_id], "verdict": each.verdict, "comment": each.comment} for each in answers
@@ -164,6 +165,11 @@ def hand_in(context: Context, actor: Actor, review_id: str, step_id: str, comman
         kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
         record(act, loaded, kind, {"step": step.name, "answers": said, "note": note})
         settle(act, loaded, turn)
+
+
+def _forget_begun(act: Act, step_id: str) -> None:
+    theirs = (BegunAnswerRow.step_id == step_id, BegunAnswerRow.person_id == act.actor.person_id)
+    act.session.execute(delete(BegunAnswerRow).where(*theirs))
 
 
 def _check_revisions(act: Act, loaded: LoadedReview, answers: Sequence[DocumentAnswer]) -> None:

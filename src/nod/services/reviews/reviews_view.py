@@ -13,7 +13,6 @@ from nod.core.reviews import acts
 from nod.core.reviews.acts import Act, Somebody
 from nod.core.reviews.forecast import forecast
 from nod.core.reviews.outlook import words_of
-from nod.core.reviews.path import Named
 from nod.core.reviews.running import Answer, PlaceState, StepRun, StepState
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
@@ -23,8 +22,8 @@ from nod.services.open_work.open_work import standings
 from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import STEP
+from nod.services.reviews.outlooks import asks_of
 from nod.services.reviews.review_rows import LoadedReview
-from nod.services.reviews.roster import ProjectRoster
 from nod.services.things.kinds import seen_of
 from nod.services.things.things import see_thing
 from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RevisionRow, TransmittalRow
@@ -245,11 +244,7 @@ class _Slip:
         who: Somebody | None,
     ) -> None:  # fmt: skip
         self._loaded, self._late, self._people, self._who = loaded, late, people, who
-        named = [named for run in loaded.value.steps for named in run.step.whom]
-        names: dict[Named, str] = ProjectRoster(session, seat.project).words(named)
-        self._asks = [
-            ", ".join(names[each] or "somebody who has left" for each in run.step.whom) for run in loaded.value.steps
-        ]
+        self._asks = asks_of(session, seat, loaded.value.steps)
         self._order = [verdict.code for verdict in loaded.value.verdicts]
 
     def row(self, at: int, planned_on: date | None) -> SlipRow:

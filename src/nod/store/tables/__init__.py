@@ -52,7 +52,15 @@ from nod.store.tables.people import (
     SummaryLineRow,
 )
 from nod.store.tables.register import BlobRow, DocumentRow, PageRow, PageWordsRow, RenditionRow, RevisionRow
-from nod.store.tables.reviews import AnswerRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow, StepPlaceRow
+from nod.store.tables.reviews import (
+    AnswerRow,
+    BegunAnswerRow,
+    ReviewDocumentRow,
+    ReviewRow,
+    ReviewStepRow,
+    RouteRow,
+    StepPlaceRow,
+)
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
@@ -65,6 +73,7 @@ __all__ = [
     "AuditSubjectRow",
     "Base",
     "BatchRow",
+    "BegunAnswerRow",
     "BlobRow",
     "BlockReaderRow",
     "CompanyRow",

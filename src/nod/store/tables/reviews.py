@@ -118,3 +118,15 @@ class AnswerRow(Base):
     document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), primary_key=True)
     verdict: Mapped[str]
     comment: Mapped[str]
+
+
+class BegunAnswerRow(Base):
+    """What somebody has begun to say of a document, seen by them alone, until they hand in."""
+
+    __tablename__ = "begun_answer"
+    step_id: Mapped[str] = mapped_column(ForeignKey("review_step.id"), primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"), primary_key=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), primary_key=True)
+    verdict: Mapped[str]
+    comment: Mapped[str]
+    at: Mapped[datetime]

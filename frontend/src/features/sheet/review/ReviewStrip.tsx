@@ -1,0 +1,230 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link, useNavigate } from '@tanstack/react-router'
+import { ChevronLeft, ChevronRight } from 'lucide-react'
+import { useState } from 'react'
+
+import { api, unwrap } from '../../../api/client'
+import { counted } from '../../../domain/counted'
+import { Button } from '../../../ui/Button'
+import { IconButton } from '../../../ui/IconButton'
+import { Lines } from '../../../ui/Input'
+import { ErrorNote } from '../../../ui/Notes'
+import { VerdictMark } from '../../../ui/Stamp'
+import { Due } from '../../../ui/Standing'
+import { useBegunAnswers } from '../../../ui/useBegunAnswers'
+import { HandInDialog } from './HandInDialog'
+import type { SheetPart } from './part'
+import { usePickUp } from './useStripActs'
+
+/** The rows of slips that are mine and about this revision, as strips on its sheet. */
+export function ReviewStrip({ revisionId }: { revisionId: string }) {
+  const parts = useQuery({
+    queryKey: ['review', 'on-sheet', revisionId],
+    queryFn: () =>
+      unwrap(
+        api.GET('/api/revisions/{revision_id}/review-parts', {
+          params: { path: { revision_id: revisionId } },
+        }),
+      ),
+  })
+  return (
+    <>
+      <ErrorNote error={parts.error} />
+      {parts.data?.map((part) => (
+        <Strip key={part.step_id} part={part} revisionId={revisionId} />
+      ))}
+    </>
+  )
+}
+
+function Strip({ part, revisionId }: { part: SheetPart; revisionId: string }) {
+  return (
+    <section
+      aria-label={`Your part in ${part.number}, ${part.step}`}
+      className="grid shrink-0 grid-cols-[minmax(190px,auto)_minmax(0,1fr)] gap-x-4 gap-y-1 border-t-2 border-plum bg-surface px-3 py-1.5 text-list max-md:grid-cols-1"
+    >
+      <Where part={part} />
+      {part.may_hand_in ? <Saying part={part} revisionId={revisionId} /> : <PickUp part={part} />}
+    </section>
+  )
+}
+
+/** Which step of which review, the how manieth document of how many, and until when. */
+function Where({ part }: { part: SheetPart }) {
+  const navigate = useNavigate()
+  const open = (revisionId: string) => void navigate({ to: '/sheet/$revisionId', params: { revisionId } })
+  return (
+    <div>
+      <p className="flex items-center gap-1 whitespace-nowrap">
+        <IconButton
+          label="The document before in this review"
+          disabled={!part.before_id}
+          onClick={() => open(part.before_id)}
+          icon={<ChevronLeft size={15} aria-hidden />}
+        />
+        <b>
+          {part.place} of {part.count}
+        </b>
+        <IconButton
+          label="The next document in this review"
+          disabled={!part.after_id}
+          onClick={() => open(part.after_id)}
+          icon={<ChevronRight size={15} aria-hidden />}
+        />
+        <span className="font-semibold text-plum">{part.step}</span>
+      </p>
+      <p className="flex items-center gap-2 text-second">
+        <Link
+          to="/reviews/$reviewId"
+          params={{ reviewId: part.review_id }}
+          title={part.name}
+          className="code inline-flex min-h-6 items-center text-plum underline"
+        >
+          {part.number}
+        </Link>
+        <Due standing={part} />
+      </p>
+    </div>
+  )
+}
+
+function PickUp({ part }: { part: SheetPart }) {
+  const pickUp = usePickUp(part)
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      <Button look="act" small busy={pickUp.isPending} onClick={() => pickUp.mutate()}>
+        Pick up
+      </Button>
+      <span className="text-second">
+        Others may take this step too. Pick it up, and they see that you have it.
+      </span>
+      <ErrorNote error={pickUp.error} />
+    </div>
+  )
+}
+
+/** The verdict's letters to press, a comment, the next document; and handing in when all is said. */
+function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
+  const answers = useBegunAnswers(part.review_id, part.step_id, part.number)
+  const [handsIn, setHandsIn] = useState(false)
+  const id = part.document_id
+  const said = answers.of(id, part.proposed)
+  return (
+    <div className="flex min-w-0 flex-col gap-1">
+      <Before part={part} revisionId={revisionId} />
+      <div className="flex flex-wrap items-center gap-2">
+        {part.act === 'decide' && (
+          <Letters
+            part={part}
+            chosen={said.verdict}
+            onChoose={(verdict) => answers.change(id, { verdict }, part.proposed)}
+          />
+        )}
+        <Lines
+          keep={answers.form}
+          aria-label="Your comment on this document"
+          rows={1}
+          placeholder="Comment"
+          value={said.comment}
+          onChange={(event) => answers.change(id, { comment: event.target.value }, part.proposed)}
+          className="min-h-7 min-w-[160px] flex-1"
+        />
+        <Next part={part} />
+        <Button small look={part.after_id ? 'quiet' : 'act'} onClick={() => setHandsIn(true)}>
+          Hand in …
+        </Button>
+      </div>
+      <p className="text-note text-second" aria-live="polite">
+        {part.act === 'decide' && `${part.answered} of ${part.count} with a verdict. `}
+        {keptWords(answers, said)}
+        {part.marks > 0 && ` ${counted(part.marks, 'mark')} of yours here since it began.`}
+      </p>
+      <ErrorNote error={answers.error} />
+      {handsIn && <HandInDialog part={part} answers={answers} onClose={() => setHandsIn(false)} />}
+    </div>
+  )
+}
+
+function keptWords(
+  { failed, waits }: { failed: unknown; waits: boolean },
+  said: { verdict: string; comment: string },
+): string {
+  if (!waits && !said.verdict && !said.comment) return ''
+  if (failed) return 'Not kept on the server yet; it stays in this browser.'
+  return waits ? 'Keeping …' : 'Kept. You can go on another day, or on another device.'
+}
+
+function Next({ part }: { part: SheetPart }) {
+  const navigate = useNavigate()
+  if (!part.after_id) return null
+  return (
+    <Button
+      small
+      look="act"
+      onClick={() => void navigate({ to: '/sheet/$revisionId', params: { revisionId: part.after_id } })}
+    >
+      Next
+    </Button>
+  )
+}
+
+interface LettersProps {
+  part: SheetPart
+  chosen: string
+  onChoose: (code: string) => void
+}
+
+/** The verdicts as stamps to press. */
+function Letters({ part, chosen, onChoose }: LettersProps) {
+  return (
+    <div role="radiogroup" aria-label="Your verdict on this document" className="flex gap-1">
+      {part.verdict_set.map(({ code, words }) => (
+        <label
+          key={code}
+          title={words}
+          className="flex h-7 min-w-7 cursor-pointer items-center justify-center border-2 border-line px-1.5 font-bold has-checked:border-plum has-checked:bg-plum has-checked:text-on-plum has-focus-visible:outline-2 has-focus-visible:outline-plum"
+        >
+          <input
+            type="radio"
+            className="sr-only"
+            name={`verdict ${part.step_id}`}
+            checked={chosen === code}
+            onChange={() => onChoose(code)}
+          />
+          {code}
+          <span className="sr-only"> {words}</span>
+        </label>
+      ))}
+      <span className="self-center text-second max-lg:sr-only">
+        {part.verdict_set.find((each) => each.code === chosen)?.words}
+      </span>
+    </div>
+  )
+}
+
+/** What others said of this document, and what has changed since one answered on it last. */
+function Before({ part, revisionId }: { part: SheetPart; revisionId: string }) {
+  if (!part.said.length && !part.last_answered) return null
+  return (
+    <div className="max-h-[72px] overflow-auto">
+      {part.last_answered && (
+        <Link
+          to="/compare/$before/$after"
+          params={{ before: part.last_answered.revision_id, after: revisionId }}
+          className="inline-flex min-h-6 items-center text-plum underline"
+        >
+          What has changed since {part.last_answered.code}, which you answered on
+        </Link>
+      )}
+      {part.said.map((each, place) => (
+        <p key={place} className="flex items-baseline gap-1.5">
+          <span className="font-medium whitespace-nowrap">
+            {each.step}, {each.who}:
+          </span>
+          {each.verdict && <VerdictMark code={each.verdict} />}
+          <span className="min-w-0 text-second">{each.comment}</span>
+        </p>
+      ))}
+    </div>
+  )
+}

@@ -1,0 +1,104 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../api/client'
+import { useField, useKept } from './useKept'
+
+export interface Answer {
+  verdict: string
+  comment: string
+}
+
+const NOTHING: Answer = { verdict: '', comment: '' }
+/** How long typing rests before what was typed goes to the server, in milliseconds. */
+const REST_MS = 600
+
+const keyOf = (reviewId: string, stepId: string) => ['review', reviewId, 'begun', stepId] as const
+
+/** What one has begun to say, as the server has it: on whatever device it was begun. */
+function useBegun(reviewId: string, stepId: string) {
+  return useQuery({
+    queryKey: keyOf(reviewId, stepId),
+    queryFn: () =>
+      unwrap(
+        api.GET('/api/reviews/{review_id}/steps/{step_id}/begun', {
+          params: { path: { review_id: reviewId, step_id: stepId } },
+        }),
+      ),
+  })
+}
+
+/** What is typed goes to the server when the typing rests; what has not gone yet is kept in the browser. */
+function useKeeping(
+  reviewId: string,
+  stepId: string,
+  waiting: Record<string, Answer>,
+  onKept: (kept: Record<string, Answer>) => void,
+) {
+  const client = useQueryClient()
+  const [failed, setFailed] = useState<unknown>(null)
+  const told = useRef(onKept)
+  useEffect(() => {
+    told.current = onKept
+  })
+  useEffect(() => {
+    if (!Object.keys(waiting).length) return
+    const timer = setTimeout(() => {
+      const answers = Object.entries(waiting).map(([document_id, answer]) => ({ document_id, ...answer }))
+      void unwrap(
+        api.PUT('/api/reviews/{review_id}/steps/{step_id}/begun', {
+          params: { path: { review_id: reviewId, step_id: stepId } },
+          body: { answers },
+        }),
+      ).then(
+        () => {
+          client.setQueryData<Schemas['BegunShown'][]>(keyOf(reviewId, stepId), (old = []) => [
+            ...old.filter((each) => !(each.document_id in waiting)),
+            ...answers,
+          ])
+          void client.invalidateQueries({ queryKey: ['review', 'on-sheet'] })
+          setFailed(null)
+          told.current(waiting)
+        },
+        (error: unknown) => setFailed(error),
+      )
+    }, REST_MS)
+    return () => clearTimeout(timer)
+  }, [waiting, reviewId, stepId, client])
+  return failed
+}
+
+/** One's answers in a step, over pages, reloads and devices, until they are handed in. */
+export function useBegunAnswers(reviewId: string, stepId: string, number: string) {
+  const form = useKept('hand-in', `${reviewId} ${stepId}`, number)
+  const [waiting, setWaiting] = useField<Record<string, Answer>>(form, 'said', {})
+  const [note, setNote] = useField(form, 'note', '')
+  const begun = useBegun(reviewId, stepId)
+  const failed = useKeeping(reviewId, stepId, waiting, (kept) =>
+    setWaiting((now) =>
+      Object.fromEntries(
+        Object.entries(now).filter(([id, answer]) => {
+          const was = kept[id]
+          return was?.verdict !== answer.verdict || was.comment !== answer.comment
+        }),
+      ),
+    ),
+  )
+  const there = new Map(begun.data?.map((each) => [each.document_id, each]))
+  const of = (id: string, proposed = ''): Answer => {
+    const said = waiting[id] ?? there.get(id)
+    return said ? { verdict: said.verdict, comment: said.comment } : { ...NOTHING, verdict: proposed }
+  }
+  const change = (id: string, part: Partial<Answer>, proposed = '') =>
+    setWaiting((old) => ({ ...old, [id]: { ...of(id, proposed), ...old[id], ...part } }))
+  return {
+    form,
+    of,
+    change,
+    note,
+    setNote,
+    error: begun.error,
+    failed,
+    waits: Object.keys(waiting).length > 0,
+  }
+}
