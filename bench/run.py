@@ -23,6 +23,7 @@ from bench.laying import bench_laying
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
 from bench.requests import bench_requests
+from bench.reviews import bench_review
 from bench.second_start import bench_second_start
 from bench.serving import serving
 from bench.sheet_view import bench_sheet_view
@@ -156,6 +157,7 @@ def main():
         bench_set(context, cast, aside)
         bench_grid()
         bench_start_review(context, cast)
+        bench_review(context, cast)
         with serving(context.settings.data_dir) as (url, pid):
             bench_register(context, cast, url)
             bench_search(context, cast, url)

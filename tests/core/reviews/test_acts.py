@@ -4,7 +4,7 @@ import pytest
 
 from nod.core.acts.refusals import NotAllowed, Refusal, RuleBroken
 from nod.core.reviews import acts
-from nod.core.reviews.acts import Act, outcome_so_far
+from nod.core.reviews.acts import Act, outcomes_so_far
 from nod.core.reviews.path import Quota, Step, StepAct, Then
 from nod.core.reviews.running import DocumentState, Happening, PlaceState, ReviewState, StepState, UnderReview
 from nod.core.reviews.verdicts import DEFAULT_SET, most_severe
@@ -137,7 +137,7 @@ def test_all_hand_in_and_the_most_severe_counts():
     review = started(row(all_of("Decide", "a", "b", "c")))
     review = hand(hand(review, "a", d1="A", d2="B"), "b", d1="C", d2="A")
     assert states(review) == ["running"]
-    assert outcome_so_far(review, "d1") == "C"
+    assert outcomes_so_far(review)["d1"] == "C"
     closed = hand(review, "c", "A")
     assert {each.id: each.verdict for each in closed.documents.values()} == {"d1": "C", "d2": "B"}
 
@@ -165,7 +165,7 @@ def test_three_companies_side_by_side_and_one_who_sums_up():
     assert states(review) == ["running", "running", "running", "waiting"]
     review = hand(hand(hand(review, "c", "C", step=2), "a", "A"), "b", step=1)
     assert states(review) == ["done", "done", "done", "running"]
-    assert outcome_so_far(review, "d1") == "C"
+    assert outcomes_so_far(review)["d1"] == "C"
     closed = hand(review, "lou", "B", step=3)
     assert {each.verdict for each in closed.documents.values()} == {"B"}
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from nod.core.acts.refusals import NotAllowed, Refusal, RuleBroken
-from nod.core.reviews.course import Course, outcome_of, undecided
+from nod.core.reviews.course import Course, outcomes_of, undecided
 from nod.core.reviews.path import Named, NamedKind, Path, Quota, StepAct, check_path
 from nod.core.reviews.running import (
     CROSSED,
@@ -357,7 +357,7 @@ def crossed_out(run: StepRun) -> StepRun:
                    ended_at=None)  # fmt: skip
 
 
-def outcome_so_far(review: Review, document_id: str) -> str:
-    """Where companies differ, what whoever sums up is offered first."""
+def outcomes_so_far(review: Review) -> dict[str, str]:
+    """By document what the running stage comes to: where companies differ, whoever sums up is offered it first."""
     stage = review.stage_now()
-    return outcome_of(review, stage, document_id) if stage is not None else ""
+    return outcomes_of(review, stage) if stage is not None else {}

@@ -24,7 +24,6 @@ from nod.core.reviews.running import (
     may_answer,
     needed,
 )
-from nod.core.reviews.verdicts import most_severe
 
 
 class Course:
@@ -106,8 +105,9 @@ class Course:
         """Each document has its outcome, and goes on, back or out."""
         then = self.review.then[stage]
         changed = {}
+        outcomes = outcomes_of(self.review, stage)
         for document in self.review.going():
-            verdict = outcome_of(self.review, stage, document.id)
+            verdict = outcomes.get(document.id)
             if not verdict:
                 continue
             follows = then.get(verdict, Then.ON)
@@ -134,22 +134,19 @@ def told_not_needed(run: StepRun) -> tuple[str, ...]:
     return tuple(each.person for each in run.places if each.state is PlaceState.ASKED)
 
 
-def outcome_of(review: Review, stage: int, document_id: str) -> str:
-    """What a stage says of a document: who sums up, otherwise the most severe; empty where nobody decided."""
-    said: list[str] = []
+def outcomes_of(review: Review, stage: int) -> dict[str, str]:
+    """What a stage says of each document: who sums up, otherwise the most severe. Where nobody decided, nothing."""
+    weight = {verdict.code: verdict.severity for verdict in review.verdicts}
+    gravest: dict[str, tuple[bool, int, str]] = {}
     for _, run in review.of_stage(stage):
-        own = [verdict for verdict in verdicts_on(run, document_id) if verdict]
-        if run.step.sums_up and own:
-            return most_severe(own, review.verdicts) or ""
-        said += own
-    return most_severe(said, review.verdicts) or ""
-
-
-def verdicts_on(run: StepRun, document_id: str) -> Iterator[str]:
-    """Of those whose answers count."""
-    for place in run.places:
-        if place.state is PlaceState.HANDED_IN:
-            yield from (each.verdict for each in place.answers if each.document_id == document_id)
+        for place in run.places:
+            if place.state is not PlaceState.HANDED_IN:
+                continue
+            for each in place.answers:
+                if each.verdict:
+                    said = (run.step.sums_up, weight[each.verdict], each.verdict)
+                    gravest[each.document_id] = max(said, gravest.get(each.document_id, said))
+    return {document_id: verdict for document_id, (_, _, verdict) in gravest.items()}
 
 
 def places_of(review: Review, step: Step, moment: Moment) -> Iterator[Place]:

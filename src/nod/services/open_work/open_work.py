@@ -47,12 +47,49 @@ class Wanted:
 
 
 def set_open_work(session: Session, project_id: str, thing: Subject, wanted: Iterable[Wanted]) -> None:
-    """All that is open on a thing from now on, in place of what was. The lines of its documents follow."""
+    """All that is open on a thing from now on, in place of what was. The lines of its documents follow.
+
+    What stays open keeps its row and the documents it is on: of a review of hundreds only who has it changes.
+    """
     session.flush()
-    documents = _forget(session, _of(thing))
+    query = select(OpenWorkRow).where(OpenWorkRow.thing_id == thing.id, OpenWorkRow.thing_kind == thing.kind)
+    there = {(row.kind, row.part): row for row in session.scalars(query)}
+    documents: set[str] = set()
+    staying: set[str] = set()
+    new = []
     for each in wanted:
+        row = there.get((each.kind, each.part))
+        if row is None or row.id in staying:
+            new.append(each)
+            continue
+        staying.add(row.id)
+        documents |= _change(session, row, each)
+    documents |= _forget(session, [*_of(thing), OpenWorkRow.id.not_in(staying)])
+    for each in new:
         documents |= _add(session, project_id, thing, each)
     mirror(session, documents)
+
+
+def _change(session: Session, row: OpenWorkRow, wanted: Wanted) -> set[str]:
+    """Returns the documents whose lines may say something else now."""
+    for field, value in _fields(wanted).items():
+        setattr(row, field, value)
+    on = set(session.scalars(select(OpenWorkDocumentRow.document_id).where(OpenWorkDocumentRow.work_id == row.id)))
+    session.execute(delete(OpenWorkHolderRow).where(OpenWorkHolderRow.work_id == row.id))
+    _add_holders(session, row.id, wanted)
+    now = set(wanted.documents)
+    gone = OpenWorkDocumentRow.document_id.in_(on - now)
+    if on - now:
+        session.execute(delete(OpenWorkDocumentRow).where(OpenWorkDocumentRow.work_id == row.id, gone))
+    _add_documents(session, row.id, now - on)
+    return on | now
+
+
+def _fields(wanted: Wanted) -> dict[str, object]:
+    return {
+        "what": wanted.what, "each": wanted.each, "waiter_id": wanted.waiter_id, "since_at": wanted.since_at,
+        "due_on": wanted.due_on, "counting": wanted.counting.value, "is_coming": wanted.is_coming,
+    }  # fmt: skip
 
 
 def settle(session: Session, thing: Subject, kind: str) -> None:
@@ -83,22 +120,29 @@ def _add(session: Session, project_id: str, thing: Subject, wanted: Wanted) -> s
     session.add(
         OpenWorkRow(
             id=work_id, project_id=project_id, kind=wanted.kind, thing_kind=thing.kind, thing_id=thing.id,
-            part=wanted.part, what=wanted.what, each=wanted.each, waiter_id=wanted.waiter_id, since_at=wanted.since_at,
-            due_on=wanted.due_on, counting=wanted.counting.value, is_coming=wanted.is_coming,
+            part=wanted.part, **_fields(wanted),
         )
     )  # fmt: skip
     session.flush()
+    _add_holders(session, work_id, wanted)
+    documents = set(wanted.documents)
+    _add_documents(session, work_id, documents)
+    return documents
+
+
+def _add_holders(session: Session, work_id: str, wanted: Wanted) -> None:
     holders = [("person", each) for each in wanted.people] + [("company", each) for each in wanted.companies]
     session.add_all(
         OpenWorkHolderRow(work_id=work_id, kind=kind, holder_id=holder_id, place=place)
         for place, (kind, holder_id) in enumerate(dict.fromkeys(holders))
     )
-    documents = set(wanted.documents)
     session.flush()
+
+
+def _add_documents(session: Session, work_id: str, documents: Collection[str]) -> None:
     if documents:
         on = [{"work_id": work_id, "document_id": each} for each in sorted(documents)]
         session.connection().execute(insert(OpenWorkDocumentRow), on)
-    return documents
 
 
 _LINES = Base.metadata.tables[DocumentRow.__tablename__]

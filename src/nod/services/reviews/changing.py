@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
@@ -20,7 +20,7 @@ from nod.services.reviews.review_rows import LoadedReview, authors_of
 from nod.services.reviews.reviews import LONGEST_TEXT, moment_of, numbers_of, open_step, record, settle, somebody
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, PersonRow
+from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow
 
 
 class CancelReview(Command):
@@ -163,9 +163,9 @@ def swap_in(context: Context, actor: Actor, review_id: str, command: SwapIn) -> 
         by_document = {document: authors[revision] for document, revision in swapped.items()}
         moment = moment_of(act, seat, loaded)
         turn = acts.swap(loaded.value, somebody(act, loaded.row, seat), by_document, moment)
-        for row in loaded.documents:
-            row.revision_id = swapped.get(row.document_id, row.revision_id)
-        act.session.flush()
+        for document_id, revision_id in swapped.items():
+            of_it = (ReviewDocumentRow.review_id == review_id, ReviewDocumentRow.document_id == document_id)
+            act.session.execute(update(ReviewDocumentRow).where(*of_it).values(revision_id=revision_id))
         numbers = numbers_of(act, list(swapped))
         record(act, loaded, FactKind.REVISION_SWAPPED, {"documents": [numbers[each] for each in swapped]})
         settle(act, loaded, turn)

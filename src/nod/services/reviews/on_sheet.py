@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.reviews import acts
-from nod.core.reviews.acts import Act, Somebody, outcome_so_far
+from nod.core.reviews.acts import Act, Somebody, outcomes_so_far
 from nod.core.reviews.path import StepAct
 from nod.core.reviews.running import DocumentState, PlaceState, ReviewState, StepRun, StepState
 from nod.services.access.visibility import see_revision
@@ -163,7 +163,7 @@ class _Part:
             after_id=order[place + 1].revision_id if place + 1 < len(order) else "",
             verdict_set=show_verdicts(loaded.row.verdict_set),
             said=self._said(),
-            proposed=outcome_so_far(value, self._document_id) if row.sums_up else "",
+            proposed=outcomes_so_far(value).get(self._document_id, "") if row.sums_up else "",
             begun=begun,
             revisions={each.document_id: each.revision_id for each in order},
             last_answered=self._last_answered(order[place].revision_id),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.orm import Session
@@ -50,6 +50,15 @@ from nod.store.tables import (
 )
 
 
+class Under(NamedTuple):
+    """A document of a review as its row has it: there may be hundreds, which are no mapped objects for that."""
+
+    document_id: str
+    revision_id: str
+    state: str
+    so_far: str
+
+
 @dataclass(frozen=True)
 class LoadedReview:
     """A review's rows beside its core value; steps and documents in their order, places by step and place."""
@@ -57,7 +66,7 @@ class LoadedReview:
     row: ReviewRow
     steps: list[ReviewStepRow]
     places: dict[tuple[str, int], StepPlaceRow]
-    documents: list[ReviewDocumentRow]
+    documents: list[Under]
     value: Review
 
     def subjects(self) -> tuple[Subject, ...]:
@@ -137,9 +146,10 @@ def step_run(row: ReviewStepRow, places: Iterable[StepPlaceRow], answers: Answer
     return StepRun(step, row.stage, StepState(row.state), row.began_at, row.due_on, row.taken_by, row.ended_at, own)
 
 
-def _documents(session: Session, row: ReviewRow) -> tuple[list[ReviewDocumentRow], dict[str, frozenset[str]]]:
-    query = select(ReviewDocumentRow).where(ReviewDocumentRow.review_id == row.id).order_by(ReviewDocumentRow.place)
-    documents = list(session.scalars(query))
+def _documents(session: Session, row: ReviewRow) -> tuple[list[Under], dict[str, frozenset[str]]]:
+    of_it = ReviewDocumentRow
+    query = select(of_it.document_id, of_it.revision_id, of_it.state, of_it.so_far).where(of_it.review_id == row.id)
+    documents = [Under(*each) for each in session.execute(query.order_by(of_it.place))]
     of = select(ReviewDocumentRow.revision_id).where(ReviewDocumentRow.review_id == row.id)
     return documents, authors_of(session, row.project_id, of)
 
@@ -223,15 +233,13 @@ def _write_documents(act: Act, loaded: LoadedReview, value: Review) -> set[str]:
         out = now.state is not DocumentState.GOING
         changed.append(
             {
-                "of_review": row.review_id, "of_document": row.document_id, "to_state": now.state.value,
+                "of_review": loaded.row.id, "of_document": row.document_id, "to_state": now.state.value,
                 "to_so_far": now.verdict, "to_verdict": now.verdict if out else "",
             }
         )  # fmt: skip
     if not changed:
         return set()
     act.session.connection().execute(_SET_DOCUMENT, changed)
-    for row in loaded.documents:
-        act.session.expire(row, ["state", "so_far", "verdict"])
     return {each["of_document"] for each in changed if each["to_state"] != DocumentState.GOING.value}
 
 

@@ -23,7 +23,7 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import BegunAnswerRow, DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow
+from nod.store.tables import BegunAnswerRow, DocumentRow, PersonRow, ReviewRow
 
 LONGEST_TEXT = 4000
 
@@ -174,7 +174,7 @@ def _forget_begun(act: Act, step_id: str) -> None:
 
 def _check_revisions(act: Act, loaded: LoadedReview, answers: Sequence[DocumentAnswer]) -> None:
     """Raises RuleBroken for an answer about a revision that has been swapped meanwhile."""
-    now: dict[str, ReviewDocumentRow] = {each.document_id: each for each in loaded.documents}
+    now = {each.document_id: each for each in loaded.documents}
     for each in answers:
         here = now.get(each.document_id)
         if here and each.revision_id and here.revision_id != each.revision_id:

@@ -326,11 +326,12 @@ def _documents(session: Session, loaded: LoadedReview) -> list[ReviewedDocument]
     )
     said = _said(loaded)
     proposes = any(run.step.sums_up and run.state is StepState.RUNNING and run.places for run in loaded.value.steps)
+    proposed = acts.outcomes_so_far(loaded.value) if proposes else {}
     return [
         ReviewedDocument(
             **row._mapping,
             said=said.get(row.document_id, []),
-            proposed=acts.outcome_so_far(loaded.value, row.document_id) if proposes else "",
+            proposed=proposed.get(row.document_id, ""),
         )
         for row in session.execute(query)
     ]
