@@ -31,6 +31,7 @@ from nod.services.intake.uploads import forget_old_uploads
 from nod.services.notices.summaries import send_summaries
 from nod.services.press.press import Press
 from nod.services.register.folder_packs import forget_old_packs
+from nod.services.reviews.reminding import send_reminders
 from nod.services.trail.seals import seal_if_due
 from nod.settings import Settings
 
@@ -147,6 +148,7 @@ def _work(hands: Hands, by_kind: dict[str, Handler], lane: Lane, stop: threading
 
 def _keep_house(context: Context, rounds: int) -> None:
     if rounds % _SUMMARY_ROUNDS == 1:
+        send_reminders(context)
         send_summaries(context)
         seal_if_due(context)
     if rounds % _CACHE_ROUNDS == 1:

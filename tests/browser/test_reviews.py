@@ -192,3 +192,30 @@ def test_a_reviewer_answers_from_a_mail_on_a_phone_and_goes_on_elsewhere(visit):
     # Nothing is asked of her any more: the mail leads to the slip.
     saoirse.goto(re.sub("/p/BFT.*", f"/p/BFT{address}", saoirse.url))
     expect(saoirse.get_by_text(re.compile("^Closed"))).to_be_visible()
+
+
+def test_who_is_away_is_stood_in_for(visit):
+    """Set by herself; what is typed is there again after a reload; a lead sees it and takes it away."""
+    marit = visit("marit", "/register")
+    number = send(marit, "fender units", "Check and decide", "Fenders, once more")
+    leilani = visit("leilani", "/reviews")
+    open_review(leilani, number).get_by_role("button", name="Pick up").click()
+    leilani.get_by_role("button", name="Who is away").click()
+    form = leilani.get_by_role("form", name="An absence")  # kept as "absence"
+    form.get_by_label("Who stands in").select_option(label="Dede Okonkwo (NFA)")
+    form.get_by_role("textbox", name="First day").fill("9 mar")
+    form.get_by_role("textbox", name="First day").press("Tab")
+    leilani.reload()
+    leilani.get_by_role("button", name="Who is away").click()
+    expect(form.get_by_label("Who stands in").locator("option:checked")).to_have_text("Dede Okonkwo (NFA)")
+    expect(form.get_by_role("textbox", name="First day")).to_have_value(re.compile("9 Mar"))
+    form.get_by_role("textbox", name="Last day").fill("12 mar")
+    form.get_by_role("textbox", name="Last day").press("Tab")
+    axe(leilani)
+    form.get_by_role("button", name="Set the absence").click()
+    expect(leilani.get_by_role("dialog")).to_contain_text("Dede Okonkwo stands in.")
+    expect(marit.get_by_role("region", name="Routing slip")).to_contain_text("Dede Okonkwo (NFA) for Leilani Brandt")
+    rafael = visit("rafael", "/reviews")
+    rafael.get_by_role("button", name="Who is away").click()
+    rafael.get_by_role("button", name="Take away the absence of Leilani Brandt").click()
+    expect(rafael.get_by_role("button", name="Take away the absence of Leilani Brandt")).to_have_count(0)

@@ -154,6 +154,7 @@ ELSEWHERE = {
     "ready-route": "test_projects",
     "reset-factor": "test_keys",
     "guest-talk": "test_links",
+    "absence": "test_reviews",
     "held-sender": "test_mail",
     "send-again": "test_mail",
 }

@@ -4,6 +4,41 @@
  */
 
 export interface paths {
+    "/api/absences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is away, today and to come, and who could stand in. */
+        get: operations["list_absences"];
+        put?: never;
+        /** Somebody is away, and another stands in. */
+        post: operations["set_absence"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/absences/{absence_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** They are back. */
+        delete: operations["remove_absence"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/access": {
         parameters: {
             query?: never;
@@ -2404,6 +2439,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/reviews/remind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remind all who are asked in these reviews and have not answered. */
+        post: operations["remind_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews/{review_id}": {
         parameters: {
             query?: never;
@@ -3795,6 +3847,35 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AbsenceShown */
+        AbsenceShown: {
+            /**
+             * First On
+             * Format: date
+             */
+            first_on: string;
+            /** Id */
+            id: string;
+            /**
+             * Last On
+             * Format: date
+             */
+            last_on: string;
+            /** May Remove */
+            may_remove: boolean;
+            stand_in: components["schemas"]["Who"];
+            who: components["schemas"]["Who"];
+        };
+        /**
+         * Absences
+         * @description Those of today and to come; `people` can stand in.
+         */
+        Absences: {
+            /** Absences */
+            absences: components["schemas"]["AbsenceShown"][];
+            /** People */
+            people: components["schemas"]["Who"][];
+        };
         /**
          * AccessChanged
          * @description `undo` are the grants as they were.
@@ -7871,6 +7952,45 @@ export interface components {
             told: number;
         };
         /**
+         * RemindGiven
+         * @description In days, see `core.reviews.reminders.Remind`.
+         */
+        RemindGiven: {
+            /**
+             * Before
+             * @default 1
+             */
+            before: number;
+            /**
+             * Every
+             * @default 2
+             */
+            every: number;
+            /**
+             * Lead After
+             * @default 3
+             */
+            lead_after: number;
+        };
+        /**
+         * RemindNow
+         * @description Ids of reviews.
+         */
+        RemindNow: {
+            /** Project Id */
+            project_id: string;
+            /** Reviews */
+            reviews: string[];
+        };
+        /**
+         * Reminded
+         * @description How many steps were reminded of.
+         */
+        Reminded: {
+            /** Steps */
+            steps: number;
+        };
+        /**
          * RemoveMarks
          * @description Each with the version seen.
          */
@@ -8292,6 +8412,7 @@ export interface components {
             planned_on: string;
             /** Quota */
             quota: string;
+            remind: components["schemas"]["RemindGiven"];
             /** Sums Up */
             sums_up: boolean;
             /** Whom */
@@ -8535,6 +8656,28 @@ export interface components {
             title: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * SetAbsence
+         * @description Both days included. One's own, or as a lead or controller anybody's.
+         */
+        SetAbsence: {
+            /**
+             * First On
+             * Format: date
+             */
+            first_on: string;
+            /**
+             * Last On
+             * Format: date
+             */
+            last_on: string;
+            /** Person Id */
+            person_id: string;
+            /** Project Id */
+            project_id: string;
+            /** Stand In Id */
+            stand_in_id: string;
         };
         /**
          * SetAttachmentFolders
@@ -9160,13 +9303,16 @@ export interface components {
          * SlipRow
          * @description One step on the slip; those of a `stage` are beside each other.
          *
-         *     `asks` says whom the route names. `planned_on` is its forecast last day while it has not ended.
+         *     `asks` says whom the route names, `asks_one` whether that is one person.
+         *     `planned_on` is its forecast last day while it has not ended.
          */
         SlipRow: {
             /** Act */
             act: string;
             /** Asks */
             asks: string;
+            /** Asks One */
+            asks_one: boolean;
             /** Began At */
             began_at: string | null;
             /** Counting */
@@ -9320,6 +9466,14 @@ export interface components {
             own_allowed: boolean;
             /** @default any */
             quota: components["schemas"]["Quota"];
+            /**
+             * @default {
+             *       "before": 1,
+             *       "every": 2,
+             *       "lead_after": 3
+             *     }
+             */
+            remind: components["schemas"]["RemindGiven"];
             /**
              * Sums Up
              * @default false
@@ -9899,6 +10053,126 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_absences: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Absences"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_absence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetAbsence"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AbsenceShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_absence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                absence_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_grid: {
         parameters: {
             query: {
@@ -16542,6 +16816,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewStarted"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remind_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemindNow"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reminded"];
                 };
             };
             /** @description Bad Request */

@@ -46,6 +46,7 @@ export const FORMS = {
   zones: 'A block reader',
   'cancel-review': 'A review to cancel',
   'step-change': 'A change of a step',
+  absence: 'An absence',
 } as const
 
 export type FormName = keyof typeof FORMS

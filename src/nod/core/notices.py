@@ -23,6 +23,10 @@ KINDS: dict[str, NoticeKind] = {
     "step": NoticeKind("A step of a review is with me", "the step is with you", "now", wants_act=True),
     "closed": NoticeKind("A review that I started has closed", "you started the review", "now"),
     "cancelled": NoticeKind("A review I have a part in was cancelled", "you have a part in the review", "now"),
+    "sent_back": NoticeKind(
+        "Documents of mine came back from a review", "you filed them, or they came from you", "now"
+    ),
+    "stuck": NoticeKind("A review is late, or a step of it asks nobody", "you lead the project, or started it", "now"),
     "answer": NoticeKind("Somebody answered me", "{what}", "now"),
     "mention": NoticeKind("Somebody named me, or has a mark for me", "you are named in it", "now"),
     "bounced": NoticeKind("A mail that I had sent came back", "you sent it", "now"),

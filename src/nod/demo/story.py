@@ -122,10 +122,14 @@ class Stage:
             query = select(DocumentRow).where(DocumentRow.number.startswith(prefix)).order_by(DocumentRow.number)
             return list(session.scalars(query))
 
-    def start(self, who: str, name: str, prefixes: tuple[str, ...], message: str = "") -> str:
+    def start(self, who: str, name: str, prefixes: tuple[str, ...], message: str = "", route: str = "") -> str:
         chosen = {row.id: row.revision_id for prefix in prefixes for row in self.documents(prefix)}
         command = starting.StartReview(
-            project_id=self.cast.project_id, route_id=self.cast.route_id, name=name, message=message, documents=chosen
+            project_id=self.cast.project_id,
+            route_id=route or self.cast.route_id,
+            name=name,
+            message=message,
+            documents=chosen,
         )
         started = starting.start_review(self.context, self.cast.actor(who), command)
         return started.id

@@ -6,20 +6,24 @@ from pydantic import RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
 from nod.services.reviews import (
+    absences,
     begun,
     changing,
     on_sheet,
     ready_route,
+    reminding,
     reviews,
     reviews_view,
     route_editing,
     routes_view,
     starting,
 )
+from nod.services.reviews.absences import Absences, AbsenceShown, SetAbsence
 from nod.services.reviews.begun import BegunShown, KeepBegun
 from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, RecallReview, SwapIn
 from nod.services.reviews.on_sheet import SheetPart
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
+from nod.services.reviews.reminding import Reminded, RemindNow
 from nod.services.reviews.reviews import HandIn
 from nod.services.reviews.reviews_view import Review, ReviewLine
 from nod.services.reviews.route_editing import MakeRoute, RouteTried, SeenRoute, TryRoute, WriteRoute
@@ -71,6 +75,10 @@ class FirstOpen(Answered):
     """Empty where nothing is asked of one."""
 
     revision_id: str
+
+
+class AbsencePath(FromOutside):
+    absence_id: str
 
 
 class Newcomers(RootModel[list[Who]]):
@@ -135,6 +143,34 @@ def retire_route(path: RoutePath, body: SeenRoute) -> None:
 def bring_route_back(path: RoutePath, body: SeenRoute) -> None:
     """A retired route is in use again."""
     route_editing.bring_route_back(context(), actor(), path.route_id, body)
+
+
+@api.post("/api/reviews/remind", responses=answers(Reminded))
+@permission("mark")
+def remind_now(body: RemindNow) -> Reminded:
+    """Remind all who are asked in these reviews and have not answered."""
+    return reminding.remind_now(context(), actor(), body)
+
+
+@api.get("/api/absences", responses=answers(Absences))
+@permission("member")
+def list_absences(query: OfProject) -> Absences:
+    """Who is away, today and to come, and who could stand in."""
+    return absences.list_absences(context(), actor(), query.project_id)
+
+
+@api.post("/api/absences", responses=answers(AbsenceShown))
+@permission("member")
+def set_absence(body: SetAbsence) -> AbsenceShown:
+    """Somebody is away, and another stands in."""
+    return absences.set_absence(context(), actor(), body)
+
+
+@api.delete("/api/absences/<absence_id>", responses=answers())
+@permission("member")
+def remove_absence(path: AbsencePath) -> None:
+    """They are back."""
+    absences.remove_absence(context(), actor(), path.absence_id)
 
 
 @api.post("/api/reviews", responses=answers(ReviewStarted))

@@ -7,6 +7,7 @@ import pyotp
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, NotSignedIn, RuleBroken, TooMany
+from nod.core.notices import KINDS
 from nod.services.notices import summaries
 from nod.services.people import account, key_links, second_factor, sign_in
 from nod.services.people.key_links import link_token
@@ -286,7 +287,7 @@ def test_what_is_hidden_since_is_not_in_the_summary(world):
 @pytest.mark.parametrize(("how", "mails"), [("now", 1), ("never", 0)])
 def test_each_is_told_as_they_set_it(world, how, mails):
     shown = _notices(world, LEILANI, answer=how)
-    others = dict.fromkeys(("step", "closed", "mention", "bounced", "check_out", "filed", "cancelled", "followed"), "")
+    others = dict.fromkeys(set(KINDS) - {"answer"}, "")
     assert {each.code: each.how for each in shown.notices} == {**others, "answer": how}
     _answered(world)
     assert len(_mails(world)) == mails

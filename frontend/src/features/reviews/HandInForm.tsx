@@ -85,7 +85,7 @@ interface HeadProps {
 
 function Head({ review, step, onAll }: HeadProps) {
   return (
-    <div className="mb-2 flex items-center justify-between gap-2">
+    <div className="mb-2 flex flex-wrap items-center justify-between gap-x-2 gap-y-1">
       <h3 className="text-read font-semibold">
         {step.act === 'decide' ? 'Your verdicts' : 'Your comments'}
         {review.slip.filter((each) => each.mine.may_hand_in).length > 1 && ` for ${step.name}`}

@@ -208,6 +208,11 @@ function Ending({ review, acts }: EndingProps) {
   const part = review.my_part
   return (
     <div className="flex flex-wrap gap-2">
+      {part.may_cancel && (
+        <Button small busy={acts.remind.isPending} onClick={() => acts.remind.mutate()}>
+          Remind them
+        </Button>
+      )}
       {part.may_recall && (
         <Button small onClick={() => setOpen('recall')}>
           {ENDINGS.recall.words}
@@ -217,6 +222,12 @@ function Ending({ review, acts }: EndingProps) {
         <Button small look="stop" onClick={() => setOpen('cancel')}>
           {ENDINGS.cancel.words}
         </Button>
+      )}
+      <ErrorNote error={acts.remind.error} />
+      {acts.remind.isSuccess && (
+        <p role="status" className="text-second">
+          Whoever has not answered has been reminded.
+        </p>
       )}
       {open && (
         <Dialog

@@ -1,5 +1,7 @@
 import { Link, useNavigate, useParams } from '@tanstack/react-router'
 
+import { useState } from 'react'
+
 import type { Schemas } from '../../api/client'
 import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
@@ -7,6 +9,7 @@ import { ListTable, type Column } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { slipsOf } from '../../ui/slips'
 import { Due, When } from '../../ui/Standing'
+import { Absences } from './Absences'
 import { ReviewPanel } from './ReviewPanel'
 import { useReviewList } from './useReviews'
 
@@ -53,6 +56,7 @@ export function ReviewsPage() {
   const { project } = useSeat()
   const list = useReviewList()
   const navigate = useNavigate()
+  const [away, setAway] = useState(false)
   const show = (row: Line) => void navigate({ to: '/reviews/$reviewId', params: { reviewId: row.id } })
   return (
     <div className="flex h-full">
@@ -60,6 +64,9 @@ export function ReviewsPage() {
         <header className="flex items-center justify-between border-b border-line px-4 py-2">
           <h1 className="text-head font-semibold">Reviews</h1>
           <span className="flex items-center gap-3">
+            <Button small onClick={() => setAway(true)}>
+              Who is away
+            </Button>
             {project.runs && (
               <Link
                 to="/reviews/routes"
@@ -93,6 +100,7 @@ export function ReviewsPage() {
           />
         )}
       </section>
+      {away && <Absences onClose={() => setAway(false)} />}
       {reviewId && <ReviewPanel reviewId={reviewId} onClose={() => void navigate({ to: '/reviews' })} />}
     </div>
   )

@@ -72,6 +72,7 @@ export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTa
           label="also those who filed it"
         />
       )}
+      <Reminders keep={keep} step={step} name={name} onChange={onChange} />
       <Outcome tried={tried} name={name} onTake={alone ? undefined : onTake} />
     </div>
   )
@@ -107,6 +108,66 @@ function HowMany({ keep, step, onChange }: Pick<Props, 'keep' | 'step' | 'onChan
   )
 }
 
+const USUAL = { before: 1, every: 2, lead_after: 3 }
+
+/** When whoever has it is reminded, and when a lead is told: words, and the figures behind them. */
+function Reminders({ keep, step, name, onChange }: Pick<Props, 'keep' | 'step' | 'name' | 'onChange'>) {
+  const [open, setOpen] = useState(false)
+  const remind = { ...USUAL, ...step.remind }
+  const set = (part: Partial<typeof remind>) => onChange({ remind: { ...remind, ...part } })
+  return (
+    <div className="text-note">
+      <button
+        type="button"
+        aria-expanded={open}
+        aria-label={`Reminders of ${name}`}
+        className="inline-flex min-h-6 items-center text-left text-second underline decoration-line"
+        onClick={() => setOpen(!open)}
+      >
+        {remindWords(remind)}
+      </button>
+      {open && (
+        <div className="flex flex-wrap gap-2">
+          <Count
+            keep={keep}
+            label="Days before"
+            least={0}
+            most={30}
+            value={remind.before}
+            onChange={(before) => set({ before })}
+          />
+          <Count
+            keep={keep}
+            label="Every … days after"
+            least={0}
+            most={30}
+            value={remind.every}
+            onChange={(every) => set({ every })}
+          />
+          <Count
+            keep={keep}
+            label="Lead, days late"
+            least={0}
+            most={30}
+            value={remind.lead_after}
+            onChange={(lead_after) => set({ lead_after })}
+          />
+        </div>
+      )}
+    </div>
+  )
+}
+
+function remindWords({ before, every, lead_after }: typeof USUAL): string {
+  const words = [
+    before && `${counted(before, 'day')} before`,
+    'on the day',
+    every && `every ${counted(every, 'day')} after`,
+  ].filter(Boolean)
+  const lead = lead_after ? `; a lead is told when it is ${counted(lead_after, 'day')} late` : ''
+  return `Reminds ${words.join(', ')}${lead}`
+}
+
 interface OutcomeProps extends Pick<Props, 'tried' | 'name'> {
   onTake: (() => void) | undefined
 }
@@ -138,27 +199,28 @@ function Outcome({ tried, name, onTake }: OutcomeProps) {
 interface CountProps {
   keep: Kept
   label: string
+  least?: number
   most: number
   value: number
   onChange: (value: number) => void
 }
 
-function Count({ keep, label, most, value, onChange }: CountProps) {
+function Count({ keep, label, least = 1, most, value, onChange }: CountProps) {
   const [typed, setTyped] = useState<string | null>(null)
   return (
     <TextField
       keep={keep}
       label={label}
       type="number"
-      min={1}
+      min={least}
       max={most}
-      className="w-[70px]"
+      className="w-[86px]"
       // While it is typed it may be empty, or a figure short.
       value={typed ?? value}
       onBlur={() => setTyped(null)}
       onChange={(event) => {
         setTyped(event.target.value)
-        onChange(Math.max(1, Math.min(most, Math.round(Number(event.target.value)) || 1)))
+        onChange(Math.max(least, Math.min(most, Math.round(Number(event.target.value)) || least)))
       }}
     />
   )

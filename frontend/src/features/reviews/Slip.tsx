@@ -110,7 +110,8 @@ const HOW_MANY: Record<string, (step: SlipStep) => string> = {
 function asksWhom(step: SlipStep): string {
   const people = step.places.filter((each) => each.state === 'asked').map(named)
   const words = people.length ? joined(people, step.quota === 'any' ? 'or' : 'and') : step.asks
-  return `${people.length === 1 ? '' : (HOW_MANY[step.quota]?.(step) ?? '')}${words}`
+  const alone = people.length ? people.length === 1 : step.asks_one
+  return `${alone ? '' : (HOW_MANY[step.quota]?.(step) ?? '')}${words}`
 }
 
 function named(place: SlipPlace): string {

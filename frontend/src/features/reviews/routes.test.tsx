@@ -16,6 +16,7 @@ const SAVED = {
   counting: 'working',
   own_allowed: false,
   sums_up: false,
+  remind: { before: 1, every: 2, lead_after: 3 },
 }
 const step = {
   ...SAVED,

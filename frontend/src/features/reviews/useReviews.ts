@@ -116,6 +116,12 @@ export function useReviewActs(review: Review) {
         unwrap(api.POST('/api/reviews/{review_id}/recall', { params, body: { ...seen, reason } })),
       onSettled,
     }),
+    remind: useMutation({
+      mutationFn: () =>
+        unwrap(
+          api.POST('/api/reviews/remind', { body: { project_id: review.project_id, reviews: [review.id] } }),
+        ),
+    }),
     swapIn: useMutation({
       mutationFn: (documents: string[]) =>
         unwrap(api.POST('/api/reviews/{review_id}/swap-in', { params, body: { ...seen, documents } })),

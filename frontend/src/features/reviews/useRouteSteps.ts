@@ -19,6 +19,7 @@ export const A_STEP: StepGiven = {
   counting: 'working',
   own_allowed: false,
   sums_up: false,
+  remind: { before: 1, every: 2, lead_after: 3 },
 }
 export const A_ROW: StageGiven = { steps: [A_STEP], then: {} }
 
@@ -44,8 +45,19 @@ export function writtenOf(route: RouteShown | undefined): RouteWritten {
 }
 
 function stepOf(step: Schemas['RouteStepShown']): StepGiven {
-  const { name, quota, act, least, days, counting, own_allowed, sums_up, whom } = step
-  return { name, quota, act, least, days, counting, own_allowed, sums_up, whom: whom.map(named) } as StepGiven
+  const { name, quota, act, least, days, counting, own_allowed, sums_up, remind, whom } = step
+  return {
+    name,
+    quota,
+    act,
+    least,
+    days,
+    counting,
+    own_allowed,
+    sums_up,
+    remind,
+    whom: whom.map(named),
+  } as StepGiven
 }
 
 function named({ kind, id }: Schemas['NamedShown']) {

@@ -253,6 +253,11 @@ def _in_place(review: Review, at: int, gone: str, other: str) -> Review:
     return review.with_step(at, replace(run, places=places, taken_by=taken))
 
 
+def stand_in(review: Review, at: int, away: str, other: str) -> Review:
+    """The place of somebody who is away is another's. Raises RuleBroken as `put_in` does."""
+    return _in_place(review, at, away, other)
+
+
 def check_newcomer(review: Review, run: StepRun, other: str) -> None:
     """Raises RuleBroken for somebody who is in the step, and for one who would decide on their own."""
     if run.place_of(other):

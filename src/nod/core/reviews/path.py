@@ -8,6 +8,7 @@ from enum import StrEnum
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.acts.working_days import Counting
+from nod.core.reviews.reminders import Remind
 
 MOST_STEPS = 10
 
@@ -62,6 +63,7 @@ class Step:
     counting: Counting = Counting.WORKING
     own_allowed: bool = False
     sums_up: bool = False
+    remind: Remind = field(default_factory=Remind)
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Annotated, Any
 
 from pydantic import Field
 
 from nod.core.acts.working_days import Counting
 from nod.core.reviews.path import MOST_STEPS, Named, NamedKind, Path, Quota, Stage, Step, StepAct, Then
+from nod.core.reviews.reminders import MOST_DAYS as MOST_REMINDED
+from nod.core.reviews.reminders import Remind
 from nod.services.acts.answers import Command
 
 LONGEST_NAME, MOST_NAMED, MOST_DAYS = 80, 50, 90
@@ -21,6 +24,14 @@ class NamedGiven(Command):
     id: str
 
 
+class RemindGiven(Command):
+    """In days, see `core.reviews.reminders.Remind`."""
+
+    before: int = Field(default=1, ge=0, le=MOST_REMINDED)
+    every: int = Field(default=2, ge=0, le=MOST_REMINDED)
+    lead_after: int = Field(default=3, ge=0, le=MOST_REMINDED)
+
+
 class StepGiven(Command):
     name: str
     act: StepAct = Field(strict=False)
@@ -31,6 +42,7 @@ class StepGiven(Command):
     counting: Counting = Field(strict=False)
     own_allowed: bool = False
     sums_up: bool = False
+    remind: RemindGiven = RemindGiven()
 
 
 class StageGiven(Command):
@@ -50,6 +62,7 @@ def _step(step: StepGiven) -> Step:
     return Step(
         " ".join(step.name.split())[:LONGEST_NAME], step.act, tuple(whom), step.quota, step.least, step.days,
         step.counting, step.own_allowed, step.sums_up,
+        Remind(step.remind.before, step.remind.every, step.remind.lead_after),
     )  # fmt: skip
 
 
@@ -72,7 +85,7 @@ def _kept(step: Step) -> dict[str, Any]:
     return {
         "name": step.name, "act": step.act.value, "whom": whom_kept(step.whom), "quota": step.quota.value,
         "least": step.least, "days": step.days, "counting": step.counting.value, "own_allowed": step.own_allowed,
-        "sums_up": step.sums_up,
+        "sums_up": step.sums_up, "remind": asdict(step.remind),
     }  # fmt: skip
 
 

@@ -53,6 +53,15 @@ def tell_cancelled(act: Act, loaded: LoadedReview, words: str) -> None:
     _Telling(act, loaded).cancelled(words)
 
 
+def remind(act: Act, loaded: LoadedReview, at: int, said: str, key: str) -> None:
+    """All who are asked in a running step and have not answered."""
+    _Telling(act, loaded).reminded(at, said, key)
+
+
+def tell_leads_late(act: Act, loaded: LoadedReview, at: int, said: str, key: str) -> None:
+    _Telling(act, loaded).late(at, said, key)
+
+
 _SHARED = "Others may take this step too. Pick it up first, so that nobody does it twice."
 
 
@@ -116,6 +125,27 @@ class _Telling:
         ]  # fmt: skip
         subject = f"{self.project.number}: {row.name} by {due} · {self.name}"
         self._tell("step", people, f"step:{row.id}{round_key}", subject, text)
+
+    def reminded(self, at: int, said: str, key: str) -> None:
+        row, run = self.loaded.steps[at], self.loaded.value.steps[at]
+        text = [
+            f"{self.name}: the step {row.name} is with you, {said}.", "", f"Wanted: {_wanted(run)}.", "",
+            *self.lines.values(),
+        ]  # fmt: skip
+        subject = f"{self.project.number}: {row.name} {said} · {self.name}"
+        self._tell("step", run.asked, f"reminder:{row.id}:{key}", subject, text)
+
+    def late(self, at: int, said: str, key: str) -> None:
+        row, run = self.loaded.steps[at], self.loaded.value.steps[at]
+        people = select(PersonRow.name).where(PersonRow.id.in_(run.asked)).order_by(PersonRow.name)
+        names = ", ".join(self.act.session.scalars(people)) or "nobody"
+        text = [
+            f"{self.name}: the step {row.name} is {said}. It is with {names}.", "",
+            "Remind them again, put somebody else in, or end the step.",
+        ]  # fmt: skip
+        subject = f"{self.project.number}: {row.name} is {said} · {self.name}"
+        people_told = [*_leads(self.act, self.project), self.loaded.row.started_by]
+        self._tell("stuck", people_told, f"late:{row.id}:{key}", subject, text)
 
     def nobody_asked(self, at: int) -> None:
         row = self.loaded.steps[at]

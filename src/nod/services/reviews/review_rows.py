@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from typing import Any, NamedTuple
 
 from sqlalchemy import bindparam, insert, select, update
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.working_days import Counting
 from nod.core.reviews.path import Quota, Step, StepAct, Then
+from nod.core.reviews.reminders import Remind
 from nod.core.reviews.running import (
     Answer,
     DocumentState,
@@ -134,7 +136,7 @@ def _answers(session: Session, steps: Iterable[ReviewStepRow]) -> Answers:
 def step_run(row: ReviewStepRow, places: Iterable[StepPlaceRow], answers: Answers) -> StepRun:
     step = Step(
         row.name, StepAct(row.act), whom_read(row.whom), Quota(row.quota), row.least, row.days, Counting(row.counting),
-        row.own_allowed, row.sums_up,
+        row.own_allowed, row.sums_up, Remind(row.remind_before, row.remind_every, row.lead_after),
     )  # fmt: skip
     own = tuple(
         Place(
@@ -170,11 +172,11 @@ def authors_of(session: Session, project_id: str, revision_ids: Any) -> dict[str
     return {revision: frozenset({filed_by, *named.get(name, ())}) for revision, filed_by, name in rows}
 
 
-def roster_of(session: Session, project: ProjectRow, loaded: LoadedReview) -> ProjectRoster:
-    """Those who may mark all of its documents."""
+def roster_of(session: Session, project: ProjectRow, loaded: LoadedReview, on: date | None = None) -> ProjectRoster:
+    """Those who may mark all of its documents; with those who stand in on a day."""
     of = select(ReviewDocumentRow.document_id).where(ReviewDocumentRow.review_id == loaded.row.id)
     folders = session.scalars(select(DocumentRow.folder_id).distinct().where(DocumentRow.id.in_(of)))
-    return ProjectRoster(session, project, set(folders))
+    return ProjectRoster(session, project, set(folders), on)
 
 
 def write_back(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
@@ -184,6 +186,8 @@ def write_back(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
         if run.taken_by != row.taken_by:
             row.taken_at = act.at if run.taken_by else None
         row.state, row.taken_by = run.state.value, run.taken_by
+        if run.began_at != row.began_at:
+            row.reminded_on = row.lead_told_on = None
         row.began_at, row.due_on, row.ended_at = run.began_at, run.due_on, run.ended_at
         _write_places(act, loaded, row, run)
     loaded.row.state = value.state.value

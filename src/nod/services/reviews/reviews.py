@@ -16,7 +16,7 @@ from nod.core.reviews.path import StepAct
 from nod.core.reviews.running import Answer, Moment, PlaceState, ReviewState, StepState, Turn
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
-from nod.services.acts.context import Act, Context, acting, project_clock
+from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import review_mails, review_rows
 from nod.services.reviews.kind import REVIEW
@@ -62,7 +62,7 @@ def open_step(act: Act, review_id: str, step_id: str) -> tuple[LoadedReview, Sea
 
 
 def moment_of(act: Act, seat: Seat, loaded: LoadedReview) -> Moment:
-    roster = review_rows.roster_of(act.session, seat.project, loaded)
+    roster = review_rows.roster_of(act.session, seat.project, loaded, today_in(seat.project, act.at))
     return Moment(act.at, project_clock(act.session, seat.project), roster)
 
 

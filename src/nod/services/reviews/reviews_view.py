@@ -13,6 +13,7 @@ from nod.core.reviews import acts
 from nod.core.reviews.acts import Act, Somebody
 from nod.core.reviews.forecast import forecast
 from nod.core.reviews.outlook import words_of
+from nod.core.reviews.path import NamedKind
 from nod.core.reviews.running import Answer, PlaceState, StepRun, StepState
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
@@ -82,7 +83,8 @@ class MyStep(Answered):
 class SlipRow(Answered):
     """One step on the slip; those of a `stage` are beside each other.
 
-    `asks` says whom the route names. `planned_on` is its forecast last day while it has not ended.
+    `asks` says whom the route names, `asks_one` whether that is one person.
+    `planned_on` is its forecast last day while it has not ended.
     """
 
     id: str
@@ -94,6 +96,7 @@ class SlipRow(Answered):
     quota: str
     needed: int
     asks: str
+    asks_one: bool
     places: list[PlaceShown]
     taken_by: Who | None
     began_at: datetime | None
@@ -260,6 +263,7 @@ class _Slip:
             quota=row.quota,
             needed=row.least,
             asks=self._asks[at],
+            asks_one=[each.kind for each in run.step.whom] == [NamedKind.PERSON],
             places=[self._place(row, number, run) for number in range(len(run.places))],
             taken_by=self._people.get(row.taken_by) if row.taken_by else None,
             began_at=row.began_at,

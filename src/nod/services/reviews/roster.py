@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping
+from datetime import date
 from functools import cached_property
 
 from sqlalchemy import select
@@ -11,14 +12,17 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.reviews.path import Named, NamedKind
 from nod.services.acts.seats import IN_PROJECT, can_see_all, reach_of_all, roles_of
-from nod.store.tables import CompanyRow, MembershipRow, PersonRow, ProjectRow
+from nod.store.tables import AbsenceRow, CompanyRow, MembershipRow, PersonRow, ProjectRow
 
 
 class ProjectRoster:
-    """Of a project, today. With `folders`, only those who may mark in all of them are there at all."""
+    """Of a project. With `folders`, only those who may mark in all of them are there at all; `on` is the day by which
+    it is known who is away."""
 
-    def __init__(self, session: Session, project: ProjectRow, folders: Collection[str] = ()) -> None:
-        self._session, self._project, self._folders = session, project, folders
+    def __init__(
+        self, session: Session, project: ProjectRow, folders: Collection[str] = (), on: date | None = None
+    ) -> None:
+        self._session, self._project, self._folders, self._on = session, project, folders, on
         self._may_mark: dict[str, bool] = {}
 
     @cached_property
@@ -71,7 +75,19 @@ class ProjectRoster:
             self._may_mark |= {each: can_see_all(reached[each], self._folders, Level.MARK) for each in missing}
 
     def stand_in(self, person: str) -> str:
-        return ""
+        """Who stands in on the day for which the roster was asked, and may mark what is reviewed."""
+        other = self._away.get(person, "")
+        return other if other and self.is_there(other) and (not self._folders or self.may_mark(other)) else ""
+
+    @cached_property
+    def _away(self) -> Mapping[str, str]:
+        if self._on is None:
+            return {}
+        query = select(AbsenceRow.person_id, AbsenceRow.stand_in_id).where(
+            AbsenceRow.project_id == self._project.id, AbsenceRow.removed_at.is_(None),
+            AbsenceRow.first_on <= self._on, AbsenceRow.last_on >= self._on,
+        )  # fmt: skip
+        return dict(self._session.execute(query.order_by(AbsenceRow.set_at)).all())
 
     def words(self, named: Iterable[Named]) -> dict[Named, str]:
         """Names of today; an empty one for what is not there any more."""

@@ -12,7 +12,7 @@ from nod.core.reviews.path import Named, Path, Step
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.reviews.paths import path_kept, whom_read
+from nod.services.reviews.paths import RemindGiven, path_kept, whom_read
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import check_may_start, people_of
 from nod.store.tables import ReviewRow, RouteRow
@@ -39,6 +39,7 @@ class RouteStepShown(Answered):
     counting: str
     own_allowed: bool
     sums_up: bool
+    remind: RemindGiven
     planned_on: date
 
 
@@ -107,6 +108,7 @@ def _step(roster: ProjectRoster, step: Step, planned_on: date) -> RouteStepShown
         name=step.name, act=step.act, whom=_named(roster, step.whom), people=len(people_of(roster, step.whom)),
         quota=step.quota, least=step.least, days=step.days, counting=step.counting, own_allowed=step.own_allowed,
         sums_up=step.sums_up, planned_on=planned_on,
+        remind=RemindGiven(before=step.remind.before, every=step.remind.every, lead_after=step.remind.lead_after),
     )  # fmt: skip
 
 

@@ -16,7 +16,7 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import review_number
 from nod.services.access.visibility import see_documents
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Act, Context, acting, project_clock
+from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import review_mails, review_rows
@@ -54,7 +54,8 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         route = _route(act, seat, command.route_id)
         path = path_kept(route.stages)
         chosen = _choosable(act, seat, command.documents)
-        roster = ProjectRoster(act.session, seat.project, {row.folder_id for row in chosen})
+        folders = {row.folder_id for row in chosen}
+        roster = ProjectRoster(act.session, seat.project, folders, today_in(seat.project, act.at))
         _check_they_see(act, seat, roster, path, chosen)
         verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
         moment = Moment(act.at, project_clock(act.session, seat.project), roster)
@@ -172,4 +173,5 @@ def _step_row(review: ReviewRow, place: int, run: StepRun) -> ReviewStepRow:
         id=new_id(), review_id=review.id, place=place, stage=run.stage, name=step.name, act=step.act.value,
         whom=whom_kept(step.whom), quota=step.quota.value, least=step.least, sums_up=step.sums_up,
         own_allowed=step.own_allowed, days=step.days, counting=step.counting.value, state=StepState.WAITING.value,
+        remind_before=step.remind.before, remind_every=step.remind.every, lead_after=step.remind.lead_after,
     )  # fmt: skip

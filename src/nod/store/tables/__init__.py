@@ -53,6 +53,7 @@ from nod.store.tables.people import (
 )
 from nod.store.tables.register import BlobRow, DocumentRow, PageRow, PageWordsRow, RenditionRow, RevisionRow
 from nod.store.tables.reviews import (
+    AbsenceRow,
     AnswerRow,
     BegunAnswerRow,
     ReviewDocumentRow,
@@ -65,6 +66,7 @@ from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 __all__ = [
+    "AbsenceRow",
     "AccessEpochRow",
     "AnswerRow",
     "ArrivalRow",

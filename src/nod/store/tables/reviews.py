@@ -91,6 +91,11 @@ class ReviewStepRow(Base):
     taken_at: Mapped[datetime | None]
     ended_at: Mapped[datetime | None]
     why_ended: Mapped[str] = mapped_column(default="")
+    remind_before: Mapped[int] = mapped_column(default=1)
+    remind_every: Mapped[int] = mapped_column(default=2)
+    lead_after: Mapped[int] = mapped_column(default=3)
+    reminded_on: Mapped[date | None]
+    lead_told_on: Mapped[date | None]
 
     __table_args__ = (Index("ix_review_step_state", "state", "due_on"),)
 
@@ -130,3 +135,20 @@ class BegunAnswerRow(Base):
     verdict: Mapped[str]
     comment: Mapped[str]
     at: Mapped[datetime]
+
+
+class AbsenceRow(Base):
+    """Somebody is away from a project on these days, both included, and another stands in. `handed_at`: what was with
+    them by then went to the stand-in."""
+
+    __tablename__ = "absence"
+    id: Mapped[Id]
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    stand_in_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    first_on: Mapped[date]
+    last_on: Mapped[date]
+    set_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    set_at: Mapped[datetime]
+    handed_at: Mapped[datetime | None]
+    removed_at: Mapped[datetime | None]
