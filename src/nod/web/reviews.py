@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+
+from flask import Response, send_file
 from pydantic import RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
@@ -12,6 +15,7 @@ from nod.services.reviews import (
     on_sheet,
     ready_route,
     reminding,
+    review_record,
     reviews,
     reviews_view,
     route_editing,
@@ -29,7 +33,7 @@ from nod.services.reviews.reviews_view import Review, ReviewLine
 from nod.services.reviews.route_editing import MakeRoute, RouteTried, SeenRoute, TryRoute, WriteRoute
 from nod.services.reviews.routes_view import RouteShown
 from nod.services.reviews.starting import ReviewStarted, StartReview
-from nod.web.answers import answers, feature
+from nod.web.answers import answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
 api = feature("reviews")
@@ -276,6 +280,15 @@ def swap_in(path: ReviewPath, body: SwapIn) -> None:
 def recall_review(path: ReviewPath, body: RecallReview) -> None:
     """Recall a review in which nothing is decided."""
     changing.recall_review(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/reviews/<review_id>/record", responses=file_answers("application/pdf"))
+@permission("read")
+def take_record(path: ReviewPath) -> Response:
+    """The record of a review as a PDF. A POST, because each taking is recorded."""
+    made = review_record.take_record(context(), actor(), path.review_id)
+    content = io.BytesIO(made.content)
+    return send_file(content, mimetype="application/pdf", as_attachment=True, download_name=made.name)
 
 
 @api.post("/api/reviews/<review_id>/cancel", responses=answers())

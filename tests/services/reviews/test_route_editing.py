@@ -35,10 +35,11 @@ def tried(world, *steps, who="marit"):
 
 
 def start(world, route, who="marit"):
-    ((document, revision),) = world.file(name())
-    command = starting.StartReview(
-        project_id=world.project_id, route_id=route, name="One", documents={document: revision}
-    )
+    return start_on(world, route, *world.file(name()), who=who)
+
+
+def start_on(world, route, *filed, who="marit"):
+    command = starting.StartReview(project_id=world.project_id, route_id=route, name="One", documents=dict(filed))
     return starting.start_review(world.context, world.actor(who), command).id
 
 

@@ -1,6 +1,7 @@
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
+import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
@@ -208,6 +209,9 @@ function Ending({ review, acts }: EndingProps) {
   const part = review.my_part
   return (
     <div className="flex flex-wrap gap-2">
+      <Button small onClick={() => download(`/api/reviews/${review.id}/record`)}>
+        Take the record (PDF)
+      </Button>
       {part.may_cancel && (
         <Button small busy={acts.remind.isPending} onClick={() => acts.remind.mutate()}>
           Remind them

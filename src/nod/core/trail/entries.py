@@ -163,6 +163,7 @@ class FactKind(StrEnum):
     REVIEW_CANCELLED = "review_cancelled", "cancelled a review"
     REVIEW_RECALLED = "review_recalled", "recalled a review"
     STAGE_DECIDED = "stage_decided", "what the steps decided"
+    REVIEW_RECORD_TAKEN = "review_record_taken", "took the record of a review"
     STEP_ENDED = "step_ended", "ended a step"
     STEP_REMINDED = "step_reminded", "reminded of a step"
     ABSENCE_SET = "absence_set", "set an absence"

@@ -19,12 +19,12 @@ from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTempl
 from nod.core.transmittals import Cover, CoverLine
 
 FONTS = Path(__file__).parent / "fonts"
-_INK, _SECOND, _LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
+INK, SECOND, LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
 
 
 def write_cover(cover: Cover) -> bytes:
     """The PDF. The same cover gives the same bytes."""
-    _know_fonts()
+    know_fonts()
     out = io.BytesIO()
     template = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=20 * mm, bottomMargin=20 * mm,
@@ -35,22 +35,22 @@ def write_cover(cover: Cover) -> bytes:
     return out.getvalue()
 
 
-def _know_fonts() -> None:
+def know_fonts() -> None:
     for weight in ("Regular", "Bold"):
         name = f"Nod-{weight}"
         if name not in pdfmetrics.getRegisteredFontNames():
             pdfmetrics.registerFont(TTFont(name, FONTS / f"AtkinsonHyperlegibleNext-{weight}.ttf"))
 
 
-def _style(size: float, weight: str = "Regular", second: bool = False) -> ParagraphStyle:
-    colour = _SECOND if second else _INK
+def style_of(size: float, weight: str = "Regular", second: bool = False) -> ParagraphStyle:
+    colour = SECOND if second else INK
     return ParagraphStyle(
         f"s{size}{weight}", fontName=f"Nod-{weight}", fontSize=size, leading=size * 1.35, textColor=colour
     )
 
 
 def _story(cover: Cover) -> list[Flowable]:
-    body, small = _style(9.5), _style(8.5, second=True)
+    body, small = style_of(9.5), style_of(8.5, second=True)
     facts = [
         ("From", cover.sender),
         ("To", ", ".join(cover.recipients)),
@@ -64,13 +64,13 @@ def _story(cover: Cover) -> list[Flowable]:
     count = f"{len(cover.lines)} document{'s' if len(cover.lines) != 1 else ''}"
     return [
         Paragraph(escape(cover.project), small),
-        Paragraph(f"Transmittal {escape(cover.number)}", _style(18, "Bold")),
+        Paragraph(f"Transmittal {escape(cover.number)}", style_of(18, "Bold")),
         Spacer(1, 5 * mm),
         Table(rows, colWidths=[34 * mm, 140 * mm], style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP")])),
         Spacer(1, 4 * mm),
         *note,
         Spacer(1, 4 * mm),
-        Paragraph(count, _style(11, "Bold")),
+        Paragraph(count, style_of(11, "Bold")),
         Spacer(1, 2 * mm),
         _document_table(cover.lines),
         *(_seal(cover.seal) if cover.seal else []),
@@ -79,26 +79,26 @@ def _story(cover: Cover) -> list[Flowable]:
 
 def _seal(note: str) -> list[Flowable]:
     """To the letter: it is checked by who has kept this sheet."""
-    small = _style(7.5, second=True)
+    small = style_of(7.5, second=True)
     said = "Seal of the sender’s audit trail, with this sending in it. It proves later that nothing was rewritten:"
     lines = "<br/>".join(escape(line) or "&nbsp;" for line in note.strip().split("\n"))
     return [Spacer(1, 6 * mm), KeepTogether([Paragraph(said, small), Spacer(1, 1 * mm), Paragraph(lines, small)])]
 
 
 def _document_table(lines: tuple[CoverLine, ...]) -> Table:
-    small, bold = _style(8.5), _style(8.5, "Bold")
+    small, bold = style_of(8.5), style_of(8.5, "Bold")
     heads = ("Number", "Rev", "Status", "Title", "Size", "Verdict")
     rows = [[Paragraph(head, bold) for head in heads]]
     for line in lines:
         values = (line.number, line.revision, line.status, line.title, line.sheet_size, line.verdict or "none")
         rows.append([Paragraph(escape(value), small) for value in values])
     widths = [width * mm for width in (50, 14, 15, 62, 17, 16)]
-    style = TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, _LINE), ("VALIGN", (0, 0), (-1, -1), "TOP")])
+    style = TableStyle([("LINEBELOW", (0, 0), (-1, -1), 0.4, LINE), ("VALIGN", (0, 0), (-1, -1), "TOP")])
     return Table(rows, colWidths=widths, repeatRows=1, style=style)
 
 
 def _foot(number: str, canvas: Canvas, _template: object) -> None:
     canvas.setFont("Nod-Regular", 8)
-    canvas.setFillColor(_SECOND)
+    canvas.setFillColor(SECOND)
     canvas.drawString(18 * mm, 12 * mm, f"Transmittal {number}")
     canvas.drawRightString(A4[0] - 18 * mm, 12 * mm, f"Page {canvas.getPageNumber()}")

@@ -1,0 +1,111 @@
+"""The record of a review as an A4 PDF: the slip with every stamp, then each document with what was said of it."""
+
+from __future__ import annotations
+
+import io
+from functools import partial
+from xml.sax.saxutils import escape
+
+from reportlab.lib.pagesizes import A4
+from reportlab.lib.units import mm
+from reportlab.pdfgen.canvas import Canvas
+from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+
+from nod.core.reviews.record import Hand, Record, RecordDocument, RecordStep
+from nod.formats.files.cover_sheet import INK, LINE, SECOND, know_fonts, style_of
+
+_WIDTH = A4[0] - 36 * mm
+
+
+def write_record(record: Record) -> bytes:
+    """The PDF. The same record gives the same bytes."""
+    know_fonts()
+    out = io.BytesIO()
+    template = SimpleDocTemplate(
+        out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=18 * mm, bottomMargin=20 * mm,
+        title=f"Record of {record.number} {record.name}", author="Nod", invariant=1,
+    )  # fmt: skip
+    foot = partial(_foot, record)
+    template.build(list(_story(record)), onFirstPage=foot, onLaterPages=foot)
+    return out.getvalue()
+
+
+def _text(words: str, size: float = 9, weight: str = "Regular", *, second: bool = False) -> Paragraph:
+    """With breaks where the writer had them."""
+    lines = "<br/>".join(escape(line) for line in words.split("\n"))
+    return Paragraph(lines or "&nbsp;", style_of(size, weight, second))
+
+
+def _story(record: Record) -> list[Flowable]:
+    facts = [[_text(name, 8.5, second=True), _text(value)] for name, value in record.facts]
+    return [
+        _text(record.project, 8.5, second=True),
+        _text(f"{record.number} {record.name}", 17, "Bold"),
+        Spacer(1, 3 * mm),
+        Table(facts, colWidths=[34 * mm, _WIDTH - 34 * mm], style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP")])),
+        *([Spacer(1, 2 * mm), _text(f"“{record.message}”")] if record.message else []),
+        Spacer(1, 5 * mm),
+        _text("Routing slip", 11, "Bold"),
+        Spacer(1, 2 * mm),
+        *(_step(step) for step in record.steps),
+        Spacer(1, 6 * mm),
+        _text(f"{len(record.documents)} document{'' if len(record.documents) == 1 else 's'}", 11, "Bold"),
+        *(each for document in record.documents for each in _document(document)),
+        Spacer(1, 5 * mm),
+        _text("   ".join(f"{code} {words}" for code, words in record.verdicts), 8, second=True),
+    ]
+
+
+def _step(step: RecordStep) -> Flowable:
+    """A row of the slip, framed; a long one goes over to the next page between two hands."""
+    head = [_text(step.place, 12, "Bold"), [_text(step.name, 10, "Bold"), _text(step.facts, 8.5, second=True)], ""]
+    rows = [head, *(_hand(hand) for hand in step.hands)]
+    style = TableStyle([
+        ("BOX", (0, 0), (-1, -1), 0.8, SECOND), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("SPAN", (1, 0), (2, 0)),
+        ("LINEABOVE", (1, 1), (-1, -1), 0.3, LINE),
+    ])  # fmt: skip
+    return Table(rows, colWidths=[12 * mm, _WIDTH - 62 * mm, 50 * mm], style=style)
+
+
+def _hand(hand: Hand) -> list[object]:
+    said: list[Flowable] = [_text(hand.name)]
+    if hand.note:
+        said.append(_text(f"“{hand.note}”", 8.5, second=True))
+    stamp = [_text(hand.state, 8.5, second=True)]
+    if hand.at:
+        stamp = [_text(f"{hand.verdicts}  {hand.state}".strip(), 9, "Bold"), _text(hand.at, 8.5, second=True)]
+    return ["", said, stamp]
+
+
+def _document(document: RecordDocument) -> list[Flowable]:
+    verdict = _text(document.verdict or "no verdict", 12 if document.verdict else 8.5, "Bold")
+    head = [[_text(f"{document.number}  {document.revision}", 9.5, "Bold"), _text(document.title)],
+            [verdict, _text(document.words, 8, second=True)]]  # fmt: skip
+    style = TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, 0), 0.8, INK)])
+    lines = [
+        [_text(each.who, 8.5), _text(each.verdict, 8.5, "Bold"), _text(each.comment, 8.5)] for each in document.said
+    ]
+    lines += [
+        [_text(f"{mark.label}, {mark.who}", 8.5, second=True), _text(""), _text(f"{mark.words}  ({mark.state})", 8.5)]
+        for mark in document.marks
+    ]
+    table = Table([head], colWidths=[_WIDTH - 40 * mm, 40 * mm], style=style)
+    if not lines:
+        return [Spacer(1, 3 * mm), table]
+    below = Table(
+        lines, colWidths=[58 * mm, 12 * mm, _WIDTH - 70 * mm],
+        style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, -1), 0.3, LINE)]),
+    )  # fmt: skip
+    # The head stays with what was said of it, unless that is longer than a page.
+    return [Spacer(1, 3 * mm), KeepTogether([table, below]) if len(lines) < _FEW else table,
+            *([] if len(lines) < _FEW else [below])]  # fmt: skip
+
+
+_FEW = 12
+
+
+def _foot(record: Record, canvas: Canvas, _template: object) -> None:
+    canvas.setFont("Nod-Regular", 8)
+    canvas.setFillColor(SECOND)
+    canvas.drawString(18 * mm, 12 * mm, f"Record of {record.number}. {record.taken}")
+    canvas.drawRightString(A4[0] - 18 * mm, 12 * mm, f"Page {canvas.getPageNumber()}")
