@@ -61,9 +61,9 @@ export function ReviewsPage() {
   return (
     <div className="flex h-full">
       <section aria-label="Reviews" className="flex min-w-0 flex-1 flex-col">
-        <header className="flex items-center justify-between border-b border-line px-4 py-2">
+        <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
           <h1 className="text-head font-semibold">Reviews</h1>
-          <span className="flex items-center gap-3">
+          <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
             <Button small onClick={() => setAway(true)}>
               Who is away
             </Button>
