@@ -120,7 +120,7 @@ function Reminders({ keep, step, name, onChange }: Pick<Props, 'keep' | 'step' |
       <button
         type="button"
         aria-expanded={open}
-        aria-label={`Reminders of ${name}`}
+        aria-label={`${remindWords(remind)}, ${name}`}
         className="inline-flex min-h-6 items-center text-left text-second underline decoration-line"
         onClick={() => setOpen(!open)}
       >
