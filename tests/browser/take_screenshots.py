@@ -68,7 +68,7 @@ def take_all(camera):
     marit.wait_for_timeout(1500)
     camera.take(marit, "compare")
     mail(camera, marit)
-    camera.take(marit, "slip", "/reviews", "Quay hall lighting")
+    camera.take(marit, "slip", "/reviews", "Quay hall compartments")
     camera.take(marit, "transmittal", "/transmittals", "HBC-T-0001")
     camera.take(marit, "audit", "/audit")
     marit.goto(camera.nod.url + "/reviews")
@@ -77,7 +77,8 @@ def take_all(camera):
     marit.get_by_label("Yusuf Haldane").check()
     camera.take(marit, "send")
     set_up(camera)
-    camera.take(camera.sit("saoirse"), "verdicts", "/reviews", "Quay hall lighting")
+    saoirse = camera.sit("saoirse")
+    camera.take(saoirse, "verdicts", "/reviews", "Quay hall lighting", "Answer on the sheets")
     marit.goto(camera.nod.url + "/post-room")
     marit.get_by_text(re.compile("HBC-T-0001: 3 documents")).last.click()
     link = marit.get_by_role("article").get_by_role("link").get_attribute("href")
@@ -151,7 +152,7 @@ def set_up(camera):
     rafael.get_by_text(re.compile("levels change for")).wait_for()
     camera.take(rafael, "access")
     rafael.goto(camera.nod.url + "/reviews/routes")
-    rafael.get_by_role("button", name=re.compile("^Check and decide")).click()
+    rafael.get_by_role("button", name=re.compile("^Fire, client and structure, then the lead")).click()
     camera.take(rafael, "route")
 
 

@@ -278,7 +278,7 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 
 ABOUT_THE_THING = {
-    "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
+    "not_your_step", "not_yours", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
     "wrong_password",
     "not_leading",
 }  # fmt: skip
