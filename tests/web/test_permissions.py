@@ -14,7 +14,16 @@ RANK = {
 """Nobody signed in; a stranger; somebody removed; reader, reviewer, author, controller, lead, steward."""
 PEOPLE = tuple(RANK)
 NEEDS = {"signed in": 0, "member": 1, "read": 1, "mark": 2, "file": 3, "keep": 4, "run": 4, "lead": 5, "steward": 6}
-LEADS_NOWHERE = {"do_sign_out", "begin_seeing_as", "end_sign_in", "remove_starter", "remove_reader", "draw_change"}
+LEADS_NOWHERE = {
+    "set_absence",
+    "remove_absence",
+    "do_sign_out",
+    "begin_seeing_as",
+    "end_sign_in",
+    "remove_starter",
+    "remove_reader",
+    "draw_change",
+}
 LEADS_NOWHERE |= {
     "remove_attachment",
     "bounce_mail",
@@ -206,7 +215,8 @@ def _routes(app):
 def _address(rule, ids):
     values = {
         "page": 0, "level": 9, "column": 0, "row": 0, "place": 0, "reader_id": "a" * 16, "upload_id": "a" * 16,
-        "scale_id": "a" * 16, "project": "BFT", "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document",
+        "scale_id": "a" * 16,
+        "absence_id": "a" * 16, "project": "BFT", "link_id": "a" * 16, "file_id": "a" * 16, "kind": "document",
         "task_id": 99, "target": ids["document"],
         "before_revision_id": ids["revision"], "after_revision_id": ids["revision"], "before_page": 0, "after_page": 0,
         "moved": "1,0,0,1,0,0", "shown": "both", "off": "none", "part": "cover", "name": "x.js", "address": "register",
@@ -278,9 +288,8 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 
 ABOUT_THE_THING = {
-    "not_your_step", "not_yours", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
-    "wrong_password",
-    "not_leading",
+    "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
+    "not_yours", "wrong_password", "not_leading",
 }  # fmt: skip
 
 
