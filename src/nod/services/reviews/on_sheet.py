@@ -245,6 +245,8 @@ def first_open(context: Context, actor: Actor, review_id: str) -> str:
             begun = begun_of(session, loaded.steps[at].id, actor.person_id)
             done = {each.document_id for each in begun if _is_answered(run, each)}
             order = [each for each in loaded.documents if each.document_id in asked]
+            if not order:
+                continue
             return next((each.revision_id for each in order if each.document_id not in done), order[0].revision_id)
         return ""
 
