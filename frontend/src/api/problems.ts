@@ -45,6 +45,7 @@ const WORDS: Record<string, string> = {
   revision_swapped: '',
   step_not_running: '',
   step_over: '',
+  starter_unknown: '',
   verdict_unknown: '',
   pick_up_first: '',
   allows_unknown: '',

@@ -3885,7 +3885,7 @@ export interface components {
         };
         /**
          * Absences
-         * @description Those of today and to come; `people` can stand in.
+         * @description Those of today and to come; `people` can stand in, and are named to those who may be asked something.
          */
         Absences: {
             /** Absences */

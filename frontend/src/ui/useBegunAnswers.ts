@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../api/client'
+import { Refused } from '../api/problems'
 import { useField, useKept } from './useKept'
 
 export interface Answer {
@@ -12,6 +13,8 @@ export interface Answer {
 const NOTHING: Answer = { verdict: '', comment: '' }
 /** How long typing rests before what was typed goes to the server, in milliseconds. */
 const REST_MS = 600
+/** How long what did not reach the server waits until it is sent again, in milliseconds. */
+const AGAIN_MS = 5000
 
 const keyOf = (reviewId: string, stepId: string) => ['review', reviewId, 'begun', stepId] as const
 
@@ -37,12 +40,14 @@ function useKeeping(
 ) {
   const client = useQueryClient()
   const [failed, setFailed] = useState<unknown>(null)
+  const [tries, setTries] = useState(0)
   const told = useRef(onKept)
   useEffect(() => {
     told.current = onKept
   })
   useEffect(() => {
     if (!Object.keys(waiting).length) return
+    let again: ReturnType<typeof setTimeout> | undefined
     const timer = setTimeout(() => {
       const answers = Object.entries(waiting).map(([document_id, answer]) => ({ document_id, ...answer }))
       void unwrap(
@@ -60,11 +65,18 @@ function useKeeping(
           setFailed(null)
           told.current(waiting)
         },
-        (error: unknown) => setFailed(error),
+        (error: unknown) => {
+          setFailed(error)
+          // A line that broke comes back; what is refused is refused again.
+          if (!(error instanceof Refused)) again = setTimeout(() => setTries((now) => now + 1), AGAIN_MS)
+        },
       )
     }, REST_MS)
-    return () => clearTimeout(timer)
-  }, [waiting, reviewId, stepId, client])
+    return () => {
+      clearTimeout(timer)
+      clearTimeout(again)
+    }
+  }, [waiting, tries, reviewId, stepId, client])
   return failed
 }
 
@@ -97,8 +109,10 @@ export function useBegunAnswers(reviewId: string, stepId: string, number: string
     change,
     note,
     setNote,
-    error: begun.error,
+    error: begun.error ?? (failed instanceof Refused ? failed : null),
     failed,
+    /** Why it cannot be handed in yet: what was begun elsewhere would be lost. */
+    notYet: !begun.data && 'What you have begun is not here yet.',
     waits: Object.keys(waiting).length > 0,
   }
 }

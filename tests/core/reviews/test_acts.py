@@ -6,7 +6,7 @@ from nod.core.acts.refusals import NotAllowed, Refusal, RuleBroken
 from nod.core.reviews import acts
 from nod.core.reviews.acts import Act, outcomes_so_far
 from nod.core.reviews.path import Quota, Step, StepAct, Then
-from nod.core.reviews.running import DocumentState, Happening, PlaceState, ReviewState, StepState, UnderReview
+from nod.core.reviews.running import DocumentState, Happening, PlaceState, ReviewState, StepState
 from nod.core.reviews.verdicts import DEFAULT_SET, most_severe
 from tests.core.reviews.making import (
     NOW,
@@ -251,10 +251,9 @@ def test_cancelling_keeps_what_was_done():
     assert [run.state for run in review.steps] == [StepState.DONE, StepState.DROPPED]
 
 
-def test_a_step_of_all_ends_when_nobody_of_it_may_decide_on_anything():
+def test_of_all_who_filed_everything_has_no_place():
     review = started(row(Step("Decide", StepAct.DECIDE, role("x"), Quota.ALL)), at=moment(roles={"x": ["a", "marit"]}))
     assert [each.person for each in review.steps[0].places] == ["a"]
-    assert UnderReview("d", frozenset()).state is DocumentState.GOING
 
 
 def test_the_most_severe_verdict_counts():

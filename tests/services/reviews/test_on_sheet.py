@@ -136,3 +136,14 @@ def test_the_mail_leads_to_the_sheet_and_an_answer_on_what_was_swapped_is_refuse
             world.context, world.actor("marit"), review,
             changing.SwapIn(version=world.seen(review), documents=[document]),
         )  # fmt: skip
+
+
+def test_what_goes_round_in_another_review_is_not_swapped_in(world, going):
+    review, ((document, _), _) = going
+    world.file(name(revision="P02"))
+    other = world.start(world.document(NUMBER))
+    with pytest.raises(RuleBroken, match=world.review(other).number):
+        changing.swap_in(
+            world.context, world.actor("marit"), review,
+            changing.SwapIn(version=world.seen(review), documents=[document]),
+        )  # fmt: skip

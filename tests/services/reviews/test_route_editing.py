@@ -243,6 +243,12 @@ def test_only_those_named_start_it_and_who_runs_the_project(world):
     assert shown(world, route, who="rafael").may_start
 
 
+def test_who_may_start_has_to_be_there(world):
+    with pytest.raises(RuleBroken) as refused:
+        make(world, step(world, "leilani"), starters=[("role", "nonsense")])
+    assert refused.value.code == "starter_unknown"
+
+
 def test_a_new_project_has_four_routes_by_role(world):
     found = routes_view.list_routes(world.context, world.actor("marit"), world.project_id)
     assert {"One verdict", "Six steps in line", "Three companies side by side, and a lead"} <= {

@@ -35,7 +35,7 @@ export function HandInForm({
   acts: ReturnType<typeof useStepActs>
 }) {
   const decides = step.act === 'decide'
-  const { form, of, change, documents, all, note, setNote, error } = useSaying(review, step)
+  const { form, of, change, documents, all, note, setNote, error, notYet } = useSaying(review, step)
   const open = documents.filter((document) => decides && !of(document.document_id).verdict).length
   const giveAll = (verdict: string) => documents.forEach((each) => change(each.document_id, { verdict }))
 
@@ -72,7 +72,7 @@ export function HandInForm({
       />
       <ErrorNote error={acts.handIn.error ?? error} />
       <p className="mt-2 text-right text-second">{step.mine.follows}</p>
-      <Foot open={open} decides={decides} busy={acts.handIn.isPending} />
+      <Foot notYet={notYet} open={open} decides={decides} busy={acts.handIn.isPending} />
     </form>
   )
 }
@@ -117,7 +117,14 @@ function SummingUp({ review }: { review: Review }) {
   )
 }
 
-function Foot({ open, decides, busy }: { open: number; decides: boolean; busy: boolean }) {
+interface FootProps {
+  notYet: string | false
+  open: number
+  decides: boolean
+  busy: boolean
+}
+
+function Foot({ notYet, open, decides, busy }: FootProps) {
   return (
     <div className="mt-2 flex items-center justify-end gap-3">
       {open > 0 && <span className="text-second">{open} without a verdict yet</span>}
@@ -125,7 +132,7 @@ function Foot({ open, decides, busy }: { open: number; decides: boolean; busy: b
         look="act"
         type="submit"
         busy={busy}
-        why={open > 0 && `Still without an answer: ${counted(open, 'document')}.`}
+        why={notYet || (open > 0 && `Still without an answer: ${counted(open, 'document')}.`)}
       >
         {decides ? 'Hand in verdicts' : 'Hand in comments'}
       </Button>

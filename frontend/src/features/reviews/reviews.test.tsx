@@ -7,6 +7,13 @@ import { HandInForm } from './HandInForm'
 import { Slip } from './Slip'
 import type { Review, SlipPlace, SlipStep, useStepActs } from './useReviews'
 
+const begun = vi.fn<() => Promise<unknown>>(() => Promise.resolve([]))
+vi.mock('../../api/client', async (original) => ({
+  ...(await original<object>()),
+  api: { GET: () => begun(), PUT: () => Promise.resolve() },
+  unwrap: (asked: Promise<unknown>) => asked,
+}))
+
 const LEILANI = { id: 'l', name: 'Leilani Brandt', company: 'PLS', job: 'engineer' }
 const ANOUK = { id: 'a', name: 'Anouk Ferreira', company: 'BHT', job: 'engineer' }
 const SAOIRSE = { id: 's', name: 'Saoirse Tanaka', company: 'TRA', job: 'design lead' }
@@ -175,6 +182,29 @@ describe('handing in', () => {
     expect(screen.queryByRole('radiogroup')).toBeNull()
     await userEvent.click(screen.getByRole('button', { name: 'Hand in comments' }))
     expect(mutate).toHaveBeenCalledOnce()
+  })
+
+  it('waits for what was begun elsewhere, which would be lost otherwise', async () => {
+    begun.mockReturnValueOnce(new Promise(() => undefined))
+    const { acts: some } = acts()
+    const step = { ...CHECK, id: 'waits', mine: MINE }
+    await renderSeated(<HandInForm review={review([step])} step={step} acts={some} />)
+    expect(screen.getByRole('button', { name: 'Hand in comments' })).toBeDead()
+    expect(screen.getByText('What you have begun is not here yet.')).toBeInTheDocument()
+  })
+
+  it('begins with what was begun on another device', async () => {
+    begun.mockResolvedValueOnce([{ document_id: '2', verdict: '', comment: 'Seen on the phone' }])
+    const { mutate, acts: some } = acts()
+    const step = { ...CHECK, id: 'elsewhere', mine: MINE }
+    await renderSeated(<HandInForm review={review([step])} step={step} acts={some} />)
+    expect(await screen.findByDisplayValue('Seen on the phone')).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'Hand in comments' }))
+    const answers = [
+      { document_id: '1', revision_id: 'r1', verdict: '', comment: '' },
+      { document_id: '2', revision_id: 'r2', verdict: '', comment: 'Seen on the phone' },
+    ]
+    expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ answers }))
   })
 
   it('whoever sums up begins with the gravest of what the others say', async () => {

@@ -8,6 +8,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.reviews import acts
 from nod.core.reviews.running import PlaceState, ReviewState, StepState, Turn
@@ -42,7 +43,7 @@ class AbsenceShown(Answered):
 
 
 class Absences(Answered):
-    """Those of today and to come; `people` can stand in."""
+    """Those of today and to come; `people` can stand in, and are named to those who may be asked something."""
 
     absences: list[AbsenceShown]
     people: list[Who]
@@ -69,7 +70,7 @@ def list_absences(context: Context, actor: Actor, project_id: str) -> Absences:
                 )
                 for row in rows
             ],
-            people=[people[each] for each in everybody],
+            people=[people[each] for each in everybody] if seat.level >= Level.MARK else [],
         )  # fmt: skip
 
 

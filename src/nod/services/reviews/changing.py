@@ -18,6 +18,7 @@ from nod.services.reviews import review_mails, review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview, authors_of
 from nod.services.reviews.reviews import LONGEST_TEXT, moment_of, numbers_of, open_step, record, settle, somebody
+from nod.services.reviews.starting import check_not_under_review
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow
@@ -178,5 +179,7 @@ def _newer(act: Act, loaded: LoadedReview, documents: Iterable[str]) -> dict[str
     query = select(DocumentRow.id, DocumentRow.revision_id).where(one_of(DocumentRow.id, wanted))
     latest = {document: revision for document, revision in act.session.execute(query) if document in now}
     if not wanted or set(latest) != set(wanted) or any(now[each] == latest[each] for each in wanted):
+        # The same words whether it is none of the review's, or there is nothing newer.
         raise RuleBroken("nothing_newer", "Choose documents of which a newer revision has arrived.", loaded.row.number)
+    check_not_under_review(act.session, latest)
     return latest

@@ -58,12 +58,16 @@ def path_given(stages: list[StageGiven]) -> Path:
 
 
 def _step(step: StepGiven) -> Step:
-    whom = dict.fromkeys(Named(each.kind, each.id) for each in step.whom)
+    whom = dict.fromkeys(whom_named(step.whom))
     return Step(
         " ".join(step.name.split())[:LONGEST_NAME], step.act, tuple(whom), step.quota, step.least, step.days,
         step.counting, step.own_allowed, step.sums_up,
         Remind(step.remind.before, step.remind.every, step.remind.lead_after),
     )  # fmt: skip
+
+
+def whom_named(given: list[NamedGiven]) -> list[Named]:
+    return [Named(each.kind, each.id) for each in given]
 
 
 def path_kept(stages: list[Any]) -> Path:

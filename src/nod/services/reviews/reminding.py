@@ -114,7 +114,7 @@ def _remind(act: Act, loaded: LoadedReview, at: int, said: str, key: str, *, lea
 
 def remind_now(context: Context, actor: Actor, command: RemindNow) -> Reminded:
     """Of many reviews in one act, by those who run the project or started them: all who are asked and have not
-    answered. Raises NotFound for a review that is not there."""
+    answered; what is not there for them is left out. Raises RuleBroken where nothing of them runs."""
     with acting(context, actor) as act:
         seat = act.enter(command.project_id, Level.MARK, "reviews")
         here = (ReviewRow.project_id == command.project_id, REVIEW.seen(seat))

@@ -19,7 +19,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
 from nod.services.acts.projects import add_route
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, path_given, to_keep
+from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, path_given, to_keep, whom_named
 from nod.services.reviews.ready_route import RouteMade
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import check_route, check_route_name, hint_on, people_of, trouble_with
@@ -174,6 +174,9 @@ def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> dict[str
     codes = {each["code"] for each in seat.project.rules["verdict_set"]}
     if any(set(stage.then) - codes for stage in path):
         raise RuleBroken("verdict_unknown", "It says what follows a verdict that the project has not.", name)
+    unknown = [each for each, words in roster.words(whom_named(command.may_start)).items() if not words]
+    if unknown:
+        raise RuleBroken("starter_unknown", "Somebody who may start it is not there any more.", name)
     starters = [{"kind": each.kind.value, "id": each.id} for each in command.may_start]
     return {
         "name": name, "purpose": " ".join(command.purpose.split())[:_LONGEST_PURPOSE], "stages": to_keep(path),

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
@@ -119,25 +120,32 @@ def _refuse_blind(act: Act, seat: Seat, named: Named, chosen: Sequence[DocumentR
 def _choosable(act: Act, seat: Seat, documents: dict[str, str]) -> list[DocumentRow]:
     """Raises NotFound, NotAllowed and RuleBroken for the first that cannot go."""
     rows = see_documents(act.session, seat, list(documents), Level.FILE)
-    running = (
-        select(ReviewDocumentRow.revision_id, ReviewRow.number)
-        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(
-            one_of(ReviewDocumentRow.revision_id, list(documents.values())),
-            ReviewRow.state == ReviewState.RUNNING.value,
-            ReviewDocumentRow.state == DocumentState.GOING.value,
-        )
-    )
-    in_review = dict(act.session.execute(running).all())
     for row in rows:
         if row.withdrawn:
             raise RuleBroken("withdrawn", f"{row.number} is withdrawn. Bring it back first.", row.number)
         if row.revision_id != documents[row.id]:
             raise RuleBroken("revision_moved_on", f"{row.number} has a newer revision since.", row.number)
-        if row.revision_id in in_review:
-            words = f"{row.number} is in {in_review[row.revision_id]} already."
-            raise RuleBroken("in_review_already", words, row.number)
+    check_not_under_review(act.session, {row.id: row.revision_id for row in rows})
     return rows
+
+
+def check_not_under_review(session: Session, revisions: Mapping[str, str]) -> None:
+    """By document. Raises RuleBroken for the first revision that goes round in a review."""
+    running = (
+        select(DocumentRow.id, DocumentRow.number, ReviewRow.number)
+        .join(ReviewDocumentRow, ReviewDocumentRow.document_id == DocumentRow.id)
+        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
+        .where(
+            one_of(ReviewDocumentRow.revision_id, list(revisions.values())),
+            ReviewRow.state == ReviewState.RUNNING.value,
+            ReviewDocumentRow.state == DocumentState.GOING.value,
+        )
+    )
+    found = {document: (number, review) for document, number, review in session.execute(running)}
+    for document_id in revisions:
+        if document_id in found:
+            number, review = found[document_id]
+            raise RuleBroken("in_review_already", f"{number} is in {review} already.", number)
 
 
 def _write_new(

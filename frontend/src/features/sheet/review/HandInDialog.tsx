@@ -61,7 +61,10 @@ export function HandInDialog({ part, answers, onClose }: Props) {
             look="act"
             type="submit"
             busy={handIn.isPending}
-            why={open.length > 0 && `Still without a verdict: ${counted(open.length, 'document')}.`}
+            why={
+              answers.notYet ||
+              (open.length > 0 && `Still without a verdict: ${counted(open.length, 'document')}.`)
+            }
           >
             {decides ? 'Hand in verdicts' : 'Hand in comments'}
           </Button>
