@@ -16,7 +16,7 @@ from nod.services.acts.work import Job, Lane
 from nod.services.intake import corrections, intake, intake_check, intake_view, registering
 from nod.services.intake.file_contents import look_into
 from nod.services.marks import mark_threads, marks, marks_view
-from nod.services.register import register_list
+from nod.services.register import register_list, releases
 from nod.services.register.register_list import AskedView
 from nod.services.reviews import reviews, reviews_view, starting
 from nod.services.reviews.reviews import DocumentAnswer
@@ -124,6 +124,14 @@ class World:
     def document(self, number):
         row = self.sql("SELECT id, revision_id FROM document WHERE number = ?", number)[0]
         return row[0], row[1]
+
+    def set_status(self, revision_id, status, who="marit", reason="as agreed"):
+        """Gives a revision a status; returns what is in force of its document then."""
+        version = self.sql(
+            "SELECT d.version FROM document d JOIN revision r ON r.document_id = d.id WHERE r.id = ?", revision_id
+        )[0][0]
+        command = releases.SetStatus(version=version, status=status, reason=reason)
+        return releases.set_status(self.context, self.actor(who), revision_id, command).in_force
 
     def start(self, *documents, who="marit", name="Round one"):
         command = starting.StartReview(

@@ -2,10 +2,12 @@ from datetime import UTC, datetime, timedelta, timezone
 
 import pytest
 
+from nod.core.register.in_force import Around
 from nod.core.trail import entries
 from nod.core.transmittals import SendableDocument, review_number, transmittal_number, warnings
 
-FINE = SendableDocument("BFT-1", "P02", "P02", "A", True)
+RELEASED, WAITING = Around("C02", "C02"), Around("C02", "C01")
+FINE = SendableDocument("BFT-1", "C02", RELEASED, "A", True)
 
 
 def test_numbers_read_as_in_the_handbook():
@@ -17,10 +19,14 @@ def test_numbers_read_as_in_the_handbook():
     ("document", "purpose", "count"),
     [
         (FINE, "construction", 0),
-        (SendableDocument("BFT-1", "P01", "P02", "A", True), "information", 1),
-        (SendableDocument("BFT-1", "P01", "P02", "C", False), "information", 2),
-        (SendableDocument("BFT-1", "P02", "P02", "", None), "construction", 1),
-        (SendableDocument("BFT-1", "P02", "P02", "", None), "information", 0),
+        (SendableDocument("BFT-1", "C02", RELEASED, "", None), "construction", 0),
+        (SendableDocument("BFT-1", "C01", RELEASED, "A", True), "information", 1),
+        (SendableDocument("BFT-1", "C01", RELEASED, "C", False), "information", 2),
+        (SendableDocument("BFT-1", "C02", WAITING, "", None), "information", 1),
+        (SendableDocument("BFT-1", "C01", WAITING, "A", True), "construction", 0),
+        (SendableDocument("BFT-1", "C02", Around("C02", ""), "", None), "construction", 1),
+        (SendableDocument("BFT-1", "C02", Around("C02", ""), "", None), "information", 0),
+        (SendableDocument("BFT-1", "C02", Around("C02", "", withdrawn=True), "", None), "information", 1),
     ],
 )
 def test_superseded_and_unapproved_sheets_are_warned_of(document, purpose, count):

@@ -85,7 +85,7 @@ def test_a_revision_goes_in_as_a_stream_and_out_as_a_zip(marit, world):
     assert (arrival["file_name"], arrival["number"]) == ("plan.pdf", NUMBER)
     seen = {"seen": {begun["arrival_id"]: arrival["version"]}}
     assert marit("POST", f"/api/intake/batches/{begun['batch_id']}/register", json=seen).status_code == 200
-    ask = {"folder_id": world.cast.folders[""], "every_revision": True, "names_as_came": False}
+    ask = {"folder_id": world.cast.folders[""], "revisions": "all", "names_as_came": False}
     pack = marit("POST", "/api/packs", json=ask).json
     assert marit("POST", f"/api/packs/{pack['id']}/download").json["code"] == "pack_not_ready"
     world.send()

@@ -46,6 +46,7 @@ export type Key =
   | 'notices'
   | 'open-work'
   | 'pack-size'
+  | 'uses-tried'
   | 'packs'
   | 'pens'
   | 'people'

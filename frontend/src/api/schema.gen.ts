@@ -2011,6 +2011,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/codes/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Of how many documents another revision would be in force. Changes nothing. */
+        post: operations["try_uses"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/company-code": {
         parameters: {
             query?: never;
@@ -2791,6 +2808,23 @@ export interface paths {
         get: operations["list_review_parts"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/revisions/{revision_id}/status": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Release a revision by its status, or take its release back. */
+        post: operations["set_status"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4185,12 +4219,15 @@ export interface components {
         };
         /** AskPack */
         AskPack: {
-            /** Every Revision */
-            every_revision: boolean;
             /** Folder Id */
             folder_id: string;
             /** Names As Came */
             names_as_came: boolean;
+            /**
+             * Revisions
+             * @enum {string}
+             */
+            revisions: "in_force" | "latest" | "all";
         };
         /**
          * Attachment
@@ -5139,6 +5176,10 @@ export interface components {
             group: string;
             /** Id */
             id: string;
+            /** In Force */
+            in_force: string;
+            /** In Force Id */
+            in_force_id: string;
             /** Kind */
             kind: string;
             /** Level */
@@ -5149,6 +5190,8 @@ export interface components {
             originator: string;
             /** Purpose */
             purpose: string;
+            /** Release */
+            release: string;
             /** Revision */
             revision: string;
             /** Revision Id */
@@ -7209,8 +7252,6 @@ export interface components {
             asked_at: string;
             /** Done */
             done: number;
-            /** Every Revision */
-            every_revision: boolean;
             /** Fault */
             fault: string;
             /** Files */
@@ -7220,6 +7261,8 @@ export interface components {
             given_up: components["schemas"]["GivenUp"] | null;
             /** Id */
             id: string;
+            /** Revisions */
+            revisions: string;
             /** Size Bytes */
             size_bytes: number;
             /** State */
@@ -8276,6 +8319,8 @@ export interface components {
         /**
          * RevisionShown
          * @description `as_history`: filed after later ones were there. `kind` is that of the file that governs.
+         *
+         *     `may_set` are the statuses that the viewer may give it now; none for those who may not.
          */
         RevisionShown: {
             /**
@@ -8305,18 +8350,23 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** May Set */
+            may_set: components["schemas"]["StatusChoice"][];
             /** Note */
             note: string;
             /** Page Count */
             page_count: number;
             /** Purpose */
             purpose: string;
+            /** Released At */
+            released_at: string | null;
             /** Renditions */
             renditions: components["schemas"]["RenditionShown"][];
             /** Sha256 */
             sha256: string;
             /** Size Bytes */
             size_bytes: number;
+            standing: components["schemas"]["RevisionStanding"];
             /** Status */
             status: string;
             /** Superseded At */
@@ -8325,6 +8375,16 @@ export interface components {
             title: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * RevisionStanding
+         * @description How a revision stands to the others of its document: see `core.register.in_force.Standing`.
+         */
+        RevisionStanding: {
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
         };
         /** RoleNotices */
         RoleNotices: {
@@ -8652,11 +8712,9 @@ export interface components {
         };
         /**
          * SentDocument
-         * @description `older_then`: a later revision was there already when it was sent.
+         * @description How it stands today; `older_then`: it was superseded already when it was sent.
          */
         SentDocument: {
-            /** Current Revision */
-            current_revision: string;
             /** Document Id */
             document_id: string;
             /** Number */
@@ -8667,6 +8725,7 @@ export interface components {
             revision: string;
             /** Revision Id */
             revision_id: string;
+            standing: components["schemas"]["RevisionStanding"];
             /** Status */
             status: string;
             /** Title */
@@ -8708,7 +8767,10 @@ export interface components {
             /** Version */
             version: number;
         };
-        /** SetCodes */
+        /**
+         * SetCodes
+         * @description `status_uses` says by status what it may be used for; one left out has the use of its code in ISO 19650.
+         */
         SetCodes: {
             /** Reviewed Statuses */
             reviewed_statuses?: string[];
@@ -8717,6 +8779,10 @@ export interface components {
              * @enum {string}
              */
             revision_scheme: "staged" | "letters" | "numbers";
+            /** Status Uses */
+            status_uses?: {
+                [key: string]: string;
+            };
             /** Statuses */
             statuses: components["schemas"]["CodeWords"][];
             /** Verdict Set */
@@ -8932,6 +8998,21 @@ export interface components {
             version: number;
         };
         /**
+         * SetStatus
+         * @description `version` is the document's.
+         */
+        SetStatus: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Status */
+            status: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * Setup
          * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
          */
@@ -8984,10 +9065,16 @@ export interface components {
             revision_scheme: string;
             /** Separator */
             separator: string;
+            /** Status Uses */
+            status_uses: {
+                [key: string]: string;
+            };
             /** Statuses */
             statuses: components["schemas"]["CodeWords"][];
             /** Time Zone */
             time_zone: string;
+            /** Uses */
+            uses: components["schemas"]["CodeWords"][];
             /** Verdict Set */
             verdict_set: components["schemas"]["VerdictSet"][];
             /** Version */
@@ -9002,15 +9089,19 @@ export interface components {
          *     Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
          */
         Sheet: {
-            /** Current Revision */
-            current_revision: string;
             /** Document Id */
             document_id: string;
             drawn_with: components["schemas"]["DrawnWith"];
             /** First Level */
             first_level: number;
+            /** In Force */
+            in_force: string;
+            /** In Force Id */
+            in_force_id: string;
             /** Large Level */
             large_level: number;
+            /** Latest Revision */
+            latest_revision: string;
             /** May Mark */
             may_mark: boolean;
             /** Number */
@@ -9025,10 +9116,9 @@ export interface components {
             revision_id: string;
             /** Revisions */
             revisions: components["schemas"]["SheetRevision"][];
+            standing: components["schemas"]["RevisionStanding"];
             /** Status */
             status: string;
-            /** Superseded */
-            superseded: boolean;
             /** Tile Px */
             tile_px: number;
             /** Title */
@@ -9212,8 +9302,7 @@ export interface components {
             code: string;
             /** Id */
             id: string;
-            /** Superseded */
-            superseded: boolean;
+            standing: components["schemas"]["RevisionStanding"];
         };
         /**
          * SheetScales
@@ -9458,6 +9547,26 @@ export interface components {
             shipped: boolean;
         };
         /**
+         * StatusChoice
+         * @description A status that may be given: what it may be used for, and what would follow for what is in force.
+         */
+        StatusChoice: {
+            /** Status */
+            status: string;
+            /** Then */
+            then: string;
+            /** Use */
+            use: string;
+        };
+        /**
+         * StatusSet
+         * @description What is in force of the document now; empty for nothing.
+         */
+        StatusSet: {
+            /** In Force */
+            in_force: string;
+        };
+        /**
          * StepAct
          * @description What a step does with each document.
          * @enum {string}
@@ -9517,17 +9626,21 @@ export interface components {
             trouble: string;
         };
         /**
-         * StillCurrent
-         * @description All that a print's code tells: whether the revision is current, at this moment.
+         * StillInForce
+         * @description What a print's code tells at this moment: how its revision stands, see `Standing`, and which is in force.
          */
-        StillCurrent: {
+        StillInForce: {
             /**
              * At
              * Format: date-time
              */
             at: string;
-            /** Current */
-            current: boolean;
+            /** In Force */
+            in_force: string;
+            /** Kind */
+            kind: string;
+            /** Revision */
+            revision: string;
         };
         /** Suggestions */
         Suggestions: {
@@ -9792,6 +9905,13 @@ export interface components {
             /** Stages */
             stages: components["schemas"]["StageGiven"][];
         };
+        /** TryUses */
+        TryUses: {
+            /** Status Uses */
+            status_uses: {
+                [key: string]: string;
+            };
+        };
         /**
          * TypedField
          * @description `id` is empty for a new one. `folder_id` keeps it to a folder and all below; empty for the whole project.
@@ -9826,6 +9946,14 @@ export interface components {
             name: string;
             /** Password */
             password: string;
+        };
+        /**
+         * UsesTried
+         * @description Of how many documents another revision would be in force.
+         */
+        UsesTried: {
+            /** Changes */
+            changes: number;
         };
         /** ValidationErrorModel */
         ValidationErrorModel: {
@@ -11319,7 +11447,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StillCurrent"];
+                    "application/json": components["schemas"]["StillInForce"];
                 };
             };
             /** @description Bad Request */
@@ -12113,7 +12241,7 @@ export interface operations {
     read_pack_size: {
         parameters: {
             query?: {
-                every_revision?: boolean;
+                revisions?: "in_force" | "latest" | "all";
             };
             header?: never;
             path: {
@@ -15677,6 +15805,50 @@ export interface operations {
             };
         };
     };
+    try_uses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryUses"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsesTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     propose_code: {
         parameters: {
             query?: {
@@ -17742,6 +17914,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetParts"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_status: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetStatus"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatusSet"];
                 };
             };
             /** @description Bad Request */

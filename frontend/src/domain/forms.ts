@@ -37,6 +37,7 @@ export const FORMS = {
   scale: 'A scale',
   send: 'A transmittal to send',
   'send-again': 'A mail to send again',
+  'set-status': 'The status of a revision',
   'send-back': 'Files to send back',
   'set-up': 'The set-up',
   share: 'A link to give',

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping
 from datetime import date
 
 from nod.core.access.tools import FIXED_ROLES, TOOLS, Role
 from nod.core.acts.refusals import RuleBroken
+from nod.core.register.in_force import USES, use_of
 from nod.core.reviews.verdicts import Verdict
 
 MEANINGS = ("go", "look", "stop")
@@ -43,6 +44,14 @@ def _check_kept(found: Collection[str], used: Collection[str], what: str) -> Non
     if missing:
         words = f"Documents have the {what} {', '.join(missing)}: it stays, as nothing is rewritten."
         raise RuleBroken("code_in_use", words, missing[0])
+
+
+def check_uses(statuses: Iterable[str], uses: Mapping[str, str]) -> dict[str, str]:
+    """By status, what it may be used for; said of all. Raises RuleBroken for a use that there is not."""
+    for status, use in uses.items():
+        if use not in USES:
+            raise RuleBroken("use_unknown", f"Say what {status} may be used for: {', '.join(USES.values())}.", status)
+    return {status: use_of(status, uses).code for status in statuses}
 
 
 def check_verdicts(verdicts: Iterable[Verdict], used: Collection[str]) -> list[Verdict]:

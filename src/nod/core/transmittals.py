@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from nod.core.register.in_force import Around, standing_of
+
 PURPOSES: dict[str, str] = {
     "information": "For information",
     "comment": "For comment",
@@ -19,21 +21,22 @@ class SendableDocument:
 
     number: str
     revision: str
-    current_revision: str
+    around: Around
     verdict: str
     may_be_used: bool | None
 
 
 def warnings(documents: tuple[SendableDocument, ...], purpose: str) -> list[str]:
-    """What the sender should know: superseded revisions, and drawings for construction that no verdict lets be used."""
+    """What the sender should know: what is superseded, withdrawn or not released, and what no verdict lets be used."""
     found = []
     for each in documents:
-        if each.revision != each.current_revision:
-            found.append(f"{each.number}: {each.revision} is superseded by {each.current_revision}.")
+        standing = standing_of(each.revision, each.around)
+        if standing.kind in ("superseded", "withdrawn", "not_released"):
+            found.append(f"{each.number} {each.revision}: {standing.words[0].lower()}{standing.words[1:]}")
+        elif standing.kind == "unreleased" and purpose == "construction":
+            found.append(f"{each.number} {each.revision} is not released.")
         if each.may_be_used is False:
             found.append(f"{each.number} {each.revision} has verdict {each.verdict} and may not be used.")
-        elif each.may_be_used is None and purpose == "construction":
-            found.append(f"{each.number} {each.revision} has no verdict yet.")
     return found
 
 

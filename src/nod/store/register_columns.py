@@ -17,7 +17,8 @@ from nod.core.register.filters import Filter, parse_bound
 from nod.store.tables import DocumentRow, DocumentValueRow, DrawingSetRow, PersonRow, SetSheetRow
 
 PLAIN = (
-    "number", "title", "discipline", "revision", "status", "verdict", "with_whom", "since_at", "due_on", "originator",
+    "number", "title", "discipline", "revision", "in_force", "release", "status",
+    "verdict", "with_whom", "since_at", "due_on", "originator",
     "form", "zone", "level", "scale", "sheet_size", "purpose", "kind", "filed_at", "came_from", "arrived_at",
     "file_name", "file_kinds", "came_person", "came_by", "size_bytes", "sha256", "withdrawn",
 )  # fmt: skip

@@ -9,7 +9,7 @@ from flask import Response, send_file
 
 from nod.services.acts.answers import FromOutside
 from nod.services.marks import prints
-from nod.services.marks.prints import StillCurrent
+from nod.services.marks.prints import StillInForce
 from nod.web.answers import answers, feature, file_answers
 from nod.web.guard import actor, context, permission, press
 
@@ -40,8 +40,8 @@ def print_sheet(path: PrintedPath, form: PrintForm) -> Response:
     return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
 
 
-@api.get("/api/codes/<code>", responses=answers(StillCurrent))
+@api.get("/api/codes/<code>", responses=answers(StillInForce))
 @permission("link")
-def read_code(path: CodePath) -> StillCurrent:
+def read_code(path: CodePath) -> StillInForce:
     """Whether the revision of a print is still current; for anybody who holds it."""
-    return prints.is_still_current(context(), path.code)
+    return prints.is_still_in_force(context(), path.code)

@@ -94,7 +94,7 @@ def test_a_pack_and_a_transmittal_say_what_was_given_up(world):
     (_, revision), *_ = world.file(name())
     marit = world.actor("marit")
     world.send()
-    asked = folder_packs.AskPack(folder_id=world.cast.folders[""], every_revision=False, names_as_came=False)
+    asked = folder_packs.AskPack(folder_id=world.cast.folders[""], revisions="latest", names_as_came=False)
     pack = folder_packs.ask_pack(world.context, marit, asked)
     sent = transmittals.send_transmittal(
         world.context, marit,

@@ -259,7 +259,7 @@ def test_one_visit_is_one_entry_and_downloads_have_a_limit(world, sent):
 
 def test_a_zip_made_before_access_was_taken_away_is_not_given_out_after(world):
     (document, _), *_ = world.file(name())
-    asked = folder_packs.AskPack(folder_id=world.cast.folders[""], every_revision=False, names_as_came=False)
+    asked = folder_packs.AskPack(folder_id=world.cast.folders[""], revisions="latest", names_as_came=False)
     actor = world.actor("leilani")
     pack = folder_packs.ask_pack(world.context, actor, asked)
     world.send()

@@ -55,9 +55,9 @@ def test_a_pdf_and_its_native_are_one_revision(world):
 def test_a_folder_as_a_zip_holds_every_file_of_a_revision(world):
     register(world, world.arrive({name(): pdf(), native(name()): DWG}))
     actor, folder = world.actor("marit"), world.cast.folders[""]
-    size = folder_packs.read_size(world.context, actor, folder, every_revision=False)
+    size = folder_packs.read_size(world.context, actor, folder, revisions="latest")
     assert (size.files, size.size_bytes) == (2, len(pdf()) + len(DWG))
-    ask = folder_packs.AskPack(folder_id=folder, every_revision=False, names_as_came=False)
+    ask = folder_packs.AskPack(folder_id=folder, revisions="latest", names_as_came=False)
     pack = folder_packs.ask_pack(world.context, actor, ask)
     world.send()
     with folder_packs.download_pack(world.context, actor, pack.id).content as path, zipfile.ZipFile(path) as made:

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.sheet.papers import PAPERS, STRIP_MM, lie
 from nod.services.marks import prints
-from tests.world import name, pdf
+from tests.world import NUMBER, name, pdf
 
 DPI = 200
 
@@ -99,25 +99,33 @@ def test_a_verdict_stands_on_the_print(world, sheet):
     assert "B proceed as noted" in words
 
 
-def test_a_code_tells_whether_it_is_current_and_nothing_else(world, sheet):
+def test_a_code_tells_whether_it_is_in_force_which_is_and_nothing_else(world, sheet):
     _print(world, sheet[1])
     code = _code(world)
-    told = prints.is_still_current(world.context, code)
-    assert told.model_dump().keys() == {"current", "at"}
-    assert told.current
-    assert prints.is_still_current(world.context, code.upper()).current
+
+    def told():
+        found = prints.is_still_in_force(world.context, code)
+        assert found.model_dump().keys() == {"kind", "revision", "in_force", "at"}
+        return found.kind, found.revision, found.in_force
+
+    assert told() == ("unreleased", "P01", "")
+    world.set_status(sheet[1], "A1")
+    assert told() == ("in_force", "P01", "P01")
+    assert prints.is_still_in_force(world.context, code.upper()).kind == "in_force"
     world.file(name(revision="P02"), content=pdf("second"))
-    assert not prints.is_still_current(world.context, code).current
+    assert told() == ("ahead", "P01", "P01")
+    world.set_status(world.document(NUMBER)[1], "A1")
+    assert told() == ("superseded", "P01", "P02")
     _print(world, sheet[1])
     assert world.sql("SELECT count(*) FROM print_code") == [(1,)]
     with pytest.raises(NotFound):
-        prints.is_still_current(world.context, "x" * 11)
+        prints.is_still_in_force(world.context, "x" * 11)
 
 
-def test_what_is_withdrawn_is_not_current(world, sheet):
+def test_what_is_withdrawn_is_not_in_force(world, sheet):
     _print(world, sheet[1])
     world.write("UPDATE document SET withdrawn = 1")
-    assert not prints.is_still_current(world.context, _code(world)).current
+    assert prints.is_still_in_force(world.context, _code(world)).kind == "withdrawn"
 
 
 def test_what_cannot_be_printed_says_so(world, sheet):

@@ -180,7 +180,7 @@ def test_a_long_list_is_taken_away_whole(world, monkeypatch):
 
 def _ask_pack(world, folder="", who="marit", **more):
     command = AskPack(
-        **{"folder_id": world.cast.folders[folder], "every_revision": False, "names_as_came": False, **more}
+        **{"folder_id": world.cast.folders[folder], "revisions": "latest", "names_as_came": False, **more}
     )
     return folder_packs.ask_pack(*_as(world, who), command)
 
@@ -195,12 +195,12 @@ def _names(world, pack, who="marit"):
 def test_a_folder_goes_into_one_zip_current_or_whole(world):
     world.file(name(), name(number=OTHER_NUMBER))
     world.file(name(revision="P02"))
-    size = folder_packs.read_size(*_as(world), world.cast.folders[""], every_revision=True)
-    assert (size.files, folder_packs.read_size(*_as(world), world.cast.folders[""], every_revision=False).files) == (
+    size = folder_packs.read_size(*_as(world), world.cast.folders[""], revisions="all")
+    assert (size.files, folder_packs.read_size(*_as(world), world.cast.folders[""], revisions="latest").files) == (
         3,
         2,
     )
-    current, every = _ask_pack(world), _ask_pack(world, every_revision=True)
+    current, every = _ask_pack(world), _ask_pack(world, revisions="all")
     assert size.size_bytes == every.size_bytes
     world.send()
     assert _names(world, current) == [f"{OTHER_NUMBER}_P01_S3.pdf", f"{NUMBER}_P02_S3.pdf"]

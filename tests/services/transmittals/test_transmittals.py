@@ -44,9 +44,9 @@ def test_what_was_sent_stays_as_it_was(world, closed):
     assert sent.number == "HBC-T-0001"
     world.file(name(revision="P02"))
     shown = transmittals_view.read_transmittal(world.context, world.actor("marit"), sent.id)
-    assert {(each.number, each.revision, each.current_revision) for each in shown.documents} == {
-        (NUMBER, "P01", "P02"),
-        (OTHER_NUMBER, "P01", "P01"),
+    assert {(each.number, each.revision, each.standing.kind) for each in shown.documents} == {
+        (NUMBER, "P01", "superseded"),
+        (OTHER_NUMBER, "P01", "unreleased"),
     }
     assert world.review(closed[0]).transmittals == ["HBC-T-0001"]
 
@@ -187,4 +187,7 @@ def test_the_sender_is_warned_of_superseded_and_unapproved(world, closed):
         project_id=world.project_id, revisions=[closed[1][0][1], new], purpose="construction"
     )
     found = transmittals.check_sending(world.context, world.actor("marit"), command).warnings
-    assert found == [f"{NUMBER}: P01 is superseded by P02.", f"{NUMBER} P02 has no verdict yet."]
+    assert found == [
+        f"{NUMBER} P01: superseded. The latest is P02; nothing is in force.",
+        f"{NUMBER} P02 is not released.",
+    ]

@@ -124,7 +124,7 @@ function Documents({ it }: { it: View }) {
                 <td className="code px-2 font-bold">{document.revision}</td>
                 <td className="px-2">
                   {document.title}
-                  {document.revision !== document.current_revision && (
+                  {GONE.includes(document.standing.kind) && (
                     <span className="font-semibold text-brick"> {olderWords(document)}</span>
                   )}
                 </td>
@@ -140,9 +140,9 @@ function Documents({ it }: { it: View }) {
   )
 }
 
+const GONE = ['superseded', 'withdrawn']
+
 /** Only what came after it was sent came since. */
-function olderWords(document: { current_revision: string; older_then: boolean }): string {
-  return document.older_then
-    ? `(older than ${document.current_revision}, which was there when this was sent)`
-    : `(superseded by ${document.current_revision} since)`
+function olderWords({ standing, older_then: then }: View['documents'][number]): string {
+  return then ? `(when this was sent already: ${standing.words})` : `(since: ${standing.words})`
 }

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, unwrap } from '../../api/client'
+import { api, unwrap, type Schemas } from '../../api/client'
 import { useFolders } from '../../api/folders'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
@@ -10,6 +10,8 @@ import { Select } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { Packs } from './Packs'
 import type { RegisterSearch } from './registerSearch'
+
+type Revisions = Schemas['AskPack']['revisions']
 
 function folderOf(search: RegisterSearch): string {
   const filter = search.filters?.find(([column, op]) => column === 'folder' && op === 'is')
@@ -20,25 +22,23 @@ function folderOf(search: RegisterSearch): string {
 export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose: () => void }) {
   const client = useQueryClient()
   const [folder, setFolder] = useState(folderOf(search))
-  const [every, setEvery] = useState(false)
+  const [revisions, setRevisions] = useState<Revisions>('in_force')
   const [asCame, setAsCame] = useState(false)
   const folders = useFolders()
   const chosen = folder || folders.data?.[0]?.id || ''
   const size = useQuery({
-    queryKey: ['pack-size', chosen, every],
+    queryKey: ['pack-size', chosen, revisions],
     queryFn: () =>
       unwrap(
         api.GET('/api/folders/{folder_id}/pack-size', {
-          params: { path: { folder_id: chosen }, query: { every_revision: every } },
+          params: { path: { folder_id: chosen }, query: { revisions } },
         }),
       ),
     enabled: Boolean(chosen),
   })
   const ask = useMutation({
     mutationFn: () =>
-      unwrap(
-        api.POST('/api/packs', { body: { folder_id: chosen, every_revision: every, names_as_came: asCame } }),
-      ),
+      unwrap(api.POST('/api/packs', { body: { folder_id: chosen, revisions, names_as_came: asCame } })),
     onSettled: () => client.invalidateQueries({ queryKey: ['packs'] }),
   })
   return (
@@ -62,11 +62,12 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
         <div className="grid grid-cols-2 gap-3">
           <Select
             label="Revisions"
-            value={every ? 'every' : ''}
-            onChange={(value) => setEvery(value === 'every')}
+            value={revisions}
+            onChange={(value) => setRevisions(value as Revisions)}
             choices={[
-              { code: '', words: 'The current ones' },
-              { code: 'every', words: 'All, the superseded ones aside' },
+              { code: 'in_force', words: 'What is in force' },
+              { code: 'latest', words: 'The latest, released or not' },
+              { code: 'all', words: 'All, the superseded ones aside' },
             ]}
           />
           <Select
@@ -89,7 +90,12 @@ export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose
           <Button
             look="act"
             busy={ask.isPending || !size.data}
-            why={size.data?.files === 0 && 'The folder holds no files.'}
+            why={
+              size.data?.files === 0 &&
+              (revisions === 'in_force'
+                ? 'Nothing in this folder is in force.'
+                : 'The folder holds no files.')
+            }
             onClick={() => ask.mutate()}
           >
             Make the ZIP

@@ -49,6 +49,8 @@ export function nameOf(pack: Pack): string {
   return pack.what === 'folder' ? `${pack.folder} as ZIP` : `Register as ${pack.what.toUpperCase()}`
 }
 
+const REVISIONS: Record<string, string> = { in_force: 'in force', latest: 'the latest', all: 'all revisions' }
+
 function PackLine({ pack }: { pack: Pack }) {
   const client = useQueryClient()
   const stop = useMutation({
@@ -60,7 +62,7 @@ function PackLine({ pack }: { pack: Pack }) {
     <li className="flex items-center gap-3 border-t border-line py-1.5">
       <span className="min-w-0 flex-1 truncate">
         {nameOf(pack)}
-        {pack.every_revision && <span className="text-second">, all revisions</span>}
+        {pack.what === 'folder' && <span className="text-second">, {REVISIONS[pack.revisions]}</span>}
       </span>
       <span className="text-second">
         <When at={pack.asked_at} time />

@@ -26,6 +26,12 @@ const CELLS: Record<string, (row: Line) => ReactNode> = {
   title: (row) => <Said>{row.title}</Said>,
   discipline: (row) => <Worded column="discipline" code={row.discipline} />,
   revision: (row) => <span className="code font-bold">{row.revision}</span>,
+  in_force: (row) => <InForceCell row={row} />,
+  release: (row) => (
+    <span className={row.release === 'newer' ? 'text-ochre' : row.release === 'none' ? 'text-second' : ''}>
+      {RELEASES[row.release]}
+    </span>
+  ),
   status: (row) => <StatusCell code={row.status} />,
   verdict: (row) => <VerdictMark code={row.verdict} />,
   with_whom: (row) => <Said>{row.standing.with_whom ?? ''}</Said>,
@@ -75,6 +81,31 @@ function Worded({ column, code }: { column: 'discipline'; code: string }) {
   )
 }
 
+const RELEASES: Record<string, string> = {
+  same: 'the latest is in force',
+  newer: 'a later one is not released',
+  none: 'nothing is in force',
+}
+
+/** Quiet where the latest is in force; ochre where the sheet to work from is an older one. */
+function InForceCell({ row }: { row: Line }) {
+  if (!row.in_force)
+    return (
+      <span className="text-second" title={RELEASES.none}>
+        none
+      </span>
+    )
+  const older = row.release === 'newer'
+  return (
+    <span
+      className={`code ${older ? 'font-bold text-ochre' : 'text-second'}`}
+      title={older ? `${row.in_force} is in force; ${row.revision} is not released` : RELEASES.same}
+    >
+      {row.in_force}
+    </span>
+  )
+}
+
 function StatusCell({ code }: { code: string }) {
   const { project } = useSeat()
   return (
@@ -89,6 +120,7 @@ const NARROW: Record<string, string> = {
   number: '190px',
   title: 'minmax(90px, 1fr)',
   revision: '48px',
+  in_force: '62px',
   verdict: '60px',
   with_whom: 'minmax(84px, 0.7fr)',
   due_on: '118px',

@@ -1,5 +1,8 @@
+import { useQuery } from '@tanstack/react-query'
+
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
+import { counted } from '../../domain/counted'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select } from '../../ui/Field'
 import { CodeRows, type CodeWords } from './CodeRows'
@@ -19,6 +22,11 @@ const MEANINGS = [
   { code: 'stop', words: 'stop' },
 ]
 
+/** Every status with what it may be used for; one that nothing was said of is only received. */
+function saidOf({ statuses, status_uses: uses }: Pick<Setup, 'statuses' | 'status_uses'>) {
+  return Object.fromEntries(statuses.map(({ code }) => [code, uses[code] ?? 'received']))
+}
+
 /** Revision scheme, statuses, verdicts. */
 export function CodesSection() {
   return <WithSetup what="the codes" form={Form} />
@@ -32,6 +40,7 @@ function Form({ setup }: { setup: Setup }) {
       revision_scheme: setup.revision_scheme as 'staged',
       statuses: setup.statuses,
       reviewed_statuses: setup.reviewed_statuses,
+      status_uses: setup.status_uses,
       verdict_set: setup.verdict_set,
     },
     setup.version,
@@ -40,7 +49,7 @@ function Form({ setup }: { setup: Setup }) {
     unwrap(
       api.PUT('/api/projects/{project_id}/codes', {
         params: { path: { project_id: project.id } },
-        body: { version, ...value },
+        body: { version, ...value, status_uses: saidOf(value) },
       }),
     ),
   )
@@ -53,7 +62,7 @@ function Form({ setup }: { setup: Setup }) {
       title="Revisions, statuses, verdicts"
       about="Codes that documents have cannot be taken away: nothing in the register is rewritten."
     >
-      <div className="grid min-h-0 flex-1 overflow-auto lg:grid-cols-[minmax(300px,3fr)_minmax(0,4fr)]">
+      <div className="grid min-h-0 flex-1 overflow-auto xl:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
         <div className="border-r border-line px-5 py-3">
           <Select
             label="Revisions go"
@@ -61,7 +70,10 @@ function Form({ setup }: { setup: Setup }) {
             onChange={(scheme) => set({ revision_scheme: scheme as 'staged' })}
             choices={SCHEMES}
           />
-          <h2 className="mt-4 mb-1 font-semibold">Statuses</h2>
+          <h2 className="mt-4 font-semibold">Statuses</h2>
+          <p className="mb-1 text-note text-second">
+            What may be built from, or where there is nothing of it referred to, is in force, the last of it.
+          </p>
           <CodeRows
             keep={draft.kept}
             what="status"
@@ -71,11 +83,21 @@ function Form({ setup }: { setup: Setup }) {
               const code = value.statuses[place]?.code ?? ''
               const others = value.reviewed_statuses.filter((each) => each !== code)
               return (
-                <Checkbox
-                  label="by review"
-                  checked={value.reviewed_statuses.includes(code)}
-                  onChange={(on) => set({ reviewed_statuses: on ? [...others, code] : others })}
-                />
+                <span className="flex shrink-0 items-center gap-2.5 text-list">
+                  <Select
+                    hideLabel
+                    label={`What ${code || 'the new status'} may be used for`}
+                    className="w-[150px] shrink-0"
+                    value={value.status_uses[code] ?? 'received'}
+                    onChange={(use) => set({ status_uses: { ...value.status_uses, [code]: use } })}
+                    choices={setup.uses}
+                  />
+                  <Checkbox
+                    label="by review"
+                    checked={value.reviewed_statuses.includes(code)}
+                    onChange={(on) => set({ reviewed_statuses: on ? [...others, code] : others })}
+                  />
+                </span>
               )
             }}
           />
@@ -129,7 +151,33 @@ function Form({ setup }: { setup: Setup }) {
           />
         </div>
       </div>
+      <UsesTried uses={value.status_uses} changed={value.status_uses !== setup.status_uses} />
       <SaveBar draft={draft} save={save} may={project.leads} />
     </Section>
+  )
+}
+
+/** What saving would do to what is in force, before it is saved. */
+function UsesTried({ uses, changed }: { uses: Record<string, string>; changed: boolean }) {
+  const { project } = useSeat()
+  const tried = useQuery({
+    queryKey: ['uses-tried', project.id, uses],
+    queryFn: () =>
+      unwrap(
+        api.POST('/api/projects/{project_id}/codes/try', {
+          params: { path: { project_id: project.id } },
+          body: { status_uses: uses },
+        }),
+      ),
+    enabled: changed,
+  })
+  if (!changed || !tried.data?.changes) return null
+  return (
+    <p
+      role="status"
+      className="border-t border-line bg-ochre-tint px-5 py-1.5 text-list font-semibold text-ochre"
+    >
+      When this is saved, another revision than now is in force of {counted(tried.data.changes, 'document')}.
+    </p>
   )
 }

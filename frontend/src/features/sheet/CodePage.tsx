@@ -5,13 +5,13 @@ import { api, unwrapAs, type Schemas } from '../../api/client'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Logo } from '../../ui/Logo'
 
-/** What the code on a print tells whoever scans it, without an account: current or not, and nothing else. */
+/** What the code on a print tells whoever scans it, without an account: whether its revision is in force, and which is. */
 export function CodePage() {
   const { code } = useParams({ from: '/c/$code' })
   const told = useQuery({
     queryKey: ['code', code],
     queryFn: () =>
-      unwrapAs<Schemas['StillCurrent']>(api.GET('/api/codes/{code}', { params: { path: { code } } })),
+      unwrapAs<Schemas['StillInForce']>(api.GET('/api/codes/{code}', { params: { path: { code } } })),
     retry: false,
     staleTime: 0,
   })
@@ -26,23 +26,51 @@ export function CodePage() {
         </>
       )}
       {told.isPending && <Loading what="what this print is" />}
-      {told.data && <Answer current={told.data.current} at={told.data.at} />}
+      {told.data && <Answer told={told.data} />}
     </main>
   )
 }
 
-function Answer({ current, at }: { current: boolean; at: string }) {
-  const when = new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+type Told = Schemas['StillInForce']
+
+/** By how its revision stands: is it a good one, its heading, and what to do. */
+function sayingOf({ kind, revision, in_force: inForce }: Told): [boolean | null, string, string] {
+  const ask = 'ask your document controller for it.'
+  if (kind === 'in_force')
+    return [true, '✓ In force', `${revision}, which your print shows, is the one to work from.`]
+  if (kind === 'ahead')
+    return [
+      true,
+      '✓ In force',
+      `${revision}, which your print shows, is the one to work from. A later one is not released yet.`,
+    ]
+  if (kind === 'withdrawn')
+    return [false, '✗ Withdrawn', 'The document of your print was withdrawn. Do not build from it.']
+  if (kind === 'superseded')
+    return [
+      false,
+      '✗ Superseded',
+      `Do not build from ${revision}, which your print shows. ${inForce ? `${inForce} is in force; ${ask}` : 'Nothing of it is in force.'}`,
+    ]
+  return [
+    null,
+    '○ Not released',
+    `Do not build from ${revision}, which your print shows: it is not released. ${inForce ? `${inForce} is in force; ${ask}` : 'Nothing of it is in force yet.'}`,
+  ]
+}
+
+function Answer({ told }: { told: Told }) {
+  const when = new Date(told.at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+  const [good, heading, words] = sayingOf(told)
+  const tone = good
+    ? 'border-spruce text-spruce'
+    : good === null
+      ? 'border-ochre text-ochre'
+      : 'border-brick text-brick'
   return (
-    <section
-      className={`border-2 px-5 py-6 ${current ? 'border-spruce text-spruce' : 'border-brick text-brick'}`}
-    >
-      <h1 className="text-large font-bold">{current ? '✓ Current' : '✗ Superseded'}</h1>
-      <p className="mt-2 text-head text-ink">
-        {current
-          ? 'The revision on your print is the one that holds.'
-          : 'The revision on your print no longer holds. Do not build from it; ask your document controller for the one that does.'}
-      </p>
+    <section className={`border-2 px-5 py-6 ${tone}`}>
+      <h1 className="text-large font-bold">{heading}</h1>
+      <p className="mt-2 text-head text-ink">{words}</p>
       <p className="mt-3 text-list text-second">Asked {when}.</p>
     </section>
   )

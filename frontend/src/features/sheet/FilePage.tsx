@@ -9,6 +9,7 @@ import { Button } from '../../ui/Button'
 import { FilePart } from '../../ui/FilePart'
 import { useKeys } from '../../ui/keys'
 import { BareChoice } from '../../ui/Input'
+import { StandingLine } from '../../ui/RevisionStanding'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { sheetAfter } from '../../ui/sheetList'
 import { Along } from './Along'
@@ -128,11 +129,7 @@ function FileHead({ sheet, file, onAlong, onOpen }: HeadProps) {
         <Along documentId={sheet.document_id} onAlong={onAlong} />
         <Button onClick={() => download(`/api/revisions/${sheet.revision_id}/download`)}>Download</Button>
       </span>
-      {sheet.superseded && (
-        <p role="status" className="w-full font-semibold text-brick">
-          Superseded. The current revision is {sheet.current_revision}.
-        </p>
-      )}
+      {sheet.standing.kind !== 'in_force' && <StandingLine standing={sheet.standing} className="w-full" />}
     </header>
   )
 }

@@ -4,6 +4,7 @@ import { Columns2, Layers, Search } from 'lucide-react'
 import { useSeat } from '../../api/me'
 import { IconButton } from '../../ui/IconButton'
 import { BareChoice } from '../../ui/Input'
+import { StandingLine } from '../../ui/RevisionStanding'
 import { VerdictMark } from '../../ui/Stamp'
 import { Along } from './Along'
 import { useSheet } from './sheetContext'
@@ -29,13 +30,38 @@ export function TitleBlock() {
       </div>
       <Facts />
       {sheet.pages.length > 1 && <Pages />}
-      {sheet.superseded && (
-        <p role="status" className="border-t border-line bg-brick-tint px-2.5 py-1 font-semibold text-brick">
-          Superseded. The current revision is {sheet.current_revision}.
-        </p>
+      <Standing />
+    </div>
+  )
+}
+
+/** Nothing where the sheet is what people work from. */
+function Standing() {
+  const { sheet } = useSheet()
+  const { kind } = sheet.standing
+  if (kind === 'in_force') return null
+  const ground = GROUNDS[kind] ?? ''
+  return (
+    <div className={`flex items-center gap-2 border-t border-line px-2.5 py-1 ${ground}`}>
+      <StandingLine standing={sheet.standing} className="min-w-0 flex-1" />
+      {sheet.in_force_id !== '' && sheet.in_force_id !== sheet.revision_id && (
+        <Link
+          to="/sheet/$revisionId"
+          params={{ revisionId: sheet.in_force_id }}
+          className="shrink-0 text-plum underline"
+        >
+          Open {sheet.in_force}
+        </Link>
       )}
     </div>
   )
+}
+
+const GROUNDS: Record<string, string> = {
+  superseded: 'bg-brick-tint',
+  withdrawn: 'bg-brick-tint',
+  not_released: 'bg-ochre-tint',
+  ahead: 'bg-slate-tint',
 }
 
 /** What is done with the sheet as a whole. */
@@ -78,6 +104,7 @@ function Facts() {
           {sheet.revisions.map((revision) => (
             <option key={revision.id} value={revision.id}>
               {revision.code}
+              {revision.id === sheet.in_force_id ? ' in force' : ''}
             </option>
           ))}
         </BareChoice>

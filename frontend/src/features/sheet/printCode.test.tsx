@@ -22,10 +22,13 @@ beforeEach(() => {
 
 describe('the code on a print', () => {
   it.each([
-    [true, '✓ Current', /is the one that holds/],
-    [false, '✗ Superseded', /Do not build from it/],
-  ])('tells whether the revision holds: %s', async (current, heading, words) => {
-    GET.mockResolvedValue({ current, at: '2027-03-09T08:30:00Z' })
+    ['in_force', '✓ In force', /^P02, which your print shows, is the one to work from\.$/],
+    ['ahead', '✓ In force', /A later one is not released yet/],
+    ['not_released', '○ Not released', /C01 is in force/],
+    ['superseded', '✗ Superseded', /Do not build from P02.*C01 is in force/],
+    ['withdrawn', '✗ Withdrawn', /was withdrawn/],
+  ])('tells whether the revision is in force: %s', async (kind, heading, words) => {
+    GET.mockResolvedValue({ kind, revision: 'P02', in_force: 'C01', at: '2027-03-09T08:30:00Z' })
     await renderSeated(<CodePage />)
     expect(await screen.findByRole('heading')).toHaveTextContent(heading)
     expect(screen.getByText(words)).toBeInTheDocument()

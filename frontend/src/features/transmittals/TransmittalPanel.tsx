@@ -9,6 +9,7 @@ import { Button } from '../../ui/Button'
 import { GivenUpNotes } from '../../ui/GivenUp'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
+import { StandingWord } from '../../ui/RevisionStanding'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
@@ -143,13 +144,8 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
                 revision={document.revision}
               />
               <span className="min-w-0 flex-1 truncate">{document.title}</span>
-              {document.revision !== document.current_revision && (
-                <span className="text-brick">
-                  {document.older_then
-                    ? `${document.current_revision} was there then`
-                    : `superseded by ${document.current_revision} since`}
-                </span>
-              )}
+              {document.older_then && <span className="text-second">superseded already then</span>}
+              <StandingWord standing={document.standing} />
               <VerdictMark code={document.verdict} />
             </li>
           ))}

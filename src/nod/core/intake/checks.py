@@ -7,6 +7,7 @@ from nod.core.intake.register_checks import check_register
 from nod.core.intake.renditions import check_native, check_rendition
 from nod.core.intake.witnesses import Witness
 from nod.core.register import numbers, revisions
+from nod.core.register.in_force import Use, use_of
 from nod.core.register.look_alikes import plain, tidy_title
 
 _MOST_NAMED = 3
@@ -87,6 +88,9 @@ def _check_status(arriving: Arriving, rules: Rules) -> list[Finding]:
     if arriving.status in rules.reviewed_statuses:
         words = f"{arriving.status} can be reached only by a review. File it with another status, then start one."
         return [Finding(Weight.STOP, "status_needs_review", words, "status")]
+    if not arriving.may_release and not arriving.as_history and _is_built(arriving, rules):
+        words = f"{arriving.status} may be built from: it is given by a review, or by those who keep the folder."
+        return [Finding(Weight.STOP, "may_not_release", words, "status")]
     if arriving.status in rules.statuses:
         return []
     if not arriving.status:
@@ -97,6 +101,10 @@ def _check_status(arriving: Arriving, rules: Rules) -> list[Finding]:
         ]
     words = f"“{arriving.status}” is not a status of this project. It has {', '.join(rules.statuses)}."
     return [Finding(Weight.STOP, "status_unknown", words, "status")]
+
+
+def _is_built(arriving: Arriving, rules: Rules) -> bool:
+    return use_of(arriving.status, rules.status_uses) is Use.BUILT
 
 
 def _check_title(arriving: Arriving) -> list[Finding]:

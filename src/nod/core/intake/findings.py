@@ -49,7 +49,8 @@ NAMES: dict[str, str] = {
     "encrypted": "Encrypted", "unreadable": "Unreadable", "bad_archive": "Archive refused", "not_pdf": "Not a PDF",
     "not_a_sheet": "Not a sheet", "look_alikes": "Look-alike characters", "number_breaks_convention": "Wrong number",
     "revision_missing": "No revision", "revision_unknown": "Unknown revision", "status_missing": "No status",
-    "status_unknown": "Unknown status", "status_needs_review": "Status needs a review", "renamed": "Renamed",
+    "status_unknown": "Unknown status", "status_needs_review": "Status needs a review",
+    "may_not_release": "May not release", "others_unreleased": "Another is in force", "renamed": "Renamed",
     "withdrawn": "Withdrawn", "checked_out": "Checked out",
     "title_missing": "No title", "title_characters": "Characters of the title",
     "witnesses_disagree": "Witnesses disagree", "block_unread": "Title block not read",
@@ -77,7 +78,7 @@ class Arriving:
     why a further value is left out. `missing` names files it refers to that are not there. `ocr`: `reading` or `read`
     where a scan is read by OCR. `kind` is what it is among the files of its revision, `goes_with` the file that governs
     where it is not itself, `came_with` the kinds of the other files of its revision in the batch. `as_history`: it is
-    older than what is current, and meant to be.
+    older than what is current, and meant to be. `may_release`: whoever registers it may give a status to build from.
     """
 
     number: str
@@ -109,6 +110,7 @@ class Arriving:
     goes_with_stopped: bool = False
     as_history: bool = False
     came_with: tuple[str, ...] = ()
+    may_release: bool = True
 
 
 @dataclass(frozen=True)
@@ -149,13 +151,16 @@ class Registered:
     out_with: str = ""
     withdrawn_why: str = ""
     renditions: Mapping[str, Mapping[str, str]] = dataclasses.field(default_factory=dict)
+    in_force: str = ""
+    may_release: bool = True
 
 
 @dataclass(frozen=True)
 class Rules:
     """The project's rules that arriving files are held against. `reviewed_statuses` are reached only by a review.
 
-    `native_forms` are the codes of the forms of which a native is asked beside the PDF.
+    `native_forms` are the codes of the forms of which a native is asked beside the PDF. `status_uses` says what a
+    status may be used for, see `core.register.in_force.use_of`.
     """
 
     convention: Convention
@@ -163,3 +168,4 @@ class Rules:
     statuses: tuple[str, ...]
     reviewed_statuses: tuple[str, ...] = ()
     native_forms: tuple[str, ...] = ()
+    status_uses: Mapping[str, str] = dataclasses.field(default_factory=dict)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from nod.core.intake.findings import HISTORY, Arriving, ComparedWith, Finding, Registered, Rules, Weight
 from nod.core.intake.witnesses import Witness
 from nod.core.register import revisions
+from nod.core.register.in_force import Use, use_of
 
 
 def check_register(arriving: Arriving, register: Registered | None, rules: Rules) -> list[Finding]:
@@ -27,12 +28,12 @@ def check_register(arriving: Arriving, register: Registered | None, rules: Rules
     if register.out_with:
         words = f"{arriving.number} is checked out by {register.out_with}, who alone can file the next revision."
         return [Finding(Weight.STOP, "checked_out", words, "number")]
-    gap = _gap(arriving, register.current_revision, rules)
+    gap = [*_gap(arriving, register.current_revision, rules), *_stays(arriving, register, rules)]
     return [*gap, *_changes(arriving, register), *_drawing_changes(arriving.compared)]
 
 
 def _older(arriving: Arriving, register: Registered) -> Finding:
-    words = f"{arriving.revision} is older than the current {register.current_revision}."
+    words = f"{arriving.revision} is older than the latest, {register.current_revision}."
     if not arriving.as_history:
         words = f"{words} It can be filed as history."
         return Finding(Weight.STOP, "older_than_current", words, HISTORY, "yes")
@@ -99,6 +100,16 @@ def _gap(arriving: Arriving, current: str | None, rules: Rules) -> list[Finding]
     after = f"after {current}" if current else "for a new document"
     words = f"{arriving.revision} leaves a gap {after}."
     return [Finding(Weight.LOOK, "revision_gap", words, "revision")]
+
+
+def _stays(arriving: Arriving, register: Registered, rules: Rules) -> list[Finding]:
+    """Another revision is in force than the latest, which is older than this one: worth knowing, nothing to mend."""
+    if not register.in_force or register.in_force == register.current_revision:
+        return []
+    if use_of(arriving.status, rules.status_uses) > Use.RECEIVED:
+        return []
+    words = f"{register.in_force} stays in force; {register.current_revision} was not released either."
+    return [Finding(Weight.LOOK, "others_unreleased", words, "status")]
 
 
 def _changes(arriving: Arriving, register: Registered) -> list[Finding]:

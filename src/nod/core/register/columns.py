@@ -9,6 +9,7 @@ from typing import Any
 
 from nod.core.access.levels import Level
 from nod.core.register.came_by import WAYS
+from nod.core.register.in_force import RELEASES
 
 
 class Kind(StrEnum):
@@ -44,6 +45,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("title", "Title", width=260, change=Level.KEEP),
     Column("discipline", "Discipline", Kind.CODE, 134, groups=True, change=Level.FILE),
     Column("revision", "Rev", Kind.CODE, 56, groups=True),
+    Column("in_force", "In force", Kind.CODE, 76, groups=True),
     Column("status", "Status", Kind.CODE, 66, groups=True, change=Level.KEEP),
     Column("verdict", "Verdict", Kind.CODE, 66, groups=True),
     Column("with_whom", "With", width=148, groups=True),
@@ -58,6 +60,7 @@ COLUMNS: tuple[Column, ...] = (
     Column("folder", "Folder", Kind.CODE, 200, groups=True, change=Level.KEEP),
     Column("sets", "Drawing set", Kind.CODE, 170, groups=True),
     Column("purpose", "Purpose", width=140, groups=True, change=Level.FILE),
+    Column("release", "Release", Kind.CODE, 170, groups=True, choices=RELEASES),
     Column("kind", "Kind", Kind.CODE, 70, True, choices={"sheet": "sheet", "file": "file", "model": "model"}),
     Column("filed_at", "Filed", Kind.DATE, 72),
     Column("filed_by", "Filed by", width=140, groups=True),
@@ -74,7 +77,18 @@ COLUMNS: tuple[Column, ...] = (
     Column("checked_out", "Checked out by", width=140, groups=True),
     Column("withdrawn", "Withdrawn", Kind.YES_NO, 90),
 )
-USUAL = ("number", "title", "discipline", "revision", "status", "verdict", "with_whom", "since_at", "due_on")
+USUAL = (
+    "number",
+    "title",
+    "discipline",
+    "revision",
+    "in_force",
+    "status",
+    "verdict",
+    "with_whom",
+    "since_at",
+    "due_on",
+)
 FIELD = "field:"
 """What the key of a typed field's column begins with; its id follows."""
 

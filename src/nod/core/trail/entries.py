@@ -129,6 +129,8 @@ class FactKind(StrEnum):
     FILE_ALREADY_THERE = "file_already_there", "found a file already there"
     REVISION_FILED = "revision_filed", "filed a revision"
     HISTORY_FILED = "history_filed", "filed an older revision as history"
+    STATUS_SET = "status_set", "set the status of a revision"
+    IN_FORCE_CHANGED = "in_force_changed", "what is in force changed"
     RENDITION_FILED = "rendition_filed", "filed a further file of a revision"
     RENDITION_DOWNLOADED = "rendition_downloaded", "downloaded a further file of a revision"
     REVISION_DOWNLOADED = "revision_downloaded", "downloaded a revision"

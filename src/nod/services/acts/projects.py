@@ -13,6 +13,7 @@ from nod.core.access.levels import Grantee, Level, To
 from nod.core.access.tools import DEFAULT_ROLES, TOOLS
 from nod.core.intake.findings import Rules
 from nod.core.marks.pens import InkConvention
+from nod.core.register.in_force import use_of
 from nod.core.register.numbers import Convention, NumberField
 from nod.core.register.revisions import Scheme
 from nod.core.reviews.verdicts import DEFAULT_SET
@@ -63,6 +64,7 @@ def rules_of(project: ProjectRow) -> Rules:
         tuple(project.rules["statuses"]),
         tuple(project.rules["reviewed_statuses"]),
         tuple(project.rules.get("native_forms", ())),
+        project.rules.get("status_uses", {}),
     )
 
 
@@ -113,6 +115,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "revision_scheme": Scheme.STAGED.value,
         "statuses": STATUSES,
         "reviewed_statuses": [],
+        "status_uses": {code: use_of(code, {}).code for code in STATUSES},
         "working_weekdays": [0, 1, 2, 3, 4],
         "disciplines": disciplines,
         "verdict_set": [asdict(each) for each in DEFAULT_SET],

@@ -16,6 +16,7 @@ from nod.core.intake.findings import OPEN_STATES, Arriving, Finding, Registered
 from nod.core.intake.renditions import Came, Together, kind_of, together
 from nod.core.intake.witnesses import FIELDS, disagreements
 from nod.core.register.columns import Column
+from nod.core.register.in_force import MAY_RELEASE
 from nod.core.register.revisions import Scheme
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat
@@ -110,6 +111,8 @@ def check_batch(session: Session, seat: Seat, rows: Sequence[ArrivalRow]) -> lis
         if pair:
             row_known = known.compared(session).get((pair.before, pair.after, pair.strict))
             arriving = replace(arriving, compared=compared_with(pair, row_known))
+        may = register.may_release if register else known.may_release[row.batch_id]
+        arriving = replace(arriving, may_release=may)
         findings = rules.check(arriving, register, found)
         known_now = arriving if blob.state == "known" else None
         checked[row.id] = Checked(row, blob, size, known_now, findings, pair, register, heads)
@@ -142,6 +145,8 @@ class _Known:
         self.held = held_under(session, seat.project.id, numbers)
         self.renamed = _renamed(session, seat, numbers)
         self.missing = _missing(session, seat, rows, self.blobs)
+        batches = select(BatchRow.id, BatchRow.folder_id).where(BatchRow.id.in_({row.batch_id for row in rows}))
+        self.may_release = {id: seat.at(folder) >= MAY_RELEASE for id, folder in session.execute(batches)}
         self._hashes = hashes
         self._compared: dict[tuple[str, str, bool], ComparisonRow] | None = None
 
@@ -261,6 +266,7 @@ def _held_line(
         document.title, document.revision, document.sheet_size, {}, scale=document.scale, status=document.status,
         out_with=_out_with(session, seat, document),
         withdrawn_why=document.withdrawn_why if document.withdrawn else "", renditions=files,
+        in_force=document.in_force, may_release=seat.at(document.folder_id) >= MAY_RELEASE,
     )  # fmt: skip
 
 

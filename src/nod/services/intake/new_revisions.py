@@ -20,6 +20,8 @@ from nod.services.files.new_files import NewBlob, keep_blob, store_file
 from nod.services.intake.intake import new_arrival
 from nod.services.register import filings, standing
 from nod.services.register.changes import need_free
+from nod.services.register.in_force import refresh_in_force
+from nod.services.register.releases import need_release
 from nod.store.ids import new_id
 from nod.store.tables import BatchRow, CompanyRow, DocumentRow, RevisionRow
 
@@ -130,14 +132,15 @@ def bring_back_revision(context: Context, actor: Actor, revision_id: str, comman
         )  # fmt: skip
         filed = filings.file_revision(act, seat.project, incoming, row.folder_id)
         standing.refresh(act.session, {row.id})
+        refresh_in_force(act, seat.project, {row.id})
         act.tell(row.project_id, "register", row.folder_id, {row.folder_id})
         return RevisionFiled(revision_id=filed.id)
 
 
 def _check_codes(seat: Seat, row: DocumentRow, old: RevisionRow, command: BringBackRevision) -> None:
     rules = rules_of(seat.project)
-    if old.superseded_at is None:
-        raise RuleBroken("revision_current", f"{old.code} is the current revision.", row.number)
+    if old.id == row.revision_id:
+        raise RuleBroken("revision_current", f"{old.code} is the latest revision.", row.number)
     new, current = (revisions.parse(rules.scheme, code) for code in (command.code, row.revision))
     if new is None or (current and new <= current):
         following = revisions.next_codes(rules.scheme, row.revision)[0]
@@ -148,3 +151,4 @@ def _check_codes(seat: Seat, row: DocumentRow, old: RevisionRow, command: BringB
     if command.status in rules.reviewed_statuses:
         words = f"{command.status} can be reached only by a review."
         raise RuleBroken("status_needs_review", words, row.number)
+    need_release(seat, row, command.status)

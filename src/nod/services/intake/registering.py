@@ -26,6 +26,7 @@ from nod.services.intake.telling import Tell, tell_of
 from nod.services.notices.follows import address_of_set
 from nod.services.register import drawing_sets, filings, standing
 from nod.services.register.filings import Folders
+from nod.services.register.in_force import refresh_in_force
 from nod.store.tables import ArrivalRow, BatchRow, DocumentRow, ProjectRow, RevisionRow
 
 _LONGEST_NOTE = 2000
@@ -82,6 +83,7 @@ def register_batch(context: Context, actor: Actor, batch_id: str, command: Regis
         outcomes = filing.settle_all(checked)
         filed = _filed(act.session, rows)
         standing.refresh(act.session, set(filed))
+        refresh_in_force(act, seat.project, set(filed))
         _compare_again(act, seat.project, rows)
         put_into, place = _into_set(act, seat, command, filing.documents)
         told = tell_of(act, seat.project, command.tell, filing.documents, filing.note, batch.came_from, place)

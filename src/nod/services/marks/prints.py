@@ -1,4 +1,4 @@
-"""Sheets printed, each with a code that tells for ever whether its revision is still current (handbook §6)."""
+"""Sheets printed, each with a code that tells for ever whether its revision is still in force (handbook §6)."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.register.in_force import standing_of
 from nod.core.sheet.papers import PrintStrip, lie
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.files.unfit import CannotAnnotate
@@ -23,6 +24,7 @@ from nod.services.marks.mark_files import filed_marks, ink_on, taken_away
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
 from nod.services.register.exports import MEDIA, Exported
+from nod.services.register.in_force import around_of
 from nod.store.tables import (
     BlobRow,
     DocumentRow,
@@ -38,10 +40,12 @@ _LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
 _LENGTH = 11
 
 
-class StillCurrent(Answered):
-    """All that a print's code tells: whether the revision is current, at this moment."""
+class StillInForce(Answered):
+    """What a print's code tells at this moment: how its revision stands, see `Standing`, and which is in force."""
 
-    current: bool
+    kind: str
+    revision: str
+    in_force: str
     at: datetime
 
 
@@ -110,19 +114,19 @@ def _code(act: Act, revision: RevisionRow) -> str:
     return row.code
 
 
-def is_still_current(context: Context, code: str) -> StillCurrent:
+def is_still_in_force(context: Context, code: str) -> StillInForce:
     """For anybody who holds a print. Raises NotFound for a code that was never printed."""
     with context.database.read() as session:
-        return StillCurrent(current=_is_current(session, code), at=context.clock.now())
+        revision, document = _printed(session, code)
+        kind = standing_of(revision.code, around_of(document)).kind
+        in_force = document.in_force
+        return StillInForce(kind=kind, revision=revision.code, in_force=in_force, at=context.clock.now())
 
 
-def _is_current(session: Session, code: str) -> bool:
+def _printed(session: Session, code: str) -> tuple[RevisionRow, DocumentRow]:
     row = session.get(PrintCodeRow, code.lower())
     if row is None:
         raise NotFound
-    document = session.scalars(
-        select(DocumentRow)
-        .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
-        .where(RevisionRow.id == row.revision_id)
-    ).one()
-    return document.revision_id == row.revision_id and not document.withdrawn
+    query = select(RevisionRow, DocumentRow).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+    revision, document = session.execute(query.where(RevisionRow.id == row.revision_id)).one()
+    return revision, document

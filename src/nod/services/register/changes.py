@@ -18,8 +18,9 @@ from nod.services.access.folders import folders_above
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, too_low
+from nod.services.register.in_force import refresh_in_force
 from nod.services.register.register_list import columns_of
-from nod.services.register.standing import verdict_of
+from nod.services.register.releases import check_status, put_status
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     CompanyRow,
@@ -60,6 +61,7 @@ def change_documents(context: Context, actor: Actor, command: ChangeDocuments) -
             raise RuleBroken("too_many_changes", f"At most {MOST_CHANGES:,} documents are changed at once.")
         changing = _Changing(act, seat, [each.id for each in command.changes])
         undo = [changing.one(each) for each in command.changes]
+        refresh_in_force(act, seat.project, changing.restated)
         for folder in sorted(changing.folders):
             act.tell(command.project_id, "register", folder, {folder})
         return Changed(undo=[each for each in undo if each.values])
@@ -80,6 +82,7 @@ class _Changing:
             "originator": set(act.session.scalars(select(CompanyRow.code))),
         }
         self.folders: set[str] = set()
+        self.restated: set[str] = set()
 
     def one(self, change: DocumentChange) -> DocumentChange:
         """Returns what would take it back."""
@@ -112,7 +115,9 @@ class _Changing:
         codes = set(column.choices) if column.choices else self.codes.get(key, set())
         plain = check_value(column, value, codes)
         if key == "status":
-            self._check_status(row, plain)
+            revision = self.act.session.get_one(RevisionRow, row.revision_id)
+            about = f"{row.number} {row.revision}"
+            check_status(self.act.session, self.seat.project, revision, about, plain)
         if column.folder_id and plain:
             self._check_field_here(row, column)
         return plain
@@ -123,18 +128,6 @@ class _Changing:
             raise NotFound(folder_id)
         self.seat.need_at(folder_id, Level.FILE, folder.name)
         return folder_id
-
-    def _check_status(self, row: DocumentRow, status: str) -> None:
-        """Raises RuleBroken without one, and for one that only a review gives."""
-        if not status:
-            raise RuleBroken("status_wanted", "A document keeps a status.", row.number)
-        rules = self.seat.project.rules
-        if status not in rules["reviewed_statuses"] or status == row.status:
-            return
-        good = {each["code"] for each in rules["verdict_set"] if each["may_be_used"]}
-        if verdict_of(self.act.session, row.revision_id) not in good:
-            words = f"{status} can be reached only by a review, and no review has released {row.number} {row.revision}."
-            raise RuleBroken("status_needs_review", words, row.number)
 
     def _check_field_here(self, row: DocumentRow, column: Column) -> None:
         if column.folder_id not in folders_above(self.act.session, row.folder_id):
@@ -154,10 +147,14 @@ class _Changing:
             row.folder_id = value
         elif key.startswith(FIELD):
             set_value(self.act.session, row, self.columns[key], value)
+        elif key == "status":
+            revision = self.act.session.get_one(RevisionRow, row.revision_id)
+            put_status(self.act, self.seat.project, row, revision, value)
+            self.restated.add(row.id)
         else:
             setattr(row, key, value)
-            if key in ("status", "purpose"):
-                setattr(self.act.session.get_one(RevisionRow, row.revision_id), key, value)
+            if key == "purpose":
+                self.act.session.get_one(RevisionRow, row.revision_id).purpose = value
 
     def _record(self, row: DocumentRow, before: dict[str, Any], after: dict[str, Any]) -> None:
         moved = "folder" in after

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from datetime import datetime
 
 from sqlalchemy import select
@@ -13,6 +14,7 @@ from nod.core.acts.refusals import NotFound
 from nod.core.intake.renditions import kind_of
 from nod.core.register.came_by import WAYS
 from nod.core.register.columns import FIELD, OFF_THE_SHEET
+from nod.core.register.in_force import MAY_RELEASE, releasing
 from nod.core.register.revisions import Scheme, next_codes, next_statuses
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.access.folders import folder_path, folders_above
@@ -23,6 +25,8 @@ from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
 from nod.services.files.files_to_send import FileToSend
 from nod.services.register.register_list import DocumentLine, lines_of
+from nod.services.register.releases import StatusChoice, may_set_of
+from nod.services.sheet.sheets import RevisionStanding, standing_shown
 from nod.services.things.kinds import seen_of
 from nod.store.tables import (
     BlobRow,
@@ -52,7 +56,10 @@ class RenditionShown(Answered):
 
 
 class RevisionShown(Answered):
-    """`as_history`: filed after later ones were there. `kind` is that of the file that governs."""
+    """`as_history`: filed after later ones were there. `kind` is that of the file that governs.
+
+    `may_set` are the statuses that the viewer may give it now; none for those who may not.
+    """
 
     id: str
     code: str
@@ -67,6 +74,9 @@ class RevisionShown(Answered):
     came_from: str
     arrived_at: datetime
     superseded_at: datetime | None
+    released_at: datetime | None
+    standing: RevisionStanding
+    may_set: list[StatusChoice]
     purpose: str
     note: str
     verdict: str
@@ -156,7 +166,7 @@ def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:
             form=document.form,
             sheet_size=document.sheet_size,
             next_revisions=list(next_codes(Scheme(rules.scheme), document.revision)),
-            next_status=list(next_statuses(document.status, rules.statuses, rules.reviewed_statuses)),
+            next_status=_next_status(seat, document),
             former_numbers=_former(session, document_id),
             checked_out_by=_holder(session, document),
             checked_out_note=document.checked_out_note,
@@ -164,10 +174,18 @@ def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:
             withdrawn_why=document.withdrawn_why,
             may=_may(actor, seat, document),
             fields=_fields(session, project, document),
-            revisions=_revisions(session, rows, reviews),
+            revisions=_revisions(session, document, rows, reviews, may_set_of(session, seat, actor, document, rows)),
             reviews=reviews,
             sent=_sent(session, seat, actor, document_id),
         )
+
+
+def _next_status(seat: Seat, document: DocumentRow) -> list[str]:
+    rules = rules_of(seat.project)
+    kept_back = set(rules.reviewed_statuses)
+    if seat.at(document.folder_id) < MAY_RELEASE:
+        kept_back |= set(releasing(rules.statuses, rules.status_uses))
+    return list(next_statuses(document.status, rules.statuses, kept_back))
 
 
 def _former(session: Session, document_id: str) -> list[FormerNumber]:
@@ -232,7 +250,13 @@ def find_document(session: Session, document_id: str) -> DocumentRow:
     return document
 
 
-def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBrief]) -> list[RevisionShown]:
+def _revisions(
+    session: Session,
+    document: DocumentRow,
+    rows: list[RevisionRow],
+    reviews: list[ReviewBrief],
+    may_set: Mapping[str, list[StatusChoice]],
+) -> list[RevisionShown]:
     ids = {row.id for row in rows}
     further = list(session.scalars(select(RenditionRow).where(RenditionRow.revision_id.in_(ids))))
     people = people_by_id(session, {row.filed_by for row in rows} | {row.filed_by for row in further})
@@ -254,6 +278,9 @@ def _revisions(session: Session, rows: list[RevisionRow], reviews: list[ReviewBr
             came_from=row.came_from,
             arrived_at=row.arrived_at,
             superseded_at=row.superseded_at,
+            released_at=row.released_at,
+            standing=standing_shown(document, row.code),
+            may_set=may_set.get(row.id, []),
             purpose=row.purpose,
             note=row.note,
             verdict=verdicts.get(row.code, ""),

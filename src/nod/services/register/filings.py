@@ -110,7 +110,7 @@ def incoming_of(batch: BatchRow, row: ArrivalRow, arrived_at: datetime, note: st
 
 
 def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: str) -> RevisionRow:
-    """A new current revision under the number; the one before becomes superseded.
+    """A new latest revision under the number; what is in force is for `in_force.refresh_in_force` to say afterwards.
 
     A new document goes into `folder_id`. Whoever had it checked out has it checked in with this.
     """
@@ -121,9 +121,6 @@ def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: 
     document = document or _new_document(act, project, incoming, revision_id, folder_id)
     if before:
         old = act.session.get_one(RevisionRow, document.revision_id)
-        old.superseded_at = act.at
-        # The unique index allows one current revision: the old one has to step back before the new one stands.
-        act.session.flush()
         arrival_comparisons.ask_revisions(act.session, act.at, old.sha256, incoming.sha256)
     revision = _new_revision(act, incoming, document, revision_id)
     revision.place = _next_place(act.session, document.id)
@@ -148,7 +145,8 @@ def file_history(act: Act, project: ProjectRow, incoming: Incoming) -> RevisionR
     """
     query = select(DocumentRow).where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
     document = act.session.scalars(query).one()
-    revision = _new_revision(act, incoming, document, new_id(), superseded_at=act.at)
+    revision = _new_revision(act, incoming, document, new_id())
+    revision.superseded_at = act.at
     revision.as_history = True
     query_of = select(RevisionRow).where(RevisionRow.document_id == document.id, RevisionRow.id != revision.id)
     others = list(act.session.scalars(query_of.order_by(RevisionRow.place)))
@@ -246,15 +244,13 @@ def _kind(blob: BlobRow, file_name: str) -> str:
     return "model" if file_name.lower().endswith(_MODELS) else "file"
 
 
-def _new_revision(
-    act: Act, incoming: Incoming, document: DocumentRow, revision_id: str, superseded_at: datetime | None = None
-) -> RevisionRow:
+def _new_revision(act: Act, incoming: Incoming, document: DocumentRow, revision_id: str) -> RevisionRow:
     blob = act.session.get_one(BlobRow, incoming.sha256)
     revision = RevisionRow(
         id=revision_id, document_id=document.id, code=incoming.revision, status=incoming.status, title=incoming.title,
         scale=incoming.scale, sha256=incoming.sha256, file_name=incoming.file_name, size_bytes=blob.size_bytes,
         filed_by=act.actor.person_id, filed_at=act.at, came_from=incoming.came_from, arrived_at=incoming.arrived_at,
-        purpose=incoming.purpose, note=incoming.note, from_id=incoming.from_id, superseded_at=superseded_at,
+        purpose=incoming.purpose, note=incoming.note, from_id=incoming.from_id,
         came_person=incoming.came_person, came_by=incoming.came_by,
     )  # fmt: skip
     act.session.add(revision)
@@ -269,7 +265,7 @@ _MIRRORED = (
 
 
 def _mirror(session: Session, document: DocumentRow, revision: RevisionRow) -> None:
-    """The document's line shows its current revision. A verdict belongs to a revision: a new one has none."""
+    """The document's line shows its latest revision. A verdict belongs to a revision: a new one has none."""
     page = session.get(PageRow, (revision.sha256, 0))
     for column in _MIRRORED:
         setattr(document, column, getattr(revision, column))

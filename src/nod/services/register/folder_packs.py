@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterator
 from contextlib import nullcontext
 from datetime import datetime, timedelta
 from pathlib import Path
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
@@ -40,7 +40,7 @@ OPEN = ("waiting", "making")
 
 class AskPack(Command):
     folder_id: str
-    every_revision: bool
+    revisions: Literal["in_force", "latest", "all"]
     names_as_came: bool
 
 
@@ -57,7 +57,7 @@ class PackShown(Answered):
     id: str
     what: str
     folder: str
-    every_revision: bool
+    revisions: str
     state: str
     files: int
     done: int
@@ -80,15 +80,15 @@ def _folder(session: Session, actor: Actor, folder_id: str) -> tuple[FolderRow, 
     return folder, seat
 
 
-def read_size(context: Context, actor: Actor, folder_id: str, *, every_revision: bool) -> PackSize:
+def read_size(context: Context, actor: Actor, folder_id: str, revisions: str) -> PackSize:
     with context.database.read() as session:
         folder, seat = _folder(session, actor, folder_id)
-        files = _inside(session, seat, folder, every_revision)
+        files = _inside(session, seat, folder, revisions)
         return PackSize(files=len(files), size_bytes=sum(file.size_bytes for _, _, file, _ in files))
 
 
 def _inside(
-    session: Session, seat: Seat, folder: FolderRow, every_revision: bool
+    session: Session, seat: Seat, folder: FolderRow, revisions: str
 ) -> list[tuple[DocumentRow, RevisionRow, RevisionRow | RenditionRow, str]]:
     """Documents that are not withdrawn, their revisions, every file of these, and the tree each came in."""
     tree = tree_of(session, folder.project_id)
@@ -100,8 +100,9 @@ def _inside(
         .where(DocumentRow.folder_id.in_(below), ~DocumentRow.withdrawn)
         .order_by(DocumentRow.number, RevisionRow.place)
     )
-    if not every_revision:
-        query = query.where(RevisionRow.superseded_at.is_(None))
+    wanted = {"in_force": DocumentRow.in_force_id, "latest": DocumentRow.revision_id}.get(revisions)
+    if wanted is not None:
+        query = query.where(RevisionRow.id == wanted)
     found: list[tuple[DocumentRow, RevisionRow, RevisionRow | RenditionRow, str]] = []
     further = _further_files(session, below)
     seen: set[str] = set()
@@ -157,7 +158,7 @@ def _work(row: FolderPackRow) -> str:
 def show(row: FolderPackRow, paths: dict[str, str], given_up: GivenUp | None = None) -> PackShown:
     return PackShown(
         id=row.id, what=row.view.get("form", "folder"), folder=paths.get(row.folder_id, ""),
-        every_revision=row.every_revision, state=row.state, files=row.files, done=row.done,
+        revisions=row.revisions, state=row.state, files=row.files, done=row.done,
         size_bytes=row.size_bytes, asked_at=row.asked_at, fault=row.fault, given_up=given_up,
     )  # fmt: skip
 
@@ -166,7 +167,7 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
     """Raises RuleBroken for an empty folder, one too large, and where the disk has no room for it."""
     with acting(context, actor) as act:
         folder, seat = _folder(act.session, actor, command.folder_id)
-        inside = _inside(act.session, seat, folder, command.every_revision)
+        inside = _inside(act.session, seat, folder, command.revisions)
         size = sum(file.size_bytes for _, _, file, _ in inside)
         if not inside:
             raise RuleBroken("folder_empty", f"{folder.name} holds no documents.", folder.name)
@@ -176,7 +177,7 @@ def ask_pack(context: Context, actor: Actor, command: AskPack) -> PackShown:
             raise RuleBroken("no_room", "There is no room left on the disk for this ZIP.", folder.name)
         row = FolderPackRow(
             id=new_id(), project_id=folder.project_id, folder_id=folder.id, person_id=actor.person_id,
-            every_revision=command.every_revision, names_as_came=command.names_as_came, asked_at=act.at,
+            revisions=command.revisions, names_as_came=command.names_as_came, asked_at=act.at,
             state="waiting", files=len(inside), size_bytes=size, done=0,
         )  # fmt: skip
         act.session.add(row)
@@ -316,7 +317,7 @@ def _files(
     """
     names = _names_below(session, folder)
     found, documents = [], set()
-    for document, revision, file, came_in in _inside(session, seat, folder, row.every_revision):
+    for document, revision, file, came_in in _inside(session, seat, folder, row.revisions):
         documents.add(document.id)
         inside = names[document.folder_id]
         if row.names_as_came:

@@ -61,7 +61,7 @@ def ask_list(context: Context, actor: Actor, command: AskList) -> PackShown:
         tree = tree_of(act.session, command.project_id)
         name = f"{seat.project.number} register {today_in(seat.project, act.at).isoformat()}"
         row = FolderPackRow(
-            id=new_id(), project_id=command.project_id, person_id=actor.person_id, every_revision=False,
+            id=new_id(), project_id=command.project_id, person_id=actor.person_id, revisions="latest",
             folder_id=next(each for each in downward(tree) if seat.at(each) > Level.NONE), names_as_came=False,
             asked_at=act.at, state="waiting", files=total, size_bytes=0, done=0, view={**kept, "name": name},
         )  # fmt: skip

@@ -19,6 +19,7 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.register.came_by import WAYS
 from nod.core.register.columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
 from nod.core.register.filters import Filter, Sort, check_filters, check_sorts, words_of
+from nod.core.register.in_force import RELEASES
 from nod.services.access.folders import folder_paths
 from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context
@@ -51,6 +52,9 @@ class DocumentLine(Answered):
     scale: str
     revision_id: str
     revision: str
+    in_force_id: str
+    in_force: str
+    release: str
     status: str
     purpose: str
     sheet_size: str
@@ -204,8 +208,8 @@ class Sayings:
             return self.choices(column).get(value, "one that is not there")
         if column in ("filed_by", "checked_out"):
             return self._session.scalar(select(PersonRow.name).where(PersonRow.id == value)) or value
-        if column == "came_by":
-            return WAYS.get(value, value)
+        if column in ("came_by", "release"):
+            return {"came_by": WAYS, "release": RELEASES}[column].get(value, value)
         words = self._codes.get(column, {}).get(value, "")
         return f"{value} {words}".strip()
 
@@ -360,7 +364,8 @@ class _Around:
 
 _AS_THEY_ARE = (
     "id", "number", "title", "kind", "discipline", "originator", "form", "zone", "level", "scale", "revision_id",
-    "revision", "status", "purpose", "sheet_size", "folder_id", "verdict", "filed_at", "came_from", "arrived_at",
+    "revision", "in_force_id", "in_force", "release", "status", "purpose",
+    "sheet_size", "folder_id", "verdict", "filed_at", "came_from", "arrived_at",
     "file_name", "file_kinds", "came_person", "size_bytes", "sha256", "checked_out_at", "withdrawn", "version",
 )  # fmt: skip
 

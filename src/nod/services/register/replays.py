@@ -28,6 +28,21 @@ def _changed(rows: Rows, body: Body) -> None:
         row |= {key: body["after"][key] for key in ("title", "status") if key in body["after"]}
 
 
+def _status_set(rows: Rows, body: Body) -> None:
+    row = rows.get(subject_of(body))
+    if row is not None and body["about"] == f"{row['number']} {row.get('revision', '')}":
+        row["status"] = body["after"]["status"]
+
+
+def _in_force(rows: Rows, body: Body) -> None:
+    """One document, or all of a project whose statuses mean something else now."""
+    if body["subject"]["kind"] == "document":
+        rows.get(subject_of(body), {})["in_force"] = body["after"]["in_force"]
+        return
+    for document_id, code in body["state"]["in_force"].items():
+        rows.get(document_id, {})["in_force"] = code
+
+
 def _renamed(rows: Rows, body: Body) -> None:
     row = rows.get(subject_of(body))
     if row is not None:
@@ -39,7 +54,7 @@ def _withdrawn(rows: Rows, body: Body) -> None:
 
 
 def _documents(session: Session) -> Iterator[tuple[str, Row]]:
-    columns = ("number", "title", "revision", "status", "withdrawn")
+    columns = ("number", "title", "revision", "status", "withdrawn", "in_force")
     for row in session.scalars(select(DocumentRow)):
         yield row.id, {"name": row.number} | {key: getattr(row, key) for key in columns}
 
@@ -54,6 +69,8 @@ DOCUMENTS = replay(
             FactKind.DOCUMENT_RENAMED: _renamed,
             FactKind.DOCUMENT_WITHDRAWN: _withdrawn,
             FactKind.DOCUMENT_BROUGHT_BACK: _withdrawn,
+            FactKind.STATUS_SET: _status_set,
+            FactKind.IN_FORCE_CHANGED: _in_force,
         },
         _documents,
     )
@@ -92,6 +109,7 @@ REVISIONS = replay(
             FactKind.REVISION_FILED: _revision_filed,
             FactKind.HISTORY_FILED: _revision_filed,
             FactKind.DOCUMENT_CHANGED: _revision_changed,
+            FactKind.STATUS_SET: _revision_changed,
         },
         _revisions,
     )

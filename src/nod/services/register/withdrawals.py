@@ -18,7 +18,8 @@ from nod.services.acts.seats import Actor, Seat
 from nod.services.compare import arrival_comparisons
 from nod.services.register.changes import gather_words, need_free
 from nod.services.register.filings import take_parts
-from nod.store.tables import ArrivalRow, DocumentRow, FormerNumberRow, ReviewDocumentRow, ReviewRow
+from nod.services.register.in_force import refresh_in_force
+from nod.store.tables import ArrivalRow, DocumentRow, FormerNumberRow, ProjectRow, ReviewDocumentRow, ReviewRow
 
 _LONGEST = 500
 
@@ -78,6 +79,7 @@ def _done(act: Act, row: DocumentRow, kind: FactKind, why: str = "") -> None:
     row.version += 1
     subjects = (Subject("revision", row.revision_id),)
     act.record(row.project_id, Fact(kind, Subject("document", row.id), row.number, subjects, why=why))
+    refresh_in_force(act, act.session.get_one(ProjectRow, row.project_id), {row.id})
     act.tell(row.project_id, "register", row.folder_id, {row.folder_id})
 
 

@@ -24,6 +24,7 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import companies_of, forms_of, rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
 from nod.services.people.account import check_zone
+from nod.services.register.in_force import reckon_project, would_change
 from nod.services.setup.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet
 from nod.services.things.kinds import kind_of
 from nod.store.ids import new_id
@@ -64,11 +65,24 @@ class NumberTested(Answered):
 
 
 class SetCodes(Command):
+    """`status_uses` says by status what it may be used for; one left out has the use of its code in ISO 19650."""
+
     version: int
     revision_scheme: Literal["staged", "letters", "numbers"]
     statuses: list[CodeWords]
     verdict_set: list[VerdictSet]
     reviewed_statuses: list[str] = Field(default_factory=list)
+    status_uses: dict[str, str] = Field(default_factory=dict)
+
+
+class TryUses(Command):
+    status_uses: dict[str, str]
+
+
+class UsesTried(Answered):
+    """Of how many documents another revision would be in force."""
+
+    changes: int
 
 
 class SetFields(Command):
@@ -221,9 +235,21 @@ def set_codes(context: Context, actor: Actor, project_id: str, command: SetCodes
             "revision_scheme": command.revision_scheme,
             "statuses": statuses,
             "reviewed_statuses": [code for code in statuses if code in command.reviewed_statuses],
+            "status_uses": setup.check_uses(statuses, command.status_uses),
             "verdict_set": [asdict(each) for each in setup.check_verdicts(verdicts, used["verdict"])],
         }
-        return _set_rules(act, project, "codes", rules)
+        result = _set_rules(act, project, "codes", rules)
+        reckon_project(act, project)
+        return result
+
+
+def try_uses(context: Context, actor: Actor, project_id: str, command: TryUses) -> UsesTried:
+    """Of how many documents another revision would be in force, before it is saved."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need_to_run()
+        uses = setup.check_uses(command.status_uses, command.status_uses)
+        return UsesTried(changes=would_change(session, seat.project, uses))
 
 
 def _used(session: Session, project_id: str, scheme: str) -> dict[str, set[str]]:

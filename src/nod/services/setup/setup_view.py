@@ -14,6 +14,7 @@ from nod.core import setup
 from nod.core.marks.marks import INKS
 from nod.core.notices import HOW, KINDS, told_how, ways
 from nod.core.register import number_patterns, revisions
+from nod.core.register.in_force import USES, use_of
 from nod.core.register.numbers import NumberField
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
@@ -118,6 +119,8 @@ class Setup(Answered):
     first_revision: str
     statuses: list[CodeWords]
     reviewed_statuses: list[str]
+    status_uses: dict[str, str]
+    uses: list[CodeWords]
     verdict_set: list[VerdictSet]
     working_weekdays: list[int]
     holidays: list[Holiday]
@@ -157,6 +160,8 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             first_revision=revisions.first_code(rules.scheme),
             statuses=[CodeWords(code=code, words=words) for code, words in project.rules["statuses"].items()],
             reviewed_statuses=project.rules["reviewed_statuses"],
+            status_uses={code: use_of(code, rules.status_uses).code for code in rules.statuses},
+            uses=_listed(USES),
             verdict_set=[VerdictSet.model_validate(_without_severity(each)) for each in project.rules["verdict_set"]],
             working_weekdays=project.rules["working_weekdays"],
             holidays=[Holiday(on=row.on, name=row.name) for row in session.scalars(days)],

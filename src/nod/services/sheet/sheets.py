@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.marks.marks import CLOUD_ARC_MM, COUNT_MM, INKS, SYMBOL_MM, SYMBOLS, TICK_MM, VALUE_MM
+from nod.core.register.in_force import Around, standing_of
 from nod.core.sheet.geometry import PageBox
 from nod.core.sheet.sheet_sizes import points_to_mm
 from nod.formats.sheet.pdf_look import (
@@ -27,7 +28,7 @@ from nod.services.acts.seats import Actor
 from nod.services.people.sign_in import Me, SignedIn, read_me
 from nod.services.press.press import Press, PressStopped
 from nod.services.sheet.page_pictures import content_of
-from nod.store.tables import BlobRow, PageRow, RevisionRow
+from nod.store.tables import BlobRow, DocumentRow, PageRow, RevisionRow
 
 
 class SheetPage(Answered):
@@ -84,10 +85,23 @@ class Corners(Answered):
 _MOST_CORNERS = 3000
 
 
+class RevisionStanding(Answered):
+    """How a revision stands to the others of its document: see `core.register.in_force.Standing`."""
+
+    kind: str
+    words: str
+
+
+def standing_shown(document: DocumentRow, code: str) -> RevisionStanding:
+    around = Around(document.revision, document.in_force, document.withdrawn)
+    standing = standing_of(code, around)
+    return RevisionStanding(kind=standing.kind, words=standing.words)
+
+
 class SheetRevision(Answered):
     id: str
     code: str
-    superseded: bool
+    standing: RevisionStanding
 
 
 class Sheet(Answered):
@@ -104,8 +118,10 @@ class Sheet(Answered):
     revision: str
     status: str
     verdict: str
-    superseded: bool
-    current_revision: str
+    standing: RevisionStanding
+    in_force: str
+    in_force_id: str
+    latest_revision: str
     tile_px: int
     first_level: int
     whole_level: int
@@ -151,8 +167,10 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
         revision=revision.code,
         status=revision.status,
         verdict=document.verdict if document.revision_id == revision.id else "",
-        superseded=revision.superseded_at is not None,
-        current_revision=document.revision,
+        standing=standing_shown(document, revision.code),
+        in_force=document.in_force,
+        in_force_id=document.in_force_id,
+        latest_revision=document.revision,
         tile_px=TILE_PX,
         first_level=FIRST_LEVEL,
         whole_level=WHOLE_PAGE_LEVEL,
@@ -160,7 +178,8 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
         top_level=TOP_LEVEL,
         pages=[show_page(page, labels) for page in pages],
         revisions=[
-            SheetRevision(id=each.id, code=each.code, superseded=each.superseded_at is not None) for each in revisions
+            SheetRevision(id=each.id, code=each.code, standing=standing_shown(document, each.code))
+            for each in revisions
         ],
         may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None,
         drawn_with=DRAWN_WITH,

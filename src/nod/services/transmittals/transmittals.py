@@ -20,6 +20,7 @@ from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.open_work.open_work import settle
 from nod.services.people.sign_in import token_hash
 from nod.services.register.documents import find_document
+from nod.services.register.in_force import around_of
 from nod.services.register.standing import verdict_of
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import SEND_OUT
@@ -99,7 +100,7 @@ def _pair(session: Session, seat: Seat, revision_id: str) -> tuple[DocumentRow, 
 def _sendable(session: Session, project: ProjectRow, document: DocumentRow, revision: RevisionRow) -> SendableDocument:
     verdict = verdict_of(session, revision.id)
     may = {each["code"]: each["may_be_used"] for each in project.rules["verdict_set"]}
-    return SendableDocument(document.number, revision.code, document.revision, verdict, may.get(verdict))
+    return SendableDocument(document.number, revision.code, around_of(document), verdict, may.get(verdict))
 
 
 def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -> Sent:

@@ -18,6 +18,7 @@ from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.files.files_to_send import FileToSend
 from nod.services.reviews.kind import REVIEW
+from nod.services.sheet.sheets import RevisionStanding, standing_shown
 from nod.services.things.things import see_thing
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.store.tables import (
@@ -48,14 +49,14 @@ class TransmittalLine(Answered):
 
 
 class SentDocument(Answered):
-    """`older_then`: a later revision was there already when it was sent."""
+    """How it stands today; `older_then`: it was superseded already when it was sent."""
 
     document_id: str
     revision_id: str
     number: str
     title: str
     revision: str
-    current_revision: str
+    standing: RevisionStanding
     older_then: bool
     status: str
     verdict: str
@@ -221,7 +222,7 @@ def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
             DocumentRow.number,
             RevisionRow.title,
             RevisionRow.code.label("revision"),
-            DocumentRow.revision.label("current_revision"),
+            DocumentRow,
             (RevisionRow.superseded_at <= TransmittalRow.sent_at).label("older_then"),
             RevisionRow.status,
             TransmittalDocumentRow.verdict,
@@ -232,8 +233,14 @@ def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
         .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
         .order_by(TransmittalDocumentRow.place)
     )
-    rows = (dict(row._mapping) for row in session.execute(query))
-    return [SentDocument.model_validate({**row, "older_then": bool(row["older_then"])}) for row in rows]
+    return [
+        SentDocument(
+            document_id=row.document_id, revision_id=row.revision_id, number=row.number, title=row.title,
+            revision=row.revision, standing=standing_shown(row.DocumentRow, row.revision),
+            older_then=bool(row.older_then), status=row.status, verdict=row.verdict,
+        )
+        for row in session.execute(query)
+    ]  # fmt: skip
 
 
 def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:

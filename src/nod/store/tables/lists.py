@@ -79,7 +79,7 @@ class FolderPackRow(Base):
     """A ZIP of a folder, or a list of the register, that somebody asked for and the worker makes.
 
     State: waiting → making → ready → put_away, or failed, stopped. A list has its view in `view` and counts lines as
-    `files`; its folder is the topmost that its asker sees.
+    `files`; its folder is the topmost that its asker sees. `revisions`: `in_force`, `latest` or `all`.
     """
 
     __tablename__ = "folder_pack"
@@ -87,7 +87,7 @@ class FolderPackRow(Base):
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"))
     folder_id: Mapped[str] = mapped_column(ForeignKey("folder.id"))
     person_id: Mapped[str] = mapped_column(ForeignKey("person.id"), index=True)
-    every_revision: Mapped[bool]
+    revisions: Mapped[str]
     names_as_came: Mapped[bool]
     asked_at: Mapped[datetime]
     state: Mapped[str] = mapped_column(default="waiting")

@@ -64,9 +64,10 @@ class PageWordsRow(Base):
 
 
 class DocumentRow(Base):
-    """One line of the register. The columns from `revision` on mirror the current revision and what runs on it,
+    """One line of the register. The columns from `revision` on mirror the latest revision and what runs on it,
 
-    written in the same transaction as the act that changes them, so that lists sort and filter on an index.
+    written in the same transaction as the act that changes them, so that lists sort and filter on an index. `in_force`
+    is the code of the revision in force, empty without one; `release` a key of `core.register.in_force.RELEASES`.
     """
 
     __tablename__ = "document"
@@ -98,6 +99,9 @@ class DocumentRow(Base):
     came_person: Mapped[str] = mapped_column(default="")
     came_by: Mapped[str] = mapped_column(default="")
     arrived_at: Mapped[datetime | None]
+    in_force_id: Mapped[str] = mapped_column(default="")
+    in_force: Mapped[str] = mapped_column(default="")
+    release: Mapped[str] = mapped_column(default="none")
     verdict: Mapped[str] = mapped_column(default="")
     with_whom: Mapped[str] = mapped_column(default="")
     since_at: Mapped[datetime | None]
@@ -127,6 +131,8 @@ class DocumentRow(Base):
                 "title",
                 "discipline",
                 "revision",
+                "in_force",
+                "release",
                 "status",
                 "verdict",
                 "with_whom",
@@ -148,7 +154,10 @@ def _of_document(column: str, document_id: Any) -> ScalarSelect[str]:
 
 
 class RevisionRow(Base):
-    """What was filed under one code. Its file never changes; its status may, and it becomes superseded.
+    """What was filed under one code. Its file never changes; its status may, and with it what is in force.
+
+    `superseded_at` is since when it is neither the latest nor in force; `released_at` since when its status is one that
+    was given to it as one to work from.
 
     `note` is what whoever filed it said of it; `from_id` the earlier revision whose content it brought back. `place`
     orders the revisions of a document as their scheme does: one filed as history stands before those that came earlier.
@@ -175,6 +184,7 @@ class RevisionRow(Base):
     came_from: Mapped[str]
     arrived_at: Mapped[datetime]
     superseded_at: Mapped[datetime | None]
+    released_at: Mapped[datetime | None]
     purpose: Mapped[str] = mapped_column(default="")
     note: Mapped[str] = mapped_column(default="")
     from_id: Mapped[str] = mapped_column(default="")
@@ -186,7 +196,6 @@ class RevisionRow(Base):
     __table_args__ = (
         UniqueConstraint("document_id", "code"),
         Index("ix_revision_file_alike", "file_alike"),
-        Index("one_current_revision", "document_id", unique=True, sqlite_where=text("superseded_at IS NULL")),
     )
 
 

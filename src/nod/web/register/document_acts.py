@@ -7,8 +7,9 @@ from pydantic import RootModel
 from nod.services.acts.answers import FromOutside
 from nod.services.intake import new_revisions
 from nod.services.intake.new_revisions import BringBackRevision, RevisionBegun, RevisionFiled, RevisionSaid
-from nod.services.register import check_outs, withdrawals
+from nod.services.register import check_outs, releases, withdrawals
 from nod.services.register.check_outs import CheckOut, CheckOutLine, EndCheckOut
+from nod.services.register.releases import SetStatus, StatusSet
 from nod.services.register.withdrawals import RenameDocument, SeenDocument, Withdraw
 from nod.web.answers import answers, feature
 from nod.web.bodies import body_pieces, largest_file, raw_body
@@ -77,6 +78,13 @@ def begin_revision(path: DocumentPath, query: RevisionQuery) -> RevisionBegun:
 def bring_back_revision(path: RevisionPath, body: BringBackRevision) -> RevisionFiled:
     """An earlier revision's content as a new revision."""
     return new_revisions.bring_back_revision(context(), actor(), path.revision_id, body)
+
+
+@api.post("/api/revisions/<revision_id>/status", responses=answers(StatusSet))
+@permission("keep")
+def set_status(path: RevisionPath, body: SetStatus) -> StatusSet:
+    """Release a revision by its status, or take its release back."""
+    return releases.set_status(context(), actor(), path.revision_id, body)
 
 
 @api.post("/api/documents/<document_id>/withdraw", responses=answers())

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from flask import Response
 from pydantic import RootModel
 
@@ -25,7 +27,7 @@ class FolderPath(FromOutside):
 
 
 class SizeQuery(FromOutside):
-    every_revision: bool = False
+    revisions: Literal["in_force", "latest", "all"] = "latest"
 
 
 class PackPath(FromOutside):
@@ -40,7 +42,7 @@ class Packs(RootModel[list[PackShown]]):
 @permission("read")
 def read_pack_size(path: FolderPath, query: SizeQuery) -> PackSize:
     """How many files and bytes a ZIP of the folder would hold."""
-    return folder_packs.read_size(context(), actor(), path.folder_id, every_revision=query.every_revision)
+    return folder_packs.read_size(context(), actor(), path.folder_id, query.revisions)
 
 
 @api.get("/api/packs", responses=answers(Packs))

@@ -17,6 +17,8 @@ from nod.services.setup.setup import (
     SetProfile,
     SetRoles,
     TryNumber,
+    TryUses,
+    UsesTried,
 )
 from nod.services.setup.setup_view import Setup
 from nod.services.setup.starters import KeepStarter, StarterList
@@ -68,6 +70,13 @@ def set_numbering(path: ProjectPath, body: SetNumbering) -> Saved:
 def try_number(path: ProjectPath, body: TryNumber) -> NumberTested:
     """What is wrong with a number under a convention. Changes nothing."""
     return setup.try_number(context(), actor(), path.project_id, body)
+
+
+@api.post("/api/projects/<project_id>/codes/try", responses=answers(UsesTried))
+@permission("run")
+def try_uses(path: ProjectPath, body: TryUses) -> UsesTried:
+    """Of how many documents another revision would be in force. Changes nothing."""
+    return setup.try_uses(context(), actor(), path.project_id, body)
 
 
 @api.put("/api/projects/<project_id>/codes", responses=answers(Saved))

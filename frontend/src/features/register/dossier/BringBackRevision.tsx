@@ -50,7 +50,7 @@ export function BringBackRevision({ dossier, revision, onClose }: Props) {
   return (
     <Dialog
       title={`Bring ${revision.code} back`}
-      about={`${dossier.line.number}: a new revision with the content of ${revision.code}; ${dossier.line.revision} becomes superseded.`}
+      about={`${dossier.line.number}: a new revision with the content of ${revision.code}, after ${dossier.line.revision}.`}
       open
       onClose={onClose}
     >

@@ -75,16 +75,19 @@ const LIST = 'grid grid-cols-[110px_1fr] gap-x-3 gap-y-1 text-list'
 function Standing({ dossier }: { dossier: DossierData }) {
   const { project } = useSeat()
   const { line } = dossier
-  const current = dossier.revisions.find((revision) => !revision.superseded_at)
+  const latest = dossier.revisions.find((revision) => revision.id === line.revision_id)
   return (
     <dl className={LIST}>
-      <Fact name="Revision">
+      <Fact name="Latest">
         <span className="code font-bold">{line.revision}</span>
-        {current && (
+        {latest && (
           <span className="text-second">
-            , filed <When at={current.filed_at} /> by {current.filed_by.name}
+            , filed <When at={latest.filed_at} /> by {latest.filed_by.name}
           </span>
         )}
+      </Fact>
+      <Fact name="In force">
+        <InForce dossier={dossier} />
       </Fact>
       <Fact name="Status">
         <span className="code">{line.status}</span> {project.statuses[line.status]}
@@ -110,6 +113,33 @@ function Standing({ dossier }: { dossier: DossierData }) {
         </Fact>
       )}
     </dl>
+  )
+}
+
+/** What people work from now; quiet where it is the latest. */
+function InForce({ dossier }: { dossier: DossierData }) {
+  const { line } = dossier
+  const inForce = dossier.revisions.find((revision) => revision.id === line.in_force_id)
+  return (
+    <>
+      {inForce ? (
+        <Link
+          to="/sheet/$revisionId"
+          params={{ revisionId: inForce.id }}
+          className={`code font-bold underline ${line.release === 'newer' ? 'text-ochre' : 'text-plum'}`}
+        >
+          {inForce.code}
+        </Link>
+      ) : (
+        'nothing yet'
+      )}
+      {inForce?.released_at && (
+        <span className="text-second">
+          , {inForce.status} since <When at={inForce.released_at} />
+        </span>
+      )}
+      {line.release === 'newer' && <span className="text-second">; {line.revision} is not released</span>}
+    </>
   )
 }
 

@@ -7,9 +7,11 @@ import { download } from '../../../api/download'
 import { bytesText } from '../../../domain/bytes'
 import { Button } from '../../../ui/Button'
 import { ErrorNote, Loading } from '../../../ui/Notes'
+import { StandingWord } from '../../../ui/RevisionStanding'
 import { VerdictMark } from '../../../ui/Stamp'
 import { When } from '../../../ui/Standing'
 import { BringBackRevision } from './BringBackRevision'
+import { SetStatus } from './SetStatus'
 import type { DossierData } from './dossierData'
 import { isLost } from '../../../api/fetched'
 
@@ -43,6 +45,7 @@ function RevisionLine({
 }) {
   const [open, setOpen] = useState(false)
   const [back, setBack] = useState(false)
+  const [stating, setStating] = useState(false)
   return (
     <li className="border-b border-line py-2.5 text-list last:border-b-0">
       <div className="grid grid-cols-[88px_1fr] gap-3">
@@ -63,9 +66,9 @@ function RevisionLine({
             <span className="code font-bold">{revision.code}</span>
             <span className="code text-second">{revision.status}</span>
             <VerdictMark code={revision.verdict} />
-            <span className={revision.superseded_at ? 'text-second' : 'font-semibold text-spruce'}>
-              {revision.as_history ? 'as history' : revision.superseded_at ? 'superseded' : 'current'}
-            </span>
+            <StandingWord standing={revision.standing} />
+            {revision.id === dossier.line.revision_id && <span className="text-second">latest</span>}
+            {revision.as_history && <span className="text-second">filed as history</span>}
           </p>
           <WhereFrom revision={revision} />
           <p className="mt-1 flex flex-wrap gap-2">
@@ -87,7 +90,12 @@ function RevisionLine({
                 Download {each.kind}
               </Button>
             ))}
-            {revision.superseded_at && dossier.may.includes('revise') && (
+            {revision.may_set.length > 0 && (
+              <Button small onClick={() => setStating(true)}>
+                Set its status
+              </Button>
+            )}
+            {revision.id !== dossier.line.revision_id && dossier.may.includes('revise') && (
               <Button small onClick={() => setBack(true)}>
                 Bring back as new
               </Button>
@@ -96,6 +104,7 @@ function RevisionLine({
         </div>
       </div>
       {open && <WhatChanged revisionId={revision.id} />}
+      {stating && <SetStatus dossier={dossier} revision={revision} onClose={() => setStating(false)} />}
       {back && <BringBackRevision dossier={dossier} revision={revision} onClose={() => setBack(false)} />}
     </li>
   )

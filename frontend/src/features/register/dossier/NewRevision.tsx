@@ -28,6 +28,13 @@ async function send(documentId: string, file: File, said: Said): Promise<Begun> 
   return await putFile<Begun>(`/api/documents/${documentId}/revision?${query}`, file)
 }
 
+/** What is in force stays so until the new one is released. */
+function inForceWords({ line }: DossierData): string {
+  return line.in_force
+    ? `${line.in_force} stays in force until the new one is released, by its status or by a review.`
+    : 'Nothing is in force.'
+}
+
 /** The next revision: the file is checked as everything in Intake is; what was found stands before it is filed. */
 export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClose: () => void }) {
   const { project } = useSeat()
@@ -46,7 +53,7 @@ export function NewRevision({ dossier, onClose }: { dossier: DossierData; onClos
   return (
     <Dialog
       title={title}
-      about={`${dossier.line.revision} is current and becomes superseded.`}
+      about={`${dossier.line.revision} is the latest. ${inForceWords(dossier)}`}
       open
       onClose={onClose}
     >

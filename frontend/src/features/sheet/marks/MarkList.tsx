@@ -31,7 +31,9 @@ export function MarkList() {
       {filtering && <Filters />}
       <LeftOut />
       <div className="min-h-0 flex-1 overflow-auto">
-        {sheet.may_mark && !sheet.superseded && <CarryForward revisionId={sheet.revision_id} inks={inks} />}
+        {sheet.may_mark && sheet.standing.kind !== 'superseded' && (
+          <CarryForward revisionId={sheet.revision_id} inks={inks} />
+        )}
         <Pencil />
         <Ink />
       </div>
