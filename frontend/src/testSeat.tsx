@@ -32,7 +32,7 @@ export const SEAT: Seat = {
     tools: ['reviews', 'transmittals'],
     today: '2027-03-09',
     disciplines: { A: 'Architecture' },
-    statuses: { S3: 'review and comment' },
+    statuses: { S0: 'work in progress', S3: 'review and comment', A1: 'accepted' },
     verdict_set: [
       { code: 'A', words: 'proceed', meaning: 'go', may_be_used: true, needs_new_revision: false },
       {

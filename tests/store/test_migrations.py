@@ -219,3 +219,38 @@ def test_a_mark_that_was_carried_before_has_the_state_that_was_set_last(old):
         rows = session.execute(text(query)).all()
         assert rows == [("alone", "alone", "open"), ("carried", "first", "done"), ("first", "first", "done")]
     context.database.close()
+
+
+def test_nothing_that_was_released_is_lost(old):
+    """C01 was released and superseded by a C02 that is under review; it is in force again, P01 as history is not."""
+    upgrade(old, "0031")
+    raw = sqlite3.connect(old)
+    rules = json.loads(raw.execute("SELECT rules FROM project").fetchone()[0])
+    rules["statuses"] = {"S3": "review", "A1": "accepted", "ZZ": "own"}
+    raw.execute("UPDATE project SET rules = ?", (json.dumps(rules),))
+    raw.execute(
+        "INSERT INTO blob (sha256, size_bytes, media_type, stored_at, state, fault, fault_words, page_count,"
+        " pages_read, has_text, active_content, contents, ocr)"
+        f" VALUES ('{'d' * 64}', 9, 'application/pdf', '{NOW}', 'known', '', '', 1, 1, 1, '', '{{}}', '')"
+    )
+    later = "2027-03-02T08:00:00.000000Z"
+    for place, (code, status, at) in enumerate((("P01", "A1", NOW), ("C01", "A1", later), ("C02", "S3", None)), 1):
+        raw.execute(
+            "INSERT INTO revision (id, document_id, code, status, title, sha256, file_name, file_alike, size_bytes,"
+            " filed_by, filed_at, came_from, arrived_at, superseded_at, purpose, note, from_id, scale, place,"
+            " as_history, came_person, came_by)"
+            " VALUES (?, 'd', ?, ?, 'x', ?, 'x', 'x', 9, 'lead', ?, '', ?, ?, '', '', '', '', ?, ?, '', '')",
+            (code, code, status, "d" * 64, NOW, NOW, at, place, code == "P01"),
+        )
+    raw.execute("UPDATE document SET revision_id = 'C02', revision = 'C02', status = 'S3'")
+    raw.commit()
+    raw.close()
+    upgrade(old, "0032")
+    raw = sqlite3.connect(old)
+    document = raw.execute("SELECT revision, in_force_id, in_force, release FROM document").fetchall()
+    revisions = raw.execute("SELECT code, superseded_at, released_at FROM revision ORDER BY place").fetchall()
+    uses = json.loads(raw.execute("SELECT rules FROM project").fetchone()[0])["status_uses"]
+    raw.close()
+    assert document == [("C02", "C01", "C01", "newer")]
+    assert revisions == [("P01", NOW, None), ("C01", None, NOW), ("C02", None, None)]
+    assert uses == {"S3": "received", "A1": "built", "ZZ": "received"}

@@ -110,6 +110,13 @@ BODIES = {
     "change_route": {"version": 99, "name": "Other", "purpose": "", "stages": []},
     "retire_route": {"version": 99},
     "bring_route_back": {"version": 99},
+    "check_start": lambda ids: {
+        "project_id": ids["project"],
+        "route_id": ids["route"],
+        "documents": {ids["document"]: ids["revision"]},
+    },
+    "set_terms": {"version": 99, "terms": []},
+    "try_uses": {"status_uses": {"A1": "built"}},
     "start_review": lambda ids: {
         "project_id": ids["project"],
         "route_id": ids["route"],

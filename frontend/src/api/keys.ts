@@ -47,6 +47,8 @@ export type Key =
   | 'open-work'
   | 'pack-size'
   | 'uses-tried'
+  | 'start-check'
+  | 'answer-times'
   | 'packs'
   | 'pens'
   | 'people'
@@ -126,7 +128,7 @@ const TOPICS: Record<string, readonly Key[]> = {
     'follows',
     'talk',
   ],
-  setup: ['setup', 'me', 'people', 'register-columns'],
+  setup: ['setup', 'me', 'people', 'register-columns', 'answer-times'],
 }
 
 /** Of these an event names the one that it is about: what is known of others stays. */

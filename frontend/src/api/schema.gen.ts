@@ -1977,6 +1977,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/answer-times": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Within how long the contract wants answers. */
+        get: operations["read_terms"];
+        /** Set the contract's times for answers. */
+        put: operations["set_terms"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/attachment-folders": {
         parameters: {
             query?: never;
@@ -2450,6 +2468,23 @@ export interface paths {
         put?: never;
         /** Send documents on a route. */
         post: operations["start_review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What stands in the way of a review before it is sent, and what the contract says. Changes nothing. */
+        post: operations["check_start"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4078,6 +4113,22 @@ export interface components {
             verdict: string;
         };
         /**
+         * AnswerTimes
+         * @description The table with each line in words, and what its cells may hold.
+         */
+        AnswerTimes: {
+            /** Kinds */
+            kinds: components["schemas"]["CodeWords"][];
+            /** Silences */
+            silences: components["schemas"]["CodeWords"][];
+            /** Terms */
+            terms: components["schemas"]["TermGiven"][];
+            /** Version */
+            version: number;
+            /** Words */
+            words: string[];
+        };
+        /**
          * Arrival
          * @description One file as Intake shows it. While `looking`, the findings are those of the name alone.
          *
@@ -4772,6 +4823,20 @@ export interface components {
             /** Revisions */
             revisions: string[];
         };
+        /**
+         * CheckStart
+         * @description `documents` maps each document's id to the revision that was seen when it was chosen.
+         */
+        CheckStart: {
+            /** Documents */
+            documents: {
+                [key: string]: string;
+            };
+            /** Project Id */
+            project_id: string;
+            /** Route Id */
+            route_id: string;
+        };
         /** Choice */
         Choice: {
             /** Code */
@@ -4925,6 +4990,30 @@ export interface components {
             company_id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ContractDay
+         * @description The soonest day on which the contract wants an answer, for which document, and what silence means by it.
+         */
+        ContractDay: {
+            /**
+             * Answer By
+             * Format: date
+             */
+            answer_by: string;
+            /** Number */
+            number: string;
+            /**
+             * Received On
+             * Format: date
+             */
+            received_on: string;
+            /** Silence */
+            silence: string;
+            /** Silence Words */
+            silence_words: string;
+            /** Words */
+            words: string;
         };
         /**
          * Corners
@@ -5318,6 +5407,38 @@ export interface components {
             reason: string;
             /** Version */
             version: number;
+        };
+        /**
+         * EndGiven
+         * @description What is done with a document by its verdict; a field by its column's key.
+         */
+        EndGiven: {
+            /** Fields */
+            fields?: {
+                [key: string]: string;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Status
+             * @default
+             */
+            status: string;
+            /** Tell */
+            tell?: components["schemas"]["NamedGiven"][];
+        };
+        /**
+         * EndSaid
+         * @description A verdict's end, in words.
+         */
+        EndSaid: {
+            /** Verdict */
+            verdict: string;
+            /** Words */
+            words: string;
         };
         /** EndStep */
         EndStep: {
@@ -6535,6 +6656,10 @@ export interface components {
         };
         /** MakeRoute */
         MakeRoute: {
+            /** Ends */
+            ends?: {
+                [key: string]: components["schemas"]["EndGiven"];
+            };
             /** May Start */
             may_start?: components["schemas"]["NamedGiven"][];
             /** Name */
@@ -7133,6 +7258,22 @@ export interface components {
             faults: string[];
             /** Outline */
             outline: string;
+        };
+        /**
+         * Obstacle
+         * @description Why a document cannot go on this route as it is, and what would help. `stops` is false for what is only said.
+         */
+        Obstacle: {
+            /** Document Id */
+            document_id: string;
+            /** Number */
+            number: string;
+            /** Remedy */
+            remedy: string;
+            /** Stops */
+            stops: boolean;
+            /** Words */
+            words: string;
         };
         /** OfProject */
         OfProject: {
@@ -8159,10 +8300,13 @@ export interface components {
         };
         /** Review */
         Review: {
+            contract: components["schemas"]["ReviewContract"] | null;
             /** Documents */
             documents: components["schemas"]["ReviewedDocument"][];
             /** Ended At */
             ended_at: string | null;
+            /** Ends */
+            ends: components["schemas"]["EndSaid"][];
             /** Forecast End On */
             forecast_end_on: string | null;
             /** Id */
@@ -8216,6 +8360,25 @@ export interface components {
             state: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * ReviewContract
+         * @description By when the contract wants an answer; `days_late` in calendar days, 0 while there is time or it was in time.
+         *
+         *     `warning` says that the path will take longer than that.
+         */
+        ReviewContract: {
+            /**
+             * Answer By
+             * Format: date
+             */
+            answer_by: string;
+            /** Days Late */
+            days_late: number;
+            /** Silence Words */
+            silence_words: string;
+            /** Warning */
+            warning: string;
         };
         /** ReviewLine */
         ReviewLine: {
@@ -8437,6 +8600,12 @@ export interface components {
          * @description A route and the dates it would take if it began now. `may_start`: by the viewer.
          */
         RouteShown: {
+            /** Ends */
+            ends: {
+                [key: string]: components["schemas"]["EndGiven"];
+            };
+            /** Ends Said */
+            ends_said: components["schemas"]["EndSaid"][];
             /** Id */
             id: string;
             /** May Start */
@@ -8495,8 +8664,15 @@ export interface components {
             /** Whom */
             whom: components["schemas"]["NamedShown"][];
         };
-        /** RouteTried */
+        /**
+         * RouteTried
+         * @description `end_trouble` says what cannot work at the end, `ends` what would be done there.
+         */
         RouteTried: {
+            /** End Trouble */
+            end_trouble: string;
+            /** Ends */
+            ends: components["schemas"]["EndSaid"][];
             /** Stages */
             stages: components["schemas"]["StageTried"][];
         };
@@ -9012,6 +9188,13 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SetTerms */
+        SetTerms: {
+            /** Terms */
+            terms: components["schemas"]["TermGiven"][];
+            /** Version */
+            version: number;
+        };
         /**
          * Setup
          * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
@@ -9499,6 +9682,21 @@ export interface components {
             with_whom: string;
         };
         /**
+         * StartChecked
+         * @description `ends_on` is when the path is expected to end, were it begun now; `warning` what the contract says of that.
+         */
+        StartChecked: {
+            contract: components["schemas"]["ContractDay"] | null;
+            /** Ends On */
+            ends_on: string | null;
+            /** Forecast On */
+            forecast_on: string | null;
+            /** Obstacles */
+            obstacles: components["schemas"]["Obstacle"][];
+            /** Warning */
+            warning: string;
+        };
+        /**
          * StartReview
          * @description `documents` maps each document's id to the revision that was seen when it was chosen.
          */
@@ -9714,6 +9912,39 @@ export interface components {
             roles: components["schemas"]["GroupToTell"][];
         };
         /**
+         * TermGiven
+         * @description `company_id` empty for all companies without a line of their own; `from_hour` of 0 to 23, or none.
+         */
+        TermGiven: {
+            /**
+             * Company Id
+             * @default
+             */
+            company_id: string;
+            /**
+             * Counting
+             * @default calendar
+             * @enum {string}
+             */
+            counting: "working" | "calendar";
+            /** Days */
+            days: number;
+            /** From Hour */
+            from_hour?: number | null;
+            /** Kind */
+            kind: string;
+            /**
+             * Moves
+             * @default false
+             */
+            moves: boolean;
+            /**
+             * Silence
+             * @default nothing
+             */
+            silence: string;
+        };
+        /**
          * Then
          * @description What follows a verdict at the end of a deciding stage, for that document.
          * @enum {string}
@@ -9900,6 +10131,10 @@ export interface components {
         };
         /** TryRoute */
         TryRoute: {
+            /** Ends */
+            ends?: {
+                [key: string]: components["schemas"]["EndGiven"];
+            };
             /** Project Id */
             project_id: string;
             /** Stages */
@@ -10138,6 +10373,10 @@ export interface components {
          * @description `version` is the one that was changed; 0 for a new route. With nobody in `may_start`, all who file start it.
          */
         WriteRoute: {
+            /** Ends */
+            ends?: {
+                [key: string]: components["schemas"]["EndGiven"];
+            };
             /** May Start */
             may_start?: components["schemas"]["NamedGiven"][];
             /** Name */
@@ -15717,6 +15956,90 @@ export interface operations {
             };
         };
     };
+    read_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerTimes"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_terms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_attachment_folders: {
         parameters: {
             query?: never;
@@ -17005,6 +17328,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewStarted"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckStart"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartChecked"];
                 };
             };
             /** @description Bad Request */

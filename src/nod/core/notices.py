@@ -26,6 +26,7 @@ KINDS: dict[str, NoticeKind] = {
     "sent_back": NoticeKind(
         "Documents of mine came back from a review", "you filed them, or they came from you", "now"
     ),
+    "outcome": NoticeKind("A review has decided, and its route wants me told", "the review's route says so", "now"),
     "stuck": NoticeKind("A review is late, or a step of it asks nobody", "you lead the project, or started it", "now"),
     "answer": NoticeKind("Somebody answered me", "{what}", "now"),
     "mention": NoticeKind("Somebody named me, or has a mark for me", "you are named in it", "now"),
@@ -40,7 +41,8 @@ REACHING = ("now", "daily")
 """The ways that reach a person outside Nod: what wants an act is told in one of them."""
 
 FOLLOWED: frozenset[FactKind] = frozenset({
-    FactKind.REVISION_FILED, FactKind.DOCUMENT_RENAMED, FactKind.DOCUMENT_MOVED, FactKind.DOCUMENT_WITHDRAWN,
+    FactKind.REVISION_FILED, FactKind.IN_FORCE_CHANGED, FactKind.DOCUMENT_RENAMED, FactKind.DOCUMENT_MOVED,
+    FactKind.DOCUMENT_WITHDRAWN,
     FactKind.DOCUMENT_BROUGHT_BACK, FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET,
     FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED, FactKind.REVIEW_STARTED, FactKind.COMMENTS_HANDED_IN,
     FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_RECALLED, FactKind.STAGE_DECIDED,

@@ -10,6 +10,7 @@ from pydantic import RootModel
 from nod.services.acts.answers import Answered, FromOutside, Who
 from nod.services.reviews import (
     absences,
+    before_start,
     begun,
     changing,
     on_sheet,
@@ -23,6 +24,7 @@ from nod.services.reviews import (
     starting,
 )
 from nod.services.reviews.absences import Absences, AbsenceShown, SetAbsence
+from nod.services.reviews.before_start import CheckStart, StartChecked
 from nod.services.reviews.begun import BegunShown, KeepBegun
 from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, RecallReview, SwapIn
 from nod.services.reviews.on_sheet import SheetPart
@@ -182,6 +184,13 @@ def remove_absence(path: AbsencePath) -> None:
 def start_review(body: StartReview) -> ReviewStarted:
     """Send documents on a route."""
     return starting.start_review(context(), actor(), body)
+
+
+@api.post("/api/reviews/check", responses=answers(StartChecked))
+@permission("file")
+def check_start(body: CheckStart) -> StartChecked:
+    """What stands in the way of a review before it is sent, and what the contract says. Changes nothing."""
+    return before_start.check_start(context(), actor(), body)
 
 
 @api.get("/api/reviews/<review_id>", responses=answers(Review))

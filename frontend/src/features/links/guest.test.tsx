@@ -36,7 +36,8 @@ const transmittal = {
       revision_id: 'r1',
       number: 'BFT-TRA-1',
       revision: 'P01',
-      current_revision: 'P02',
+      standing: { kind: 'superseded', words: 'Superseded. In force is P02.' },
+      older_then: false,
       title: 'Roof plan',
       verdict: '',
     },
@@ -132,7 +133,7 @@ describe('a transmittal by a link', () => {
   it('says who sends what, and that something newer holds since', async () => {
     await open()
     expect(await screen.findByText(/sends you 1 document\. For construction\./)).toBeInTheDocument()
-    expect(screen.getByText('(superseded by P02 since)')).toBeInTheDocument()
+    expect(screen.getByText('(since: Superseded. In force is P02.)')).toBeInTheDocument()
     expect(screen.getByText(/An answer is wanted by/)).toBeInTheDocument()
     expect(screen.getByText(/For the pour/)).toBeInTheDocument()
     expect(screen.getByRole('button', { name: /^Download all, ZIP/ })).toBeInTheDocument()

@@ -25,10 +25,26 @@ export function Path({ route }: { route: Schemas['RouteShown'] }) {
           </li>
         ))}
       </ol>
+      <EndsSaid ends={route.ends_said} />
       <p className="border-t border-line px-3 py-2 text-second">
         Mail goes to the people of the first row now, to the others when it is their turn.
       </p>
     </section>
+  )
+}
+
+/** What is done at the end, by verdict; nothing where the route says nothing. */
+export function EndsSaid({ ends }: { ends: readonly Schemas['EndSaid'][] }) {
+  if (ends.length === 0) return null
+  return (
+    <div className="border-t border-line px-3 py-2">
+      <p className="font-semibold">At the end</p>
+      <ul>
+        {ends.map((each) => (
+          <li key={each.verdict}>{each.words}</li>
+        ))}
+      </ul>
+    </div>
   )
 }
 

@@ -3,6 +3,7 @@ import { useState } from 'react'
 
 import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
+import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextArea } from '../../ui/Field'
@@ -17,6 +18,7 @@ import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 import { Earlier } from './HandInForm'
+import { EndsSaid } from './Path'
 import { Slip } from './Slip'
 import { StepActs } from './StepActs'
 import { useReview, useReviewActs, type Review } from './useReviews'
@@ -73,6 +75,7 @@ function Now({ review }: { review: Review }) {
       {review.message && <p className="border-l-2 border-line pl-3 text-read">“{review.message}”</p>}
       <Outcome review={review} />
       <Slip review={review} />
+      {review.state === 'running' && <EndsSaid ends={review.ends} />}
       {review.slip.map(
         (step) => step.state === 'running' && <StepActs key={step.id} review={review} step={step} />,
       )}
@@ -112,6 +115,23 @@ function Newer({ review, acts }: { review: Review; acts: ReturnType<typeof useRe
   )
 }
 
+/** The day of the contract beside those of the steps. */
+function Contract({ review }: { review: Review }) {
+  const { contract } = review
+  if (!contract) return null
+  return (
+    <>
+      <p>
+        The contract wants an answer by <Day on={contract.answer_by} />; {contract.silence_words}.
+        {contract.days_late > 0 && (
+          <span className="font-semibold text-brick"> {counted(contract.days_late, 'day')} late.</span>
+        )}
+      </p>
+      {contract.warning && <p className="font-semibold text-brick">{contract.warning}</p>}
+    </>
+  )
+}
+
 /** How it ended, and the one next act. */
 function Outcome({ review }: { review: Review }) {
   const navigate = useNavigate()
@@ -124,9 +144,12 @@ function Outcome({ review }: { review: Review }) {
     )
   if (review.state === 'running')
     return (
-      <p className="text-second">
-        Expected to end by <Day on={review.forecast_end_on} />.
-      </p>
+      <div className="text-second">
+        <p>
+          Expected to end by <Day on={review.forecast_end_on} />.
+        </p>
+        <Contract review={review} />
+      </div>
     )
   return (
     <div className="flex items-center justify-between gap-3 bg-spruce-tint px-3 py-2 text-spruce">

@@ -10,6 +10,7 @@ import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
 import { useNewLine } from '../../ui/useNewLine'
 import { ChooseMany } from '../../ui/ChooseMany'
+import { RouteEnds } from './RouteEnds'
 import { RouteRow } from './RouteRow'
 import { keyOf, namedOf, useWhomToChoose } from './usePeopleToChoose'
 import {
@@ -38,7 +39,9 @@ interface Props {
 function useWriting(route: RouteShown | undefined, start: RouteWritten) {
   const form = useKept('route', route?.id ?? `new ${start.name}`, route?.name ?? 'a new one')
   const version = route?.version ?? 0
-  const [written, setWritten] = useField(form, 'written', { ...start, seen: version })
+  const [kept, setWritten] = useField(form, 'written', { ...start, seen: version })
+  // What was typed before routes had ends has none.
+  const written = { ...kept, ends: (kept as Partial<typeof kept>).ends ?? {} }
   const set = (part: Partial<typeof written>) => setWritten({ ...written, ...part })
   return { form, written, set, overtaken: written.seen !== version, onMine: () => set({ seen: version }) }
 }
@@ -47,7 +50,7 @@ function useWriting(route: RouteShown | undefined, start: RouteWritten) {
 export function RouteEditor({ route, start, onCopy, onMade }: Props) {
   const { form, written, set, overtaken, onMine } = useWriting(route, start)
   const { name, purpose, stages } = written
-  const tried = useTried(stages)
+  const tried = useTried(stages, written.ends)
   const whom = useWhomToChoose()
   const save = useSaving(route, form, written, onMade)
   return (
@@ -59,21 +62,7 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
         save.mutate()
       }}
     >
-      <div className="mb-3 grid grid-cols-[1fr_1.6fr] gap-3 max-md:grid-cols-1">
-        <TextField
-          keep={form}
-          label="Name of the route"
-          required
-          value={name}
-          onChange={(event) => set({ name: event.target.value })}
-        />
-        <TextField
-          keep={form}
-          label="What it is for"
-          value={purpose}
-          onChange={(event) => set({ purpose: event.target.value })}
-        />
-      </div>
+      <Head form={form} name={name} purpose={purpose} onChange={set} />
       <Rows
         form={form}
         stages={stages}
@@ -89,6 +78,13 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
           onChange={(next) => set({ may_start: next.map(namedOf) })}
         />
       </div>
+      <RouteEnds
+        keep={form}
+        ends={written.ends}
+        whom={whom.choices}
+        tried={tried.data}
+        onChange={(ends) => set({ ends })}
+      />
       {overtaken && <Overtaken onTheirs={form.drop} onMine={onMine} />}
       <ErrorNote error={save.error ?? tried.error ?? whom.error} />
       <Foot
@@ -98,6 +94,31 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
         why={reasonNot(overtaken, stages, tried.data)}
       />
     </form>
+  )
+}
+
+interface HeadProps extends Pick<RouteWritten, 'name' | 'purpose'> {
+  form: Kept
+  onChange: (part: Partial<RouteWritten>) => void
+}
+
+function Head({ form, name, purpose, onChange }: HeadProps) {
+  return (
+    <div className="mb-3 grid grid-cols-[1fr_1.6fr] gap-3 max-md:grid-cols-1">
+      <TextField
+        keep={form}
+        label="Name of the route"
+        required
+        value={name}
+        onChange={(event) => onChange({ name: event.target.value })}
+      />
+      <TextField
+        keep={form}
+        label="What it is for"
+        value={purpose}
+        onChange={(event) => onChange({ purpose: event.target.value })}
+      />
+    </div>
   )
 }
 
@@ -146,6 +167,7 @@ function Foot({ route, onCopy, busy, why }: FootProps) {
 function reasonNot(overtaken: boolean, stages: readonly StageGiven[], tried: Tried) {
   if (overtaken) return 'Somebody changed this route meanwhile.'
   if (countSteps(stages) === 0) return 'A route has one step at least.'
+  if (tried?.end_trouble) return tried.end_trouble
   const troubles = tried?.stages.flatMap((stage) => stage.steps.map((step) => step.trouble)) ?? []
   const place = troubles.findIndex(Boolean)
   return place >= 0 && `Step ${place + 1}: ${troubles[place] ?? ''}`

@@ -1,4 +1,4 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
 
 import { api, unwrap, type Schemas } from '../../api/client'
@@ -8,6 +8,7 @@ import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { idsOfAddress, useChosen, type ChosenLine } from '../../ui/chosen'
 import { Select, TextArea, TextField } from '../../ui/Field'
+import { Day } from '../../ui/Standing'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { Path } from './Path'
@@ -71,7 +72,8 @@ interface FormProps {
   routes: Route[]
 }
 
-function StartForm({ of, lines, missing, routes }: FormProps) {
+/** What is written of a review that is not sent yet: kept over reloads, and checked as it stands. */
+function useStarting({ of, lines, routes }: Pick<FormProps, 'of' | 'lines' | 'routes'>) {
   const { project } = useSeat()
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -79,7 +81,12 @@ function StartForm({ of, lines, missing, routes }: FormProps) {
   const [routeId, setRouteId] = useField(form, 'routeId', '')
   const [name, setName] = useField(form, 'name', '')
   const [message, setMessage] = useField(form, 'message', '')
+  const [leftOut, setLeftOut] = useField<string[]>(form, 'leftOut', [])
   const route = routes.find((each) => each.id === routeId) ?? routes[0]
+  const going = lines.filter((line) => !leftOut.includes(line.id))
+  const documents = Object.fromEntries(going.map((line) => [line.id, line.revision_id]))
+  const checked = useStartCheck(route?.id ?? '', documents)
+  const body = () => ({ project_id: project.id, route_id: route?.id ?? '', name, message, documents })
   const start = useMutation({
     mutationFn: () => sendOnce(form, (more) => unwrap(api.POST('/api/reviews', { ...more, body: body() }))),
     onSuccess: async (started) => {
@@ -87,67 +94,181 @@ function StartForm({ of, lines, missing, routes }: FormProps) {
       await navigate({ to: '/reviews/$reviewId', params: { reviewId: started.id } })
     },
   })
-  const body = () => ({
-    project_id: project.id,
-    route_id: route?.id ?? '',
+  return {
+    form,
+    route,
+    setRouteId,
     name,
+    setName,
     message,
-    documents: Object.fromEntries(lines.map((line) => [line.id, line.revision_id])),
-  })
+    setMessage,
+    leftOut,
+    setLeftOut,
+    going,
+    checked,
+    start,
+    leave: () => void navigate({ to: '/register' }),
+  }
+}
+
+type Starting = ReturnType<typeof useStarting>
+
+function StartForm({ missing, routes, ...given }: FormProps) {
+  const starting = useStarting({ routes, ...given })
+  const { route, checked } = starting
   return (
     <form
       className="mx-auto grid max-w-[1060px] gap-8 min-[900px]:grid-cols-[1fr_380px]"
       onSubmit={(event) => {
         event.preventDefault()
-        start.mutate()
+        starting.start.mutate()
       }}
     >
       <div className="flex min-w-0 flex-col gap-3">
         <h1 className="text-title font-semibold">Start a review</h1>
-        <TextField
-          keep={form}
-          label="Name"
-          required
-          maxLength={200}
-          value={name}
-          onChange={(event) => setName(event.target.value)}
-          placeholder="What goes round, in a few words"
+        <What starting={starting} />
+        <Lines
+          lines={starting.going}
+          missing={missing}
+          obstacles={checked.data?.obstacles ?? []}
+          onLeaveOut={(out) => starting.setLeftOut([...starting.leftOut, ...out])}
         />
-        <TextArea
-          keep={form}
-          label="Message to the reviewers"
-          rows={3}
-          value={message}
-          onChange={(event) => setMessage(event.target.value)}
-        />
-        <Lines lines={lines} missing={missing} />
-        <ErrorNote error={start.error} />
-        <div className="flex gap-2">
-          <Button
-            look="act"
-            type="submit"
-            busy={start.isPending}
-            why={!name.trim() && 'Give the review a name first.'}
-          >
-            Send {lines.length} on the route
-          </Button>
-          <Button onClick={() => void navigate({ to: '/register' })}>Leave</Button>
-        </div>
+        <LeftOut starting={starting} />
+        <ErrorNote error={starting.start.error ?? checked.error} />
+        <Send starting={starting} />
       </div>
       <div className="flex flex-col gap-3">
         <Select
           label="Route"
           value={route?.id ?? ''}
-          onChange={setRouteId}
+          onChange={starting.setRouteId}
           choices={routes.map((each) => ({ code: each.id, words: each.name }))}
         />
         {route && <Path route={route} />}
+        {checked.data && <WhenDone checked={checked.data} />}
       </div>
     </form>
   )
 }
 
-function Lines({ lines, missing }: { lines: ChosenLine[]; missing: number }) {
+function What({ starting: { form, name, setName, message, setMessage } }: { starting: Starting }) {
+  return (
+    <>
+      <TextField
+        keep={form}
+        label="Name"
+        required
+        maxLength={200}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+        placeholder="What goes round, in a few words"
+      />
+      <TextArea
+        keep={form}
+        label="Message to the reviewers"
+        rows={3}
+        value={message}
+        onChange={(event) => setMessage(event.target.value)}
+      />
+    </>
+  )
+}
+
+function LeftOut({ starting: { leftOut, setLeftOut } }: { starting: Starting }) {
+  if (leftOut.length === 0) return null
+  return (
+    <p>
+      {counted(leftOut.length, 'document')} left out.{' '}
+      <Button small onClick={() => setLeftOut([])}>
+        Put them back
+      </Button>
+    </p>
+  )
+}
+
+function Send({ starting: { name, going, checked, start, leave } }: { starting: Starting }) {
+  return (
+    <div className="flex gap-2">
+      <Button
+        look="act"
+        type="submit"
+        busy={start.isPending}
+        why={reasonNot(name, going, checked.data?.obstacles ?? [])}
+      >
+        Send {going.length} on the route
+      </Button>
+      <Button onClick={leave}>Leave</Button>
+    </div>
+  )
+}
+
+type Obstacle = Schemas['Obstacle']
+
+function reasonNot(
+  name: string,
+  going: readonly ChosenLine[],
+  obstacles: readonly Obstacle[],
+): string | false {
+  if (!name.trim()) return 'Give the review a name first.'
+  if (going.length === 0) return 'Every document is left out.'
+  const first = obstacles.find((each) => each.stops)
+  return first ? `${first.number}: ${first.words}` : false
+}
+
+/** What stands in the way of these on this route, and what the contract says of its days. */
+function useStartCheck(routeId: string, documents: Record<string, string>) {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['start-check', project.id, routeId, documents],
+    queryFn: () =>
+      unwrap(
+        api.POST('/api/reviews/check', { body: { project_id: project.id, route_id: routeId, documents } }),
+      ),
+    enabled: routeId !== '' && Object.keys(documents).length > 0,
+    placeholderData: (before) => before,
+    retry: false,
+  })
+}
+
+/** When the path ends, as allowed and as fast as those asked have been, beside the day of the contract. */
+function WhenDone({ checked }: { checked: Schemas['StartChecked'] }) {
+  const { ends_on: ends, forecast_on: forecast, contract, warning } = checked
+  return (
+    <section aria-label="When it is done" className="border border-line bg-surface px-3 py-2 text-list">
+      <p>
+        Done by <Day on={ends} />
+        {forecast && forecast !== ends && (
+          <span className="text-second">
+            ; as those asked have answered so far, <Day on={forecast} />
+          </span>
+        )}
+        .
+      </p>
+      {contract && (
+        <p>
+          The contract wants an answer by <Day on={contract.answer_by} /> ({contract.number}, {contract.words}
+          ; {contract.silence_words}).
+        </p>
+      )}
+      {warning && (
+        <p role="alert" className="mt-1 font-semibold text-brick">
+          {warning}
+        </p>
+      )}
+    </section>
+  )
+}
+
+interface LinesProps {
+  lines: readonly ChosenLine[]
+  missing: number
+  obstacles: readonly Obstacle[]
+  onLeaveOut: (documents: string[]) => void
+}
+
+/** What goes, and at each line what stands in its way; a click leaves it out. */
+function Lines({ lines, missing, obstacles, onLeaveOut }: LinesProps) {
+  const stopped = new Set(obstacles.filter((each) => each.stops).map((each) => each.document_id))
   return (
     <>
       <h2 className="mt-2 text-read font-semibold">
@@ -156,12 +277,35 @@ function Lines({ lines, missing }: { lines: ChosenLine[]; missing: number }) {
       {missing > 0 && (
         <p className="text-ochre">{counted(missing, 'document')} more are not there for you any more.</p>
       )}
+      {stopped.size > 1 && (
+        <p role="status" className="flex items-center gap-3 font-semibold text-brick">
+          {stopped.size} of them cannot go.
+          <Button small onClick={() => onLeaveOut([...stopped])}>
+            Leave these out
+          </Button>
+        </p>
+      )}
       <ul className="border-t border-line bg-surface">
         {lines.map((line) => (
-          <li key={line.id} className="flex gap-2 border-b border-line px-2 py-1.5 text-list">
-            <span className="code">{line.number}</span>
-            <span className="code font-bold">{line.revision}</span>
-            <span className="truncate">{line.title}</span>
+          <li key={line.id} className="border-b border-line px-2 py-1.5 text-list">
+            <div className="flex items-center gap-2">
+              <span className="code">{line.number}</span>
+              <span className="code font-bold">{line.revision}</span>
+              <span className="min-w-0 flex-1 truncate">{line.title}</span>
+              {stopped.has(line.id) && (
+                <Button small onClick={() => onLeaveOut([line.id])}>
+                  Leave it out
+                </Button>
+              )}
+            </div>
+            {obstacles
+              .filter((each) => each.document_id === line.id)
+              .map((each) => (
+                <p key={each.words}>
+                  <span className={each.stops ? 'font-semibold text-brick' : 'text-ochre'}>{each.words}</span>{' '}
+                  <span className="text-second">{each.remedy}</span>
+                </p>
+              ))}
           </li>
         ))}
       </ul>

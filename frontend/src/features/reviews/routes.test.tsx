@@ -25,30 +25,38 @@ const step = {
   planned_on: '2027-03-11',
 }
 const alone = { steps: [step], then: {} }
-const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], may_start: true, retired: false, version: 4 } // prettier-ignore
+const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], ends: {}, ends_said: [], may_start: true, retired: false, version: 4 } // prettier-ignore
 const routes = [SHORT, { ...SHORT, id: 'r2', name: 'Old', purpose: '', stages: [alone, alone], retired: true, version: 2 }] // prettier-ignore
 interface Tried {
+  ends: Record<string, { status: string }>
   stages: { steps: { whom: unknown[] }[] }[]
+}
+const tried = (body?: Tried) => {
+  const after = body?.ends.A?.status
+  return {
+    end_trouble: after === 'S0' ? '“S0” is no status of this project.' : '',
+    ends: after === 'A1' ? [{ verdict: 'A', words: 'A: status A1, which may be built from.' }] : [],
+    stages: body?.stages.map(({ steps }) => ({
+      hint: '',
+      steps: steps.map(({ whom }) => ({
+        ends_on: '2027-03-11',
+        people: whom.length,
+        trouble: whom.length ? '' : 'Nobody is named for it.',
+      })),
+    })),
+  }
 }
 const answer = (path: string, body?: Tried) => {
   if (path === '/api/routes') return routes
-  if (path === '/api/routes/tried')
-    return {
-      stages: body?.stages.map(({ steps }) => ({
-        hint: '',
-        steps: steps.map(({ whom }) => ({
-          ends_on: '2027-03-11',
-          people: whom.length,
-          trouble: whom.length ? '' : 'Nobody is named for it.',
-        })),
-      })),
-    }
+  if (path === '/api/routes/tried') return tried(body)
   if (path.endsWith('/people'))
     return {
       members: [{ who: saoirse, state: 'active' }],
       roles: [{ code: 'lead', name: 'Lead', people: 2 }],
       companies: [{ id: 'tra', name: 'Tamar Review', people: 3 }],
     }
+  if (path === '/api/register/columns')
+    return { columns: [{ key: 'number' }, { key: 'field:p', head: 'Package', choices: [] }] }
   return {}
 }
 
@@ -95,9 +103,26 @@ describe('the routes of a project', () => {
           version: 4,
           stages: [{ steps: [{ ...SAVED, whom: [{ kind: 'person', id: 's' }] }], then: {} }],
           may_start: [],
+          ends: {},
         },
       },
     ])
+  })
+
+  it('say what is done at the end by verdict, and what cannot be', async () => {
+    await renderSeated(<RoutesPage />)
+    await open(/^Short/)
+    await userEvent.selectOptions(screen.getByLabelText('Status after A'), 'A1')
+    expect(await screen.findByText('A: status A1, which may be built from.')).toBeVisible()
+    await userEvent.selectOptions(screen.getByLabelText('A field to set after A'), 'field:p')
+    await userEvent.type(screen.getByLabelText('Package after A'), 'Steel')
+    await userEvent.click(await screen.findByRole('button', { name: 'Save the route' }))
+    expect(asked('PUT', '/api/routes/{route_id}')).toMatchObject([
+      { body: { ends: { A: { status: 'A1', fields: { 'field:p': 'Steel' } } } } },
+    ])
+    await userEvent.selectOptions(screen.getByLabelText('Status after A'), 'S0')
+    expect(await screen.findByText('“S0” is no status of this project.')).toBeVisible()
+    expect(screen.getByRole('button', { name: 'Save the route' })).toBeDead()
   })
 
   it('are not written over what another saved while one wrote', async () => {

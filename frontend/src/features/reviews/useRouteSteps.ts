@@ -29,10 +29,11 @@ export interface RouteWritten {
   purpose: string
   stages: StageGiven[]
   may_start: Schemas['NamedGiven'][]
+  ends: Record<string, Schemas['EndGiven']>
 }
 
 export function writtenOf(route: RouteShown | undefined): RouteWritten {
-  if (!route) return { name: '', purpose: '', stages: [A_ROW], may_start: [] }
+  if (!route) return { name: '', purpose: '', stages: [A_ROW], may_start: [], ends: {} }
   return {
     name: route.name,
     purpose: route.purpose,
@@ -41,6 +42,7 @@ export function writtenOf(route: RouteShown | undefined): RouteWritten {
       then: then as StageGiven['then'],
     })),
     may_start: route.starters.map(named),
+    ends: route.ends,
   }
 }
 
@@ -79,12 +81,12 @@ export function useAllRoutes() {
 }
 
 /** When each step would end, were the route begun today, and what cannot work. */
-export function useTried(stages: readonly StageGiven[]) {
+export function useTried(stages: readonly StageGiven[], ends: RouteWritten['ends']) {
   const { project } = useSeat()
   return useQuery({
-    queryKey: ['try-route', project.id, stages],
+    queryKey: ['try-route', project.id, stages, ends],
     queryFn: () =>
-      unwrap(api.POST('/api/routes/tried', { body: { project_id: project.id, stages: [...stages] } })),
+      unwrap(api.POST('/api/routes/tried', { body: { project_id: project.id, stages: [...stages], ends } })),
     placeholderData: (before) => before,
     retry: false,
   })

@@ -5,6 +5,7 @@ import { useSeat } from '../../api/me'
 import { Empty } from '../../ui/Notes'
 import { AccessSection } from './access/AccessSection'
 import { CodesSection } from './CodesSection'
+import { AnswerTimesSection } from './AnswerTimesSection'
 import { AttachedSection } from './AttachedSection'
 import { CompaniesSection } from './CompaniesSection'
 import { DaysSection } from './DaysSection'
@@ -35,6 +36,7 @@ const PARTS: readonly Part[] = [
   { key: 'numbers', words: 'Numbers', part: NumbersSection },
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
   { key: 'natives', words: 'Natives', part: NativesSection },
+  { key: 'answers', words: 'Contract’s times', part: AnswerTimesSection },
   { key: 'days', words: 'Working days', part: DaysSection },
   { key: 'fields', words: 'Fields', part: FieldsSection },
   { key: 'marks', words: 'Colours of marks', part: MarksSection },

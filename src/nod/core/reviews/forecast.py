@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from datetime import date
 
 from nod.core.acts import working_days as clock
-from nod.core.acts.working_days import ProjectClock
+from nod.core.acts.working_days import Calendar, Counting, ProjectClock
 from nod.core.reviews.path import Path, Step
 from nod.core.reviews.running import StepRun, StepState
 
@@ -63,6 +63,13 @@ def _plan(
 def as_planned(path: Path) -> tuple[StepRun, ...]:
     """The steps of a path that has not begun."""
     return tuple(StepRun(step, number) for number, stage in enumerate(path) for step in stage.steps)
+
+
+def days_taken(began: date, answered: date, counting: Counting, calendar: Calendar) -> int:
+    """How many days an answer took, counted as a step counts them; 0 on the day itself."""
+    if counting is Counting.CALENDAR:
+        return max(0, (answered - began).days)
+    return calendar.working_days_after(began, answered)
 
 
 def median_up(days: Sequence[int]) -> int | None:

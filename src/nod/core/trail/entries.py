@@ -168,6 +168,7 @@ class FactKind(StrEnum):
     REVIEW_RECORD_TAKEN = "review_record_taken", "took the record of a review"
     STEP_ENDED = "step_ended", "ended a step"
     STEP_REMINDED = "step_reminded", "reminded of a step"
+    SILENCE_TOLD = "silence_told", "told leads that the contract's time for an answer is over"
     ABSENCE_SET = "absence_set", "set an absence"
     ABSENCE_REMOVED = "absence_removed", "took an absence away"
     PLACE_GIVEN = "place_given", "put somebody in for a step"

@@ -125,6 +125,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "notices": {},
         "mark_inks": {"by": "", "inks": {}},
         "native_forms": [],
+        "answer_terms": [],
     }
 
 
@@ -221,15 +222,21 @@ def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
 
 def add_route(
     act: Act, project_id: str, name: str, purpose: str, stages: list[dict[str, Any]],
-    may_start: list[dict[str, str]] | None = None,
+    may_start: list[dict[str, str]] | None = None, ends: dict[str, Any] | None = None,
 ) -> str:  # fmt: skip
-    """`stages` and `may_start` as `RouteRow` keeps them. Returns the route's id."""
+    """`stages`, `may_start` and `ends` as `RouteRow` keeps them. Returns the route's id."""
     route = RouteRow(
-        id=new_id(), project_id=project_id, name=name, purpose=purpose, stages=stages, may_start=may_start or []
+        id=new_id(),
+        project_id=project_id,
+        name=name,
+        purpose=purpose,
+        stages=stages,
+        may_start=may_start or [],
+        ends=ends or {},
     )
     act.session.add(route)
     act.session.flush()
-    after = {"stages": stages, "may_start": route.may_start}
+    after = {"stages": stages, "may_start": route.may_start, "ends": route.ends}
     act.record(project_id, Fact(FactKind.ROUTE_MADE, Subject("route", route.id), name, after=after))
     act.tell(project_id, "routes", project_id)
     return route.id

@@ -15,6 +15,7 @@ from nod.services.acts.answers import Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import review_mails, review_rows
+from nod.services.reviews.contract import put_contract
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview, authors_of
 from nod.services.reviews.reviews import LONGEST_TEXT, moment_of, numbers_of, open_step, record, settle, somebody
@@ -167,6 +168,8 @@ def swap_in(context: Context, actor: Actor, review_id: str, command: SwapIn) -> 
         for document_id, revision_id in swapped.items():
             of_it = (ReviewDocumentRow.review_id == review_id, ReviewDocumentRow.document_id == document_id)
             act.session.execute(update(ReviewDocumentRow).where(*of_it).values(revision_id=revision_id))
+        of_review = select(ReviewDocumentRow.revision_id).where(ReviewDocumentRow.review_id == review_id)
+        put_contract(act.session, seat.project, loaded.row, list(act.session.scalars(of_review)))
         numbers = numbers_of(act, list(swapped))
         record(act, loaded, FactKind.REVISION_SWAPPED, {"documents": [numbers[each] for each in swapped]})
         settle(act, loaded, turn)

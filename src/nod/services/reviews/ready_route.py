@@ -17,6 +17,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import add_route
 from nod.services.acts.seats import Actor
+from nod.services.reviews.endings import ends_kept, ends_read
 from nod.services.reviews.paths import MOST_DAYS, MOST_NAMED, path_kept, to_keep
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import check_route, check_route_name
@@ -77,23 +78,38 @@ def routes_for_starter(session: Session, project: ProjectRow) -> list[dict[str, 
     members = select(MembershipRow.person_id, MembershipRow.roles).where(MembershipRow.project_id == project.id)
     roles = {person: tuple(held)[:1] for person, held in session.execute(members)}
     return [
-        {"name": row.name, "purpose": row.purpose, "stages": to_keep(_as_roles(path_kept(row.stages), roles))}
+        {
+            "name": row.name, "purpose": row.purpose, "stages": to_keep(_as_roles(path_kept(row.stages), roles)),
+            "ends": _ends_as_roles(row.ends, roles),
+        }
         for row in rows
-    ]
+    ]  # fmt: skip
+
+
+def _ends_as_roles(kept: Mapping[str, Any], roles: Mapping[str, tuple[str, ...]]) -> dict[str, Any]:
+    """Without fields, whose ids are the project's own."""
+    ends = ends_read(kept)
+    plain = {
+        code: replace(end, fields={}, tell=tuple(dict.fromkeys(_role_of(each, roles) for each in end.tell)))
+        for code, end in ends.items()
+    }
+    return ends_kept({code: end for code, end in plain.items() if not end.nothing})
+
+
+def _role_of(named: Named, roles: Mapping[str, tuple[str, ...]]) -> Named:
+    if named.kind is NamedKind.ROLE:
+        return named
+    held = roles.get(named.id, ()) if named.kind is NamedKind.PERSON else ()
+    return Named(NamedKind.ROLE, held[0] if held else "reviewer")
 
 
 def _as_roles(path: Path, roles: Mapping[str, tuple[str, ...]]) -> Path:
-    def role_of(named: Named) -> Named:
-        if named.kind is NamedKind.ROLE:
-            return named
-        held = roles.get(named.id, ()) if named.kind is NamedKind.PERSON else ()
-        return Named(NamedKind.ROLE, held[0] if held else "reviewer")
-
     return tuple(
         replace(
             stage,
             steps=tuple(
-                replace(step, whom=tuple(dict.fromkeys(role_of(each) for each in step.whom))) for step in stage.steps
+                replace(step, whom=tuple(dict.fromkeys(_role_of(each, roles) for each in step.whom)))
+                for step in stage.steps
             ),
         )
         for stage in path
@@ -105,4 +121,6 @@ def add_starter_routes(act: Act, project_id: str, kept: list[dict[str, Any]] | N
     if kept is None:
         add_ready_routes(act, project_id)
     for each in kept or ():
-        add_route(act, project_id, each["name"], each["purpose"], to_keep(path_kept(each["stages"])))
+        add_route(
+            act, project_id, each["name"], each["purpose"], to_keep(path_kept(each["stages"])), ends=each.get("ends")
+        )

@@ -24,6 +24,7 @@ from nod.services.reviews.absences import hand_over_of_today
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.reviews import record
+from nod.services.reviews.silence import tell_of_silence
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import ProjectRow, ReviewRow, ReviewStepRow
 
@@ -51,6 +52,7 @@ def send_reminders(context: Context) -> int:
     """
     now = context.clock.now()
     hand_over_of_today(context, now)
+    tell_of_silence(context, now)
     with context.database.read() as session:
         waiting = [step_id for step_id, _, _ in _due(session, now)]
     return sum(_remind_of(context, step_id, now) for step_id in waiting)

@@ -62,6 +62,11 @@ def tell_leads_late(act: Act, loaded: LoadedReview, at: int, said: str, key: str
     _Telling(act, loaded).late(at, said, key)
 
 
+def tell_leads_silent(act: Act, loaded: LoadedReview, silence: str) -> None:
+    """The contract's day is over, and the review runs."""
+    _Telling(act, loaded).silent(silence)
+
+
 _SHARED = "Others may take this step too. Pick it up first, so that nobody does it twice."
 
 
@@ -146,6 +151,16 @@ class _Telling:
         subject = f"{self.project.number}: {row.name} is {said} · {self.name}"
         people_told = [*_leads(self.act, self.project), self.loaded.row.started_by]
         self._tell("stuck", people_told, f"late:{row.id}:{key}", subject, text)
+
+    def silent(self, silence: str) -> None:
+        row = self.loaded.row
+        day = row.answer_by.strftime("%-d %B %Y") if row.answer_by else ""
+        text = [
+            f"{self.name}: the contract wanted an answer by {day}, and the review still runs. By the contract,"
+            f" {silence}. No verdict was set.", "", *self.lines.values(),
+        ]  # fmt: skip
+        subject = f"{self.project.number}: the contract's time is over · {self.name}"
+        self._tell("stuck", [*_leads(self.act, self.project), row.started_by], f"silence:{row.id}", subject, text)
 
     def nobody_asked(self, at: int) -> None:
         row = self.loaded.steps[at]

@@ -13,12 +13,12 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.reviews import acts
 from nod.core.reviews.acts import Somebody
 from nod.core.reviews.path import StepAct
-from nod.core.reviews.running import Answer, Moment, PlaceState, ReviewState, StepState, Turn
+from nod.core.reviews.running import Answer, DocumentState, Moment, PlaceState, ReviewState, StepState, Turn
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.seats import Actor, Seat
-from nod.services.reviews import review_mails, review_rows
+from nod.services.reviews import endings, review_mails, review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
@@ -82,7 +82,14 @@ def record(
 def settle(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
     """The turn is written; what it decided is in the trail; whoever has to know is told."""
     _record_decided(act, loaded, turn)
+    before = loaded.value.documents
     loaded = review_rows.write_back(act, loaded, turn)
+    left = {
+        id: each.verdict
+        for id, each in loaded.value.documents.items()
+        if each.state is not DocumentState.GOING and before[id].state is DocumentState.GOING
+    }
+    endings.carry_out(act, loaded, left)
     review_mails.tell_of(act, loaded, turn)
     return loaded
 

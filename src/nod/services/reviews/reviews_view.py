@@ -9,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
+from nod.core.acts.working_days import local_date
 from nod.core.reviews import acts
 from nod.core.reviews.acts import Act, Somebody
 from nod.core.reviews.forecast import forecast
@@ -21,9 +22,12 @@ from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.open_work.open_work import standings
 from nod.services.reviews import review_rows
+from nod.services.reviews.contract import ReviewContract, contract_shown
+from nod.services.reviews.endings import EndSaid, ends_read, said_of
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import STEP
 from nod.services.reviews.outlooks import asks_of
+from nod.services.reviews.pace import expected_end
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.kinds import seen_of
 from nod.services.things.things import see_thing
@@ -149,6 +153,8 @@ class Review(Answered):
     ended_at: datetime | None
     why_cancelled: str
     forecast_end_on: date | None
+    ends: list[EndSaid]
+    contract: ReviewContract | None
     verdict_set: list[VerdictShown]
     slip: list[SlipRow]
     documents: list[ReviewedDocument]
@@ -204,7 +210,9 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
         row, seat = see_thing(session, actor, REVIEW, review_id)
         loaded = review_rows.load(session, row, whole=True)
         at = project_clock(session, seat.project)
-        planned = forecast(loaded.value.steps, today_in(seat.project, now), at)
+        today = today_in(seat.project, now)
+        planned = forecast(loaded.value.steps, today, at)
+        ends_on = expected_end(session, seat.project, loaded, today, at)
         late = LateBy(session, seat.project, now)
         sent = select(TransmittalRow.number).where(TransmittalRow.review_id == review_id, seen_of("transmittal", seat))
         people = people_by_id(session, _all_people(loaded))
@@ -224,7 +232,9 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
             started_at=row.started_at,
             ended_at=row.ended_at,
             why_cancelled=row.why_cancelled,
-            forecast_end_on=max((day for day in planned if day), default=None) if row.state == "running" else None,
+            ends=said_of(session, seat.project, ends_read(row.ends)),
+            contract=contract_shown(row, ends_on, local_date(row.ended_at, at.zone) if row.ended_at else today),
+            forecast_end_on=ends_on,
             verdict_set=show_verdicts(row.verdict_set),
             slip=[slip.row(at, day) for at, day in enumerate(planned)],
             documents=_documents(session, loaded),

@@ -12,6 +12,7 @@ from pydantic import Field
 from sqlalchemy import select
 
 from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.reviews.ends import End
 from nod.core.reviews.forecast import as_planned, forecast
 from nod.core.reviews.path import MOST_STEPS, Path
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
@@ -19,6 +20,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
 from nod.services.acts.projects import add_route
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.reviews.endings import EndGiven, EndSaid, check_ends, ends_given, ends_kept, said_of
 from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, path_given, to_keep, whom_named
 from nod.services.reviews.ready_route import RouteMade
 from nod.services.reviews.roster import ProjectRoster
@@ -35,6 +37,7 @@ class WriteRoute(Command):
     purpose: str
     stages: list[StageGiven] = Field(max_length=MOST_STEPS)
     may_start: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
+    ends: dict[str, EndGiven] = Field(default_factory=dict)
     version: int = 0
 
 
@@ -49,6 +52,7 @@ class SeenRoute(Command):
 class TryRoute(Command):
     project_id: str
     stages: list[StageGiven] = Field(max_length=MOST_STEPS)
+    ends: dict[str, EndGiven] = Field(default_factory=dict)
 
 
 class StepTried(Answered):
@@ -70,7 +74,11 @@ class StageTried(Answered):
 
 
 class RouteTried(Answered):
+    """`end_trouble` says what cannot work at the end, `ends` what would be done there."""
+
     stages: list[StageTried]
+    ends: list[EndSaid]
+    end_trouble: str
 
 
 def make_route(context: Context, actor: Actor, command: MakeRoute) -> RouteMade:
@@ -121,7 +129,7 @@ def try_route(context: Context, actor: Actor, command: TryRoute) -> RouteTried:
         roster = ProjectRoster(session, seat.project)
         path = path_given(command.stages)
         today = today_in(seat.project, context.clock.now())
-        ends = iter(forecast(as_planned(path), today, project_clock(session, seat.project)))
+        days = iter(forecast(as_planned(path), today, project_clock(session, seat.project)))
         people = {person for stage in path for step in stage.steps for person in people_of(roster, step.whom)}
         rows = session.execute(select(PersonRow.id, PersonRow.company_id).where(PersonRow.id.in_(people)))
         companies: dict[str, str] = dict(rows.all())
@@ -129,7 +137,7 @@ def try_route(context: Context, actor: Actor, command: TryRoute) -> RouteTried:
             StageTried(
                 steps=[
                     StepTried(
-                        ends_on=next(ends) or today,
+                        ends_on=next(days) or today,
                         people=len(people_of(roster, step.whom)),
                         trouble=trouble_with(roster, stage, step),
                     )
@@ -139,7 +147,16 @@ def try_route(context: Context, actor: Actor, command: TryRoute) -> RouteTried:
             )
             for stage in path
         ]
-        return RouteTried(stages=stages)
+        ends, end_trouble = _ends_tried(seat, roster, command.ends)
+        return RouteTried(stages=stages, ends=said_of(session, seat.project, ends), end_trouble=end_trouble)
+
+
+def _ends_tried(seat: Seat, roster: ProjectRoster, given: dict[str, EndGiven]) -> tuple[dict[str, End], str]:
+    ends = ends_given(given)
+    try:
+        return check_ends(seat.project, roster, ends, ""), ""
+    except RuleBroken as broken:
+        return {}, broken.words
 
 
 def _enter(act: Act, project_id: str) -> Seat:
@@ -180,5 +197,5 @@ def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> dict[str
     starters = [{"kind": each.kind.value, "id": each.id} for each in command.may_start]
     return {
         "name": name, "purpose": " ".join(command.purpose.split())[:_LONGEST_PURPOSE], "stages": to_keep(path),
-        "may_start": starters,
+        "may_start": starters, "ends": ends_kept(check_ends(seat.project, roster, ends_given(command.ends), name)),
     }  # fmt: skip

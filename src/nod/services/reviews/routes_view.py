@@ -12,6 +12,7 @@ from nod.core.reviews.path import Named, Path, Step
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.seats import Actor, take_seat
+from nod.services.reviews.endings import EndGiven, EndSaid, ends_read, said_of
 from nod.services.reviews.paths import RemindGiven, path_kept, whom_read
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import check_may_start, people_of
@@ -57,6 +58,8 @@ class RouteShown(Answered):
     stages: list[RouteStageShown]
     starters: list[NamedShown]
     may_start: bool
+    ends: dict[str, EndGiven]
+    ends_said: list[EndSaid]
     retired: bool
     version: int
 
@@ -87,6 +90,8 @@ def list_routes(context: Context, actor: Actor, project_id: str, *, retired: boo
                     version=row.version, stages=_stages(roster, path, ends),
                     starters=_named(roster, whom_read(row.may_start)),
                     may_start=check_may_start(session, seat, actor, row),
+                    ends={code: EndGiven.model_validate(each, strict=False) for code, each in row.ends.items()},
+                    ends_said=said_of(session, seat.project, ends_read(row.ends)),
                 )
             )  # fmt: skip
         return found

@@ -21,6 +21,7 @@ from nod.services.acts.context import Act, Context, acting, project_clock, today
 from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import review_mails, review_rows
+from nod.services.reviews.contract import put_contract
 from nod.services.reviews.paths import path_kept, whom_kept
 from nod.services.reviews.review_rows import LoadedReview, authors_of
 from nod.services.reviews.roster import ProjectRoster
@@ -158,8 +159,9 @@ def _write_new(
         number=review_number(next_running(act.session, seat.project.id, "review")), route_name=route.name,
         state=ReviewState.RUNNING.value, verdict_set=seat.project.rules["verdict_set"],
         then=[{code: each.value for code, each in stage.items()} for stage in turn.review.then],
-        started_by=act.actor.person_id, started_at=act.at,
+        ends=route.ends, started_by=act.actor.person_id, started_at=act.at,
     )  # fmt: skip
+    put_contract(act.session, seat.project, row, [each.revision_id for each in chosen])
     act.session.add(row)
     act.session.flush()
     # There may be hundreds: plain rows, which are read back as they are for any other act.

@@ -14,7 +14,8 @@ from nod.store.tables.base import Base, Id, Version
 class RouteRow(Base):
     """`stages`: [{steps, then}, …] as `services.reviews.paths` reads them. A running review keeps its own copy.
 
-    `may_start`: [{kind, id}, …]; with none, everybody who may file.
+    `may_start`: [{kind, id}, …]; with none, everybody who may file. `ends`: by verdict, what is done with a document
+    that leaves the review, as `services.reviews.endings` reads it.
     """
 
     __tablename__ = "route"
@@ -24,12 +25,16 @@ class RouteRow(Base):
     purpose: Mapped[str]
     stages: Mapped[list[Any]]
     may_start: Mapped[list[Any]] = mapped_column(default=list)
+    ends: Mapped[dict[str, Any]] = mapped_column(default=dict)
     retired_at: Mapped[datetime | None]
     version: Mapped[Version]
 
 
 class ReviewRow(Base):
-    """`then`: of each stage, what follows a verdict. `why_cancelled` also says why one was recalled."""
+    """`then`: of each stage, what follows a verdict. `why_cancelled` also says why one was recalled.
+
+    `answer_by` is when the contract wants an answer, `silence` what it means if none is given by then.
+    """
 
     __tablename__ = "review"
     id: Mapped[Id]
@@ -45,6 +50,10 @@ class ReviewRow(Base):
     ended_at: Mapped[datetime | None]
     why_cancelled: Mapped[str] = mapped_column(default="")
     then: Mapped[list[Any]]
+    ends: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    answer_by: Mapped[date | None]
+    silence: Mapped[str] = mapped_column(default="nothing")
+    silence_told_at: Mapped[datetime | None]
     version: Mapped[Version]
 
     __table_args__ = (UniqueConstraint("project_id", "number"),)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from nod.services.acts.answers import FromOutside
-from nod.services.setup import setup, setup_view, starters, working_days
+from nod.services.setup import answer_times, setup, setup_view, starters, working_days
+from nod.services.setup.answer_times import AnswerTimes, SetTerms
 from nod.services.setup.setup import (
     NumberTested,
     Saved,
@@ -70,6 +71,20 @@ def set_numbering(path: ProjectPath, body: SetNumbering) -> Saved:
 def try_number(path: ProjectPath, body: TryNumber) -> NumberTested:
     """What is wrong with a number under a convention. Changes nothing."""
     return setup.try_number(context(), actor(), path.project_id, body)
+
+
+@api.get("/api/projects/<project_id>/answer-times", responses=answers(AnswerTimes))
+@permission("run")
+def read_terms(path: ProjectPath) -> AnswerTimes:
+    """Within how long the contract wants answers."""
+    return answer_times.read_terms(context(), actor(), path.project_id)
+
+
+@api.put("/api/projects/<project_id>/answer-times", responses=answers(Saved))
+@permission("lead")
+def set_terms(path: ProjectPath, body: SetTerms) -> Saved:
+    """Set the contract's times for answers."""
+    return answer_times.set_terms(context(), actor(), path.project_id, body)
 
 
 @api.post("/api/projects/<project_id>/codes/try", responses=answers(UsesTried))

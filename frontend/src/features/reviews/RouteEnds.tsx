@@ -1,0 +1,180 @@
+import { useQuery } from '@tanstack/react-query'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
+import { Select, TextField } from '../../ui/Field'
+import type { Kept } from '../../ui/useKept'
+import { keyOf, namedOf } from './usePeopleToChoose'
+import type { Tried } from './useRouteSteps'
+
+type End = Schemas['EndGiven']
+export type Ends = Record<string, End>
+
+interface Props {
+  keep: Kept
+  ends: Ends
+  whom: readonly Choosable[]
+  tried: Tried
+  onChange: (ends: Ends) => void
+}
+
+const NOTHING: End = { status: '', fields: {}, tell: [], note: '' }
+
+/** What is done with a document that leaves the review, by its verdict. */
+export function RouteEnds({ keep, ends, whom, tried, onChange }: Props) {
+  const { project } = useSeat()
+  return (
+    <section aria-label="At the end" className="mt-4 border-2 border-second bg-surface">
+      <h2 className="border-b border-line px-3 py-1.5 font-semibold">
+        At the end{' '}
+        <span className="font-normal text-second">what is done with a document, by its verdict</span>
+      </h2>
+      <ul>
+        {project.verdict_set.map(({ code, words }) => (
+          <EndRow
+            key={code}
+            keep={keep}
+            code={code}
+            words={words}
+            end={ends[code] ?? NOTHING}
+            whom={whom}
+            said={tried?.ends.find((each) => each.verdict === code)?.words ?? ''}
+            onChange={(part) => onChange({ ...ends, [code]: { ...NOTHING, ...ends[code], ...part } })}
+          />
+        ))}
+      </ul>
+      {tried?.end_trouble && <p className="px-3 py-1.5 font-semibold text-brick">{tried.end_trouble}</p>}
+    </section>
+  )
+}
+
+interface RowProps {
+  keep: Kept
+  code: string
+  words: string
+  end: End
+  whom: readonly Choosable[]
+  said: string
+  onChange: (part: Partial<End>) => void
+}
+
+function EndRow({ keep, code, words, end, whom, said, onChange }: RowProps) {
+  const { project } = useSeat()
+  const statuses = Object.entries(project.statuses).map(([status, meaning]) => ({
+    code: status,
+    words: `${status}  ${meaning}`,
+  }))
+  const told = end.tell ?? []
+  return (
+    <li className="border-b border-line px-3 py-2 last:border-b-0">
+      <div className="grid grid-cols-[130px_minmax(0,1fr)_minmax(0,1.4fr)] items-start gap-3 max-md:grid-cols-1">
+        <p className="pt-5 max-md:pt-0">
+          <span className="font-bold text-plum">{code}</span> {words}
+        </p>
+        <div className="flex flex-col gap-2">
+          <Select
+            label={`Status after ${code}`}
+            value={end.status ?? ''}
+            onChange={(status) => onChange({ status })}
+            choices={[{ code: '', words: 'stays as it is' }, ...statuses]}
+          />
+          <EndFields
+            keep={keep}
+            code={code}
+            fields={end.fields ?? {}}
+            onChange={(fields) => onChange({ fields })}
+          />
+        </div>
+        <div className="flex flex-col gap-2">
+          <ChooseMany
+            label={`Who is told of ${code}`}
+            choices={whom}
+            chosen={told.map(keyOf)}
+            onChange={(next) => onChange({ tell: next.map(namedOf) })}
+          />
+          {told.length > 0 && (
+            <TextField
+              keep={keep}
+              label={`Note to those told of ${code}`}
+              value={end.note ?? ''}
+              onChange={(event) => onChange({ note: event.target.value })}
+            />
+          )}
+        </div>
+      </div>
+      {said && <p className="mt-1 text-note text-second">{said}</p>}
+    </li>
+  )
+}
+
+interface FieldsProps {
+  keep: Kept
+  code: string
+  fields: Record<string, string>
+  onChange: (fields: Record<string, string>) => void
+}
+
+/** The project's own fields that are set; nothing where it has none. */
+function EndFields({ keep, code, fields, onChange }: FieldsProps) {
+  const own = useOwnFields()
+  const left = own.filter((each) => !(each.key in fields))
+  const first = left[0]
+  const put = (key: string, value: string) => onChange({ ...fields, [key]: value })
+  return (
+    <>
+      {Object.entries(fields).map(([key, value]) => {
+        const column = own.find((each) => each.key === key)
+        const head = column?.head ?? 'A field that is gone'
+        const drop = () =>
+          onChange(Object.fromEntries(Object.entries(fields).filter(([other]) => other !== key)))
+        return (
+          <div key={key} className="flex items-end gap-2">
+            {column && column.choices.length > 0 ? (
+              <Select
+                label={`${head} after ${code}`}
+                className="min-w-0 flex-1"
+                value={value}
+                onChange={(next) => put(key, next)}
+                choices={[{ code: '', words: 'empty' }, ...column.choices]}
+              />
+            ) : (
+              <TextField
+                keep={keep}
+                label={`${head} after ${code}`}
+                value={value}
+                onChange={(event) => put(key, event.target.value)}
+              />
+            )}
+            <Button small onClick={drop}>
+              Leave it
+            </Button>
+          </div>
+        )
+      })}
+      {first && (
+        <Select
+          label={`A field to set after ${code}`}
+          value=""
+          onChange={(key) => put(key, '')}
+          choices={[
+            { code: '', words: 'choose one' },
+            ...left.map((each) => ({ code: each.key, words: each.head })),
+          ]}
+        />
+      )}
+    </>
+  )
+}
+
+function useOwnFields() {
+  const { project } = useSeat()
+  const columns = useQuery({
+    queryKey: ['register-columns', project.id],
+    queryFn: () =>
+      unwrap(api.GET('/api/register/columns', { params: { query: { project_id: project.id } } })),
+    staleTime: 30_000,
+  })
+  return columns.data?.columns.filter((each) => each.key.startsWith('field:')) ?? []
+}

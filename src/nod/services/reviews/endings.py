@@ -1,0 +1,201 @@
+"""What is done with documents that leave a review, as the review's route said when it began (handbook §8)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from pydantic import Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import RuleBroken
+from nod.core.register.columns import FIELD
+from nod.core.register.typed_values import check_value
+from nod.core.reviews.ends import MOST_FIELDS, End, Sayings, end_in_words
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.services.acts.answers import Answered, Command
+from nod.services.acts.context import Act
+from nod.services.notices.notices import Notice, tell_person
+from nod.services.register.changes import set_value
+from nod.services.register.in_force import refresh_in_force, uses_of
+from nod.services.register.register_list import columns_of
+from nod.services.register.releases import put_status, record_status
+from nod.services.reviews.paths import MOST_NAMED, NamedGiven, whom_kept, whom_named, whom_read
+from nod.services.reviews.review_rows import LoadedReview
+from nod.services.reviews.roster import ProjectRoster
+from nod.services.reviews.route_checks import people_of
+from nod.services.things.things import who_may_know
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import DocumentRow, ProjectRow, RevisionRow
+
+_LONGEST_NOTE = 1000
+
+
+class EndGiven(Command):
+    """What is done with a document by its verdict; a field by its column's key."""
+
+    status: str = ""
+    fields: dict[str, str] = Field(default_factory=dict, max_length=MOST_FIELDS)
+    tell: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
+    note: str = ""
+
+
+class EndSaid(Answered):
+    """A verdict's end, in words."""
+
+    verdict: str
+    words: str
+
+
+Ends = Mapping[str, End]
+
+
+def ends_given(given: Mapping[str, EndGiven]) -> dict[str, End]:
+    """As they were sent, tidied; those that do nothing are left out."""
+    read = {
+        code: End(
+            each.status,
+            dict(each.fields),
+            tuple(dict.fromkeys(whom_named(each.tell))),
+            each.note.strip()[:_LONGEST_NOTE],
+        )
+        for code, each in given.items()
+    }
+    return {code: each for code, each in read.items() if not each.nothing}
+
+
+def ends_kept(ends: Ends) -> dict[str, Any]:
+    return {
+        code: {
+            "status": each.status,
+            "fields": dict(each.fields or {}),
+            "tell": whom_kept(each.tell),
+            "note": each.note,
+        }
+        for code, each in ends.items()
+    }
+
+
+def ends_read(kept: Mapping[str, Any]) -> dict[str, End]:
+    """As a route or a review keeps them."""
+    return {
+        code: End(each["status"], each["fields"], whom_read(each["tell"]), each["note"]) for code, each in kept.items()
+    }
+
+
+def check_ends(project: ProjectRow, roster: ProjectRoster, ends: Ends, about: str) -> dict[str, End]:
+    """With their values as they are kept. Raises RuleBroken for what the project does not have."""
+    verdicts = {each["code"]: each for each in project.rules["verdict_set"]}
+    columns = columns_of(project)
+    checked = {}
+    for code, end in ends.items():
+        if code not in verdicts:
+            raise RuleBroken("verdict_unknown", "It says what follows a verdict that the project has not.", about)
+        _check_status(project, verdicts[code], end.status, about)
+        if any(not words for words in roster.words(end.tell).values()):
+            raise RuleBroken("end_unfit", f"Somebody who is told of {code} is not there any more.", about)
+        fields = {}
+        for key, value in (end.fields or {}).items():
+            if not key.startswith(FIELD) or key not in columns:
+                raise RuleBroken("end_unfit", f"At {code} a field is set that the project has not.", about)
+            fields[key] = check_value(columns[key], value, columns[key].choices or ())
+        checked[code] = End(end.status, fields, end.tell, end.note)
+    return checked
+
+
+def _check_status(project: ProjectRow, verdict: Mapping[str, Any], status: str, about: str) -> None:
+    if not status:
+        return
+    rules = project.rules
+    if status not in rules["statuses"]:
+        raise RuleBroken("end_unfit", f"“{status}” is no status of this project.", about)
+    if status in rules["reviewed_statuses"] and not verdict["may_be_used"]:
+        words = f"{status} is given by a review that lets a document be used; {verdict['code']} does not."
+        raise RuleBroken("end_unfit", words, about)
+
+
+def said_of(session: Session, project: ProjectRow, ends: Ends) -> list[EndSaid]:
+    """In words of today, in the order of the verdicts."""
+    roster = ProjectRoster(session, project)
+    names = roster.words(named for end in ends.values() for named in end.tell)
+    columns = columns_of(project)
+    say = Sayings(
+        uses_of(project), lambda key: columns[key].head if key in columns else "a field that is gone",
+        lambda named: names[named] or "somebody who has left",
+    )  # fmt: skip
+    order = [each["code"] for each in project.rules["verdict_set"]]
+    found = [EndSaid(verdict=code, words=end_in_words(code, ends[code], say)) for code in order if code in ends]
+    return [each for each in found if each.words]
+
+
+def carry_out(act: Act, loaded: LoadedReview, left: Mapping[str, str]) -> None:
+    """`left` are the documents that have left the review now, with their verdicts."""
+    ends = ends_read(loaded.row.ends)
+    wanted = {id: ends[verdict] for id, verdict in left.items() if verdict in ends}
+    if not wanted:
+        return
+    project = act.session.get_one(ProjectRow, loaded.row.project_id)
+    revisions = {each.document_id: each.revision_id for each in loaded.documents if each.document_id in wanted}
+    rows = act.session.scalars(select(DocumentRow).where(one_of(DocumentRow.id, list(wanted))))
+    documents = {row.id: row for row in rows}
+    for id, end in wanted.items():
+        why = f"{loaded.row.number}, verdict {left[id]}"
+        document = documents[id]
+        _give_status(act, project, document, revisions[id], end, why)
+        _set_fields(act, project, document, end, why)
+    refresh_in_force(act, project, list(wanted))
+    for verdict in dict.fromkeys(left[id] for id in wanted):
+        those = [documents[id] for id in wanted if left[id] == verdict]
+        _tell(act, project, loaded, verdict, ends[verdict], those)
+
+
+def _give_status(
+    act: Act, project: ProjectRow, document: DocumentRow, revision_id: str, end: End, why: str
+) -> None:  # fmt: skip
+    """A status that the project has no more, and that of a withdrawn document, stay as they are."""
+    revision = act.session.get_one(RevisionRow, revision_id)
+    if not end.status or end.status not in project.rules["statuses"] or end.status == revision.status:
+        return
+    record_status(act, document, revision, end.status, why)
+    put_status(act, project, document, revision, end.status)
+    document.version += 1
+
+
+def _set_fields(act: Act, project: ProjectRow, document: DocumentRow, end: End, why: str) -> None:
+    columns = columns_of(project)
+    after = {}
+    for key, value in (end.fields or {}).items():
+        if key in columns:
+            set_value(act.session, document, columns[key], value)
+            after[columns[key].head.lower()] = value
+    if after:
+        document.version += 1
+        subjects = (Subject("revision", document.revision_id),)
+        fact = Fact(
+            FactKind.DOCUMENT_CHANGED, Subject("document", document.id), document.number, subjects, {}, after, why
+        )
+        act.record(project.id, fact)
+
+
+def _tell(
+    act: Act, project: ProjectRow, loaded: LoadedReview, verdict: str, end: End, documents: Iterable[DocumentRow]
+) -> None:
+    if not end.tell:
+        return
+    people = people_of(ProjectRoster(act.session, project), end.tell)
+    name = f"{loaded.row.number} {loaded.row.name}"
+    listed = list(documents)
+    words = next(each["words"] for each in loaded.row.verdict_set if each["code"] == verdict)
+    text = [
+        f"{name}: {verdict} {words}.", *(["", end.note] if end.note else []), "",
+        *(f"  {each.number} {each.revision}  {each.title}" for each in listed),
+    ]  # fmt: skip
+    about = [Subject("review", loaded.row.id)]
+    may = who_may_know(act.session, project.id, people, about)
+    key = f"outcome:{loaded.row.id}:{loaded.row.version}:{verdict}"
+    for person_id in dict.fromkeys(people):
+        notice = Notice(
+            f"{key}:{person_id}", f"{project.number}: {verdict} · {name}", text, f"/reviews/{loaded.row.id}", about
+        )
+        tell_person(act, project, "outcome", person_id, notice, may=may)
