@@ -89,12 +89,7 @@ const RELEASES: Record<string, string> = {
 
 /** Quiet where the latest is in force; ochre where the sheet to work from is an older one. */
 function InForceCell({ row }: { row: Line }) {
-  if (!row.in_force)
-    return (
-      <span className="text-second" title={RELEASES.none}>
-        none
-      </span>
-    )
+  if (!row.in_force) return <span title={RELEASES.none} />
   const older = row.release === 'newer'
   return (
     <span

@@ -155,11 +155,12 @@ function EndFields({ keep, code, fields, onChange }: FieldsProps) {
       })}
       {first && (
         <Select
+          hideLabel
           label={`A field to set after ${code}`}
           value=""
           onChange={(key) => put(key, '')}
           choices={[
-            { code: '', words: 'choose one' },
+            { code: '', words: 'set a field …' },
             ...left.map((each) => ({ code: each.key, words: each.head })),
           ]}
         />

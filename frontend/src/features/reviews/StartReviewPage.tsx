@@ -275,7 +275,9 @@ function Lines({ lines, missing, obstacles, onLeaveOut }: LinesProps) {
         {counted(lines.length, 'document')}, at these revisions
       </h2>
       {missing > 0 && (
-        <p className="text-ochre">{counted(missing, 'document')} more are not there for you any more.</p>
+        <p className="text-ochre">
+          {counted(missing, 'more document is', 'more documents are')} not there for you any more.
+        </p>
       )}
       {stopped.size > 1 && (
         <p role="status" className="flex items-center gap-3 font-semibold text-brick">

@@ -142,7 +142,7 @@ function TermRow({ keep, term, place, times, companies, onChange, onTake }: RowP
         label="From"
         value={term.company_id ?? ''}
         onChange={(company_id) => onChange({ company_id })}
-        choices={[{ code: '', words: 'every other company' }, ...companies]}
+        choices={[{ code: '', words: 'all other companies' }, ...companies]}
       />
       <TextField
         keep={keep}

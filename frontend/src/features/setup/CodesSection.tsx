@@ -62,8 +62,8 @@ function Form({ setup }: { setup: Setup }) {
       title="Revisions, statuses, verdicts"
       about="Codes that documents have cannot be taken away: nothing in the register is rewritten."
     >
-      <div className="grid min-h-0 flex-1 overflow-auto xl:grid-cols-[minmax(0,1fr)_minmax(0,1fr)]">
-        <div className="border-r border-line px-5 py-3">
+      <div className="grid min-h-0 flex-1 overflow-auto min-[1760px]:grid-cols-2">
+        <div className="max-w-[860px] px-5 py-3">
           <Select
             label="Revisions go"
             value={value.revision_scheme}
@@ -72,7 +72,8 @@ function Form({ setup }: { setup: Setup }) {
           />
           <h2 className="mt-4 font-semibold">Statuses</h2>
           <p className="mb-1 text-note text-second">
-            What may be built from, or where there is nothing of it referred to, is in force, the last of it.
+            In force is the last revision that may be built from; where there is none, the last that may be
+            referred to.
           </p>
           <CodeRows
             keep={draft.kept}
@@ -102,7 +103,7 @@ function Form({ setup }: { setup: Setup }) {
             }}
           />
         </div>
-        <div className="px-5 py-3">
+        <div className="max-w-[860px] px-5 py-3">
           <h2 className="font-semibold">Verdicts, the mildest first</h2>
           <p className="mb-1 text-note text-second">
             Where several are given, the one further down counts. Running reviews keep the set they began
