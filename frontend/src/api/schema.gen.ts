@@ -2456,6 +2456,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/review-comments/{comment_id}/act": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Respond to a comment, close it, open it again, or say anew how grave it is. */
+        post: operations["act_on_comment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/reviews": {
         parameters: {
             query?: never;
@@ -2536,6 +2553,58 @@ export interface paths {
         put?: never;
         /** Cancel a review, with a reason. */
         post: operations["cancel_review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/comments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The comment sheet of a review. */
+        get: operations["read_comments"];
+        put?: never;
+        /** Add a comment to the sheet of a running review. */
+        post: operations["add_comment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/comments/responses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** A comment sheet that was filled in elsewhere: its responses, all or none. */
+        put: operations["take_responses_in"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/comments/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The comment sheet as a file. A POST, because each taking is recorded. */
+        post: operations["take_comments"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4033,6 +4102,37 @@ export interface components {
             time_zones: string[];
         };
         /**
+         * ActOnComment
+         * @description `text` is the response, or the note with which it is closed or opened again; `grave` only for grading.
+         *
+         *     `response_from` names the author outside for whom somebody takes the response in.
+         */
+        ActOnComment: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "respond" | "close" | "reopen" | "grade";
+            /**
+             * Grave
+             * @default should
+             * @enum {string}
+             */
+            grave: "must" | "should" | "note";
+            /**
+             * Response From
+             * @default
+             */
+            response_from: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * AddByView
          * @description Every document that a view of the register leaves, in the order of their numbers.
          */
@@ -4049,6 +4149,24 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /** AddComment */
+        AddComment: {
+            /** Document Id */
+            document_id: string;
+            /**
+             * Grave
+             * @default should
+             * @enum {string}
+             */
+            grave: "must" | "should" | "note";
+            /**
+             * Place
+             * @default
+             */
+            place: string;
+            /** Text */
+            text: string;
         };
         /** AddPeople */
         AddPeople: {
@@ -4445,6 +4563,12 @@ export interface components {
             /** Document Id */
             document_id: string;
             /**
+             * Grave
+             * @default should
+             * @enum {string}
+             */
+            grave: "must" | "should" | "note";
+            /**
              * Verdict
              * @default
              */
@@ -4458,6 +4582,8 @@ export interface components {
             comment: string;
             /** Document Id */
             document_id: string;
+            /** Grave */
+            grave: string;
             /** Verdict */
             verdict: string;
         };
@@ -4943,6 +5069,86 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * CommentSheet
+         * @description `may_add_on` are the documents on which the viewer may add a comment now.
+         */
+        CommentSheet: {
+            all: components["schemas"]["TallyShown"];
+            /** By Company */
+            by_company: components["schemas"]["TallyShown"][];
+            /** By Document */
+            by_document: components["schemas"]["TallyShown"][];
+            /** Comments */
+            comments: components["schemas"]["CommentShown"][];
+            /** May Add On */
+            may_add_on: components["schemas"]["Commentable"][];
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Review Id */
+            review_id: string;
+        };
+        /**
+         * CommentShown
+         * @description `may` are the acts open to the viewer. `mark_id` where the comment is a mark on the sheet.
+         */
+        CommentShown: {
+            by: components["schemas"]["Who"];
+            /** Close Note */
+            close_note: string;
+            /** Closed At */
+            closed_at: string | null;
+            closed_by: components["schemas"]["Who"] | null;
+            /** Document */
+            document: string;
+            /** Document Id */
+            document_id: string;
+            /** Grave */
+            grave: string;
+            /** Id */
+            id: string;
+            /** Mark Id */
+            mark_id: string;
+            /** May */
+            may: string[];
+            /** Number */
+            number: number;
+            /** Page */
+            page: number | null;
+            /** Place */
+            place: string;
+            /**
+             * Raised At
+             * Format: date-time
+             */
+            raised_at: string;
+            /** Responded At */
+            responded_at: string | null;
+            responded_by: components["schemas"]["Who"] | null;
+            /** Response */
+            response: string;
+            /** Response From */
+            response_from: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** State */
+            state: string;
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
+        /** Commentable */
+        Commentable: {
+            /** Document Id */
+            document_id: string;
+            /** Number */
+            number: string;
+        };
         /** CompanyLine */
         CompanyLine: {
             /** Code */
@@ -5186,7 +5392,7 @@ export interface components {
         };
         /**
          * DocumentAnswer
-         * @description About the revision that was looked at.
+         * @description About the revision that was looked at; `grave` is how grave the comment is.
          */
         DocumentAnswer: {
             /**
@@ -5196,6 +5402,12 @@ export interface components {
             comment: string;
             /** Document Id */
             document_id: string;
+            /**
+             * Grave
+             * @default should
+             * @enum {string}
+             */
+            grave: "must" | "should" | "note";
             /**
              * Revision Id
              * @default
@@ -8298,6 +8510,28 @@ export interface components {
             /** Why */
             why: string;
         };
+        /**
+         * ResponseTrouble
+         * @description `cell` like H7, as the spreadsheet calls it.
+         */
+        ResponseTrouble: {
+            /** Cell */
+            cell: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * ResponsesTaken
+         * @description `kept` responses were taken in; with any trouble none are.
+         */
+        ResponsesTaken: {
+            /** Kept */
+            kept: number;
+            /** Same */
+            same: number;
+            /** Troubles */
+            troubles: components["schemas"]["ResponseTrouble"][];
+        };
         /** Review */
         Review: {
             contract: components["schemas"]["ReviewContract"] | null;
@@ -9886,6 +10120,22 @@ export interface components {
             people: components["schemas"]["Who"][];
             /** Said */
             said: components["schemas"]["Reply"][];
+        };
+        /**
+         * TallyShown
+         * @description Of a document, a company, or all: raised − closed = open; `musts` are those of the open that must be done.
+         */
+        TallyShown: {
+            /** Closed */
+            closed: number;
+            /** Musts */
+            musts: number;
+            /** Of */
+            of: string;
+            /** Open */
+            open: number;
+            /** Raised */
+            raised: number;
         };
         /**
          * Tell
@@ -17268,6 +17518,48 @@ export interface operations {
             };
         };
     };
+    act_on_comment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActOnComment"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_reviews: {
         parameters: {
             query: {
@@ -17495,6 +17787,175 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_comments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommentSheet"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_comment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AddComment"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_responses_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResponsesTaken"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_comments: {
+        parameters: {
+            query?: {
+                form?: "xlsx" | "pdf";
+            };
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
             };
             /** @description Bad Request */
             400: {

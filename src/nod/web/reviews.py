@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import io
+from typing import Literal
 
 from flask import Response, send_file
 from pydantic import RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
+from nod.services.register.exports import MEDIA
 from nod.services.reviews import (
     absences,
     before_start,
     begun,
     changing,
+    comment_files,
+    comment_sheet,
+    comments,
     on_sheet,
     ready_route,
     reminding,
@@ -27,6 +32,9 @@ from nod.services.reviews.absences import Absences, AbsenceShown, SetAbsence
 from nod.services.reviews.before_start import CheckStart, StartChecked
 from nod.services.reviews.begun import BegunShown, KeepBegun
 from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, RecallReview, SwapIn
+from nod.services.reviews.comment_files import ResponsesTaken
+from nod.services.reviews.comment_sheet import CommentSheet
+from nod.services.reviews.comments import ActOnComment, AddComment
 from nod.services.reviews.on_sheet import SheetPart
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reminding import Reminded, RemindNow
@@ -36,9 +44,21 @@ from nod.services.reviews.route_editing import MakeRoute, RouteTried, SeenRoute,
 from nod.services.reviews.routes_view import RouteShown
 from nod.services.reviews.starting import ReviewStarted, StartReview
 from nod.web.answers import answers, feature, file_answers
+from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission
 
 api = feature("reviews")
+
+
+TAKEN_AS = (MEDIA["xlsx"], MEDIA["pdf"])
+
+
+class CommentPath(FromOutside):
+    comment_id: str
+
+
+class TakenAs(FromOutside):
+    form: Literal["xlsx", "pdf"] = "xlsx"
 
 
 class OfProject(FromOutside):
@@ -298,6 +318,44 @@ def take_record(path: ReviewPath) -> Response:
     made = review_record.take_record(context(), actor(), path.review_id)
     content = io.BytesIO(made.content)
     return send_file(content, mimetype="application/pdf", as_attachment=True, download_name=made.name)
+
+
+@api.get("/api/reviews/<review_id>/comments", responses=answers(CommentSheet))
+@permission("read")
+def read_comments(path: ReviewPath) -> CommentSheet:
+    """The comment sheet of a review."""
+    return comment_sheet.read_comments(context(), actor(), path.review_id)
+
+
+@api.post("/api/reviews/<review_id>/comments", responses=answers())
+@permission("mark")
+def add_comment(path: ReviewPath, body: AddComment) -> None:
+    """Add a comment to the sheet of a running review."""
+    comments.add_comment(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/review-comments/<comment_id>/act", responses=answers())
+@permission("mark")
+def act_on_comment(path: CommentPath, body: ActOnComment) -> None:
+    """Respond to a comment, close it, open it again, or say anew how grave it is."""
+    comments.act_on_comment(context(), actor(), path.comment_id, body)
+
+
+@api.post("/api/reviews/<review_id>/comments/taken", responses=file_answers(*TAKEN_AS))
+@permission("read")
+def take_comments(path: ReviewPath, query: TakenAs) -> Response:
+    """The comment sheet as a file. A POST, because each taking is recorded."""
+    made = comment_files.take_comments(context(), actor(), path.review_id, query.form)
+    content = io.BytesIO(made.content)
+    return send_file(content, mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.put("/api/reviews/<review_id>/comments/responses", responses=answers(ResponsesTaken))
+@permission("mark")
+@raw_body(lambda _settings: 21 * 1024 * 1024)
+def take_responses_in(path: ReviewPath) -> ResponsesTaken:
+    """A comment sheet that was filled in elsewhere: its responses, all or none."""
+    return comment_files.take_responses_in(context(), actor(), path.review_id, body_pieces())
 
 
 @api.post("/api/reviews/<review_id>/cancel", responses=answers())

@@ -166,6 +166,13 @@ class FactKind(StrEnum):
     REVIEW_RECALLED = "review_recalled", "recalled a review"
     STAGE_DECIDED = "stage_decided", "what the steps decided"
     REVIEW_RECORD_TAKEN = "review_record_taken", "took the record of a review"
+    COMMENT_RAISED = "comment_raised", "raised a comment"
+    COMMENT_RESPONDED = "comment_responded", "responded to a comment"
+    COMMENT_CLOSED = "comment_closed", "closed a comment"
+    COMMENT_OPENED_AGAIN = "comment_opened_again", "opened a comment again"
+    COMMENT_GRADED = "comment_graded", "said anew how grave a comment is"
+    COMMENT_CARRIED = "comment_carried", "took a comment along to the next review"
+    COMMENTS_TAKEN = "comments_taken", "took a comment sheet away as a file"
     STEP_ENDED = "step_ended", "ended a step"
     STEP_REMINDED = "step_reminded", "reminded of a step"
     SILENCE_TOLD = "silence_told", "told leads that the contract's time for an answer is over"
@@ -226,5 +233,6 @@ OBJECT_WORDS: dict[str, str] = {
     "project": "project",
     "drawing_set": "drawing set",
     "saved_view": "saved view",
+    "comment": "comment",
 }
 """What entries can be about besides the kinds of things that are registered."""

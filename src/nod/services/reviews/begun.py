@@ -6,6 +6,7 @@ It is no fact about the review, and stands in no trail, like pencil that is not 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Literal
 
 from pydantic import Field
 from sqlalchemy import select
@@ -32,6 +33,7 @@ class BegunAnswer(Command):
     document_id: str
     verdict: str = ""
     comment: str = Field(default="", max_length=LONGEST_TEXT)
+    grave: Literal["must", "should", "note"] = "should"
 
 
 class KeepBegun(Command):
@@ -44,6 +46,7 @@ class BegunShown(Answered):
     document_id: str
     verdict: str
     comment: str
+    grave: str
 
 
 def read_begun(context: Context, actor: Actor, review_id: str, step_id: str) -> list[BegunShown]:
@@ -59,7 +62,7 @@ def read_begun(context: Context, actor: Actor, review_id: str, step_id: str) -> 
 def begun_of(session: Session, step_id: str, person_id: str) -> list[BegunShown]:
     query = select(BegunAnswerRow).where(BegunAnswerRow.step_id == step_id, BegunAnswerRow.person_id == person_id)
     return [
-        BegunShown(document_id=row.document_id, verdict=row.verdict, comment=row.comment)
+        BegunShown(document_id=row.document_id, verdict=row.verdict, comment=row.comment, grave=row.grave)
         for row in session.scalars(query)
     ]
 
@@ -79,9 +82,9 @@ def keep_begun(context: Context, actor: Actor, review_id: str, step_id: str, com
         for each in command.answers:
             row = {
                 "step_id": step_id, "person_id": actor.person_id, "document_id": each.document_id,
-                "verdict": each.verdict, "comment": each.comment, "at": act.at,
+                "verdict": each.verdict, "comment": each.comment, "grave": each.grave, "at": act.at,
             }  # fmt: skip
-            act.session.execute(add_or_replace(_TABLE, row, "verdict", "comment", "at"))
+            act.session.execute(add_or_replace(_TABLE, row, "verdict", "comment", "grave", "at"))
 
 
 def _check(loaded: review_rows.LoadedReview, at: int, who: Somebody, answers: Sequence[BegunAnswer]) -> None:

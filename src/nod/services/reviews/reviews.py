@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import delete, select
@@ -18,7 +18,7 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.seats import Actor, Seat
-from nod.services.reviews import endings, review_mails, review_rows
+from nod.services.reviews import comments, endings, review_mails, review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
@@ -33,12 +33,13 @@ class SeenVersion(Command):
 
 
 class DocumentAnswer(Command):
-    """About the revision that was looked at."""
+    """About the revision that was looked at; `grave` is how grave the comment is."""
 
     document_id: str
     revision_id: str = ""
     verdict: str = ""
     comment: str = ""
+    grave: Literal["must", "should", "note"] = "should"
 
 
 class HandIn(Command):
@@ -154,8 +155,10 @@ def hand_in(context: Context, actor: Actor, review_id: str, step_id: str, comman
         answers = tuple(
             Answer(each.document_id, each.verdict, each.comment.strip()[:LONGEST_TEXT]) for each in command.answers
         )
+        graves = {each.document_id: each.grave for each in command.answers}
         moment = moment_of(act, seat, loaded)
         turn = acts.hand_in(loaded.value, somebody(act, loaded.row, seat), at, answers, moment)
+        comments.check_hand_in(act.session, loaded, answers, graves)
         step, note = loaded.steps[at], command.note.strip()[:LONGEST_TEXT]
         place = next(
             number
@@ -171,6 +174,7 @@ def hand_in(context: Context, actor: Actor, review_id: str, step_id: str, comman
         ]
         kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
         record(act, loaded, kind, {"step": step.name, "answers": said, "note": note})
+        comments.raise_handed_in(act, loaded, step, answers, graves)
         settle(act, loaded, turn)
 
 

@@ -20,7 +20,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat
-from nod.services.reviews import review_mails, review_rows
+from nod.services.reviews import comments, review_mails, review_rows
 from nod.services.reviews.contract import put_contract
 from nod.services.reviews.paths import path_kept, whom_kept
 from nod.services.reviews.review_rows import LoadedReview, authors_of
@@ -71,6 +71,7 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
             after={"route": route.name, "documents": [f"{row.number} {row.revision}" for row in chosen]},
         )
         act.record(command.project_id, fact)
+        comments.carry_musts(act, loaded)
         loaded = review_rows.write_back(act, loaded, turn)
         review_mails.tell_of(act, loaded, turn)
         return ReviewStarted(id=loaded.row.id, number=loaded.row.number)

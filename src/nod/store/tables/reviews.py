@@ -143,6 +143,7 @@ class BegunAnswerRow(Base):
     document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), primary_key=True)
     verdict: Mapped[str]
     comment: Mapped[str]
+    grave: Mapped[str] = mapped_column(default="should")
     at: Mapped[datetime]
 
 
@@ -161,3 +162,40 @@ class AbsenceRow(Base):
     set_at: Mapped[datetime]
     handed_at: Mapped[datetime | None]
     removed_at: Mapped[datetime | None]
+
+
+class ReviewCommentRow(Base):
+    """A line of a review's comment sheet. `place` says where in words, `mark_id` which mark it is, if it is one.
+
+    `response_from` names who responded where another took it in for them. `from_id` is the comment of an earlier review
+    that it goes on from; that one is `carried` then.
+    """
+
+    __tablename__ = "review_comment"
+    id: Mapped[Id]
+    review_id: Mapped[str] = mapped_column(ForeignKey("review.id"))
+    number: Mapped[int]
+    document_id: Mapped[str] = mapped_column(ForeignKey("document.id"))
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"))
+    mark_id: Mapped[str] = mapped_column(default="")
+    page: Mapped[int | None]
+    place: Mapped[str] = mapped_column(default="")
+    by_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    raised_at: Mapped[datetime]
+    text: Mapped[str]
+    grave: Mapped[str] = mapped_column(default="should")
+    response: Mapped[str] = mapped_column(default="")
+    response_from: Mapped[str] = mapped_column(default="")
+    responded_by: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
+    responded_at: Mapped[datetime | None]
+    state: Mapped[str] = mapped_column(default="open")
+    close_note: Mapped[str] = mapped_column(default="")
+    closed_by: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
+    closed_at: Mapped[datetime | None]
+    from_id: Mapped[str] = mapped_column(default="")
+    version: Mapped[Version]
+
+    __table_args__ = (
+        UniqueConstraint("review_id", "number"),
+        Index("ix_review_comment_document", "document_id", "state", "grave"),
+    )
