@@ -168,10 +168,10 @@ class World:
         ]
         reviews.hand_in(self.context, self.actor(who), review_id, step_id, reviews.HandIn(answers=answers))
 
-    def closed_review(self, *documents, verdict="A"):
+    def closed_review(self, *documents, verdict="A", comment=""):
         review_id = self.start(*documents)
         self.pick_up(review_id, "leilani")
-        self.hand_in(review_id, "leilani")
+        self.hand_in(review_id, "leilani", comment=comment)
         self.hand_in(review_id, "saoirse", verdict)
         return review_id
 

@@ -110,6 +110,8 @@ BODIES = {
     "change_route": {"version": 99, "name": "Other", "purpose": "", "stages": []},
     "retire_route": {"version": 99},
     "bring_route_back": {"version": 99},
+    "add_comment": lambda ids: {"document_id": ids["document"], "text": "Too narrow"},
+    "act_on_comment": {"version": 99, "act": "respond", "text": "Widened"},
     "check_start": lambda ids: {
         "project_id": ids["project"],
         "route_id": ids["route"],
@@ -254,7 +256,14 @@ def _ask(who, rule, method, ids):
         "last_year": 2027, "column": "discipline", "revision": "P02", "status": "S3",
         "left": 0, "low": 0, "right": 100, "high": 100,
     }  # fmt: skip
-    if name in ("add_file", "add_attachment", "begin_revision", "read_planned_list", "take_in_marks"):
+    if name in (
+        "add_file",
+        "add_attachment",
+        "begin_revision",
+        "read_planned_list",
+        "take_in_marks",
+        "take_responses_in",
+    ):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if name == "read_offer":
         query |= {"kind": "document", "target": ids["document"]}
@@ -266,7 +275,15 @@ def _ask(who, rule, method, ids):
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
         content = {"data": b"%PDF-1", "content_type": "application/offset+octet-stream"} if name == "add_piece" else {}
         return who(method, _address(rule, ids), headers=headers, **content)
-    if name in ("export_log", "ask_proof", "export_register", "export_marks", "export_measures", "print_sheet"):
+    if name in (
+        "export_log",
+        "ask_proof",
+        "export_register",
+        "export_marks",
+        "export_measures",
+        "print_sheet",
+        "take_comments",
+    ):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
@@ -297,7 +314,7 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 ABOUT_THE_THING = {
     "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
-    "not_yours", "wrong_password", "not_leading",
+    "not_yours", "wrong_password", "not_leading", "not_your_comment",
 }  # fmt: skip
 
 

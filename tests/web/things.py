@@ -19,7 +19,7 @@ def make_things(world):
     document, revision = world.file(name())[0]
     (mark,) = world.ink(revision, world.draw(revision))
     marit = (world.context, world.actor("marit"))
-    review = world.closed_review((document, revision))
+    review = world.closed_review((document, revision), comment="Door 4 is too narrow.")
     prints.print_sheet(world.context, world.press, world.actor("marit"), revision, "own", with_marks=False)
     sent = transmittals.send_transmittal(
         world.context,
@@ -53,7 +53,7 @@ def make_things(world):
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review,
-        "step": world.review(review).slip[0].id,
+        "step": world.review(review).slip[0].id, "comment": world.sql("SELECT id FROM review_comment")[0][0],
         "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
         "guest": enter(world, guest_token(world.context, recipient)), "link": to_withdraw.links[0].id,

@@ -9676,6 +9676,8 @@ export interface components {
             may_pick_up: boolean;
             /** Message */
             message: string;
+            /** Musts */
+            musts: number[];
             /** Name */
             name: string;
             /** Number */

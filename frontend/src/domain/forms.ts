@@ -29,6 +29,7 @@ export const FORMS = {
   member: 'A person’s part',
   'new-revision': 'A new revision',
   'outside-mail': 'A mail from outside',
+  'review-comment': 'A word on a comment sheet',
   'ready-route': 'The first route',
   'reset-factor': 'A second factor to reset',
   route: 'A route',

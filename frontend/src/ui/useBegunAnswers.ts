@@ -3,14 +3,16 @@ import { useEffect, useRef, useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../api/client'
 import { Refused } from '../api/problems'
+import type { Grave } from './Grave'
 import { useField, useKept } from './useKept'
 
 export interface Answer {
   verdict: string
   comment: string
+  grave: Grave
 }
 
-const NOTHING: Answer = { verdict: '', comment: '' }
+const NOTHING: Answer = { verdict: '', comment: '', grave: 'should' }
 /** How long typing rests before what was typed goes to the server, in milliseconds. */
 const REST_MS = 600
 /** How long what did not reach the server waits until it is sent again, in milliseconds. */
@@ -91,7 +93,12 @@ export function useBegunAnswers(reviewId: string, stepId: string, number: string
       Object.fromEntries(
         Object.entries(now).filter(([id, answer]) => {
           const was = kept[id]
-          return was?.verdict !== answer.verdict || was.comment !== answer.comment
+          return (
+            !was ||
+            was.verdict !== answer.verdict ||
+            was.comment !== answer.comment ||
+            was.grave !== answer.grave
+          )
         }),
       ),
     ),
@@ -99,7 +106,8 @@ export function useBegunAnswers(reviewId: string, stepId: string, number: string
   const there = new Map(begun.data?.map((each) => [each.document_id, each]))
   const of = (id: string, proposed = ''): Answer => {
     const said = waiting[id] ?? there.get(id)
-    return said ? { verdict: said.verdict, comment: said.comment } : { ...NOTHING, verdict: proposed }
+    if (!said) return { ...NOTHING, verdict: proposed }
+    return { verdict: said.verdict, comment: said.comment, grave: (said.grave || 'should') as Grave }
   }
   const change = (id: string, part: Partial<Answer>, proposed = '') =>
     setWaiting((old) => ({ ...old, [id]: { ...of(id, proposed), ...old[id], ...part } }))

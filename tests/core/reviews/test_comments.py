@@ -38,8 +38,9 @@ def _closed(**more):
         (DECIDER, {CommentAct.CLOSE}),
         (LEAD, {CommentAct.RESPOND, CommentAct.CLOSE, CommentAct.GRADE}),
         (PASSER, set()),
-        # Nobody closes what others say of their own work, even where they decide elsewhere in the review.
+        # Nobody closes what others say of their own work, even where they decide in the review, or lead.
         (Party("both", author=True, decides=True), {CommentAct.RESPOND}),
+        (Party("own", runs=True, author=True), {CommentAct.RESPOND}),
     ],
 )
 def test_who_may_what_with_an_open_comment(who, may):

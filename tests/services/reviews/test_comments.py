@@ -43,7 +43,9 @@ def _say(world, review, who, *said, verdict=""):
 @pytest.fixture
 def route(world):
     return make(
-        world, step(world, "anouk", named="Check"), beside(step(world, "saoirse", act="decide", named="Decide"), C="back")
+        world,
+        step(world, "anouk", named="Check"),
+        beside(step(world, "saoirse", act="decide", named="Decide"), C="back"),
     )
 
 
@@ -90,11 +92,15 @@ def test_a_must_stands_in_the_way_until_it_is_closed(world, checked):
     _say(world, review, "saoirse", ("", "should"), ("", "should"), verdict="A")
     assert world.review(review).state == "closed"
     line = _sheet(world, review).comments[0]
-    assert (line.response, line.responded_by.name, line.close_note) == ("Door 4 is 900 now.", "Paolo Marchetti", "Seen.")
+    assert (line.response, line.responded_by.name, line.close_note) == (
+        "Door 4 is 900 now.",
+        "Paolo Marchetti",
+        "Seen.",
+    )
 
 
 def test_an_open_must_goes_along_to_the_next_revisions_review(world, checked, route):
-    review, filed = checked
+    review, _ = checked
     _say(world, review, "saoirse", ("Not like this.", "should"), ("", "should"), verdict="C")
     world.file(name(revision="P02"), content=pdf("two"), who="paolo")
     second = start_on(world, route, world.document(NUMBER))

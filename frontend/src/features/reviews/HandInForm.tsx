@@ -3,6 +3,7 @@ import { Link } from '@tanstack/react-router'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
+import { GraveChoice } from '../../ui/Grave'
 import { Lines } from '../../ui/Input'
 import { ErrorNote } from '../../ui/Notes'
 import { SheetLink } from '../../ui/SheetLink'
@@ -186,15 +187,24 @@ function OneDocument({ review, document, decides, keep, said, onSay }: OneProps)
           ))}
         </div>
       )}
-      <Lines
-        keep={keep}
-        aria-label={`Comment on ${document.number}`}
-        rows={1}
-        placeholder="Comment"
-        value={said.comment}
-        onChange={(event) => onSay({ comment: event.target.value })}
-        className="mt-1.5 w-full"
-      />
+      <div className="mt-1.5 flex items-start gap-2">
+        <Lines
+          keep={keep}
+          aria-label={`Comment on ${document.number}`}
+          rows={1}
+          placeholder="Comment"
+          value={said.comment}
+          onChange={(event) => onSay({ comment: event.target.value })}
+          className="min-w-0 flex-1"
+        />
+        {said.comment && (
+          <GraveChoice
+            label={`How grave your comment on ${document.number} is`}
+            value={said.grave}
+            onChange={(grave) => onSay({ grave })}
+          />
+        )}
+      </div>
     </fieldset>
   )
 }

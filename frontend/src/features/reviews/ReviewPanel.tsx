@@ -17,6 +17,8 @@ import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
+import { Comments } from './Comments'
+import { useComments } from './useComments'
 import { Earlier } from './HandInForm'
 import { EndsSaid } from './Path'
 import { Slip } from './Slip'
@@ -39,6 +41,7 @@ export function ReviewPanel({ reviewId, onClose }: { reviewId: string; onClose: 
 function Content({ review }: { review: Review }) {
   useLookedAt('review', review.id)
   const talk = useTalk('review', review.id)
+  const comments = useComments(review.id)
   const { tab } = useSearch({ strict: false })
   return (
     <>
@@ -54,6 +57,12 @@ function Content({ review }: { review: Review }) {
         asked={tab}
         tabs={[
           { key: 'now', words: 'Now', content: <Now review={review} /> },
+          {
+            key: 'comments',
+            words: 'Comments',
+            count: comments.data?.all.open ?? 0,
+            content: <Comments reviewId={review.id} />,
+          },
           {
             key: 'talk',
             words: 'Talk',

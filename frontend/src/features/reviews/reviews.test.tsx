@@ -166,8 +166,8 @@ describe('handing in', () => {
     await userEvent.type(screen.getByLabelText('Comment on BFT-2'), 'Truss is too low.')
     await userEvent.click(button)
     const answers = [
-      { document_id: '1', revision_id: 'r1', verdict: 'A', comment: '' },
-      { document_id: '2', revision_id: 'r2', verdict: 'C', comment: 'Truss is too low.' },
+      { document_id: '1', revision_id: 'r1', verdict: 'A', comment: '', grave: 'should' },
+      { document_id: '2', revision_id: 'r2', verdict: 'C', comment: 'Truss is too low.', grave: 'should' },
     ]
     expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ note: '', answers }))
   })
@@ -201,8 +201,8 @@ describe('handing in', () => {
     expect(await screen.findByDisplayValue('Seen on the phone')).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'Hand in comments' }))
     const answers = [
-      { document_id: '1', revision_id: 'r1', verdict: '', comment: '' },
-      { document_id: '2', revision_id: 'r2', verdict: '', comment: 'Seen on the phone' },
+      { document_id: '1', revision_id: 'r1', verdict: '', comment: '', grave: 'should' },
+      { document_id: '2', revision_id: 'r2', verdict: '', comment: 'Seen on the phone', grave: 'should' },
     ]
     expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ answers }))
   })
@@ -214,7 +214,7 @@ describe('handing in', () => {
     it.documents = [{ ...document('1'), proposed: 'C' }]
     await renderSeated(<HandInForm review={it} step={sums} acts={some} />)
     await userEvent.click(screen.getByRole('button', { name: 'Hand in verdicts' }))
-    const answers = [{ document_id: '1', revision_id: 'r1', verdict: 'C', comment: '' }]
+    const answers = [{ document_id: '1', revision_id: 'r1', verdict: 'C', comment: '', grave: 'should' }]
     expect(mutate).toHaveBeenCalledWith(expect.objectContaining({ answers }))
   })
 })

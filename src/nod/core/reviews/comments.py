@@ -98,14 +98,12 @@ _THEIRS = {
 
 
 def _is_theirs(comment: Comment, who: Party, act: CommentAct) -> bool:
-    if who.runs:
-        return True
     if act is CommentAct.RESPOND:
-        return who.author
+        return who.author or who.runs
     if act is CommentAct.GRADE:
-        return comment.by == who.person
-    # Nobody closes a comment on what they made themselves, unless they raised it.
-    return comment.by == who.person or (who.decides and not who.author)
+        return comment.by == who.person or (who.runs and not who.author)
+    # Nobody closes what others say of their own work, leads and controllers not either.
+    return comment.by == who.person or ((who.decides or who.runs) and not who.author)
 
 
 def tally(comments: Iterable[Comment]) -> Tally:

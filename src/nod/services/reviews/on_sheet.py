@@ -20,6 +20,7 @@ from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import review_rows
 from nod.services.reviews.begun import BegunShown, begun_of
+from nod.services.reviews.comments import musts_of
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.outlooks import follows_of
 from nod.services.reviews.review_rows import LoadedReview
@@ -86,6 +87,7 @@ class SheetPart(Answered):
     revisions: dict[str, str]
     last_answered: LastAnswered | None
     marks: int
+    musts: list[int]
     follows: str
 
 
@@ -168,6 +170,7 @@ class _Part:
             revisions={each.document_id: each.revision_id for each in order},
             last_answered=self._last_answered(order[place].revision_id),
             marks=self._marks(order[place].revision_id, row),
+            musts=list(musts_of(self._session, loaded.row.id).get(self._document_id, ())),
             follows=follows_of(self._session, self._seat, loaded, at) if hand_in else "",
         )
 

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
 from nod.services.acts.replays import Body, Replay, Row, Rows, others_of, replay, subject_of
-from nod.store.tables import ReviewDocumentRow, ReviewRow
+from nod.store.tables import ReviewCommentRow, ReviewDocumentRow, ReviewRow
 
 
 def _started(rows: Rows, body: Body) -> None:
@@ -63,5 +63,49 @@ REVIEWS = replay(
             FactKind.REVIEW_RECALLED: _ended,
         },
         _reviews,
+    )
+)
+
+
+def _raised(rows: Rows, body: Body) -> None:
+    (comment_id, *_) = others_of(body, "comment")
+    after = body["after"]
+    rows[comment_id] = {
+        "name": body["about"], "grave": after["grave"], "text": after["comment"], "state": "open",
+    }  # fmt: skip
+
+
+def _comment_changed(rows: Rows, body: Body) -> None:
+    for comment_id in others_of(body, "comment"):
+        row = rows.get(comment_id, {})
+        row |= {key: body["after"][key] for key in ("grave", "response", "state") if key in body["after"]}
+
+
+def _carried(rows: Rows, body: Body) -> None:
+    for comment_id in others_of(body, "comment"):
+        rows.get(comment_id, {})["state"] = "carried"
+
+
+def _comments(session: Session) -> Iterator[tuple[str, Row]]:
+    query = select(ReviewCommentRow, ReviewRow.number).join(ReviewRow, ReviewRow.id == ReviewCommentRow.review_id)
+    for row, number in session.execute(query):
+        yield row.id, {
+            "name": f"{number} comment {row.number}", "grave": row.grave, "text": row.text, "state": row.state,
+            "response": row.response,
+        }  # fmt: skip
+
+
+COMMENTS = replay(
+    Replay(
+        "comment",
+        lambda session: {
+            FactKind.COMMENT_RAISED: _raised,
+            FactKind.COMMENT_RESPONDED: _comment_changed,
+            FactKind.COMMENT_GRADED: _comment_changed,
+            FactKind.COMMENT_CLOSED: _comment_changed,
+            FactKind.COMMENT_OPENED_AGAIN: _comment_changed,
+            FactKind.COMMENT_CARRIED: _carried,
+        },
+        _comments,
     )
 )

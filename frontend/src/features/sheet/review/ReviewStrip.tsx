@@ -7,6 +7,7 @@ import { api, unwrap } from '../../../api/client'
 import { counted } from '../../../domain/counted'
 import { Button } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
+import { GraveChoice } from '../../../ui/Grave'
 import { Lines } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
 import { VerdictMark } from '../../../ui/Stamp'
@@ -112,6 +113,7 @@ function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
   return (
     <div className="flex min-w-0 flex-col gap-1">
       <Before part={part} revisionId={revisionId} />
+      <Musts part={part} />
       <div className="flex flex-wrap items-center gap-2">
         {part.act === 'decide' && (
           <Letters
@@ -129,6 +131,13 @@ function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
           onChange={(event) => answers.change(id, { comment: event.target.value }, part.proposed)}
           className="min-h-7 min-w-[160px] flex-1"
         />
+        {said.comment && (
+          <GraveChoice
+            label="How grave your comment is"
+            value={said.grave}
+            onChange={(grave) => answers.change(id, { grave }, part.proposed)}
+          />
+        )}
         <Next part={part} />
         <Button small look={part.after_id ? 'quiet' : 'act'} onClick={() => setHandsIn(true)}>
           Hand in …
@@ -199,6 +208,25 @@ function Letters({ part, chosen, onChoose }: LettersProps) {
         {part.verdict_set.find((each) => each.code === chosen)?.words}
       </span>
     </div>
+  )
+}
+
+/** What stands in the way of a verdict that lets the document be used. */
+function Musts({ part }: { part: SheetPart }) {
+  if (part.musts.length === 0) return null
+  return (
+    <p className="font-semibold text-brick">
+      {part.musts.length === 1 ? 'Comment' : 'Comments'} {part.musts.join(', ')} must be done before it can be
+      used.{' '}
+      <Link
+        to="/reviews/$reviewId"
+        params={{ reviewId: part.review_id }}
+        search={{ tab: 'comments' }}
+        className="inline-flex min-h-6 items-center text-plum underline"
+      >
+        See the comment sheet
+      </Link>
+    </p>
   )
 }
 
