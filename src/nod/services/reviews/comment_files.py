@@ -9,6 +9,7 @@ from datetime import datetime
 from pathlib import Path
 from zoneinfo import ZoneInfo
 
+from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.reviews import comments as rules
 from nod.core.reviews.comments import CommentAct
@@ -117,9 +118,13 @@ def take_responses_in(
 
     Whoever may respond takes them in, for whoever the column *Responded by* names.
     """
+    with context.database.read() as session:
+        _, seat = see_thing(session, actor, REVIEW, review_id)
+        seat.need(Level.MARK)
     table = _table(context, chunks)
     with acting(context, actor) as act:
         row, seat = see_thing(act.session, actor, REVIEW, review_id)
+        seat.need(Level.MARK)
         loaded, parties = parties_of(act.session, actor, row, seat)
         there = {each.number: each for each in rows_of(act.session, review_id)}
         lines, troubles, column = _lines(table, set(there))
