@@ -10,6 +10,7 @@ import { addressIn, pathIn, projectIn } from './domain/projectPath'
 import { page } from './ui/page'
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
+import { readLog } from './features/reviews/logSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
 import { MAIL_TABS, type MailSearch } from './features/mail/mailSearch'
 import { DeskPage } from './features/desk/DeskPage'
@@ -159,12 +160,22 @@ const compare = createRoute({
 const ofDossier = (search: Record<string, unknown>): { tab?: string | undefined } => ({
   tab: text(search['tab']),
 })
-const reviews = createRoute({ getParentRoute: () => frame, path: '/reviews', component: reviewsPage })
+const reviews = createRoute({
+  getParentRoute: () => frame,
+  path: '/reviews',
+  component: reviewsPage,
+  validateSearch: readLog,
+})
+const late = createRoute({
+  getParentRoute: () => frame,
+  path: '/reviews/late',
+  component: page(() => import('./features/reviews/LatePage'), 'LatePage'),
+})
 const review = createRoute({
   getParentRoute: () => frame,
   path: '/reviews/$reviewId',
   component: reviewsPage,
-  validateSearch: ofDossier,
+  validateSearch: (search) => ({ ...ofDossier(search), ...readLog(search) }),
 })
 const goOn = createRoute({
   getParentRoute: () => frame,
@@ -272,6 +283,7 @@ const tree = root.addChildren([
     markPlace,
     compare,
     reviews,
+    late,
     review,
     goOn,
     newReview,

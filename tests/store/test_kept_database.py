@@ -21,7 +21,7 @@ from nod.services.acts.replays import table_faults
 from nod.services.acts.seats import actor_of
 from nod.services.links import visits
 from nod.services.marks.marks_view import list_marks
-from nod.services.reviews.reviews_view import list_reviews
+from nod.services.reviews.log import AskedLog, list_log
 from nod.services.trail.trail import TrailView, read_log
 from nod.services.trail.verification import verify_trail
 from nod.services.transmittals import guests
@@ -91,7 +91,7 @@ def test_desks(context, kept, people):
 def test_lists(context, kept, people):
     project_id, actors = people
     for name, actor in actors.items():
-        reviews = list_reviews(context, actor, project_id)
+        reviews = list_log(context, actor, AskedLog(project_id)).lines
         assert [[each.number, each.state, each.step, _standing(each)] for each in reviews] == kept["reviews"][name]
         sent = list_transmittals(context, actor, project_id)
         assert [[each.number, each.with_whom, each.acknowledged] for each in sent] == kept["transmittals"][name]

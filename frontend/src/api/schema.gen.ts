@@ -2480,7 +2480,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All reviews, the soonest due first. */
+        /** The log of reviews: running ones first, the soonest due on top. */
         get: operations["list_reviews"];
         put?: never;
         /** Send documents on a route. */
@@ -2502,6 +2502,23 @@ export interface paths {
         put?: never;
         /** What stands in the way of a review before it is sent, and what the contract says. Changes nothing. */
         post: operations["check_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/late": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is late, by company, and how long companies take to answer. */
+        get: operations["read_lateness"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5163,6 +5180,32 @@ export interface components {
             people: number;
         };
         /**
+         * CompanyPace
+         * @description A company's open and late steps, and the working days that its last ten answers took, the newest last.
+         *
+         *     `median` is rounded up, and none of fewer than three answers; `low` and `high` are the quickest and the slowest.
+         */
+        CompanyPace: {
+            /** Answers */
+            answers: number[];
+            /** Code */
+            code: string;
+            /** High */
+            high: number | null;
+            /** Late */
+            late: number;
+            /** Low */
+            low: number | null;
+            /** Median */
+            median: number | null;
+            /** Name */
+            name: string;
+            /** Open */
+            open: number;
+            /** Worst */
+            worst: number;
+        };
+        /**
          * ComparedShown
          * @description How the drawing stands to `revision` of the register.
          */
@@ -6491,6 +6534,40 @@ export interface components {
             code: string;
             /** Revision Id */
             revision_id: string;
+        };
+        /**
+         * LateStep
+         * @description A step that somebody should have answered. `days_late` as the step counts.
+         */
+        LateStep: {
+            /** Days Late */
+            days_late: number;
+            /** Due On */
+            due_on: string | null;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Review Id */
+            review_id: string;
+            /** Since At */
+            since_at: string | null;
+            /** Step */
+            step: string;
+            /** Who */
+            who: components["schemas"]["Who"][];
+        };
+        /**
+         * Lateness
+         * @description `longest` is the most days in any of the answers or of what is late: the end of all small plots.
+         */
+        Lateness: {
+            /** Companies */
+            companies: components["schemas"]["CompanyPace"][];
+            /** Longest */
+            longest: number;
+            /** Steps */
+            steps: components["schemas"]["LateStep"][];
         };
         /**
          * LayerShown
@@ -8638,8 +8715,18 @@ export interface components {
             /** Step */
             step: string;
         };
-        /** ReviewLines */
-        ReviewLines: components["schemas"]["ReviewLine"][];
+        /**
+         * ReviewLog
+         * @description `total` counts what the filters leave; `routes` are the names of all routes that were gone on.
+         */
+        ReviewLog: {
+            /** Lines */
+            lines: components["schemas"]["ReviewLine"][];
+            /** Routes */
+            routes: string[];
+            /** Total */
+            total: number;
+        };
         /** ReviewStarted */
         ReviewStarted: {
             /** Id */
@@ -17566,6 +17653,14 @@ export interface operations {
         parameters: {
             query: {
                 project_id: string;
+                words?: string;
+                whose?: "" | "with_me" | "my_company" | "started";
+                state?: "" | "running" | "closed" | "cancelled" | "recalled";
+                late?: boolean;
+                route?: string;
+                document?: string;
+                start?: number;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -17579,7 +17674,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReviewLines"];
+                    "application/json": components["schemas"]["ReviewLog"];
                 };
             };
             /** @description Bad Request */
@@ -17664,6 +17759,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StartChecked"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_lateness: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lateness"];
                 };
             };
             /** @description Bad Request */

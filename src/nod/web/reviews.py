@@ -6,7 +6,7 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import RootModel
+from pydantic import Field, RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
 from nod.services.register.exports import MEDIA
@@ -18,6 +18,8 @@ from nod.services.reviews import (
     comment_files,
     comment_sheet,
     comments,
+    lateness,
+    log,
     on_sheet,
     ready_route,
     reminding,
@@ -35,11 +37,13 @@ from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, 
 from nod.services.reviews.comment_files import ResponsesTaken
 from nod.services.reviews.comment_sheet import CommentSheet
 from nod.services.reviews.comments import ActOnComment, AddComment
+from nod.services.reviews.lateness import Lateness
+from nod.services.reviews.log import AskedLog, ReviewLog, State, Whose
 from nod.services.reviews.on_sheet import SheetPart
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reminding import Reminded, RemindNow
 from nod.services.reviews.reviews import HandIn
-from nod.services.reviews.reviews_view import Review, ReviewLine
+from nod.services.reviews.reviews_view import Review
 from nod.services.reviews.route_editing import MakeRoute, RouteTried, SeenRoute, TryRoute, WriteRoute
 from nod.services.reviews.routes_view import RouteShown
 from nod.services.reviews.starting import ReviewStarted, StartReview
@@ -81,8 +85,15 @@ class StepPath(ReviewPath):
     step_id: str
 
 
-class ReviewLines(RootModel[list[ReviewLine]]):
-    pass
+class LogQuery(OfProject):
+    words: str = Field(default="", max_length=200)
+    whose: Whose = ""
+    state: State = ""
+    late: bool = False
+    route: str = Field(default="", max_length=200)
+    document: str = Field(default="", max_length=200)
+    start: int = Field(default=0, ge=0, le=1_000_000)
+    limit: int = Field(default=100, ge=1, le=500)
 
 
 class RevisionPath(FromOutside):
@@ -115,11 +126,18 @@ class Routes(RootModel[list[RouteShown]]):
     pass
 
 
-@api.get("/api/reviews", responses=answers(ReviewLines))
-@permission("member")
-def list_reviews(query: OfProject) -> list[ReviewLine]:
-    """All reviews, the soonest due first."""
-    return reviews_view.list_reviews(context(), actor(), query.project_id)
+@api.get("/api/reviews", responses=answers(ReviewLog))
+@permission("read")
+def list_reviews(query: LogQuery) -> ReviewLog:
+    """The log of reviews: running ones first, the soonest due on top."""
+    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
+
+
+@api.get("/api/reviews/late", responses=answers(Lateness))
+@permission("run")
+def read_lateness(query: OfProject) -> Lateness:
+    """What is late, by company, and how long companies take to answer."""
+    return lateness.read_lateness(context(), actor(), query.project_id)
 
 
 @api.get("/api/routes", responses=answers(Routes))

@@ -15,7 +15,7 @@ from nod.services.people import see_as, sign_in
 from nod.services.people.sign_in import DEMO_PASSWORD, Browser, SignIn
 from nod.services.register import documents, register_list
 from nod.services.register.register_list import AskedView
-from nod.services.reviews import reviews_view
+from nod.services.reviews import log, reviews_view
 from nod.services.sheet import page_pictures, sheets
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
@@ -131,9 +131,9 @@ def test_a_review_is_there_for_those_who_see_all_its_documents(folded):
         _change(folded, "person", folded.cast.people[who], "Contractor only", "mark")
     review = folded.start(*both)
     _change(folded, "person", folded.cast.people["anouk"], "Contractor only", "none")
-    seen = reviews_view.list_reviews(folded.context, folded.actor("leilani"), folded.project_id)
+    seen = log.list_log(folded.context, folded.actor("leilani"), log.AskedLog(folded.project_id)).lines
     assert [line.id for line in seen] == [review]
-    assert reviews_view.list_reviews(folded.context, folded.actor("anouk"), folded.project_id) == []
+    assert log.list_log(folded.context, folded.actor("anouk"), log.AskedLog(folded.project_id)).lines == []
     with pytest.raises(NotFound):
         reviews_view.read_review(folded.context, folded.actor("anouk"), review)
     dossier = documents.read_document(folded.context, folded.actor("anouk"), both[0][0])

@@ -12,7 +12,7 @@ from nod.services import desk
 from nod.services.open_work.kinds import Said, WorkKind, work_kind, work_kinds
 from nod.services.open_work.open_work import Wanted, hand_on, set_open_work
 from nod.services.register import check_outs
-from nod.services.reviews import changing, reviews, reviews_view
+from nod.services.reviews import changing, log, reviews
 from nod.services.setup import workspace
 from nod.services.transmittals import guests, transmittals
 from tests.services.things.toys import add_private_toy, toys_are_there
@@ -161,7 +161,7 @@ def test_a_new_name_is_shown_everywhere_at_once(world, filed):
         command = workspace.ChangePerson(**{**change, "company_id": company}, name=new)
         workspace.change_person(world.context, world.actor("ines"), world.cast.people[person], command)
     assert {each.standing.with_whom for each in world.list().lines} == {"Leilani Oduya-Brandt"}
-    (review,) = reviews_view.list_reviews(world.context, world.actor("marit"), world.project_id)
+    (review,) = log.list_log(world.context, world.actor("marit"), log.AskedLog(world.project_id)).lines
     assert review.standing.with_whom == "Leilani Oduya-Brandt"
     waited = desk.read_desk(world.context, world.actor("marit"), world.project_id).you_wait_for
     assert [line.standing.with_whom for line in waited] == ["Leilani Oduya-Brandt", "Anouk Ferreira and Yusuf Adler"]

@@ -219,12 +219,12 @@ def test_the_last_tool_is_taken_only_if_that_is_meant(world):
 
 
 def test_a_tool_that_is_off_answers_nothing(world):
-    from nod.services.reviews import reviews_view
+    from nod.services.reviews import log
     from nod.services.transmittals import transmittals_view
 
     _change(world, "anouk", ["reviewer"], ["transmittals"])
     with pytest.raises(NotAllowed) as refused:
-        reviews_view.list_reviews(world.context, world.actor("anouk"), world.project_id)
+        log.list_log(world.context, world.actor("anouk"), log.AskedLog(world.project_id))
     assert refused.value.code == "tool_off"
     assert transmittals_view.list_transmittals(world.context, world.actor("anouk"), world.project_id) == []
 

@@ -1,4 +1,4 @@
-import { Link, useNavigate, useParams } from '@tanstack/react-router'
+import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 
 import { useState } from 'react'
 
@@ -10,8 +10,10 @@ import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { slipsOf } from '../../ui/slips'
 import { Due, When } from '../../ui/Standing'
 import { Absences } from './Absences'
+import { LogFilters } from './LogFilters'
+import { isNarrowed, readLog, type LogSearch } from './logSearch'
 import { ReviewPanel } from './ReviewPanel'
-import { useReviewList } from './useReviews'
+import { useReviewLog } from './useReviews'
 
 type Line = Schemas['ReviewLine']
 
@@ -50,58 +52,86 @@ function State({ row }: { row: Line }) {
   )
 }
 
-/** Running reviews first, the soonest due on top. */
+/** Running reviews first, the soonest due on top; narrowed as the address says. */
 export function ReviewsPage() {
   const { reviewId } = useParams({ strict: false })
-  const { project } = useSeat()
-  const list = useReviewList()
+  const search = readLog(useSearch({ strict: false }))
   const navigate = useNavigate()
   const [away, setAway] = useState(false)
-  const show = (row: Line) => void navigate({ to: '/reviews/$reviewId', params: { reviewId: row.id } })
   return (
     <div className="flex h-full">
       <section aria-label="Reviews" className="flex min-w-0 flex-1 flex-col">
-        <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
-          <h1 className="text-head font-semibold">Reviews</h1>
-          <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-            <Button small onClick={() => setAway(true)}>
-              Who is away
-            </Button>
-            {project.runs && (
-              <Link
-                to="/reviews/routes"
-                className="inline-flex min-h-6 items-center text-list text-plum underline"
-              >
-                Routes
-              </Link>
-            )}
-            {hasLevel(project, 'file') && (
-              <Button onClick={() => void navigate({ to: '/register' })}>Start one from the register</Button>
-            )}
-          </span>
-        </header>
-        <ErrorNote error={list.error} again={() => void list.refetch()} />
-        {list.isPending ? (
-          <Loading what="the reviews" />
-        ) : (
-          <ListTable
-            label="Reviews"
-            rows={list.data ?? []}
-            rowId={(row) => row.id}
-            columns={reviewId ? COLUMNS.filter((column) => NARROW.has(column.key)) : COLUMNS}
-            slips={SLIPS}
-            openId={reviewId}
-            onShow={show}
-            empty={
-              <Empty>
-                No review has been started. Mark documents in the register and send them on a route.
-              </Empty>
-            }
-          />
-        )}
+        <Head onAway={() => setAway(true)} />
+        <Log search={search} openId={reviewId} />
       </section>
       {away && <Absences onClose={() => setAway(false)} />}
-      {reviewId && <ReviewPanel reviewId={reviewId} onClose={() => void navigate({ to: '/reviews' })} />}
+      {reviewId && (
+        <ReviewPanel reviewId={reviewId} onClose={() => void navigate({ to: '/reviews', search })} />
+      )}
     </div>
+  )
+}
+
+function Log({ search, openId }: { search: LogSearch; openId: string | undefined }) {
+  const { list, rows, total, routes, more } = useReviewLog(search)
+  const navigate = useNavigate()
+  const empty = isNarrowed(search)
+    ? 'No review is like that.'
+    : 'No review has been started. Mark documents in the register and send them on a route.'
+  return (
+    <>
+      <LogFilters search={search} routes={routes} total={total} />
+      <ErrorNote error={list.error} again={() => void list.refetch()} />
+      {list.isPending ? (
+        <Loading what="the reviews" />
+      ) : (
+        <ListTable
+          label="Reviews"
+          rows={rows}
+          total={total}
+          onNearEnd={more}
+          rowId={(row) => row.id}
+          columns={openId ? COLUMNS.filter((column) => NARROW.has(column.key)) : COLUMNS}
+          slips={SLIPS}
+          openId={openId}
+          onShow={(row) => void navigate({ to: '/reviews/$reviewId', params: { reviewId: row.id }, search })}
+          empty={<Empty>{empty}</Empty>}
+        />
+      )}
+    </>
+  )
+}
+
+function Head({ onAway }: { onAway: () => void }) {
+  const { project } = useSeat()
+  const navigate = useNavigate()
+  return (
+    <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
+      <h1 className="text-head font-semibold">Reviews</h1>
+      <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Button small onClick={onAway}>
+          Who is away
+        </Button>
+        {project.runs && (
+          <>
+            <Link
+              to="/reviews/late"
+              className="inline-flex min-h-6 items-center text-list text-plum underline"
+            >
+              Late
+            </Link>
+            <Link
+              to="/reviews/routes"
+              className="inline-flex min-h-6 items-center text-list text-plum underline"
+            >
+              Routes
+            </Link>
+          </>
+        )}
+        {hasLevel(project, 'file') && (
+          <Button onClick={() => void navigate({ to: '/register' })}>Start one from the register</Button>
+        )}
+      </span>
+    </header>
   )
 }

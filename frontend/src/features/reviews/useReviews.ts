@@ -1,20 +1,48 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import type { LogSearch } from './logSearch'
 import { sendOnce, type Kept } from '../../ui/useKept'
 
 export type Review = Schemas['Review']
 export type SlipStep = Schemas['SlipRow']
 export type SlipPlace = Schemas['PlaceShown']
 
-export function useReviewList() {
+const PAGE = 100
+
+/** The log as the address says, a page after the other as it is scrolled. */
+export function useReviewLog(search: LogSearch) {
   const { project } = useSeat()
-  return useQuery({
-    queryKey: ['reviews', project.id],
-    queryFn: () => unwrap(api.GET('/api/reviews', { params: { query: { project_id: project.id } } })),
+  const query = { project_id: project.id, ...asked(search), limit: PAGE }
+  const list = useInfiniteQuery({
+    queryKey: ['reviews', project.id, 'log', query],
+    queryFn: ({ pageParam }) =>
+      unwrap(api.GET('/api/reviews', { params: { query: { ...query, start: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page, all) => {
+      const here = all.reduce((count, each) => count + each.lines.length, 0)
+      return here < page.total && page.lines.length > 0 ? here : undefined
+    },
+    placeholderData: keepPreviousData,
   })
+  const [first] = list.data?.pages ?? []
+  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
+  const more = () => {
+    if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
+  }
+  return { list, rows, total: first?.total ?? rows.length, routes: first?.routes ?? [], more }
+}
+
+function asked({ words = '', whose, state, late = false, route = '', document = '' }: LogSearch) {
+  return { words, late, route, document, ...(whose && { whose }), ...(state && { state }) }
 }
 
 export function useReview(reviewId: string) {

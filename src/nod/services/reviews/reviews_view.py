@@ -19,7 +19,7 @@ from nod.core.reviews.running import Answer, PlaceState, StepRun, StepState
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.late import LateBy
-from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.acts.seats import Actor, Seat
 from nod.services.open_work.open_work import standings
 from nod.services.reviews import review_rows
 from nod.services.reviews.contract import ReviewContract, contract_shown
@@ -162,22 +162,7 @@ class Review(Answered):
     my_part: MyPart
 
 
-def list_reviews(context: Context, actor: Actor, project_id: str) -> list[ReviewLine]:
-    """Running ones first, the soonest due on top; then the rest, newest first."""
-    with context.database.read() as session:
-        seat = take_seat(session, actor, project_id)
-        seat.need_tool("reviews")
-        query = select(ReviewRow).where(ReviewRow.project_id == project_id, REVIEW.seen(seat))
-        rows = list(session.scalars(query))
-        lines = _lines(session, rows, LateBy(session, seat.project, context.clock.now()))
-    running = sorted(
-        (line for line in lines if line.state == "running"), key=lambda line: (line.standing.due_on, line.number)
-    )
-    rest = sorted((line for line in lines if line.state != "running"), key=lambda line: line.started_at, reverse=True)
-    return running + rest
-
-
-def _lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[ReviewLine]:
+def review_lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[ReviewLine]:
     ids = [row.id for row in rows]
     steps = select(ReviewStepRow).where(ReviewStepRow.review_id.in_(ids), ReviewStepRow.state == "running")
     running: dict[str, list[str]] = {}
