@@ -115,6 +115,11 @@ FORMS = {
     ),
     "drawing-set": Form("marit", "/register/sets", (button("Make a drawing set"),), "Name"),
     "end-check-out": Form("marit", "/register/out", (button("Break it", exact=False),), "Why"),
+    "review-comment": Form(
+        "rafael", "/reviews", (text("Quay hall lighting"), tab("Comments"), button("Respond: comment 1")),
+        "Your response",
+    ),
+    "set-status": Form("marit", PLAN_AT, (PLAN_LINE, tab("Revisions"), button("Set its status")), "Why"),
     "step-change": Form(
         "rafael", "/reviews", (text("Quay hall lighting"), button("End Decide")), "Why"
     ),
