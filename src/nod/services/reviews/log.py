@@ -44,7 +44,7 @@ class AskedLog:
 
 
 class ReviewLog(Answered):
-    """`total` counts what the filters leave; `routes` are the names of all routes that were gone on."""
+    """`total` counts what the filters leave; `routes`, on the first page, are those that were gone on, by name."""
 
     lines: list[ReviewLine]
     total: int
@@ -61,8 +61,10 @@ def list_log(context: Context, actor: Actor, asked: AskedLog) -> ReviewLog:
         total = session.scalar(select(func.count()).select_from(ReviewRow).where(*kept)) or 0
         rows = list(session.scalars(_ordered(select(ReviewRow).where(*kept)).offset(asked.start).limit(asked.limit)))
         routes = select(ReviewRow.route_name).where(*seen).distinct().order_by(ReviewRow.route_name)
-        lines = review_lines(session, rows, LateBy(session, seat.project, now))
-        return ReviewLog(lines=lines, total=total, routes=list(session.scalars(routes)))
+        names = [] if asked.start else list(session.scalars(routes))
+        return ReviewLog(
+            lines=review_lines(session, rows, LateBy(session, seat.project, now)), total=total, routes=names
+        )
 
 
 def _ordered(query: Select[Any]) -> Select[Any]:
