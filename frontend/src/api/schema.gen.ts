@@ -4968,7 +4968,7 @@ export interface components {
         };
         /**
          * CheckStart
-         * @description `documents` maps each document's id to the revision that was seen when it was chosen.
+         * @description As `StartReview`.
          */
         CheckStart: {
             /** Documents */
@@ -4977,8 +4977,13 @@ export interface components {
             };
             /** Project Id */
             project_id: string;
-            /** Route Id */
+            /**
+             * Route Id
+             * @default
+             */
             route_id: string;
+            /** Stages */
+            stages?: components["schemas"]["StageGiven"][];
         };
         /** Choice */
         Choice: {
@@ -6949,6 +6954,11 @@ export interface components {
             ends?: {
                 [key: string]: components["schemas"]["EndGiven"];
             };
+            /**
+             * May Change
+             * @default false
+             */
+            may_change: boolean;
             /** May Start */
             may_start?: components["schemas"]["NamedGiven"][];
             /** Name */
@@ -8717,7 +8727,7 @@ export interface components {
         };
         /**
          * ReviewLog
-         * @description `total` counts what the filters leave; `routes` are the names of all routes that were gone on.
+         * @description `total` counts what the filters leave; `routes`, on the first page, are those that were gone on, by name.
          */
         ReviewLog: {
             /** Lines */
@@ -8727,12 +8737,17 @@ export interface components {
             /** Total */
             total: number;
         };
-        /** ReviewStarted */
+        /**
+         * ReviewStarted
+         * @description `told` is how many others were told.
+         */
         ReviewStarted: {
             /** Id */
             id: string;
             /** Number */
             number: string;
+            /** Told */
+            told: number;
         };
         /**
          * ReviewedDocument
@@ -8919,6 +8934,8 @@ export interface components {
         /**
          * RouteShown
          * @description A route and the dates it would take if it began now. `may_start`: by the viewer.
+         *
+         *     `may_change`: whoever starts may put other people in.
          */
         RouteShown: {
             /** Ends */
@@ -8929,6 +8946,8 @@ export interface components {
             ends_said: components["schemas"]["EndSaid"][];
             /** Id */
             id: string;
+            /** May Change */
+            may_change: boolean;
             /** May Start */
             may_start: boolean;
             /** Name */
@@ -8964,6 +8983,8 @@ export interface components {
             counting: string;
             /** Days */
             days: number;
+            /** Handing On */
+            handing_on: boolean;
             /** Least */
             least: number;
             /** Name */
@@ -10022,6 +10043,9 @@ export interface components {
         /**
          * StartReview
          * @description `documents` maps each document's id to the revision that was seen when it was chosen.
+         *
+         *     `stages` is the path where it is not the route's as it stands; without a `route_id` it is the review's own. `tell`
+         *     are those who else should know.
          */
         StartReview: {
             /** Documents */
@@ -10037,8 +10061,15 @@ export interface components {
             name: string;
             /** Project Id */
             project_id: string;
-            /** Route Id */
+            /**
+             * Route Id
+             * @default
+             */
             route_id: string;
+            /** Stages */
+            stages?: components["schemas"]["StageGiven"][];
+            /** Tell */
+            tell?: components["schemas"]["NamedGiven"][];
         };
         /** StarterList */
         StarterList: {
@@ -10099,6 +10130,11 @@ export interface components {
             counting: components["schemas"]["Counting"];
             /** Days */
             days: number;
+            /**
+             * Handing On
+             * @default true
+             */
+            handing_on: boolean;
             /**
              * Least
              * @default 1
@@ -10716,6 +10752,11 @@ export interface components {
             ends?: {
                 [key: string]: components["schemas"]["EndGiven"];
             };
+            /**
+             * May Change
+             * @default false
+             */
+            may_change: boolean;
             /** May Start */
             may_start?: components["schemas"]["NamedGiven"][];
             /** Name */

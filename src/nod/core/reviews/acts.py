@@ -153,11 +153,18 @@ def _no_hand_in(run: StepRun, person: str) -> Refusal | None:
     )
 
 
+def _no_hand_on(run: StepRun, person: str) -> Refusal | None:
+    if not run.step.handing_on:
+        words = f"The step {run.step.name} is not handed on. A lead can put somebody else in."
+        return RuleBroken("not_handed_on", words, run.step.name)
+    return _taken_by_another(run, person)
+
+
 _OF_A_PLACE = {
     Act.PICK_UP: _no_pick_up,
     Act.PUT_DOWN: _no_put_down,
     Act.HAND_IN: _no_hand_in,
-    Act.HAND_ON: _taken_by_another,
+    Act.HAND_ON: _no_hand_on,
 }
 
 

@@ -52,7 +52,10 @@ class Named:
 
 @dataclass(frozen=True)
 class Step:
-    """`least` counts for Quota.SOME only; `days` is within how many days, counted as `counting` says."""
+    """`least` counts for Quota.SOME only; `days` is within how many days, counted as `counting` says.
+
+    `handing_on`: whoever is asked may hand their place on.
+    """
 
     name: str
     act: StepAct
@@ -64,6 +67,7 @@ class Step:
     own_allowed: bool = False
     sums_up: bool = False
     remind: Remind = field(default_factory=Remind)
+    handing_on: bool = True
 
 
 @dataclass(frozen=True)

@@ -223,6 +223,7 @@ def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
 def add_route(
     act: Act, project_id: str, name: str, purpose: str, stages: list[dict[str, Any]],
     may_start: list[dict[str, str]] | None = None, ends: dict[str, Any] | None = None,
+    may_change: bool = False,
 ) -> str:  # fmt: skip
     """`stages`, `may_start` and `ends` as `RouteRow` keeps them. Returns the route's id."""
     route = RouteRow(
@@ -233,6 +234,7 @@ def add_route(
         stages=stages,
         may_start=may_start or [],
         ends=ends or {},
+        may_change=may_change,
     )
     act.session.add(route)
     act.session.flush()

@@ -6,20 +6,21 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 
+from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.core.reviews.forecast import as_planned, forecast
-from nod.core.reviews.path import NamedKind, Path, Step, StepAct
+from nod.core.reviews.path import MOST_STEPS, NamedKind, Path, Step, StepAct
 from nod.core.reviews.running import DocumentState, ReviewState
 from nod.services.acts.answers import Answered, Command, people_by_id
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.reviews.contract import ContractDay, contract_day, too_long
 from nod.services.reviews.pace import expected_days
-from nod.services.reviews.paths import path_kept
+from nod.services.reviews.paths import StageGiven, path_given, path_kept
 from nod.services.reviews.review_rows import authors_of
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import people_of
@@ -30,10 +31,11 @@ _MOST = 2000
 
 
 class CheckStart(Command):
-    """`documents` maps each document's id to the revision that was seen when it was chosen."""
+    """As `StartReview`."""
 
     project_id: str
-    route_id: str
+    route_id: str = ""
+    stages: list[StageGiven] = Field(default_factory=list, max_length=MOST_STEPS)
     documents: dict[str, str]
 
 
@@ -63,10 +65,7 @@ def check_start(context: Context, actor: Actor, command: CheckStart) -> StartChe
         seat = take_seat(session, actor, command.project_id)
         seat.need_tool("reviews")
         seat.need(Level.FILE)
-        route = session.get(RouteRow, command.route_id)
-        if route is None or route.project_id != seat.project.id:
-            raise NotFound(command.route_id)
-        path = path_kept(route.stages)
+        path = _path(session, seat, command)
         wanted = dict(list(command.documents.items())[:_MOST])
         query = select(DocumentRow).where(DocumentRow.project_id == seat.project.id, seat.sees(DocumentRow.folder_id))
         rows = list(session.scalars(query.where(one_of(DocumentRow.id, list(wanted))).order_by(DocumentRow.number)))
@@ -80,6 +79,15 @@ def check_start(context: Context, actor: Actor, command: CheckStart) -> StartChe
             ends_on=ends_on, forecast_on=max((each for each in expected if each), default=None),
             contract=day, warning=too_long(day, ends_on),
         )  # fmt: skip
+
+
+def _path(session: Session, seat: Seat, command: CheckStart) -> Path:
+    if command.stages:
+        return path_given(command.stages)
+    route = session.get(RouteRow, command.route_id)
+    if route is None or route.project_id != seat.project.id:
+        raise NotFound(command.route_id)
+    return path_kept(route.stages)
 
 
 @dataclass

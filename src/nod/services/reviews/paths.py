@@ -43,6 +43,7 @@ class StepGiven(Command):
     own_allowed: bool = False
     sums_up: bool = False
     remind: RemindGiven = RemindGiven()
+    handing_on: bool = True
 
 
 class StageGiven(Command):
@@ -62,7 +63,7 @@ def _step(step: StepGiven) -> Step:
     return Step(
         " ".join(step.name.split())[:LONGEST_NAME], step.act, tuple(whom), step.quota, step.least, step.days,
         step.counting, step.own_allowed, step.sums_up,
-        Remind(step.remind.before, step.remind.every, step.remind.lead_after),
+        Remind(step.remind.before, step.remind.every, step.remind.lead_after), step.handing_on,
     )  # fmt: skip
 
 
@@ -89,7 +90,7 @@ def _kept(step: Step) -> dict[str, Any]:
     return {
         "name": step.name, "act": step.act.value, "whom": whom_kept(step.whom), "quota": step.quota.value,
         "least": step.least, "days": step.days, "counting": step.counting.value, "own_allowed": step.own_allowed,
-        "sums_up": step.sums_up, "remind": asdict(step.remind),
+        "sums_up": step.sums_up, "remind": asdict(step.remind), "handing_on": step.handing_on,
     }  # fmt: skip
 
 

@@ -38,6 +38,7 @@ class WriteRoute(Command):
     stages: list[StageGiven] = Field(max_length=MOST_STEPS)
     may_start: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
     ends: dict[str, EndGiven] = Field(default_factory=dict)
+    may_change: bool = False
     version: int = 0
 
 
@@ -197,5 +198,6 @@ def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> dict[str
     starters = [{"kind": each.kind.value, "id": each.id} for each in command.may_start]
     return {
         "name": name, "purpose": " ".join(command.purpose.split())[:_LONGEST_PURPOSE], "stages": to_keep(path),
-        "may_start": starters, "ends": ends_kept(check_ends(seat.project, roster, ends_given(command.ends), name)),
+        "may_start": starters, "may_change": command.may_change,
+        "ends": ends_kept(check_ends(seat.project, roster, ends_given(command.ends), name)),
     }  # fmt: skip

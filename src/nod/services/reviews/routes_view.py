@@ -41,6 +41,7 @@ class RouteStepShown(Answered):
     own_allowed: bool
     sums_up: bool
     remind: RemindGiven
+    handing_on: bool
     planned_on: date
 
 
@@ -50,7 +51,10 @@ class RouteStageShown(Answered):
 
 
 class RouteShown(Answered):
-    """A route and the dates it would take if it began now. `may_start`: by the viewer."""
+    """A route and the dates it would take if it began now. `may_start`: by the viewer.
+
+    `may_change`: whoever starts may put other people in.
+    """
 
     id: str
     name: str
@@ -58,6 +62,7 @@ class RouteShown(Answered):
     stages: list[RouteStageShown]
     starters: list[NamedShown]
     may_start: bool
+    may_change: bool
     ends: dict[str, EndGiven]
     ends_said: list[EndSaid]
     retired: bool
@@ -90,6 +95,7 @@ def list_routes(context: Context, actor: Actor, project_id: str, *, retired: boo
                     version=row.version, stages=_stages(roster, path, ends),
                     starters=_named(roster, whom_read(row.may_start)),
                     may_start=check_may_start(session, seat, actor, row),
+                    may_change=row.may_change,
                     ends={code: EndGiven.model_validate(each, strict=False) for code, each in row.ends.items()},
                     ends_said=said_of(session, seat.project, ends_read(row.ends)),
                 )
@@ -114,6 +120,7 @@ def _step(roster: ProjectRoster, step: Step, planned_on: date) -> RouteStepShown
         quota=step.quota, least=step.least, days=step.days, counting=step.counting, own_allowed=step.own_allowed,
         sums_up=step.sums_up, planned_on=planned_on,
         remind=RemindGiven(before=step.remind.before, every=step.remind.every, lead_after=step.remind.lead_after),
+        handing_on=step.handing_on,
     )  # fmt: skip
 
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from pydantic import Field
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.acts.refusals import RuleBroken
 from nod.core.reviews import acts
-from nod.core.reviews.path import Named, NamedKind, Path
+from nod.core.reviews.path import MOST_STEPS, Named, NamedKind, Path
 from nod.core.reviews.running import DocumentState, Moment, ReviewState, StepRun, StepState, Turn, UnderReview
 from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -22,28 +23,37 @@ from nod.services.acts.projects import next_running
 from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import comments, review_mails, review_rows
 from nod.services.reviews.contract import put_contract
-from nod.services.reviews.paths import path_kept, whom_kept
+from nod.services.reviews.own_path import Chosen, choose_path, tell_others
+from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, whom_kept
 from nod.services.reviews.review_rows import LoadedReview, authors_of
 from nod.services.reviews.roster import ProjectRoster
-from nod.services.reviews.route_checks import check_may_start
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RouteRow
+from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow, ReviewStepRow
 
 
 class StartReview(Command):
-    """`documents` maps each document's id to the revision that was seen when it was chosen."""
+    """`documents` maps each document's id to the revision that was seen when it was chosen.
+
+    `stages` is the path where it is not the route's as it stands; without a `route_id` it is the review's own. `tell`
+    are those who else should know.
+    """
 
     project_id: str
-    route_id: str
+    route_id: str = ""
+    stages: list[StageGiven] = Field(default_factory=list, max_length=MOST_STEPS)
+    tell: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
     name: str
     message: str = ""
     documents: dict[str, str]
 
 
 class ReviewStarted(Answered):
+    """`told` is how many others were told."""
+
     id: str
     number: str
+    told: int
 
 
 def start_review(context: Context, actor: Actor, command: StartReview) -> ReviewStarted:
@@ -53,8 +63,8 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         raise RuleBroken("name_missing", "Give the review a name.")
     with acting(context, actor) as act:
         seat = act.enter(command.project_id, Level.FILE, "reviews")
-        route = _route(act, seat, command.route_id)
-        path = path_kept(route.stages)
+        route = choose_path(act, seat, command.route_id, command.stages)
+        path = route.path
         chosen = _choosable(act, seat, command.documents)
         folders = {row.folder_id for row in chosen}
         roster = ProjectRoster(act.session, seat.project, folders, today_in(seat.project, act.at))
@@ -74,19 +84,8 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         comments.carry_musts(act, loaded)
         loaded = review_rows.write_back(act, loaded, turn)
         review_mails.tell_of(act, loaded, turn)
-        return ReviewStarted(id=loaded.row.id, number=loaded.row.number)
-
-
-def _route(act: Act, seat: Seat, route_id: str) -> RouteRow:
-    """Raises NotFound, RuleBroken for a retired one, NotAllowed for one that others start."""
-    route = act.session.get(RouteRow, route_id)
-    if route is None or route.project_id != seat.project.id:
-        raise NotFound(route_id)
-    if route.retired_at:
-        raise RuleBroken("route_retired", f"The route {route.name} is retired. Choose another.", route.name)
-    if not check_may_start(act.session, seat, act.actor, route):
-        raise NotAllowed("not_your_route", f"The route {route.name} is for others to start.", route.name)
-    return route
+        told = tell_others(act, seat, loaded, command.tell, command.message.strip()) if command.tell else 0
+        return ReviewStarted(id=loaded.row.id, number=loaded.row.number, told=told)
 
 
 def _under_review(act: Act, seat: Seat, chosen: Sequence[DocumentRow]) -> list[UnderReview]:
@@ -151,7 +150,7 @@ def check_not_under_review(session: Session, revisions: Mapping[str, str]) -> No
 
 
 def _write_new(
-    act: Act, seat: Seat, route: RouteRow, command: StartReview, chosen: Sequence[DocumentRow], turn: Turn
+    act: Act, seat: Seat, route: Chosen, command: StartReview, chosen: Sequence[DocumentRow], turn: Turn
 ) -> LoadedReview:
     """Rows for a review none of whose steps has begun yet; `write_back` begins it."""
     row = ReviewRow(
@@ -160,7 +159,7 @@ def _write_new(
         number=review_number(next_running(act.session, seat.project.id, "review")), route_name=route.name,
         state=ReviewState.RUNNING.value, verdict_set=seat.project.rules["verdict_set"],
         then=[{code: each.value for code, each in stage.items()} for stage in turn.review.then],
-        ends=route.ends, started_by=act.actor.person_id, started_at=act.at,
+        ends=route.route.ends if route.route else {}, started_by=act.actor.person_id, started_at=act.at,
     )  # fmt: skip
     put_contract(act.session, seat.project, row, [each.revision_id for each in chosen])
     act.session.add(row)
@@ -185,4 +184,5 @@ def _step_row(review: ReviewRow, place: int, run: StepRun) -> ReviewStepRow:
         whom=whom_kept(step.whom), quota=step.quota.value, least=step.least, sums_up=step.sums_up,
         own_allowed=step.own_allowed, days=step.days, counting=step.counting.value, state=StepState.WAITING.value,
         remind_before=step.remind.before, remind_every=step.remind.every, lead_after=step.remind.lead_after,
+        handing_on=step.handing_on,
     )  # fmt: skip

@@ -15,7 +15,7 @@ class RouteRow(Base):
     """`stages`: [{steps, then}, …] as `services.reviews.paths` reads them. A running review keeps its own copy.
 
     `may_start`: [{kind, id}, …]; with none, everybody who may file. `ends`: by verdict, what is done with a document
-    that leaves the review, as `services.reviews.endings` reads it.
+    that leaves the review, as `services.reviews.endings` reads it. `may_change`: whoever starts may put others in.
     """
 
     __tablename__ = "route"
@@ -26,6 +26,7 @@ class RouteRow(Base):
     stages: Mapped[list[Any]]
     may_start: Mapped[list[Any]] = mapped_column(default=list)
     ends: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    may_change: Mapped[bool] = mapped_column(default=False)
     retired_at: Mapped[datetime | None]
     version: Mapped[Version]
 
@@ -103,6 +104,7 @@ class ReviewStepRow(Base):
     remind_before: Mapped[int] = mapped_column(default=1)
     remind_every: Mapped[int] = mapped_column(default=2)
     lead_after: Mapped[int] = mapped_column(default=3)
+    handing_on: Mapped[bool] = mapped_column(default=True)
     reminded_on: Mapped[date | None]
     lead_told_on: Mapped[date | None]
 
