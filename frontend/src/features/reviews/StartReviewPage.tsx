@@ -6,14 +6,17 @@ import { isLost } from '../../api/fetched'
 import { hasLevel, useSeat } from '../../api/me'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
+import { ChooseMany } from '../../ui/ChooseMany'
 import { idsOfAddress, useChosen, type ChosenLine } from '../../ui/chosen'
 import { Select, TextArea, TextField } from '../../ui/Field'
 import { Day } from '../../ui/Standing'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
-import { Path } from './Path'
+import { OwnPath } from './OwnPath'
 import { ReadyRoute } from './ReadyRoute'
+import { namedOf, useWhomToChoose } from './usePeopleToChoose'
 import { useRoutes } from './useReviews'
+import { A_ROW, type StageGiven } from './useRouteSteps'
 
 type Route = Schemas['RouteShown']
 
@@ -82,11 +85,14 @@ function useStarting({ of, lines, routes }: Pick<FormProps, 'of' | 'lines' | 'ro
   const [name, setName] = useField(form, 'name', '')
   const [message, setMessage] = useField(form, 'message', '')
   const [leftOut, setLeftOut] = useField<string[]>(form, 'leftOut', [])
-  const route = routes.find((each) => each.id === routeId) ?? routes[0]
+  const [own, setOwn] = useField<StageGiven[] | null>(form, 'own', null)
+  const [tell, setTell] = useField<string[]>(form, 'tell', [])
+  const route = routeId === OWN ? undefined : (routes.find((each) => each.id === routeId) ?? routes[0])
   const going = lines.filter((line) => !leftOut.includes(line.id))
   const documents = Object.fromEntries(going.map((line) => [line.id, line.revision_id]))
-  const checked = useStartCheck(route?.id ?? '', documents)
-  const body = () => ({ project_id: project.id, route_id: route?.id ?? '', name, message, documents })
+  const path = { route_id: route?.id ?? '', stages: own ?? [] }
+  const checked = useStartCheck(path, documents)
+  const body = () => ({ project_id: project.id, ...path, name, message, documents, tell: tell.map(namedOf) })
   const start = useMutation({
     mutationFn: () => sendOnce(form, (more) => unwrap(api.POST('/api/reviews', { ...more, body: body() }))),
     onSuccess: async (started) => {
@@ -97,7 +103,14 @@ function useStarting({ of, lines, routes }: Pick<FormProps, 'of' | 'lines' | 'ro
   return {
     form,
     route,
-    setRouteId,
+    own,
+    setOwn,
+    tell,
+    setTell,
+    setRouteId: (id: string) => {
+      setRouteId(id)
+      setOwn(id === OWN ? [A_ROW] : null)
+    },
     name,
     setName,
     message,
@@ -113,12 +126,16 @@ function useStarting({ of, lines, routes }: Pick<FormProps, 'of' | 'lines' | 'ro
 
 type Starting = ReturnType<typeof useStarting>
 
+const OWN = 'own'
+const OWN_PATH = { code: OWN, words: 'a path of its own' }
+
 function StartForm({ missing, routes, ...given }: FormProps) {
+  const { project } = useSeat()
   const starting = useStarting({ routes, ...given })
   const { route, checked } = starting
   return (
     <form
-      className="mx-auto grid max-w-[1060px] gap-8 min-[900px]:grid-cols-[1fr_380px]"
+      className={`mx-auto grid gap-8 ${starting.own && project.runs ? 'max-w-[1240px] min-[1100px]:grid-cols-[1fr_640px]' : 'max-w-[1060px] min-[900px]:grid-cols-[1fr_380px]'}`}
       onSubmit={(event) => {
         event.preventDefault()
         starting.start.mutate()
@@ -134,17 +151,21 @@ function StartForm({ missing, routes, ...given }: FormProps) {
           onLeaveOut={(out) => starting.setLeftOut([...starting.leftOut, ...out])}
         />
         <LeftOut starting={starting} />
+        <WhoElse starting={starting} />
         <ErrorNote error={starting.start.error ?? checked.error} />
         <Send starting={starting} />
       </div>
       <div className="flex flex-col gap-3">
         <Select
           label="Route"
-          value={route?.id ?? ''}
+          value={route?.id ?? OWN}
           onChange={starting.setRouteId}
-          choices={routes.map((each) => ({ code: each.id, words: each.name }))}
+          choices={[
+            ...routes.map((each) => ({ code: each.id, words: each.name })),
+            ...(project.runs ? [OWN_PATH] : []),
+          ]}
         />
-        {route && <Path route={route} />}
+        <OwnPath form={starting.form} route={route} own={starting.own} onOwn={starting.setOwn} />
         {checked.data && <WhenDone checked={checked.data} />}
       </div>
     </form>
@@ -171,6 +192,19 @@ function What({ starting: { form, name, setName, message, setMessage } }: { star
         onChange={(event) => setMessage(event.target.value)}
       />
     </>
+  )
+}
+
+/** Told at once, and of what is decided: they follow the review. */
+function WhoElse({ starting: { tell, setTell } }: { starting: Starting }) {
+  const whom = useWhomToChoose()
+  return (
+    <ChooseMany
+      label="Who else should know; they are told now, and of what is decided"
+      choices={whom.choices}
+      chosen={tell}
+      onChange={setTell}
+    />
   )
 }
 
@@ -216,15 +250,15 @@ function reasonNot(
 }
 
 /** What stands in the way of these on this route, and what the contract says of its days. */
-function useStartCheck(routeId: string, documents: Record<string, string>) {
+function useStartCheck(path: { route_id: string; stages: StageGiven[] }, documents: Record<string, string>) {
   const { project } = useSeat()
   return useQuery({
-    queryKey: ['start-check', project.id, routeId, documents],
+    queryKey: ['start-check', project.id, path, documents],
     queryFn: () =>
-      unwrap(
-        api.POST('/api/reviews/check', { body: { project_id: project.id, route_id: routeId, documents } }),
-      ),
-    enabled: routeId !== '' && Object.keys(documents).length > 0,
+      unwrap(api.POST('/api/reviews/check', { body: { project_id: project.id, ...path, documents } })),
+    enabled:
+      (path.route_id !== '' || path.stages.some((each) => each.steps.length > 0)) &&
+      Object.keys(documents).length > 0,
     placeholderData: (before) => before,
     retry: false,
   })

@@ -17,6 +17,7 @@ const SAVED = {
   own_allowed: false,
   sums_up: false,
   remind: { before: 1, every: 2, lead_after: 3 },
+  handing_on: true,
 }
 const step = {
   ...SAVED,
@@ -25,7 +26,7 @@ const step = {
   planned_on: '2027-03-11',
 }
 const alone = { steps: [step], then: {} }
-const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], ends: {}, ends_said: [], may_start: true, retired: false, version: 4 } // prettier-ignore
+const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], ends: {}, ends_said: [], may_change: false, may_start: true, retired: false, version: 4 } // prettier-ignore
 const routes = [SHORT, { ...SHORT, id: 'r2', name: 'Old', purpose: '', stages: [alone, alone], retired: true, version: 2 }] // prettier-ignore
 interface Tried {
   ends: Record<string, { status: string }>
@@ -104,6 +105,7 @@ describe('the routes of a project', () => {
           stages: [{ steps: [{ ...SAVED, whom: [{ kind: 'person', id: 's' }] }], then: {} }],
           may_start: [],
           ends: {},
+          may_change: false,
         },
       },
     ])

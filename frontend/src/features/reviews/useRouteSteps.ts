@@ -20,6 +20,7 @@ export const A_STEP: StepGiven = {
   own_allowed: false,
   sums_up: false,
   remind: { before: 1, every: 2, lead_after: 3 },
+  handing_on: true,
 }
 export const A_ROW: StageGiven = { steps: [A_STEP], then: {} }
 
@@ -30,10 +31,11 @@ export interface RouteWritten {
   stages: StageGiven[]
   may_start: Schemas['NamedGiven'][]
   ends: Record<string, Schemas['EndGiven']>
+  may_change: boolean
 }
 
 export function writtenOf(route: RouteShown | undefined): RouteWritten {
-  if (!route) return { name: '', purpose: '', stages: [A_ROW], may_start: [], ends: {} }
+  if (!route) return { name: '', purpose: '', stages: [A_ROW], may_start: [], ends: {}, may_change: false }
   return {
     name: route.name,
     purpose: route.purpose,
@@ -43,11 +45,12 @@ export function writtenOf(route: RouteShown | undefined): RouteWritten {
     })),
     may_start: route.starters.map(named),
     ends: route.ends,
+    may_change: route.may_change,
   }
 }
 
 function stepOf(step: Schemas['RouteStepShown']): StepGiven {
-  const { name, quota, act, least, days, counting, own_allowed, sums_up, remind, whom } = step
+  const { name, quota, act, least, days, counting, own_allowed, sums_up, remind, handing_on, whom } = step
   return {
     name,
     quota,
@@ -58,6 +61,7 @@ function stepOf(step: Schemas['RouteStepShown']): StepGiven {
     own_allowed,
     sums_up,
     remind,
+    handing_on,
     whom: whom.map(named),
   } as StepGiven
 }
@@ -81,12 +85,14 @@ export function useAllRoutes() {
 }
 
 /** When each step would end, were the route begun today, and what cannot work. */
-export function useTried(stages: readonly StageGiven[], ends: RouteWritten['ends']) {
+export function useTried(stages: readonly StageGiven[], ends: RouteWritten['ends'], runs = true) {
   const { project } = useSeat()
   return useQuery({
     queryKey: ['try-route', project.id, stages, ends],
     queryFn: () =>
       unwrap(api.POST('/api/routes/tried', { body: { project_id: project.id, stages: [...stages], ends } })),
+    // Who only starts a review is told by its own check.
+    enabled: runs,
     placeholderData: (before) => before,
     retry: false,
   })

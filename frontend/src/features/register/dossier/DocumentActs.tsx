@@ -1,6 +1,8 @@
 import { DropdownMenu } from 'radix-ui'
+import { useNavigate } from '@tanstack/react-router'
 import { useState } from 'react'
 
+import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { ActDialog } from './ActDialog'
 import { ChangeDialog } from '../ChangeDialog'
@@ -26,11 +28,20 @@ export function DocumentActs({ dossier }: { dossier: DossierData }) {
   const columns = useColumns()
   const open = ACTS.filter(([key]) => dossier.may.includes(key))
   const mine = dossier.may.includes('put_back')
+  const navigate = useNavigate()
+  const { project } = useSeat()
+  const mayReview =
+    dossier.may.includes('change') && !dossier.line.withdrawn && project.tools.includes('reviews')
   const close = () => setAct('')
   return (
     <>
       {dossier.may.includes('revise') && (
         <Button onClick={() => setAct('revise')}>{mine ? 'Check in' : 'New revision'}</Button>
+      )}
+      {mayReview && (
+        <Button onClick={() => void navigate({ to: '/reviews/new', search: { documents: dossier.line.id } })}>
+          Start a review
+        </Button>
       )}
       {open.length > 0 && (
         <DropdownMenu.Root>

@@ -4,6 +4,7 @@ import { useState } from 'react'
 
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
+import { idsForAddress } from '../../../ui/chosen'
 import { Following } from '../../../ui/Following'
 import { IconButton } from '../../../ui/IconButton'
 import { Input } from '../../../ui/Input'
@@ -12,11 +13,38 @@ import { useSetActs, type DrawingSet } from './useSets'
 import { useField, useKept } from '../../../ui/useKept'
 import { DateField } from '../../../ui/DateField'
 
+/** What is begun with all its sheets. */
+function ActsOnAll({ set }: { set: DrawingSet }) {
+  const { project } = useSeat()
+  const navigate = useNavigate()
+  if (!set.may_change || set.sheets.length === 0) return null
+  return (
+    <>
+      {project.tools.includes('reviews') && (
+        <Button
+          onClick={() =>
+            void navigate({
+              to: '/reviews/new',
+              search: { documents: idsForAddress(set.sheets.map((sheet) => sheet.id)) },
+            })
+          }
+        >
+          Start a review
+        </Button>
+      )}
+      {project.tools.includes('transmittals') && (
+        <Button onClick={() => void navigate({ to: '/transmittals/new', search: { set: set.id } })}>
+          Send the set
+        </Button>
+      )}
+    </>
+  )
+}
+
 /** A set's sheets in their order: moved and taken out; each act can be taken back. */
 export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: DrawingSet) => void }) {
   const acts = useSetActs()
   const navigate = useNavigate()
-  const { project } = useSeat()
   const form = useKept('drawing-set', set.id, set.name)
   const [name, setName] = useField(form, 'name', set.name)
   const [on, setOn] = useField(form, 'on', set.on ?? '')
@@ -78,11 +106,7 @@ export function SetSheets({ set, onGone }: { set: DrawingSet; onGone: (set: Draw
         >
           Show in the register
         </Button>
-        {set.may_change && project.tools.includes('transmittals') && set.sheets.length > 0 && (
-          <Button onClick={() => void navigate({ to: '/transmittals/new', search: { set: set.id } })}>
-            Send the set
-          </Button>
-        )}
+        <ActsOnAll set={set} />
         {set.may_change && (
           <Button
             look="stop"
