@@ -37,7 +37,7 @@ class CommentAct(StrEnum):
 
 @dataclass(frozen=True)
 class Comment:
-    """`number` is the review's own, from 1; `by` who made it; `company` theirs."""
+    """`number` is the review's own, from 1; `by` who made it; `answered`: its author has responded."""
 
     number: int
     document: str
@@ -45,7 +45,6 @@ class Comment:
     by: str
     state: CommentState = CommentState.OPEN
     answered: bool = False
-    company: str = ""
 
 
 @dataclass(frozen=True)

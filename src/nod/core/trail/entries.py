@@ -130,7 +130,7 @@ class FactKind(StrEnum):
     REVISION_FILED = "revision_filed", "filed a revision"
     HISTORY_FILED = "history_filed", "filed an older revision as history"
     STATUS_SET = "status_set", "set the status of a revision"
-    IN_FORCE_CHANGED = "in_force_changed", "what is in force changed"
+    IN_FORCE_CHANGED = "in_force_changed", "changed what is in force"
     RENDITION_FILED = "rendition_filed", "filed a further file of a revision"
     RENDITION_DOWNLOADED = "rendition_downloaded", "downloaded a further file of a revision"
     REVISION_DOWNLOADED = "revision_downloaded", "downloaded a revision"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterator
 from dataclasses import dataclass
 
 from sqlalchemy import select, update
@@ -34,15 +34,25 @@ class _Kept:
         return Issued(self.id, self.place, use_of(self.status, uses), not self.as_history or self.released)
 
 
+@dataclass(frozen=True)
+class _Line:
+    """What a document's row says of it now."""
+
+    id: str
+    withdrawn: bool
+    in_force_id: str
+    in_force: str
+    release: str
+
+
 def refresh_in_force(act: Act, project: ProjectRow, document_ids: Collection[str]) -> None:
     """The rows say what is in force now; each document of which another is has an entry."""
     act.session.flush()
-    for number, before, document in _reckon(act, project, list(document_ids)):
+    for before, document in _reckon(act, project, list(document_ids)):
         after = {"in_force": document.in_force}
+        about = Subject("document", document.id)
         subjects = (Subject("revision", document.in_force_id),) if document.in_force_id else ()
-        fact = Fact(
-            FactKind.IN_FORCE_CHANGED, Subject("document", document.id), number, subjects, {"in_force": before}, after
-        )
+        fact = Fact(FactKind.IN_FORCE_CHANGED, about, document.number, subjects, {"in_force": before}, after)
         act.record(project.id, fact)
 
 
@@ -52,8 +62,7 @@ def reckon_project(act: Act, project: ProjectRow) -> int:
     One entry for all of them: it has in `state` what is in force of each that changed.
     """
     act.session.flush()
-    ids = list(act.session.scalars(select(DocumentRow.id).where(DocumentRow.project_id == project.id)))
-    now = {document.id: document.in_force for _, _, document in _reckon(act, project, ids)}
+    now = {document.id: document.in_force for _, document in _reckon(act, project, _all_of(act.session, project))}
     if now:
         after = {"documents": len(now)}
         fact = Fact(
@@ -67,8 +76,12 @@ def reckon_project(act: Act, project: ProjectRow) -> int:
 
 def would_change(session: Session, project: ProjectRow, uses: dict[str, str]) -> int:
     """Of how many documents another revision would be in force."""
-    ids = list(session.scalars(select(DocumentRow.id).where(DocumentRow.project_id == project.id)))
-    return sum((force.in_force or "") != document.in_force_id for document, force, _ in _forces(session, ids, uses))
+    found = _forces(session, _all_of(session, project), uses)
+    return sum((force.in_force or "") != line.in_force_id for line, force, _ in found)
+
+
+def _all_of(session: Session, project: ProjectRow) -> list[str]:
+    return list(session.scalars(select(DocumentRow.id).where(DocumentRow.project_id == project.id)))
 
 
 def around_of(document: DocumentRow) -> Around:
@@ -84,17 +97,23 @@ def uses_of(project: ProjectRow) -> dict[str, str]:
     return uses
 
 
-def _reckon(act: Act, project: ProjectRow, ids: list[str]) -> Iterator[tuple[str, str, DocumentRow]]:
-    """Number, what was in force, and the row, of each document of which another revision is in force now."""
+def _reckon(act: Act, project: ProjectRow, ids: list[str]) -> list[tuple[str, DocumentRow]]:
+    """What was in force, and the row, of each document of which another revision is in force now."""
     uses = uses_of(project)
-    for document, force, kept in _forces(act.session, ids, uses):
-        before, codes = document.in_force, {each.id: each.code for each in kept}
-        document.in_force_id = force.in_force or ""
-        document.in_force = codes.get(document.in_force_id, "")
-        document.release = force.release
+    changed: dict[str, tuple[_Line, tuple[str, str, str]]] = {}
+    for line, force, kept in _forces(act.session, ids, uses):
+        codes = {each.id: each.code for each in kept}
+        in_force_id = force.in_force or ""
+        now = (in_force_id, codes.get(in_force_id, ""), force.release)
+        if now != (line.in_force_id, line.in_force, line.release):
+            changed[line.id] = line, now
         _date(act, kept, force, uses)
-        if before != document.in_force:
-            yield document.number, before, document
+    found = []
+    for document in act.session.scalars(select(DocumentRow).where(one_of(DocumentRow.id, list(changed)))).all():
+        line, (document.in_force_id, document.in_force, document.release) = changed[document.id]
+        if line.in_force != document.in_force:
+            found.append((line.in_force, document))
+    return sorted(found, key=lambda each: each[1].number)
 
 
 def _date(act: Act, kept: list[_Kept], force: Force, uses: dict[str, str]) -> None:
@@ -110,7 +129,8 @@ def _date(act: Act, kept: list[_Kept], force: Force, uses: dict[str, str]) -> No
                 act.session.execute(setting)
 
 
-def _forces(session: Session, ids: list[str], uses: dict[str, str]) -> Iterable[tuple[DocumentRow, Force, list[_Kept]]]:
+def _forces(session: Session, ids: list[str], uses: dict[str, str]) -> Iterator[tuple[_Line, Force, list[_Kept]]]:
+    """There may be 100,000: plain rows, some thousands at once."""
     for start in range(0, len(ids), _AT_ONCE):
         some = ids[start : start + _AT_ONCE]
         columns = (
@@ -120,7 +140,9 @@ def _forces(session: Session, ids: list[str], uses: dict[str, str]) -> Iterable[
         of: dict[str, list[_Kept]] = {}
         for row in session.execute(select(*columns).where(one_of(RevisionRow.document_id, some))):
             of.setdefault(row[1], []).append(_Kept(*row))
-        for document in session.scalars(select(DocumentRow).where(one_of(DocumentRow.id, some))):
-            kept = of[document.id]
-            issued = [each.issued(uses) for each in kept]
-            yield document, force_of(issued, withdrawn=document.withdrawn), kept
+        lines = select(
+            DocumentRow.id, DocumentRow.withdrawn, DocumentRow.in_force_id, DocumentRow.in_force, DocumentRow.release
+        ).where(one_of(DocumentRow.id, some))
+        for line in [_Line(*row) for row in session.execute(lines)]:
+            kept = of[line.id]
+            yield line, force_of([each.issued(uses) for each in kept], withdrawn=line.withdrawn), kept

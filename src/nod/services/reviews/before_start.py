@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import cached_property
 
 from pydantic import Field
 from sqlalchemy import select
@@ -108,7 +109,7 @@ class _Checking:
             for words, remedy in (
                 *self._own(row, wanted[row.id], running),
                 *((each, "Set their access to its folder, or take another route.") for each in blind[row.folder_id]),
-                *self._undecided(row, authors[row.revision_id]),
+                *self._undecided(authors[row.revision_id]),
             ):
                 yield Obstacle(document_id=row.id, number=row.number, words=words, remedy=remedy, stops=True)
             if row.checked_out_by in holders:
@@ -154,12 +155,15 @@ class _Checking:
                 found.append(f"Nobody whom the step {step.name} asks may mark it.")
         return list(dict.fromkeys(found))
 
-    def _undecided(self, row: DocumentRow, authors: frozenset[str]) -> Iterable[tuple[str, str]]:
+    @cached_property
+    def _deciders(self) -> dict[str, set[str]]:
+        """By the name of a step in which nobody decides on their own: whom it would ask."""
         roster = ProjectRoster(self.session, self.seat.project)
-        for step in self._steps():
-            if step.act is not StepAct.DECIDE or step.own_allowed:
-                continue
-            people = set(people_of(roster, step.whom))
+        steps = (step for step in self._steps() if step.act is StepAct.DECIDE and not step.own_allowed)
+        return {step.name: set(people_of(roster, step.whom)) for step in steps}
+
+    def _undecided(self, authors: frozenset[str]) -> Iterable[tuple[str, str]]:
+        for name, people in self._deciders.items():
             if people and not people - authors:
-                words = f"All who decide in the step {step.name} filed or made it."
+                words = f"All who decide in the step {name} filed or made it."
                 yield words, "Name somebody else in the route, or take another."

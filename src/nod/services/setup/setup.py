@@ -24,7 +24,7 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import companies_of, forms_of, rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
 from nod.services.people.account import check_zone
-from nod.services.register.in_force import reckon_project, would_change
+from nod.services.register.in_force import reckon_project, uses_of, would_change
 from nod.services.setup.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet
 from nod.services.things.kinds import kind_of
 from nod.store.ids import new_id
@@ -238,8 +238,10 @@ def set_codes(context: Context, actor: Actor, project_id: str, command: SetCodes
             "status_uses": setup.check_uses(statuses, command.status_uses),
             "verdict_set": [asdict(each) for each in setup.check_verdicts(verdicts, used["verdict"])],
         }
+        before = uses_of(project)
         result = _set_rules(act, project, "codes", rules)
-        reckon_project(act, project)
+        if uses_of(project) != before:
+            reckon_project(act, project)
         return result
 
 
