@@ -159,20 +159,30 @@ def _marks(act: Act, step: ReviewStepRow, revisions: Sequence[str]) -> dict[str,
     return found
 
 
-def _raise(act: Act, loaded: LoadedReview, new: Iterable[ReviewCommentRow]) -> None:
-    last = act.session.scalar(
-        select(func.max(ReviewCommentRow.number)).where(ReviewCommentRow.review_id == loaded.row.id)
-    )
-    number = last or 0
-    for row in new:
-        number += 1
-        row.id, row.review_id, row.number = new_id(), loaded.row.id, number
+def _raise(act: Act, loaded: LoadedReview, new: Sequence[ReviewCommentRow]) -> None:
+    """Numbered on from the last; one entry for all of them, as there may be hundreds in a hand-in."""
+    if not new:
+        return
+    review = loaded.row
+    last = act.session.scalar(select(func.max(ReviewCommentRow.number)).where(ReviewCommentRow.review_id == review.id))
+    for number, row in enumerate(new, (last or 0) + 1):
+        row.id, row.review_id, row.number = new_id(), review.id, number
         row.by_id, row.raised_at = row.by_id or act.actor.person_id, row.raised_at or act.at
         row.state, row.version = CommentState.OPEN.value, 1
-        act.session.add(row)
-        act.session.flush()
-        after = {"number": number, "grave": row.grave, "comment": row.text}
-        _record(act, loaded.row, row, FactKind.COMMENT_RAISED, {}, after)
+    act.session.add_all(new)
+    act.session.flush()
+    said = [{"number": row.number, "grave": row.grave, "comment": row.text} for row in new]
+    subjects = [Subject("comment", row.id) for row in new]
+    subjects += [
+        Subject(*each) for row in new for each in (("document", row.document_id), ("revision", row.revision_id))
+    ]
+    first, final = new[0].number, new[-1].number
+    about = f"{review.number} comment {first}" if first == final else f"{review.number} comments {first} to {final}"
+    fact = Fact(
+        FactKind.COMMENT_RAISED, Subject("review", review.id), about, tuple(dict.fromkeys(subjects)),
+        after={"comments": said},
+    )  # fmt: skip
+    act.record(review.project_id, fact)
 
 
 def _record(
@@ -324,8 +334,7 @@ def carry_musts(act: Act, loaded: LoadedReview) -> None:
                 responded_by=old.responded_by, responded_at=old.responded_at, from_id=old.id,
             )
         )  # fmt: skip
-    if new:
-        _raise(act, loaded, new)
+    _raise(act, loaded, new)
 
 
 def _where_from(session: Session, review: ReviewRow, old: ReviewCommentRow) -> str:

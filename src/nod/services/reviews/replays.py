@@ -68,11 +68,10 @@ REVIEWS = replay(
 
 
 def _raised(rows: Rows, body: Body) -> None:
-    (comment_id, *_) = others_of(body, "comment")
-    after = body["after"]
-    rows[comment_id] = {
-        "name": body["about"], "grave": after["grave"], "text": after["comment"], "state": "open",
-    }  # fmt: skip
+    for comment_id, each in zip(others_of(body, "comment"), body["after"]["comments"], strict=True):
+        rows[comment_id] = {
+            "name": body["about"], "grave": each["grave"], "text": each["comment"], "state": "open",
+        }  # fmt: skip
 
 
 def _comment_changed(rows: Rows, body: Body) -> None:
