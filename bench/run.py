@@ -23,6 +23,7 @@ from bench.laying import bench_laying
 from bench.measure import tell, timed
 from bench.register import bench_register, bench_search
 from bench.requests import bench_requests
+from bench.review_log import bench_log
 from bench.reviews import bench_review
 from bench.second_start import bench_second_start
 from bench.serving import serving
@@ -163,6 +164,7 @@ def main():
             bench_search(context, cast, url)
             bench_requests(cast, url, context.settings.data_dir / "nod.db")
             bench_upload(url, pid, MARIT)
+        bench_log(context, cast)
         bench_verify(context, cast)
         context.database.close()
     mail.main()

@@ -38,6 +38,9 @@ def test_c02_is_reviewed_and_released_while_the_site_works_from_c01(visit, nod):
     latest = next(line for line in lines if line["title"] == HINGE)["revision_id"]
     site.goto(f"{nod.url}/p/BFT/sheet/{latest}")
     expect(site.get_by_role("status").filter(has_text="Not released. In force is C01.")).to_be_visible()
+    site.get_by_role("button", name="Compare with C01 (c)").click()
+    expect(site.get_by_role("complementary", name="Changed places")).to_be_visible()
+    site.go_back()
     site.get_by_role("link", name="Open C01").click()
     expect(site.get_by_text("In force. The latest, C02, is not released.")).to_be_visible()
 

@@ -78,7 +78,11 @@ function Tools() {
           onClick={() => panes.flip('layers')}
         />
       )}
-      <IconButton label="Compare (c)" icon={<Columns2 size={15} aria-hidden />} onClick={travel.compare} />
+      <IconButton
+        label={travel.against ? `Compare with ${travel.against} (c)` : 'Compare (c)'}
+        icon={<Columns2 size={15} aria-hidden />}
+        onClick={travel.compare}
+      />
       <IconButton
         label="Find on the sheet (/)"
         icon={<Search size={15} aria-hidden />}

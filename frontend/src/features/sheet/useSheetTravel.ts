@@ -7,6 +7,7 @@ import { sheetAfter } from '../../ui/sheetList'
 export function useSheetTravel(sheet: Schemas['Sheet']) {
   const navigate = useNavigate()
   const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
+  const notReleased = sheet.standing.kind === 'not_released'
   const open = (revisionId: string) => void navigate({ to: '/sheet/$revisionId', params: { revisionId } })
   return {
     open,
@@ -18,9 +19,12 @@ export function useSheetTravel(sheet: Schemas['Sheet']) {
       const next = sheet.revisions[place + step]
       if (next) open(next.id)
     },
-    /** With the revision before; of the only one, with itself, until another sheet is chosen there. */
+    /** What one that is not released is compared with first: the one that people work from; otherwise the one before. */
+    against: notReleased ? sheet.in_force : (sheet.revisions[place - 1] ?? sheet.revisions[place + 1])?.code,
+    /** Of the only one, with itself, until another sheet is chosen there. */
     compare: () => {
-      const other = (sheet.revisions[place - 1] ?? sheet.revisions[place + 1])?.id ?? sheet.revision_id
+      const beside = (sheet.revisions[place - 1] ?? sheet.revisions[place + 1])?.id ?? sheet.revision_id
+      const other = notReleased ? sheet.in_force_id : beside
       const [before, after] = place > 0 ? [other, sheet.revision_id] : [sheet.revision_id, other]
       void navigate({ to: '/compare/$before/$after', params: { before, after } })
     },
