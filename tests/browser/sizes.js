@@ -31,7 +31,7 @@
     const box = it.getBoundingClientRect()
     if (!free(it) && (box.right > innerWidth + 1 || box.left < -1)) found.push(`beyond the edge: ${name(it)}`)
     const [x, y] = [box.left + box.width / 2, box.top + box.height / 2]
-    const inWindow = x >= 0 && y >= 0 && x < innerWidth && y < innerHeight
+    const inWindow = x >= 0 && y >= 0 && x < innerWidth - 1 && y < innerHeight - 1
     const top = inWindow ? document.elementFromPoint(x, y) : it
     const reached = top && (it.contains(top) || top.contains(it) || it.labels?.[0]?.contains(top))
     // What has scrolled out of its part of the page is come to by scrolling.
