@@ -284,4 +284,4 @@ def test_files_of_one_revision_history_a_set_and_who_is_told(page, own_nod):
     assert download.value.path().read_bytes() == files[f"{number}_P01_S3_Kiosk plan.dwg"]
     page.get_by_text("BFT-TRA-Z1-01-D-A-0101", exact=True).first.click()
     page.get_by_role("tab", name=re.compile("^Revisions")).click()
-    expect(page.get_by_text("as history", exact=True)).to_be_visible()
+    expect(page.get_by_text("filed as history", exact=True)).to_be_visible()

@@ -26,7 +26,10 @@ export function LatePage() {
     <div className="h-full overflow-auto px-6 py-4">
       <h1 className="mb-3 flex items-baseline gap-4 text-title font-semibold">
         Late, by company
-        <Link to="/reviews" className="text-list font-normal text-plum underline">
+        <Link
+          to="/reviews"
+          className="inline-flex min-h-6 items-center text-list font-normal text-plum underline"
+        >
           Reviews
         </Link>
       </h1>
