@@ -71,7 +71,8 @@ def _put_reviews(path, cast, chosen):
         ]  # fmt: skip
         raw.executemany(
             "INSERT INTO review (id, project_id, number, name, message, route_name, state, verdict_set, started_by,"
-            ' started_at, "then", ends, version) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)',
+            ' started_at, "then", ends, version, why_cancelled, silence)'
+            " VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, '', 'nothing')",
             reviews,
         )
         raw.executemany(
