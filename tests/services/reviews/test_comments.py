@@ -185,6 +185,15 @@ def test_an_author_outside_responds_in_the_sheet(world, checked):
     assert (again.kept, again.same) == (0, 2)
 
 
+def test_a_long_response_of_several_lines_goes_out_and_comes_in_as_it_is(world, checked):
+    review, _ = checked
+    text = "Door 4 becomes wider.\n\n" + "It moves to the north. " * 120 + "end"
+    _act(world, review, 1, "respond", "paolo", text=text)
+    told = _taken_in(world, review, _xlsx(world, review))
+    assert (told.kept, told.same) == (0, 2)
+    assert _sheet(world, review).comments[0].response == text
+
+
 def test_a_sheet_with_a_bad_row_changes_nothing(world, checked):
     review, _ = checked
     book = _xlsx(world, review)
@@ -199,6 +208,10 @@ def test_a_sheet_with_a_bad_row_changes_nothing(world, checked):
     assert [(each.cell, each.words) for each in told.troubles] == [
         ("A4", "“99” is no comment of this review."), ("A5", "1 is there twice."),
     ]  # fmt: skip
+    assert _sheet(world, review).comments[0].response == ""
+    long = _filled(world, review)
+    long.active.cell(2, at).value = "x" * 4001
+    assert [each.cell for each in _taken_in(world, review, long).troubles] == ["H2"]
     assert _sheet(world, review).comments[0].response == ""
     with pytest.raises(RuleBroken) as refused:
         comment_files.take_responses_in(world.context, world.actor("marit"), review, [b"no table at all"])

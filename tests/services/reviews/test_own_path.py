@@ -1,5 +1,7 @@
 """People changed while sending, a path for one review alone, who else should know, and steps that are not handed on."""
 
+import json
+
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
@@ -80,6 +82,8 @@ def test_who_else_should_know_is_told_and_follows(world):
     assert any("wanted you told" in each and "Before Friday." in each for each in texts)
     follows = world.sql("SELECT count(*) FROM follow WHERE kind = 'review' AND target = ?", started.id)
     assert follows == [(started.told,)]
+    (said,) = world.sql("SELECT body FROM audit_entry WHERE kind = 'follow_begun'")[0]
+    assert "Anouk Ferreira" in json.loads(said)["after"]["for"]
     with pytest.raises(RuleBroken):
         _start(world, world.file(name("BFT-TRA-Z1-01-D-A-0102"))[0], route=route,
                tell=[NamedGiven(kind="person", id="nobody")])  # fmt: skip

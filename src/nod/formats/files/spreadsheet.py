@@ -6,7 +6,7 @@ import csv
 import io
 import zipfile
 import zlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from pathlib import Path
@@ -114,11 +114,15 @@ def _plain(value: Value) -> str | int | float:
     return f"'{text}" if text and text[0] in "=+-@\t\r" else text
 
 
-def read_table(path: Path) -> Table:
-    """The first sheet of an XLSX, or a CSV with commas, semicolons or tabs. Raises BrokenTable in words."""
+def read_table(path: Path, *, whole: bool = False) -> Table:
+    """The first sheet of an XLSX, or a CSV with commas, semicolons or tabs. Raises BrokenTable in words.
+
+    Text is tidied into one line and cut after 1,000 characters, unless it is wanted `whole`, with its breaks.
+    """
     with path.open("rb") as file:
         head = file.read(4)
-    rows = _read_xlsx(path) if head.startswith(b"PK") else _read_csv(path)
+    take = _whole if whole else _value
+    rows = _read_xlsx(path, take) if head.startswith(b"PK") else _read_csv(path, take)
     while rows and not any(value not in (None, "") for value in rows[-1]):
         rows.pop()
     if not rows:
@@ -129,7 +133,7 @@ def read_table(path: Path) -> Table:
     return Table(width, [[*row, *[None] * (width - len(row))] for row in rows])
 
 
-def _read_xlsx(path: Path) -> list[list[Value]]:
+def _read_xlsx(path: Path, take: Callable[[Any], Value]) -> list[list[Value]]:
     try:
         with zipfile.ZipFile(path) as archive:
             if sum(each.file_size for each in archive.infolist()) > _LARGEST_INSIDE_BYTES:
@@ -139,7 +143,7 @@ def _read_xlsx(path: Path) -> list[list[Value]]:
             sheet = load_workbook(file, read_only=True, data_only=True).worksheets[0]
             rows: list[list[Value]] = []
             for row in sheet.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True):
-                rows.append([_value(each) for each in row])
+                rows.append([take(each) for each in row])
                 _check_count(rows)
     except BROKEN_BOOK as error:
         raise BrokenTable("This is not a spreadsheet (XLSX) that can be read, or it is broken.") from error
@@ -158,12 +162,18 @@ def _value(value: Any) -> Value:
     return " ".join(clean_text(str(value)).split())[:_LONGEST_CELL]
 
 
+def _whole(value: Any) -> Value:
+    if value is None or isinstance(value, int | float | date):
+        return value
+    return clean_text(str(value)).replace("\r\n", "\n").replace("_x000D_", "").strip()[:_LONGEST_TEXT]
+
+
 def _check_count(rows: Sequence[object]) -> None:
     if len(rows) > MOST_ROWS + 1:
         raise BrokenTable(f"The table has more than {MOST_ROWS} rows.")
 
 
-def _read_csv(path: Path) -> list[list[Value]]:
+def _read_csv(path: Path, take: Callable[[Any], Value]) -> list[list[Value]]:
     raw = path.read_bytes()
     if b"\0" in raw[:4096] or media_type(raw[:4096]) != "application/octet-stream":
         raise BrokenTable("This is neither a spreadsheet (XLSX) nor a CSV.")
@@ -176,7 +186,7 @@ def _read_csv(path: Path) -> list[list[Value]]:
     rows: list[list[Value]] = []
     try:
         for row in csv.reader(io.StringIO(text, newline=""), delimiter=divider):
-            rows.append([_value(each) for each in row])
+            rows.append([take(each) for each in row])
             _check_count(rows)
     except csv.Error as error:
         raise BrokenTable(f"The CSV cannot be read: {error}.") from error

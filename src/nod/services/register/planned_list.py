@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
-from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
@@ -16,11 +14,12 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.register import planned as rules
 from nod.core.register.numbers import check_number
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.files.spreadsheet import BrokenTable, Table, Value, cell_name, read_table
+from nod.formats.files.spreadsheet import Table, Value, cell_name
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.files.tables_in import table_in
 from nod.store.tables import CompanyRow, PlannedDocumentRow
 
 _LARGEST_BYTES = 20 * 1024**2
@@ -74,7 +73,7 @@ def read_list(context: Context, actor: Actor, asked: ListAsked, chunks: Iterable
     """Tries a list, and keeps it if asked to. Raises RuleBroken for a file that is no table."""
     with context.database.read() as session:
         take_seat(session, actor, asked.project_id).need_to_run()
-    table = _table(context, chunks)
+    table = table_in(context, chunks)
     columns = asked.columns if asked.columns is not None else rules.guess_columns(table.rows[0])
     taken = {field: at for field, at in columns.items() if 0 <= at < table.columns and field in rules.FIELDS}
     if not asked.keep:
@@ -89,21 +88,6 @@ def read_list(context: Context, actor: Actor, asked: ListAsked, chunks: Iterable
             raise RuleBroken("columns_wanted", "Say which columns hold the number and the planned day.")
         reading.keep(act)
         return reading.answer(kept=True)
-
-
-def _table(context: Context, chunks: Iterable[bytes]) -> Table:
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        path, size = Path(aside) / "list", 0
-        with path.open("wb") as file:
-            for chunk in chunks:
-                size += len(chunk)
-                if size > _LARGEST_BYTES:
-                    raise RuleBroken("file_too_large", "The list is larger than 20 MB.")
-                file.write(chunk)
-        try:
-            return read_table(path)
-        except BrokenTable as error:
-            raise RuleBroken("table_broken", str(error)) from error
 
 
 class _Reading:

@@ -14,13 +14,22 @@ from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.reviews import comments as rules
 from nod.core.reviews.comments import CommentAct
 from nod.core.trail.entries import FactKind
-from nod.formats.files.spreadsheet import BrokenTable, Table, Value, cell_name, read_table, write_xlsx
+from nod.formats.files.spreadsheet import Table, Value, cell_name, write_xlsx
 from nod.services.acts.answers import Answered, named
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
+from nod.services.files.tables_in import table_in
 from nod.services.register.exports import MEDIA, Exported
 from nod.services.reviews.comment_sheet import CommentSheet, CommentShown, read_comments
-from nod.services.reviews.comments import ActOnComment, change_comment, comment_of, parties_of, rows_of
+from nod.services.reviews.comments import (
+    LONGEST_NAME,
+    LONGEST_TEXT,
+    ActOnComment,
+    change_comment,
+    comment_of,
+    parties_of,
+    rows_of,
+)
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.reviews import record
 from nod.services.things.things import see_thing, tell_thing
@@ -29,7 +38,6 @@ _HEADS = (
     ("No", 44), ("Document", 190), ("Rev", 50), ("Place", 120), ("Comment", 380), ("By", 170), ("How grave", 80),
     ("Response", 380), ("Responded by", 170), ("State", 70), ("Close-out", 200),
 )  # fmt: skip
-_LARGEST_BYTES = 20 * 1024 * 1024
 _MOST_TOLD = 50
 
 
@@ -121,13 +129,18 @@ def take_responses_in(
     with context.database.read() as session:
         _, seat = see_thing(session, actor, REVIEW, review_id)
         seat.need(Level.MARK)
-    table = _table(context, chunks)
+    table = table_in(context, chunks, whole=True)
     with acting(context, actor) as act:
         row, seat = see_thing(act.session, actor, REVIEW, review_id)
         seat.need(Level.MARK)
         loaded, parties = parties_of(act.session, actor, row, seat)
         there = {each.number: each for each in rows_of(act.session, review_id)}
         lines, troubles, column = _lines(table, set(there))
+        troubles += [
+            ResponseTrouble(cell=cell_name(column, each.at), words=f"At most {LONGEST_TEXT:,} characters; it has more.")
+            for each in lines
+            if len(each.response) > LONGEST_TEXT or len(each.responder) > LONGEST_NAME
+        ]
         changed = [each for each in lines if each.response and each.response != there[each.number].response]
         for each in changed:
             comment = comment_of(there[each.number])
@@ -140,30 +153,15 @@ def take_responses_in(
             return ResponsesTaken(kept=0, same=0, troubles=troubles[:_MOST_TOLD])
         for each in changed:
             found = there[each.number]
-            own = each.responder and not each.responder.startswith(actor.name)
+            own = each.responder not in ("", actor.name, f"{actor.name} ({actor.company_code})")
             command = ActOnComment(
-                version=found.version, act="respond", text=each.response[:4000],
-                response_from=each.responder[:120] if own else "",
+                version=found.version, act="respond", text=each.response,
+                response_from=each.responder if own else "",
             )  # fmt: skip
             change_comment(act, loaded, parties, found, command)
         if changed:
             tell_thing(act, REVIEW, row)
         return ResponsesTaken(kept=len(changed), same=len(lines) - len(changed), troubles=[])
-
-
-def _table(context: Context, chunks: Iterable[bytes]) -> Table:
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        path, size = Path(aside) / "sheet", 0
-        with path.open("wb") as file:
-            for chunk in chunks:
-                size += len(chunk)
-                if size > _LARGEST_BYTES:
-                    raise RuleBroken("file_too_large", "The sheet is larger than 20 MB.")
-                file.write(chunk)
-        try:
-            return read_table(path)
-        except BrokenTable as error:
-            raise RuleBroken("table_broken", str(error)) from error
 
 
 def _lines(table: Table, known: set[int]) -> tuple[list[_Line], list[ResponseTrouble], int]:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from sqlalchemy import select
+
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.reviews.path import Path
-from nod.core.trail.entries import Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act
 from nod.services.acts.seats import Seat
 from nod.services.notices.notices import Notice, tell_person
@@ -17,7 +19,7 @@ from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import check_may_start, check_route, people_of
 from nod.services.things.things import who_may_know
 from nod.store.dialects.sqlite import add_unless_there
-from nod.store.tables import FollowRow, RouteRow
+from nod.store.tables import FollowRow, PersonRow, RouteRow
 
 ONE_OFF = "a path of its own"
 
@@ -108,4 +110,9 @@ def tell_others(act: Act, seat: Seat, loaded: LoadedReview, tell: Sequence[Named
             f"started:{review.id}:{person_id}", subject, text, f"/reviews/{review.id}", about, act.actor.name
         )
         tell_person(act, seat.project, "filed", person_id, notice, may=may)
+    if people:
+        names = act.session.scalars(select(PersonRow.name).where(PersonRow.id.in_(people)).order_by(PersonRow.name))
+        name = f"{review.number} {review.name}"
+        fact = Fact(FactKind.FOLLOW_BEGUN, Subject("review", review.id), name, after={"for": list(names)})
+        act.record(seat.project.id, fact)
     return len(people)
