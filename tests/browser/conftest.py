@@ -118,9 +118,9 @@ def _make_untouched(kept):
             (Path(aside) / "data").rename(kept)
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def made_demo(untouched, tmp_path_factory):
-    """The demo that the tests share."""
+    """The demo that the tests of one file share: what one file does to it is no matter of the next."""
     data = tmp_path_factory.mktemp("demo") / "data"
     shutil.copytree(untouched, data)
     return Served(data)
@@ -136,7 +136,7 @@ def own_nod(untouched, tmp_path):
         served.stop()
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="module")
 def nod(made_demo):
     made_demo.start()
     yield made_demo

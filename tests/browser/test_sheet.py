@@ -70,6 +70,39 @@ def test_every_kind_is_drawn_in_pencil_and_inked(visit, sheet):
     expect(marks_of(anouk)).to_have_count(before + 14, timeout=1500)
 
 
+@pytest.mark.parametrize("then", ["before the next pen", "in the hand", "while it draws"])
+def test_what_is_being_drawn_is_not_lost_when_the_answer_to_the_last_comes(visit, other_sheet, then):
+    """Nor where the hand presses on what an earlier drag went over."""
+    leilani = open_sheet(visit, "leilani", other_sheet)
+    asked = []
+    leilani.route("**/marks", lambda route: asked.append(route) if not asked else route.continue_())
+    before = marks_of(leilani).count()
+    x, y = middle(leilani)
+
+    def answered(when):
+        if when == then:
+            with leilani.expect_response(lambda answer: answer.request.method == "POST"):
+                asked[0].continue_()
+
+    take(leilani, "Cloud")
+    with leilani.expect_request(lambda request: request.method == "POST" and request.url.endswith("/marks")):
+        drag(leilani, (x - 300, y - 60), (x - 200, y - 20))
+    for _ in range(2):
+        leilani.keyboard.press("Escape")
+    expect(marks_of(leilani)).to_have_count(before + 1)
+    answered("before the next pen")
+    take(leilani, "Box")
+    answered("in the hand")
+    leilani.mouse.move(x - 190, y - 60)
+    leilani.mouse.down()
+    leilani.mouse.move(x - 160, y - 40, steps=3)
+    answered("while it draws")
+    leilani.mouse.move(x - 100, y - 20, steps=3)
+    leilani.mouse.up()
+    expect(marks_of(leilani)).to_have_count(before + 2)
+    expect(leilani.locator("article[data-of^=waiting]")).to_have_count(0)
+
+
 def test_the_picture_that_the_page_brings_lies_where_the_view_will_be(visit, sheet):
     """At once, before the front end has begun; and it goes when the view is as sharp."""
     page = visit("marit", "/post-room")

@@ -185,14 +185,25 @@ describe('a pen', () => {
     },
   )
 
-  it('that was taken since stays in the hand when the answer comes', () => {
+  it('that was taken since stays in the hand when the answer comes, and no text asks for the keys', () => {
     const { state } = after([
       took('rectangle'),
       took('cloud'),
       { kind: 'drawn', ids: ['new'], by: 'rectangle' },
     ])
-    expect(state).toMatchObject({ pen: { kind: 'cloud' }, gesture: { kind: 'pen' }, chosen: ['new'] })
+    expect(state).toMatchObject({ pen: { kind: 'cloud' }, gesture: { kind: 'pen' }, chosen: [], fresh: '' })
   })
+
+  it.each(['rectangle', 'freehand'] as const)(
+    'draws its next %s to the end when the answer to the last comes meanwhile',
+    (kind) => {
+      const down = after([took(kind), press([0, 0]), { kind: 'moved', at: [40, 0] }]).state
+      const { state } = after([{ kind: 'drawn', ids: ['new'], by: kind }], down)
+      expect(state).toBe(down)
+      const { asked } = after([{ kind: 'moved', at: [90, 50] }, release([90, 50])], state)
+      expect(asked).toMatchObject([{ kind: 'draw' }])
+    },
+  )
 
   it('goes along while corners are placed, and back one by one', () => {
     const placing = after([took('polyline'), press([0, 0]), release([0, 0]), { kind: 'moved', at: [50, 0] }])

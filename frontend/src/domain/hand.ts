@@ -203,6 +203,11 @@ function letGo<P extends AnyPen>(
   return [idle, [{ kind: 'shape', id: shaped.id, handle: gesture.handle, reach: { to: gesture.to } }]]
 }
 
+/** Something is held or being drawn: it is not over before the hand lets go. */
+function isBusy({ gesture }: HandState): boolean {
+  return gesture.kind !== 'idle' && gesture.kind !== 'pen'
+}
+
 const HANDLERS: { [K in HandInput['kind']]: Handler<AnyPen, K> } = {
   pressed: (state, input, world) => {
     const down = { ...state, pressed: { px: input.px, mark: input.mark } }
@@ -235,11 +240,12 @@ const HANDLERS: { [K in HandInput['kind']]: Handler<AnyPen, K> } = {
   took: (state, { pen, aimed }) => taking(state, pen, aimed),
   chose: (state, { ids }) => [choosing(state, ids), []],
   drawn: (state, { ids, by }) => {
+    // The hand has gone on: what it does now is not disturbed, and no text asks for the keys.
+    if (isBusy(state) || (state.pen && state.pen.kind !== by)) return [state, []]
     const next = choosing(state, ids)
     if (by === null) return [next, []]
     const fresh = { ...next, fresh: ids[0] ?? '' }
-    // Another pen that was taken since stays in the hand.
-    return STAYS_UP.has(by) || state.pen?.kind !== by ? [fresh, []] : taking(fresh, null)
+    return STAYS_UP.has(by) || !state.pen ? [fresh, []] : taking(fresh, null)
   },
   settled: (state) => [{ ...state, fresh: '' }, []],
   entered: (state, { middle }, { perMm }) => {

@@ -95,7 +95,8 @@ function Edge({ onWidth, width }: { onWidth: (px: number) => void; width: () => 
   return (
     <span
       aria-hidden
-      className="absolute top-0 right-0 z-[2] h-full w-1.5 cursor-col-resize hover:bg-line"
+      className="absolute top-0 right-0 z-[2] h-full w-1.5 cursor-col-resize select-none hover:bg-line"
+      onPointerCancel={() => (from.current = null)}
       onPointerDown={(event) => {
         from.current = { x: event.clientX, width: width() }
         event.currentTarget.setPointerCapture(event.pointerId)

@@ -54,7 +54,8 @@ export function Panel({ label, onClose, children, width = 420 }: Props) {
         aria-valuenow={wide}
         aria-valuemin={320}
         aria-valuemax={1200}
-        className="absolute top-0 -left-1 h-full w-2 cursor-col-resize hover:bg-line"
+        className="absolute top-0 -left-1 h-full w-2 cursor-col-resize select-none hover:bg-line"
+        onPointerCancel={() => (from.current = null)}
         onPointerDown={(event) => {
           from.current = { x: event.clientX, wide }
           event.currentTarget.setPointerCapture(event.pointerId)

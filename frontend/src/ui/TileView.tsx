@@ -288,7 +288,7 @@ export function TileView(props: Props) {
     pixels,
   ])
   return (
-    <div className={`relative size-full overflow-hidden ${bare ? '' : 'bg-(--ground)'}`}>
+    <div className={`relative size-full overflow-hidden select-none ${bare ? '' : 'bg-(--ground)'}`}>
       <div ref={before} data-view className="absolute inset-0" />
       <div ref={host} className="size-full" data-testid="sheet" />
       <svg
