@@ -17,6 +17,8 @@ export interface TileSource {
   topLevel: number
   wholeLevel?: number
   largeLevel?: number
+  /** Sent with each tile that is asked for; of a visit by a link. */
+  headers?: Record<string, string>
 }
 
 export interface View {
@@ -140,6 +142,7 @@ function makeViewer(source: TileSource, pixels: number, host: HTMLElement, small
     tileSources: pyramidOf(source, pixels, host),
     showNavigationControl: false,
     ...mapOptions(small),
+    ...(source.headers ? { loadTilesWithAjax: true, ajaxHeaders: source.headers } : {}),
     drawer: 'canvas',
     animationTime: 0.25,
     springStiffness: 10,

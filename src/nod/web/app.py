@@ -12,7 +12,7 @@ from nod.services import features
 from nod.services.acts.context import Context
 from nod.services.acts.health import read_health
 from nod.services.press.press import Press
-from nod.web import access, attachments, compare, links, mail, mail_in, marks, notices, reviews, threads, trail
+from nod.web import access, attachments, compare, links, mail, mail_in, marks, notices, threads, trail
 from nod.web.answers import NodApp
 from nod.web.bodies import LARGEST_COMMAND_BYTES, limits_of
 from nod.web.desk import desk, given_up
@@ -24,14 +24,15 @@ from nod.web.pages import add_pages
 from nod.web.people import account, members, people
 from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search
 from nod.web.repeats import register_repeats
+from nod.web.reviews import parts_by_link, reviews
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
 from nod.web.transmittals import guests, transmittals
 
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks,
-    reviews, transmittals, guests, given_up, trail, members, access, setup, workspace, mail, mail_in, notices, threads,
+    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks, reviews, parts_by_link,
+    transmittals, guests, given_up, trail, members, access, setup, workspace, mail, mail_in, notices, threads,
     attachments, links,
 )  # fmt: skip
 

@@ -10,6 +10,7 @@ import { TextField } from '../../ui/Field'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { GuestDocument } from './GuestDocument'
+import { GuestReview } from './GuestReview'
 import { GuestTransmittal } from './GuestTransmittal'
 import { forgetVisit, keepVisit, visitBy, type Entered } from './guestVisit'
 import { isLost } from '../../api/fetched'
@@ -39,6 +40,7 @@ export function Visit({ token }: { token: string }) {
   const room = { visit, onClosed: leave }
   if (visit.kind === 'transmittal') return <GuestTransmittal {...room} />
   if (visit.kind === 'document') return <GuestDocument {...room} />
+  if (visit.kind === 'review') return <GuestReview {...room} />
   return <Leaf title="There is no page for this yet">Ask its sender to send it another way.</Leaf>
 }
 

@@ -1,6 +1,8 @@
 import { api, unwrap, type Schemas } from '../../api/client'
 
 export type Entered = Schemas['Entered']
+/** What is asked of whoever came by a link to a review. */
+export type Part = Schemas['GuestPart']
 
 const keyOf = (token: string) => `nod-guest ${token}`
 

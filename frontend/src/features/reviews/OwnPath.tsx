@@ -45,7 +45,7 @@ interface WrittenProps extends Pick<Props, 'form' | 'onOwn'> {
 }
 
 function Written({ form, own, whole, back, onOwn }: WrittenProps) {
-  const whom = useWhomToChoose()
+  const whom = useWhomToChoose(true)
   const tried = useTried(own, {}, whole)
   return (
     <section aria-label="The path of this review">

@@ -51,6 +51,7 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
   const { name, purpose, stages } = written
   const tried = useTried(stages, written.ends)
   const whom = useWhomToChoose()
+  const asked = useWhomToChoose(true)
   const save = useSaving(route, form, written, onMade)
   return (
     <form
@@ -66,7 +67,7 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
         form={form}
         stages={stages}
         tried={tried.data}
-        whom={whom.choices}
+        whom={asked.choices}
         onChange={(next) => set({ stages: next })}
       />
       <div className="mt-3 flex max-w-[560px] flex-col gap-2">

@@ -24,8 +24,11 @@ export function usePeopleToChoose() {
   }
 }
 
-/** People, roles and companies in one list; each is chosen by its kind and id. */
-export function useWhomToChoose() {
+/**
+ * People, roles and companies in one list; each is chosen by its kind and id. Outside contacts can be asked for an
+ * answer, but not told in Nod.
+ */
+export function useWhomToChoose(withContacts = false) {
   const people = usePeople()
   const { choices, error } = usePeopleToChoose()
   const roles = people.data?.roles.map((each) => ({
@@ -39,7 +42,14 @@ export function useWhomToChoose() {
     note: `company, ${each.people}`,
   }))
   const named = choices.map((each) => ({ ...each, key: keyOf({ kind: 'person', id: each.key }) }))
-  return { choices: [...named, ...(roles ?? []), ...(companies ?? [])], error }
+  const outside = (people.data?.members ?? [])
+    .filter((each) => each.state === 'contact' && withContacts)
+    .map(({ who }) => ({
+      key: keyOf({ kind: 'person', id: who.id }),
+      words: who.name,
+      note: `${who.company}, outside: answers by a link`,
+    }))
+  return { choices: [...named, ...outside, ...(roles ?? []), ...(companies ?? [])], error }
 }
 
 export function keyOf(named: NamedGiven): string {

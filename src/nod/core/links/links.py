@@ -12,6 +12,7 @@ ALLOWS: dict[str, str] = {
     "look": "look at it",
     "download": "download it",
     "comment": "say something about it",
+    "answer": "answer what is asked there",
     "acknowledge": "acknowledge it",
 }
 FOR: dict[str, str] = {

@@ -17,10 +17,10 @@ from nod.core.reviews import acts
 from nod.core.reviews.acts import Act as ReviewAct
 from nod.core.reviews.acts import Somebody
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Context, acting
+from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
-from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
+from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.reviews import LONGEST_TEXT, open_step, somebody
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import add_or_replace
@@ -74,20 +74,24 @@ def keep_begun(context: Context, actor: Actor, review_id: str, step_id: str, com
     """Raises what handing in would raise for somebody who may not, and RuleBroken for what nobody asked them."""
     with acting(context, actor) as act:
         loaded, seat, at = open_step(act, review_id, step_id)
-        who: Somebody = somebody(act, loaded.row, seat)
-        refused = acts.refusal(loaded.value, who, ReviewAct.HAND_IN, at)
-        if refused:
-            raise refused
-        _check(loaded, at, who, command.answers)
-        for each in command.answers:
-            row = {
-                "step_id": step_id, "person_id": actor.person_id, "document_id": each.document_id,
-                "verdict": each.verdict, "comment": each.comment, "grave": each.grave, "at": act.at,
-            }  # fmt: skip
-            act.session.execute(add_or_replace(_TABLE, row, "verdict", "comment", "grave", "at"))
+        keep_begun_at(act, loaded, at, somebody(act, loaded.row, seat), command)
 
 
-def _check(loaded: review_rows.LoadedReview, at: int, who: Somebody, answers: Sequence[BegunAnswer]) -> None:
+def keep_begun_at(act: Act, loaded: LoadedReview, at: int, who: Somebody, command: KeepBegun) -> None:
+    """By whoever is asked there, signed in or by a link."""
+    refused = acts.refusal(loaded.value, who, ReviewAct.HAND_IN, at)
+    if refused:
+        raise refused
+    _check(loaded, at, who, command.answers)
+    for each in command.answers:
+        row = {
+            "step_id": loaded.steps[at].id, "person_id": who.person, "document_id": each.document_id,
+            "verdict": each.verdict, "comment": each.comment, "grave": each.grave, "at": act.at,
+        }  # fmt: skip
+        act.session.execute(add_or_replace(_TABLE, row, "verdict", "comment", "grave", "at"))
+
+
+def _check(loaded: LoadedReview, at: int, who: Somebody, answers: Sequence[BegunAnswer]) -> None:
     run = loaded.value.steps[at]
     asked = {each.id for each in loaded.value.answered_by(run, who.person)}
     known = {"", *(each.code for each in loaded.value.verdicts)}

@@ -132,7 +132,9 @@ def list_newcomers(context: Context, actor: Actor, review_id: str, step_id: str)
             raise NotFound(step_id)
         roster = review_rows.roster_of(session, seat.project, loaded)
         run = loaded.value.steps[at]
-        ids = [each for each in roster.everybody() if roster.may_mark(each) and acts.is_free(loaded.value, run, each)]
+        # To give a sheet to somebody outside is for those who run the project.
+        all_of_them = [*roster.everybody(), *(roster.contacts() if seat.runs else ())]
+        ids = [each for each in all_of_them if roster.may_mark(each) and acts.is_free(loaded.value, run, each)]
         found = people_by_id(session, set(ids))
         return [found[each] for each in ids]
 
@@ -143,7 +145,7 @@ def _give_place(
     """Raises NotFound for a stranger, RuleBroken for somebody who could not answer."""
     roster = review_rows.roster_of(act.session, seat.project, loaded)
     person = act.session.get(PersonRow, person_id)
-    if person is None or not roster.is_there(person_id):
+    if person is None or not (roster.is_there(person_id) or (seat.runs and roster.is_contact(person_id))):
         raise NotFound(person_id)
     if not roster.may_mark(person_id):
         words = f"{person.name} may not mark all documents of {loaded.row.number}. Set their access, or take another."

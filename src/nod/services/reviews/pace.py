@@ -61,9 +61,9 @@ def expected_days(session: Session, project: ProjectRow) -> Callable[[Step], int
         return lambda step: step.days
     calendar = project_clock(session, project).calendar
     roster = ProjectRoster(session, project)
-    companies: Mapping[str, str] = dict(
-        session.execute(select(PersonRow.id, PersonRow.company_id).where(PersonRow.id.in_(roster.everybody()))).all()
-    )
+    people = [*roster.everybody(), *roster.contacts()]
+    theirs = select(PersonRow.id, PersonRow.company_id).where(PersonRow.id.in_(people))
+    companies: Mapping[str, str] = dict(session.execute(theirs).all())
 
     def expected(step: Step) -> int:
         asked = {companies[person] for person in people_of(roster, step.whom) if person in companies}

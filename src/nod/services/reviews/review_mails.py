@@ -13,7 +13,9 @@ from nod.core.reviews.path import Quota, StepAct
 from nod.core.reviews.running import Happened, Happening, PlaceState, StepRun, Turn
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
+from nod.services.mail.mails import About, write_mail
 from nod.services.notices.notices import Notice, tell_person
+from nod.services.reviews.outside_links import link_for
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import who_may_know
 from nod.store.tables import (
@@ -105,13 +107,31 @@ class _Telling:
     def _may(self, people: Iterable[str]) -> Container[str]:
         return who_may_know(self.act.session, self.project.id, people, self.about)
 
+    @cached_property
+    def contacts(self) -> frozenset[str]:
+        query = select(MembershipRow.person_id).where(
+            MembershipRow.project_id == self.project.id, MembershipRow.state == "contact"
+        )
+        return frozenset(self.act.session.scalars(query))
+
     def _tell(self, kind: str, people: Sequence[str], key: str, subject: str, text: list[str]) -> None:
+        outside = self.contacts.intersection(people)
+        self._tell_outside(kind, [each for each in dict.fromkeys(people) if each in outside], key, subject, text)
+        people = [each for each in people if each not in outside]
         may = self._may(people)
         # What asks for an answer leads straight to the sheet.
         link = f"/reviews/{self.loaded.row.id}" + ("/go-on" if kind == "step" else "")
         for person_id in dict.fromkeys(people):
             notice = Notice(f"{key}:{person_id}", subject, text, link, self.about)
             tell_person(self.act, self.project, kind, person_id, notice, may=may)
+
+    def _tell_outside(self, kind: str, people: Iterable[str], key: str, subject: str, text: list[str]) -> None:
+        """Contacts have no settings and no sign-in: what asks them for an answer brings the link to give it by."""
+        about = About(self.project, self.about[0])
+        for person_id in people:
+            link = link_for(self.act, self.loaded.row, person_id) if kind == "step" else None
+            lines = [*text, *(["", "Look at it and answer here, without a sign-in:", "{link}"] if link else [])]
+            write_mail(self.act, f"{key}:{person_id}", person_id, subject, lines, link, about=about)
 
     def step_began(self, at: int) -> None:
         run = self.loaded.value.steps[at]

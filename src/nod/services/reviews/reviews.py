@@ -23,7 +23,7 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import BegunAnswerRow, DocumentRow, PersonRow, ReviewRow
+from nod.store.tables import BegunAnswerRow, DocumentRow, PersonRow, ProjectRow, ReviewRow
 
 LONGEST_TEXT = 4000
 
@@ -63,8 +63,12 @@ def open_step(act: Act, review_id: str, step_id: str) -> tuple[LoadedReview, Sea
 
 
 def moment_of(act: Act, seat: Seat, loaded: LoadedReview) -> Moment:
-    roster = review_rows.roster_of(act.session, seat.project, loaded, today_in(seat.project, act.at))
-    return Moment(act.at, project_clock(act.session, seat.project), roster)
+    return moment_in(act, seat.project, loaded)
+
+
+def moment_in(act: Act, project: ProjectRow, loaded: LoadedReview) -> Moment:
+    roster = review_rows.roster_of(act.session, project, loaded, today_in(project, act.at))
+    return Moment(act.at, project_clock(act.session, project), roster)
 
 
 def record(
@@ -151,31 +155,33 @@ def hand_in(context: Context, actor: Actor, review_id: str, step_id: str, comman
     """One hand's answers for every document; what follows, follows: the next step, or the end."""
     with acting(context, actor) as act:
         loaded, seat, at = open_step(act, review_id, step_id)
-        _check_revisions(act, loaded, command.answers)
-        answers = tuple(
-            Answer(each.document_id, each.verdict, each.comment.strip()[:LONGEST_TEXT]) for each in command.answers
-        )
-        graves = {each.document_id: each.grave for each in command.answers}
-        moment = moment_of(act, seat, loaded)
-        turn = acts.hand_in(loaded.value, somebody(act, loaded.row, seat), at, answers, moment)
-        comments.check_hand_in(act.session, loaded, answers, graves)
-        step, note = loaded.steps[at], command.note.strip()[:LONGEST_TEXT]
-        place = next(
-            number
-            for number, each in enumerate(turn.review.steps[at].places)
-            if each.person == actor.person_id and each.state is PlaceState.HANDED_IN
-        )
-        loaded.places[step.id, place].note = note
-        review_rows.add_answers(act, step, place, answers)
-        _forget_begun(act, step.id)
-        numbers = numbers_of(act, [each.document_id for each in answers])
-        said = [
-            {"number": numbers[each.document_id], "verdict": each.verdict, "comment": each.comment} for each in answers
-        ]
-        kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
-        record(act, loaded, kind, {"step": step.name, "answers": said, "note": note})
-        comments.raise_handed_in(act, loaded, step, answers, graves)
-        settle(act, loaded, turn)
+        hand_in_at(act, loaded, at, somebody(act, loaded.row, seat), command, moment_of(act, seat, loaded))
+
+
+def hand_in_at(act: Act, loaded: LoadedReview, at: int, who: Somebody, command: HandIn, moment: Moment) -> None:
+    """By whoever is asked there, signed in or by a link. Raises what `acts.hand_in` raises."""
+    _check_revisions(act, loaded, command.answers)
+    answers = tuple(
+        Answer(each.document_id, each.verdict, each.comment.strip()[:LONGEST_TEXT]) for each in command.answers
+    )
+    graves = {each.document_id: each.grave for each in command.answers}
+    turn = acts.hand_in(loaded.value, who, at, answers, moment)
+    comments.check_hand_in(act.session, loaded, answers, graves)
+    step, note = loaded.steps[at], command.note.strip()[:LONGEST_TEXT]
+    place = next(
+        number
+        for number, each in enumerate(turn.review.steps[at].places)
+        if each.person == who.person and each.state is PlaceState.HANDED_IN
+    )
+    loaded.places[step.id, place].note = note
+    review_rows.add_answers(act, step, place, answers)
+    _forget_begun(act, step.id)
+    numbers = numbers_of(act, [each.document_id for each in answers])
+    said = [{"number": numbers[each.document_id], "verdict": each.verdict, "comment": each.comment} for each in answers]
+    kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
+    record(act, loaded, kind, {"step": step.name, "answers": said, "note": note})
+    comments.raise_handed_in(act, loaded, step, answers, graves)
+    settle(act, loaded, turn)
 
 
 def _forget_begun(act: Act, step_id: str) -> None:

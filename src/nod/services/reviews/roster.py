@@ -1,4 +1,8 @@
-"""Who holds a role, who is of a company, and who of them may mark what is reviewed (handbook §8, whom)."""
+"""Who holds a role, who is of a company, and who of them may mark what is reviewed (handbook §8, whom).
+
+Outside contacts are asked by their name alone, never by a company: they see what goes round by their link, whatever
+its folder.
+"""
 
 from __future__ import annotations
 
@@ -36,10 +40,31 @@ class ProjectRoster:
         )
         return {person: (company, frozenset(roles)) for person, company, roles in self._session.execute(query)}
 
+    @cached_property
+    def _contacts(self) -> Mapping[str, str]:
+        """Company by id of each outside contact of the project, in the order of their names."""
+        query = (
+            select(MembershipRow.person_id, PersonRow.company_id)
+            .join(PersonRow, PersonRow.id == MembershipRow.person_id)
+            .where(
+                MembershipRow.project_id == self._project.id,
+                MembershipRow.state == "contact",
+                PersonRow.state == "active",
+            )
+            .order_by(PersonRow.name)
+        )
+        return dict(self._session.execute(query).all())
+
+    def contacts(self) -> list[str]:
+        return list(self._contacts)
+
+    def is_contact(self, person_id: str) -> bool:
+        return person_id in self._contacts
+
     def named(self, named: Named) -> list[str]:
         """Ids of those in the project whom it names, whatever they see."""
         if named.kind is NamedKind.PERSON:
-            return [named.id] if named.id in self._members else []
+            return [named.id] if named.id in self._members or named.id in self._contacts else []
         if named.kind is NamedKind.COMPANY:
             now = self._company_now(named.id)
             return [person for person, (company, _) in self._members.items() if company == now]
@@ -58,7 +83,7 @@ class ProjectRoster:
         return [each for each in found if self._may_mark[each]]
 
     def everybody(self) -> list[str]:
-        """Ids of those in the project, in the order of their names."""
+        """Ids of the project's members, in the order of their names."""
         return list(self._members)
 
     def is_there(self, person_id: str) -> bool:
@@ -68,7 +93,8 @@ class ProjectRoster:
         self._look_up([person_id])
         return self._may_mark[person_id]
 
-    def _look_up(self, people: Iterable[str]) -> None:
+    def _look_up(self, people: Collection[str]) -> None:
+        self._may_mark |= {each: True for each in people if each in self._contacts}
         missing = [each for each in people if each not in self._may_mark]
         if missing:
             reached = reach_of_all(self._session, self._project, missing)

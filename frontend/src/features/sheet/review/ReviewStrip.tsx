@@ -12,7 +12,8 @@ import { Lines } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
 import { VerdictMark } from '../../../ui/Stamp'
 import { Due } from '../../../ui/Standing'
-import { useBegunAnswers } from '../../../ui/useBegunAnswers'
+import { VerdictLetters } from '../../../ui/VerdictLetters'
+import { keptWords, useBegunAnswers } from '../../../ui/useBegunAnswers'
 import { HandInDialog } from './HandInDialog'
 import type { SheetPart } from './part'
 import { usePickUp } from './useStripActs'
@@ -116,8 +117,9 @@ function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
       <Musts part={part} />
       <div className="flex flex-wrap items-center gap-2">
         {part.act === 'decide' && (
-          <Letters
-            part={part}
+          <VerdictLetters
+            name={part.step_id}
+            verdicts={part.verdict_set}
             chosen={said.verdict}
             onChoose={(verdict) => answers.change(id, { verdict }, part.proposed)}
           />
@@ -154,15 +156,6 @@ function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
   )
 }
 
-function keptWords(
-  { failed, waits }: { failed: unknown; waits: boolean },
-  said: { verdict: string; comment: string },
-): string {
-  if (!waits && !said.verdict && !said.comment) return ''
-  if (failed) return 'Not kept on the server yet; it stays in this browser.'
-  return waits ? 'Keeping …' : 'Kept. You can go on another day, or on another device.'
-}
-
 function Next({ part }: { part: SheetPart }) {
   const navigate = useNavigate()
   if (!part.after_id) return null
@@ -174,40 +167,6 @@ function Next({ part }: { part: SheetPart }) {
     >
       Next
     </Button>
-  )
-}
-
-interface LettersProps {
-  part: SheetPart
-  chosen: string
-  onChoose: (code: string) => void
-}
-
-/** The verdicts as stamps to press. */
-function Letters({ part, chosen, onChoose }: LettersProps) {
-  return (
-    <div role="radiogroup" aria-label="Your verdict on this document" className="flex gap-1">
-      {part.verdict_set.map(({ code, words }) => (
-        <label
-          key={code}
-          title={words}
-          className="flex h-7 min-w-7 cursor-pointer items-center justify-center border-2 border-line px-1.5 font-bold has-checked:border-plum has-checked:bg-plum has-checked:text-on-plum has-focus-visible:outline-2 has-focus-visible:outline-plum"
-        >
-          <input
-            type="radio"
-            className="sr-only"
-            name={`verdict ${part.step_id}`}
-            checked={chosen === code}
-            onChange={() => onChoose(code)}
-          />
-          {code}
-          <span className="sr-only"> {words}</span>
-        </label>
-      ))}
-      <span className="self-center text-second max-lg:sr-only">
-        {part.verdict_set.find((each) => each.code === chosen)?.words}
-      </span>
-    </div>
   )
 }
 

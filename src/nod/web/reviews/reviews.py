@@ -1,4 +1,4 @@
-"""Reviews over HTTP."""
+"""Reviews over HTTP, for members."""
 
 from __future__ import annotations
 

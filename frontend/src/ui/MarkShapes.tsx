@@ -1,10 +1,12 @@
 import type { CSSProperties } from 'react'
 
-import type { Affine, Point } from '../../../domain/affine'
-import { carried, extent, type Gesture, type MarkKind } from '../../../domain/drawing'
-import { handlesOf, shapePath, valueAt, WRITTEN } from '../../../domain/shapes'
-import type { Schemas } from '../../../api/client'
-import type { Look, Mark } from './useMarks'
+import type { Affine, Point } from '../domain/affine'
+import { carried, extent, type Gesture, type MarkKind } from '../domain/drawing'
+import { handlesOf, shapePath, valueAt, WRITTEN } from '../domain/shapes'
+import type { Schemas } from '../api/client'
+
+type Mark = Schemas['Mark']
+type Look = Schemas['MarkLook']
 
 const PENCIL = '#5b6670'
 
@@ -114,35 +116,45 @@ function inkOf({ pencil, look, drawn }: ShapeProps): string {
   return pencil ? PENCIL : (drawn.with.inks[look.colour ?? 'red'] ?? PENCIL)
 }
 
-function Outline(props: ShapeProps) {
-  const { kind, points, look, pencil, chosen, drawn, text } = props
-  const ink = inkOf(props)
+/** What a closed shape is filled with: a highlight all of it, an area and what is chosen faintly. */
+function fillOf({ kind, look, chosen, drawn }: ShapeProps, ink: string) {
+  if (kind === 'highlight') return { fill: ink, fillOpacity: 1, pointerEvents: 'all' as const }
+  const own = (look.fill && drawn.with.inks[look.fill]) || 'none'
+  if (own !== 'none') return { fill: own, fillOpacity: 0.25, pointerEvents: 'all' as const }
+  const faint = chosen || kind === 'area'
+  return { fill: faint ? ink : 'none', fillOpacity: 0.08, pointerEvents: 'none' as const }
+}
+
+function lineOf({ kind, look, pencil, chosen, drawn }: ShapeProps) {
   const weight = (look.weight_mm ?? 0.5) * drawn.perMm
+  return {
+    strokeOpacity: kind === 'highlight' || (kind === 'text' && !chosen) ? 0 : 1,
+    strokeDasharray: dashes(pencil || !!look.dashed, drawn.perMm),
+    style: { strokeWidth: `max(${weight}px, calc(var(--unit) * ${chosen ? 2.6 : 1.3}px))` },
+  }
+}
+
+function Outline(props: ShapeProps) {
+  const { kind, points, look, drawn, text } = props
+  const ink = inkOf(props)
   const path = pathOf(props)
-  const highlight = kind === 'highlight'
-  const fill = highlight ? ink : look.fill ? (drawn.with.inks[look.fill] ?? 'none') : 'none'
-  const bare = kind === 'text'
   return (
     <g opacity={look.opacity}>
       <path
         d={path}
         fill="none"
         stroke="transparent"
-        pointerEvents={highlight || WRITTEN.has(kind) ? 'all' : 'stroke'}
+        pointerEvents={kind === 'highlight' || WRITTEN.has(kind) ? 'all' : 'stroke'}
         style={{ strokeWidth: `calc(var(--unit) * 12px)` }}
       />
       <path
         d={path}
-        fill={fill === 'none' && (chosen || kind === 'area') ? ink : fill}
+        {...fillOf(props, ink)}
         fillRule="evenodd"
-        fillOpacity={highlight ? 1 : fill === 'none' ? 0.08 : 0.25}
-        pointerEvents={fill === 'none' ? 'none' : 'all'}
         stroke={ink}
         strokeLinejoin="round"
         strokeLinecap="round"
-        strokeOpacity={highlight || (bare && !chosen) ? 0 : 1}
-        strokeDasharray={dashes(pencil || !!look.dashed, drawn.perMm)}
-        style={{ strokeWidth: `max(${weight}px, calc(var(--unit) * ${chosen ? 2.6 : 1.3}px))` }}
+        {...lineOf(props)}
       />
       {props.value && <Value {...props} ink={ink} words={props.value} />}
       {WRITTEN.has(kind) && (

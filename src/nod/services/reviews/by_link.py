@@ -1,0 +1,250 @@
+"""A part in a review by a link: what an outside contact is asked, the sheets with their ink, and the answer.
+
+Nothing else of the project is there for them (handbook §8, whom). They act as themselves: the link is mailed to them
+alone, and the trail says that they came by it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from pathlib import Path
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotFound
+from nod.core.reviews import acts
+from nod.core.reviews.acts import Somebody
+from nod.core.reviews.path import Quota
+from nod.core.reviews.running import PlaceState, StepRun, StepState
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.formats.sheet.pdf_look import FIRST_LEVEL, LARGE_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL
+from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
+from nod.services.acts.context import Context
+from nod.services.acts.tries import key_of, take_one
+from nod.services.files.files_to_send import FileToSend
+from nod.services.links.visits import Guest, guest_of
+from nod.services.marks.mark_files import ink_on
+from nod.services.marks.marks_view import Mark, show_to_nobody
+from nod.services.press.press import Press
+from nod.services.register.documents import sendable_name
+from nod.services.reviews import review_rows
+from nod.services.reviews.begun import BegunShown, KeepBegun, begun_of, keep_begun_at
+from nod.services.reviews.comments import musts_of
+from nod.services.reviews.review_rows import LoadedReview
+from nod.services.reviews.reviews import HandIn, hand_in_at, moment_in, record, settle
+from nod.services.sheet.page_pictures import draw_tile, draw_whole
+from nod.services.sheet.sheets import DRAWN_WITH, DrawnWith, SheetPage, show_page
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import BlobRow, DocumentRow, PageRow, ReviewDocumentRow, RevisionRow
+
+_MOST_DOWNLOADS = 600
+State = Literal["asked", "taken", "handed_in", "over"]
+
+
+class GuestSheet(Answered):
+    """A document as it goes round: `musts` are numbers of the comments that have to be closed before it may be used."""
+
+    document_id: str
+    revision_id: str
+    number: str
+    revision: str
+    title: str
+    status: str
+    file_name: str
+    size_bytes: int
+    pages: list[SheetPage]
+    musts: list[int]
+
+
+class GuestPart(Answered):
+    """`state`: asked, taken (`taken_by` has picked the step up), handed in, or over."""
+
+    project: str
+    number: str
+    name: str
+    message: str
+    given_by: Who
+    guest: str
+    state: State
+    taken_by: str
+    step_id: str
+    step: str
+    act: str
+    due_on: date | None
+    documents: list[GuestSheet]
+    verdict_set: list[VerdictShown]
+    begun: list[BegunShown]
+    tile_px: int
+    first_level: int
+    whole_level: int
+    large_level: int
+    top_level: int
+    drawn_with: DrawnWith
+
+
+class GuestMarks(Answered):
+    marks: list[Mark]
+
+
+@dataclass(frozen=True)
+class _Part:
+    """The step that asks the guest now, or the last in which they had a part."""
+
+    guest: Guest
+    loaded: LoadedReview
+    at: int
+    who: Somebody
+
+    @property
+    def run(self) -> StepRun:
+        return self.loaded.value.steps[self.at]
+
+    @property
+    def state(self) -> State:
+        place = self.run.place_of(self.who.person)
+        if place and place.state is PlaceState.HANDED_IN:
+            return "handed_in"
+        if self.run.state is not StepState.RUNNING or place is None or place.state is not PlaceState.ASKED:
+            return "over"
+        return "taken" if self.run.taken_by not in (None, self.who.person) else "asked"
+
+
+def _part_of(context: Context, session: Session, secret: str) -> _Part:
+    """Raises NotFound for a visit to anything else, or when it is over. Asked anew at every act."""
+    guest = guest_of(context, session, secret)
+    if guest.kind.code != "review" or guest.link.person_id is None:
+        raise NotFound
+    loaded = review_rows.load(session, guest.row)
+    who = Somebody(guest.link.person_id)
+    with_them = [at for at, run in enumerate(loaded.value.steps) if run.place_of(who.person)]
+    if not with_them:
+        raise NotFound
+    asked = (at for at in with_them if _Part(guest, loaded, at, who).state in ("asked", "taken"))
+    return _Part(guest, loaded, next(asked, with_them[-1]), who)
+
+
+def read_part(context: Context, secret: str) -> GuestPart:
+    with context.database.read() as session:
+        part = _part_of(context, session, secret)
+        loaded, step, guest = part.loaded, part.loaded.steps[part.at], part.guest
+        people = people_by_id(session, {guest.link.made_by, *([part.run.taken_by] if part.run.taken_by else [])})
+        state = part.state
+        return GuestPart(
+            project=f"{guest.project.number} {guest.project.name}", number=loaded.row.number, name=loaded.row.name,
+            message=loaded.row.message, given_by=people[guest.link.made_by], guest=guest.name, state=state,
+            taken_by=people[part.run.taken_by].name if state == "taken" and part.run.taken_by else "",
+            step_id=step.id, step=step.name, act=step.act, due_on=step.due_on,
+            documents=_sheets(session, part) if state in ("asked", "taken") else [],
+            verdict_set=show_verdicts(loaded.row.verdict_set), begun=begun_of(session, step.id, part.who.person),
+            tile_px=TILE_PX, first_level=FIRST_LEVEL, whole_level=WHOLE_PAGE_LEVEL, large_level=LARGE_LEVEL,
+            top_level=TOP_LEVEL, drawn_with=DRAWN_WITH,
+        )  # fmt: skip
+
+
+def _sheets(session: Session, part: _Part) -> list[GuestSheet]:
+    asked = {each.id for each in part.loaded.value.answered_by(part.run, part.who.person)}
+    order = [each.revision_id for each in part.loaded.documents if each.document_id in asked]
+    query = select(RevisionRow, DocumentRow.number).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+    found = {row.id: (row, number) for row, number in session.execute(query.where(one_of(RevisionRow.id, order)))}
+    hashes = list({row.sha256 for row, _ in found.values()})
+    blobs = {each.sha256: each for each in session.scalars(select(BlobRow).where(one_of(BlobRow.sha256, hashes)))}
+    pages: dict[str, list[SheetPage]] = {}
+    for page in session.scalars(select(PageRow).where(one_of(PageRow.sha256, hashes)).order_by(PageRow.place)):
+        pages.setdefault(page.sha256, []).append(show_page(page, blobs[page.sha256].contents.get("labels", [])))
+    musts = musts_of(session, part.loaded.row.id)
+    return [
+        GuestSheet(
+            document_id=row.document_id, revision_id=row.id, number=number, revision=row.code, title=row.title,
+            status=row.status, file_name=sendable_name(number, row.code, row.status, row.file_name),
+            size_bytes=blobs[row.sha256].size_bytes, pages=pages.get(row.sha256, []),
+            musts=list(musts.get(row.document_id, ())),
+        )
+        for row, number in (found[id] for id in order)
+    ]  # fmt: skip
+
+
+def _revision(context: Context, session: Session, secret: str, revision_id: str) -> tuple[Guest, RevisionRow]:
+    """Raises NotFound for a revision that does not go round in it."""
+    guest = guest_of(context, session, secret)
+    revision = session.get(RevisionRow, revision_id)
+    if guest.kind.code != "review" or revision is None:
+        raise NotFound(revision_id)
+    under = session.get(ReviewDocumentRow, (guest.row.id, revision.document_id))
+    if under is None or under.revision_id != revision_id:
+        raise NotFound(revision_id)
+    return guest, revision
+
+
+def _content(context: Context, secret: str, revision_id: str) -> str:
+    with context.database.read() as session:
+        return _revision(context, session, secret, revision_id)[1].sha256
+
+
+def read_tile(
+    context: Context, press: Press, secret: str, revision_id: str, tile: tuple[int, int, int, int]
+) -> Path:  # fmt: skip
+    """`tile` is page, level, column and row. Raises NotFound outside the page."""
+    sha256 = _content(context, secret, revision_id)
+    return draw_tile(context, press, sha256, context.blobs.local_sheet(sha256), tile, revision_id)
+
+
+def read_page(context: Context, press: Press, secret: str, revision_id: str, leaf: tuple[int, int]) -> Path:
+    """The whole page; `leaf` is page and level."""
+    sha256 = _content(context, secret, revision_id)
+    return draw_whole(context, press, sha256, context.blobs.local_sheet(sha256), leaf, revision_id)
+
+
+def read_marks(context: Context, secret: str, revision_id: str) -> GuestMarks:
+    """All ink on a sheet, and never pencil."""
+    with context.database.read() as session:
+        _revision(context, session, secret, revision_id)
+        return GuestMarks(marks=show_to_nobody(session, list(session.scalars(ink_on(revision_id)))))
+
+
+def download_sheet(context: Context, secret: str, revision_id: str) -> FileToSend:
+    """The file as it came, under the document's number. An entry of the trail."""
+    with context.database.write() as session:
+        guest, revision = _revision(context, session, secret, revision_id)
+        take_one(session, key_of("guest download", guest.link.id), _MOST_DOWNLOADS, guest.act.at)
+        document = session.scalars(select(DocumentRow).where(DocumentRow.id == revision.document_id)).one()
+        subjects = (Subject("revision", revision.id), Subject("link", guest.link.id), Subject("review", guest.row.id))
+        about = f"{document.number} {revision.code}"
+        fact = Fact(FactKind.REVISION_DOWNLOADED, Subject("document", document.id), about, subjects)
+        guest.act.record(guest.project.id, fact)
+        name = sendable_name(document.number, revision.code, revision.status, revision.file_name)
+        media = session.get_one(BlobRow, revision.sha256).media_type
+        return FileToSend(context.blobs.local(revision.sha256), name, media)
+
+
+def keep_begun(context: Context, secret: str, step_id: str, command: KeepBegun) -> None:
+    """Whoever begins has the step, where any one of several does: the others see it."""
+    with context.database.write() as session:
+        part = _asked(context, session, secret, step_id)
+        keep_begun_at(part.guest.act, part.loaded, part.at, part.who, command)
+
+
+def hand_in(context: Context, secret: str, step_id: str, command: HandIn) -> None:
+    """Raises as handing in by somebody signed in does."""
+    with context.database.write() as session:
+        part = _asked(context, session, secret, step_id)
+        moment = moment_in(part.guest.act, part.guest.project, part.loaded)
+        hand_in_at(part.guest.act, part.loaded, part.at, part.who, command, moment)
+
+
+def _asked(context: Context, session: Session, secret: str, step_id: str) -> _Part:
+    """Picked up where that is needed first. Raises NotFound for a step in which the guest has no part."""
+    found = _part_of(context, session, secret)
+    found.guest.need("answer")
+    at = found.loaded.at(step_id)
+    if at is None or not found.loaded.value.steps[at].place_of(found.who.person):
+        raise NotFound(step_id)
+    part = _Part(found.guest, found.loaded, at, found.who)
+    if part.run.step.quota is not Quota.ANY or part.run.taken_by == part.who.person:
+        return part
+    turn = acts.pick_up(part.loaded.value, part.who, at)
+    after = {"step": part.loaded.steps[at].name, "with": part.guest.name}
+    record(part.guest.act, part.loaded, FactKind.STEP_PICKED_UP, after, before={"with": "nobody"})
+    return _Part(part.guest, settle(part.guest.act, part.loaded, turn), at, part.who)

@@ -1,0 +1,55 @@
+"""Links by which outside contacts take part in a review, while it runs (handbook §8, whom)."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import exists, select
+from sqlalchemy.orm import Session
+
+from nod.core.reviews.running import PlaceState, ReviewState
+from nod.services.acts.context import Act
+from nod.services.links.rooms import LinkRoom, link_room
+from nod.services.mail.mails import SecretLink
+from nod.services.people.sign_in import token_hash
+from nod.store.ids import new_id
+from nod.store.tables import LinkRow, ReviewRow, ReviewStepRow, StepPlaceRow
+
+_HAVE_A_PART = (PlaceState.ASKED.value, PlaceState.HANDED_IN.value)
+
+
+def _names(session: Session, row: Any, person_id: str) -> bool:
+    if row.state != ReviewState.RUNNING.value:
+        return False
+    place = select(StepPlaceRow.step_id).join(ReviewStepRow, ReviewStepRow.id == StepPlaceRow.step_id)
+    place = place.where(
+        ReviewStepRow.review_id == row.id, StepPlaceRow.person_id == person_id, StepPlaceRow.state.in_(_HAVE_A_PART)
+    )
+    return bool(session.scalar(select(exists(place))))
+
+
+ROOM = link_room(LinkRoom("review", ("look", "answer"), lambda seat, row: False, _names))
+"""Links to it go to the contacts who are asked in it, with the mail, and to nobody else."""
+
+
+def part_link(link_id: str) -> SecretLink:
+    return SecretLink("/l/", f"part in a review:{link_id}")
+
+
+def link_for(act: Act, review: ReviewRow, person_id: str) -> SecretLink:
+    """The contact's one link to a review, made when they are first asked; a new one after it was withdrawn."""
+    own = (LinkRow.thing_kind == "review", LinkRow.thing_id == review.id, LinkRow.person_id == person_id)
+    found = act.session.scalars(select(LinkRow).where(*own, LinkRow.withdrawn_at.is_(None))).first()
+    if found is not None:
+        return part_link(found.id)
+    id = new_id()
+    link = part_link(id)
+    act.session.add(
+        LinkRow(
+            id=id, project_id=review.project_id, thing_kind="review", thing_id=review.id, for_kind="named",
+            person_id=person_id, allows=list(ROOM.offers), made_by=review.started_by, made_at=act.at,
+            token_sha256=token_hash(link.token(act.context)),
+        )
+    )  # fmt: skip
+    act.session.flush()
+    return link

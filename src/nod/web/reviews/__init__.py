@@ -1,0 +1,1 @@
+"""Reviews over HTTP."""
