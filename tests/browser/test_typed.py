@@ -161,6 +161,7 @@ ELSEWHERE = {
     "guest-talk": "test_links",
     "absence": "test_reviews",
     "held-sender": "test_mail",
+    "ask-responses": "test_outside",
     "send-again": "test_mail",
 }
 """What another test has at hand is lost and found there."""

@@ -6,12 +6,14 @@ from nod.services.marks import prints
 from nod.services.people import key_links
 from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
+from nod.services.reviews.outside_links import part_link
 from nod.services.threads import talk
 from nod.services.transmittals import transmittals
 from nod.services.transmittals.recipients import guest_token
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, last_id, letter
-from tests.world import NUMBER, name, pdf
+from tests.services.reviews.test_route_editing import make, start_on, step
+from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 
 def make_things(world):
@@ -50,6 +52,7 @@ def make_things(world):
     attachment = say_with_file(world, "document", document, "What is this?", "leilani")
     world.look()
     world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
+    asked = _ask_outside(world)
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review,
@@ -64,6 +67,18 @@ def make_things(world):
         "rendition": world.sql("SELECT id FROM rendition")[0][0],
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
+        **asked,
+    }  # fmt: skip
+
+
+def _ask_outside(world):
+    """A review that asks an outside contact about a sheet of its own, and their visit by its link."""
+    filed = world.file(name(OTHER_NUMBER))[0]
+    review = start_on(world, make(world, step(world, "yusuf")), filed)
+    link = world.sql("SELECT id FROM link WHERE thing_id = ?", review)[0][0]
+    return {
+        "guest_of_review": enter(world, part_link(link).token(world.context)), "guest_revision": filed[1],
+        "guest_step": world.review(review).slip[0].id,
     }  # fmt: skip
 
 

@@ -57,6 +57,7 @@ const WORDS: Record<string, string> = {
   not_your_route: '',
   nothing_newer: '',
   nothing_to_pick_up: '',
+  nothing_to_respond_to: '',
   place_not_open: '',
   revision_swapped: '',
   step_not_running: '',

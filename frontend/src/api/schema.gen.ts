@@ -996,6 +996,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/review/comments/{comment_id}/respond": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Respond to what was said of one's document. */
+        post: operations["respond_as_guest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guest/review/steps/{step_id}/begun": {
         parameters: {
             query?: never;
@@ -2707,6 +2724,23 @@ export interface paths {
         put?: never;
         /** Add a comment to the sheet of a running review. */
         post: operations["add_comment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/{review_id}/comments/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask an outside contact for their response to what was said of their documents. */
+        post: operations["ask_responses"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4535,6 +4569,19 @@ export interface components {
             revisions: "in_force" | "latest" | "all";
         };
         /**
+         * AskResponses
+         * @description `message` goes along in the mail.
+         */
+        AskResponses: {
+            /**
+             * Message
+             * @default
+             */
+            message: string;
+            /** Person Id */
+            person_id: string;
+        };
+        /**
          * Attachment
          * @description A file that was added. `pages` can be looked at; `trouble` says what is wrong with it or to be minded in it.
          *
@@ -5212,7 +5259,7 @@ export interface components {
         };
         /**
          * CommentSheet
-         * @description `may_add_on` are the documents on which the viewer may add a comment now.
+         * @description `may_add_on` are the documents on which the viewer may add a comment now; `may_ask` whom they may ask outside.
          */
         CommentSheet: {
             all: components["schemas"]["TallyShown"];
@@ -5224,6 +5271,8 @@ export interface components {
             comments: components["schemas"]["CommentShown"][];
             /** May Add On */
             may_add_on: components["schemas"]["Commentable"][];
+            /** May Ask */
+            may_ask: components["schemas"]["ContactToAsk"][];
             /** Name */
             name: string;
             /** Number */
@@ -5363,6 +5412,17 @@ export interface components {
             company_id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * ContactToAsk
+         * @description An outside contact with `open` comments on documents of theirs; `asked` where they have a link to them.
+         */
+        ContactToAsk: {
+            /** Asked */
+            asked: boolean;
+            /** Open */
+            open: number;
+            who: components["schemas"]["Who"];
         };
         /**
          * ContractDay
@@ -6289,6 +6349,35 @@ export interface components {
         /** Groups */
         Groups: components["schemas"]["GroupShown"][];
         /**
+         * GuestComment
+         * @description What was said of a document of the guest's company. `open` while a response can be given.
+         */
+        GuestComment: {
+            by: components["schemas"]["Who"];
+            /** Close Note */
+            close_note: string;
+            /** Document Id */
+            document_id: string;
+            /** Grave */
+            grave: string;
+            /** Id */
+            id: string;
+            /** Number */
+            number: number;
+            /** Open */
+            open: boolean;
+            /** Page */
+            page: number | null;
+            /** Place */
+            place: string;
+            /** Response */
+            response: string;
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * GuestDocument
          * @description The document with its revision of now; `pages` can be looked at.
          */
@@ -6329,13 +6418,17 @@ export interface components {
         };
         /**
          * GuestPart
-         * @description `state`: asked, taken (`taken_by` has picked the step up), handed in, or over.
+         * @description `state`: asked, taken (`taken_by` has picked the step up), handed in, over, or none (no step of theirs).
+         *
+         *     `documents` are those asked about and those of `comments`, on which a response is wanted.
          */
         GuestPart: {
             /** Act */
             act: string;
             /** Begun */
             begun: components["schemas"]["BegunShown"][];
+            /** Comments */
+            comments: components["schemas"]["GuestComment"][];
             /** Documents */
             documents: components["schemas"]["GuestSheet"][];
             drawn_with: components["schemas"]["DrawnWith"];
@@ -6360,7 +6453,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "asked" | "taken" | "handed_in" | "over";
+            state: "asked" | "taken" | "handed_in" | "over" | "none";
             /** Step */
             step: string;
             /** Step Id */
@@ -6376,6 +6469,13 @@ export interface components {
             /** Whole Level */
             whole_level: number;
         };
+        /** GuestResponds */
+        GuestResponds: {
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
         /** GuestSays */
         GuestSays: {
             /** Text */
@@ -6383,9 +6483,13 @@ export interface components {
         };
         /**
          * GuestSheet
-         * @description A document as it goes round: `musts` are numbers of the comments that have to be closed before it may be used.
+         * @description A document as it goes round; `asked` where the guest answers on it now.
+         *
+         *     `musts` are numbers of the comments that have to be closed before it may be used.
          */
         GuestSheet: {
+            /** Asked */
+            asked: boolean;
             /** Document Id */
             document_id: string;
             /** File Name */
@@ -13666,6 +13770,48 @@ export interface operations {
             };
         };
     };
+    respond_as_guest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                comment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestResponds"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_guest_begun: {
         parameters: {
             query?: never;
@@ -18527,6 +18673,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["AddComment"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_responses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                review_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskResponses"];
             };
         };
         responses: {

@@ -12,6 +12,7 @@ export const FORMS = {
   'begin-project': 'A project to begin',
   'bring-revision-back': 'An earlier revision to bring back',
   'came-from': 'From whom files came',
+  'ask-responses': 'A word to an author outside',
   'check-proof': 'A proof to check',
   discard: 'Files to discard',
   'document-act': 'An act on a document',

@@ -2,13 +2,14 @@
 
 import pytest
 
-from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.links import links
 from nod.services.links.visits import LookAtLink, look_at_link
 from nod.services.mail.mails import SecretLink
-from nod.services.reviews import by_link, changing, reminding, reviews
+from nod.services.reviews import asking_outside, by_link, changing, comment_sheet, reminding, reviews
+from nod.services.reviews.asking_outside import AskResponses
 from nod.services.reviews.begun import BegunAnswer, KeepBegun
-from nod.services.reviews.by_link import read_part
+from nod.services.reviews.by_link import GuestResponds, read_part
 from nod.services.reviews.changing import CancelReview, HandOn, PutIn
 from nod.services.reviews.reviews import DocumentAnswer, HandIn
 from tests.services.links.visiting import enter
@@ -194,3 +195,90 @@ def test_only_who_runs_the_project_puts_somebody_outside_in(world):
     put = PutIn(gone_id=world.cast.people["anouk"], person_id=yusuf, reason="Knows the welds")
     changing.put_in(world.context, world.actor("marit"), review, step_id, put)
     assert _mails(world)[-1]["link"]
+
+
+def _said_of(world, *from_whom, who="marit"):
+    """Two sheets, the first said to have come from `from_whom` (company, person), each with a comment of Anouk's."""
+    filed = world.file(name(), name(OTHER_NUMBER), who="paolo")
+    company, person = from_whom
+    world.write(f"UPDATE revision SET came_from = '{company}', came_person = '{person}' WHERE id = '{filed[0][1]}'")
+    route = make(world, step(world, "anouk", named="Check"), step(world, "saoirse", named="Decide", act="decide"))
+    review = start_on(world, route, *filed, who=who)
+    shown = world.review(review, "anouk")
+    answers = [
+        DocumentAnswer(document_id=each.document_id, comment=f"About {each.number}", grave="must")
+        for each in shown.documents
+    ]
+    reviews.hand_in(world.context, world.actor("anouk"), review, world.step(review, "anouk"), HandIn(answers=answers))
+    return review, filed
+
+
+def _ask(world, review, who="marit", person="yusuf"):
+    command = AskResponses(person_id=world.cast.people[person], message="Before Friday, please.")
+    asking_outside.ask_responses(world.context, world.actor(who), review, command)
+
+
+def _sheet(world, review, who="marit"):
+    return comment_sheet.read_comments(world.context, world.actor(who), review)
+
+
+def test_an_author_outside_responds_to_what_was_said_of_theirs_and_sees_nothing_else(world):
+    review, filed = _said_of(world, "Sparrowgate Steel", "")
+    assert [(each.who.name, each.open, each.asked) for each in _sheet(world, review).may_ask] == [
+        ("Yusuf Haldane", 1, False)
+    ]
+    _ask(world, review)
+    (mail,) = _mails(world)
+    number = next(each.document for each in _sheet(world, review).comments if each.document_id == filed[0][0])
+    assert "Before Friday, please." in mail["text"]
+    assert f"About {number}" in mail["text"]
+    assert "About" not in mail["text"].replace(f"About {number}", "")
+    guest = enter(world, _token(world, mail))
+    part = read_part(world.context, guest)
+    assert (part.state, [each.document_id for each in part.documents]) == ("none", [filed[0][0]])
+    (comment,) = part.comments
+    by_link.respond(world.context, guest, comment.id, GuestResponds(version=comment.version, text="Moved 40 mm."))
+    line = next(each for each in _sheet(world, review).comments if each.id == comment.id)
+    assert (line.response, line.responded_by.name, line.state) == ("Moved 40 mm.", "Yusuf Haldane", "open")
+    assert _sheet(world, review).may_ask[0].asked
+    other = next(each for each in _sheet(world, review).comments if each.id != comment.id)
+    with pytest.raises(NotFound):
+        by_link.respond(world.context, guest, other.id, GuestResponds(version=other.version, text="Mine too?"))
+    with pytest.raises(NotFound):
+        by_link.read_marks(world.context, guest, filed[1][1])
+    assert by_link.read_marks(world.context, guest, filed[0][1]).marks == []
+
+
+def test_the_link_outlives_the_review_for_the_response_and_two_in_one_moment_are_told(world):
+    review, _ = _said_of(world, "Sparrowgate Steel", "")
+    _ask(world, review)
+    guest = enter(world, _token(world, _mails(world)[-1]))
+    (comment,) = read_part(world.context, guest).comments
+    world.hand_in(review, "saoirse", "C")
+    assert world.review(review).state == "closed"
+    said = GuestResponds(version=comment.version, text="Moved 40 mm.")
+    by_link.respond(world.context, guest, comment.id, said)
+    with pytest.raises(Stale):
+        by_link.respond(world.context, guest, comment.id, said)
+
+
+def test_only_whose_documents_they_are_is_asked_and_only_by_who_may(world):
+    review, _ = _said_of(world, "Somebody Else", "")
+    assert _sheet(world, review).may_ask == []
+    with pytest.raises(RuleBroken) as refused:
+        _ask(world, review)
+    assert refused.value.code == "nothing_to_respond_to"
+    with pytest.raises(NotAllowed):
+        _ask(world, review, who="anouk")
+    with pytest.raises(NotFound):
+        _ask(world, review, person="anouk")
+
+
+def test_whom_a_sheet_came_from_by_name_is_its_author_and_decides_nothing_on_it(world):
+    review, filed = _said_of(world, "Somebody Else", "Yusuf Haldane")
+    assert [each.open for each in _sheet(world, review).may_ask] == [1]
+    world.hand_in(review, "saoirse", "C")
+    route = make(world, step(world, "yusuf", named="Shop", act="decide"), named="Shop alone")
+    with pytest.raises(RuleBroken) as refused:
+        start_on(world, route, filed[0])
+    assert refused.value.code == "separation_of_duties"

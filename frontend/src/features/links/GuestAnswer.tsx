@@ -76,7 +76,7 @@ export function GuestAnswer(props: Props) {
           Hand in …
         </Button>
       </div>
-      <p className="text-note text-second" aria-live="polite">
+      <p className="min-h-4 text-note text-second" aria-live="polite">
         {keptWords(answers, said)}
       </p>
       <ErrorNote error={answers.error} />

@@ -4,11 +4,13 @@ import { useState } from 'react'
 import { api, unwrap, unwrapAs } from '../../api/client'
 import { isLost } from '../../api/fetched'
 import { counted } from '../../domain/counted'
-import { dayText } from '../../domain/dates'
+import { Button } from '../../ui/Button'
 import { Logo } from '../../ui/Logo'
 import { Loading } from '../../ui/Notes'
 import { useAnswersBy, type Ways } from '../../ui/useBegunAnswers'
 import { Closed, type RoomProps } from './GuestDocument'
+import { GuestHead } from './GuestHead'
+import { GuestResponses } from './GuestResponses'
 import { GuestSheet } from './GuestSheet'
 import { GuestAnswer } from './GuestAnswer'
 import { asGuest, type Entered, type Part } from './guestVisit'
@@ -30,9 +32,34 @@ export function GuestReview({ visit, onClosed }: RoomProps) {
   const found = usePart(visit)
   if (isLost(found)) return <Closed error={found.error} onClosed={onClosed} />
   if (!found.data) return <Loading what="the review" />
-  const part = found.data
-  if (!part.documents.length) return <Over part={part} />
-  return <Asked key={part.step_id} visit={visit} part={part} />
+  return <Room visit={visit} part={found.data} />
+}
+
+/** What is asked in a step, or what was said of one's documents; where it is both, one of the two at a time. */
+function Room({ visit, part }: { visit: Entered; part: Part }) {
+  const client = useQueryClient()
+  const [responds, setResponds] = useState(false)
+  const again = () => client.invalidateQueries({ queryKey: keyOf(visit) })
+  const asked = part.documents.filter((each) => each.asked)
+  if (part.comments.length && (responds || !asked.length))
+    return (
+      <GuestResponses
+        visit={visit}
+        part={part}
+        onBack={asked.length ? () => setResponds(false) : undefined}
+        onSaid={again}
+      />
+    )
+  if (!asked.length) return <Over part={part} />
+  return (
+    <Asked
+      key={part.step_id}
+      visit={visit}
+      part={{ ...part, documents: asked }}
+      onResponses={part.comments.length ? () => setResponds(true) : undefined}
+      onHandedIn={again}
+    />
+  )
 }
 
 const OVER: Record<string, string> = {
@@ -74,8 +101,14 @@ function waysOf(visit: Entered, stepId: string): Ways {
   }
 }
 
-function Asked({ visit, part }: { visit: Entered; part: Part }) {
-  const client = useQueryClient()
+interface AskedProps {
+  visit: Entered
+  part: Part
+  onResponses: (() => void) | undefined
+  onHandedIn: () => Promise<void>
+}
+
+function Asked({ visit, part, onResponses, onHandedIn }: AskedProps) {
   const answers = useAnswersBy(`link ${part.step_id}`, part.number, waysOf(visit, part.step_id))
   const [chosen, setChosen] = useState('')
   const at = Math.max(
@@ -86,7 +119,13 @@ function Asked({ visit, part }: { visit: Entered; part: Part }) {
   if (!document) return null
   return (
     <main className="flex h-dvh flex-col">
-      <Head part={part} />
+      <GuestHead part={part}>
+        {onResponses && (
+          <Button small onClick={onResponses}>
+            {counted(part.comments.length, 'comment')} on your documents
+          </Button>
+        )}
+      </GuestHead>
       <GuestSheet key={document.revision_id} visit={visit} part={part} document={document} />
       <GuestAnswer
         visit={visit}
@@ -94,32 +133,8 @@ function Asked({ visit, part }: { visit: Entered; part: Part }) {
         at={at}
         answers={answers}
         onOpen={(place) => setChosen(part.documents[place]?.revision_id ?? '')}
-        onHandedIn={() => client.invalidateQueries({ queryKey: keyOf(visit) })}
+        onHandedIn={onHandedIn}
       />
     </main>
-  )
-}
-
-function Head({ part }: { part: Part }) {
-  return (
-    <header className="flex shrink-0 items-center gap-3 border-b border-line px-3 py-1.5">
-      <Logo className="size-7 shrink-0" />
-      <div className="min-w-0 flex-1">
-        <h1 className="truncate text-read font-semibold">
-          <span className="code">{part.number}</span> {part.name}
-        </h1>
-        <p className="truncate text-list text-second" title={part.message}>
-          {part.project}. From {part.given_by.name} <span className="code">{part.given_by.company}</span>.
-          {part.message && ` “${part.message}”`}
-        </p>
-      </div>
-      <p className="shrink-0 text-right text-list">
-        <span className="font-semibold text-plum">{part.step}</span>
-        {part.due_on && <span className="block">by {dayText(part.due_on, '')}</span>}
-        <span className="block text-second max-md:hidden">
-          {counted(part.documents.length, 'document')}; you are {part.guest}
-        </span>
-      </p>
-    </header>
   )
 }

@@ -11,6 +11,7 @@ import { GraveMark } from '../../ui/Grave'
 import { Select } from '../../ui/Field'
 import { When } from '../../ui/Standing'
 import { AddComment } from './AddComment'
+import { AskOutside } from './AskOutside'
 import { CommentActForm } from './CommentActForm'
 import { ResponsesIn } from './ResponsesIn'
 import { useComments, type Comment, type CommentSheet } from './useComments'
@@ -57,6 +58,7 @@ export function Comments({ reviewId }: { reviewId: string }) {
         <Empty>{sheet.data.comments.length ? 'None of the comments is like that.' : NOTHING}</Empty>
       )}
       <AddComment sheet={sheet.data} />
+      <AskOutside sheet={sheet.data} />
       <Files sheet={sheet.data} />
     </div>
   )

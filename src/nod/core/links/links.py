@@ -13,6 +13,7 @@ ALLOWS: dict[str, str] = {
     "download": "download it",
     "comment": "say something about it",
     "answer": "answer what is asked there",
+    "respond": "respond to what was said there",
     "acknowledge": "acknowledge it",
 }
 FOR: dict[str, str] = {

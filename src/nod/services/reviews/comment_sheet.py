@@ -17,9 +17,11 @@ from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
 from nod.services.reviews.comments import Parties, comment_of, parties_of, rows_of
 from nod.services.reviews.kind import REVIEW
+from nod.services.reviews.outside_links import released_to
+from nod.services.reviews.responders import open_of_contacts
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, ReviewCommentRow, RevisionRow
+from nod.store.tables import DocumentRow, ReviewCommentRow, ReviewRow, RevisionRow
 
 
 class CommentShown(Answered):
@@ -65,8 +67,16 @@ class Commentable(Answered):
     number: str
 
 
+class ContactToAsk(Answered):
+    """An outside contact with `open` comments on documents of theirs; `asked` where they have a link to them."""
+
+    who: Who
+    open: int
+    asked: bool
+
+
 class CommentSheet(Answered):
-    """`may_add_on` are the documents on which the viewer may add a comment now."""
+    """`may_add_on` are the documents on which the viewer may add a comment now; `may_ask` whom they may ask outside."""
 
     review_id: str
     number: str
@@ -76,6 +86,7 @@ class CommentSheet(Answered):
     by_document: list[TallyShown]
     by_company: list[TallyShown]
     may_add_on: list[Commentable]
+    may_ask: list[ContactToAsk]
 
 
 @dataclass(frozen=True)
@@ -101,7 +112,17 @@ def read_comments(context: Context, actor: Actor, review_id: str) -> CommentShee
             all=_tally("all", rows), by_document=_by(rows, lambda each: names.numbers[each.document_id]),
             by_company=_by(rows, lambda each: names.people[each.by_id].company),
             may_add_on=[Commentable(document_id=each, number=numbers[each]) for each in adds],
+            may_ask=_may_ask(session, row) if acts and (seat.runs or row.started_by == actor.person_id) else [],
         )  # fmt: skip
+
+
+def _may_ask(session: Session, row: ReviewRow) -> list[ContactToAsk]:
+    counts = open_of_contacts(session, row)
+    people = people_by_id(session, set(counts))
+    return [
+        ContactToAsk(who=people[id], open=count, asked=bool(released_to(session, row, id)))
+        for id, count in counts.items()
+    ]
 
 
 def _names(session: Session, rows: list[ReviewCommentRow]) -> _Names:

@@ -69,11 +69,12 @@ def comment_of(row: ReviewCommentRow) -> Comment:
 
 @dataclass(frozen=True)
 class Parties:
-    """What somebody is before the comments of a review."""
+    """What somebody is before the comments of a review; `responds` are documents of theirs besides what they filed."""
 
     loaded: LoadedReview
     person: str
     runs: bool
+    responds: frozenset[str] = frozenset()
 
     def before(self, document_id: str) -> Party:
         value = self.loaded.value
@@ -83,7 +84,8 @@ class Parties:
             and any(place.person == self.person and place.state in _HAS_A_SAY for place in run.places)
             for run in value.steps
         )
-        return Party(self.person, self.runs, bool(under and self.person in under.authors), decides)
+        author = document_id in self.responds or bool(under and self.person in under.authors)
+        return Party(self.person, self.runs, author, decides)
 
     @property
     def has_part(self) -> bool:

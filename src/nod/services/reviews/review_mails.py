@@ -129,7 +129,7 @@ class _Telling:
         """Contacts have no settings and no sign-in: what asks them for an answer brings the link to give it by."""
         about = About(self.project, self.about[0])
         for person_id in people:
-            link = link_for(self.act, self.loaded.row, person_id) if kind == "step" else None
+            link = link_for(self.act, self.loaded.row, person_id, "answer") if kind == "step" else None
             lines = [*text, *(["", "Look at it and answer here, without a sign-in:", "{link}"] if link else [])]
             write_mail(self.act, f"{key}:{person_id}", person_id, subject, lines, link, about=about)
 

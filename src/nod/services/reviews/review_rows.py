@@ -166,7 +166,9 @@ def authors_of(session: Session, project_id: str, revision_ids: Any) -> dict[str
     if names:
         members = select(PersonRow.name, PersonRow.id).join(MembershipRow, MembershipRow.person_id == PersonRow.id)
         members = members.where(
-            MembershipRow.project_id == project_id, MembershipRow.state.in_(IN_PROJECT), PersonRow.name.in_(names)
+            MembershipRow.project_id == project_id,
+            MembershipRow.state.in_((*IN_PROJECT, "contact")),
+            PersonRow.name.in_(names),
         )
         for name, person_id in session.execute(members):
             named.setdefault(name, set()).add(person_id)

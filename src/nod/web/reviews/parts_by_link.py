@@ -9,7 +9,7 @@ from flask import Response
 from nod.services.acts.answers import FromOutside
 from nod.services.reviews import by_link
 from nod.services.reviews.begun import KeepBegun
-from nod.services.reviews.by_link import GuestMarks, GuestPart
+from nod.services.reviews.by_link import GuestMarks, GuestPart, GuestResponds
 from nod.services.reviews.reviews import HandIn
 from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_picture
 from nod.web.guard import context, guest_secret, permission, press
@@ -33,6 +33,10 @@ class TilePath(LevelPath):
 
 class StepPath(FromOutside):
     step_id: str
+
+
+class CommentPath(FromOutside):
+    comment_id: str
 
 
 @api.get("/api/guest/review", responses=answers(GuestPart))
@@ -87,6 +91,13 @@ def keep_guest_begun(path: StepPath, body: KeepBegun) -> None:
 def hand_in_as_guest(path: StepPath, body: HandIn) -> None:
     """Hand in the answers on every document."""
     by_link.hand_in(context(), guest_secret(), path.step_id, body)
+
+
+@api.post("/api/guest/review/comments/<comment_id>/respond", responses=answers())
+@permission("link")
+def respond_as_guest(path: CommentPath, body: GuestResponds) -> None:
+    """Respond to what was said of one's document."""
+    by_link.respond(context(), guest_secret(), path.comment_id, body)
 
 
 def _unkept(picture: Path) -> Response:

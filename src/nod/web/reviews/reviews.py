@@ -12,6 +12,7 @@ from nod.services.acts.answers import Answered, FromOutside, Who
 from nod.services.register.exports import MEDIA
 from nod.services.reviews import (
     absences,
+    asking_outside,
     before_start,
     begun,
     changing,
@@ -31,6 +32,7 @@ from nod.services.reviews import (
     starting,
 )
 from nod.services.reviews.absences import Absences, AbsenceShown, SetAbsence
+from nod.services.reviews.asking_outside import AskResponses
 from nod.services.reviews.before_start import CheckStart, StartChecked
 from nod.services.reviews.begun import BegunShown, KeepBegun
 from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, RecallReview, SwapIn
@@ -350,6 +352,13 @@ def read_comments(path: ReviewPath) -> CommentSheet:
 def add_comment(path: ReviewPath, body: AddComment) -> None:
     """Add a comment to the sheet of a running review."""
     comments.add_comment(context(), actor(), path.review_id, body)
+
+
+@api.post("/api/reviews/<review_id>/comments/ask", responses=answers())
+@permission("mark")
+def ask_responses(path: ReviewPath, body: AskResponses) -> None:
+    """Ask an outside contact for their response to what was said of their documents."""
+    asking_outside.ask_responses(context(), actor(), path.review_id, body)
 
 
 @api.post("/api/review-comments/<comment_id>/act", responses=answers())

@@ -17,6 +17,8 @@ const ALLOWS: Record<string, string> = {
   download: 'download',
   comment: 'talk',
   acknowledge: 'acknowledge',
+  answer: 'answer',
+  respond: 'respond',
 }
 
 /** The links that were given, with their visits: one's own, or all of the project for those who run it. */
