@@ -59,7 +59,7 @@ export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTa
         />
       </div>
       <ChooseMany
-        label="Whom: people, roles, companies"
+        label="Whom: people, roles, companies, outside contacts"
         choices={whom}
         chosen={step.whom.map(keyOf)}
         onChange={(next) => onChange({ whom: next.map(namedOf) })}
