@@ -1,6 +1,7 @@
 """What is in force while a newer revision goes round, and the comment sheet, as the people concerned."""
 
 import re
+from pathlib import Path
 
 import openpyxl
 import pytest
@@ -165,6 +166,9 @@ def test_what_is_late_is_found_and_reminded_of(visit):
     expect(rafael.get_by_role("row").filter(has_text="RV-")).to_have_count(1)
     rafael.get_by_role("button", name="Show all").click()
     expect(rafael.get_by_role("row").filter(has_text="Quay hall lighting")).to_be_visible()
+    with rafael.expect_download() as taken:
+        rafael.get_by_role("button", name="Take the list as CSV").click()
+    assert "Quay hall lighting" in Path(taken.value.path()).read_text(encoding="utf-8-sig")
     rafael.get_by_label("Whose").select_option("my_company")
     expect(rafael).to_have_url(re.compile("whose="))
     rafael.get_by_role("link", name="Late").click()

@@ -66,6 +66,7 @@ BODIES = {
     },
     "remove_reader": lambda ids: {"batch_id": ids["batch"], "version": 99},
     "change_documents": lambda ids: {"project_id": ids["project"], "changes": []},
+    "take_log": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "export_register": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "keep_view": lambda ids: {"project_id": ids["project"], "name": "", "shared": False, "content": {}},
     "remove_view": {"version": 99},
@@ -291,6 +292,7 @@ def _ask(who, rule, method, ids):
         "export_measures",
         "print_sheet",
         "take_comments",
+        "take_log",
     ):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:

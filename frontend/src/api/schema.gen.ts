@@ -2619,8 +2619,7 @@ export interface paths {
         /** The log of reviews: running ones first, the soonest due on top. */
         get: operations["list_reviews"];
         put?: never;
-        /** Send documents on a route. */
-        post: operations["start_review"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2672,6 +2671,23 @@ export interface paths {
         put?: never;
         /** Remind all who are asked in these reviews and have not answered. */
         post: operations["remind_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/reviews/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The log as a file, narrowed as it is shown. A POST, because each download is recorded. */
+        post: operations["take_log"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10516,6 +10532,52 @@ export interface components {
             documents: string[];
             /** Version */
             version: number;
+        };
+        /**
+         * TakeLogForm
+         * @description As a form of the browser sends it.
+         */
+        TakeLogForm: {
+            /**
+             * Document
+             * @default
+             */
+            document: string;
+            /**
+             * Form
+             * @default xlsx
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+            /**
+             * Late
+             * @default false
+             */
+            late: boolean;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Route
+             * @default
+             */
+            route: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "running" | "closed" | "cancelled" | "recalled";
+            /**
+             * Whose
+             * @default
+             * @enum {string}
+             */
+            whose: "" | "with_me" | "my_company" | "started";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * TakenIn
@@ -18373,48 +18435,6 @@ export interface operations {
             };
         };
     };
-    start_review: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StartReview"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReviewStarted"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused, with the reason. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     check_start: {
         parameters: {
             query?: never;
@@ -18517,6 +18537,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reminded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["TakeLogForm"];
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
                 };
             };
             /** @description Bad Request */

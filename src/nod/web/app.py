@@ -24,6 +24,7 @@ from nod.web.pages import add_pages
 from nod.web.people import account, members, people
 from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search
 from nod.web.repeats import register_repeats
+from nod.web.reviews import log as review_log
 from nod.web.reviews import parts_by_link, reviews
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
@@ -31,9 +32,9 @@ from nod.web.transmittals import guests, transmittals
 
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks, reviews, parts_by_link,
-    transmittals, guests, given_up, trail, members, access, setup, workspace, mail, mail_in, notices, threads,
-    attachments, links,
+    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks, reviews, review_log,
+    parts_by_link, transmittals, guests, given_up, trail, members, access, setup, workspace, mail, mail_in, notices,
+    threads, attachments, links,
 )  # fmt: skip
 
 

@@ -1,11 +1,14 @@
 """The log of reviews with its filters, and what is late by company."""
 
-from datetime import timedelta
+import csv
+import io
+from datetime import datetime, timedelta
 
+import openpyxl
 import pytest
 
-from nod.core.acts.refusals import NotAllowed, NotFound
-from nod.services.reviews import lateness, log
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.services.reviews import lateness, log, log_taken
 from nod.services.reviews.log import AskedLog
 from tests.services.reviews.test_route_editing import make, start_on, step
 from tests.world import NUMBER, OTHER_NUMBER, name
@@ -84,3 +87,31 @@ def test_what_is_late_by_company(world, several):
     assert found.longest == 2
     with pytest.raises(NotAllowed):
         lateness.read_lateness(world.context, world.actor("anouk"), world.project_id)
+
+
+def _taken(world, form, who="marit", **asked):
+    return log_taken.take_log(world.context, world.actor(who), AskedLog(world.project_id, **asked), form)
+
+
+def test_is_taken_as_it_is_shown_and_the_taking_is_in_the_trail(world, several):
+    made = _taken(world, "xlsx")
+    heads, *rows = openpyxl.load_workbook(io.BytesIO(made.content)).active.iter_rows(values_only=True)
+    lines = [dict(zip(heads, row, strict=True)) for row in rows]
+    assert [each["Number"] for each in lines] == ["RV-0001", "RV-0003", "RV-0002"]
+    first, _, closed = lines
+    assert (first["Step"], first["With"], first["Days late"], first["Route"]) == ("Look", "Anouk Ferreira", 2, "Quick")
+    assert (type(first["Due"]), type(first["Started"])) == (datetime, datetime)
+    assert (closed["State"], closed["Step"], closed["With"]) == ("closed", None, None)
+    assert made.name.endswith(".xlsx")
+    assert world.kinds()[-1] == "review_log_taken"
+    narrowed = list(csv.DictReader(io.StringIO(_taken(world, "csv", state="closed").content.decode("utf-8-sig"))))
+    assert [each["Number"] for each in narrowed] == ["RV-0002"]
+
+
+def test_too_long_a_log_is_not_taken_and_nobody_takes_what_they_do_not_see(world, several, monkeypatch):
+    with pytest.raises(NotFound):
+        _taken(world, "csv", who="yusuf")
+    monkeypatch.setattr(log_taken, "MOST_LINES", 2)
+    with pytest.raises(RuleBroken) as refused:
+        _taken(world, "xlsx")
+    assert refused.value.code == "list_large"

@@ -7,12 +7,11 @@ import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextArea } from '../../ui/Field'
-import { GraveChoice } from '../../ui/Grave'
 import { IconButton } from '../../ui/IconButton'
-import { Lines } from '../../ui/Input'
 import { ErrorNote } from '../../ui/Notes'
-import { VerdictLetters } from '../../ui/VerdictLetters'
-import { keptWords, type useAnswersBy } from '../../ui/useBegunAnswers'
+import { RestOfVerdicts } from '../../ui/RestOfVerdicts'
+import { SayOnDocument } from '../../ui/SayOnDocument'
+import type { useAnswersBy } from '../../ui/useBegunAnswers'
 import { asGuest, type Entered, type Part } from './guestVisit'
 
 interface Props {
@@ -30,7 +29,6 @@ export function GuestAnswer(props: Props) {
   const { part, at, answers, onOpen } = props
   const [handsIn, setHandsIn] = useState(false)
   const id = part.documents[at]?.document_id ?? ''
-  const said = answers.of(id)
   const last = at + 1 === part.documents.length
   if (part.state === 'taken')
     return (
@@ -42,31 +40,12 @@ export function GuestAnswer(props: Props) {
     )
   return (
     <Strip part={part} at={at} onOpen={onOpen}>
-      <div className="flex flex-wrap items-center gap-2">
-        {part.act === 'decide' && (
-          <VerdictLetters
-            name={part.step_id}
-            verdicts={part.verdict_set}
-            chosen={said.verdict}
-            onChoose={(verdict) => answers.change(id, { verdict })}
-          />
-        )}
-        <Lines
-          keep={answers.form}
-          aria-label="Your comment on this document"
-          rows={1}
-          placeholder="Comment"
-          value={said.comment}
-          onChange={(event) => answers.change(id, { comment: event.target.value })}
-          className="min-h-7 min-w-[160px] flex-1"
-        />
-        {said.comment && (
-          <GraveChoice
-            label="How grave your comment is"
-            value={said.grave}
-            onChange={(grave) => answers.change(id, { grave })}
-          />
-        )}
+      <SayOnDocument
+        answers={answers}
+        stepId={part.step_id}
+        documentId={id}
+        verdicts={part.act === 'decide' ? part.verdict_set : []}
+      >
         {!last && (
           <Button small look="act" onClick={() => onOpen(at + 1)}>
             Next
@@ -75,10 +54,7 @@ export function GuestAnswer(props: Props) {
         <Button small look={last ? 'act' : 'quiet'} onClick={() => setHandsIn(true)}>
           Hand in …
         </Button>
-      </div>
-      <p className="min-h-4 text-note text-second" aria-live="polite">
-        {keptWords(answers, said)}
-      </p>
+      </SayOnDocument>
       <ErrorNote error={answers.error} />
       {handsIn && <HandIn {...props} onClose={() => setHandsIn(false)} />}
     </Strip>
@@ -116,8 +92,6 @@ function Strip({ part, at, onOpen, children }: StripProps) {
     </section>
   )
 }
-
-type Said = ReturnType<typeof useAnswersBy>
 
 /** What goes when all is handed in, and which documents have no verdict yet. */
 function useHandIn({ visit, part, answers, onHandedIn }: Props) {
@@ -164,7 +138,7 @@ function HandIn({ onClose, ...props }: Props & { onClose: () => void }) {
           handIn.mutate()
         }}
       >
-        <TheRest part={part} open={open} answers={answers} />
+        <RestOfVerdicts verdicts={part.verdict_set} open={open} answers={answers} />
         <TextArea
           keep={answers.form}
           label="Note to whoever comes next"
@@ -189,31 +163,5 @@ function HandIn({ onClose, ...props }: Props & { onClose: () => void }) {
         </div>
       </form>
     </Dialog>
-  )
-}
-
-interface RestProps {
-  part: Part
-  open: readonly { document_id: string }[]
-  answers: Said
-}
-
-/** The same verdict for all that have none yet. */
-function TheRest({ part, open, answers }: RestProps) {
-  if (!open.length) return null
-  return (
-    <div className="flex flex-wrap items-center gap-1.5">
-      <span>{counted(open.length, 'document')} without a verdict yet: the same for all of them</span>
-      {part.verdict_set.map(({ code, words }) => (
-        <Button
-          key={code}
-          small
-          aria-label={`${code} ${words} for the rest`}
-          onClick={() => open.forEach((each) => answers.change(each.document_id, { verdict: code }))}
-        >
-          {code}
-        </Button>
-      ))}
-    </div>
   )
 }

@@ -13,6 +13,7 @@ import { Absences } from './Absences'
 import { LogFilters } from './LogFilters'
 import { isNarrowed, readLog, type LogSearch } from './logSearch'
 import { ReviewPanel } from './ReviewPanel'
+import { TakeLog } from './TakeLog'
 import { useReviewLog } from './useReviews'
 
 type Line = Schemas['ReviewLine']
@@ -61,7 +62,7 @@ export function ReviewsPage() {
   return (
     <div className="flex h-full">
       <section aria-label="Reviews" className="flex min-w-0 flex-1 flex-col">
-        <Head onAway={() => setAway(true)} />
+        <Head search={search} onAway={() => setAway(true)} />
         <Log search={search} openId={reviewId} />
       </section>
       {away && <Absences onClose={() => setAway(false)} />}
@@ -102,13 +103,14 @@ function Log({ search, openId }: { search: LogSearch; openId: string | undefined
   )
 }
 
-function Head({ onAway }: { onAway: () => void }) {
+function Head({ search, onAway }: { search: LogSearch; onAway: () => void }) {
   const { project } = useSeat()
   const navigate = useNavigate()
   return (
     <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
       <h1 className="text-head font-semibold">Reviews</h1>
       <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <TakeLog search={search} />
         <Button small onClick={onAway}>
           Who is away
         </Button>

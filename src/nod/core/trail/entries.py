@@ -167,6 +167,7 @@ class FactKind(StrEnum):
     STAGE_DECIDED = "stage_decided", "what the steps decided"
     REVIEW_RECORD_TAKEN = "review_record_taken", "took the record of a review"
     COMMENT_RAISED = "comment_raised", "raised a comment"
+    REVIEW_LOG_TAKEN = "review_log_taken", "took the log of reviews"
     RESPONSES_ASKED = "responses_asked", "asked for a response to comments"
     COMMENT_RESPONDED = "comment_responded", "responded to a comment"
     COMMENT_CLOSED = "comment_closed", "closed a comment"

@@ -6,7 +6,7 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import Field, RootModel
+from pydantic import RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
 from nod.services.register.exports import MEDIA
@@ -19,8 +19,6 @@ from nod.services.reviews import (
     comment_files,
     comment_sheet,
     comments,
-    lateness,
-    log,
     on_sheet,
     ready_route,
     reminding,
@@ -39,8 +37,6 @@ from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, 
 from nod.services.reviews.comment_files import ResponsesTaken
 from nod.services.reviews.comment_sheet import CommentSheet
 from nod.services.reviews.comments import ActOnComment, AddComment
-from nod.services.reviews.lateness import Lateness
-from nod.services.reviews.log import AskedLog, ReviewLog, State, Whose
 from nod.services.reviews.on_sheet import SheetPart
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reminding import Reminded, RemindNow
@@ -87,17 +83,6 @@ class StepPath(ReviewPath):
     step_id: str
 
 
-class LogQuery(OfProject):
-    words: str = Field(default="", max_length=200)
-    whose: Whose = ""
-    state: State = ""
-    late: bool = False
-    route: str = Field(default="", max_length=200)
-    document: str = Field(default="", max_length=200)
-    start: int = Field(default=0, ge=0, le=1_000_000)
-    limit: int = Field(default=100, ge=1, le=500)
-
-
 class RevisionPath(FromOutside):
     revision_id: str
 
@@ -126,20 +111,6 @@ class Newcomers(RootModel[list[Who]]):
 
 class Routes(RootModel[list[RouteShown]]):
     pass
-
-
-@api.get("/api/reviews", responses=answers(ReviewLog))
-@permission("read")
-def list_reviews(query: LogQuery) -> ReviewLog:
-    """The log of reviews: running ones first, the soonest due on top."""
-    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
-
-
-@api.get("/api/reviews/late", responses=answers(Lateness))
-@permission("run")
-def read_lateness(query: OfProject) -> Lateness:
-    """What is late, by company, and how long companies take to answer."""
-    return lateness.read_lateness(context(), actor(), query.project_id)
 
 
 @api.get("/api/routes", responses=answers(Routes))

@@ -5,6 +5,7 @@ import { Button } from '../../../ui/Button'
 import { Dialog } from '../../../ui/Dialog'
 import { TextArea } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
+import { RestOfVerdicts } from '../../../ui/RestOfVerdicts'
 import type { useBegunAnswers } from '../../../ui/useBegunAnswers'
 import type { SheetPart } from './part'
 import { useHandIn } from './useStripActs'
@@ -46,7 +47,7 @@ export function HandInDialog({ part, answers, onClose }: Props) {
           send()
         }}
       >
-        <TheRest part={part} open={open} answers={answers} />
+        <RestOfVerdicts verdicts={part.verdict_set} open={open} answers={answers} />
         <TextArea
           keep={answers.form}
           label="Note to whoever comes next"
@@ -71,30 +72,6 @@ export function HandInDialog({ part, answers, onClose }: Props) {
         </div>
       </form>
     </Dialog>
-  )
-}
-
-interface RestProps extends Pick<Props, 'part' | 'answers'> {
-  open: { document_id: string }[]
-}
-
-/** The same verdict for all that have none yet. */
-function TheRest({ part, open, answers }: RestProps) {
-  if (!open.length) return null
-  return (
-    <div className="flex flex-wrap items-center gap-1.5">
-      <span>{counted(open.length, 'document')} without a verdict yet: the same for all of them</span>
-      {part.verdict_set.map(({ code, words }) => (
-        <Button
-          key={code}
-          small
-          aria-label={`${code} ${words} for the rest`}
-          onClick={() => open.forEach((each) => answers.change(each.document_id, { verdict: code }))}
-        >
-          {code}
-        </Button>
-      ))}
-    </div>
   )
 }
 

@@ -7,13 +7,11 @@ import { api, unwrap } from '../../../api/client'
 import { counted } from '../../../domain/counted'
 import { Button } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
-import { GraveChoice } from '../../../ui/Grave'
-import { Lines } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
 import { VerdictMark } from '../../../ui/Stamp'
 import { Due } from '../../../ui/Standing'
-import { VerdictLetters } from '../../../ui/VerdictLetters'
-import { keptWords, useBegunAnswers } from '../../../ui/useBegunAnswers'
+import { SayOnDocument } from '../../../ui/SayOnDocument'
+import { useBegunAnswers } from '../../../ui/useBegunAnswers'
 import { HandInDialog } from './HandInDialog'
 import type { SheetPart } from './part'
 import { usePickUp } from './useStripActs'
@@ -109,47 +107,24 @@ function PickUp({ part }: { part: SheetPart }) {
 function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
   const answers = useBegunAnswers(part.review_id, part.step_id, part.number)
   const [handsIn, setHandsIn] = useState(false)
-  const id = part.document_id
-  const said = answers.of(id, part.proposed)
   return (
     <div className="flex min-w-0 flex-col gap-1">
       <Before part={part} revisionId={revisionId} />
       <Musts part={part} />
-      <div className="flex flex-wrap items-center gap-2">
-        {part.act === 'decide' && (
-          <VerdictLetters
-            name={part.step_id}
-            verdicts={part.verdict_set}
-            chosen={said.verdict}
-            onChoose={(verdict) => answers.change(id, { verdict }, part.proposed)}
-          />
-        )}
-        <Lines
-          keep={answers.form}
-          aria-label="Your comment on this document"
-          rows={1}
-          placeholder="Comment"
-          value={said.comment}
-          onChange={(event) => answers.change(id, { comment: event.target.value }, part.proposed)}
-          className="min-h-7 min-w-[160px] flex-1"
-        />
-        {said.comment && (
-          <GraveChoice
-            label="How grave your comment is"
-            value={said.grave}
-            onChange={(grave) => answers.change(id, { grave }, part.proposed)}
-          />
-        )}
+      <SayOnDocument
+        answers={answers}
+        stepId={part.step_id}
+        documentId={part.document_id}
+        verdicts={part.act === 'decide' ? part.verdict_set : []}
+        proposed={part.proposed}
+        before={part.act === 'decide' ? `${part.answered} of ${part.count} with a verdict. ` : ''}
+        after={part.marks > 0 ? ` ${counted(part.marks, 'mark')} of yours here since it began.` : ''}
+      >
         <Next part={part} />
         <Button small look={part.after_id ? 'quiet' : 'act'} onClick={() => setHandsIn(true)}>
           Hand in …
         </Button>
-      </div>
-      <p className="text-note text-second" aria-live="polite">
-        {part.act === 'decide' && `${part.answered} of ${part.count} with a verdict. `}
-        {keptWords(answers, said)}
-        {part.marks > 0 && ` ${counted(part.marks, 'mark')} of yours here since it began.`}
-      </p>
+      </SayOnDocument>
       <ErrorNote error={answers.error} />
       {handsIn && <HandInDialog part={part} answers={answers} onClose={() => setHandsIn(false)} />}
     </div>

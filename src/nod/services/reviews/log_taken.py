@@ -1,0 +1,79 @@
+"""The log of reviews taken away as XLSX or CSV: what the filters leave, in the order in which it is shown."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import datetime
+from pathlib import Path
+from typing import Literal
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+
+from nod.core.acts.refusals import RuleBroken
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
+from nod.services.acts.answers import named
+from nod.services.acts.context import Context, acting, today_in
+from nod.services.acts.seats import Actor
+from nod.services.register.exports import MEDIA, Exported
+from nod.services.reviews.log import AskedLog, list_log
+from nod.services.reviews.reviews_view import ReviewLine
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import ReviewRow
+
+MOST_LINES = 20_000
+_PAGE = 500
+_HEADS = (
+    ("Number", 70), ("Name", 260), ("State", 80), ("Route", 180), ("Documents", 70), ("Step", 120), ("With", 220),
+    ("Since", 130), ("Due", 90), ("Days late", 70), ("Answer by contract", 110), ("Started by", 180), ("Started", 130),
+    ("Ended", 130),
+)  # fmt: skip
+"""And their widths in pixels."""
+
+
+def take_log(context: Context, actor: Actor, asked: AskedLog, form: Literal["xlsx", "csv"]) -> Exported:
+    """Recorded before it is made; read outside of that act. Raises RuleBroken for more than goes into one file."""
+    total = list_log(context, actor, replace(asked, limit=1)).total
+    if total > MOST_LINES:
+        raise RuleBroken("list_large", f"The log has {total:,} reviews; at most {MOST_LINES:,} go into one file.")
+    with acting(context, actor) as act:
+        seat = act.enter(asked.project_id)
+        stem = f"{seat.project.number} reviews {today_in(seat.project, act.at).isoformat()}"
+        after = {"lines": total, "as": form}
+        fact = Fact(FactKind.REVIEW_LOG_TAKEN, Subject("project", seat.project.id), seat.project.name, after=after)
+        act.record(seat.project.id, fact)
+        zone = ZoneInfo(seat.project.time_zone)
+    heads, rows = [head for head, _ in _HEADS], _rows(context, actor, asked, zone, total)
+    if form == "csv":
+        return Exported(write_csv(heads, rows).encode(), f"{stem}.csv", MEDIA["csv"])
+    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
+        target = Path(aside) / "log"
+        write_xlsx(target, heads, [width for _, width in _HEADS], rows)
+        return Exported(target.read_bytes(), f"{stem}.xlsx", MEDIA["xlsx"])
+
+
+def _rows(context: Context, actor: Actor, asked: AskedLog, zone: ZoneInfo, total: int) -> Iterator[list[Value]]:
+    for start in range(0, total, _PAGE):
+        lines = list_log(context, actor, replace(asked, start=start, limit=_PAGE)).lines
+        with context.database.read() as session:
+            query = select(ReviewRow.id, ReviewRow.route_name, ReviewRow.answer_by)
+            more = {
+                row.id: row for row in session.execute(query.where(one_of(ReviewRow.id, [each.id for each in lines])))
+            }
+        for line in lines:
+            yield _cells(line, more[line.id].route_name, more[line.id].answer_by, zone)
+
+
+def _cells(line: ReviewLine, route: str, answer_by: Value, zone: ZoneInfo) -> list[Value]:
+    def local(at: datetime | None) -> datetime | None:
+        return at.astimezone(zone) if at else None
+
+    runs, standing = line.state == "running", line.standing
+    return [
+        line.number, line.name, line.state, route, line.documents, line.step if runs else None, standing.with_whom,
+        local(standing.since_at), standing.due_on, standing.days_late or None, answer_by, named(line.started_by),
+        local(line.started_at), local(line.ended_at),
+    ]  # fmt: skip
