@@ -1,6 +1,7 @@
 """The walk: every route, as everybody. A route without a line here, or without a stated permission, fails."""
 
 import base64
+import re
 
 import pytest
 
@@ -303,6 +304,17 @@ def _ask(who, rule, method, ids):
 def test_every_route_states_its_permission(app):
     unstated = [rule.rule for rule, _, view in _routes(app) if not hasattr(view, "permission")]
     assert unstated == []
+
+
+def test_every_route_is_in_the_description(app):
+    """Two features that share an address would leave the methods of one of them out."""
+    described = {(path, method.upper()) for path, each in app.api_doc["paths"].items() for method in each}
+    here = {
+        (re.sub(r"<(?:\w+:)?(\w+)>", r"{\1}", rule.rule), method)
+        for rule, method, _ in _routes(app)
+        if rule.rule.startswith("/api/")
+    }
+    assert here - described == {("/api/openapi.json", "GET")}
 
 
 def test_every_route_as_everybody(app, ids, everybody):

@@ -2619,7 +2619,8 @@ export interface paths {
         /** The log of reviews: running ones first, the soonest due on top. */
         get: operations["list_reviews"];
         put?: never;
-        post?: never;
+        /** Send documents on a route. */
+        post: operations["start_review"];
         delete?: never;
         options?: never;
         head?: never;
@@ -18413,6 +18414,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReviewLog"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartReview"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewStarted"];
                 };
             };
             /** @description Bad Request */

@@ -1,4 +1,4 @@
-"""The log of reviews over HTTP: narrowed, taken away, and what of it is late."""
+"""The log of reviews over HTTP: taken away as a file, and what of it is late."""
 
 from __future__ import annotations
 
@@ -10,9 +10,9 @@ from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.register.exports import MEDIA
-from nod.services.reviews import lateness, log, log_taken
+from nod.services.reviews import lateness, log_taken
 from nod.services.reviews.lateness import Lateness
-from nod.services.reviews.log import AskedLog, ReviewLog, State, Whose
+from nod.services.reviews.log import AskedLog, State, Whose
 from nod.web.answers import answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
@@ -32,22 +32,10 @@ class Narrowed(OfProject):
     document: str = Field(default="", max_length=200)
 
 
-class LogQuery(Narrowed):
-    start: int = Field(default=0, ge=0, le=1_000_000)
-    limit: int = Field(default=100, ge=1, le=500)
-
-
 class TakeLogForm(Narrowed):
     """As a form of the browser sends it."""
 
     form: Literal["xlsx", "csv"] = "xlsx"
-
-
-@api.get("/api/reviews", responses=answers(ReviewLog))
-@permission("read")
-def list_reviews(query: LogQuery) -> ReviewLog:
-    """The log of reviews: running ones first, the soonest due on top."""
-    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
 
 
 @api.post("/api/reviews/taken", responses=file_answers(MEDIA["xlsx"], MEDIA["csv"]))

@@ -6,7 +6,7 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import RootModel
+from pydantic import Field, RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
 from nod.services.register.exports import MEDIA
@@ -19,6 +19,7 @@ from nod.services.reviews import (
     comment_files,
     comment_sheet,
     comments,
+    log,
     on_sheet,
     ready_route,
     reminding,
@@ -37,6 +38,7 @@ from nod.services.reviews.changing import CancelReview, EndStep, HandOn, PutIn, 
 from nod.services.reviews.comment_files import ResponsesTaken
 from nod.services.reviews.comment_sheet import CommentSheet
 from nod.services.reviews.comments import ActOnComment, AddComment
+from nod.services.reviews.log import AskedLog, ReviewLog
 from nod.services.reviews.on_sheet import SheetPart
 from nod.services.reviews.ready_route import MakeReadyRoute, RouteMade
 from nod.services.reviews.reminding import Reminded, RemindNow
@@ -48,6 +50,7 @@ from nod.services.reviews.starting import ReviewStarted, StartReview
 from nod.web.answers import answers, feature, file_answers
 from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission
+from nod.web.reviews.log import Narrowed
 
 api = feature("reviews")
 
@@ -83,6 +86,11 @@ class StepPath(ReviewPath):
     step_id: str
 
 
+class LogQuery(Narrowed):
+    start: int = Field(default=0, ge=0, le=1_000_000)
+    limit: int = Field(default=100, ge=1, le=500)
+
+
 class RevisionPath(FromOutside):
     revision_id: str
 
@@ -111,6 +119,13 @@ class Newcomers(RootModel[list[Who]]):
 
 class Routes(RootModel[list[RouteShown]]):
     pass
+
+
+@api.get("/api/reviews", responses=answers(ReviewLog))
+@permission("read")
+def list_reviews(query: LogQuery) -> ReviewLog:
+    """The log of reviews: running ones first, the soonest due on top."""
+    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
 
 
 @api.get("/api/routes", responses=answers(Routes))
