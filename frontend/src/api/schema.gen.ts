@@ -5331,6 +5331,8 @@ export interface components {
              * Format: date-time
              */
             raised_at: string;
+            /** Released At */
+            released_at: string | null;
             /** Responded At */
             responded_at: string | null;
             responded_by: components["schemas"]["Who"] | null;
@@ -5432,13 +5434,17 @@ export interface components {
         };
         /**
          * ContactToAsk
-         * @description An outside contact with `open` comments on documents of theirs; `asked` where they have a link to them.
+         * @description An outside contact with `open` comments on documents of theirs, `unsent` of which were not released to them yet.
+         *
+         *     `asked` where they have a link to the others.
          */
         ContactToAsk: {
             /** Asked */
             asked: boolean;
             /** Open */
             open: number;
+            /** Unsent */
+            unsent: number;
             who: components["schemas"]["Who"];
         };
         /**

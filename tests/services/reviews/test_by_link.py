@@ -6,11 +6,12 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.links import links
 from nod.services.links.visits import LookAtLink, look_at_link
 from nod.services.mail.mails import SecretLink
-from nod.services.reviews import asking_outside, by_link, changing, comment_sheet, reminding, reviews
+from nod.services.reviews import asking_outside, by_link, changing, comment_sheet, comments, reminding, reviews
 from nod.services.reviews.asking_outside import AskResponses
 from nod.services.reviews.begun import BegunAnswer, KeepBegun
 from nod.services.reviews.by_link import GuestResponds, read_part
 from nod.services.reviews.changing import CancelReview, HandOn, PutIn
+from nod.services.reviews.comments import AddComment
 from nod.services.reviews.reviews import DocumentAnswer, HandIn
 from tests.services.links.visiting import enter
 from tests.services.reviews.test_route_editing import make, start_on, step, tried
@@ -247,6 +248,23 @@ def test_an_author_outside_responds_to_what_was_said_of_theirs_and_sees_nothing_
     with pytest.raises(NotFound):
         by_link.read_marks(world.context, guest, filed[1][1])
     assert by_link.read_marks(world.context, guest, filed[0][1]).marks == []
+
+
+def test_what_is_said_after_they_were_asked_waits_for_the_next_time(world):
+    review, filed = _said_of(world, "Sparrowgate Steel", "")
+    _ask(world, review)
+    guest = enter(world, _token(world, _mails(world)[-1]))
+    more = AddComment(document_id=filed[0][0], text="And the weld?", grave="note")
+    comments.add_comment(world.context, world.actor("anouk"), review, more)
+    assert [(each.open, each.unsent, each.asked) for each in _sheet(world, review).may_ask] == [(2, 1, True)]
+    assert len(read_part(world.context, guest).comments) == 1
+    late = next(each for each in _sheet(world, review).comments if each.text == "And the weld?")
+    assert late.released_at is None
+    with pytest.raises(NotFound):
+        by_link.respond(world.context, guest, late.id, GuestResponds(version=late.version, text="Which one?"))
+    _ask(world, review)
+    assert [each.text for each in read_part(world.context, guest).comments][1:] == ["And the weld?"]
+    assert [each.unsent for each in _sheet(world, review).may_ask] == [0]
 
 
 def test_the_link_outlives_the_review_for_the_response_and_two_in_one_moment_are_told(world):

@@ -45,7 +45,7 @@ function OneContact({ reviewId, contact }: OneProps) {
         </span>
         <span className="text-second">
           {counted(contact.open, 'open comment')}
-          {contact.asked && ', asked'}
+          {contact.asked && (contact.unsent ? `, asked; ${contact.unsent} not sent yet` : ', asked')}
         </span>
         {!writes && (
           <Button

@@ -107,6 +107,12 @@ function Line({ comment, reviewId }: { comment: Comment; reviewId: string }) {
         </p>
         <p className="text-note text-second">
           {comment.by.name} ({comment.by.company}), <When at={comment.raised_at} />
+          {comment.released_at && (
+            <>
+              {' '}
+              · sent to its author outside, <When at={comment.released_at} />
+            </>
+          )}
         </p>
         <Response comment={comment} />
         <Closed comment={comment} />

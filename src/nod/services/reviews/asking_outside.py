@@ -1,6 +1,7 @@
 """Asking an outside contact for their response to what was said of their documents, by a link (handbook §8).
 
-What was said of these is released to them by one act; of other documents they see nothing.
+What is open on these is released to them by one act; what is said later waits for the next, and of other documents
+they see nothing.
 """
 
 from __future__ import annotations
@@ -60,6 +61,8 @@ def ask_responses(context: Context, actor: Actor, review_id: str, command: AskRe
             *(f"  {each.number}. {number}: {each.text}" for each, number in said), "",
             "Look at it and answer here, without a sign-in:", "{link}",
         ]  # fmt: skip
+        for each, _ in said:
+            each.released_at = each.released_at or act.at
         about = [Subject("review", row.id)]
         after = {"of": person.name, "comments": [each.number for each, _ in said]}
         act.record(row.project_id, Fact(FactKind.RESPONSES_ASKED, about[0], name, after=after))

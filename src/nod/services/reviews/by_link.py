@@ -219,7 +219,8 @@ def _sheets(session: Session, part: _Part) -> list[GuestSheet]:
 
 
 def _comments(session: Session, part: _Part) -> list[GuestComment]:
-    rows = [each for each in rows_of(session, part.loaded.row.id) if each.document_id in part.released]
+    all_of_them = rows_of(session, part.loaded.row.id)
+    rows = [each for each in all_of_them if each.document_id in part.released and each.released_at]
     people = people_by_id(session, {each.by_id for each in rows})
     return [
         GuestComment(
@@ -238,6 +239,9 @@ def respond(context: Context, secret: str, comment_id: str, command: GuestRespon
         part.guest.need("respond")
         row = session.get(ReviewCommentRow, comment_id)
         if row is None or row.review_id != part.loaded.row.id or row.document_id not in part.released:
+            raise NotFound(comment_id)
+        if row.released_at is None:
+            # Said since they were asked.
             raise NotFound(comment_id)
         parties = Parties(part.loaded, part.who.person, runs=False, responds=part.released)
         said = ActOnComment(version=command.version, act="respond", text=command.text)

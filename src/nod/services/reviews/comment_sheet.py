@@ -49,6 +49,7 @@ class CommentShown(Answered):
     close_note: str
     closed_by: Who | None
     closed_at: datetime | None
+    released_at: datetime | None
     may: list[str]
 
 
@@ -68,10 +69,14 @@ class Commentable(Answered):
 
 
 class ContactToAsk(Answered):
-    """An outside contact with `open` comments on documents of theirs; `asked` where they have a link to them."""
+    """An outside contact with `open` comments on documents of theirs, `unsent` of which were not released to them yet.
+
+    `asked` where they have a link to the others.
+    """
 
     who: Who
     open: int
+    unsent: int
     asked: bool
 
 
@@ -120,8 +125,8 @@ def _may_ask(session: Session, row: ReviewRow) -> list[ContactToAsk]:
     counts = open_of_contacts(session, row)
     people = people_by_id(session, set(counts))
     return [
-        ContactToAsk(who=people[id], open=count, asked=bool(released_to(session, row, id)))
-        for id, count in counts.items()
+        ContactToAsk(who=people[id], open=count, unsent=unsent, asked=bool(released_to(session, row, id)))
+        for id, (count, unsent) in counts.items()
     ]
 
 
@@ -151,7 +156,8 @@ def _shown(row: ReviewCommentRow, names: _Names, parties: Parties | None) -> Com
         mark_id=row.mark_id, by=names.people[row.by_id], raised_at=row.raised_at, text=row.text, grave=row.grave,
         response=row.response, response_from=row.response_from,
         responded_by=names.people.get(row.responded_by or ""), responded_at=row.responded_at, state=row.state,
-        close_note=row.close_note, closed_by=names.people.get(row.closed_by or ""), closed_at=row.closed_at, may=may,
+        close_note=row.close_note, closed_by=names.people.get(row.closed_by or ""), closed_at=row.closed_at,
+        released_at=row.released_at, may=may,
     )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from nod.services.mail.mails import SecretLink
 from nod.services.people.sign_in import token_hash
 from nod.services.reviews.responders import responds_on
 from nod.store.ids import new_id
-from nod.store.tables import LinkRow, ReviewRow, ReviewStepRow, StepPlaceRow
+from nod.store.tables import LinkRow, ReviewCommentRow, ReviewRow, ReviewStepRow, StepPlaceRow
 
 _HAVE_A_PART = (PlaceState.ASKED.value, PlaceState.HANDED_IN.value)
 
@@ -35,10 +35,14 @@ def has_a_part(session: Session, row: ReviewRow, person_id: str) -> bool:
 
 
 def released_to(session: Session, row: ReviewRow, person_id: str) -> frozenset[str]:
-    """Ids of the documents of which the contact was asked for a response, whatever has become of the review."""
+    """Ids of documents of the contact's on which something was released to them, whatever became of the review."""
     links = session.scalars(select(LinkRow).where(*_of(row, person_id)))
-    asked = any("respond" in link.allows for link in links)
-    return responds_on(session, row, person_id) if asked else frozenset()
+    if not any("respond" in link.allows for link in links):
+        return frozenset()
+    released = select(ReviewCommentRow.document_id).where(
+        ReviewCommentRow.review_id == row.id, ReviewCommentRow.released_at.is_not(None)
+    )
+    return responds_on(session, row, person_id).intersection(session.scalars(released))
 
 
 def _of(review: ReviewRow, person_id: str) -> tuple[ColumnElement[bool], ...]:

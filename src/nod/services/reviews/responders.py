@@ -51,12 +51,15 @@ def responds_on(session: Session, review: ReviewRow, person_id: str) -> frozense
     return frozenset(documents_of(session, review, people).get(person_id, ()))
 
 
-def open_of_contacts(session: Session, review: ReviewRow) -> dict[str, int]:
-    """By contact, how many open comments there are on documents of theirs; without those who have none."""
-    query = select(ReviewCommentRow.document_id).where(
+def open_of_contacts(session: Session, review: ReviewRow) -> dict[str, tuple[int, int]]:
+    """By contact, how many open comments there are on documents of theirs, and how many of these are not released.
+
+    Without those who have none.
+    """
+    query = select(ReviewCommentRow.document_id, ReviewCommentRow.released_at).where(
         ReviewCommentRow.review_id == review.id, ReviewCommentRow.state == CommentState.OPEN.value
     )
-    still = list(session.scalars(query))
+    still = session.execute(query).all()
     theirs = documents_of(session, review, contacts_of(session, review.project_id)) if still else {}
-    counts = {id: sum(each in documents for each in still) for id, documents in theirs.items()}
-    return {id: count for id, count in counts.items() if count}
+    found = {id: [released for document, released in still if document in own] for id, own in theirs.items()}
+    return {id: (len(each), each.count(None)) for id, each in found.items() if each}

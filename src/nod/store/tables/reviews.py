@@ -170,7 +170,7 @@ class ReviewCommentRow(Base):
     """A line of a review's comment sheet. `place` says where in words, `mark_id` which mark it is, if it is one.
 
     `response_from` names who responded where another took it in for them. `from_id` is the comment of an earlier review
-    that it goes on from; that one is `carried` then.
+    that it goes on from; that one is `carried` then. `released_at`: when it was first sent to an author outside.
     """
 
     __tablename__ = "review_comment"
@@ -195,6 +195,7 @@ class ReviewCommentRow(Base):
     closed_by: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
     closed_at: Mapped[datetime | None]
     from_id: Mapped[str] = mapped_column(default="")
+    released_at: Mapped[datetime | None]
     version: Mapped[Version]
 
     __table_args__ = (
