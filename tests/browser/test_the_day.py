@@ -107,6 +107,7 @@ def start_review(marit):
     expect(marit.get_by_text("2 marked")).to_be_visible()
     marit.get_by_role("button", name="Start a review").click()
     marit.get_by_label("Name").fill("Stairs and roof edge")
+    marit.get_by_label("Route", exact=True).select_option(label="Check and decide")
     expect(marit.get_by_role("region", name="The path")).to_contain_text("by 12 Mar")
     marit.get_by_role("button", name="Send 2 on the route").click()
     expect(marit.get_by_role("region", name="Routing slip")).to_contain_text("any one of Leilani Brandt (PLS)")
