@@ -14,6 +14,7 @@ def name_for_step(form, place, *people):
     field = form.get_by_role("combobox", name="Whom: people, roles, companies").nth(place)
     for person in people:
         field.fill(person)
+        expect(form.get_by_role("listbox").get_by_role("option").first).to_be_visible()
         field.press("Enter")
 
 

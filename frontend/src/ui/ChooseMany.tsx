@@ -102,8 +102,12 @@ export function ChooseMany({ label, choices, chosen, onChange, placeholder = 'Ty
         />
       </div>
       <Found id={id} label={label} found={listed ? found : []} place={place} onChoose={choose} />
-      {open && words && !found.length && (
-        <p role="status" className="text-note text-second">
+      {/* Over what lies below, like the list: what one presses next must not move away when this goes. */}
+      {open && words && choices.length > 0 && !found.length && (
+        <p
+          role="status"
+          className="absolute z-20 mt-0.5 border border-line bg-surface px-2 py-1 text-note text-second"
+        >
           Nobody here is called “{words}”.
         </p>
       )}
