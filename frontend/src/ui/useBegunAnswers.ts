@@ -18,6 +18,10 @@ const REST_MS = 600
 /** How long what did not reach the server waits until it is sent again, in milliseconds. */
 const AGAIN_MS = 5000
 
+/** Refused by the server for good; a line that broke, and a server that stumbled, come as refusals, too. */
+const isRefusal = (error: unknown) =>
+  error instanceof Refused && error.problem.status > 0 && error.problem.status < 500
+
 type Begun = Schemas['BegunShown']
 
 /** Where what one has begun is read from and kept: by whoever is signed in, or by a link. */
@@ -69,7 +73,7 @@ function useKeeping(
         (error: unknown) => {
           setFailed(error)
           // A line that broke comes back; what is refused is refused again.
-          if (!(error instanceof Refused)) again = setTimeout(() => setTries((now) => now + 1), AGAIN_MS)
+          if (!isRefusal(error)) again = setTimeout(() => setTries((now) => now + 1), AGAIN_MS)
         },
       )
     }, REST_MS)
@@ -121,7 +125,7 @@ export function useAnswersBy(of: string, number: string, ways: Ways) {
     change,
     note,
     setNote,
-    error: begun.error ?? (failed instanceof Refused ? failed : null),
+    error: begun.error ?? (isRefusal(failed) ? failed : null),
     failed,
     /** Why it cannot be handed in yet: what was begun elsewhere would be lost. */
     notYet: !begun.data && 'What you have begun is not here yet.',

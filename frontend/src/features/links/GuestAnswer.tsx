@@ -110,10 +110,9 @@ function useHandIn({ visit, part, answers, onHandedIn }: Props) {
           body: { answers: all, note: answers.note },
         }),
       ),
-    onSuccess: async () => {
-      answers.form.drop()
-      await onHandedIn()
-    },
+    onSuccess: answers.form.drop,
+    // Also when it was refused: it may have been handed in on another device, or before the line broke.
+    onSettled: onHandedIn,
   })
   return { open, handIn }
 }

@@ -18,7 +18,8 @@ from nod.services.acts.seats import Actor
 from nod.services.mail.mails import About, write_mail
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.outside_links import link_for
-from nod.services.reviews.responders import contacts_of, responds_on
+from nod.services.reviews.responders import responds_on
+from nod.services.reviews.roster import contact_ids
 from nod.services.things.things import see_thing, tell_thing
 from nod.store.tables import DocumentRow, PersonRow, ReviewCommentRow
 
@@ -41,7 +42,7 @@ def ask_responses(context: Context, actor: Actor, review_id: str, command: AskRe
         if not (seat.runs or row.started_by == actor.person_id):
             raise NotAllowed("not_your_review", "This is for its starter, a lead or a controller.", row.number)
         person = act.session.get(PersonRow, command.person_id)
-        if person is None or person.id not in {id for id, _, _ in contacts_of(act.session, row.project_id)}:
+        if person is None or person.id not in contact_ids(act.session, row.project_id):
             raise NotFound(command.person_id)
         theirs = responds_on(act.session, row, person.id)
         query = (

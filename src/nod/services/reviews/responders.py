@@ -8,9 +8,9 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.reviews.comments import CommentState
+from nod.services.reviews.roster import contact_ids
 from nod.store.tables import (
     CompanyRow,
-    MembershipRow,
     PersonRow,
     ReviewCommentRow,
     ReviewDocumentRow,
@@ -23,9 +23,8 @@ def contacts_of(session: Session, project_id: str) -> list[tuple[str, str, str]]
     """Id, name and the name of the company of each outside contact."""
     query = (
         select(PersonRow.id, PersonRow.name, CompanyRow.name)
-        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
         .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
-        .where(MembershipRow.project_id == project_id, MembershipRow.state == "contact", PersonRow.state == "active")
+        .where(PersonRow.id.in_(contact_ids(session, project_id)))
         .order_by(PersonRow.name)
     )
     return [(id, name, company) for id, name, company in session.execute(query)]

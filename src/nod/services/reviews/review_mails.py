@@ -17,6 +17,7 @@ from nod.services.mail.mails import About, write_mail
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.reviews.outside_links import link_for
 from nod.services.reviews.review_rows import LoadedReview
+from nod.services.reviews.roster import contact_ids
 from nod.services.things.things import who_may_know
 from nod.store.tables import (
     DocumentRow,
@@ -109,10 +110,7 @@ class _Telling:
 
     @cached_property
     def contacts(self) -> frozenset[str]:
-        query = select(MembershipRow.person_id).where(
-            MembershipRow.project_id == self.project.id, MembershipRow.state == "contact"
-        )
-        return frozenset(self.act.session.scalars(query))
+        return frozenset(contact_ids(self.act.session, self.project.id))
 
     def _tell(self, kind: str, people: Sequence[str], key: str, subject: str, text: list[str]) -> None:
         outside = self.contacts.intersection(people)

@@ -19,6 +19,19 @@ from nod.services.acts.seats import IN_PROJECT, can_see_all, reach_of_all, roles
 from nod.store.tables import AbsenceRow, CompanyRow, MembershipRow, PersonRow, ProjectRow
 
 
+def contact_ids(session: Session, project_id: str) -> list[str]:
+    """Of the outside contacts of a project, in the order of their names."""
+    query = (
+        select(MembershipRow.person_id)
+        .join(PersonRow, PersonRow.id == MembershipRow.person_id)
+        .where(
+            MembershipRow.project_id == project_id, MembershipRow.state == "contact", PersonRow.state == "active"
+        )
+        .order_by(PersonRow.name)
+    )  # fmt: skip
+    return list(session.scalars(query))
+
+
 class ProjectRoster:
     """Of a project. With `folders`, only those who may mark in all of them are there at all; `on` is the day by which
     it is known who is away."""
@@ -41,22 +54,11 @@ class ProjectRoster:
         return {person: (company, frozenset(roles)) for person, company, roles in self._session.execute(query)}
 
     @cached_property
-    def _contacts(self) -> Mapping[str, str]:
-        """Company by id of each outside contact of the project, in the order of their names."""
-        query = (
-            select(MembershipRow.person_id, PersonRow.company_id)
-            .join(PersonRow, PersonRow.id == MembershipRow.person_id)
-            .where(
-                MembershipRow.project_id == self._project.id,
-                MembershipRow.state == "contact",
-                PersonRow.state == "active",
-            )
-            .order_by(PersonRow.name)
-        )
-        return dict(self._session.execute(query).all())
+    def _contacts(self) -> list[str]:
+        return contact_ids(self._session, self._project.id)
 
     def contacts(self) -> list[str]:
-        return list(self._contacts)
+        return self._contacts
 
     def is_contact(self, person_id: str) -> bool:
         return person_id in self._contacts
