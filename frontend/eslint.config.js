@@ -33,6 +33,19 @@ const LOOKS = [
   },
 ]
 
+/** An answer that comes late does not close or leave what was opened meanwhile. */
+const LEADS = '/^(on(Close|Done|Made|Sent|Saved|Shut)|navigate)$/'
+const SUCCESS = 'CallExpression[callee.name="useMutation"] Property[key.name="onSuccess"]'
+const LATE = [
+  `${SUCCESS} > Identifier[name=${LEADS}]`,
+  `${SUCCESS} > ArrowFunctionExpression > CallExpression[callee.name=${LEADS}]`,
+  `${SUCCESS} ExpressionStatement > CallExpression[callee.name=${LEADS}]`,
+  `${SUCCESS} :matches(AwaitExpression, UnaryExpression, ReturnStatement, ConditionalExpression, LogicalExpression) > CallExpression[callee.name=${LEADS}]`,
+].map((selector) => ({
+  selector,
+  message: 'What an answer closes or leads to goes through useHere: one may have gone on meanwhile.',
+}))
+
 export default tseslint.config(
   { ignores: ['dist', 'node_modules', 'src/api/schema.gen.ts', '*.cjs', '*.js'] },
   js.configs.recommended,
@@ -68,6 +81,10 @@ export default tseslint.config(
   {
     files: ['src/features/**/*.tsx'],
     ignores: ['**/*.test.tsx'],
-    rules: { 'no-restricted-syntax': ['error', ...LOOKS, ...COUNTS] },
+    rules: { 'no-restricted-syntax': ['error', ...LOOKS, ...COUNTS, ...LATE] },
+  },
+  {
+    files: ['src/ui/**/*.ts', 'src/ui/**/*.tsx', 'src/features/**/*.ts'],
+    rules: { 'no-restricted-syntax': ['error', ...LATE] },
   },
 )

@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
+import { useHere } from '../../ui/useHere'
 
 interface Target {
   kind: string
@@ -59,6 +60,7 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
   const [words, setWords] = useState('')
   const [chosen, setChosen] = useState<Target | null>(null)
   const { targets, none, error } = useTargets(words)
+  const here = useHere()
   const file = useMutation({
     mutationFn: (to: Target) =>
       unwrap(
@@ -67,7 +69,7 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
           body: { version: mail.version, kind: to.kind, target: to.target },
         }),
       ),
-    onSuccess: onClose,
+    onSuccess: () => here(onClose),
     onSettled: () => fetchAnew(client, ['mailbox', 'mail', 'desk', 'talk', 'transmittal']),
   })
   return (

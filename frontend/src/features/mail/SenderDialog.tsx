@@ -8,6 +8,7 @@ import { Dialog } from '../../ui/Dialog'
 import { Select, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useField, useKept, type Keep } from '../../ui/useKept'
+import { useHere } from '../../ui/useHere'
 
 type People = Schemas['People']
 interface Company {
@@ -71,6 +72,7 @@ export function SenderDialog({ mail, onClose }: { mail: Schemas['MailRead']; onC
 
 function useAdding(mail: Schemas['MailRead'], onDone: () => void) {
   const client = useQueryClient()
+  const here = useHere()
   return useMutation({
     mutationFn: ({ name, company }: { name: string; company: Company }) => {
       const { id, ...fresh } = company
@@ -83,7 +85,7 @@ function useAdding(mail: Schemas['MailRead'], onDone: () => void) {
         }),
       )
     },
-    onSuccess: onDone,
+    onSuccess: () => here(onDone),
     onSettled: () => fetchAnew(client, ['mailbox', 'mail', 'desk', 'people']),
   })
 }

@@ -8,6 +8,7 @@ import { TextField } from '../../ui/Field'
 import { Logo } from '../../ui/Logo'
 import { differs, NewPassword } from '../../ui/NewPassword'
 import { ErrorNote, Loading } from '../../ui/Notes'
+import { useHere } from '../../ui/useHere'
 
 /** Where a mailed link leads: an invitation, or a forgotten password. */
 export function KeyLinkPage() {
@@ -44,12 +45,13 @@ function SetPassword({ token, link }: { token: string; link: Schemas['KeyLinkSho
   const [name, setName] = useState(link.name)
   const [password, setPassword] = useState('')
   const [again, setAgain] = useState('')
+  const here = useHere()
   const set = useMutation({
     mutationFn: () =>
       unwrap(api.POST('/api/key-links/{token}', { params: { path: { token } }, body: { password, name } })),
     onSuccess: async () => {
       client.clear()
-      await navigate({ to: '/' })
+      await here(() => navigate({ to: '/' }))
     },
   })
   const unlike = differs(password, again)

@@ -9,6 +9,7 @@ import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import type { CommentSheet } from './useComments'
 import { useSettled } from './useReviews'
+import { useHere } from '../../ui/useHere'
 
 /** A comment beside what one hands in; for whoever has a part in a running review. */
 export function AddComment({ sheet }: { sheet: CommentSheet }) {
@@ -32,6 +33,7 @@ function useAdding(sheet: CommentSheet, onClose: () => void) {
   const [place, setPlace] = useField(form, 'place', '')
   const [text, setText] = useField(form, 'text', '')
   const documentId = document || (sheet.may_add_on[0]?.document_id ?? '')
+  const here = useHere()
   const add = useMutation({
     mutationFn: () =>
       sendOnce(form, (more) =>
@@ -43,7 +45,7 @@ function useAdding(sheet: CommentSheet, onClose: () => void) {
           }),
         ),
       ),
-    onSuccess: onClose,
+    onSuccess: () => here(onClose),
     onSettled: settled,
   })
   return { form, documentId, setDocument, grave, setGrave, place, setPlace, text, setText, add }

@@ -9,6 +9,7 @@ import { TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useField, useKept } from '../../ui/useKept'
 import type { CommentSheet } from './useComments'
+import { useHere } from '../../ui/useHere'
 
 type Contact = CommentSheet['may_ask'][number]
 
@@ -80,6 +81,7 @@ function OneContact({ reviewId, contact }: OneProps) {
 
 function useAsk({ reviewId, contact }: OneProps, onSent: () => void) {
   const client = useQueryClient()
+  const here = useHere()
   return useMutation({
     mutationFn: (message: string) =>
       unwrap(
@@ -88,7 +90,7 @@ function useAsk({ reviewId, contact }: OneProps, onSent: () => void) {
           body: { person_id: contact.who.id, message },
         }),
       ),
-    onSuccess: onSent,
+    onSuccess: () => here(onSent),
     onSettled: () => fetchAnew(client, ['review']),
   })
 }

@@ -21,6 +21,7 @@ import {
   type StageGiven,
   type Tried,
 } from './useRouteSteps'
+import { useHere } from '../../ui/useHere'
 
 interface Props {
   /** Undefined for one that is not made yet. */
@@ -186,6 +187,7 @@ function useSaving(
 ) {
   const { project } = useSeat()
   const client = useQueryClient()
+  const here = useHere()
   return useMutation<unknown>({
     mutationFn: () =>
       route
@@ -206,7 +208,7 @@ function useSaving(
     onSuccess: async () => {
       await fetchAnew(client, ['routes'])
       form.drop()
-      onMade()
+      here(onMade)
     },
   })
 }

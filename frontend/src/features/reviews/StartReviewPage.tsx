@@ -17,6 +17,7 @@ import { ReadyRoute } from './ReadyRoute'
 import { namedOf, useWhomToChoose } from './usePeopleToChoose'
 import { useRoutes } from './useReviews'
 import { A_ROW, type StageGiven } from './useRouteSteps'
+import { useHere } from '../../ui/useHere'
 
 type Route = Schemas['RouteShown']
 
@@ -93,11 +94,12 @@ function useStarting({ of, lines, routes }: Pick<FormProps, 'of' | 'lines' | 'ro
   const path = { route_id: route?.id ?? '', stages: own ?? [] }
   const checked = useStartCheck(path, documents)
   const body = () => ({ project_id: project.id, ...path, name, message, documents, tell: tell.map(namedOf) })
+  const here = useHere()
   const start = useMutation({
     mutationFn: () => sendOnce(form, (more) => unwrap(api.POST('/api/reviews', { ...more, body: body() }))),
     onSuccess: async (started) => {
       await client.invalidateQueries()
-      await navigate({ to: '/reviews/$reviewId', params: { reviewId: started.id } })
+      await here(() => navigate({ to: '/reviews/$reviewId', params: { reviewId: started.id } }))
     },
   })
   return {

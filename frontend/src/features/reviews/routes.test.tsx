@@ -1,4 +1,4 @@
-import { cleanup, screen, within } from '@testing-library/react'
+import { act, cleanup, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
@@ -47,7 +47,9 @@ const tried = (body?: Tried) => {
     })),
   }
 }
+const made = { hold: undefined as Promise<unknown> | undefined }
 const answer = (path: string, body?: Tried) => {
+  if (path === '/api/routes/written') return made.hold
   if (path === '/api/routes') return routes
   if (path === '/api/routes/tried') return tried(body)
   if (path.endsWith('/people'))
@@ -203,6 +205,27 @@ describe('the routes of a project', () => {
     await userEvent.click(screen.getByRole('button', { name: /^Yes, nobody/ }))
     expect(asked('POST', '/api/routes/{route_id}/retire')).toHaveLength(1)
     expect(within(screen.getByRole('region', { name: 'Routes' })).getByText('retired')).toBeVisible()
+  })
+
+  it('leave open what one opened before the answer to a new one came', async () => {
+    let come: (value: unknown) => void = () => undefined
+    made.hold = new Promise((resolve) => {
+      come = resolve
+    })
+    await renderSeated(<RoutesPage />)
+    await open(/^Short/)
+    await userEvent.click(screen.getByRole('button', { name: 'Copy it' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'Make the route' }))
+    expect(asked('POST', '/api/routes/written')).toHaveLength(1)
+    await open(/^Short/)
+    const fetched = asked('GET', '/api/routes').length
+    await act(async () => {
+      come({ id: 'r3' })
+      await made.hold
+    })
+    await waitFor(() => expect(asked('GET', '/api/routes').length).toBeGreaterThan(fetched))
+    await userEvent.type(screen.getByLabelText('What it is for'), ' alone')
+    expect(screen.getByRole('form', { name: 'The route Short' })).toBeVisible()
   })
 
   it('are written by those who run the project alone', async () => {

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSettled } from './useReviews'
+import { useHere } from '../../ui/useHere'
 
 export type Comment = Schemas['CommentShown']
 export type CommentSheet = Schemas['CommentSheet']
@@ -19,6 +20,7 @@ export function useComments(reviewId: string) {
 /** An act on one comment, under the version that was seen. */
 export function useCommentAct(comment: Comment, onDone: () => void) {
   const onSettled = useSettled()
+  const here = useHere()
   return useMutation({
     mutationFn: ({ act, text = '', grave = 'should' }: Pick<Act, 'act'> & Partial<Act>) =>
       unwrap(
@@ -27,7 +29,7 @@ export function useCommentAct(comment: Comment, onDone: () => void) {
           body: { version: comment.version, act, text, grave, response_from: '' },
         }),
       ),
-    onSuccess: onDone,
+    onSuccess: () => here(onDone),
     onSettled,
   })
 }

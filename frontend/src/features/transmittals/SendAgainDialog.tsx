@@ -6,7 +6,8 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
-import { sendOnce, useField, useKept } from '../../ui/useKept'
+import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
+import { useHere } from '../../ui/useHere'
 
 interface Props {
   transmittalId: string
@@ -14,12 +15,10 @@ interface Props {
   onClose: () => void
 }
 
-/** The mail goes out once more; another address is the contact's from then on. */
-export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
+function useSending({ transmittalId, recipient, onClose }: Props, form: Kept, email: string) {
   const client = useQueryClient()
-  const form = useKept('send-again', `${transmittalId} ${recipient.who.id}`, recipient.who.name)
-  const [email, setEmail] = useField(form, 'email', recipient.email)
-  const send = useMutation({
+  const here = useHere()
+  return useMutation({
     mutationFn: () =>
       sendOnce(form, (more) =>
         unwrap(
@@ -30,9 +29,16 @@ export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
           }),
         ),
       ),
-    onSuccess: onClose,
+    onSuccess: () => here(onClose),
     onSettled: () => fetchAnew(client, ['transmittal', 'transmittals', 'mailbox', 'people']),
   })
+}
+
+/** The mail goes out once more; another address is the contact's from then on. */
+export function SendAgainDialog({ transmittalId, recipient, onClose }: Props) {
+  const form = useKept('send-again', `${transmittalId} ${recipient.who.id}`, recipient.who.name)
+  const [email, setEmail] = useField(form, 'email', recipient.email)
+  const send = useSending({ transmittalId, recipient, onClose }, form, email)
   return (
     <Dialog
       title={`Send it to ${recipient.who.name} again`}

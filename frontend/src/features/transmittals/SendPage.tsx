@@ -13,6 +13,7 @@ import { VerdictMark } from '../../ui/Stamp'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { isLost } from '../../api/fetched'
 import { DateField } from '../../ui/DateField'
+import { useHere } from '../../ui/useHere'
 
 interface Line {
   revisionId: string
@@ -90,6 +91,7 @@ function Form({ lines, of, reviewId }: FormProps) {
     queryFn: () =>
       unwrap(api.POST('/api/transmittals/check', { body: { project_id: project.id, revisions, purpose } })),
   })
+  const here = useHere()
   const send = useMutation({
     mutationFn: () =>
       sendOnce(form, (more) =>
@@ -111,7 +113,7 @@ function Form({ lines, of, reviewId }: FormProps) {
       ),
     onSuccess: async (sent) => {
       await client.invalidateQueries()
-      await navigate({ to: '/transmittals/$transmittalId', params: { transmittalId: sent.id } })
+      await here(() => navigate({ to: '/transmittals/$transmittalId', params: { transmittalId: sent.id } }))
     },
   })
   const chosen = addressees.data?.people.filter((each) => people.includes(each.who.id)) ?? []

@@ -8,6 +8,7 @@ import { ErrorNote } from '../../../ui/Notes'
 import type { DossierData } from './dossierData'
 import { useReadAgain } from '../useRegister'
 import { useField, useKept } from '../../../ui/useKept'
+import { useHere } from '../../../ui/useHere'
 
 interface Wording {
   title: string
@@ -83,6 +84,7 @@ export function ActDialog({
   const said = wording(act, line.number, dossier.checked_out_by?.name ?? '')
   const path = { document_id: line.id }
   const { version } = line
+  const here = useHere()
   const run = useMutation({
     mutationFn: async (): Promise<unknown> => {
       const params = { path }
@@ -109,7 +111,7 @@ export function ActDialog({
     },
     onSuccess: () => {
       form.drop()
-      onClose()
+      here(onClose)
     },
     onSettled: again,
   })

@@ -9,6 +9,7 @@ import { ErrorNote } from '../../../ui/Notes'
 import type { DossierData } from './dossierData'
 import { useReadAgain } from '../useRegister'
 import { sendOnce, useField, useKept } from '../../../ui/useKept'
+import { useHere } from '../../../ui/useHere'
 
 interface Props {
   dossier: DossierData
@@ -22,6 +23,7 @@ function useBack({ dossier, revision, onClose }: Props) {
   const [code, setCode] = useField(form, 'code', dossier.next_revisions[0] ?? '')
   const [status, setStatus] = useField(form, 'status', dossier.next_status[0] ?? '')
   const [reason, setReason] = useField(form, 'reason', '')
+  const here = useHere()
   const back = useMutation({
     mutationFn: () =>
       sendOnce(form, (more) =>
@@ -33,7 +35,7 @@ function useBack({ dossier, revision, onClose }: Props) {
           }),
         ),
       ),
-    onSuccess: onClose,
+    onSuccess: () => here(onClose),
     onSettled: again,
   })
   return { form, code, setCode, status, setStatus, reason, setReason, back }

@@ -7,12 +7,14 @@ import { TextArea } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useReadAgain } from '../useRegister'
 import { useField, useKept } from '../../../ui/useKept'
+import { useHere } from '../../../ui/useHere'
 
 /** Puts one's own back, or breaks another's with a reason that its holder reads. */
 export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; onClose: () => void }) {
   const again = useReadAgain()
   const form = useKept('end-check-out', line.document_id, line.number)
   const [reason, setReason] = useField(form, 'reason', '')
+  const here = useHere()
   const end = useMutation({
     mutationFn: () =>
       unwrap(
@@ -23,7 +25,7 @@ export function EndCheckOut({ line, onClose }: { line: Schemas['CheckOutLine']; 
       ),
     onSuccess: () => {
       form.drop()
-      onClose()
+      here(onClose)
     },
     onSettled: again,
   })

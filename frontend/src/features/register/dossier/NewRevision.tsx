@@ -12,6 +12,7 @@ import { ErrorNote, Weight } from '../../../ui/Notes'
 import type { DossierData } from './dossierData'
 import { useReadAgain } from '../useRegister'
 import { useField, useKept } from '../../../ui/useKept'
+import { useHere } from '../../../ui/useHere'
 
 type Begun = Schemas['RevisionBegun']
 type Batch = Schemas['Batch']
@@ -158,6 +159,7 @@ function Checked({ begun, code, onClose }: { begun: Begun; code: string; onClose
     },
   })
   const arrival = batch.data?.arrivals.find((each) => each.id === begun.arrival_id)
+  const here = useHere()
   const register = useMutation({
     mutationFn: () =>
       unwrap(
@@ -171,7 +173,7 @@ function Checked({ begun, code, onClose }: { begun: Begun; code: string; onClose
       void batch.refetch()
     },
     onSuccess: (done) => {
-      if (done.outcomes[0]?.result === 'registered') onClose()
+      if (done.outcomes[0]?.result === 'registered') here(onClose)
     },
   })
   const stopped = arrival?.findings.some((each) => each.weight === 'stop' || each.weight === 'same') ?? false

@@ -10,6 +10,7 @@ import { StandingLine } from '../../../ui/RevisionStanding'
 import { sendOnce, useField, useKept } from '../../../ui/useKept'
 import { useReadAgain } from '../useRegister'
 import type { DossierData } from './dossierData'
+import { useHere } from '../../../ui/useHere'
 
 interface Props {
   dossier: DossierData
@@ -22,6 +23,7 @@ function useStatus({ dossier, revision, onClose }: Props) {
   const form = useKept('set-status', revision.id, `${dossier.line.number} ${revision.code}`)
   const [status, setStatus] = useField(form, 'status', '')
   const [reason, setReason] = useField(form, 'reason', '')
+  const here = useHere()
   const set = useMutation({
     mutationFn: () =>
       sendOnce(form, (more) =>
@@ -33,7 +35,7 @@ function useStatus({ dossier, revision, onClose }: Props) {
           }),
         ),
       ),
-    onSuccess: onClose,
+    onSuccess: () => here(onClose),
     onSettled: again,
   })
   return { form, status, setStatus, reason, setReason, set }

@@ -13,6 +13,7 @@ import { Packs } from '../Packs'
 import { AddToSet } from '../sets/AddToSet'
 import { FolderZip } from '../FolderZip'
 import { asked, type RegisterSearch } from '../registerSearch'
+import { useHere } from '../../../ui/useHere'
 
 interface Props {
   search: RegisterSearch
@@ -36,12 +37,13 @@ export function TakeAway({ search, columns, total, onMade }: Props) {
   const [dialog, setDialog] = useState<Asked>(null)
   const { words, filters, sorts, group } = asked(search)
   const view = { project_id: project.id, words, filters, sorts, group }
+  const here = useHere()
   const ask = useMutation({
     mutationFn: (form: Form) =>
       unwrap(api.POST('/api/packs/lists', { body: { ...view, columns: [...columns], form } })),
     onSuccess: async (pack) => {
       await client.invalidateQueries({ queryKey: ['packs'] })
-      onMade(pack.id)
+      here(() => onMade(pack.id))
     },
   })
   const take = (form: Form) => {

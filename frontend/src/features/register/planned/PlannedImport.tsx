@@ -8,6 +8,7 @@ import { Button } from '../../../ui/Button'
 import { Dialog } from '../../../ui/Dialog'
 import { Select } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
+import { useHere } from '../../../ui/useHere'
 
 type Read = Schemas['ListRead']
 
@@ -42,12 +43,13 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
   const client = useQueryClient()
   const [file, setFile] = useState<File | null>(null)
   const [dayFirst, setDayFirst] = useState(true)
+  const here = useHere()
   const run = useMutation({
     mutationFn: (asked: Asked) => read(project.id, asked),
     onSuccess: (found) => {
       if (!found.kept) return
       void client.invalidateQueries({ queryKey: ['planned'] })
-      onClose()
+      here(onClose)
     },
   })
   const found = run.data

@@ -4,6 +4,7 @@ import { api, unwrap, type Schemas } from '../../../api/client'
 import { fetchAnew } from '../../../api/keys'
 import { sendOnce, type Kept } from '../../../ui/useKept'
 import type { SheetPart } from './part'
+import { useHere } from '../../../ui/useHere'
 
 function useParts(part: SheetPart) {
   const client = useQueryClient()
@@ -23,12 +24,13 @@ export function usePickUp(part: SheetPart) {
 
 export function useHandIn(part: SheetPart, onDone: () => Promise<void>) {
   const { params, onSettled } = useParts(part)
+  const here = useHere()
   return useMutation({
     mutationFn: ({ form, ...body }: { form: Kept; answers: Schemas['DocumentAnswer'][]; note: string }) =>
       sendOnce(form, (more) =>
         unwrap(api.POST('/api/reviews/{review_id}/steps/{step_id}/hand-in', { params, ...more, body })),
       ),
-    onSuccess: onDone,
+    onSuccess: () => here(onDone),
     onSettled,
   })
 }
