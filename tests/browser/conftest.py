@@ -31,6 +31,7 @@ EMAILS = {
     "marit": "marit@hollinbrook.example",
     "ottilie": "ottilie@gannetmarine.example",
     "rafael": "rafael@hollinbrook.example",
+    "kwabena": "kwabena@hollinbrook.example",
     "tomasz": "tomasz@tallowreed.example",
     "saoirse": "saoirse@tallowreed.example",
     "leilani": "leilani@plinthwork.example",

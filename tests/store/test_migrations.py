@@ -97,6 +97,26 @@ def test_indexes_and_columns_are_those_the_code_knows(migrated, old):
     raw.close()
 
 
+def test_a_move_after_which_a_row_refers_to_nothing_is_undone_whole(old):
+    """Tables are made anew without foreign keys being asked; all of them are before it is kept."""
+    upgrade(old, "0037")
+    raw = sqlite3.connect(old)
+    raw.execute("UPDATE document SET project_id = 'nowhere'")
+    raw.commit()
+    context = open_context(Settings(data_dir=old.parent))
+    with pytest.raises(RuntimeError, match="a row of document refers to one of project that is not there"):
+        context.database.migrate()
+    assert raw.execute("SELECT version_num FROM alembic_version").fetchone() == ("0037",)
+    assert "copy_of" not in {row[1] for row in raw.execute("PRAGMA table_info(document)")}
+    raw.execute("UPDATE document SET project_id = 'p'")
+    raw.commit()
+    raw.close()
+    context.database.migrate()
+    with context.database.write() as session:
+        assert session.execute(text("PRAGMA foreign_keys")).scalar() == 1
+    context.database.close()
+
+
 def test_what_was_filed_before_is_looked_into_again_for_its_words(old):
     raw = sqlite3.connect(old)
     raw.execute(f"INSERT INTO blob VALUES ('{'a' * 64}', 9, 'application/pdf', '{NOW}', 'known', '', '', 1, 1, '')")

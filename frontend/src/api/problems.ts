@@ -22,6 +22,8 @@ const WORDS: Record<string, string> = {
   wrong_password: '',
   level_too_low: '',
   may_not_release: '',
+  a_copy: '',
+  folder_named: '',
   status_same: '',
   use_unknown: '',
   end_unfit: '',

@@ -5472,6 +5472,28 @@ export interface components {
             words: string;
         };
         /**
+         * CopyShown
+         * @description `why` is what put it there, `verdict` what it came with; `passed`: another revision is in force.
+         */
+        CopyShown: {
+            /** Document Id */
+            document_id: string;
+            /** Folder */
+            folder: string;
+            /** Passed */
+            passed: boolean;
+            /** Put At */
+            put_at: string | null;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Verdict */
+            verdict: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * Corners
          * @description Ends and crossings of the drawing's lines, in points of user space; `more` where not all are told.
          */
@@ -5686,8 +5708,12 @@ export interface components {
         /**
          * DocumentLine
          * @description One line of the register. `fields` has the values of typed fields by their id; `group` the key of its group.
+         *
+         *     `is_copy`: what came later where it came from is not here. `also_in` are its copies, for a document that has such.
          */
         DocumentLine: {
+            /** Also In */
+            also_in: components["schemas"]["CopyShown"][];
             /** Arrived At */
             arrived_at: string | null;
             /** Came By */
@@ -5731,6 +5757,8 @@ export interface components {
             in_force: string;
             /** In Force Id */
             in_force_id: string;
+            /** Is Copy */
+            is_copy: boolean;
             /** Kind */
             kind: string;
             /** Level */
@@ -5775,12 +5803,14 @@ export interface components {
          * Dossier
          * @description Everything about one document. `may` names the acts open to the viewer now; the server asks again on each.
          *
-         *     `next_status` are the statuses that the next revision may be filed with, the most usual first.
+         *     `next_status` are the statuses that the next revision may be filed with, the most usual first. `copy_here` is how
+         *     it came to lie here, for a copy.
          */
         Dossier: {
             checked_out_by: components["schemas"]["Who"] | null;
             /** Checked Out Note */
             checked_out_note: string;
+            copy_here: components["schemas"]["CopyShown"] | null;
             /** Fields */
             fields: components["schemas"]["FieldShown"][];
             /** Folder */
@@ -5872,9 +5902,14 @@ export interface components {
         };
         /**
          * EndGiven
-         * @description What is done with a document by its verdict; a field by its column's key.
+         * @description What is done with a document by its verdict; a field by its column's key, a folder by its id.
          */
         EndGiven: {
+            /**
+             * Copy To
+             * @default
+             */
+            copy_to: string;
             /** Fields */
             fields?: {
                 [key: string]: string;
@@ -5891,6 +5926,11 @@ export interface components {
             status: string;
             /** Tell */
             tell?: components["schemas"]["NamedGiven"][];
+            /**
+             * With Marks
+             * @default false
+             */
+            with_marks: boolean;
         };
         /**
          * EndSaid
@@ -9935,11 +9975,15 @@ export interface components {
         };
         /**
          * Sheet
-         * @description A revision as the sheet view opens it. `revisions` from the oldest on.
+         * @description A revision as the sheet view opens it. `revisions` from the oldest on; `copy_why` what made it a copy.
          *
          *     Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
          */
         Sheet: {
+            /** Copied At */
+            copied_at: string | null;
+            /** Copy Why */
+            copy_why: string;
             /** Document Id */
             document_id: string;
             drawn_with: components["schemas"]["DrawnWith"];

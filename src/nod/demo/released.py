@@ -39,17 +39,21 @@ def say_the_contracts_times(stage: Stage) -> None:
 
 @at(-10, 9, 15)
 def write_release(stage: Stage) -> None:
-    """The design lead releases, and the controllers are told."""
+    """The design lead releases; a copy goes to the site, and the controllers are told."""
+    site = stage.cast.folders["Issued to the site"]
     saoirse = NamedGiven(kind=NamedKind.PERSON, id=stage.cast.people["saoirse"])
     controllers = [NamedGiven(kind=NamedKind.ROLE, id="controller")]
     step = StepGiven(name="Release", act=StepAct.DECIDE, whom=[saoirse], days=5, counting=Counting.WORKING)
     command = route_editing.MakeRoute(
         project_id=stage.cast.project_id, name="Release for construction",
-        purpose="The design lead releases; what is accepted may be built from, and the controllers are told.",
+        purpose="The design lead releases; what is accepted may be built from and goes to the site.",
         stages=[StageGiven(steps=[step], then={"C": Then.BACK, "D": Then.BACK})],
         ends={
-            "A": EndGiven(status="A1", tell=controllers, note="Send it to the site."),
-            "B": EndGiven(status="B1", tell=controllers, note="Send it to the site with the comments."),
+            "A": EndGiven(status="A1", tell=controllers, copy_to=site),
+            "B": EndGiven(
+                status="B1", tell=controllers, note="Tell the site what to look out for.", copy_to=site,
+                with_marks=True,
+            ),
         },
     )  # fmt: skip
     stage.made["release"] = route_editing.make_route(stage.context, stage.cast.actor("rafael"), command).id

@@ -95,6 +95,7 @@ PEOPLE: tuple[DemoPerson, ...] = (
     DemoPerson("paolo", "Paolo Marchetti", "OHS", "services engineer", ("author",)),
     DemoPerson("dede", "Dede Okonkwo", "NFA", "fire engineer", ("reviewer",)),
     DemoPerson("junpei", "Junpei Mori", "BHT", "harbour master's office", ("reader",)),
+    DemoPerson("kwabena", "Kwabena Lindqvist", "HBC", "site foreman", ("reader",)),
     DemoPerson("ines", "Ines Carvalho", "HBC", "workspace steward", (), steward=True),
     DemoPerson("bronwen", "Bronwen Achebe", "PFG", "glazing designer", ("author",), left=True),
 )
@@ -112,6 +113,7 @@ FOLDERS: tuple[tuple[str, ...], ...] = (
     ("Reports",),
     ("Contractor only",),
     ("Contractor only", "Temporary works"),
+    ("Issued to the site",),
 )
 
 FOLDER_OF_COMPANY = {
@@ -130,4 +132,6 @@ GRANTS: tuple[tuple[str, str, str, str], ...] = (
     ("Drawings", "person", "junpei", "none"),
     ("Marine", "person", "junpei", "read"),
     ("Marine", "role", "author", "file"),
+    ("", "person", "kwabena", "none"),
+    ("Issued to the site", "person", "kwabena", "mark"),
 )

@@ -119,7 +119,11 @@ class Stage:
 
     def documents(self, prefix: str) -> list[DocumentRow]:
         with self.context.database.read() as session:
-            query = select(DocumentRow).where(DocumentRow.number.startswith(prefix)).order_by(DocumentRow.number)
+            query = (
+                select(DocumentRow)
+                .where(DocumentRow.number.startswith(prefix), DocumentRow.copy_of == "")
+                .order_by(DocumentRow.number)
+            )
             return list(session.scalars(query))
 
     def start(self, who: str, name: str, prefixes: tuple[str, ...], message: str = "", route: str = "") -> str:

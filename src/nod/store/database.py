@@ -127,12 +127,36 @@ class Database:
 
         config = Config()
         config.set_main_option("script_location", str(MIGRATIONS))
-        with self._writer.connect() as connection, connection.begin():
+        with self._writer.connect() as connection, _tables_made_anew(connection), connection.begin():
             config.attributes["connection"] = connection
+            before = connection.exec_driver_sql("PRAGMA schema_version").scalar()
             command.upgrade(config, "head")
+            if connection.exec_driver_sql("PRAGMA schema_version").scalar() != before:
+                _check_references(connection)
 
     def close(self) -> None:
         self._engine.dispose()
+
+
+@contextmanager
+def _tables_made_anew(connection: Connection) -> Iterator[None]:
+    """A table that is dropped to be made anew takes with it nothing that refers to it, see `_check_references`.
+
+    SQLite takes this only outside of a transaction (https://www.sqlite.org/pragma.html#pragma_foreign_keys).
+    """
+    raw: Any = connection.connection.dbapi_connection
+    raw.execute("PRAGMA foreign_keys=OFF")
+    try:
+        yield
+    finally:
+        raw.execute("PRAGMA foreign_keys=ON")
+
+
+def _check_references(connection: Connection) -> None:
+    """Raises RuntimeError where a row refers to one that is not there, which undoes the whole move."""
+    lost = connection.exec_driver_sql("PRAGMA foreign_key_check").first()
+    if lost:
+        raise RuntimeError(f"a row of {lost[0]} refers to one of {lost[2]} that is not there")
 
 
 @contextmanager

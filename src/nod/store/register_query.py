@@ -9,23 +9,23 @@ from dataclasses import dataclass, field
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import ColumnElement, Select, and_, false, func, literal_column, or_, select
+from sqlalchemy import ColumnElement, Select, and_, exists, false, func, literal_column, or_, select
 from sqlalchemy.exc import DBAPIError, StatementError
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from nod.core.register.columns import Column
 from nod.core.register.filters import Filter, Sort
 from nod.core.register.number_shapes import fold
 from nod.store.dialects.sqlite import WordIndex, unindexed, words_in
 from nod.store.register_columns import Expression, condition, expression
-from nod.store.tables import DocumentRow
+from nod.store.tables import NO_COPY, DocumentRow
 
 _FEW = 1000
 _UTC = ZoneInfo("UTC")
 _COLUMNS = tuple(
     getattr(DocumentRow, each.key)
     for each in DocumentRow.__table__.columns
-    if each.key not in ("project_id", "shapes", "field_words", "withdrawn_why", "checked_out_note")
+    if each.key not in ("project_id", "home_folder_id", "shapes", "field_words", "withdrawn_why", "checked_out_note")
 )
 
 
@@ -35,7 +35,7 @@ class RegisterView:
 
     `columns` are those of the project by key. `folders` are those the viewer sees, None for all; `paths` has the path
     of each. `shut` are keys of groups whose lines are left out; `from_end` begins with the last page and goes back.
-    Filters must have been checked.
+    `has_copies`: there are copies in the project. Filters must have been checked.
     """
 
     project_id: str
@@ -49,6 +49,7 @@ class RegisterView:
     limit: int = 100
     from_end: bool = False
     folders: frozenset[str] | None = None
+    has_copies: bool = False
     paths: Mapping[str, str] = field(default_factory=dict)
     zone: ZoneInfo = _UTC
 
@@ -67,6 +68,18 @@ class Hits:
 
     match: str = ""
     rows: tuple[int, ...] | None = None
+
+
+def copies_of_seen(project_id: str, folders: frozenset[str] | None) -> Select[int]:
+    """Row numbers of copies whose document lies in one of these folders, or in any: they are no lines of their own."""
+    copy = aliased(DocumentRow)
+    query = select(copy.seq).where(copy.project_id == project_id, copy.copy_of != NO_COPY)
+    return query if folders is None else query.where(copy.home_folder_id.in_(folders))
+
+
+def has_copies(session: Session, project_id: str) -> bool:
+    copies = exists().where(DocumentRow.project_id == project_id, DocumentRow.copy_of != NO_COPY)
+    return bool(session.scalar(select(copies)))
 
 
 def hits_of(session: Session, words: str) -> Hits:
@@ -148,9 +161,10 @@ def _count_others(session: Session, view: RegisterView, hits: Hits) -> int | Non
     The index itself counts many hits at once; only the few documents that do not belong have to be looked at.
     """
     own = DocumentRow.project_id
-    # Three ranges of indexes: one condition with OR would look at every document.
+    # Ranges of indexes: one condition with OR would look at every document.
     withdrawn: ColumnElement[bool] = literal_column("document.withdrawn")
-    ranges = (own < view.project_id, own > view.project_id, (own == view.project_id) & withdrawn)
+    copies = DocumentRow.seq.in_(copies_of_seen(view.project_id, None)) & ~withdrawn
+    ranges = (own < view.project_id, own > view.project_id, (own == view.project_id) & withdrawn, copies)
     others: list[int] = []
     for each in ranges:
         others += session.scalars(select(DocumentRow.seq).where(each).limit(_FEW + 1))
@@ -238,15 +252,27 @@ def _filtered(query: Any, view: RegisterView, hits: Hits, *, few: bool = False) 
         # The index of the sort is walked, which ends with the folder; few lines come by their folder.
         folder = DocumentRow.folder_id if few else unindexed(DocumentRow.folder_id)
         query = query.where(folder.in_(view.folders))
+    query = query.where(DocumentRow.seq.not_in(copies_of_seen(view.project_id, view.folders)))
     if not any(each.column == "withdrawn" for each in view.filters):
         query = query.where(DocumentRow.withdrawn.is_(False))
     for each in view.filters:
-        query = query.where(condition(each, view.columns, view.zone))
+        query = query.where(_condition(each, view))
     if hits.rows is not None:
         return query.where(DocumentRow.seq.in_(hits.rows))
     if hits.match:
         return query.where(DocumentRow.seq.in_(_hits(hits.match)))
     return query
+
+
+def _condition(each: Filter, view: RegisterView) -> ColumnElement[bool]:
+    """In a folder is also what has a copy there, for whoever sees both."""
+    own = condition(each, view.columns, view.zone)
+    if not (each.column == "folder" and each.op == "is" and view.has_copies):
+        return own
+    copy, line = aliased(DocumentRow), aliased(DocumentRow)
+    lying = select(copy.copy_of).where(copy.copy_of != NO_COPY, ~copy.withdrawn, copy.folder_id.in_(each.values))
+    there = select(line.seq).where(line.id.in_(lying))
+    return own | DocumentRow.seq.in_(there)
 
 
 def _hits(match: str) -> Select[int]:

@@ -135,5 +135,5 @@ def test_a_removed_person_is_out_at_once(world):
 
 
 def test_the_demos_people_are_shown_in_the_demo_only(world):
-    assert len(sign_in.demo_people(world.context).people) == 11
+    assert len(sign_in.demo_people(world.context).people) == 12
     assert sign_in.demo_people(world.with_settings(demo=False)).people == []

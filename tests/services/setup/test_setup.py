@@ -241,7 +241,7 @@ def test_a_projects_set_up_is_kept_and_begun_from(world):
         starters.keep_starter(world.context, world.actor("rafael"), keep)
     listed = starters.list_starters(world.context, world.actor("ines")).starters
     kept = next(each for each in listed if each.name == "Ferry terminals")
-    assert (kept.folders, kept.made_by, kept.shipped) == (12, "Rafael Nwosu", False)
+    assert (kept.folders, kept.made_by, kept.shipped) == (13, "Rafael Nwosu", False)
     project = _make(world, kept.id)
     names = [each.name for each in folders.list_folders(world.context, world.actor("rafael"), project)]
     assert "Temporary works" in names

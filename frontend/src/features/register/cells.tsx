@@ -1,3 +1,4 @@
+import { Copy } from 'lucide-react'
 import type { ReactNode } from 'react'
 
 import { useSeat } from '../../api/me'
@@ -25,13 +26,14 @@ const CELLS: Record<string, (row: Line) => ReactNode> = {
   ),
   title: (row) => <Said>{row.title}</Said>,
   discipline: (row) => <Worded column="discipline" code={row.discipline} />,
-  revision: (row) => <span className="code font-bold">{row.revision}</span>,
-  in_force: (row) => <InForceCell row={row} />,
-  release: (row) => (
-    <span className={row.release === 'newer' ? 'text-ochre' : row.release === 'none' ? 'text-second' : ''}>
-      {RELEASES[row.release]}
+  revision: (row) => (
+    <span className="inline-flex items-center gap-1">
+      <span className="code font-bold">{row.revision}</span>
+      <CopySign row={row} />
     </span>
   ),
+  in_force: (row) => <InForceCell row={row} />,
+  release: (row) => <span className={RELEASE_TONES[row.release] ?? ''}>{RELEASES[row.release]}</span>,
   status: (row) => <StatusCell code={row.status} />,
   verdict: (row) => <VerdictMark code={row.verdict} />,
   with_whom: (row) => <Said>{row.standing.with_whom ?? ''}</Said>,
@@ -45,7 +47,7 @@ const CELLS: Record<string, (row: Line) => ReactNode> = {
   ),
   filed_at: (row) => <When at={row.filed_at} />,
   arrived_at: (row) => <When at={row.arrived_at} />,
-  folder: (row) => <Said>{row.folder}</Said>,
+  folder: (row) => <FolderCell row={row} />,
   sets: (row) => <Said>{row.sets.join(', ')}</Said>,
   purpose: (row) => <Said>{row.purpose}</Said>,
   filed_by: (row) => row.filed_by,
@@ -85,10 +87,50 @@ const RELEASES: Record<string, string> = {
   same: 'the latest is in force',
   newer: 'a later one is not released',
   none: 'nothing is in force',
+  passed: 'another is in force than this copy',
+}
+const RELEASE_TONES: Record<string, string> = {
+  newer: 'text-ochre',
+  none: 'text-second',
+  passed: 'text-brick',
+}
+
+const alsoIn = (row: Line) => row.also_in.map((copy) => `${copy.folder} (${copy.revision})`).join(', ')
+
+/** In its folder lies a copy, or copies of it lie in others. */
+function CopySign({ row }: { row: Line }) {
+  const also = alsoIn(row)
+  if (!row.is_copy && !also) return null
+  const words = row.is_copy ? 'a copy in this folder' : `also in ${also}`
+  return (
+    <span title={words} className={row.is_copy ? 'text-slate' : 'text-second'}>
+      <Copy size={11} aria-hidden />
+      <span className="sr-only">{words}</span>
+    </span>
+  )
+}
+
+/** Where it lies, and for whoever sees them where its copies lie; a copy says that it is one. */
+function FolderCell({ row }: { row: Line }) {
+  const also = alsoIn(row)
+  const words = `${row.folder}${row.is_copy ? ', a copy' : ''}${also ? `; also in ${also}` : ''}`
+  return (
+    <span title={words}>
+      {row.folder}
+      {row.is_copy && <span className="text-second">, a copy</span>}
+      {also && <span className="text-second">; also in {also}</span>}
+    </span>
+  )
 }
 
 /** Quiet where the latest is in force; ochre where the sheet to work from is an older one. */
 function InForceCell({ row }: { row: Line }) {
+  if (row.release === 'passed')
+    return (
+      <span className="font-semibold text-brick" title={RELEASES.passed}>
+        superseded
+      </span>
+    )
   if (!row.in_force) return <span title={RELEASES.none} />
   const older = row.release === 'newer'
   return (

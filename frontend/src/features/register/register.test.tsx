@@ -5,10 +5,10 @@ import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { renderSeated } from '../../testSeat'
 import { ColumnsDialog } from './ColumnsDialog'
-import { listColumns } from './cells'
+import { cellOf, listColumns } from './cells'
 import { FilterBar } from './FilterBar'
 import type { RegisterSearch } from './registerSearch'
-import type { ColumnShown } from './useRegister'
+import type { ColumnShown, DocumentLine } from './useRegister'
 
 function column(key: string, head: string, kind: string, more: Partial<ColumnShown> = {}): ColumnShown {
   return { key, head, kind, width: 100, groups: kind === 'code', sorts: true, change: 'file', choices: [], folder_id: '', ...more } // prettier-ignore
@@ -109,6 +109,48 @@ describe('what the list is narrowed to', () => {
     await userEvent.selectOptions(within(box).getByLabelText('Column'), 'Withdrawn')
     await userEvent.click(within(box).getByRole('button', { name: 'Filter' }))
     expect(change).toHaveBeenCalledWith({ filters: [['withdrawn', 'yes']] })
+  })
+})
+
+describe('a line', () => {
+  const at = { put_at: '2027-03-02T09:00:00Z', why: 'RV-0006, verdict A', verdict: 'A', passed: false }
+  const line = {
+    revision: 'C02',
+    in_force: 'C01',
+    release: 'newer',
+    folder: 'Marine',
+    is_copy: false,
+  } as const
+  const show = (row: Partial<DocumentLine>) =>
+    renderSeated(
+      <>
+        {['revision', 'in_force', 'folder', 'release'].map((key) => (
+          <p key={key} aria-label={key}>
+            {cellOf(column(key, key, 'text'))({ ...line, also_in: [], ...row } as unknown as DocumentLine)}
+          </p>
+        ))}
+      </>,
+    )
+
+  it('says where else its document lies', async () => {
+    const copy = { ...at, document_id: 'd', revision_id: 'r', revision: 'C01', folder: 'Issued to the site' }
+    await show({ also_in: [copy] })
+    expect(screen.getByLabelText('revision')).toHaveTextContent('C02also in Issued to the site (C01)')
+    expect(screen.getByLabelText('folder')).toHaveTextContent('Marine; also in Issued to the site (C01)')
+  })
+
+  it('says that it is a copy, and that another is in force', async () => {
+    await show({ is_copy: true, in_force: '', release: 'passed' })
+    expect(screen.getByLabelText('revision')).toHaveTextContent('C02a copy in this folder')
+    expect(screen.getByLabelText('folder')).toHaveTextContent('Marine, a copy')
+    expect(screen.getByLabelText('in_force')).toHaveTextContent('superseded')
+    expect(screen.getByLabelText('release')).toHaveTextContent('another is in force than this copy')
+  })
+
+  it('says nothing of copies where there are none', async () => {
+    await show({})
+    expect(screen.getByLabelText('revision')).toHaveTextContent(/^C02$/)
+    expect(screen.getByLabelText('folder')).toHaveTextContent(/^Marine$/)
   })
 })
 

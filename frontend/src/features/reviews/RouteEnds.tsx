@@ -3,6 +3,7 @@ import { useQuery } from '@tanstack/react-query'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
 import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { Select, TextField } from '../../ui/Field'
 import type { Kept } from '../../ui/useKept'
@@ -20,7 +21,7 @@ interface Props {
   onChange: (ends: Ends) => void
 }
 
-const NOTHING: End = { status: '', fields: {}, tell: [], note: '' }
+const NOTHING: End = { status: '', fields: {}, tell: [], note: '', copy_to: '', with_marks: false }
 
 /** What is done with a document that leaves the review, by its verdict. */
 export function RouteEnds({ keep, ends, whom, tried, onChange }: Props) {
@@ -32,16 +33,17 @@ export function RouteEnds({ keep, ends, whom, tried, onChange }: Props) {
         <span className="font-normal text-second">what is done with a document, by its verdict</span>
       </h2>
       <ul>
-        {project.verdict_set.map(({ code, words }) => (
+        {project.verdict_set.map((verdict) => (
           <EndRow
-            key={code}
+            key={verdict.code}
             keep={keep}
-            code={code}
-            words={words}
-            end={ends[code] ?? NOTHING}
+            verdict={verdict}
+            end={{ ...NOTHING, ...ends[verdict.code] }}
             whom={whom}
-            said={tried?.ends.find((each) => each.verdict === code)?.words ?? ''}
-            onChange={(part) => onChange({ ...ends, [code]: { ...NOTHING, ...ends[code], ...part } })}
+            said={tried?.ends.find((each) => each.verdict === verdict.code)?.words ?? ''}
+            onChange={(part) =>
+              onChange({ ...ends, [verdict.code]: { ...NOTHING, ...ends[verdict.code], ...part } })
+            }
           />
         ))}
       </ul>
@@ -52,16 +54,16 @@ export function RouteEnds({ keep, ends, whom, tried, onChange }: Props) {
 
 interface RowProps {
   keep: Kept
-  code: string
-  words: string
+  verdict: Schemas['VerdictShown']
   end: End
   whom: readonly Choosable[]
   said: string
   onChange: (part: Partial<End>) => void
 }
 
-function EndRow({ keep, code, words, end, whom, said, onChange }: RowProps) {
+function EndRow({ keep, verdict, end, whom, said, onChange }: RowProps) {
   const { project } = useSeat()
+  const { code, words } = verdict
   const statuses = Object.entries(project.statuses).map(([status, meaning]) => ({
     code: status,
     words: `${status}  ${meaning}`,
@@ -86,6 +88,7 @@ function EndRow({ keep, code, words, end, whom, said, onChange }: RowProps) {
             fields={end.fields ?? {}}
             onChange={(fields) => onChange({ fields })}
           />
+          {verdict.may_be_used && <EndCopy code={code} end={end} onChange={onChange} />}
         </div>
         <div className="flex flex-col gap-2">
           <ChooseMany
@@ -106,6 +109,34 @@ function EndRow({ keep, code, words, end, whom, said, onChange }: RowProps) {
       </div>
       {said && <p className="mt-1 text-note text-second">{said}</p>}
     </li>
+  )
+}
+
+/** Into which folder a copy goes, so that whoever sees that folder alone sees what was accepted and nothing else. */
+function EndCopy({ code, end, onChange }: Pick<RowProps, 'end' | 'onChange'> & { code: string }) {
+  const columns = useRegisterColumns()
+  const folders = columns.find((each) => each.key === 'folder')?.choices ?? []
+  const gone = end.copy_to && !folders.some((each) => each.code === end.copy_to)
+  return (
+    <>
+      <Select
+        label={`Copied after ${code} into`}
+        value={end.copy_to}
+        onChange={(copy_to) => onChange({ copy_to, with_marks: end.with_marks && copy_to !== '' })}
+        choices={[
+          { code: '', words: 'no folder' },
+          ...(gone ? [{ code: end.copy_to, words: 'a folder that is gone' }] : []),
+          ...folders,
+        ]}
+      />
+      {end.copy_to && (
+        <Checkbox
+          label={`with the ink on it after ${code}`}
+          checked={end.with_marks}
+          onChange={(with_marks) => onChange({ with_marks })}
+        />
+      )}
+    </>
   )
 }
 
@@ -170,6 +201,10 @@ function EndFields({ keep, code, fields, onChange }: FieldsProps) {
 }
 
 function useOwnFields() {
+  return useRegisterColumns().filter((each) => each.key.startsWith('field:'))
+}
+
+function useRegisterColumns() {
   const { project } = useSeat()
   const columns = useQuery({
     queryKey: ['register-columns', project.id],
@@ -177,5 +212,5 @@ function useOwnFields() {
       unwrap(api.GET('/api/register/columns', { params: { query: { project_id: project.id } } })),
     staleTime: 30_000,
   })
-  return columns.data?.columns.filter((each) => each.key.startsWith('field:')) ?? []
+  return columns.data?.columns ?? []
 }

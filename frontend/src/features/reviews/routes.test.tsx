@@ -59,7 +59,13 @@ const answer = (path: string, body?: Tried) => {
       companies: [{ id: 'tra', name: 'Tamar Review', people: 3 }],
     }
   if (path === '/api/register/columns')
-    return { columns: [{ key: 'number' }, { key: 'field:p', head: 'Package', choices: [] }] }
+    return {
+      columns: [
+        { key: 'number' },
+        { key: 'field:p', head: 'Package', choices: [] },
+        { key: 'folder', choices: [{ code: 'site', words: 'Issued to the site' }] },
+      ],
+    }
   return {}
 }
 
@@ -127,6 +133,26 @@ describe('the routes of a project', () => {
     await userEvent.selectOptions(screen.getByLabelText('Status after A'), 'S0')
     expect(await screen.findAllByText('“S0” is no status of this project.')).not.toHaveLength(0)
     expect(screen.getByRole('button', { name: 'Save the route' })).toBeDead()
+  })
+
+  it('copy into a folder what may be used, with its ink if that is said, and nothing else', async () => {
+    await renderSeated(<RoutesPage />)
+    await open(/^Short/)
+    expect(screen.queryByLabelText('with the ink on it after A')).toBeNull()
+    await userEvent.selectOptions(await screen.findByLabelText('Copied after A into'), 'site')
+    await userEvent.click(screen.getByLabelText('with the ink on it after A'))
+    expect(screen.queryByLabelText('Copied after C into')).toBeNull()
+    await userEvent.click(await screen.findByRole('button', { name: 'Save the route' }))
+    expect(asked('PUT', '/api/routes/{route_id}')).toMatchObject([
+      { body: { ends: { A: { copy_to: 'site', with_marks: true } } } },
+    ])
+    // Without a folder there is no ink to take along.
+    await userEvent.selectOptions(screen.getByLabelText('Copied after A into'), '')
+    await userEvent.click(screen.getByRole('button', { name: 'Save the route' }))
+    expect(asked('PUT', '/api/routes/{route_id}')).toMatchObject([
+      {},
+      { body: { ends: { A: { copy_to: '', with_marks: false } } } },
+    ])
   })
 
   it('are not written over what another saved while one wrote', async () => {

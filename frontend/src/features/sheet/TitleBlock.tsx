@@ -6,6 +6,7 @@ import { IconButton } from '../../ui/IconButton'
 import { BareChoice } from '../../ui/Input'
 import { StandingLine } from '../../ui/RevisionStanding'
 import { VerdictMark } from '../../ui/Stamp'
+import { When } from '../../ui/Standing'
 import { Along } from './Along'
 import { useSheet } from './sheetContext'
 import { useSheetTravel } from './useSheetTravel'
@@ -31,6 +32,11 @@ export function TitleBlock() {
       <Facts />
       {sheet.pages.length > 1 && <Pages />}
       <Standing />
+      {sheet.copy_why && (
+        <p className="border-t border-line px-2.5 py-1 text-second">
+          A copy in this folder, by {sheet.copy_why}, <When at={sheet.copied_at} />
+        </p>
+      )}
     </div>
   )
 }

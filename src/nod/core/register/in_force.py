@@ -34,8 +34,9 @@ RELEASES: dict[str, str] = {
     "same": "the latest is in force",
     "newer": "a later one is not released",
     "none": "nothing is in force",
+    "passed": "another is in force than this copy",
 }
-"""How the latest revision of a document stands to the one in force."""
+"""How the latest revision of a document stands to the one in force; `passed` of copies alone."""
 
 _BUILT = re.compile(r"[AB][0-9]{1,2}|CR")
 _REFERRED = ("S1", "S2")
@@ -100,11 +101,15 @@ def releasing(statuses: Iterable[str], uses: Mapping[str, str]) -> tuple[str, ..
 
 @dataclass(frozen=True)
 class Around:
-    """What else there is of a document: the codes of its latest revision and of the one in force (empty for none)."""
+    """What else there is of a document: the codes of its latest revision and of the one in force (empty for none).
+
+    `passed`: of a copy, that another revision is in force where it came from.
+    """
 
     latest: str
     in_force: str
     withdrawn: bool = False
+    passed: bool = False
 
 
 @dataclass(frozen=True)
@@ -123,6 +128,9 @@ def standing_of(code: str, around: Around) -> Standing:
     latest, in_force = around.latest, around.in_force
     if around.withdrawn:
         return Standing("withdrawn", "Withdrawn.")
+    if around.passed:
+        words = "Superseded. Another revision is in force, which does not lie in this folder."
+        return Standing("superseded", words)
     if code == in_force:
         later = f" The latest, {latest}, is not released." if latest != code else ""
         return Standing("ahead" if later else "in_force", f"In force.{later}")

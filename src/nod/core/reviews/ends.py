@@ -14,24 +14,30 @@ MOST_FIELDS = 5
 
 @dataclass(frozen=True)
 class End:
-    """`status` is given to the revision, `fields` to its document: values by key. `tell` are told, with `note`."""
+    """`status` is given to the revision, `fields` to its document: values by key. `tell` are told, with `note`.
+
+    `copy_to` is a folder in which it is copied, `with_marks` with the ink on it.
+    """
 
     status: str = ""
     fields: Mapping[str, str] | None = None
     tell: tuple[Named, ...] = ()
     note: str = ""
+    copy_to: str = ""
+    with_marks: bool = False
 
     @property
     def nothing(self) -> bool:
-        return not (self.status or self.fields or self.tell)
+        return not (self.status or self.fields or self.tell or self.copy_to)
 
 
 @dataclass(frozen=True)
 class Sayings:
-    """How the project calls things: `field` by its key, `named` whom a step or an end names."""
+    """How the project calls things: `field` by its key, `folder` by its id, `named` whom a step or an end names."""
 
     uses: Mapping[str, str]
     field: Callable[[str], str]
+    folder: Callable[[str], str]
     named: Callable[[Named], str]
 
 
@@ -43,6 +49,8 @@ def end_in_words(code: str, end: End, say: Sayings) -> str:
         released = f", which {USES[use.code]}" if use > Use.RECEIVED else ""
         parts.append(f"status {end.status}{released}")
     parts += [f"{say.field(key)} becomes {value or 'empty'}" for key, value in (end.fields or {}).items()]
+    if end.copy_to:
+        parts.append(f"a copy goes into {say.folder(end.copy_to)}{', with its marks' if end.with_marks else ''}")
     if end.tell:
         names = listed([say.named(each) for each in end.tell])
         parts.append(f"{names} {'is' if len(end.tell) == 1 else 'are'} told{', with a note' if end.note else ''}")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import delete, exists, func, select
+from sqlalchemy import String, cast, delete, exists, func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.folder_names import check_folder_name
@@ -13,7 +13,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.projects import add_folder
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
-from nod.store.tables import BatchRow, DocumentRow, FolderRow, GrantRow
+from nod.store.tables import BatchRow, DocumentRow, FolderRow, GrantRow, ReviewRow, RouteRow
 
 
 class FolderShown(Answered):
@@ -208,7 +208,7 @@ def move_folder(context: Context, actor: Actor, folder_id: str, command: MoveFol
 
 
 def remove_folder(context: Context, actor: Actor, folder_id: str) -> None:
-    """An empty one. Raises RuleBroken for one that holds anything."""
+    """An empty one. Raises RuleBroken for one that holds anything, and one into which a route or a review copies."""
     with acting(context, actor) as act:
         folder, seat = see_folder(act.session, actor, folder_id, Level.KEEP)
         if folder.parent_id is None:
@@ -220,7 +220,18 @@ def remove_folder(context: Context, actor: Actor, folder_id: str) -> None:
         )
         if act.session.scalar(holds):
             raise RuleBroken("folder_not_empty", f"{folder.name} is not empty. Move what it holds first.", folder.name)
+        _check_unnamed(act.session, folder)
         act.session.execute(delete(GrantRow).where(GrantRow.folder_id == folder_id))
         act.session.delete(folder)
         act.record(folder.project_id, Fact(FactKind.FOLDER_REMOVED, Subject("folder", folder_id), folder.name))
         _changed(act, seat)
+
+
+def _check_unnamed(session: Session, folder: FolderRow) -> None:
+    routes = select(RouteRow.name).where(RouteRow.project_id == folder.project_id, RouteRow.retired_at.is_(None))
+    reviews = select(ReviewRow.number).where(ReviewRow.project_id == folder.project_id, ReviewRow.state == "running")
+    for what, named, ends in (("route", routes, RouteRow.ends), ("review", reviews, ReviewRow.ends)):
+        name = session.scalar(named.where(cast(ends, String).contains(folder.id)).limit(1))
+        if name is not None:
+            words = f"The {what} {name} copies accepted documents into {folder.name}. Change that first."
+            raise RuleBroken("folder_named", words, folder.name)

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.acts.refusals import NotFound
+from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.store.dialects.sqlite import one_of
+from nod.store.register_query import copies_of_seen
 from nod.store.tables import (
     DocumentRow,
     RevisionRow,
@@ -22,9 +23,12 @@ from nod.store.tables import (
 
 
 def see_document(
-    session: Session, actor: Actor, document_id: str, level: Level = Level.READ
+    session: Session, actor: Actor, document_id: str, level: Level = Level.READ, *, copies: bool = False
 ) -> tuple[DocumentRow, Seat]:
-    """Raises NotFound for a document that is not there for this person, NotAllowed below `level` in its folder."""
+    """Raises NotFound for a document that is not there for this person, NotAllowed below `level` in its folder.
+
+    A copy is looked at and marked like a document; what needs a higher level is refused, unless `copies` are meant.
+    """
     document = session.scalars(select(DocumentRow).where(DocumentRow.id == document_id)).one_or_none()
     if document is None:
         raise NotFound(document_id)
@@ -32,6 +36,8 @@ def see_document(
     if seat.at(document.folder_id) is Level.NONE:
         raise NotFound(document_id)
     seat.need_at(document.folder_id, level, document.number)
+    if level >= Level.FILE and not copies:
+        refuse_copy(document)
     return document, seat
 
 
@@ -44,7 +50,22 @@ def see_documents(session: Session, seat: Seat, ids: Sequence[str], level: Level
         if row is None or seat.at(row.folder_id) is Level.NONE:
             raise NotFound(id)
         seat.need_at(row.folder_id, level, row.number)
+        if level >= Level.FILE:
+            refuse_copy(row)
     return [rows[id] for id in ids]
+
+
+def refuse_copy(document: DocumentRow) -> None:
+    """Raises NotAllowed for a copy: what is kept of a document is changed where it lies."""
+    if document.copy_of:
+        words = f"This is a copy of {document.number} in a folder. It changes with the document that it came from."
+        raise NotAllowed("a_copy", words, document.number)
+
+
+def is_line(seat: Seat) -> ColumnElement[bool]:
+    """Documents as a list has them: those in folders that the seat sees, without copies of what it sees already."""
+    folders = None if seat.runs else frozenset(seat.levels)
+    return seat.sees(DocumentRow.folder_id) & DocumentRow.seq.not_in(copies_of_seen(seat.project.id, folders))
 
 
 def see_revision(

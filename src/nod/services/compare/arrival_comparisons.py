@@ -37,6 +37,7 @@ from nod.store.tables import (
     PageRow,
     ProjectRow,
     RevisionRow,
+    held_under,
 )
 
 _MOST_PAGES = 60
@@ -69,11 +70,11 @@ def pair_for(number_held: dict[str, tuple[str, dict[str, str]]], scheme: Scheme,
     return Pair(held[current], row.sha256, False, current)
 
 
-def held_under(session: Session, project_id: str, numbers: set[str]) -> dict[str, tuple[str, dict[str, str]]]:
+def revisions_under(session: Session, project_id: str, numbers: set[str]) -> dict[str, tuple[str, dict[str, str]]]:
     query = (
         select(DocumentRow.number, DocumentRow.revision, RevisionRow.code, RevisionRow.sha256)
         .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
-        .where(DocumentRow.project_id == project_id, DocumentRow.number.in_(numbers))
+        .where(held_under(project_id, numbers))
     )
     found: dict[str, tuple[str, dict[str, str]]] = {}
     for number, current, code, sha256 in session.execute(query):
@@ -83,7 +84,7 @@ def held_under(session: Session, project_id: str, numbers: set[str]) -> dict[str
 
 def ask(session: Session, at: datetime, project: ProjectRow, rows: Sequence[ArrivalRow]) -> None:
     """Has every pair compared that is not known yet; one that is known for other zones is compared anew."""
-    held = held_under(session, project.id, {row.number for row in rows if row.number})
+    held = revisions_under(session, project.id, {row.number for row in rows if row.number})
     if not held:
         return
     scheme = rules_of(project).scheme

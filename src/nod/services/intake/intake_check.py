@@ -20,7 +20,7 @@ from nod.core.register.in_force import MAY_RELEASE
 from nod.core.register.revisions import Scheme
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.compare.arrival_comparisons import Pair, compared_with, held_under, known_comparisons, pair_for
+from nod.services.compare.arrival_comparisons import Pair, compared_with, known_comparisons, pair_for, revisions_under
 from nod.services.register.further_fields import further_columns, unfit
 from nod.services.sheet.files_named import documents_with_files
 from nod.store.tables import (
@@ -34,6 +34,7 @@ from nod.store.tables import (
     PersonRow,
     RenditionRow,
     RevisionRow,
+    held_under,
 )
 
 
@@ -142,7 +143,7 @@ class _Known:
         troubles = select(PageRow.sha256, PageRow.trouble).where(PageRow.sha256.in_(hashes), PageRow.trouble != "")
         self.troubles = {sha256: trouble for sha256, trouble in session.execute(troubles)}
         self.register = _registered(session, seat, numbers)
-        self.held = held_under(session, seat.project.id, numbers)
+        self.held = revisions_under(session, seat.project.id, numbers)
         self.renamed = _renamed(session, seat, numbers)
         self.missing = _missing(session, seat, rows, self.blobs)
         batches = select(BatchRow.id, BatchRow.folder_id).where(BatchRow.id.in_({row.batch_id for row in rows}))
@@ -241,7 +242,7 @@ def _registered(session: Session, seat: Seat, numbers: set[str]) -> dict[str, Re
         select(DocumentRow, RevisionRow, BlobRow.media_type)
         .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
         .join(BlobRow, BlobRow.sha256 == RevisionRow.sha256)
-        .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
+        .where(held_under(seat.project.id, numbers))
     )
     found: dict[str, Registered] = {}
     files: dict[str, dict[str, dict[str, str]]] = {}
@@ -276,7 +277,7 @@ def _further_files(session: Session, seat: Seat, numbers: set[str]) -> dict[str,
         select(RenditionRow)
         .join(RevisionRow, RevisionRow.id == RenditionRow.revision_id)
         .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
-        .where(DocumentRow.project_id == seat.project.id, DocumentRow.number.in_(numbers))
+        .where(held_under(seat.project.id, numbers))
     )
     found: dict[str, dict[str, str]] = {}
     for row in session.scalars(query):

@@ -39,6 +39,7 @@ MARKS = replay(
             FactKind.MARK_DRAWN: _made,
             FactKind.MARK_TAKEN_IN: _made,
             FactKind.MARK_CARRIED: _made,
+            FactKind.MARK_COPIED: _made,
             FactKind.MARK_REMOVED: _taken_away,
             FactKind.MARK_BROUGHT_BACK: _taken_away,
         },
@@ -55,6 +56,10 @@ def _steps(session: Session) -> dict[FactKind, Step]:
         for each in others_of(body, "mark"):
             rows[each] = {"name": body["about"], "state": "open", "answers": 0}
 
+    def copied(rows: Rows, body: Body) -> None:
+        for each in others_of(body, "mark"):
+            rows[each] = {"name": body["about"], **{key: body["after"][key] for key in ("state", "answers")}}
+
     def said(rows: Rows, body: Body) -> None:
         named = [threads.get(each, "") for each in others_of(body, "mark")]
         row = next((rows[each] for each in named if each in rows), None)
@@ -67,7 +72,7 @@ def _steps(session: Session) -> dict[FactKind, Step]:
 
     return {
         FactKind.MARK_DRAWN: began, FactKind.MARK_TAKEN_IN: began, FactKind.MARK_ANSWERED: said,
-        FactKind.MARK_STATE_SET: said,
+        FactKind.MARK_STATE_SET: said, FactKind.MARK_COPIED: copied,
     }  # fmt: skip
 
 

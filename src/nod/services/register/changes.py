@@ -11,13 +11,15 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.register.columns import FIELD, Column, Kind
-from nod.core.register.number_shapes import shapes
 from nod.core.register.typed_values import check_value
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.folders import folders_above
+from nod.services.access.visibility import refuse_copy
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, too_low
+from nod.services.register.copies_kept import follow_home
+from nod.services.register.finding_words import gather_words
 from nod.services.register.in_force import refresh_in_force
 from nod.services.register.register_list import columns_of
 from nod.services.register.releases import check_status, put_status
@@ -27,7 +29,6 @@ from nod.store.tables import (
     DocumentRow,
     DocumentValueRow,
     FolderRow,
-    FormerNumberRow,
     RevisionRow,
 )
 
@@ -89,6 +90,7 @@ class _Changing:
         row = self.rows.get(change.id)
         if row is None or self.seat.at(row.folder_id) is Level.NONE:
             raise NotFound(change.id)
+        refuse_copy(row)
         values = {key: self._checked(row, key, value) for key, value in change.values.items()}
         check_version(change.version, row.version, row.number)
         was = {key: self._value(row, key) for key in values}
@@ -145,6 +147,7 @@ class _Changing:
     def _set(self, row: DocumentRow, key: str, value: str) -> None:
         if key == "folder":
             row.folder_id = value
+            follow_home(self.act, row)
         elif key.startswith(FIELD):
             set_value(self.act.session, row, self.columns[key], value)
         elif key == "status":
@@ -186,17 +189,6 @@ def put_value(session: Session, row: DocumentRow, column: Column, value: str) ->
         number = float(value) if column.kind is Kind.NUMBER else None
         session.add(DocumentValueRow(seq=row.seq, field=field, value=value, number=number))
     session.flush()
-
-
-def gather_words(session: Session, row: DocumentRow) -> None:
-    """What a document is found by beside number and title: its fields' values and its old numbers."""
-    values = session.scalars(
-        select(DocumentValueRow.value).where(DocumentValueRow.seq == row.seq).order_by(DocumentValueRow.field)
-    )
-    query = select(FormerNumberRow.number).where(FormerNumberRow.document_id == row.id)
-    former = list(session.scalars(query.order_by(FormerNumberRow.number)))
-    row.field_words = " ".join([*values, *former])
-    row.shapes = " ".join(shapes(number) for number in (row.number, *former))
 
 
 def need_free(row: DocumentRow, actor: Actor) -> None:

@@ -24,6 +24,7 @@ from nod.services.acts.context import Context, acting
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
 from nod.services.files.files_to_send import FileToSend
+from nod.services.register.copies_shown import CopyShown, show_copy
 from nod.services.register.register_list import DocumentLine, lines_of
 from nod.services.register.releases import StatusChoice, may_set_of
 from nod.services.sheet.sheets import RevisionStanding, standing_shown
@@ -124,7 +125,8 @@ class FieldShown(Answered):
 class Dossier(Answered):
     """Everything about one document. `may` names the acts open to the viewer now; the server asks again on each.
 
-    `next_status` are the statuses that the next revision may be filed with, the most usual first.
+    `next_status` are the statuses that the next revision may be filed with, the most usual first. `copy_here` is how
+    it came to lie here, for a copy.
     """
 
     line: DocumentLine
@@ -136,6 +138,7 @@ class Dossier(Answered):
     next_revisions: list[str]
     next_status: list[str]
     former_numbers: list[FormerNumber]
+    copy_here: CopyShown | None
     checked_out_by: Who | None
     checked_out_note: str
     withdrawn_at: datetime | None
@@ -167,7 +170,8 @@ def read_document(context: Context, actor: Actor, document_id: str) -> Dossier:
             sheet_size=document.sheet_size,
             next_revisions=list(next_codes(Scheme(rules.scheme), document.revision)),
             next_status=_next_status(seat, document),
-            former_numbers=_former(session, document_id),
+            former_numbers=_former(session, document.copy_of or document_id),
+            copy_here=show_copy(document, rows[0], "") if document.copy_of else None,
             checked_out_by=_holder(session, document),
             checked_out_note=document.checked_out_note,
             withdrawn_at=document.withdrawn_at,
@@ -205,6 +209,9 @@ def _may(actor: Actor, seat: Seat, document: DocumentRow) -> list[str]:
         return []
     files, keeps = level >= Level.FILE, level >= Level.KEEP
     free = not document.withdrawn and (not out or mine)
+    if document.copy_of:
+        acts = {"withdraw": keeps and free, "bring_back": keeps and document.withdrawn}
+        return [act for act, is_open in acts.items() if is_open]
     open_acts = {
         "revise": files and free,
         "check_out": files and free and not out,
@@ -263,6 +270,7 @@ def _revisions(
     hashes = {row.sha256 for row in rows}
     blobs = {blob.sha256: blob for blob in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))}
     verdicts = {review.revision: review.verdict for review in reversed(reviews) if review.verdict}
+    verdicts |= {row.code: row.copy_verdict for row in rows if row.copied_from}
     return [
         RevisionShown(
             id=row.id,

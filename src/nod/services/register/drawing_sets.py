@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
+from nod.services.access.visibility import refuse_copy
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, take_seat
@@ -263,11 +264,12 @@ def add_by_view(context: Context, actor: Actor, set_id: str, command: AddByView)
 def _put(act: Act, row: DrawingSetRow, seat: Seat, wanted: list[str]) -> SheetsSet:
     if len(wanted) > MOST_SHEETS:
         raise RuleBroken("set_large", f"A drawing set holds at most {MOST_SHEETS} sheets.", row.name)
-    known = select(DocumentRow.id).where(DocumentRow.project_id == row.project_id, seat.sees(DocumentRow.folder_id))
-    seen = set(act.session.scalars(known.where(DocumentRow.id.in_(wanted))))
-    missing = [each for each in wanted if each not in seen]
-    if missing:
-        raise NotFound(missing[0])
+    known = select(DocumentRow).where(DocumentRow.project_id == row.project_id, seat.sees(DocumentRow.folder_id))
+    seen = {each.id: each for each in act.session.scalars(known.where(DocumentRow.id.in_(wanted)))}
+    for each in wanted:
+        if each not in seen:
+            raise NotFound(each)
+        refuse_copy(seen[each])
     before = [each.id for each in act.session.scalars(_sheets(seat, row.id))]
     everything = select(SetSheetRow.document_id).where(SetSheetRow.set_id == row.id).order_by(SetSheetRow.place)
     hidden = [each for each in act.session.scalars(everything) if each not in set(before)]

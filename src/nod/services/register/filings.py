@@ -31,6 +31,7 @@ from nod.store.tables import (
     ProjectRow,
     RenditionRow,
     RevisionRow,
+    held_under,
 )
 
 _MODELS = (".ifc", ".dwg", ".rvt", ".nwd", ".las", ".laz")
@@ -114,7 +115,7 @@ def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: 
 
     A new document goes into `folder_id`. Whoever had it checked out has it checked in with this.
     """
-    query = select(DocumentRow).where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
+    query = select(DocumentRow).where(held_under(project.id, incoming.number))
     document = act.session.scalars(query).one_or_none()
     before = _line(document) if document else {}
     revision_id = new_id()
@@ -124,7 +125,7 @@ def file_revision(act: Act, project: ProjectRow, incoming: Incoming, folder_id: 
         arrival_comparisons.ask_revisions(act.session, act.at, old.sha256, incoming.sha256)
     revision = _new_revision(act, incoming, document, revision_id)
     revision.place = _next_place(act.session, document.id)
-    _mirror(act.session, document, revision)
+    mirror_revision(act.session, document, revision)
     kept = keep_fields(act.session, project, document, incoming.fields)
     _record(act, document, revision, before, incoming, kept)
     if document.checked_out_by == act.actor.person_id:
@@ -143,7 +144,7 @@ def file_history(act: Act, project: ProjectRow, incoming: Incoming) -> RevisionR
 
     The document's line stays as it is.
     """
-    query = select(DocumentRow).where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
+    query = select(DocumentRow).where(held_under(project.id, incoming.number))
     document = act.session.scalars(query).one()
     revision = _new_revision(act, incoming, document, new_id())
     revision.superseded_at = act.at
@@ -183,7 +184,7 @@ def add_rendition(act: Act, project: ProjectRow, incoming: Incoming) -> Renditio
     query = (
         select(RevisionRow, DocumentRow)
         .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
-        .where(DocumentRow.project_id == project.id, DocumentRow.number == incoming.number)
+        .where(held_under(project.id, incoming.number))
     )
     found = act.session.execute(query.where(RevisionRow.code == incoming.revision)).one_or_none()
     if found is None:
@@ -264,7 +265,7 @@ _MIRRORED = (
 )  # fmt: skip
 
 
-def _mirror(session: Session, document: DocumentRow, revision: RevisionRow) -> None:
+def mirror_revision(session: Session, document: DocumentRow, revision: RevisionRow) -> None:
     """The document's line shows its latest revision. A verdict belongs to a revision: a new one has none."""
     page = session.get(PageRow, (revision.sha256, 0))
     for column in _MIRRORED:

@@ -13,7 +13,8 @@ from nod.core.intake.witnesses import FIELDS
 from nod.core.register.columns import FIELD, OFF_THE_SHEET, Column, field_columns
 from nod.core.register.typed_values import check_value
 from nod.services.access.folders import folders_above
-from nod.services.register.changes import gather_words, put_value
+from nod.services.register.changes import put_value
+from nod.services.register.finding_words import gather_words
 from nod.store.tables import ArrivalRow, DocumentRow, DocumentValueRow, ProjectRow
 
 

@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 from nod.core.register.in_force import Around, Force, Issued, Use, force_of, use_of
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act
+from nod.services.register.copies_kept import follow_originals
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, ProjectRow, RevisionRow
+from nod.store.tables import NO_COPY, DocumentRow, ProjectRow, RevisionRow
 
 _AT_ONCE = 5000
 
@@ -46,7 +47,7 @@ class _Line:
 
 
 def refresh_in_force(act: Act, project: ProjectRow, document_ids: Collection[str]) -> None:
-    """The rows say what is in force now; each document of which another is has an entry."""
+    """The rows say what is in force now; each document of which another is has an entry, and so have its copies."""
     act.session.flush()
     for before, document in _reckon(act, project, list(document_ids)):
         after = {"in_force": document.in_force}
@@ -54,6 +55,7 @@ def refresh_in_force(act: Act, project: ProjectRow, document_ids: Collection[str
         subjects = (Subject("revision", document.in_force_id),) if document.in_force_id else ()
         fact = Fact(FactKind.IN_FORCE_CHANGED, about, document.number, subjects, {"in_force": before}, after)
         act.record(project.id, fact)
+    follow_originals(act, project, list(document_ids))
 
 
 def reckon_project(act: Act, project: ProjectRow) -> int:
@@ -71,6 +73,7 @@ def reckon_project(act: Act, project: ProjectRow) -> int:
         )  # fmt: skip
         act.record(project.id, fact)
         act.tell(project.id, "register", project.id)
+    follow_originals(act, project, None)
     return len(now)
 
 
@@ -81,11 +84,12 @@ def would_change(session: Session, project: ProjectRow, uses: dict[str, str]) ->
 
 
 def _all_of(session: Session, project: ProjectRow) -> list[str]:
-    return list(session.scalars(select(DocumentRow.id).where(DocumentRow.project_id == project.id)))
+    query = select(DocumentRow.id).where(DocumentRow.project_id == project.id, DocumentRow.copy_of == NO_COPY)
+    return list(session.scalars(query))
 
 
 def around_of(document: DocumentRow) -> Around:
-    return Around(document.revision, document.in_force, document.withdrawn)
+    return Around(document.revision, document.in_force, document.withdrawn, document.release == "passed")
 
 
 def is_released_by(project: ProjectRow, status: str) -> bool:

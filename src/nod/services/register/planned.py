@@ -20,7 +20,7 @@ from nod.services.acts.context import Context, acting, check_version
 from nod.services.acts.late import LateBy
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, take_seat
-from nod.store.tables import DocumentRow, PlannedDocumentRow, RevisionRow
+from nod.store.tables import NO_COPY, DocumentRow, PlannedDocumentRow, RevisionRow
 
 
 class PlannedLine(Answered):
@@ -111,7 +111,7 @@ def _received(session: Session, project_id: str) -> dict[str, Any]:
         )
         .join(PlannedDocumentRow, same)
         .join(first_filed, first_filed.c.document_id == DocumentRow.id)
-        .where(DocumentRow.project_id == project_id)
+        .where(DocumentRow.project_id == project_id, DocumentRow.copy_of == NO_COPY)
     )  # fmt: skip
     return {row.number: row for row in session.execute(query)}
 

@@ -25,6 +25,7 @@ from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
+from nod.services.register.copies_shown import CopyShown, copies_seen
 from nod.store import register_query
 from nod.store.register_query import RegisterView
 from nod.store.tables import (
@@ -38,7 +39,10 @@ from nod.store.tables import (
 
 
 class DocumentLine(Answered):
-    """One line of the register. `fields` has the values of typed fields by their id; `group` the key of its group."""
+    """One line of the register. `fields` has the values of typed fields by their id; `group` the key of its group.
+
+    `is_copy`: what came later where it came from is not here. `also_in` are its copies, for a document that has such.
+    """
 
     id: str
     number: str
@@ -60,6 +64,8 @@ class DocumentLine(Answered):
     sheet_size: str
     folder_id: str
     folder: str
+    is_copy: bool
+    also_in: list[CopyShown]
     sets: list[str]
     verdict: str
     standing: Standing
@@ -229,6 +235,7 @@ def read_view(session: Session, seat: Seat, asked: AskedView) -> RegisterView:
         group=asked.group, shut=tuple(_strings(asked.shut)), cursor=asked.cursor, limit=asked.limit,
         from_end=asked.from_end,
         folders=None if seat.runs else frozenset(seat.levels),
+        has_copies=register_query.has_copies(session, seat.project.id),
         paths=folder_paths(session, seat) if _needs_paths(asked, sorts) else {},
         zone=ZoneInfo(seat.project.time_zone),
     )  # fmt: skip
@@ -338,10 +345,13 @@ def lines_of(
     say = say or Sayings(session, seat)
     late = LateBy(session, seat.project, now)
     around = _Around(session, rows, {key.removeprefix(FIELD) for key in columns_of(seat.project)})
+    around.copies = copies_seen(session, seat, [row.id for row in rows], say.paths)
     return [_line(row, late, say, around) for row in rows]
 
 
 class _Around:
+    copies: Mapping[str, list[CopyShown]]
+
     def __init__(self, session: Session, rows: Sequence[Any], known: set[str]) -> None:
         people = {row.filed_by for row in rows} | {row.checked_out_by for row in rows}
         self.people: dict[str, str] = dict(
@@ -377,6 +387,8 @@ def _line(row: Any, late: LateBy, say: Sayings, around: _Around) -> DocumentLine
             with_whom=row.with_whom, since_at=row.since_at, due_on=row.due_on, days_late=late(row.due_on)
         ),
         folder=say.paths.get(row.folder_id, ""),
+        is_copy=bool(row.copy_of),
+        also_in=around.copies.get(row.id, []),
         came_by=WAYS.get(row.came_by, ""),
         sets=around.sets.get(row.id, []),
         filed_by=around.people.get(row.filed_by, ""),

@@ -115,7 +115,7 @@ def may_set_of(
     session: Session, seat: Seat, actor: Actor, document: DocumentRow, rows: Sequence[RevisionRow]
 ) -> dict[str, list[StatusChoice]]:
     """By revision, the statuses that `set_status` would take from this person now."""
-    if actor.looker or document.withdrawn or seat.at(document.folder_id) < Level.KEEP:
+    if actor.looker or document.withdrawn or document.copy_of or seat.at(document.folder_id) < Level.KEEP:
         return {}
     rules, uses = seat.project.rules, uses_of(seat.project)
     good = {each["code"] for each in rules["verdict_set"] if each["may_be_used"]}

@@ -22,6 +22,11 @@ def _filed(rows: Rows, body: Body) -> None:
     row["name"] = row["number"]
 
 
+def _put(rows: Rows, body: Body) -> None:
+    _filed(rows, body)
+    rows[subject_of(body)]["withdrawn"] = False
+
+
 def _changed(rows: Rows, body: Body) -> None:
     row = rows.get(subject_of(body))
     if row is not None:
@@ -64,6 +69,7 @@ DOCUMENTS = replay(
         "document",
         lambda session: {
             FactKind.REVISION_FILED: _filed,
+            FactKind.COPY_PUT: _put,
             FactKind.DOCUMENT_CHANGED: _changed,
             FactKind.DOCUMENT_MOVED: _changed,
             FactKind.DOCUMENT_RENAMED: _renamed,
@@ -107,6 +113,7 @@ REVISIONS = replay(
         "revision",
         lambda session: {
             FactKind.REVISION_FILED: _revision_filed,
+            FactKind.COPY_PUT: _revision_filed,
             FactKind.HISTORY_FILED: _revision_filed,
             FactKind.DOCUMENT_CHANGED: _revision_changed,
             FactKind.STATUS_SET: _revision_changed,

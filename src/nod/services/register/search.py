@@ -15,6 +15,7 @@ from nod.core.register.number_shapes import fold, shapes
 from nod.core.sheet.placed_words import without_places
 from nod.formats.files.preview import NoPreview
 from nod.formats.sheet.words_pack import pack_words, unpack_words
+from nod.services.access.visibility import is_line
 from nod.services.acts.answers import Answered, people_by_id
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
@@ -107,7 +108,7 @@ def search(context: Context, actor: Actor, project_id: str, words: str, limit: i
 
 def _mine(seat: Seat) -> tuple[ColumnElement[bool], ColumnElement[bool]]:
     """The hits are walked, not the project."""
-    return unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id)
+    return unindexed(DocumentRow.project_id) == seat.project.id, is_line(seat)
 
 
 def find_documents(session: Session, seat: Seat, words: str, most: int) -> list[DocumentRow]:
@@ -208,7 +209,9 @@ def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) ->
         .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
         .join(RevisionRow, RevisionRow.id == MarkRow.revision_id)
         .where(
-            match, *_mine(seat), MarkRow.removed_at.is_(None),
+            match, unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id),
+            # What came along with a copy is found where it was drawn.
+            is_line(seat) | (MarkRow.carried_from == ""), MarkRow.removed_at.is_(None),
             or_(ThreadRow.shared_at.is_not(None), ThreadRow.author_id == actor.private_id),
         )
         .order_by(ThreadRow.said_at.desc(), MarkRow.seq.desc())

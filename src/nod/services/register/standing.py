@@ -11,7 +11,7 @@ from nod.core.trail.entries import Subject
 from nod.services.open_work.kinds import WorkKind, work_kind
 from nod.services.open_work.open_work import Wanted, mirror, set_open_work
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, OpenWorkRow, ReviewDocumentRow, ReviewRow
+from nod.store.tables import DocumentRow, OpenWorkRow, ReviewDocumentRow, ReviewRow, RevisionRow
 
 CHECK_IN = work_kind(WorkKind("check_in", "document"))
 
@@ -59,4 +59,8 @@ def verdicts_of(session: Session, revision_ids: Collection[str]) -> dict[str, st
         .where(one_of(ReviewDocumentRow.revision_id, list(revision_ids)), ReviewDocumentRow.verdict != "")
         .order_by(ReviewRow.ended_at.is_(None), ReviewRow.ended_at)
     )
-    return {revision_id: verdict for revision_id, verdict in session.execute(query)}
+    copied = select(RevisionRow.id, RevisionRow.copy_verdict).where(
+        one_of(RevisionRow.id, list(revision_ids)), RevisionRow.copied_from != ""
+    )
+    # A copy keeps the verdict that it came with, whatever comes later where it came from.
+    return {id: verdict for found in (query, copied) for id, verdict in session.execute(found)}

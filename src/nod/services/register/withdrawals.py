@@ -16,10 +16,20 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import rules_of
 from nod.services.acts.seats import Actor, Seat
 from nod.services.compare import arrival_comparisons
-from nod.services.register.changes import gather_words, need_free
+from nod.services.register.changes import need_free
+from nod.services.register.copies_kept import follow_name, follow_withdrawal
 from nod.services.register.filings import take_parts
+from nod.services.register.finding_words import gather_words
 from nod.services.register.in_force import refresh_in_force
-from nod.store.tables import ArrivalRow, DocumentRow, FormerNumberRow, ProjectRow, ReviewDocumentRow, ReviewRow
+from nod.store.tables import (
+    ArrivalRow,
+    DocumentRow,
+    FormerNumberRow,
+    ProjectRow,
+    ReviewDocumentRow,
+    ReviewRow,
+    held_under,
+)
 
 _LONGEST = 500
 
@@ -39,8 +49,8 @@ class RenameDocument(Command):
     reason: str
 
 
-def _open(act: Act, document_id: str, version: int) -> tuple[DocumentRow, Seat]:
-    row, seat = see_document(act.session, act.actor, document_id, Level.KEEP)
+def _open(act: Act, document_id: str, version: int, *, copies: bool = False) -> tuple[DocumentRow, Seat]:
+    row, seat = see_document(act.session, act.actor, document_id, Level.KEEP, copies=copies)
     check_version(version, row.version, row.number)
     return row, seat
 
@@ -53,9 +63,12 @@ def _reason(given: str, words: str, about: str) -> str:
 
 
 def withdraw(context: Context, actor: Actor, document_id: str, command: Withdraw) -> None:
-    """It leaves the lists and stays readable. Raises RuleBroken while a review of it runs or another has it out."""
+    """It leaves the lists and stays readable, and so do its copies; a copy alone is taken out of its folder.
+
+    Raises RuleBroken while a review of it runs or another has it out.
+    """
     with acting(context, actor) as act:
-        row, _ = _open(act, document_id, command.version)
+        row, _ = _open(act, document_id, command.version, copies=True)
         if row.withdrawn:
             raise RuleBroken("withdrawn", f"{row.number} is withdrawn already.", row.number)
         reason = _reason(command.reason, "Say why it is withdrawn; the reason stays with it.", row.number)
@@ -79,18 +92,26 @@ def _done(act: Act, row: DocumentRow, kind: FactKind, why: str = "") -> None:
     row.version += 1
     subjects = (Subject("revision", row.revision_id),)
     act.record(row.project_id, Fact(kind, Subject("document", row.id), row.number, subjects, why=why))
-    refresh_in_force(act, act.session.get_one(ProjectRow, row.project_id), {row.id})
+    if not row.copy_of:
+        refresh_in_force(act, act.session.get_one(ProjectRow, row.project_id), {row.id})
+        follow_withdrawal(act, row)
     act.tell(row.project_id, "register", row.folder_id, {row.folder_id})
 
 
 def bring_back(context: Context, actor: Actor, document_id: str, command: SeenDocument) -> None:
     """A withdrawn document stands in the register again, as it was."""
     with acting(context, actor) as act:
-        row, _ = _open(act, document_id, command.version)
+        row, _ = _open(act, document_id, command.version, copies=True)
         if not row.withdrawn:
             raise RuleBroken("not_withdrawn", f"{row.number} is not withdrawn.", row.number)
+        if row.copy_of and _is_withdrawn(act.session, row.copy_of):
+            raise RuleBroken("withdrawn", f"{row.number} is withdrawn where it came from.", row.number)
         row.withdrawn, row.withdrawn_at, row.withdrawn_why = False, None, ""
         _done(act, row, FactKind.DOCUMENT_BROUGHT_BACK)
+
+
+def _is_withdrawn(session: Session, document_id: str) -> bool:
+    return bool(session.scalar(select(DocumentRow.withdrawn).where(DocumentRow.id == document_id)))
 
 
 def rename_document(context: Context, actor: Actor, document_id: str, command: RenameDocument) -> None:
@@ -113,6 +134,7 @@ def rename_document(context: Context, actor: Actor, document_id: str, command: R
         take_parts(row, seat.project)
         row.version += 1
         gather_words(act.session, row)
+        follow_name(act, row, reason)
         old, new = changed(before, _said(row))
         subjects = (Subject("revision", row.revision_id),)
         fact = Fact(FactKind.DOCUMENT_RENAMED, Subject("document", row.id), number, subjects, old, new, reason)
@@ -128,7 +150,7 @@ def _said(row: DocumentRow) -> dict[str, str]:
 def _check_unused(session: Session, row: DocumentRow, number: str) -> None:
     if number == row.number:
         raise RuleBroken("number_same", f"It has the number {number} already.", number)
-    here = select(DocumentRow.id).where(DocumentRow.project_id == row.project_id, DocumentRow.number == number)
+    here = select(DocumentRow.id).where(held_under(row.project_id, number))
     former = session.get(FormerNumberRow, (row.project_id, number))
     if session.scalar(here) or (former and former.document_id != row.id):
         raise RuleBroken("number_in_use", f"The number {number} is, or was, another document's.", number)

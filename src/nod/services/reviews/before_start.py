@@ -120,6 +120,8 @@ class _Checking:
     def _own(self, row: DocumentRow, seen: str, running: Mapping[str, str]) -> Iterable[tuple[str, str]]:
         if self.seat.at(row.folder_id) < Level.FILE:
             yield "You may not start a review of it.", "Ask somebody who may file in its folder."
+        if row.copy_of:
+            yield "It is a copy in a folder.", "The document that it came from can go on a review."
         if row.withdrawn:
             yield "It is withdrawn.", "Bring it back first."
         if row.revision_id != seen:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from pydantic import Field
@@ -14,10 +15,14 @@ from nod.core.register.columns import FIELD
 from nod.core.register.typed_values import check_value
 from nod.core.reviews.ends import MOST_FIELDS, End, Sayings, end_in_words
 from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.services.access.folders import folder_path
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act
+from nod.services.acts.seats import Seat
+from nod.services.marks.copied_marks import copy_marks, copy_scales
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register.changes import set_value
+from nod.services.register.copies import CopyWanted, put_copies
 from nod.services.register.in_force import refresh_in_force, uses_of
 from nod.services.register.register_list import columns_of
 from nod.services.register.releases import put_status, record_status
@@ -27,18 +32,20 @@ from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import people_of
 from nod.services.things.things import who_may_know
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, ProjectRow, RevisionRow
+from nod.store.tables import DocumentRow, FolderRow, ProjectRow, RevisionRow
 
 _LONGEST_NOTE = 1000
 
 
 class EndGiven(Command):
-    """What is done with a document by its verdict; a field by its column's key."""
+    """What is done with a document by its verdict; a field by its column's key, a folder by its id."""
 
     status: str = ""
     fields: dict[str, str] = Field(default_factory=dict, max_length=MOST_FIELDS)
     tell: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
     note: str = ""
+    copy_to: str = ""
+    with_marks: bool = False
 
 
 class EndSaid(Answered):
@@ -59,6 +66,8 @@ def ends_given(given: Mapping[str, EndGiven]) -> dict[str, End]:
             dict(each.fields),
             tuple(dict.fromkeys(whom_named(each.tell))),
             each.note.strip()[:_LONGEST_NOTE],
+            each.copy_to,
+            each.with_marks and bool(each.copy_to),
         )
         for code, each in given.items()
     }
@@ -72,6 +81,8 @@ def ends_kept(ends: Ends) -> dict[str, Any]:
             "fields": dict(each.fields or {}),
             "tell": whom_kept(each.tell),
             "note": each.note,
+            "copy_to": each.copy_to,
+            "with_marks": each.with_marks,
         }
         for code, each in ends.items()
     }
@@ -80,7 +91,15 @@ def ends_kept(ends: Ends) -> dict[str, Any]:
 def ends_read(kept: Mapping[str, Any]) -> dict[str, End]:
     """As a route or a review keeps them."""
     return {
-        code: End(each["status"], each["fields"], whom_read(each["tell"]), each["note"]) for code, each in kept.items()
+        code: End(
+            each["status"],
+            each["fields"],
+            whom_read(each["tell"]),
+            each["note"],
+            each.get("copy_to", ""),
+            each.get("with_marks", False),
+        )
+        for code, each in kept.items()
     }
 
 
@@ -93,6 +112,7 @@ def check_ends(project: ProjectRow, roster: ProjectRoster, ends: Ends, about: st
         if code not in verdicts:
             raise RuleBroken("verdict_unknown", "It says what follows a verdict that the project has not.", about)
         _check_status(project, verdicts[code], end.status, about)
+        _check_copy(roster.session, project, verdicts[code], end.copy_to, about)
         if any(not words for words in roster.words(end.tell).values()):
             raise RuleBroken("end_unfit", f"Somebody who is told of {code} is not there any more.", about)
         fields = {}
@@ -100,7 +120,7 @@ def check_ends(project: ProjectRow, roster: ProjectRoster, ends: Ends, about: st
             if not key.startswith(FIELD) or key not in columns:
                 raise RuleBroken("end_unfit", f"At {code} a field is set that the project has not.", about)
             fields[key] = check_value(columns[key], value, columns[key].choices or ())
-        checked[code] = End(end.status, fields, end.tell, end.note)
+        checked[code] = replace(end, fields=fields)
     return checked
 
 
@@ -115,18 +135,37 @@ def _check_status(project: ProjectRow, verdict: Mapping[str, Any], status: str, 
         raise RuleBroken("end_unfit", words, about)
 
 
-def said_of(session: Session, project: ProjectRow, ends: Ends) -> list[EndSaid]:
-    """In words of today, in the order of the verdicts."""
+def _check_copy(session: Session, project: ProjectRow, verdict: Mapping[str, Any], folder_id: str, about: str) -> None:
+    """So that who sees a folder alone sees accepted revisions and nothing else."""
+    if not folder_id:
+        return
+    folder = session.get(FolderRow, folder_id)
+    if folder is None or folder.project_id != project.id:
+        raise RuleBroken("end_unfit", f"The folder that {verdict['code']} copies into is not there any more.", about)
+    if not verdict["may_be_used"]:
+        words = f"Only what may be used is copied into a folder; {verdict['code']} does not let a document be used."
+        raise RuleBroken("end_unfit", words, about)
+
+
+def said_of(session: Session, seat: Seat, ends: Ends) -> list[EndSaid]:
+    """In words of today, in the order of the verdicts; folders as the seat sees them."""
+    project = seat.project
     roster = ProjectRoster(session, project)
     names = roster.words(named for end in ends.values() for named in end.tell)
     columns = columns_of(project)
     say = Sayings(
         uses_of(project), lambda key: columns[key].head if key in columns else "a field that is gone",
-        lambda named: names[named] or "somebody who has left",
+        lambda id: _folder(session, seat, id), lambda named: names[named] or "somebody who has left",
     )  # fmt: skip
     order = [each["code"] for each in project.rules["verdict_set"]]
     found = [EndSaid(verdict=code, words=end_in_words(code, ends[code], say)) for code in order if code in ends]
     return [each for each in found if each.words]
+
+
+def _folder(session: Session, seat: Seat, folder_id: str) -> str:
+    if session.get(FolderRow, folder_id) is None:
+        return "a folder that is gone"
+    return folder_path(session, seat, folder_id) if seat.at(folder_id) else "a folder that others see"
 
 
 def carry_out(act: Act, loaded: LoadedReview, left: Mapping[str, str]) -> None:
@@ -145,6 +184,7 @@ def carry_out(act: Act, loaded: LoadedReview, left: Mapping[str, str]) -> None:
         _give_status(act, project, document, revisions[id], end, why)
         _set_fields(act, project, document, end, why)
     refresh_in_force(act, project, list(wanted))
+    _copy(act, project, loaded, [(documents[id], revisions[id], end, left[id]) for id, end in wanted.items()])
     for verdict in dict.fromkeys(left[id] for id in wanted):
         those = [documents[id] for id in wanted if left[id] == verdict]
         _tell(act, project, loaded, verdict, ends[verdict], those)
@@ -160,6 +200,28 @@ def _give_status(
     record_status(act, document, revision, end.status, why)
     put_status(act, project, document, revision, end.status)
     document.version += 1
+
+
+def _copy(
+    act: Act, project: ProjectRow, loaded: LoadedReview, ended: Sequence[tuple[DocumentRow, str, End, str]]
+) -> None:  # fmt: skip
+    """Of each document, its revision, end and verdict. Nothing of what is withdrawn."""
+    ended = [each for each in ended if each[2].copy_to and not each[0].withdrawn]
+    if not ended:
+        return
+    query = select(RevisionRow).where(one_of(RevisionRow.id, [revision for _, revision, _, _ in ended]))
+    revisions = {row.id: row for row in act.session.scalars(query)}
+    wanted = [
+        CopyWanted(document, revisions[revision], end.copy_to, f"{loaded.row.number}, verdict {verdict}", verdict)
+        for document, revision, end, verdict in ended
+    ]
+    made = put_copies(act, project, wanted)
+    with_marks = {document.id for document, _, end, _ in ended if end.with_marks}
+    for each in wanted:
+        if each.document.id in made:
+            copy_scales(act, each.revision.id, made[each.document.id])
+            if each.document.id in with_marks:
+                copy_marks(act, each.revision.id, made[each.document.id])
 
 
 def _set_fields(act: Act, project: ProjectRow, document: DocumentRow, end: End, why: str) -> None:

@@ -87,10 +87,16 @@ def routes_for_starter(session: Session, project: ProjectRow) -> list[dict[str, 
 
 
 def _ends_as_roles(kept: Mapping[str, Any], roles: Mapping[str, tuple[str, ...]]) -> dict[str, Any]:
-    """Without fields, whose ids are the project's own."""
+    """Without fields and folders, whose ids are the project's own."""
     ends = ends_read(kept)
     plain = {
-        code: replace(end, fields={}, tell=tuple(dict.fromkeys(_role_of(each, roles) for each in end.tell)))
+        code: replace(
+            end,
+            fields={},
+            copy_to="",
+            with_marks=False,
+            tell=tuple(dict.fromkeys(_role_of(each, roles) for each in end.tell)),
+        )
         for code, end in ends.items()
     }
     return ends_kept({code: end for code, end in plain.items() if not end.nothing})

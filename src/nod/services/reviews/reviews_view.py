@@ -217,7 +217,7 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
             started_at=row.started_at,
             ended_at=row.ended_at,
             why_cancelled=row.why_cancelled,
-            ends=said_of(session, seat.project, ends_read(row.ends)),
+            ends=said_of(session, seat, ends_read(row.ends)),
             contract=contract_shown(row, ends_on, local_date(row.ended_at, at.zone) if row.ended_at else today),
             forecast_end_on=ends_on,
             verdict_set=show_verdicts(row.verdict_set),

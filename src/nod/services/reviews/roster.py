@@ -39,7 +39,7 @@ class ProjectRoster:
     def __init__(
         self, session: Session, project: ProjectRow, folders: Collection[str] = (), on: date | None = None
     ) -> None:
-        self._session, self._project, self._folders, self._on = session, project, folders, on
+        self.session, self._project, self._folders, self._on = session, project, folders, on
         self._may_mark: dict[str, bool] = {}
 
     @cached_property
@@ -51,11 +51,11 @@ class ProjectRoster:
             .where(MembershipRow.project_id == self._project.id, MembershipRow.state.in_(IN_PROJECT))
             .order_by(PersonRow.name)
         )
-        return {person: (company, frozenset(roles)) for person, company, roles in self._session.execute(query)}
+        return {person: (company, frozenset(roles)) for person, company, roles in self.session.execute(query)}
 
     @cached_property
     def _contacts(self) -> list[str]:
-        return contact_ids(self._session, self._project.id)
+        return contact_ids(self.session, self._project.id)
 
     def contacts(self) -> list[str]:
         return self._contacts
@@ -74,7 +74,7 @@ class ProjectRoster:
 
     def _company_now(self, company_id: str) -> str:
         """The company it was merged into, if it was."""
-        row = self._session.get(CompanyRow, company_id)
+        row = self.session.get(CompanyRow, company_id)
         return self._company_now(row.merged_into) if row and row.merged_into else company_id
 
     def people(self, named: Named) -> list[str]:
@@ -99,7 +99,7 @@ class ProjectRoster:
         self._may_mark |= {each: True for each in people if each in self._contacts}
         missing = [each for each in people if each not in self._may_mark]
         if missing:
-            reached = reach_of_all(self._session, self._project, missing)
+            reached = reach_of_all(self.session, self._project, missing)
             self._may_mark |= {each: can_see_all(reached[each], self._folders, Level.MARK) for each in missing}
 
     def stand_in(self, person: str) -> str:
@@ -115,7 +115,7 @@ class ProjectRoster:
             AbsenceRow.project_id == self._project.id, AbsenceRow.removed_at.is_(None),
             AbsenceRow.first_on <= self._on, AbsenceRow.last_on >= self._on,
         )  # fmt: skip
-        return dict(self._session.execute(query.order_by(AbsenceRow.set_at)).all())
+        return dict(self.session.execute(query.order_by(AbsenceRow.set_at)).all())
 
     def words(self, named: Iterable[Named]) -> dict[Named, str]:
         """Names of today; an empty one for what is not there any more."""
@@ -124,8 +124,8 @@ class ProjectRoster:
         people = select(PersonRow.id, PersonRow.name).where(PersonRow.id.in_(ids[NamedKind.PERSON]))
         companies = select(CompanyRow.id, CompanyRow.name).where(CompanyRow.id.in_(ids[NamedKind.COMPANY]))
         names: dict[NamedKind, dict[str, str]] = {
-            NamedKind.PERSON: dict(self._session.execute(people).all()),
-            NamedKind.COMPANY: dict(self._session.execute(companies).all()),
+            NamedKind.PERSON: dict(self.session.execute(people).all()),
+            NamedKind.COMPANY: dict(self.session.execute(companies).all()),
             NamedKind.ROLE: {code: role.name for code, role in roles_of(self._project).items()},
         }
         return {each: names[each.kind].get(each.id, "") for each in wanted}

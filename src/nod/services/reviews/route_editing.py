@@ -149,7 +149,7 @@ def try_route(context: Context, actor: Actor, command: TryRoute) -> RouteTried:
             for stage in path
         ]
         ends, end_trouble = _ends_tried(seat, roster, command.ends)
-        return RouteTried(stages=stages, ends=said_of(session, seat.project, ends), end_trouble=end_trouble)
+        return RouteTried(stages=stages, ends=said_of(session, seat, ends), end_trouble=end_trouble)
 
 
 def _ends_tried(seat: Seat, roster: ProjectRoster, given: dict[str, EndGiven]) -> tuple[dict[str, End], str]:

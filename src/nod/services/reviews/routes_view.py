@@ -97,7 +97,7 @@ def list_routes(context: Context, actor: Actor, project_id: str, *, retired: boo
                     may_start=check_may_start(session, seat, actor, row),
                     may_change=row.may_change,
                     ends={code: EndGiven.model_validate(each, strict=False) for code, each in row.ends.items()},
-                    ends_said=said_of(session, seat.project, ends_read(row.ends)),
+                    ends_said=said_of(session, seat, ends_read(row.ends)),
                 )
             )  # fmt: skip
         return found

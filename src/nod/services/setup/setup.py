@@ -28,7 +28,7 @@ from nod.services.register.in_force import reckon_project, uses_of, would_change
 from nod.services.setup.setup_view import CodeWords, MarkInks, NumberFieldSet, Profile, TypedField, VerdictSet
 from nod.services.things.kinds import kind_of
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, DocumentValueRow, FolderRow, MembershipRow, ProjectRow
+from nod.store.tables import NO_COPY, DocumentRow, DocumentValueRow, FolderRow, MembershipRow, ProjectRow
 
 _MOST_SHOWN, _MOST_TRIED = 5, 5000
 
@@ -197,7 +197,8 @@ def try_number(context: Context, actor: Actor, project_id: str, command: TryNumb
         seat = take_seat(session, actor, project_id)
         seat.need_to_run()
         convention = _convention(seat.project, command.separator, command.number_fields)
-        query = select(DocumentRow.number).where(DocumentRow.project_id == project_id).order_by(DocumentRow.seq.desc())
+        own = (DocumentRow.project_id == project_id, DocumentRow.copy_of == NO_COPY)
+        query = select(DocumentRow.number).where(*own).order_by(DocumentRow.seq.desc())
         numbers = session.scalars(query.limit(_MOST_TRIED))
         breaking = [number for number in numbers if check_number(convention, number)]
     faults = check_number(convention, command.number.strip()) if command.number.strip() else []

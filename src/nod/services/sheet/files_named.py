@@ -16,7 +16,10 @@ _ASKED_AT_ONCE = 500
 
 
 def documents_with_files(session: Session, seat: Seat, names: Iterable[str]) -> dict[str, str]:
-    """By name as `alike` writes it, the document that a file of that name was filed for last, if the seat sees it."""
+    """By name as `alike` writes it, the document that a file of that name was filed for last, if the seat sees it.
+
+    A copy only where its document is not seen.
+    """
     wanted = sorted({alike(name) for name in names})
     found: dict[str, str] = {}
     for first in range(0, len(wanted), _ASKED_AT_ONCE):
@@ -24,7 +27,7 @@ def documents_with_files(session: Session, seat: Seat, names: Iterable[str]) -> 
         named = session.execute(
             select(RevisionRow.file_alike, RevisionRow.document_id)
             .where(RevisionRow.file_alike.in_(wanted[first : first + _ASKED_AT_ONCE]))
-            .order_by(RevisionRow.filed_at)
+            .order_by(RevisionRow.copied_from == "", RevisionRow.filed_at)
         ).all()
         ids = {document_id for _, document_id in named}
         documents = session.execute(

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.sheet.words_on_sheet import box_of_word, numbers_said, occurrences
 from nod.formats.sheet.words_pack import unpack_words
-from nod.services.access.visibility import see_revision
+from nod.services.access.visibility import is_line, see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
 from nod.services.acts.projects import rules_of
@@ -73,8 +73,7 @@ def list_references(context: Context, actor: Actor, revision_id: str) -> Referen
         said = {place: numbers_said(placed, separator) for place, placed in pages}
         numbers = {number for found in said.values() for number in found} - {document.number}
         query = select(DocumentRow).where(
-            DocumentRow.project_id == document.project_id, DocumentRow.number.in_(numbers),
-            seat.sees(DocumentRow.folder_id),
+            DocumentRow.project_id == document.project_id, DocumentRow.number.in_(numbers), is_line(seat),
         )  # fmt: skip
         named = {row.number: row for row in session.scalars(query)}
         return References(

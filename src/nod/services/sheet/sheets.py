@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -93,7 +94,7 @@ class RevisionStanding(Answered):
 
 
 def standing_shown(document: DocumentRow, code: str) -> RevisionStanding:
-    around = Around(document.revision, document.in_force, document.withdrawn)
+    around = Around(document.revision, document.in_force, document.withdrawn, document.release == "passed")
     standing = standing_of(code, around)
     return RevisionStanding(kind=standing.kind, words=standing.words)
 
@@ -105,7 +106,7 @@ class SheetRevision(Answered):
 
 
 class Sheet(Answered):
-    """A revision as the sheet view opens it. `revisions` from the oldest on.
+    """A revision as the sheet view opens it. `revisions` from the oldest on; `copy_why` what made it a copy.
 
     Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
     """
@@ -122,6 +123,8 @@ class Sheet(Answered):
     in_force: str
     in_force_id: str
     latest_revision: str
+    copy_why: str
+    copied_at: datetime | None
     tile_px: int
     first_level: int
     whole_level: int
@@ -171,6 +174,8 @@ def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
         in_force=document.in_force,
         in_force_id=document.in_force_id,
         latest_revision=document.revision,
+        copy_why=revision.copy_why,
+        copied_at=revision.copied_at,
         tile_px=TILE_PX,
         first_level=FIRST_LEVEL,
         whole_level=WHOLE_PAGE_LEVEL,

@@ -51,7 +51,16 @@ from nod.store.tables.people import (
     StarterRow,
     SummaryLineRow,
 )
-from nod.store.tables.register import BlobRow, DocumentRow, PageRow, PageWordsRow, RenditionRow, RevisionRow
+from nod.store.tables.register import (
+    NO_COPY,
+    BlobRow,
+    DocumentRow,
+    PageRow,
+    PageWordsRow,
+    RenditionRow,
+    RevisionRow,
+    held_under,
+)
 from nod.store.tables.reviews import (
     AbsenceRow,
     AnswerRow,
@@ -67,6 +76,7 @@ from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
 from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 __all__ = [
+    "NO_COPY",
     "AbsenceRow",
     "AccessEpochRow",
     "AnswerRow",
@@ -140,4 +150,5 @@ __all__ = [
     "TransmittalDocumentRow",
     "TransmittalRow",
     "UploadRow",
+    "held_under",
 ]  # fmt: skip

@@ -2,10 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, ScalarSelect, String, UniqueConstraint, select, text
+from sqlalchemy import (
+    ColumnElement,
+    ForeignKey,
+    Index,
+    ScalarSelect,
+    String,
+    UniqueConstraint,
+    and_,
+    literal_column,
+    select,
+    text,
+)
 from sqlalchemy.engine.default import DefaultExecutionContext
 from sqlalchemy.orm import Mapped, column_property, mapped_column
 
@@ -68,6 +80,9 @@ class DocumentRow(Base):
 
     written in the same transaction as the act that changes them, so that lists sort and filter on an index. `in_force`
     is the code of the revision in force, empty without one; `release` a key of `core.register.in_force.RELEASES`.
+
+    A copy in a folder is a line of its own with revisions of its own: `copy_of` is the document that it came from, and
+    `home_folder_id` where that lies; both are empty otherwise.
     """
 
     __tablename__ = "document"
@@ -116,10 +131,14 @@ class DocumentRow(Base):
     shapes: Mapped[str] = mapped_column(default="")
     """The number as `number_shape.shapes` folds it, for searching; `field_words` are typed fields and old numbers."""
     field_words: Mapped[str] = mapped_column(default="")
+    copy_of: Mapped[str] = mapped_column(String(16), default="")
+    home_folder_id: Mapped[str] = mapped_column(String(16), default="")
 
     # The folder at the end of each index lets a walk along it skip what its reader may not see without fetching rows.
     __table_args__ = (
-        UniqueConstraint("project_id", "number"),
+        Index("one_document_of_a_number", "project_id", "number", unique=True, sqlite_where=text("copy_of = ''")),
+        Index("one_copy_in_a_folder", "copy_of", "folder_id", unique=True, sqlite_where=text("copy_of != ''")),
+        Index("ix_document_copied", "project_id", "home_folder_id", "folder_id", sqlite_where=text("copy_of != ''")),
         Index("ix_document_folder", "project_id", "folder_id", "withdrawn"),
         Index("ix_document_sha256", "sha256"),
         Index("ix_document_out", "project_id", "checked_out_by", sqlite_where=text("checked_out_by != ''")),
@@ -162,6 +181,9 @@ class RevisionRow(Base):
     `note` is what whoever filed it said of it; `from_id` the earlier revision whose content it brought back. `place`
     orders the revisions of a document as their scheme does: one filed as history stands before those that came earlier.
     Its file is the one that governs; further files of it are renditions.
+
+    In a copy, `copied_from` is the revision that it came from, `copied_at` when it was put there, `copy_why` by what;
+    `copy_verdict` is the verdict that it came with.
     """
 
     __tablename__ = "revision"
@@ -192,6 +214,10 @@ class RevisionRow(Base):
     as_history: Mapped[bool] = mapped_column(default=False)
     came_person: Mapped[str] = mapped_column(default="")
     came_by: Mapped[str] = mapped_column(default="")
+    copied_from: Mapped[str] = mapped_column(String(16), default="")
+    copied_at: Mapped[datetime | None]
+    copy_why: Mapped[str] = mapped_column(default="")
+    copy_verdict: Mapped[str] = mapped_column(default="")
 
     __table_args__ = (
         UniqueConstraint("document_id", "code"),
@@ -214,3 +240,13 @@ class RenditionRow(Base):
     came_from: Mapped[str]
 
     __table_args__ = (UniqueConstraint("revision_id", "kind"),)
+
+
+def held_under(project_id: str, numbers: str | Collection[str]) -> ColumnElement[bool]:
+    """Documents, not their copies, that have this number, or one of these."""
+    named = DocumentRow.number == numbers if isinstance(numbers, str) else DocumentRow.number.in_(numbers)
+    return and_(DocumentRow.project_id == project_id, named, DocumentRow.copy_of == NO_COPY)
+
+
+NO_COPY: ColumnElement[str] = literal_column("''")
+"""Said as it is, not as a value handed over, so that SQLite can use the indexes of copies alone, and of all others."""

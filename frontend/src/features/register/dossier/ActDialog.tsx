@@ -19,7 +19,27 @@ interface Wording {
   wanted?: boolean
 }
 
-function wording(act: string, number: string, holder: string): Wording {
+const ON_COPY: Record<string, Wording> = {
+  withdraw: {
+    title: 'Take the copy out',
+    about:
+      'Whoever sees this folder alone does not see it any more; its document stays as it is. The next revision that a review copies here takes its place.',
+    ask: 'Why',
+    button: 'Take it out',
+    stop: true,
+    wanted: true,
+  },
+  bring_back: {
+    title: 'Put the copy back',
+    about: 'It lies in this folder again as it did.',
+    ask: '',
+    button: 'Put it back',
+  },
+}
+
+function wording(act: string, { line, checked_out_by }: DossierData): Wording {
+  const { number } = line
+  const holder = checked_out_by?.name ?? ''
   const all: Record<string, Wording> = {
     check_out: {
       title: `Check ${number} out`,
@@ -63,7 +83,7 @@ function wording(act: string, number: string, holder: string): Wording {
       wanted: true,
     },
   }
-  return all[act] ?? { title: '', about: '', ask: '', button: '' }
+  return (line.is_copy ? ON_COPY[act] : all[act]) ?? { title: '', about: '', ask: '', button: '' }
 }
 
 /** An act with a word of why. */
@@ -81,7 +101,7 @@ export function ActDialog({
   const form = useKept('document-act', `${act} ${line.id}`, line.number)
   const [words, setWords] = useField(form, 'words', '')
   const [number, setNumber] = useField(form, 'number', line.number)
-  const said = wording(act, line.number, dossier.checked_out_by?.name ?? '')
+  const said = wording(act, dossier)
   const path = { document_id: line.id }
   const { version } = line
   const here = useHere()

@@ -20,13 +20,18 @@ const ACTS: [string, string][] = [
   ['withdraw', 'Withdraw …'],
   ['bring_back', 'Bring back into the register …'],
 ]
+const ACTS_ON_COPY: [string, string][] = [
+  ['withdraw', 'Take it out of this folder …'],
+  ['bring_back', 'Put it back into this folder …'],
+]
 const ITEM = 'cursor-pointer px-3 py-1.5 outline-none data-[highlighted]:bg-plum-tint'
 
 /** What may be done with the document as it stands; the server says which. */
 export function DocumentActs({ dossier }: { dossier: DossierData }) {
   const [act, setAct] = useState('')
   const columns = useColumns()
-  const open = ACTS.filter(([key]) => dossier.may.includes(key))
+  const acts = dossier.line.is_copy ? ACTS_ON_COPY : ACTS
+  const open = acts.filter(([key]) => dossier.may.includes(key))
   const mine = dossier.may.includes('put_back')
   const navigate = useNavigate()
   const { project } = useSeat()

@@ -54,6 +54,12 @@ function Content({ dossier, tab }: { dossier: DossierData; tab: string | undefin
             Withdrawn <When at={dossier.withdrawn_at} />: {dossier.withdrawn_why}
           </p>
         )}
+        {dossier.copy_here && (
+          <p className="mt-1 border-l-4 border-slate bg-slate-tint px-2 py-1 text-slate">
+            A copy, put into this folder <When at={dossier.copy_here.put_at} /> by {dossier.copy_here.why}.
+            What comes later where it came from is not shown here.
+          </p>
+        )}
         {dossier.checked_out_by && (
           <p className="mt-1 border-l-4 border-ochre bg-ochre-tint px-2 py-1 text-ochre">
             Checked out by {dossier.checked_out_by.name} since <When at={line.checked_out_at} />

@@ -78,7 +78,7 @@ function Standing({ dossier }: { dossier: DossierData }) {
   const latest = dossier.revisions.find((revision) => revision.id === line.revision_id)
   return (
     <dl className={LIST}>
-      <Fact name="Latest">
+      <Fact name={line.is_copy ? 'Lies here' : 'Latest'}>
         <span className="code font-bold">{line.revision}</span>
         {latest && (
           <span className="text-second">
@@ -107,7 +107,7 @@ function Standing({ dossier }: { dossier: DossierData }) {
           <Due standing={line.standing} />
         </Fact>
       )}
-      {!line.withdrawn && (
+      {!line.withdrawn && !line.is_copy && (
         <Fact name="Next revision">
           <span className="code">{dossier.next_revisions.join(' or ')}</span>
         </Fact>
@@ -130,6 +130,8 @@ function InForce({ dossier }: { dossier: DossierData }) {
         >
           {inForce.code}
         </Link>
+      ) : line.release === 'passed' ? (
+        <span className="font-semibold text-brick">another revision, which does not lie in this folder</span>
       ) : (
         'nothing yet'
       )}
@@ -149,6 +151,11 @@ function About({ dossier }: { dossier: DossierData }) {
   return (
     <dl className={`${LIST} border-t border-line pt-3`}>
       <Fact name="Folder">{dossier.folder}</Fact>
+      {line.also_in.length > 0 && (
+        <Fact name="Also in">
+          <AlsoIn copies={line.also_in} />
+        </Fact>
+      )}
       <Fact name="Came from">
         {[line.came_person, line.came_from, line.came_by].filter(Boolean).join(', ')}
         {line.file_kinds.includes(',') && <span className="code">, {line.file_kinds}</span>}
@@ -172,6 +179,31 @@ function About({ dossier }: { dossier: DossierData }) {
         </Fact>
       ))}
     </dl>
+  )
+}
+
+/** Copies that reviews put into folders, each with the revision that lies there. */
+function AlsoIn({ copies }: { copies: DossierData['line']['also_in'] }) {
+  return (
+    <ul>
+      {copies.map((copy) => (
+        <li key={copy.document_id}>
+          {copy.folder}:{' '}
+          <Link
+            to="/register"
+            search={{ document: copy.document_id }}
+            className="code text-plum underline"
+            aria-label={`${copy.revision} in ${copy.folder}`}
+          >
+            {copy.revision}
+          </Link>
+          <span className="text-second">
+            , by {copy.why}, <When at={copy.put_at} />
+          </span>
+          {copy.passed && <span className="font-semibold text-brick">; superseded</span>}
+        </li>
+      ))}
+    </ul>
   )
 }
 
