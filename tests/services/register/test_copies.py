@@ -347,7 +347,7 @@ def test_only_what_may_be_used_is_copied_and_only_into_a_folder_that_is_there(si
     assert tried(site, {"C": EndGiven(copy_to=folder)}).end_trouble.startswith("Only what may be used is copied")
     assert "not there" in tried(site, {"A": EndGiven(copy_to="../../x")}).end_trouble
     (said,) = tried(site, {"A": EndGiven(copy_to=folder, with_marks=True)}).ends
-    assert said.words.endswith("Temporary works, with its marks.")
+    assert said.words.endswith("Temporary works, with its ink.")
     with pytest.raises(RuleBroken):
         route_with(site, {"D": EndGiven(copy_to=folder)}, named="Bad")
 

@@ -27,7 +27,7 @@ const CELLS: Record<string, (row: Line) => ReactNode> = {
   title: (row) => <Said>{row.title}</Said>,
   discipline: (row) => <Worded column="discipline" code={row.discipline} />,
   revision: (row) => (
-    <span className="inline-flex items-center gap-1">
+    <span className="flex items-center gap-0.5">
       <span className="code font-bold">{row.revision}</span>
       <CopySign row={row} />
     </span>
@@ -103,9 +103,13 @@ function CopySign({ row }: { row: Line }) {
   if (!row.is_copy && !also) return null
   const words = row.is_copy ? 'a copy in this folder' : `also in ${also}`
   return (
-    <span title={words} className={row.is_copy ? 'text-slate' : 'text-second'}>
-      <Copy size={11} aria-hidden />
-      <span className="sr-only">{words}</span>
+    <span
+      role="img"
+      aria-label={words}
+      title={words}
+      className={`shrink-0 ${row.is_copy ? 'text-slate' : 'text-second'}`}
+    >
+      <Copy size={10} aria-hidden />
     </span>
   )
 }

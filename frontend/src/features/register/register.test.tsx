@@ -135,13 +135,13 @@ describe('a line', () => {
   it('says where else its document lies', async () => {
     const copy = { ...at, document_id: 'd', revision_id: 'r', revision: 'C01', folder: 'Issued to the site' }
     await show({ also_in: [copy] })
-    expect(screen.getByLabelText('revision')).toHaveTextContent('C02also in Issued to the site (C01)')
+    expect(screen.getByRole('img', { name: 'also in Issued to the site (C01)' })).toBeVisible()
     expect(screen.getByLabelText('folder')).toHaveTextContent('Marine; also in Issued to the site (C01)')
   })
 
   it('says that it is a copy, and that another is in force', async () => {
     await show({ is_copy: true, in_force: '', release: 'passed' })
-    expect(screen.getByLabelText('revision')).toHaveTextContent('C02a copy in this folder')
+    expect(screen.getByRole('img', { name: 'a copy in this folder' })).toBeVisible()
     expect(screen.getByLabelText('folder')).toHaveTextContent('Marine, a copy')
     expect(screen.getByLabelText('in_force')).toHaveTextContent('superseded')
     expect(screen.getByLabelText('release')).toHaveTextContent('another is in force than this copy')
@@ -149,7 +149,7 @@ describe('a line', () => {
 
   it('says nothing of copies where there are none', async () => {
     await show({})
-    expect(screen.getByLabelText('revision')).toHaveTextContent(/^C02$/)
+    expect(screen.queryByRole('img')).toBeNull()
     expect(screen.getByLabelText('folder')).toHaveTextContent(/^Marine$/)
   })
 })

@@ -131,7 +131,7 @@ function EndCopy({ code, end, onChange }: Pick<RowProps, 'end' | 'onChange'> & {
       />
       {end.copy_to && (
         <Checkbox
-          label={`with the ink on it after ${code}`}
+          label={`with its ink after ${code}`}
           checked={end.with_marks}
           onChange={(with_marks) => onChange({ with_marks })}
         />

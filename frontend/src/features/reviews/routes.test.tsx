@@ -138,9 +138,9 @@ describe('the routes of a project', () => {
   it('copy into a folder what may be used, with its ink if that is said, and nothing else', async () => {
     await renderSeated(<RoutesPage />)
     await open(/^Short/)
-    expect(screen.queryByLabelText('with the ink on it after A')).toBeNull()
+    expect(screen.queryByLabelText('with its ink after A')).toBeNull()
     await userEvent.selectOptions(await screen.findByLabelText('Copied after A into'), 'site')
-    await userEvent.click(screen.getByLabelText('with the ink on it after A'))
+    await userEvent.click(screen.getByLabelText('with its ink after A'))
     expect(screen.queryByLabelText('Copied after C into')).toBeNull()
     await userEvent.click(await screen.findByRole('button', { name: 'Save the route' }))
     expect(asked('PUT', '/api/routes/{route_id}')).toMatchObject([

@@ -50,7 +50,7 @@ def end_in_words(code: str, end: End, say: Sayings) -> str:
         parts.append(f"status {end.status}{released}")
     parts += [f"{say.field(key)} becomes {value or 'empty'}" for key, value in (end.fields or {}).items()]
     if end.copy_to:
-        parts.append(f"a copy goes into {say.folder(end.copy_to)}{', with its marks' if end.with_marks else ''}")
+        parts.append(f"a copy goes into {say.folder(end.copy_to)}{', with its ink' if end.with_marks else ''}")
     if end.tell:
         names = listed([say.named(each) for each in end.tell])
         parts.append(f"{names} {'is' if len(end.tell) == 1 else 'are'} told{', with a note' if end.note else ''}")
