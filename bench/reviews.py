@@ -6,13 +6,16 @@ import time
 from bench.acts import SHEETS, as_served, bare_inserts, last_rowids, put_documents, rows_after
 from bench.measure import tell, timed
 from nod.core.acts.working_days import Counting
+from nod.core.reviews.ends import End
 from nod.core.reviews.path import Named, NamedKind, Quota, Stage, Step, StepAct
 from nod.services.acts import projects
 from nod.services.acts.context import Act
 from nod.services.acts.seats import NOBODY, actor_of
 from nod.services.reviews import reviews, reviews_view, starting
+from nod.services.reviews.endings import ends_kept
 from nod.services.reviews.paths import to_keep
 from nod.services.reviews.reviews import DocumentAnswer, HandIn
+from nod.store.tables import RouteRow
 
 _STEPS, _PEOPLE = 6, 12
 
@@ -20,8 +23,19 @@ _STEPS, _PEOPLE = 6, 12
 def bench_review(context, cast):
     """Every step is of two people, who all hand in; the figures are those of one hand, and of the last one."""
     people, route = _people_and_route(context, cast)
+    _run(context, cast, people, route)
+    _copying(context, route, cast.folders["Issued to the site"])
+    _run(context, cast, people, route, only_closing=", a copy of each put into a folder")
+
+
+def _copying(context, route, folder_id):
     with context.database.write() as session:
-        chosen = put_documents(session, cast, cast.people["marit"], 90)
+        session.get_one(RouteRow, route).ends = ends_kept({"A": End(copy_to=folder_id)})
+
+
+def _run(context, cast, people, route, only_closing=""):
+    with context.database.write() as session:
+        chosen = put_documents(session, cast, cast.people["marit"], 91 if only_closing else 90)
     started = _start(context, cast, route, chosen)
     path = context.settings.data_dir / "nod.db"
     as_served()
@@ -36,9 +50,11 @@ def bench_review(context, cast):
             )
             for each in review.documents
         ]  # fmt: skip
-        if place == _PEOPLE - 1:
+        if place == _PEOPLE - 1 and not only_closing:
             _opening(context, actor, started, path)
         words = {2: "handing in", 3: "handing in, the next step begins", _PEOPLE - 1: "closing"}.get(place)
+        if only_closing:
+            words = f"closing{only_closing}" if place == _PEOPLE - 1 else None
         _hand_in(context, actor, started, step.id, answers, path, words, chosen)
 
 

@@ -37,6 +37,8 @@ _ADD_ENTRY = insert(_tables[AuditEntryRow.__tablename__])
 _ADD_SUBJECT = insert(_tables[AuditSubjectRow.__tablename__])
 _READ_HEAD = select(_head.c.size, _head.c.heads)
 _SET_HEAD = update(_head).values(size=bindparam("new_size"), heads=bindparam("new_heads"))
+_outbox = _tables[OutboxRow.__tablename__]
+_SET_TOLD = update(_outbox).where(_outbox.c.key == bindparam("of")).values(payload=bindparam("told"))
 
 
 @dataclass(frozen=True)
@@ -83,7 +85,7 @@ def _ask_to_tell(session: Session, at: datetime, seq: int) -> None:
     if first == seq:
         ask(session, at, "tell_followers", f"tell_followers:{told_of}", payload)
     else:
-        session.execute(update(OutboxRow).where(OutboxRow.key == f"tell_followers:{told_of}").values(payload=payload))
+        session.connection().execute(_SET_TOLD, {"of": f"tell_followers:{told_of}", "told": payload})
 
 
 def act_id(session: Session) -> str:

@@ -38,6 +38,10 @@ class CopyWanted:
     why: str
     verdict: str
 
+    @property
+    def place(self) -> tuple[str, str]:
+        return self.document.id, self.folder_id
+
 
 def put_copies(act: Act, project: ProjectRow, wanted: Sequence[CopyWanted]) -> dict[str, RevisionRow]:
     """Each revision in its folder, in the place of the one that lay there before. By document, the copy's own revision.
@@ -49,13 +53,21 @@ def put_copies(act: Act, project: ProjectRow, wanted: Sequence[CopyWanted]) -> d
     folders = _folders(act.session, project, {each.folder_id for each in wanted})
     asked = [each for each in wanted if each.folder_id in folders and each.folder_id != each.document.folder_id]
     there = _There(act.session, asked)
-    made = {}
-    for each in asked:
-        put = _put(act, there, each, folders[each.folder_id])
-        if put is not None:
-            made[each.document.id] = put
+    going = [each for each in asked if there.gives_way(each)]
+    before = {each.document.id: there.said(each) for each in going}
+    act.session.execute(delete(DocumentValueRow).where(DocumentValueRow.seq.in_(there.seqs(going))))
+    for each in going:
+        if each.place not in there.copies:
+            there.copies[each.place] = _new_copy(act, each)
+    act.session.add_all(there.copies.values())
+    # All new ones have their numbers now.
+    act.session.flush()
+    made = {each.document.id: _lay(act, there, each) for each in going}
+    act.session.flush()
+    for each in going:
+        _record(act, each, there.copies[each.place], made[each.document.id], folders[each.folder_id], before)
     follow_originals(act, project, list(made))
-    for folder_id in sorted({each.folder_id for each in asked if each.document.id in made}):
+    for folder_id in sorted({each.folder_id for each in going}):
         act.tell(project.id, "register", folder_id, {folder_id})
     return made
 
@@ -90,19 +102,28 @@ class _There:
         hashes = [each.sha256 for each in revisions]
         # Held here, so that what is mirrored of each file is not asked for one by one.
         self.files = list(session.scalars(select(BlobRow).where(one_of(BlobRow.sha256, hashes))))
-        self.pages = list(session.scalars(select(PageRow).where(one_of(PageRow.sha256, hashes), PageRow.place == 0)))
+        first = select(PageRow.sha256, PageRow.size_name).where(one_of(PageRow.sha256, hashes), PageRow.place == 0)
+        self.sizes = dict(session.execute(first).all())
+
+    def held_by(self, wanted: CopyWanted) -> RevisionRow | None:
+        copy = self.copies.get(wanted.place)
+        return self.held.get(copy.revision_id) if copy else None
+
+    def gives_way(self, wanted: CopyWanted) -> bool:
+        held = self.held_by(wanted)
+        return held is None or takes_place(wanted.revision.place, self.places[held.copied_from])
+
+    def said(self, wanted: CopyWanted) -> dict[str, str]:
+        held = self.held_by(wanted)
+        return _said(self.copies[wanted.place], held) if held else {}
+
+    def seqs(self, wanted: Iterable[CopyWanted]) -> list[int]:
+        return [self.copies[each.place].seq for each in wanted if each.place in self.copies]
 
 
-def _put(act: Act, there: _There, wanted: CopyWanted, folder: FolderRow) -> RevisionRow | None:
+def _lay(act: Act, there: _There, wanted: CopyWanted) -> RevisionRow:
     document, revision = wanted.document, wanted.revision
-    copy = there.copies.get((document.id, folder.id))
-    held = there.held[copy.revision_id] if copy else None
-    if held and not takes_place(revision.place, there.places[held.copied_from]):
-        return None
-    before = _said(copy, held) if copy and held else {}
-    if copy:
-        act.session.execute(delete(DocumentValueRow).where(DocumentValueRow.seq == copy.seq))
-    copy = copy or _new_copy(act, document, revision, folder)
+    copy, held = there.copies[wanted.place], there.held_by(wanted)
     if held and held.copied_from == revision.id:
         made = held
         made.status = revision.status
@@ -113,7 +134,7 @@ def _put(act: Act, there: _There, wanted: CopyWanted, folder: FolderRow) -> Revi
     made.copied_at, made.copy_why, made.copy_verdict = act.at, wanted.why, wanted.verdict
     # What was withdrawn is what lay there before; this one was accepted.
     copy.withdrawn, copy.withdrawn_at, copy.withdrawn_why = False, None, ""
-    mirror_revision(act.session, copy, made)
+    mirror_revision(act.session, copy, made, there.sizes.get(made.sha256, ""))
     for column in _OF_THE_DOCUMENT:
         setattr(copy, column, getattr(document, column))
     copy.verdict = wanted.verdict
@@ -121,20 +142,17 @@ def _put(act: Act, there: _There, wanted: CopyWanted, folder: FolderRow) -> Revi
         DocumentValueRow(seq=copy.seq, field=each.field, value=each.value, number=each.number)
         for each in there.values.get(document.seq, ())
     )
-    _record(act, wanted, copy, made, folder, before)
     return made
 
 
-def _new_copy(act: Act, document: DocumentRow, revision: RevisionRow, folder: FolderRow) -> DocumentRow:
-    copy = DocumentRow(
-        id=new_id(), project_id=document.project_id, folder_id=folder.id, copy_of=document.id,
-        home_folder_id=document.folder_id, number=document.number, title=revision.title, revision_id="", revision="",
-        status="", filed_at=act.at, discipline="", originator="", form="", kind=document.kind,
+def _new_copy(act: Act, wanted: CopyWanted) -> DocumentRow:
+    document = wanted.document
+    return DocumentRow(
+        id=new_id(), project_id=document.project_id, folder_id=wanted.folder_id, copy_of=document.id,
+        home_folder_id=document.folder_id, number=document.number, title=wanted.revision.title, revision_id="",
+        revision="", status="", filed_at=act.at, discipline="", originator="", form="", kind=document.kind,
         release="", shapes=document.shapes, field_words=document.field_words,
     )  # fmt: skip
-    act.session.add(copy)
-    act.session.flush()
-    return copy
 
 
 _OF_THE_DOCUMENT = (
@@ -177,14 +195,15 @@ def _record(
     copy: DocumentRow,
     made: RevisionRow,
     folder: FolderRow,
-    before: Mapping[str, str],
+    before: Mapping[str, Mapping[str, str]],
 ) -> None:
     """One entry about the copy, for whoever sees its folder; one about the document, for whoever sees both."""
     document, revision = wanted.document, wanted.revision
     about = f"{document.number} {revision.code}"
     after = _said(copy, made)
     put = Fact(
-        FactKind.COPY_PUT, Subject("document", copy.id), about, (Subject("revision", made.id),), dict(before), after,
+        FactKind.COPY_PUT, Subject("document", copy.id), about, (Subject("revision", made.id),),
+        dict(before[document.id]), after,
         made.copy_why,
     )  # fmt: skip
     act.record(document.project_id, put)

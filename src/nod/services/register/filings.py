@@ -265,13 +265,20 @@ _MIRRORED = (
 )  # fmt: skip
 
 
-def mirror_revision(session: Session, document: DocumentRow, revision: RevisionRow) -> None:
-    """The document's line shows its latest revision. A verdict belongs to a revision: a new one has none."""
-    page = session.get(PageRow, (revision.sha256, 0))
+def mirror_revision(
+    session: Session, document: DocumentRow, revision: RevisionRow, size: str | None = None
+) -> None:  # fmt: skip
+    """The document's line shows its latest revision. A verdict belongs to a revision: a new one has none.
+
+    `size` is the sheet's where it is known already.
+    """
+    if size is None:
+        page = session.get(PageRow, (revision.sha256, 0))
+        size = page.size_name if page else ""
     for column in _MIRRORED:
         setattr(document, column, getattr(revision, column))
     document.revision, document.revision_id, document.verdict = revision.code, revision.id, ""
-    document.sheet_size = page.size_name if page else ""
+    document.sheet_size = size
     document.file_kinds = kind_of(session.get_one(BlobRow, revision.sha256).media_type, revision.file_name)
     document.version += 1
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import Field
@@ -168,66 +168,79 @@ def _folder(session: Session, seat: Seat, folder_id: str) -> str:
     return folder_path(session, seat, folder_id) if seat.at(folder_id) else "a folder that others see"
 
 
+@dataclass(frozen=True)
+class _Ended:
+    """A document that has left the review: what was decided of it, and what its route does with it."""
+
+    document: DocumentRow
+    revision: RevisionRow
+    verdict: str
+    end: End
+    why: str
+
+
 def carry_out(act: Act, loaded: LoadedReview, left: Mapping[str, str]) -> None:
     """`left` are the documents that have left the review now, with their verdicts."""
     ends = ends_read(loaded.row.ends)
-    wanted = {id: ends[verdict] for id, verdict in left.items() if verdict in ends}
-    if not wanted:
+    ended = _ended(act, loaded, left, ends)
+    if not ended:
         return
     project = act.session.get_one(ProjectRow, loaded.row.project_id)
-    revisions = {each.document_id: each.revision_id for each in loaded.documents if each.document_id in wanted}
-    rows = act.session.scalars(select(DocumentRow).where(one_of(DocumentRow.id, list(wanted))))
-    documents = {row.id: row for row in rows}
-    for id, end in wanted.items():
-        why = f"{loaded.row.number}, verdict {left[id]}"
-        document = documents[id]
-        _give_status(act, project, document, revisions[id], end, why)
-        _set_fields(act, project, document, end, why)
-    refresh_in_force(act, project, list(wanted))
-    _copy(act, project, loaded, [(documents[id], revisions[id], end, left[id]) for id, end in wanted.items()])
-    for verdict in dict.fromkeys(left[id] for id in wanted):
-        those = [documents[id] for id in wanted if left[id] == verdict]
+    for each in ended:
+        _give_status(act, project, each)
+        _set_fields(act, project, each)
+    refresh_in_force(act, project, [each.document.id for each in ended])
+    _copy(act, project, ended)
+    for verdict in dict.fromkeys(each.verdict for each in ended):
+        those = [each.document for each in ended if each.verdict == verdict]
         _tell(act, project, loaded, verdict, ends[verdict], those)
 
 
-def _give_status(
-    act: Act, project: ProjectRow, document: DocumentRow, revision_id: str, end: End, why: str
-) -> None:  # fmt: skip
+def _ended(act: Act, loaded: LoadedReview, left: Mapping[str, str], ends: Ends) -> list[_Ended]:
+    """In the order of `left`; those of a verdict after which nothing is done are left out."""
+    wanted = [id for id, verdict in left.items() if verdict in ends]
+    found = {each.document_id: each.revision_id for each in loaded.documents if each.document_id in left}
+    documents = select(DocumentRow).where(one_of(DocumentRow.id, wanted))
+    by_id = {row.id: row for row in act.session.scalars(documents)}
+    revisions = select(RevisionRow).where(one_of(RevisionRow.id, [found[id] for id in wanted]))
+    of = {row.id: row for row in act.session.scalars(revisions)}
+    return [
+        _Ended(by_id[id], of[found[id]], left[id], ends[left[id]], f"{loaded.row.number}, verdict {left[id]}")
+        for id in wanted
+    ]
+
+
+def _give_status(act: Act, project: ProjectRow, ended: _Ended) -> None:
     """A status that the project has no more, and that of a withdrawn document, stay as they are."""
-    revision = act.session.get_one(RevisionRow, revision_id)
-    if not end.status or end.status not in project.rules["statuses"] or end.status == revision.status:
+    document, revision, status = ended.document, ended.revision, ended.end.status
+    if not status or status not in project.rules["statuses"] or status == revision.status:
         return
-    record_status(act, document, revision, end.status, why)
-    put_status(act, project, document, revision, end.status)
+    record_status(act, document, revision, status, ended.why)
+    put_status(act, project, document, revision, status)
     document.version += 1
 
 
-def _copy(
-    act: Act, project: ProjectRow, loaded: LoadedReview, ended: Sequence[tuple[DocumentRow, str, End, str]]
-) -> None:  # fmt: skip
-    """Of each document, its revision, end and verdict. Nothing of what is withdrawn."""
-    ended = [each for each in ended if each[2].copy_to and not each[0].withdrawn]
-    if not ended:
-        return
-    query = select(RevisionRow).where(one_of(RevisionRow.id, [revision for _, revision, _, _ in ended]))
-    revisions = {row.id: row for row in act.session.scalars(query)}
+def _copy(act: Act, project: ProjectRow, ended: Sequence[_Ended]) -> None:
+    """Nothing of what is withdrawn."""
     wanted = [
-        CopyWanted(document, revisions[revision], end.copy_to, f"{loaded.row.number}, verdict {verdict}", verdict)
-        for document, revision, end, verdict in ended
+        CopyWanted(each.document, each.revision, each.end.copy_to, each.why, each.verdict)
+        for each in ended
+        if each.end.copy_to and not each.document.withdrawn
     ]
+    if not wanted:
+        return
     made = put_copies(act, project, wanted)
-    with_marks = {document.id for document, _, end, _ in ended if end.with_marks}
-    for each in wanted:
-        if each.document.id in made:
-            copy_scales(act, each.revision.id, made[each.document.id])
-            if each.document.id in with_marks:
-                copy_marks(act, each.revision.id, made[each.document.id])
+    copied = {each.revision.id: made[each.document.id] for each in wanted if each.document.id in made}
+    with_marks = {each.revision.id for each in ended if each.end.with_marks}
+    copy_scales(act, copied)
+    copy_marks(act, {id: copy for id, copy in copied.items() if id in with_marks})
 
 
-def _set_fields(act: Act, project: ProjectRow, document: DocumentRow, end: End, why: str) -> None:
+def _set_fields(act: Act, project: ProjectRow, ended: _Ended) -> None:
+    document = ended.document
     columns = columns_of(project)
     after = {}
-    for key, value in (end.fields or {}).items():
+    for key, value in (ended.end.fields or {}).items():
         if key in columns:
             set_value(act.session, document, columns[key], value)
             after[columns[key].head.lower()] = value
@@ -235,8 +248,9 @@ def _set_fields(act: Act, project: ProjectRow, document: DocumentRow, end: End, 
         document.version += 1
         subjects = (Subject("revision", document.revision_id),)
         fact = Fact(
-            FactKind.DOCUMENT_CHANGED, Subject("document", document.id), document.number, subjects, {}, after, why
-        )
+            FactKind.DOCUMENT_CHANGED, Subject("document", document.id), document.number, subjects, {}, after,
+            ended.why,
+        )  # fmt: skip
         act.record(project.id, fact)
 
 
