@@ -151,7 +151,17 @@ def count(session: Session, view: RegisterView, hits: Hits | None = None) -> int
             return int(session.scalar(_hits(hits.match).with_only_columns(func.count())) or 0) - others
     # Without a filter the folders' own ranges of their index are counted, and nothing else is looked at.
     by_folder = not view.filters and not view.words
-    query = _filtered(select(func.count()).select_from(DocumentRow), view, hits, few=by_folder)
+    query = _filtered(select(func.count()).select_from(DocumentRow), view, hits, few=by_folder, with_doubles=by_folder)
+    total = int(session.scalar(query) or 0)
+    return total - _doubles(session, view) if by_folder and view.has_copies else total
+
+
+def _doubles(session: Session, view: RegisterView) -> int:
+    """Counted by themselves: a look at each of all lines would take longer than to count them."""
+    of_seen = DocumentRow.seq.in_(copies_of_seen(view.project_id, view.folders))
+    query = select(func.count()).select_from(DocumentRow).where(of_seen, DocumentRow.withdrawn.is_(False))
+    if view.folders is not None:
+        query = query.where(unindexed(DocumentRow.folder_id).in_(view.folders))
     return int(session.scalar(query) or 0)
 
 
@@ -244,7 +254,10 @@ def _typed(column: Any, value: Any) -> Any:
     return python_type.fromisoformat(value) if hasattr(python_type, "fromisoformat") else value
 
 
-def _filtered(query: Any, view: RegisterView, hits: Hits, *, few: bool = False) -> Any:
+def _filtered(
+    query: Any, view: RegisterView, hits: Hits, *, few: bool = False, with_doubles: bool = False
+) -> Any:  # fmt: skip
+    """`with_doubles`: with the copies, too, of what the viewer sees where it lies."""
     # With few hits they are looked up one by one, not met while walking the project.
     project = DocumentRow.project_id if hits.rows is None else unindexed(DocumentRow.project_id)
     query = query.where(project == view.project_id)
@@ -252,7 +265,8 @@ def _filtered(query: Any, view: RegisterView, hits: Hits, *, few: bool = False) 
         # The index of the sort is walked, which ends with the folder; few lines come by their folder.
         folder = DocumentRow.folder_id if few else unindexed(DocumentRow.folder_id)
         query = query.where(folder.in_(view.folders))
-    query = query.where(DocumentRow.seq.not_in(copies_of_seen(view.project_id, view.folders)))
+    if view.has_copies and not with_doubles:
+        query = query.where(DocumentRow.seq.not_in(copies_of_seen(view.project_id, view.folders)))
     if not any(each.column == "withdrawn" for each in view.filters):
         query = query.where(DocumentRow.withdrawn.is_(False))
     for each in view.filters:
