@@ -34,13 +34,21 @@ export const SEAT: Seat = {
     disciplines: { A: 'Architecture' },
     statuses: { S0: 'work in progress', S3: 'review and comment', A1: 'accepted' },
     verdict_set: [
-      { code: 'A', words: 'proceed', meaning: 'go', may_be_used: true, needs_new_revision: false },
+      {
+        code: 'A',
+        words: 'proceed',
+        meaning: 'go',
+        may_be_used: true,
+        needs_new_revision: false,
+        of_set: '',
+      },
       {
         code: 'C',
         words: 'revise and resubmit',
         meaning: 'stop',
         may_be_used: false,
         needs_new_revision: true,
+        of_set: '',
       },
     ],
   },

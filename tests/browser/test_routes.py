@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.test_reviews import open_review, send
 from tests.browser.test_screens import axe
 
 pytestmark = pytest.mark.browser
@@ -88,3 +89,48 @@ def test_a_route_is_written_copied_changed_retired_and_gone_on(visit):
     leilani = visit("leilani", "/reviews")
     expect(leilani.get_by_role("heading", name="Reviews")).to_be_visible()
     expect(leilani.get_by_role("link", name="Routes")).to_have_count(0)
+
+
+def test_a_project_has_verdicts_of_its_own_for_a_step_and_the_reviewer_gives_those(visit):
+    rafael = visit("rafael", "/setup/codes")
+    add = rafael.get_by_role("button", name="Add a verdict")
+    expect(rafael.get_by_label("Code of verdict 4")).to_have_value("D")
+    for code, words, meaning in (("F0", "no remark", "go"), ("F1", "refused by fire", "stop")):
+        count = rafael.get_by_label(re.compile("^Code of verdict")).count()
+        add.click()
+        rafael.get_by_label(f"Code of verdict {count + 1}").fill(code)
+        rafael.get_by_label(f"Meaning of verdict {code}").fill(words)
+        rafael.get_by_label(f"The set of {code}").fill("Fire")
+        rafael.get_by_label(f"What {code} means").select_option(meaning)
+    rafael.get_by_role("button", name="Save", exact=True).click()
+    expect(rafael.get_by_role("alert").filter(has_text="At least one verdict of the set Fire")).to_be_visible()
+    line = rafael.get_by_role("listitem").filter(has=rafael.get_by_label("The set of F0"))
+    line.get_by_label("may be used").check()
+    rafael.get_by_role("button", name="Save", exact=True).click()
+    expect(rafael.get_by_text("Saved", exact=True).first).to_be_visible()
+    axe(rafael)
+
+    rafael.goto(rafael.url.split("/setup")[0] + "/reviews/routes")
+    rafael.get_by_role("button", name="A new route").click()
+    form = rafael.get_by_role("form", name="A new route")
+    form.get_by_label("Name of the route").fill("Fire alone")
+    form.get_by_label("Step", exact=True).fill("Fire check")
+    form.get_by_label("Asks for").select_option(label="a verdict, Fire")
+    name_for_step(form, 0, "dede")
+    expect(form.get_by_label("A document with F1, refused by fire")).to_be_visible()
+    expect(form.get_by_label("A document with A, proceed")).to_have_count(0)
+    expect(form.get_by_label("Status after F0")).to_be_visible()
+    axe(rafael)
+    form.get_by_role("button", name="Make the route").click()
+    expect(rafael.get_by_role("button", name=re.compile("^Fire alone"))).to_be_visible()
+
+    number = send(visit("marit", "/register"), "Luminaires", "Fire alone", "Luminaires by fire")
+    dede = visit("dede", "/reviews")
+    panel = open_review(dede, number)
+    verdicts = panel.get_by_role("radiogroup").first
+    expect(verdicts.get_by_role("radio")).to_have_count(2)
+    verdicts.get_by_label(re.compile("^F0")).check()
+    panel.get_by_role("button", name="Hand in verdicts").click()
+    expect(panel.get_by_text(re.compile("^Closed"))).to_be_visible()
+    dede.goto(re.sub("/reviews.*", "/register?words=Luminaires", dede.url))
+    expect(dede.get_by_role("row").filter(has_text="BFT-").first.get_by_text("F0")).to_be_visible()

@@ -46,7 +46,7 @@ def test_the_demo_is_what_it_should_be(rows):
     late = rows("SELECT count(*) FROM review_step WHERE state = 'running' AND due_on < '2027-03-09'")
     assert late == [(1,)]
     assert rows("SELECT count(*) FROM recipient WHERE acknowledged_at IS NOT NULL") == [(1,)]
-    assert rows("SELECT count(*) FROM person WHERE password_hash != ''") == [(12,)]
+    assert rows("SELECT count(*) FROM person WHERE password_hash != ''") == [(13,)]
     assert rows("SELECT count(DISTINCT company_id) FROM person WHERE password_hash != ''") == [(8,)]
 
 

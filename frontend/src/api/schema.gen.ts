@@ -9369,6 +9369,8 @@ export interface components {
             remind: components["schemas"]["RemindGiven"];
             /** Sums Up */
             sums_up: boolean;
+            /** Verdicts */
+            verdicts: string;
             /** Whom */
             whom: components["schemas"]["NamedShown"][];
         };
@@ -10306,7 +10308,7 @@ export interface components {
          * SlipRow
          * @description One step on the slip; those of a `stage` are beside each other.
          *
-         *     `asks` says whom the route names, `asks_one` whether that is one person.
+         *     `verdicts` is the set that is given in it. `asks` says whom the route names, `asks_one` whether that is one person.
          *     `planned_on` is its forecast last day while it has not ended.
          */
         SlipRow: {
@@ -10350,6 +10352,8 @@ export interface components {
             /** Taken At */
             taken_at: string | null;
             taken_by: components["schemas"]["Who"] | null;
+            /** Verdicts */
+            verdicts: string;
             /** Why Ended */
             why_ended: string;
         };
@@ -10532,6 +10536,11 @@ export interface components {
              * @default false
              */
             sums_up: boolean;
+            /**
+             * Verdicts
+             * @default
+             */
+            verdicts: string;
             /** Whom */
             whom: components["schemas"]["NamedGiven"][];
         };
@@ -11029,12 +11038,17 @@ export interface components {
             meaning: "go" | "look" | "stop";
             /** Needs New Revision */
             needs_new_revision: boolean;
+            /**
+             * Of Set
+             * @default
+             */
+            of_set: string;
             /** Words */
             words: string;
         };
         /**
          * VerdictShown
-         * @description One of the project's possible verdicts; `meaning` is go, look or stop.
+         * @description One of the project's possible verdicts; `meaning` is go, look or stop, `of_set` empty for the usual set.
          */
         VerdictShown: {
             /** Code */
@@ -11045,6 +11059,11 @@ export interface components {
             meaning: string;
             /** Needs New Revision */
             needs_new_revision: boolean;
+            /**
+             * Of Set
+             * @default
+             */
+            of_set: string;
             /** Words */
             words: string;
         };

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterable, Mapping
+from dataclasses import replace
 from datetime import date
 
 from nod.core.access.tools import FIXED_ROLES, TOOLS, Role
 from nod.core.acts.refusals import RuleBroken
 from nod.core.register.in_force import USES, use_of
-from nod.core.reviews.verdicts import Verdict
+from nod.core.reviews.verdicts import Verdict, sets_of
 
 MEANINGS = ("go", "look", "stop")
 FIELD_KINDS: dict[str, str] = {
     "text": "text", "number": "number", "date": "date", "choice": "one of a list", "yes_no": "yes or no",
 }  # fmt: skip
 _MOST = 100
+_LONGEST_SET = 40
 
 
 def check_statuses(statuses: Iterable[tuple[str, str]], used: Collection[str]) -> dict[str, str]:
@@ -55,15 +57,17 @@ def check_uses(statuses: Iterable[str], uses: Mapping[str, str]) -> dict[str, st
 
 
 def check_verdicts(verdicts: Iterable[Verdict], used: Collection[str]) -> list[Verdict]:
-    """The set, mildest first. Raises RuleBroken for one with which no review could end well or badly."""
+    """Those of all sets, of each the mildest first. Raises RuleBroken for one with which no review could end well."""
     found: dict[str, Verdict] = {}
     for each in verdicts:
         _check_code(each.code, each.words, found, "verdict")
         if each.meaning not in MEANINGS:
             raise RuleBroken("meaning_unknown", f"Say whether {each.code} means go, look or stop.", each.code)
-        found[each.code] = each
-    if not any(each.may_be_used for each in found.values()):
-        raise RuleBroken("no_good_verdict", "At least one verdict lets the document be used.")
+        found[each.code] = replace(each, of_set=" ".join(each.of_set.split())[:_LONGEST_SET])
+    for of_set in sets_of(found.values()):
+        if not any(each.may_be_used for each in found.values() if each.of_set == of_set):
+            where = f" of the set {of_set}" if of_set else ""
+            raise RuleBroken("no_good_verdict", f"At least one verdict{where} lets the document be used.", of_set)
     _check_kept(found, used, "verdict")
     return sorted(found.values(), key=lambda each: each.severity)
 

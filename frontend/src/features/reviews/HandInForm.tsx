@@ -1,6 +1,7 @@
 import { Link } from '@tanstack/react-router'
 
 import { counted } from '../../domain/counted'
+import { inSet } from '../../domain/verdicts'
 import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
 import { GraveChoice } from '../../ui/Grave'
@@ -11,6 +12,8 @@ import { VerdictMark } from '../../ui/Stamp'
 import type { Review, SlipStep, useStepActs } from './useReviews'
 import { useBegunAnswers, type Answer } from '../../ui/useBegunAnswers'
 import type { Keep } from '../../ui/useKept'
+
+type Verdicts = Review['verdict_set']
 
 /** What one says of each document that one is asked about, and what it comes to. */
 function useSaying(review: Review, step: SlipStep) {
@@ -36,6 +39,7 @@ export function HandInForm({
   acts: ReturnType<typeof useStepActs>
 }) {
   const decides = step.act === 'decide'
+  const verdicts = decides ? inSet(review.verdict_set, step.verdicts) : []
   const { form, of, change, documents, all, note, setNote, error, notYet } = useSaying(review, step)
   const open = documents.filter((document) => decides && !of(document.document_id).verdict).length
   const giveAll = (verdict: string) => documents.forEach((each) => change(each.document_id, { verdict }))
@@ -56,7 +60,7 @@ export function HandInForm({
           key={document.document_id}
           review={review}
           document={document}
-          decides={decides}
+          verdicts={verdicts}
           keep={form}
           said={of(document.document_id)}
           onSay={(part) => change(document.document_id, part)}
@@ -98,7 +102,7 @@ function Head({ review, step, onAll }: HeadProps) {
       >
         Answer on the sheets
       </Link>
-      {onAll && <ForAll review={review} onChoose={onAll} />}
+      {onAll && <ForAll verdicts={inSet(review.verdict_set, step.verdicts)} onChoose={onAll} />}
     </div>
   )
 }
@@ -144,13 +148,14 @@ function Foot({ notYet, open, decides, busy }: FootProps) {
 interface OneProps {
   review: Review
   document: Review['documents'][number]
-  decides: boolean
+  /** None where the step comments. */
+  verdicts: Verdicts
   keep: Keep
   said: Answer
   onSay: (part: Partial<Answer>) => void
 }
 
-function OneDocument({ review, document, decides, keep, said, onSay }: OneProps) {
+function OneDocument({ review, document, verdicts, keep, said, onSay }: OneProps) {
   return (
     <fieldset className="mb-2 border border-line px-3 py-2">
       <legend className="sr-only">{document.number}</legend>
@@ -164,13 +169,13 @@ function OneDocument({ review, document, decides, keep, said, onSay }: OneProps)
         </p>
       )}
       <Earlier review={review} documentId={document.document_id} />
-      {decides && (
+      {verdicts.length > 0 && (
         <div
           role="radiogroup"
           aria-label={`Verdict on ${document.number}`}
           className="mt-1.5 flex flex-wrap gap-1"
         >
-          {review.verdict_set.map((verdict) => (
+          {verdicts.map((verdict) => (
             <label
               key={verdict.code}
               className="flex cursor-pointer items-center gap-1 border border-line px-1.5 py-0.5 text-list has-checked:border-plum has-checked:bg-plum-tint"
@@ -209,11 +214,11 @@ function OneDocument({ review, document, decides, keep, said, onSay }: OneProps)
   )
 }
 
-function ForAll({ review, onChoose }: { review: Review; onChoose: (verdict: string) => void }) {
+function ForAll({ verdicts, onChoose }: { verdicts: Verdicts; onChoose: (verdict: string) => void }) {
   return (
     <div className="flex items-center gap-1.5 text-second">
       the same for all
-      {review.verdict_set.map((verdict) => (
+      {verdicts.map((verdict) => (
         <Button
           key={verdict.code}
           small

@@ -87,6 +87,7 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
       <RouteEnds
         keep={form}
         ends={written.ends}
+        sets={setsGiven(stages)}
         whom={whom.choices}
         tried={tried.data}
         onChange={(ends) => set({ ends })}
@@ -101,6 +102,12 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
       />
     </form>
   )
+}
+
+/** Whose verdicts it gives: with no step that decides yet, the usual ones. */
+function setsGiven(stages: readonly StageGiven[]): string[] {
+  const deciding = stages.flatMap((stage) => stage.steps.filter((step) => step.act === 'decide'))
+  return deciding.length ? deciding.map((step) => step.verdicts ?? '') : ['']
 }
 
 interface HeadProps extends Pick<RouteWritten, 'name' | 'purpose'> {

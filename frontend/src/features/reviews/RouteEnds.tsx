@@ -16,6 +16,8 @@ export type Ends = Record<string, End>
 interface Props {
   keep: Kept
   ends: Ends
+  /** Names of the sets whose verdicts the route gives. */
+  sets: readonly string[]
   whom: readonly Choosable[]
   tried: Tried
   onChange: (ends: Ends) => void
@@ -24,8 +26,9 @@ interface Props {
 const NOTHING: End = { status: '', fields: {}, tell: [], note: '', copy_to: '', with_marks: false }
 
 /** What is done with a document that leaves the review, by its verdict. */
-export function RouteEnds({ keep, ends, whom, tried, onChange }: Props) {
+export function RouteEnds({ keep, ends, sets, whom, tried, onChange }: Props) {
   const { project } = useSeat()
+  const given = project.verdict_set.filter((each) => sets.includes(each.of_set) || each.code in ends)
   return (
     <section aria-label="At the end" className="mt-4 border-2 border-second bg-surface">
       <h2 className="border-b border-line px-3 py-1.5 font-semibold">
@@ -33,7 +36,7 @@ export function RouteEnds({ keep, ends, whom, tried, onChange }: Props) {
         <span className="font-normal text-second">what is done with a document, by its verdict</span>
       </h2>
       <ul>
-        {project.verdict_set.map((verdict) => (
+        {given.map((verdict) => (
           <EndRow
             key={verdict.code}
             keep={keep}

@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react'
 
 import type { Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
+import { inSet } from '../../domain/verdicts'
 import { Button } from '../../ui/Button'
 import type { Choosable } from '../../ui/ChooseMany'
 import { Select } from '../../ui/Field'
@@ -60,9 +61,7 @@ export function RouteRow({ keep, stage, place, last, whom, tried, full, onChange
             Somebody sums up
           </Button>
         )}
-        {steps.some((step) => step.act === 'decide') && (
-          <Follows then={stage.then ?? {}} onChange={(then) => onChange({ then })} />
-        )}
+        <Follows stage={stage} onChange={(then) => onChange({ then })} />
       </div>
       {tried?.hint && <p className="mt-1 ml-8 text-note text-ochre">{tried.hint}</p>}
     </li>
@@ -71,14 +70,16 @@ export function RouteRow({ keep, stage, place, last, whom, tried, full, onChange
 
 /** A new one stands before whoever sums up. */
 function besideOthers(steps: readonly StepGiven[]): StepGiven[] {
-  const like = { ...A_STEP, act: steps[0]?.act ?? A_STEP.act, days: steps[0]?.days ?? A_STEP.days }
+  const { act, days, verdicts } = steps[0] ?? A_STEP
+  const like = { ...A_STEP, act, days, verdicts: verdicts ?? '' }
   const at = steps.findIndex((step) => step.sums_up)
   return at < 0 ? [...steps, like] : [...steps.slice(0, at), like, ...steps.slice(at)]
 }
 
 function summingUp(steps: readonly StepGiven[]): StepGiven {
-  const act = steps.some((step) => step.act === 'decide') ? 'decide' : 'comment'
-  return { ...A_STEP, name: 'Sum up', act, sums_up: true }
+  const deciding = steps.find((step) => step.act === 'decide')
+  const like = { ...A_STEP, name: 'Sum up', sums_up: true }
+  return deciding ? { ...like, act: 'decide', verdicts: deciding.verdicts ?? '' } : like
 }
 
 /** Of a single step nothing can be summed up. */
@@ -95,17 +96,20 @@ const FOLLOWS = [
 
 /** What becomes of a document by its verdict, once the row is done. */
 function Follows({
-  then,
+  stage,
   onChange,
 }: {
-  then: NonNullable<StageGiven['then']>
+  stage: StageGiven
   onChange: (then: NonNullable<StageGiven['then']>) => void
 }) {
   const { project } = useSeat()
+  const deciding = stage.steps.find((step) => step.act === 'decide')
+  if (!deciding) return null
+  const then = stage.then ?? {}
   return (
     <fieldset className="flex flex-wrap items-center gap-x-3 gap-y-1 text-note text-second">
       <legend className="sr-only">What follows each verdict</legend>
-      {project.verdict_set.map(({ code, words }) => (
+      {inSet(project.verdict_set, deciding.verdicts ?? '').map(({ code, words }) => (
         <span key={code} className="flex items-center gap-1" title={words}>
           <span className="font-bold text-ink">{code}</span>
           <Select

@@ -1,7 +1,9 @@
 import { useState } from 'react'
 
 import type { Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
 import { counted } from '../../domain/counted'
+import { setsOf } from '../../domain/verdicts'
 import { Checkbox } from '../../ui/Checkbox'
 import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { Select, TextField } from '../../ui/Field'
@@ -11,10 +13,7 @@ import type { Kept } from '../../ui/useKept'
 import { keyOf, namedOf } from './usePeopleToChoose'
 import type { StepGiven } from './useRouteSteps'
 
-const ACTS = [
-  { code: 'comment', words: 'comments' },
-  { code: 'decide', words: 'a verdict' },
-]
+const COMMENTS = { code: 'comment', words: 'comments' }
 const COUNTING = [
   { code: 'working', words: 'working days' },
   { code: 'calendar', words: 'calendar days' },
@@ -51,12 +50,7 @@ export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTa
           placeholder="Check, decide …"
           onChange={(event) => onChange({ name: event.target.value })}
         />
-        <Select
-          label="Asks for"
-          value={step.act}
-          onChange={(act) => onChange({ act: act as StepGiven['act'] })}
-          choices={ACTS}
-        />
+        <AsksFor step={step} onChange={onChange} />
       </div>
       <ChooseMany
         label="Whom: people, roles, companies, outside contacts"
@@ -80,6 +74,33 @@ export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTa
       <Reminders keep={keep} step={step} name={name} onChange={onChange} />
       <Outcome tried={tried} name={name} onTake={alone ? undefined : onTake} />
     </div>
+  )
+}
+
+/** Comments, or a verdict: of which set, where the project has several. */
+function AsksFor({ step, onChange }: Pick<Props, 'step' | 'onChange'>) {
+  const { project } = useSeat()
+  const sets = setsOf(project.verdict_set)
+  const given = step.verdicts ?? ''
+  const named = sets.includes(given) ? sets : [...sets, given]
+  const many = named.length > 1
+  return (
+    <Select
+      label="Asks for"
+      value={step.act === 'comment' ? 'comment' : `decide ${given}`}
+      onChange={(next) =>
+        onChange(
+          next === 'comment' ? { act: 'comment' } : { act: 'decide', verdicts: next.slice('decide '.length) },
+        )
+      }
+      choices={[
+        COMMENTS,
+        ...named.map((name) => ({
+          code: `decide ${name}`,
+          words: many ? `a verdict, ${name || 'the usual ones'}` : 'a verdict',
+        })),
+      ]}
+    />
   )
 }
 

@@ -32,6 +32,7 @@ const CHECK: SlipStep = {
   state: 'running',
   stage: 0,
   sums_up: false,
+  verdicts: '',
   quota: 'any',
   needed: 1,
   asks: 'Leilani Brandt, Anouk Ferreira',
@@ -53,8 +54,15 @@ const CHECK: SlipStep = {
 const DECIDE: SlipStep = { ...CHECK, id: 'decide', name: 'Decide', act: 'decide', state: 'waiting', stage: 1, asks: 'Saoirse Tanaka', asks_one: true, places: [], planned_on: '2027-03-12', days_late: 0 } // prettier-ignore
 
 const VERDICTS = [
-  { code: 'A', words: 'proceed', meaning: 'go', may_be_used: true, needs_new_revision: false },
-  { code: 'C', words: 'revise and resubmit', meaning: 'stop', may_be_used: false, needs_new_revision: true },
+  { code: 'A', words: 'proceed', meaning: 'go', may_be_used: true, needs_new_revision: false, of_set: '' },
+  {
+    code: 'C',
+    words: 'revise and resubmit',
+    meaning: 'stop',
+    may_be_used: false,
+    needs_new_revision: true,
+    of_set: '',
+  },
 ]
 
 function document(id: string): Review['documents'][number] {

@@ -18,6 +18,7 @@ const SAVED = {
   sums_up: false,
   remind: { before: 1, every: 2, lead_after: 3 },
   handing_on: true,
+  verdicts: '',
 }
 const step = {
   ...SAVED,

@@ -21,6 +21,7 @@ export const A_STEP: StepGiven = {
   sums_up: false,
   remind: { before: 1, every: 2, lead_after: 3 },
   handing_on: true,
+  verdicts: '',
 }
 export const A_ROW: StageGiven = { steps: [A_STEP], then: {} }
 
@@ -50,7 +51,20 @@ export function writtenOf(route: RouteShown | undefined): RouteWritten {
 }
 
 function stepOf(step: Schemas['RouteStepShown']): StepGiven {
-  const { name, quota, act, least, days, counting, own_allowed, sums_up, remind, handing_on, whom } = step
+  const {
+    name,
+    quota,
+    act,
+    least,
+    days,
+    counting,
+    own_allowed,
+    sums_up,
+    remind,
+    handing_on,
+    verdicts,
+    whom,
+  } = step
   return {
     name,
     quota,
@@ -62,6 +76,7 @@ function stepOf(step: Schemas['RouteStepShown']): StepGiven {
     sums_up,
     remind,
     handing_on,
+    verdicts,
     whom: whom.map(named),
   } as StepGiven
 }

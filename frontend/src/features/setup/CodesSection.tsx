@@ -5,6 +5,7 @@ import { useSeat } from '../../api/me'
 import { counted } from '../../domain/counted'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select } from '../../ui/Field'
+import { Input } from '../../ui/Input'
 import { CodeRows, type CodeWords } from './CodeRows'
 import { SaveBar, Section, WithSetup } from './Section'
 import { useDraft, useSave, type Setup } from './useSetup'
@@ -107,7 +108,7 @@ function Form({ setup }: { setup: Setup }) {
           <h2 className="font-semibold">Verdicts, the mildest first</h2>
           <p className="mb-1 text-note text-second">
             Where several are given, the one further down counts. Running reviews keep the set they began
-            with.
+            with. Verdicts with a set of their own, by its name, are for steps of routes that say so.
           </p>
           <CodeRows
             keep={draft.kept}
@@ -121,6 +122,7 @@ function Form({ setup }: { setup: Setup }) {
                 meaning: 'look',
                 may_be_used: false,
                 needs_new_revision: true,
+                of_set: value.verdict_set.at(-1)?.of_set ?? '',
               }) as Verdict
             }
             extra={(place) => {
@@ -135,6 +137,15 @@ function Form({ setup }: { setup: Setup }) {
                     value={verdict.meaning}
                     onChange={(meaning) => setVerdict(place, { meaning: meaning as Verdict['meaning'] })}
                     choices={MEANINGS}
+                  />
+                  <Input
+                    keep={draft.kept}
+                    small
+                    aria-label={`The set of ${verdict.code}`}
+                    placeholder="usual set"
+                    className="w-[92px] shrink-0"
+                    value={verdict.of_set ?? ''}
+                    onChange={(event) => setVerdict(place, { of_set: event.target.value })}
                   />
                   <Checkbox
                     label="may be used"

@@ -23,7 +23,7 @@ from nod.core.reviews.running import (
     Turn,
     UnderReview,
 )
-from nod.core.reviews.verdicts import Verdict
+from nod.core.reviews.verdicts import Verdict, in_set
 
 
 class Act(StrEnum):
@@ -219,7 +219,7 @@ def _check_answers(review: Review, run: StepRun, person: str, answers: Sequence[
             _refuse_answer(review, person, document_id)
     if sorted(answered) != sorted(wanted):
         raise RuleBroken("answers_incomplete", "Answer for each document of the review, once.", run.step.name)
-    known = {each.code for each in review.verdicts}
+    known = {each.code for each in in_set(review.verdicts, run.step.verdicts)}
     for each in answers:
         if run.step.act is StepAct.DECIDE and each.verdict not in known:
             raise RuleBroken("verdict_missing", "Every document needs a verdict.", each.document_id)

@@ -54,7 +54,8 @@ class Named:
 class Step:
     """`least` counts for Quota.SOME only; `days` is within how many days, counted as `counting` says.
 
-    `handing_on`: whoever is asked may hand their place on.
+    `handing_on`: whoever is asked may hand their place on. `verdicts` is the set that a deciding step gives, by its
+    name; empty for the project's usual one.
     """
 
     name: str
@@ -68,6 +69,7 @@ class Step:
     sums_up: bool = False
     remind: Remind = field(default_factory=Remind)
     handing_on: bool = True
+    verdicts: str = ""
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,11 @@ class Stage:
     @property
     def decides(self) -> bool:
         return any(step.act is StepAct.DECIDE for step in self.steps)
+
+    @property
+    def verdict_sets(self) -> frozenset[str]:
+        """By name, those of its deciding steps; one, if it can work."""
+        return frozenset(step.verdicts for step in self.steps if step.act is StepAct.DECIDE)
 
 
 Path = tuple[Stage, ...]
@@ -108,6 +115,8 @@ def trouble_of(stage: Stage, step: Step) -> str:
         return "Nobody is named for it."
     if step.quota is Quota.SOME and step.least < 1:
         return "At least one has to hand in."
+    if step.act is StepAct.DECIDE and len(stage.verdict_sets) > 1:
+        return "Those who decide in one row give verdicts of one set."
     return _trouble_summing_up(stage, step) if step.sums_up else ""
 
 

@@ -79,18 +79,20 @@ class Standing(Answered):
 
 
 class VerdictShown(Answered):
-    """One of the project's possible verdicts; `meaning` is go, look or stop."""
+    """One of the project's possible verdicts; `meaning` is go, look or stop, `of_set` empty for the usual set."""
 
     code: str
     words: str
     meaning: str
     may_be_used: bool
     needs_new_revision: bool
+    of_set: str = ""
 
 
-def show_verdicts(verdict_set: list[dict[str, Any]]) -> list[VerdictShown]:
-    """A stored verdict set as it is shown, the mildest first."""
-    return [VerdictShown.model_validate(each, extra="ignore") for each in verdict_set]
+def show_verdicts(verdicts: list[dict[str, Any]], of_set: str | None = None) -> list[VerdictShown]:
+    """Stored verdicts as they are shown, of each set the mildest first; of one set alone where that is said."""
+    shown = [VerdictShown.model_validate(each, extra="ignore") for each in verdicts]
+    return [each for each in shown if of_set is None or each.of_set == of_set]
 
 
 def people_by_id(session: Session, ids: set[str]) -> dict[str, Who]:

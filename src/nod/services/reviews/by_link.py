@@ -182,7 +182,7 @@ def read_part(context: Context, secret: str) -> GuestPart:
             taken_by=people[taken_by].name if taken_by else "", step_id=step.id if step else "",
             step=step.name if step else "", act=step.act if step else "", due_on=step.due_on if step else None,
             documents=_sheets(session, part), comments=_comments(session, part),
-            verdict_set=show_verdicts(loaded.row.verdict_set),
+            verdict_set=show_verdicts(loaded.row.verdict_set, run.step.verdicts if run else None),
             begun=begun_of(session, step.id, part.who.person) if step else [],
             tile_px=TILE_PX, first_level=FIRST_LEVEL, whole_level=WHOLE_PAGE_LEVEL, large_level=LARGE_LEVEL,
             top_level=TOP_LEVEL, drawn_with=DRAWN_WITH,

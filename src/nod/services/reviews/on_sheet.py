@@ -163,7 +163,7 @@ class _Part:
             open_ids=[each.revision_id for each in order if each.document_id not in done],
             before_id=order[place - 1].revision_id if place else "",
             after_id=order[place + 1].revision_id if place + 1 < len(order) else "",
-            verdict_set=show_verdicts(loaded.row.verdict_set),
+            verdict_set=show_verdicts(loaded.row.verdict_set, run.step.verdicts),
             said=self._said(),
             proposed=outcomes_so_far(value).get(self._document_id, "") if row.sums_up else "",
             begun=begun,

@@ -16,7 +16,7 @@ from nod.services.notices.notices import Notice, tell_person
 from nod.services.reviews.paths import NamedGiven, StageGiven, path_given, path_kept, whom_named
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.roster import ProjectRoster
-from nod.services.reviews.route_checks import check_may_start, check_route, people_of
+from nod.services.reviews.route_checks import check_may_start, check_route, check_verdicts_there, people_of
 from nod.services.things.things import who_may_know
 from nod.store.dialects.sqlite import add_unless_there
 from nod.store.tables import FollowRow, PersonRow, RouteRow
@@ -42,7 +42,9 @@ def choose_path(act: Act, seat: Seat, route_id: str, stages: Sequence[StageGiven
     if not stages:
         if route is None:
             raise NotFound(route_id)
-        return Chosen(path_kept(route.stages), route.name, route)
+        path = path_kept(route.stages)
+        check_verdicts_there(ProjectRoster(act.session, seat.project), path, route.name)
+        return Chosen(path, route.name, route)
     path = path_given(list(stages))
     check_route(ProjectRoster(act.session, seat.project), path, route.name if route else "")
     if route is None:

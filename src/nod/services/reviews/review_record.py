@@ -67,6 +67,7 @@ def _record(session: Session, project: ProjectRow, review: Review, by: str, at: 
     if review.transmittals:
         facts.append(("Sent out with", ", ".join(review.transmittals)))
     marks = _marks(session, review.documents)
+    given = {step.verdicts for step in review.slip if step.act == "decide"}
     return Record(
         project=f"{project.number} {project.name}",
         number=review.number,
@@ -75,7 +76,7 @@ def _record(session: Session, project: ProjectRow, review: Review, by: str, at: 
         message=review.message,
         steps=tuple(_steps(review.slip, when)),
         documents=tuple(_document(review, each, marks.get(each.revision_id, ())) for each in review.documents),
-        verdicts=tuple((each.code, each.words) for each in review.verdict_set),
+        verdicts=tuple((each.code, each.words) for each in review.verdict_set if each.of_set in given),
         taken=f"Taken by {by} on {when(at)} ({project.time_zone})",
     )
 

@@ -87,7 +87,7 @@ class MyStep(Answered):
 class SlipRow(Answered):
     """One step on the slip; those of a `stage` are beside each other.
 
-    `asks` says whom the route names, `asks_one` whether that is one person.
+    `verdicts` is the set that is given in it. `asks` says whom the route names, `asks_one` whether that is one person.
     `planned_on` is its forecast last day while it has not ended.
     """
 
@@ -97,6 +97,7 @@ class SlipRow(Answered):
     state: str
     stage: int
     sums_up: bool
+    verdicts: str
     quota: str
     needed: int
     asks: str
@@ -255,6 +256,7 @@ class _Slip:
             state=row.state,
             stage=row.stage,
             sums_up=row.sums_up,
+            verdicts=row.verdicts,
             quota=row.quota,
             needed=row.least,
             asks=self._asks[at],

@@ -43,6 +43,11 @@ class ProjectRoster:
         self._may_mark: dict[str, bool] = {}
 
     @cached_property
+    def verdict_sets(self) -> frozenset[str]:
+        """By name; the usual one is empty."""
+        return frozenset(each.get("of_set", "") for each in self._project.rules["verdict_set"])
+
+    @cached_property
     def _members(self) -> Mapping[str, tuple[str, frozenset[str]]]:
         """Company and roles by id of the person, in the order of their names."""
         query = (

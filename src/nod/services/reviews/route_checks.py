@@ -14,6 +14,8 @@ from nod.services.reviews.paths import LONGEST_NAME, whom_read
 from nod.services.reviews.roster import ProjectRoster
 from nod.store.tables import RouteRow
 
+_NO_USUAL = "Say which of the project's sets of verdicts it gives."
+
 
 def check_route_name(session: Session, project_id: str, typed: str, own_id: str = "") -> str:
     """Tidied. Raises RuleBroken without one, and for that of another route in use."""
@@ -42,7 +44,22 @@ def check_route(roster: ProjectRoster, path: Path, about: str) -> None:
 
 def trouble_with(roster: ProjectRoster, stage: Stage, step: Step) -> str:
     """What cannot work with a step, in words; empty if nothing."""
-    return trouble_of(stage, step) or _trouble_of_people(roster, step)
+    return trouble_of(stage, step) or _trouble_of_verdicts(roster, step) or _trouble_of_people(roster, step)
+
+
+def check_verdicts_there(roster: ProjectRoster, path: Path, about: str) -> None:
+    """Raises RuleBroken for a step whose verdicts the project has no more: nobody could end it."""
+    for stage in path:
+        for step in stage.steps:
+            trouble = _trouble_of_verdicts(roster, step)
+            if trouble:
+                raise RuleBroken("step_unfit", f"{step.name}: {trouble}", about)
+
+
+def _trouble_of_verdicts(roster: ProjectRoster, step: Step) -> str:
+    if step.act is not StepAct.DECIDE or step.verdicts in roster.verdict_sets:
+        return ""
+    return f"The project has no verdicts called “{step.verdicts}” any more." if step.verdicts else _NO_USUAL
 
 
 def _trouble_of_people(roster: ProjectRoster, step: Step) -> str:

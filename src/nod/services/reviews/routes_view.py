@@ -42,6 +42,7 @@ class RouteStepShown(Answered):
     sums_up: bool
     remind: RemindGiven
     handing_on: bool
+    verdicts: str
     planned_on: date
 
 
@@ -120,7 +121,7 @@ def _step(roster: ProjectRoster, step: Step, planned_on: date) -> RouteStepShown
         quota=step.quota, least=step.least, days=step.days, counting=step.counting, own_allowed=step.own_allowed,
         sums_up=step.sums_up, planned_on=planned_on,
         remind=RemindGiven(before=step.remind.before, every=step.remind.every, lead_after=step.remind.lead_after),
-        handing_on=step.handing_on,
+        handing_on=step.handing_on, verdicts=step.verdicts,
     )  # fmt: skip
 
 

@@ -184,5 +184,5 @@ def _step_row(review: ReviewRow, place: int, run: StepRun) -> ReviewStepRow:
         whom=whom_kept(step.whom), quota=step.quota.value, least=step.least, sums_up=step.sums_up,
         own_allowed=step.own_allowed, days=step.days, counting=step.counting.value, state=StepState.WAITING.value,
         remind_before=step.remind.before, remind_every=step.remind.every, lead_after=step.remind.lead_after,
-        handing_on=step.handing_on,
+        handing_on=step.handing_on, verdicts=step.verdicts,
     )  # fmt: skip

@@ -65,6 +65,7 @@ class VerdictSet(Command):
     meaning: Literal["go", "look", "stop"]
     may_be_used: bool
     needs_new_revision: bool
+    of_set: str = ""
 
 
 class Holiday(Command):

@@ -105,6 +105,7 @@ class ReviewStepRow(Base):
     remind_every: Mapped[int] = mapped_column(default=2)
     lead_after: Mapped[int] = mapped_column(default=3)
     handing_on: Mapped[bool] = mapped_column(default=True)
+    verdicts: Mapped[str] = mapped_column(default="")
     reminded_on: Mapped[date | None]
     lead_told_on: Mapped[date | None]
 
