@@ -129,7 +129,7 @@ function Form({ setup }: { setup: Setup }) {
               const verdict = value.verdict_set[place]
               if (!verdict) return null
               return (
-                <span className="flex shrink-0 items-center gap-2.5 text-list">
+                <span className="flex flex-wrap items-center gap-x-2.5 gap-y-1 text-list md:shrink-0">
                   <Select
                     hideLabel
                     label={`What ${verdict.code} means`}
