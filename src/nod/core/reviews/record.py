@@ -35,12 +35,13 @@ class Said:
 
 @dataclass(frozen=True)
 class RecordMark:
-    """An inked mark on the revision under review."""
+    """An inked mark on the revision under review; `clip` is a PNG of it in its place, empty where there is none."""
 
     label: str
     who: str
     words: str
     state: str
+    clip: bytes = b""
 
 
 @dataclass(frozen=True)

@@ -9,9 +9,9 @@ from xml.sax.saxutils import escape
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from nod.core.reviews.record import Hand, Record, RecordDocument, RecordStep
+from nod.core.reviews.record import Hand, Record, RecordDocument, RecordMark, RecordStep
 from nod.formats.files.cover_sheet import INK, LINE, SECOND, know_fonts, style_of
 
 _WIDTH = A4[0] - 36 * mm
@@ -82,26 +82,32 @@ def _document(document: RecordDocument) -> list[Flowable]:
     head = [[_text(f"{document.number}  {document.revision}", 9.5, "Bold"), _text(document.title)],
             [verdict, _text(document.words, 8, second=True)]]  # fmt: skip
     style = TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, 0), 0.8, INK)])
-    lines = [
+    lines: list[list[object]] = [
         [_text(each.who, 8.5), _text(each.verdict, 8.5, "Bold"), _text(each.comment, 8.5)] for each in document.said
     ]
-    lines += [
-        [_text(f"{mark.label}, {mark.who}", 8.5, second=True), _text(""), _text(f"{mark.words}  ({mark.state})", 8.5)]
-        for mark in document.marks
-    ]
+    lines += [_mark(mark) for mark in document.marks]
     table = Table([head], colWidths=[_WIDTH - 40 * mm, 40 * mm], style=style)
     if not lines:
         return [Spacer(1, 3 * mm), table]
     below = Table(
-        lines, colWidths=[58 * mm, 12 * mm, _WIDTH - 70 * mm],
+        lines, colWidths=[_CLIP_MM[0] * mm + 6, 12 * mm, _WIDTH - (_CLIP_MM[0] + 12) * mm - 6],
         style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, -1), 0.3, LINE)]),
     )  # fmt: skip
     # The head stays with what was said of it, unless that is longer than a page.
-    return [Spacer(1, 3 * mm), KeepTogether([table, below]) if len(lines) < _FEW else table,
-            *([] if len(lines) < _FEW else [below])]  # fmt: skip
+    together = len(lines) + 4 * sum(bool(mark.clip) for mark in document.marks) < _FEW
+    return [Spacer(1, 3 * mm), KeepTogether([table, below]) if together else table, *([] if together else [below])]
+
+
+def _mark(mark: RecordMark) -> list[object]:
+    who: list[Flowable] = [_text(f"{mark.label}, {mark.who}", 8.5, second=True)]
+    if mark.clip:
+        who.append(Image(io.BytesIO(mark.clip), _CLIP_MM[0] * mm, _CLIP_MM[1] * mm))
+    return [who, _text(""), _text(f"{mark.words}  ({mark.state})", 8.5)]
 
 
 _FEW = 12
+_CLIP_MM = (63.0, 45.0)
+"""In the shape that clips are made in."""
 
 
 def _foot(record: Record, canvas: Canvas, _template: object) -> None:

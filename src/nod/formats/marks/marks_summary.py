@@ -46,6 +46,20 @@ def write_summary(
     template.build(list(_story(looker, aside, marks, papers, head)), onFirstPage=frame, onLaterPages=frame)
 
 
+def write_clips(
+    looker: Looker, source: Path, into: Path, aside: Path, marks: Sequence[FiledMark], papers: Sequence[Paper],
+    gone: frozenset[str] = frozenset(),
+) -> None:  # fmt: skip
+    """A picture of each mark in its place, as `0.png` and on in the order of the marks; none for a page that is gone.
+
+    Raises CannotAnnotate for a file that is locked or broken, CannotDraw for a page that is.
+    """
+    annotate(source, aside, marks, gone)
+    for place, mark in enumerate(marks):
+        if mark.page < len(papers):
+            (into / f"{place}.png").write_bytes(_picture(looker, aside, mark, papers[mark.page]))
+
+
 def _frame(head: SummaryHead, canvas: Canvas, template: SimpleDocTemplate) -> None:
     canvas.setFillColor(_INK)
     canvas.setFont(_BOLD, 11)
@@ -108,7 +122,11 @@ def _when(at: datetime, zone: str) -> str:
 
 
 def _clip(looker: Looker, marked: Path, mark: FiledMark, paper: Paper) -> Image:
-    """The mark with enough of the sheet around it to know where one is, in the shape of the column."""
+    return Image(io.BytesIO(_picture(looker, marked, mark, paper)), _CLIP_MM[0] * mm, _CLIP_MM[1] * mm)
+
+
+def _picture(looker: Looker, marked: Path, mark: FiledMark, paper: Paper) -> bytes:
+    """The mark with enough of the sheet around it to know where one is, in the shape of the column; a PNG."""
     page = looker.page(marked, mark.page)
     to_view = paper.box.to_view()
     left, low, right, high = rect_of(mark, paper)
@@ -122,5 +140,4 @@ def _clip(looker: Looker, marked: Path, mark: FiledMark, paper: Paper) -> Image:
     picture = draw(page, full, (round(x * scale), round(y * scale)), (_CLIP_PX, round(_CLIP_PX / shape)))
     out = io.BytesIO()
     picture.save(out, "PNG")
-    out.seek(0)
-    return Image(out, _CLIP_MM[0] * mm, _CLIP_MM[1] * mm)
+    return out.getvalue()

@@ -78,6 +78,33 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
     return Exported(content, f"{stem}_{name}", media_type)
 
 
+def clips_of(context: Context, press: Press, actor: Actor, revision_id: str, most: int) -> dict[str, bytes]:
+    """By mark, a picture of it in its place, PNG: of the ink on a revision, the first so many.
+
+    None of a file that is locked, broken or too slow: what was said of it can be read without. Raises NotFound for one
+    who may not see it.
+    """
+    with context.database.read() as session:
+        revision, _, _ = see_revision(session, actor, revision_id)
+        rows = list(session.scalars(ink_on(revision_id).limit(most)))
+        if not rows:
+            return {}
+        marks = filed_marks(session, actor, rows)
+        papers = [Paper(box_of(page), page.user_unit) for page in pages_of(session, revision)]
+        gone = taken_away(session, revision_id)
+    with (
+        tempfile.TemporaryDirectory(dir=context.settings.data_dir) as made,
+        context.blobs.local_sheet(revision.sha256) as source,
+    ):
+        into = Path(made)
+        try:
+            press.clips(source, into, into / "marked.pdf", marks, papers, gone)
+        except (CannotAnnotate, CannotDraw, PressStopped):
+            return {}
+        pictures = ((row.id, into / f"{place}.png") for place, row in enumerate(rows))
+        return {id: path.read_bytes() for id, path in pictures if path.exists()}
+
+
 _FILES: dict[Form, tuple[str, str]] = {
     "pdf": ("marks.pdf", MEDIA["pdf"]), "summary": ("marks_summary.pdf", MEDIA["pdf"]),
     "xfdf": ("marks.xfdf", "application/vnd.adobe.xfdf"), "xlsx": ("marks.xlsx", MEDIA["xlsx"]),

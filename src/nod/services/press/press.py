@@ -207,6 +207,13 @@ class Press:
         """Raises PressStopped, CannotAnnotate and CannotDraw."""
         self._ask("summary", source, target, aside, marks, papers, head, gone, patience=_SPLIT_PATIENCE)
 
+    def clips(
+        self, source: Path, into: Path, aside: Path, marks: Sequence[FiledMark], papers: Sequence[Paper],
+        gone: frozenset[str],
+    ) -> None:  # fmt: skip
+        """Raises PressStopped, CannotAnnotate and CannotDraw."""
+        self._ask("clips", source, into, aside, marks, papers, gone, patience=_SPLIT_PATIENCE)
+
     def annotate(self, source: Path, target: Path, marks: Sequence[FiledMark], gone: frozenset[str]) -> None:
         """Raises PressStopped and CannotAnnotate."""
         self._ask("annotate", source, target, marks, gone, patience=_SPLIT_PATIENCE)

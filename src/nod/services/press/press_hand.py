@@ -43,6 +43,7 @@ def acts_of(looker: Looker) -> dict[str, Callable[..., Any]]:
         "links": partial(_later("nod.formats.sheet.pdf_links", "links_of"), looker),
         "corners": Corners(looker).find,
         "summary": partial(_later("nod.formats.marks.marks_summary", "write_summary"), looker),
+        "clips": partial(_later("nod.formats.marks.marks_summary", "write_clips"), looker),
         "layers": _later("nod.formats.sheet.pdf_layers", "read_layers"),
         "with_layers": _later("nod.formats.sheet.pdf_layers", "with_layers"),
         "annotations": _later("nod.formats.marks.pdf_marks_in", "read_annotations"),

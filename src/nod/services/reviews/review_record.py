@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
@@ -15,6 +15,8 @@ from nod.core.trail.entries import FactKind
 from nod.services.acts.answers import named
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
+from nod.services.marks.mark_files import clips_of
+from nod.services.press.press import Press
 from nod.services.reviews import review_rows, reviews_view
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.reviews import record
@@ -37,20 +39,38 @@ _STATES = {
 }  # fmt: skip
 
 
-def take_record(context: Context, actor: Actor, review_id: str) -> RecordMade:
+MOST_CLIPS = 100
+"""How many marks of a review have a picture; what was said of the rest is in words alone."""
+
+
+def take_record(context: Context, press: Press, actor: Actor, review_id: str) -> RecordMade:
     """As a PDF. Each taking is an entry of the trail."""
     from nod.formats.files.review_record import write_record
 
     shown = reviews_view.read_review(context, actor, review_id)
+    clips = _clips(context, press, actor, shown)
     with acting(context, actor) as act:
         row, seat = see_thing(act.session, actor, REVIEW, review_id)
         loaded = review_rows.load(act.session, row)
-        made = _record(act.session, seat.project, shown, actor.name, act.at)
+        marks = _marks(act.session, shown.documents, clips)
+        made = _record(seat.project, shown, marks, actor.name, act.at)
         record(act, loaded, FactKind.REVIEW_RECORD_TAKEN, {"state": row.state})
     return RecordMade(write_record(made), f"{shown.number}_record.pdf")
 
 
-def _record(session: Session, project: ProjectRow, review: Review, by: str, at: datetime) -> Record:
+def _clips(context: Context, press: Press, actor: Actor, review: Review) -> dict[str, bytes]:
+    """Drawn before the act, so that nobody waits for it."""
+    found: dict[str, bytes] = {}
+    for each in review.documents:
+        left = MOST_CLIPS - len(found)
+        if left > 0:
+            found |= clips_of(context, press, actor, each.revision_id, left)
+    return found
+
+
+def _record(
+    project: ProjectRow, review: Review, marks: Mapping[str, Sequence[RecordMark]], by: str, at: datetime
+) -> Record:  # fmt: skip
     zone = ZoneInfo(project.time_zone)
 
     def when(instant: datetime | None) -> str:
@@ -66,7 +86,6 @@ def _record(session: Session, project: ProjectRow, review: Review, by: str, at: 
         facts.append(("Why", review.why_cancelled))
     if review.transmittals:
         facts.append(("Sent out with", ", ".join(review.transmittals)))
-    marks = _marks(session, review.documents)
     given = {step.verdicts for step in review.slip if step.act == "decide"}
     return Record(
         project=f"{project.number} {project.name}",
@@ -125,7 +144,9 @@ def _document(review: Review, document: ReviewedDocument, marks: Sequence[Record
     )  # fmt: skip
 
 
-def _marks(session: Session, documents: Sequence[ReviewedDocument]) -> dict[str, list[RecordMark]]:
+def _marks(
+    session: Session, documents: Sequence[ReviewedDocument], clips: Mapping[str, bytes]
+) -> dict[str, list[RecordMark]]:  # fmt: skip
     """The ink on each revision, in its order; pencil is nobody's but its author's."""
     query = (
         select(MarkRow, ThreadRow, PersonRow.name)
@@ -141,6 +162,7 @@ def _marks(session: Session, documents: Sequence[ReviewedDocument]) -> dict[str,
     for mark, thread, author in session.execute(query):
         label = f"Mark {mark.pin_number}" if mark.pin_number else f"Mark on page {mark.page + 1}"
         words = thread.text or mark.label or mark.kind
-        shown = RecordMark(label, thread.author_name or author or "", words, thread.state)
+        clip = clips.get(mark.id, b"")
+        shown = RecordMark(label, thread.author_name or author or "", words, thread.state, clip)
         found.setdefault(mark.revision_id, []).append(shown)
     return found

@@ -49,7 +49,7 @@ from nod.services.reviews.routes_view import RouteShown
 from nod.services.reviews.starting import ReviewStarted, StartReview
 from nod.web.answers import answers, feature, file_answers
 from nod.web.bodies import body_pieces, raw_body
-from nod.web.guard import actor, context, permission
+from nod.web.guard import actor, context, permission, press
 from nod.web.reviews.log import Narrowed
 
 api = feature("reviews")
@@ -321,7 +321,7 @@ def recall_review(path: ReviewPath, body: RecallReview) -> None:
 @permission("read")
 def take_record(path: ReviewPath) -> Response:
     """The record of a review as a PDF. A POST, because each taking is recorded."""
-    made = review_record.take_record(context(), actor(), path.review_id)
+    made = review_record.take_record(context(), press(), actor(), path.review_id)
     content = io.BytesIO(made.content)
     return send_file(content, mimetype="application/pdf", as_attachment=True, download_name=made.name)
 
