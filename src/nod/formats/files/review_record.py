@@ -101,11 +101,16 @@ def _document(document: RecordDocument) -> list[Flowable]:
 def _mark(mark: RecordMark) -> list[object]:
     who: list[Flowable] = [_text(f"{mark.label}, {mark.who}", 8.5, second=True)]
     if mark.clip:
-        who.append(Image(io.BytesIO(mark.clip), _CLIP_MM[0] * mm, _CLIP_MM[1] * mm))
+        picture = Image(io.BytesIO(mark.clip), _CLIP_MM[0] * mm, _CLIP_MM[1] * mm)
+        who.append(Table([[picture]], colWidths=[_CLIP_MM[0] * mm], style=_FRAMED, hAlign="LEFT"))
     return [who, _text(""), _text(f"{mark.words}  ({mark.state})", 8.5)]
 
 
 _FEW = 12
+_FRAMED = TableStyle([
+    ("BOX", (0, 0), (-1, -1), 0.3, LINE),
+    *((side, (0, 0), (-1, -1), 0) for side in ("LEFTPADDING", "RIGHTPADDING", "TOPPADDING", "BOTTOMPADDING")),
+])  # fmt: skip
 _CLIP_MM = (63.0, 45.0)
 """In the shape that clips are made in."""
 

@@ -60,11 +60,13 @@ def take_record(context: Context, press: Press, actor: Actor, review_id: str) ->
 
 def _clips(context: Context, press: Press, actor: Actor, review: Review) -> dict[str, bytes]:
     """Drawn before the act, so that nobody waits for it."""
+    revisions = [each.revision_id for each in review.documents]
+    with context.database.read() as session:
+        marked = set(session.scalars(select(MarkRow.revision_id).where(one_of(MarkRow.revision_id, revisions))))
     found: dict[str, bytes] = {}
-    for each in review.documents:
-        left = MOST_CLIPS - len(found)
-        if left > 0:
-            found |= clips_of(context, press, actor, each.revision_id, left)
+    for revision_id in (each for each in revisions if each in marked):
+        if len(found) < MOST_CLIPS:
+            found |= clips_of(context, press, actor, revision_id, MOST_CLIPS - len(found))
     return found
 
 
