@@ -98,6 +98,10 @@ def test_what_is_no_longer_in_force_is_told_to_the_site_and_taken_out_by_the_con
     expect(dossier.get_by_text("Not for the site any more")).to_be_visible()
     as_it_is_now(site)
     expect(site.get_by_role("row").filter(has_text=PILES)).to_have_count(0)
+    # Found again from its document.
+    dossier = open_line(marit, PILES)
+    expect(dossier.get_by_text("; taken out")).to_be_visible()
+    dossier.get_by_role("link", name=f"C01 in {SITE}").click()
     dossier.get_by_role("button", name="More acts").click()
     marit.get_by_role("menuitem", name="Put it back into this folder …").click()
     marit.get_by_role("dialog").get_by_role("button", name="Put it back").click()

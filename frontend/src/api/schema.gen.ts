@@ -5474,6 +5474,8 @@ export interface components {
         /**
          * CopyShown
          * @description `why` is what put it there, `verdict` what it came with; `passed`: another revision is in force.
+         *
+         *     `taken_out`: somebody took it out of the folder again.
          */
         CopyShown: {
             /** Document Id */
@@ -5488,6 +5490,8 @@ export interface components {
             revision: string;
             /** Revision Id */
             revision_id: string;
+            /** Taken Out */
+            taken_out: boolean;
             /** Verdict */
             verdict: string;
             /** Why */

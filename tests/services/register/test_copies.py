@@ -253,7 +253,8 @@ def test_a_copy_is_taken_out_of_its_folder_alone_and_stays_out_until_the_next(si
     command = withdrawals.Withdraw(version=_version(site, document), reason="the wrong folder")
     withdrawals.withdraw(site.context, marit, document, command)
     assert _lines(site) == []
-    assert site.list("marit").lines[0].also_in == []
+    # It is found again from its document.
+    assert [(each.document_id, each.taken_out) for each in site.list("marit").lines[0].also_in] == [(document, True)]
     assert _in_force(site) == "C01"
     # It is no matter of its document's being withdrawn and brought back.
     command = withdrawals.Withdraw(version=_version(site, filed[0]), reason="not built")

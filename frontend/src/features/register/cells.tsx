@@ -95,7 +95,11 @@ const RELEASE_TONES: Record<string, string> = {
   passed: 'text-brick',
 }
 
-const alsoIn = (row: Line) => row.also_in.map((copy) => `${copy.folder} (${copy.revision})`).join(', ')
+const alsoIn = (row: Line) =>
+  row.also_in
+    .filter((copy) => !copy.taken_out)
+    .map((copy) => `${copy.folder} (${copy.revision})`)
+    .join(', ')
 
 /** In its folder lies a copy, or copies of it lie in others. */
 function CopySign({ row }: { row: Line }) {

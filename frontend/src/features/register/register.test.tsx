@@ -113,7 +113,13 @@ describe('what the list is narrowed to', () => {
 })
 
 describe('a line', () => {
-  const at = { put_at: '2027-03-02T09:00:00Z', why: 'RV-0006, verdict A', verdict: 'A', passed: false }
+  const at = {
+    put_at: '2027-03-02T09:00:00Z',
+    why: 'RV-0006, verdict A',
+    verdict: 'A',
+    passed: false,
+    taken_out: false,
+  }
   const line = {
     revision: 'C02',
     in_force: 'C01',
@@ -147,8 +153,16 @@ describe('a line', () => {
     expect(screen.getByLabelText('release')).toHaveTextContent('another is in force than this copy')
   })
 
-  it('says nothing of copies where there are none', async () => {
-    await show({})
+  it('says nothing of copies where there are none, or were taken out', async () => {
+    const out = {
+      ...at,
+      document_id: 'd',
+      revision_id: 'r',
+      revision: 'C01',
+      folder: 'Site',
+      taken_out: true,
+    }
+    await show({ also_in: [out] })
     expect(screen.queryByRole('img')).toBeNull()
     expect(screen.getByLabelText('folder')).toHaveTextContent(/^Marine$/)
   })

@@ -15,7 +15,10 @@ from nod.store.tables import NO_COPY, DocumentRow, RevisionRow
 
 
 class CopyShown(Answered):
-    """`why` is what put it there, `verdict` what it came with; `passed`: another revision is in force."""
+    """`why` is what put it there, `verdict` what it came with; `passed`: another revision is in force.
+
+    `taken_out`: somebody took it out of the folder again.
+    """
 
     document_id: str
     revision_id: str
@@ -25,18 +28,18 @@ class CopyShown(Answered):
     verdict: str
     put_at: datetime | None
     passed: bool
+    taken_out: bool
 
 
 def copies_seen(
     session: Session, seat: Seat, document_ids: Collection[str], paths: Mapping[str, str]
 ) -> dict[str, list[CopyShown]]:
-    """By document, its copies in folders that the seat sees, by path; those that were taken out are left out."""
+    """By document, its copies in folders that the seat sees, by path."""
     query = (
         select(DocumentRow, RevisionRow)
         .join(RevisionRow, RevisionRow.id == DocumentRow.revision_id)
         .where(
-            DocumentRow.copy_of != NO_COPY, one_of(DocumentRow.copy_of, document_ids), ~DocumentRow.withdrawn,
-            seat.sees(DocumentRow.folder_id),
+            DocumentRow.copy_of != NO_COPY, one_of(DocumentRow.copy_of, document_ids), seat.sees(DocumentRow.folder_id),
         )
     )  # fmt: skip
     found: dict[str, list[CopyShown]] = {}
@@ -49,4 +52,5 @@ def show_copy(row: DocumentRow, revision: RevisionRow, folder: str) -> CopyShown
     return CopyShown(
         document_id=row.id, revision_id=revision.id, revision=revision.code, folder=folder, why=revision.copy_why,
         verdict=revision.copy_verdict, put_at=revision.copied_at, passed=row.release == "passed",
+        taken_out=row.withdrawn,
     )  # fmt: skip

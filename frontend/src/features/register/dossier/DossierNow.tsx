@@ -200,6 +200,7 @@ function AlsoIn({ copies }: { copies: DossierData['line']['also_in'] }) {
           <span className="text-second">
             , by {copy.why}, <When at={copy.put_at} />
           </span>
+          {copy.taken_out && <span className="text-second">; taken out</span>}
           {copy.passed && <span className="font-semibold text-brick">; superseded</span>}
         </li>
       ))}
