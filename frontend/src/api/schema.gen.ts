@@ -10568,6 +10568,8 @@ export interface components {
         /**
          * StillInForce
          * @description What a print's code tells at this moment: how its revision stands, see `Standing`, and which is in force.
+         *
+         *     `kind` is `passed` for the print of a copy in a folder where another revision is in force, which is not said.
          */
         StillInForce: {
             /**

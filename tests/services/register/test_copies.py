@@ -5,6 +5,7 @@ import random
 import re
 from pathlib import Path
 
+import pypdfium2 as pdfium
 import pytest
 
 import nod
@@ -12,7 +13,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.access import folders
 from nod.services.acts.replays import table_faults
 from nod.services.intake import new_revisions
-from nod.services.marks import marks_view
+from nod.services.marks import marks_view, prints
 from nod.services.register import (
     changes,
     check_outs,
@@ -189,6 +190,24 @@ def test_the_trail_says_it_to_who_sees_the_folder_and_to_who_sees_both(site):
     assert kinds("leilani", _copy(site)[0]) == {"copy_put", "in_force_changed"}
     assert "copied" in kinds("marit", filed[0])
     assert "copied" not in kinds("anouk", filed[0])
+
+
+def test_a_print_of_it_has_its_verdict_and_tells_whether_another_is_in_force(site):
+    (filed,) = site.file(name(revision="C01"))
+    _accept(site, filed)
+    # A later verdict on the same revision is not known here.
+    _accept(site, filed, verdict="C", route=route_with(site, {}, named="Elsewhere"))
+    copied = _copy(site)[1]
+    made = prints.print_sheet(site.context, site.press, site.actor("leilani"), copied, "own", with_marks=True)
+    words = pdfium.PdfDocument(made.content)[0].get_textpage().get_text_bounded()
+    assert "A proceed" in " ".join(words.split())
+    assert "RV-0001, 09 Mar 2027" in words
+    (code,) = site.sql("SELECT code FROM print_code")[0]
+    assert prints.is_still_in_force(site.context, code).kind == "in_force"
+    (second,) = site.file(name(revision="C02", title="Second"))
+    site.set_status(second[1], "A1")
+    told = prints.is_still_in_force(site.context, code)
+    assert (told.kind, told.revision, told.in_force) == ("passed", "C01", "")
 
 
 def test_its_ink_comes_along_if_asked_for_and_no_more_of_it_later(site):

@@ -46,6 +46,12 @@ function sayingOf({ kind, revision, in_force: inForce }: Told): [boolean | null,
     ]
   if (kind === 'withdrawn')
     return [false, '✗ Withdrawn', 'The document of your print was withdrawn. Do not build from it.']
+  if (kind === 'passed')
+    return [
+      false,
+      '✗ Superseded',
+      `Do not build from ${revision}, which your print shows. Another revision is in force; ${ask}`,
+    ]
   if (kind === 'superseded')
     return [
       false,

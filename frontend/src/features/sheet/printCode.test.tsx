@@ -26,6 +26,11 @@ describe('the code on a print', () => {
     ['ahead', '✓ In force', /A later one is not released yet/],
     ['not_released', '○ Not released', /C01 is in force/],
     ['superseded', '✗ Superseded', /Do not build from P02.*C01 is in force/],
+    [
+      'passed',
+      '✗ Superseded',
+      /Do not build from P02.*Another revision is in force; ask your document controller/,
+    ],
     ['withdrawn', '✗ Withdrawn', /was withdrawn/],
   ])('tells whether the revision is in force: %s', async (kind, heading, words) => {
     GET.mockResolvedValue({ kind, revision: 'P02', in_force: 'C01', at: '2027-03-09T08:30:00Z' })

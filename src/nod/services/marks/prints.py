@@ -41,7 +41,10 @@ _LENGTH = 11
 
 
 class StillInForce(Answered):
-    """What a print's code tells at this moment: how its revision stands, see `Standing`, and which is in force."""
+    """What a print's code tells at this moment: how its revision stands, see `Standing`, and which is in force.
+
+    `kind` is `passed` for the print of a copy in a folder where another revision is in force, which is not said.
+    """
 
     kind: str
     revision: str
@@ -86,13 +89,7 @@ def print_sheet(
 
 def _strip(act: Act, document: DocumentRow, revision: RevisionRow, project: ProjectRow) -> PrintStrip:
     zone = ZoneInfo(project.time_zone)
-    found = act.session.execute(
-        select(ReviewDocumentRow.verdict, ReviewRow)
-        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
-        .where(ReviewDocumentRow.revision_id == revision.id, ReviewDocumentRow.verdict != "")
-        .order_by(ReviewRow.ended_at.desc())
-    ).first()
-    verdict, review = (found[0], found[1]) if found else ("", None)
+    verdict, review = _verdict_of(act.session, revision)
     said = next((each for each in review.verdict_set if each["code"] == verdict), None) if review else None
     ended = review.ended_at if review else None
     return PrintStrip(
@@ -102,6 +99,23 @@ def _strip(act: Act, document: DocumentRow, revision: RevisionRow, project: Proj
         verdict_words=said["words"] if said else "", meaning=said["meaning"] if said else "go",
         verdict_on=f"{review.number}, {ended.astimezone(zone):%d %b %Y}" if review and ended else "",
     )  # fmt: skip
+
+
+def _verdict_of(session: Session, revision: RevisionRow) -> tuple[str, ReviewRow | None]:
+    """The latest, with the review that gave it; of a copy, the one that it came with."""
+    query = (
+        select(ReviewDocumentRow.verdict, ReviewRow)
+        .join(ReviewRow, ReviewRow.id == ReviewDocumentRow.review_id)
+        .where(ReviewDocumentRow.verdict != "")
+        .order_by(ReviewRow.ended_at.desc())
+    )
+    if revision.copied_from:
+        came_with = (ReviewDocumentRow.verdict == revision.copy_verdict, ReviewRow.ended_at <= revision.copied_at)
+        query = query.where(ReviewDocumentRow.revision_id == revision.copied_from, *came_with)
+    else:
+        query = query.where(ReviewDocumentRow.revision_id == revision.id)
+    found = session.execute(query).first()
+    return (found[0], found[1]) if found else (revision.copy_verdict, None)
 
 
 def _code(act: Act, revision: RevisionRow) -> str:
@@ -118,7 +132,8 @@ def is_still_in_force(context: Context, code: str) -> StillInForce:
     """For anybody who holds a print. Raises NotFound for a code that was never printed."""
     with context.database.read() as session:
         revision, document = _printed(session, code)
-        kind = standing_of(revision.code, around_of(document)).kind
+        passed = document.release == "passed" and not document.withdrawn
+        kind = "passed" if passed else standing_of(revision.code, around_of(document)).kind
         in_force = document.in_force
         return StillInForce(kind=kind, revision=revision.code, in_force=in_force, at=context.clock.now())
 
