@@ -64,7 +64,7 @@ def check_verdicts(verdicts: Iterable[Verdict], used: Collection[str]) -> list[V
         if each.meaning not in MEANINGS:
             raise RuleBroken("meaning_unknown", f"Say whether {each.code} means go, look or stop.", each.code)
         found[each.code] = replace(each, of_set=" ".join(each.of_set.split())[:_LONGEST_SET])
-    for of_set in sets_of(found.values()):
+    for of_set in sets_of(found.values()) or ("",):
         if not any(each.may_be_used for each in found.values() if each.of_set == of_set):
             where = f" of the set {of_set}" if of_set else ""
             raise RuleBroken("no_good_verdict", f"At least one verdict{where} lets the document be used.", of_set)
