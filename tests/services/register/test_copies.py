@@ -151,6 +151,24 @@ def _in_force(world, number=NUMBER):
     return world.sql("SELECT in_force FROM document WHERE number = ? AND copy_of = ''", number)[0][0]
 
 
+def test_what_is_in_force_of_it_follows_whatever_lies_there(site):
+    """A later one that takes its place while another is in force is superseded, too, and says so since then."""
+    (first,) = site.file(name(revision="C01"))
+    late = start_on(site, site.copying, first)
+    site.hand_in(late, "rafael", "A")
+    (second,) = site.file(name(revision="C02", title="Second"))
+    plain = route_with(site, {"A": _copying(site)}, named="Without a status")
+    review = start_on(site, plain, second)
+    (third,) = site.file(name(revision="C03", title="Third"))
+    site.set_status(third[1], "A1")
+    site.hand_in(review, "rafael", "A")
+    lying, in_force, since = site.sql(
+        "SELECT r.code, d.in_force_id, r.superseded_at FROM document d JOIN revision r ON r.id = d.revision_id"
+        " WHERE d.copy_of != ''"
+    )[0]
+    assert (lying, in_force, bool(since), _lines(site)[0][2]) == ("C02", "", True, "passed")
+
+
 def test_accepted_once_more_it_says_so_and_is_there_once(site):
     (filed,) = site.file(name(revision="C01"))
     _accept(site, filed, verdict="B")

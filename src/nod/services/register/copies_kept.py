@@ -33,14 +33,14 @@ def follow_originals(act: Act, project: ProjectRow, document_ids: Collection[str
         query = query.where(one_of(DocumentRow.copy_of, document_ids))
     for copy, revision, in_force_id in act.session.execute(query).all():
         release = release_of_copy(revision.copied_from, in_force_id)
-        if release == copy.release:
+        holds = release == "same"
+        now = (release, revision.code if holds else "", revision.id if holds else "")
+        superseded = release == "passed"
+        if now == (copy.release, copy.in_force, copy.in_force_id) and superseded == bool(revision.superseded_at):
             continue
         before = copy.in_force
-        holds = release == "same"
-        copy.release, copy.in_force, copy.in_force_id = (
-            release, revision.code if holds else "", revision.id if holds else "",
-        )  # fmt: skip
-        revision.superseded_at = act.at if release == "passed" else None
+        copy.release, copy.in_force, copy.in_force_id = now
+        revision.superseded_at = act.at if superseded else None
         if before != copy.in_force:
             subjects = (Subject("revision", revision.id),)
             fact = Fact(

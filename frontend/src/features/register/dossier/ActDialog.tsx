@@ -23,7 +23,7 @@ const ON_COPY: Record<string, Wording> = {
   withdraw: {
     title: 'Take the copy out',
     about:
-      'Whoever sees this folder alone does not see it any more; its document stays as it is. The next revision that a review copies here takes its place.',
+      'It leaves the list of this folder and, as all that is withdrawn, stays readable where one has its address. Its document stays as it is. The next revision that a review copies here takes its place.',
     ask: 'Why',
     button: 'Take it out',
     stop: true,
