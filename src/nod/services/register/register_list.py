@@ -19,17 +19,16 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.register.came_by import WAYS
 from nod.core.register.columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
 from nod.core.register.filters import Filter, Sort, check_filters, check_sorts, words_of
-from nod.core.register.in_force import RELEASES
 from nod.services.access.folders import folder_paths
 from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat, tree_of
 from nod.services.register.copies_shown import CopyShown, copies_seen
+from nod.services.register.sayings import Sayings
 from nod.store import register_query
 from nod.store.register_query import RegisterView
 from nod.store.tables import (
-    CompanyRow,
     DocumentValueRow,
     DrawingSetRow,
     PersonRow,
@@ -175,51 +174,6 @@ def _column(column: Column, say: Sayings) -> ColumnShown:
     )  # fmt: skip
 
 
-class Sayings:
-    """What the codes and ids of columns are called in a project, as a seat may know them."""
-
-    def __init__(self, session: Session, seat: Seat) -> None:
-        rules = seat.project.rules
-        self._session = session
-        self.paths = folder_paths(session, seat)
-        standing = select(DrawingSetRow.id, DrawingSetRow.name).where(
-            DrawingSetRow.project_id == seat.project.id, ~DrawingSetRow.removed
-        )
-        self.sets = dict(session.execute(standing.order_by(DrawingSetRow.name)).all())
-        fields = {each["name"]: each["codes"] for each in rules["convention"]["fields"]}
-        self._codes: dict[str, Mapping[str, str]] = {
-            "discipline": rules["disciplines"],
-            "status": rules["statuses"],
-            "verdict": {each["code"]: each["words"] for each in rules["verdict_set"]},
-            "originator": fields.get("originator", {}) or self._companies(),
-            "form": fields.get("form", {}),
-            "zone": fields.get("functional", {}),
-            "level": fields.get("spatial", {}),
-        }
-
-    def _companies(self) -> dict[str, str]:
-        return dict(self._session.execute(select(CompanyRow.code, CompanyRow.name)).all())
-
-    def sees(self, folder_id: str) -> bool:
-        return folder_id in self.paths
-
-    def choices(self, column: str) -> Mapping[str, str]:
-        if column == "folder":
-            return self.paths
-        return self.sets if column == "sets" else self._codes.get(column, {})
-
-    def __call__(self, column: str, value: str) -> str:
-        """A value in words: a code with its meaning, a folder by its path, a person by name."""
-        if column in ("folder", "sets"):
-            return self.choices(column).get(value, "one that is not there")
-        if column in ("filed_by", "checked_out"):
-            return self._session.scalar(select(PersonRow.name).where(PersonRow.id == value)) or value
-        if column in ("came_by", "release"):
-            return {"came_by": WAYS, "release": RELEASES}[column].get(value, value)
-        words = self._codes.get(column, {}).get(value, "")
-        return f"{value} {words}".strip()
-
-
 def read_view(session: Session, seat: Seat, asked: AskedView) -> RegisterView:
     """What was asked for, checked. Raises RuleBroken for what is no view of this register."""
     columns = columns_of(seat.project)
@@ -344,15 +298,16 @@ def lines_of(
     """Rows of documents as lines, with what stands in other tables fetched for all at once."""
     say = say or Sayings(session, seat)
     late = LateBy(session, seat.project, now)
-    around = _Around(session, rows, {key.removeprefix(FIELD) for key in columns_of(seat.project)})
-    around.copies = copies_seen(session, seat, [row.id for row in rows], say.paths)
+    known = {key.removeprefix(FIELD) for key in columns_of(seat.project)}
+    around = _Around(session, rows, known, copies_seen(session, seat, [row.id for row in rows], say.paths))
     return [_line(row, late, say, around) for row in rows]
 
 
 class _Around:
-    copies: Mapping[str, list[CopyShown]]
-
-    def __init__(self, session: Session, rows: Sequence[Any], known: set[str]) -> None:
+    def __init__(
+        self, session: Session, rows: Sequence[Any], known: set[str], copies: Mapping[str, list[CopyShown]]
+    ) -> None:  # fmt: skip
+        self.copies = copies
         people = {row.filed_by for row in rows} | {row.checked_out_by for row in rows}
         self.people: dict[str, str] = dict(
             session.execute(select(PersonRow.id, PersonRow.name).where(PersonRow.id.in_(people))).all()
