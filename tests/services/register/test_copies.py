@@ -13,7 +13,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.access import folders
 from nod.services.acts.replays import table_faults
 from nod.services.intake import new_revisions
-from nod.services.marks import marks_view, prints
+from nod.services.marks import marks_view, prints, scales
 from nod.services.register import (
     changes,
     check_outs,
@@ -255,6 +255,20 @@ def test_its_ink_comes_along_if_asked_for_and_no_more_of_it_later(site):
     hits = search.search(site.context, site.actor("marit"), site.project_id, "two doors", 10).marks
     assert [each.revision_id for each in hits] == [copied]
     assert list(table_faults(site.context.database)) == []
+
+
+def test_a_copy_measures_as_its_document_did(site):
+    (filed,) = site.file(name(revision="C01"))
+    scales.set_scale(site.context, site.actor("saoirse"), filed[1], scales.SetScale(page=0, ratio="1:50"))
+    _accept(site, filed)
+    copied = _copy(site)[1]
+    assert site.sql("SELECT said FROM scale WHERE revision_id = ?", copied) == [("1:50",)]
+    entry = site.sql("SELECT body FROM audit_entry WHERE kind = 'scale_set' ORDER BY seq DESC")[0][0]
+    assert copied.encode() in entry
+    scales.set_scale(site.context, site.actor("leilani"), copied, scales.SetScale(page=0, ratio="1:20"))
+    _accept(site, filed, verdict="B")
+    standing = "SELECT said FROM scale WHERE revision_id = ? AND removed_at IS NULL"
+    assert site.sql(standing, copied) == [("1:20",)]
 
 
 def test_without_being_asked_for_no_ink_comes_along(site):

@@ -12,9 +12,10 @@ from nod.core.trail.entries import FactKind
 from nod.services.acts.context import Act
 from nod.services.marks.mark_rows import marks_with_threads
 from nod.services.marks.marks import content_of, record
+from nod.services.marks.scales import record_scale
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
-from nod.store.tables import DocumentRow, MarkRow, ReplyRow, RevisionRow, ScaleRow, ThreadRow
+from nod.store.tables import DocumentRow, MarkRow, PageRow, ReplyRow, RevisionRow, ScaleRow, ThreadRow
 
 Row = TypeVar("Row", MarkRow, ThreadRow, ReplyRow, ScaleRow)
 
@@ -67,12 +68,14 @@ def copy_scales(act: Act, made: Mapping[str, RevisionRow]) -> None:
     there = select(ScaleRow.revision_id).where(one_of(ScaleRow.revision_id, [each.id for each in made.values()]))
     own = set(act.session.scalars(there))
     query = select(ScaleRow).where(one_of(ScaleRow.revision_id, list(made)), ScaleRow.removed_at.is_(None))
-    rows = act.session.scalars(query.order_by(ScaleRow.set_at)).all()
-    act.session.add_all(
-        _again(row, id=new_id(), revision_id=made[row.revision_id].id)
-        for row in rows
-        if made[row.revision_id].id not in own
-    )
+    rows = [row for row in act.session.scalars(query.order_by(ScaleRow.set_at)) if made[row.revision_id].id not in own]
+    documents = _documents(act.session, {made[row.revision_id].document_id for row in rows})
+    for row in rows:
+        copy = made[row.revision_id]
+        new = _again(row, id=new_id(), revision_id=copy.id)
+        act.session.add(new)
+        page = act.session.get_one(PageRow, (copy.sha256, row.page))
+        record_scale(act, documents[copy.document_id], new, FactKind.SCALE_SET, page)
 
 
 def _inked(session: Session, made: Mapping[str, RevisionRow]) -> list[MarkRow]:

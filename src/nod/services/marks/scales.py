@@ -187,7 +187,7 @@ def set_scale(context: Context, actor: Actor, revision_id: str, command: SetScal
             said=said, mm_per_pt=calibration.mm_per_pt, share=calibration.share, set_by=actor.person_id, set_at=act.at,
         )  # fmt: skip
         act.session.add(new)
-        _record(act, document, new, FactKind.SCALE_SET, page)
+        record_scale(act, document, new, FactKind.SCALE_SET, page)
 
 
 def _calibration(command: SetScale, page: PageRow, units: Units) -> tuple[Calibration, str, str]:
@@ -203,7 +203,7 @@ def _calibration(command: SetScale, page: PageRow, units: Units) -> tuple[Calibr
     return measures.by_two_points(first, second, real, command.aim_pt), "points", " ".join(command.distance.split())
 
 
-def _record(act: Act, document: DocumentRow, row: ScaleRow, kind: FactKind, page: PageRow) -> None:
+def record_scale(act: Act, document: DocumentRow, row: ScaleRow, kind: FactKind, page: PageRow) -> None:
     ratio = lengths.ratio_in_words(row.mm_per_pt * points_per_mm(page))
     said = {"page": row.page + 1, "scale": ratio, "from": row.said, "region": row.box}
     side = {key: value for key, value in said.items() if value is not None}
@@ -224,7 +224,7 @@ def remove_scale(context: Context, actor: Actor, revision_id: str, scale_id: str
         if row is None or row.revision_id != revision_id or row.removed_at:
             raise NotFound(scale_id)
         row.removed_at = act.at
-        _record(act, document, row, FactKind.SCALE_REMOVED, _pages(act.session, revision)[row.page])
+        record_scale(act, document, row, FactKind.SCALE_REMOVED, _pages(act.session, revision)[row.page])
 
 
 @dataclass(frozen=True)
