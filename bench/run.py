@@ -18,9 +18,11 @@ from reportlab.pdfgen.canvas import Canvas
 from bench import live, mail
 from bench.access import bench_grid
 from bench.acts import bench_start_review
+from bench.holders import bench_holders
 from bench.intake import bench_set
 from bench.laying import bench_laying
 from bench.measure import tell, timed
+from bench.packing import bench_packing
 from bench.register import bench_register, bench_search
 from bench.requests import bench_requests
 from bench.review_log import bench_log
@@ -164,6 +166,8 @@ def main():
             bench_search(context, cast, url)
             bench_requests(cast, url, context.settings.data_dir / "nod.db")
             bench_upload(url, pid, MARIT)
+        bench_holders(context, cast)
+        bench_packing(aside)
         bench_log(context, cast)
         bench_verify(context, cast)
         context.database.close()

@@ -11,6 +11,7 @@ import { page } from './ui/page'
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import { readLog } from './features/reviews/logSearch'
+import { readHolders, readLog as readSent } from './features/transmittals/logSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
 import { MAIL_TABS, type MailSearch } from './features/mail/mailSearch'
 import { DeskPage } from './features/desk/DeskPage'
@@ -197,12 +198,13 @@ const transmittals = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals',
   component: transmittalsPage,
+  validateSearch: readSent,
 })
 const transmittal = createRoute({
   getParentRoute: () => frame,
   path: '/transmittals/$transmittalId',
   component: transmittalsPage,
-  validateSearch: ofDossier,
+  validateSearch: (search) => ({ ...ofDossier(search), ...readSent(search) }),
 })
 const newTransmittal = createRoute({
   getParentRoute: () => frame,
@@ -210,11 +212,23 @@ const newTransmittal = createRoute({
   component: page(() => import('./features/transmittals/SendPage'), 'SendPage'),
   validateSearch: (
     search,
-  ): { review?: string | undefined; revisions?: string | undefined; set?: string | undefined } => ({
+  ): {
+    review?: string | undefined
+    revisions?: string | undefined
+    set?: string | undefined
+    draft?: string | undefined
+  } => ({
+    draft: text(search['draft']),
     review: text(search['review']),
     revisions: text(search['revisions']),
     set: text(search['set']),
   }),
+})
+const holders = createRoute({
+  getParentRoute: () => frame,
+  path: '/transmittals/holders',
+  component: page(() => import('./features/transmittals/HoldersPage'), 'HoldersPage'),
+  validateSearch: readHolders,
 })
 const audit = createRoute({
   getParentRoute: () => frame,
@@ -291,6 +305,7 @@ const tree = root.addChildren([
     transmittals,
     transmittal,
     newTransmittal,
+    holders,
     audit,
     setup,
     setupSection,

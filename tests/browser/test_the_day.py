@@ -3,6 +3,7 @@
 import re
 import zipfile
 
+import bagit
 import pytest
 from playwright.sync_api import expect
 
@@ -182,7 +183,9 @@ def receive(outsider, tmp_path, sent):
     target = tmp_path / "pack.zip"
     download.value.save_as(target)
     with zipfile.ZipFile(target) as pack:
-        assert sorted(pack.namelist()) == sorted([f"{STAIRS}_P01_S3.pdf", f"{ROOF}_P01_S3.pdf", f"{sent}_cover.pdf"])
+        assert {f"{sent}/data/{each}_P01_S3.pdf" for each in (STAIRS, ROOF)} < set(pack.namelist())
+        pack.extractall(tmp_path)
+    bagit.Bag(str(tmp_path / sent)).validate()
     outsider.get_by_role("button", name="Acknowledge that I have it").click()
     expect(outsider.get_by_text(re.compile("Acknowledged 9 March 2027"))).to_be_visible()
 

@@ -149,6 +149,10 @@ FORMS = {
     "scale": Form("marit", "SHEET", (button("Measure", exact=False),), "Scale", "1:75"),
     "send": Form("marit", "/transmittals/new?revisions=REVISION", (), "Covering note"),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
+    "void": Form("marit", "/transmittals", (text("HBC-T-0001"), button("Void it …")), "Why it is void"),
+    "hand-over": Form(
+        "marit", PLAN_AT, (PLAN_LINE, tab("Sent"), button("Handed over on paper …")), "Who took it"
+    ),
     "zones": Form("marit", "/intake", (reader,), "Company"),
     "workspace-company": Form("ines", "/workspace", (tab("Companies"), button("Change")), "Name"),
     "workspace-person": Form("ines", "/workspace", (tab("People"), button("Change")), "Name"),

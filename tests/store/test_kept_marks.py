@@ -83,6 +83,7 @@ def _shown(mark):
         assert reply.pop("said_on") in ("P01", "P02")
         assert reply.pop("attachments") == []
         assert (reply.pop("folds"), reply.pop("mail")) == ([], "")
+    assert (found.pop("readers"), found.pop("may_open")) == ([], False)
     for link in found["links"]:
         for key in ("number", "kind_words", "address"):
             del link[key]

@@ -1,5 +1,7 @@
 """One thing of every kind, for those tests that walk over all routes."""
 
+from datetime import date
+
 from nod.services.attachments import attachments
 from nod.services.links import links
 from nod.services.marks import prints
@@ -8,7 +10,7 @@ from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.reviews.outside_links import part_link
 from nod.services.threads import talk
-from nod.services.transmittals import transmittals
+from nod.services.transmittals import catching_up, drafts, transmittals
 from nod.services.transmittals.recipients import guest_token
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, last_id, letter
@@ -53,6 +55,11 @@ def make_things(world):
     world.look()
     world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
     asked = _ask_outside(world)
+    draft = drafts.make_draft(*marit, drafts.KeepDraft(project_id=world.project_id, revisions=[revision]))
+    handed = catching_up.HandOver(
+        revision_id=revision, company_id=world.actor("anouk").company_id, to_whom="Otto", on=date(2027, 3, 8)
+    )
+    handed = catching_up.hand_over(*marit, handed)
     return {
         "project": world.project_id, "route": world.cast.route_id, "document": document, "revision": revision,
         "mark": mark.id, "review": review,
@@ -67,7 +74,7 @@ def make_things(world):
         "rendition": world.sql("SELECT id FROM rendition")[0][0],
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
-        **asked,
+        "draft": draft.id, "hand_over": handed.id, **asked,
     }  # fmt: skip
 
 

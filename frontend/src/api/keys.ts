@@ -21,6 +21,8 @@ export type Key =
   | 'demo-people'
   | 'desk'
   | 'document'
+  | 'draft'
+  | 'drafts'
   | 'find'
   | 'folders'
   | 'follow'
@@ -28,6 +30,8 @@ export type Key =
   | 'given-links'
   | 'given-up'
   | 'guest'
+  | 'holders'
+  | 'ink-readers'
   | 'key-link'
   | 'laid-over'
   | 'layers'
@@ -104,8 +108,8 @@ const TOPICS: Record<string, readonly Key[]> = {
   notices: ['notices'],
   planned: ['planned'],
   packs: ['packs'],
-  reviews: ['reviews', 'review', 'desk', 'document', 'trail'],
-  transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document'],
+  reviews: ['reviews', 'review', 'desk', 'document', 'trail', 'ink-readers', 'marks'],
+  transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document', 'drafts', 'holders'],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.

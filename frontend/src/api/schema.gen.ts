@@ -670,6 +670,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{document_id}/holders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who holds which revision of a document, and all that was sent of it. */
+        get: operations["read_document_holders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{document_id}/rename": {
         parameters: {
             query?: never;
@@ -1159,8 +1176,76 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Acknowledge the transmittal. */
+        /** Acknowledge the transmittal, with a note if there is one. */
         post: operations["acknowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal/files/{revision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One file of what was sent, to be looked at. */
+        get: operations["read_sent_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal/files/{revision_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One file of what was sent. A POST, because each download is recorded. */
+        post: operations["download_sent_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal/files/{revision_id}/tiles/{page}/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole page of a file that was sent. */
+        get: operations["read_sent_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/transmittal/files/{revision_id}/tiles/{page}/{level}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A tile of a page of a file that was sent. */
+        get: operations["read_sent_tile"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1178,6 +1263,74 @@ export interface paths {
         put?: never;
         /** The cover sheet or the ZIP. A POST, because each download is recorded. */
         post: operations["download_as_guest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-overs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter what was handed over on paper. */
+        post: operations["hand_over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hand-overs/{hand_over_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back a hand-over that was entered by mistake. */
+        post: operations["take_hand_over_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who holds which revision of each document. */
+        get: operations["list_holders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/holders/catch-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Drafts that bring companies up to date. */
+        post: operations["catch_up"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2547,7 +2700,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One's own views and those that are shared. */
+        /** One's own views of a list and those that are shared. */
         get: operations["list_views"];
         put?: never;
         /** Keep a view, or change one of one's own. */
@@ -3629,7 +3782,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded. */
+        /** Ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded. */
         post: operations["export_marks"];
         delete?: never;
         options?: never;
@@ -3648,6 +3801,23 @@ export interface paths {
         /** Take marks in from a PDF or XFDF, which is the body. */
         put: operations["take_in_marks"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/marks/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open ink that some read to more. */
+        post: operations["open_marks"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3750,6 +3920,23 @@ export interface paths {
         put?: never;
         /** The sheet as a PDF for the printer. A POST, because each download is recorded. */
         post: operations["print_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sheets/{revision_id}/readers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** For whom one may ink on a sheet. */
+        get: operations["list_ink_readers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3970,11 +4157,28 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All transmittals, newest first. */
+        /** The log of transmittals, newest first. */
         get: operations["list_transmittals"];
         put?: never;
         /** Send documents out. */
         post: operations["send_transmittal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/transmittals/chase": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remind those who have not acknowledged, of many transmittals at once. */
+        post: operations["chase_transmittals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3992,6 +4196,59 @@ export interface paths {
         put?: never;
         /** What the sender should know before sending. Changes nothing. */
         post: operations["check_sending"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/transmittals/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The drafts of one's company. */
+        get: operations["list_drafts"];
+        put?: never;
+        /** Keep a draft. */
+        post: operations["make_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/transmittals/drafts/{draft_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A draft as it was kept. */
+        get: operations["read_draft"];
+        /** Change a draft. */
+        put: operations["change_draft"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/transmittals/drafts/{draft_id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Discard a draft. */
+        post: operations["discard_draft"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4060,6 +4317,23 @@ export interface paths {
         put?: never;
         /** Send the mail once more, to the same address or to another. */
         post: operations["send_mail_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/transmittals/{transmittal_id}/void": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Void a transmittal that was a mistake, and prepare another in its place. */
+        post: operations["void_transmittal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4287,6 +4561,14 @@ export interface components {
             time_zone: string;
             /** Time Zones */
             time_zones: string[];
+        };
+        /** Acknowledge */
+        Acknowledge: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * ActOnComment
@@ -4924,6 +5206,26 @@ export interface components {
             /** Marks */
             marks: string[];
         };
+        /**
+         * CatchUp
+         * @description Cells of the grid: each company gets what is in force of its documents.
+         */
+        CatchUp: {
+            /** Cells */
+            cells: components["schemas"]["CellGiven"][];
+            /** Project Id */
+            project_id: string;
+        };
+        /**
+         * CaughtUp
+         * @description `left_out` are numbers of documents of which nothing is in force.
+         */
+        CaughtUp: {
+            /** Drafts */
+            drafts: components["schemas"]["DraftMade"][];
+            /** Left Out */
+            left_out: string[];
+        };
         /** Cell */
         Cell: {
             /** Folder Id */
@@ -4935,6 +5237,13 @@ export interface components {
              * @enum {string}
              */
             kind: "person" | "role" | "company" | "everyone";
+        };
+        /** CellGiven */
+        CellGiven: {
+            /** Company Id */
+            company_id: string;
+            /** Document Id */
+            document_id: string;
         };
         /**
          * CellTrouble
@@ -5085,6 +5394,22 @@ export interface components {
             /** Person */
             person: string;
         };
+        /**
+         * Chase
+         * @description Ids of transmittals that one's company sent.
+         */
+        Chase: {
+            /** Transmittals */
+            transmittals: string[];
+        };
+        /**
+         * Chased
+         * @description How many people were written to; who was already today is not again.
+         */
+        Chased: {
+            /** People */
+            people: number;
+        };
         /** CheckOut */
         CheckOut: {
             /**
@@ -5142,6 +5467,8 @@ export interface components {
         };
         /** CheckSending */
         CheckSending: {
+            /** People */
+            people?: string[];
             /** Project Id */
             project_id: string;
             /** Purpose */
@@ -5277,6 +5604,8 @@ export interface components {
         /**
          * CommentSheet
          * @description `may_add_on` are the documents on which the viewer may add a comment now; `may_ask` whom they may ask outside.
+         *
+         *     Not `whole` where comments on what still goes round are kept among the review's people.
          */
         CommentSheet: {
             all: components["schemas"]["TallyShown"];
@@ -5296,6 +5625,8 @@ export interface components {
             number: string;
             /** Review Id */
             review_id: string;
+            /** Whole */
+            whole: boolean;
         };
         /**
          * CommentShown
@@ -5710,6 +6041,18 @@ export interface components {
             version: number;
         };
         /**
+         * DocumentHolders
+         * @description Of one document: each company's cell, and all that was ever sent of it, the newest first.
+         */
+        DocumentHolders: {
+            /** Cells */
+            cells: components["schemas"]["HolderCell"][];
+            /** Companies */
+            companies: components["schemas"]["HolderCompany"][];
+            /** Sendings */
+            sendings: components["schemas"]["SentOnce"][];
+        };
+        /**
          * DocumentLine
          * @description One line of the register. `fields` has the values of typed fields by their id; `group` the key of its group.
          *
@@ -5847,6 +6190,91 @@ export interface components {
             /** Withdrawn Why */
             withdrawn_why: string;
         };
+        /**
+         * Draft
+         * @description With what was kept of it. `content` names revisions and people by id.
+         */
+        Draft: {
+            content: components["schemas"]["DraftContent"];
+            line: components["schemas"]["DraftLine"];
+        };
+        /**
+         * DraftContent
+         * @description As `SendTransmittal`, of which anything may still be missing; `replaces` is a transmittal that was voided.
+         */
+        DraftContent: {
+            /** Answer Wanted On */
+            answer_wanted_on?: string | null;
+            /** Copied */
+            copied?: string[];
+            /** Expires On */
+            expires_on?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** People */
+            people?: string[];
+            /**
+             * Purpose
+             * @default information
+             */
+            purpose: string;
+            /**
+             * Replaces
+             * @default
+             */
+            replaces: string;
+            /** Review Id */
+            review_id?: string | null;
+            /** Revisions */
+            revisions?: string[];
+            /**
+             * View Only
+             * @default false
+             */
+            view_only: boolean;
+        };
+        /** DraftKept */
+        DraftKept: {
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+        };
+        /** DraftLine */
+        DraftLine: {
+            /**
+             * Changed At
+             * Format: date-time
+             */
+            changed_at: string;
+            changed_by: components["schemas"]["Who"];
+            /** Documents */
+            documents: number;
+            /** Id */
+            id: string;
+            /** People */
+            people: components["schemas"]["Who"][];
+            /** Purpose */
+            purpose: string;
+            /** Version */
+            version: number;
+            /** Why */
+            why: string;
+        };
+        /** DraftLines */
+        DraftLines: components["schemas"]["DraftLine"][];
+        /** DraftMade */
+        DraftMade: {
+            /** Company */
+            company: string;
+            /** Documents */
+            documents: number;
+            /** Id */
+            id: string;
+        };
         /** DrawMarks */
         DrawMarks: {
             /** Marks */
@@ -5914,6 +6342,11 @@ export interface components {
              * @default
              */
             copy_to: string;
+            /**
+             * Draft
+             * @default false
+             */
+            draft: boolean;
             /** Fields */
             fields?: {
                 [key: string]: string;
@@ -6478,6 +6911,36 @@ export interface components {
             /** Withdrawn */
             withdrawn: boolean;
         };
+        /**
+         * GuestFile
+         * @description One file as it was sent, and how its pages are drawn; no pages where it cannot be looked at.
+         */
+        GuestFile: {
+            /** File Name */
+            file_name: string;
+            /** First Level */
+            first_level: number;
+            /** Large Level */
+            large_level: number;
+            /** Number */
+            number: string;
+            /** Pages */
+            pages: components["schemas"]["SheetPage"][];
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Tile Px */
+            tile_px: number;
+            /** Title */
+            title: string;
+            /** Top Level */
+            top_level: number;
+            /** Whole Level */
+            whole_level: number;
+        };
         /** GuestMarks */
         GuestMarks: {
             /** Marks */
@@ -6588,11 +7051,15 @@ export interface components {
         };
         /**
          * GuestView
-         * @description The transmittal as its recipient sees it.
+         * @description The transmittal as its recipient sees it; `files_taken` are revisions whose files they took one by one.
          */
         GuestView: {
             /** Acknowledged At */
             acknowledged_at: string | null;
+            /** Acknowledged Note */
+            acknowledged_note: string;
+            /** Allows */
+            allows: string[];
             /** Answer Wanted On */
             answer_wanted_on: string | null;
             /** Company */
@@ -6601,6 +7068,12 @@ export interface components {
             documents: components["schemas"]["SentDocument"][];
             /** Downloaded At */
             downloaded_at: string | null;
+            /** Expires On */
+            expires_on: string | null;
+            /** Files Packed */
+            files_packed: number;
+            /** Files Taken */
+            files_taken: string[];
             /** Note */
             note: string;
             /** Number */
@@ -6624,6 +7097,7 @@ export interface components {
             sent_by: components["schemas"]["Who"];
             /** Verdict Set */
             verdict_set: components["schemas"]["VerdictShown"][];
+            void: components["schemas"]["VoidShown"] | null;
         };
         /** HandIn */
         HandIn: {
@@ -6644,6 +7118,35 @@ export interface components {
             note: string;
             /** Person Id */
             person_id: string;
+        };
+        /** HandOver */
+        HandOver: {
+            /** Company Id */
+            company_id: string;
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Revision Id */
+            revision_id: string;
+            /** To Whom */
+            to_whom: string;
+        };
+        /** HandedOver */
+        HandedOver: {
+            /** Id */
+            id: string;
         };
         /**
          * HeldLine
@@ -6713,6 +7216,70 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * HolderCell
+         * @description `revision` is what the company has, `behind` what it has not; empty where nothing was sent to it.
+         *
+         *     `older_at`: an older one went to it by mistake since.
+         */
+        HolderCell: {
+            /** Acknowledged At */
+            acknowledged_at: string | null;
+            /** Behind */
+            behind: string[];
+            /** Older At */
+            older_at: string | null;
+            /** Opened At */
+            opened_at: string | null;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Sent At */
+            sent_at: string | null;
+            /** State */
+            state: string;
+        };
+        /** HolderCompany */
+        HolderCompany: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * HolderLine
+         * @description `cells` are in the order of the companies.
+         */
+        HolderLine: {
+            /** Cells */
+            cells: components["schemas"]["HolderCell"][];
+            /** Document Id */
+            document_id: string;
+            /** In Force */
+            in_force: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Title */
+            title: string;
+            /** Withdrawn */
+            withdrawn: boolean;
+        };
+        /** HoldersPage */
+        HoldersPage: {
+            /** Companies */
+            companies: components["schemas"]["HolderCompany"][];
+            /** Cursor */
+            cursor: string;
+            /** Lines */
+            lines: components["schemas"]["HolderLine"][];
+            /** Total */
+            total: number;
+        };
         /** Holiday */
         Holiday: {
             /** Name */
@@ -6733,12 +7300,24 @@ export interface components {
         /**
          * InkMarks
          * @description Pencil marks of one's own, each with the version seen.
+         *
+         *     `readers` is `everybody` who sees the sheet, `company` or another kind of group, and `group` which one.
          */
         InkMarks: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
             /** Marks */
             marks: {
                 [key: string]: number;
             };
+            /**
+             * Readers
+             * @default everybody
+             */
+            readers: string;
         };
         /**
          * KeepBegun
@@ -6747,6 +7326,54 @@ export interface components {
         KeepBegun: {
             /** Answers */
             answers: components["schemas"]["BegunAnswer"][];
+        };
+        /**
+         * KeepDraft
+         * @description `version` is the one that was changed; 0 for a new one, in `project_id`.
+         */
+        KeepDraft: {
+            /** Answer Wanted On */
+            answer_wanted_on?: string | null;
+            /** Copied */
+            copied?: string[];
+            /** Expires On */
+            expires_on?: string | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** People */
+            people?: string[];
+            /**
+             * Project Id
+             * @default
+             */
+            project_id: string;
+            /**
+             * Purpose
+             * @default information
+             */
+            purpose: string;
+            /**
+             * Replaces
+             * @default
+             */
+            replaces: string;
+            /** Review Id */
+            review_id?: string | null;
+            /** Revisions */
+            revisions?: string[];
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+            /**
+             * View Only
+             * @default false
+             */
+            view_only: boolean;
         };
         /**
          * KeepPens
@@ -6801,7 +7428,9 @@ export interface components {
         };
         /**
          * KeepView
-         * @description `content` is what the address bar holds. With the id of a view of one's own, that one is changed.
+         * @description `of` is the station of the list, `content` what the address bar holds.
+         *
+         *     With the id of a view of one's own, that one is changed.
          */
         KeepView: {
             /** Content */
@@ -6815,6 +7444,12 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /**
+             * Of
+             * @default register
+             * @enum {string}
+             */
+            of: "register" | "reviews" | "transmittals";
             /** Project Id */
             project_id: string;
             /** Shared */
@@ -6968,6 +7603,18 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * LineStops
+         * @description `stops` of one revision are worth a second look; `notes` are good to know.
+         */
+        LineStops: {
+            /** Notes */
+            notes: string[];
+            /** Revision Id */
+            revision_id: string;
+            /** Stops */
+            stops: string[];
         };
         /**
          * LinkFront
@@ -7337,6 +7984,8 @@ export interface components {
             project_id: string;
             /** Purpose */
             purpose: string;
+            /** @default at_once */
+            shows: components["schemas"]["Shows"];
             /** Stages */
             stages: components["schemas"]["StageGiven"][];
             /**
@@ -7358,7 +8007,8 @@ export interface components {
          * Mark
          * @description One mark with its thread, as its viewer may see it. In pencil while `inked_at` is empty.
          *
-         *     `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
+         *     `readers` are those who read it, none where everybody does who sees the sheet; `may_open`: the viewer opens it to
+         *     more. `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
          */
         Mark: {
             author: components["schemas"]["Author"];
@@ -7388,6 +8038,8 @@ export interface components {
             look: components["schemas"]["MarkLook"];
             /** May Change */
             may_change: boolean;
+            /** May Open */
+            may_open: boolean;
             meant_for: components["schemas"]["Who"] | null;
             measured: components["schemas"]["MeasuredShown"] | null;
             /** Mine */
@@ -7403,6 +8055,8 @@ export interface components {
             ][];
             /** Rank */
             rank: number;
+            /** Readers */
+            readers: components["schemas"]["MarkReaders"][];
             /** Replies */
             replies: components["schemas"]["Reply"][];
             /** Rings */
@@ -7493,6 +8147,12 @@ export interface components {
             inks: {
                 [key: string]: string;
             };
+            /**
+             * Offered First
+             * @default everybody
+             * @enum {string}
+             */
+            offered_first: "everybody" | "company";
         };
         /**
          * MarkLink
@@ -7569,6 +8229,18 @@ export interface components {
             /** Revision Id */
             revision_id: string;
         };
+        /**
+         * MarkReaders
+         * @description A group that reads a mark: the company with its code, or the people of a thing, as a sentence calls them.
+         */
+        MarkReaders: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Words */
+            words: string;
+        };
         /** Marks */
         Marks: components["schemas"]["Mark"][];
         /** MarksForm */
@@ -7578,6 +8250,12 @@ export interface components {
              * @enum {string}
              */
             form: "pdf" | "summary" | "xfdf" | "xlsx" | "csv";
+            /**
+             * With Some
+             * @default false
+             * @enum {string}
+             */
+            with_some: "true" | "false";
         };
         /**
          * Me
@@ -7963,6 +8641,26 @@ export interface components {
             folder_id: string;
             /** Project Id */
             project_id: string;
+        };
+        /**
+         * OpenMarks
+         * @description Ink that some read, each with the version seen, and who reads it besides from now on.
+         */
+        OpenMarks: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /** Marks */
+            marks: {
+                [key: string]: number;
+            };
+            /**
+             * Readers
+             * @default everybody
+             */
+            readers: string;
         };
         /**
          * OpenWork
@@ -8609,6 +9307,16 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * ReaderOffers
+         * @description For whom the viewer may ink on a sheet besides everybody; the one at `first` is offered first, -1 everybody.
+         */
+        ReaderOffers: {
+            /** First */
+            first: number;
+            /** Groups */
+            groups: components["schemas"]["MarkReaders"][];
+        };
         /** ReaderShown */
         ReaderShown: {
             /** Company */
@@ -8668,13 +9376,18 @@ export interface components {
          * RecipientShown
          * @description `acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”.
          *
-         *     `copied`: it went to them for information, and nothing is wanted of them.
+         *     `files_taken` are revisions whose files they took one by one; `link_closed` says why their link does not open.
+         *
+         *     `copied`: it went to them for information, and nothing is wanted of them. Without a `receipt` it is another
+         *     company's, and no time of theirs is shown.
          */
         RecipientShown: {
             /** Acknowledged At */
             acknowledged_at: string | null;
             /** Acknowledged How */
             acknowledged_how: string;
+            /** Acknowledged Note */
+            acknowledged_note: string;
             /** Bounced At */
             bounced_at: string | null;
             /** Bounced Why */
@@ -8685,12 +9398,18 @@ export interface components {
             downloaded_at: string | null;
             /** Email */
             email: string;
+            /** Files Taken */
+            files_taken: string[];
+            /** Link Closed */
+            link_closed: string;
             /** Mailed At */
             mailed_at: string | null;
             /** Opened At */
             opened_at: string | null;
             /** Outside */
             outside: boolean;
+            /** Receipt */
+            receipt: boolean;
             who: components["schemas"]["Who"];
         };
         /**
@@ -8989,7 +9708,10 @@ export interface components {
             /** Troubles */
             troubles: components["schemas"]["ResponseTrouble"][];
         };
-        /** Review */
+        /**
+         * Review
+         * @description `shows`: when others than its people see what is said in it, `at_once` or at the `end`; `shows_me`: now.
+         */
         Review: {
             contract: components["schemas"]["ReviewContract"] | null;
             /** Documents */
@@ -9013,6 +9735,10 @@ export interface components {
             project_id: string;
             /** Route Name */
             route_name: string;
+            /** Shows */
+            shows: string;
+            /** Shows Me */
+            shows_me: boolean;
             /** Slip */
             slip: components["schemas"]["SlipRow"][];
             /**
@@ -9305,7 +10031,7 @@ export interface components {
          * RouteShown
          * @description A route and the dates it would take if it began now. `may_start`: by the viewer.
          *
-         *     `may_change`: whoever starts may put other people in.
+         *     `may_change`: whoever starts may put other people in. `shows` as `core.reviews.path.Shows`.
          */
         RouteShown: {
             /** Ends */
@@ -9326,6 +10052,8 @@ export interface components {
             purpose: string;
             /** Retired */
             retired: boolean;
+            /** Shows */
+            shows: string;
             /** Stages */
             stages: components["schemas"]["RouteStageShown"][];
             /** Starters */
@@ -9357,6 +10085,8 @@ export interface components {
             handing_on: boolean;
             /** Least */
             least: number;
+            /** Marking */
+            marking: boolean;
             /** Name */
             name: string;
             /** Own Allowed */
@@ -9494,6 +10224,11 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SeenDraft */
+        SeenDraft: {
+            /** Version */
+            version: number;
+        };
         /** SeenRoute */
         SeenRoute: {
             /** Version */
@@ -9537,12 +10272,27 @@ export interface components {
         /**
          * SendTransmittal
          * @description `revisions` and `people` in the order they are to be listed; `copied` get it for information.
+         *
+         *     `view_only` lets recipients look and not download; their links close when `expires_on` is over. `draft_id` is the
+         *     draft that it was prepared as; `replaces` a transmittal of one's company that was voided.
          */
         SendTransmittal: {
             /** Answer Wanted On */
             answer_wanted_on?: string | null;
             /** Copied */
             copied?: string[];
+            /**
+             * Draft Id
+             * @default
+             */
+            draft_id: string;
+            /**
+             * Draft Version
+             * @default 0
+             */
+            draft_version: number;
+            /** Expires On */
+            expires_on?: string | null;
             /**
              * Note
              * @default
@@ -9554,20 +10304,30 @@ export interface components {
             project_id: string;
             /** Purpose */
             purpose: string;
+            /**
+             * Replaces
+             * @default
+             */
+            replaces: string;
             /** Review Id */
             review_id?: string | null;
             /** Revisions */
             revisions: string[];
+            /**
+             * View Only
+             * @default false
+             */
+            view_only: boolean;
         };
         /**
          * Sendable
-         * @description What is about to be sent, and what the sender should know first.
+         * @description Of the lines that have something to say, in the order asked for; `stops` counts those with a stop.
          */
         Sendable: {
-            /** Next Number Like */
-            next_number_like: string;
-            /** Warnings */
-            warnings: string[];
+            /** Lines */
+            lines: components["schemas"]["LineStops"][];
+            /** Stops */
+            stops: number;
         };
         /**
          * Senders
@@ -9622,6 +10382,41 @@ export interface components {
             title: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * SentOnce
+         * @description One sending of a document to somebody of a company, or a hand-over on paper (`paper`, `count` times).
+         */
+        SentOnce: {
+            /** Acknowledged At */
+            acknowledged_at: string | null;
+            /** At */
+            at: string | null;
+            /** Company */
+            company: string;
+            /** Copied */
+            copied: boolean;
+            /** Count */
+            count: number;
+            /** Downloaded At */
+            downloaded_at: string | null;
+            /** Hand Over Id */
+            hand_over_id: string;
+            /** Number */
+            number: string;
+            /** On */
+            on: string | null;
+            /** Opened At */
+            opened_at: string | null;
+            /** Paper */
+            paper: string;
+            /** Revision */
+            revision: string;
+            /** Transmittal Id */
+            transmittal_id: string;
+            /** Void */
+            void: boolean;
+            who: components["schemas"]["Who"] | null;
         };
         /**
          * SetAbsence
@@ -9756,6 +10551,12 @@ export interface components {
             inks: {
                 [key: string]: string;
             };
+            /**
+             * Offered First
+             * @default everybody
+             * @enum {string}
+             */
+            offered_first: "everybody" | "company";
             /** Version */
             version: number;
         };
@@ -10128,7 +10929,7 @@ export interface components {
          * @description A step that asks the viewer about a revision: document `place` of `count`, `answered` of which are begun.
          *
          *     `before_id` and `after_id` are the revisions next to it in the review, `marks` how many marks the viewer has drawn
-         *     here since the step began.
+         *     here since the step began; without `marking` it is answered in words.
          */
         SheetPart: {
             /** Act */
@@ -10152,6 +10953,8 @@ export interface components {
             /** Follows */
             follows: string;
             last_answered: components["schemas"]["LastAnswered"] | null;
+            /** Marking */
+            marking: boolean;
             /** Marks */
             marks: number;
             /** May Hand In */
@@ -10271,6 +11074,12 @@ export interface components {
             /** Warning */
             warning: string;
         };
+        /**
+         * Shows
+         * @description When what is said in a review is shown to others than its people: at once, or when a document leaves it.
+         * @enum {string}
+         */
+        Shows: "at_once" | "end";
         /**
          * SignIn
          * @description `code` is the authenticator's, for those who have set a second factor.
@@ -10518,6 +11327,11 @@ export interface components {
              * @default 1
              */
             least: number;
+            /**
+             * Marking
+             * @default true
+             */
+            marking: boolean;
             /** Name */
             name: string;
             /**
@@ -10856,19 +11670,30 @@ export interface components {
             /** Until On */
             until_on?: string | null;
         };
-        /** Transmittal */
+        /**
+         * Transmittal
+         * @description `files_packed` is how many of the documents are in the ZIP so far, told now and then.
+         */
         Transmittal: {
             /** Company */
             company: string;
             /** Documents */
             documents: components["schemas"]["SentDocument"][];
+            /** Expires On */
+            expires_on: string | null;
+            /** Files Packed */
+            files_packed: number;
             /** Given Up */
             given_up: components["schemas"]["GivenUp"][];
             line: components["schemas"]["TransmittalLine"];
             /** May Acknowledge */
             may_acknowledge: boolean;
+            /** May Chase */
+            may_chase: boolean;
             /** May Send Again */
             may_send_again: boolean;
+            /** May Void */
+            may_void: boolean;
             /** Note */
             note: string;
             /** Pack Bytes */
@@ -10879,10 +11704,15 @@ export interface components {
             project_id: string;
             /** Recipients */
             recipients: components["schemas"]["RecipientShown"][];
+            /** Replaces */
+            replaces: string;
             /** Review Id */
             review_id: string;
             /** Review Number */
             review_number: string;
+            /** View Only */
+            view_only: boolean;
+            void: components["schemas"]["VoidShown"] | null;
         };
         /** TransmittalLine */
         TransmittalLine: {
@@ -10906,11 +11736,25 @@ export interface components {
              */
             sent_at: string;
             sent_by: components["schemas"]["Who"];
+            /** Void */
+            void: boolean;
             /** With Whom */
             with_whom: string;
         };
-        /** TransmittalLines */
-        TransmittalLines: components["schemas"]["TransmittalLine"][];
+        /**
+         * TransmittalLog
+         * @description `total` counts what the filters leave; `companies` and `purposes` are those to choose from.
+         */
+        TransmittalLog: {
+            /** Companies */
+            companies: string[];
+            /** Lines */
+            lines: components["schemas"]["TransmittalLine"][];
+            /** Purposes */
+            purposes: components["schemas"]["Purpose"][];
+            /** Total */
+            total: number;
+        };
         /**
          * TryNumber
          * @description A convention as it is being edited, and a number to try on it.
@@ -11084,6 +11928,43 @@ export interface components {
             name: string;
         };
         /**
+         * VoidShown
+         * @description `replaced_by` is the number of what was sent in its place, empty for nothing yet.
+         */
+        VoidShown: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            by: components["schemas"]["Who"];
+            /** Replaced By */
+            replaced_by: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * VoidTransmittal
+         * @description `replace`: a draft with the same documents and people is made, to be put right and sent in its place.
+         */
+        VoidTransmittal: {
+            /** Reason */
+            reason: string;
+            /**
+             * Replace
+             * @default false
+             */
+            replace: boolean;
+        };
+        /**
+         * Voided
+         * @description `draft_id` is empty where none was wanted.
+         */
+        Voided: {
+            /** Draft Id */
+            draft_id: string;
+        };
+        /**
          * Whereabouts
          * @description The project of a thing.
          */
@@ -11204,6 +12085,8 @@ export interface components {
             name: string;
             /** Purpose */
             purpose: string;
+            /** @default at_once */
+            shows: components["schemas"]["Shows"];
             /** Stages */
             stages: components["schemas"]["StageGiven"][];
             /**
@@ -13001,6 +13884,46 @@ export interface operations {
             };
         };
     };
+    read_document_holders: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentHolders"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     rename_document: {
         parameters: {
             query?: never;
@@ -14327,7 +15250,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acknowledge"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {
@@ -14335,6 +15262,174 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sent_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_sent_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sent_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+                level: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_sent_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+                level: number;
+                column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
             };
             /** @description Bad Request */
             400: {
@@ -14375,6 +15470,174 @@ export interface operations {
                 content: {
                     "application/pdf": string;
                     "application/zip": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hand_over: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandOver"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedOver"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_hand_over_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hand_over_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_holders: {
+        parameters: {
+            query: {
+                project_id: string;
+                words?: string;
+                filters?: string;
+                state?: "" | "in_step" | "not_acknowledged" | "behind" | "ahead" | "withdrawn" | "never" | "held";
+                company_id?: string;
+                cursor?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HoldersPage"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    catch_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CatchUp"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaughtUp"];
                 };
             };
             /** @description Bad Request */
@@ -18261,6 +19524,7 @@ export interface operations {
         parameters: {
             query: {
                 project_id: string;
+                of?: "register" | "reviews" | "transmittals";
             };
             header?: never;
             path?: never;
@@ -21355,6 +22619,50 @@ export interface operations {
             };
         };
     };
+    open_marks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenMarks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remove_marks: {
         parameters: {
             query?: never;
@@ -21584,6 +22892,46 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_ink_readers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReaderOffers"];
                 };
             };
             /** @description Bad Request */
@@ -22220,6 +23568,14 @@ export interface operations {
         parameters: {
             query: {
                 project_id: string;
+                words?: string;
+                document?: string;
+                way?: "" | "out" | "in";
+                state?: "" | "waiting" | "overdue" | "acknowledged" | "back" | "void";
+                purpose?: string;
+                company?: string;
+                start?: number;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -22233,7 +23589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TransmittalLines"];
+                    "application/json": components["schemas"]["TransmittalLog"];
                 };
             };
             /** @description Bad Request */
@@ -22298,6 +23654,48 @@ export interface operations {
             };
         };
     };
+    chase_transmittals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Chase"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Chased"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     check_sending: {
         parameters: {
             query?: never;
@@ -22319,6 +23717,214 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Sendable"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_drafts: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftLines"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Draft"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    discard_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenDraft"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -22482,6 +24088,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    void_transmittal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                transmittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VoidTransmittal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Voided"];
+                };
             };
             /** @description Bad Request */
             400: {

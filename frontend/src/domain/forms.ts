@@ -46,6 +46,8 @@ export const FORMS = {
   'start-review': 'A review to start',
   'workspace-company': 'A company',
   'workspace-person': 'A person',
+  void: 'A transmittal to void',
+  'hand-over': 'A hand-over on paper',
   zones: 'A block reader',
   'cancel-review': 'A review to cancel',
   'step-change': 'A change of a step',

@@ -10,7 +10,7 @@ interface Props {
 
 const KEPT = 'nod.panel.'
 
-/** The right-hand panel: the dossier's place. Shut with Esc, its width is the person's own. */
+/** The right-hand panel: the dossier's place; all there is on a phone. Shut with Esc, its width is the person's own. */
 export function Panel({ label, onClose, children, width = 420 }: Props) {
   const key = KEPT + width
   const [wide, setWide] = useState(
@@ -43,7 +43,7 @@ export function Panel({ label, onClose, children, width = 420 }: Props) {
   return (
     <aside
       aria-label={label}
-      className="relative flex h-full max-w-full shrink-0 flex-col border-l border-line bg-surface"
+      className="relative flex h-full max-w-full shrink-0 flex-col border-l border-line bg-surface max-md:absolute max-md:inset-0 max-md:z-20 max-md:!w-full"
       style={{ width: wide }}
     >
       <div
@@ -54,7 +54,7 @@ export function Panel({ label, onClose, children, width = 420 }: Props) {
         aria-valuenow={wide}
         aria-valuemin={320}
         aria-valuemax={1200}
-        className="absolute top-0 -left-1 h-full w-2 cursor-col-resize select-none hover:bg-line"
+        className="absolute top-0 -left-1 h-full w-2 cursor-col-resize select-none hover:bg-line max-md:hidden"
         onPointerCancel={() => (from.current = null)}
         onPointerDown={(event) => {
           from.current = { x: event.clientX, wide }

@@ -35,8 +35,8 @@ interface Props {
   busy: boolean
   /** It is to be sent, and the line is broken: it goes when that is back. */
   waiting?: boolean
-  /** What files are added to. */
-  on: On
+  /** What files are added to; null where none are. */
+  on: On | null
   /** To be sent with `sendOnce`: until it is through what was typed stays. */
   onSay: (said: Saying) => void
 }
@@ -128,11 +128,13 @@ export function SayField({ of, label, button, people, busy, waiting = false, on,
           }}
           className="min-h-7 min-w-0 flex-1 resize-none py-0.5"
         />
-        <IconButton
-          label="Attach files"
-          icon={<Paperclip size={16} />}
-          onClick={() => chooser.current?.click()}
-        />
+        {on && (
+          <IconButton
+            label="Attach files"
+            icon={<Paperclip size={16} />}
+            onClick={() => chooser.current?.click()}
+          />
+        )}
         <input
           ref={chooser}
           type="file"

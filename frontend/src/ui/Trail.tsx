@@ -45,6 +45,7 @@ const NAMES: Record<string, string> = {
   pin_number: 'pin',
   cover_sha256: 'cover SHA-256',
   pack_sha256: 'ZIP SHA-256',
+  proof_sha256: 'proof SHA-256',
   active_content: 'active content',
 }
 
@@ -73,8 +74,13 @@ export function Details({ entry }: { entry: Entry }) {
   )
 }
 
+/** Files with their SHA-256, one a line as `sha256sum` writes them: how many; each stands in the proof of the entry. */
+const HASHED = /^[0-9a-f]{64} {2}/
+
 function said(value: unknown): string {
   if (value === null || value === undefined) return ''
+  if (Array.isArray(value) && value.every((each) => HASHED.test(String(each))) && value.length > 0)
+    return `${value.length} with their SHA-256`
   if (Array.isArray(value)) return value.map(said).join('; ')
   if (typeof value === 'object') return Object.values(value).map(said).filter(Boolean).join(', ')
   const text = typeof value === 'string' ? value : JSON.stringify(value)

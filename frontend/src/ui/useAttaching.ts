@@ -22,7 +22,7 @@ export interface Coming {
 let files = 0
 
 /** Files that are added to what is being said: those that are there are kept as its words are, until it is said. */
-export function useAttaching(form: Kept, on: On) {
+export function useAttaching(form: Kept, on: On | null) {
   const [there, keep] = useField<Attachment[]>(form, 'files', [])
   const [coming, setComing] = useState<readonly Coming[]>([])
   const sending = coming.some((each) => each.error === null)
@@ -36,6 +36,7 @@ export function useAttaching(form: Kept, on: On) {
   }, [sending])
 
   async function send(each: Coming) {
+    if (!on) return
     const path = `/api/attachments/${on.kind}/${on.target}?name=${encodeURIComponent(each.file.name)}`
     try {
       const added = await putFile<Attachment>(path, each.file)
@@ -52,6 +53,7 @@ export function useAttaching(form: Kept, on: On) {
     /** Whether all that was added has come. */
     settled: coming.length === 0,
     add: (added: Iterable<File>) => {
+      if (!on) return
       const all = [...added].map((file) => ({ key: `${(files += 1)}`, file, error: null }))
       setComing((now) => [...now, ...all])
       for (const each of all) void send(each)

@@ -33,6 +33,7 @@ KINDS: dict[str, NoticeKind] = {
     "bounced": NoticeKind("A mail that I had sent came back", "you sent it", "now"),
     "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
     "filed": NoticeKind("Somebody who registers wants me told", "{what} wanted you told", "now"),
+    "superseded": NoticeKind("What my company was sent is superseded or withdrawn", "your company was sent it", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
 HOW: dict[str, str] = {"now": "at once", "daily": "in the summary", "nod": "in Nod alone", "never": "not at all"}
@@ -45,7 +46,7 @@ FOLLOWED: frozenset[FactKind] = frozenset({
     FactKind.DOCUMENT_WITHDRAWN, FactKind.COPY_PUT,
     FactKind.DOCUMENT_BROUGHT_BACK, FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET,
     FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED, FactKind.REVIEW_STARTED, FactKind.COMMENTS_HANDED_IN,
-    FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_RECALLED, FactKind.STAGE_DECIDED,
+    FactKind.MARK_OPENED, FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_RECALLED, FactKind.STAGE_DECIDED,
     FactKind.REVIEW_CLOSED, FactKind.REVIEW_CANCELLED, FactKind.TRANSMITTAL_SENT,
     FactKind.TRANSMITTAL_ACKNOWLEDGED, FactKind.TALKED, FactKind.MARK_REMOVED,
     FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED,
@@ -53,7 +54,7 @@ FOLLOWED: frozenset[FactKind] = frozenset({
 """What those who follow a thing are told of: what is new, removed, said, decided, sent."""
 OF_MARKS = frozenset({
     FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET, FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED,
-    FactKind.MARK_REMOVED,
+    FactKind.MARK_REMOVED, FactKind.MARK_OPENED,
 })  # fmt: skip
 """Those of them that somebody is told of who follows every mark of a project."""
 OF_SETS = frozenset({FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED})

@@ -7,7 +7,7 @@ from datetime import timedelta
 from sqlalchemy import select
 
 from nod.core.acts.working_days import Counting
-from nod.core.reviews.path import NamedKind, StepAct, Then
+from nod.core.reviews.path import NamedKind, Shows, StepAct, Then
 from nod.demo.story import Stage, at
 from nod.services.reviews import absences, changing, reviews_view, route_editing
 from nod.services.reviews.paths import NamedGiven, StageGiven, StepGiven
@@ -37,6 +37,7 @@ def write_side_by_side(stage: Stage) -> None:
     command = route_editing.MakeRoute(
         project_id=stage.cast.project_id, name="Fire, client and structure, then the lead",
         purpose="Three companies beside each other; the project lead sums up, and one answer goes out.", stages=[row],
+        shows=Shows.END,
     )  # fmt: skip
     stage.made["side by side"] = route_editing.make_route(stage.context, stage.cast.actor("rafael"), command).id
 

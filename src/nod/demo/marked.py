@@ -24,8 +24,10 @@ def _draw(stage: Stage, who: str, kind: str, points: tuple[tuple[float, float], 
     return marks.draw_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)[0]
 
 
-def _ink(stage: Stage, who: str, drawn: list[marks_view.Mark]) -> None:
-    command = mark_threads.InkMarks(marks={mark.id: mark.version for mark in drawn})
+def _ink(stage: Stage, who: str, drawn: list[marks_view.Mark], *, company: str = "") -> None:
+    """For everybody who sees the sheet, or for a company alone."""
+    readers = "company" if company else "everybody"
+    command = mark_threads.InkMarks(marks={mark.id: mark.version for mark in drawn}, readers=readers, group=company)
     mark_threads.ink_marks(stage.context, stage.cast.actor(who), _ground_floor(stage).revision_id, command)
 
 
@@ -50,6 +52,10 @@ def answer_on_ground_floor(stage: Stage) -> None:
     counted = ((937, 643), (1107, 643), (937, 813), (1107, 813))
     columns = _draw(stage, "anouk", "count", counted, "Columns in the way of trolleys")
     _ink(stage, "anouk", [pin, callout, bright, columns])
+    among_us = _draw(
+        stage, "anouk", "pin", ((1420, 640),), "Would we pay for a second door here? Not for the design team yet."
+    )
+    _ink(stage, "anouk", [among_us], company=stage.cast.actor("anouk").company_id)
 
 
 @at(-1, 11, 20)

@@ -24,6 +24,7 @@ from nod.services.links.visits import EnterLink, enter_link
 from nod.services.reviews import reviews, reviews_view, starting
 from nod.services.reviews.reviews import DocumentAnswer
 from nod.services.transmittals import guests, transmittals
+from nod.services.transmittals.guests import Acknowledge
 from nod.services.transmittals.recipients import guest_token
 from nod.store.tables import DocumentRow, RecipientRow
 
@@ -265,7 +266,8 @@ def download_quay_hall(stage: Stage) -> None:
 
 @at(-5, 8, 5)
 def acknowledge_quay_hall(stage: Stage) -> None:
-    guests.acknowledge(stage.context, _open(stage, 0))
+    note = "Received with thanks. We begin with the escape stairs."
+    guests.acknowledge(stage.context, _open(stage, 0), Acknowledge(note=note))
     _open(stage, 1)
 
 

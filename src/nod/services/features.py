@@ -18,7 +18,15 @@ from nod.services.register import replays as document_replays
 from nod.services.reviews import kind as reviews
 from nod.services.reviews import open_steps, succession
 from nod.services.reviews import replays as review_replays
-from nod.services.transmittals import acknowledgements, by_mail, guests, packages, recipients
+from nod.services.transmittals import (
+    acknowledgements,
+    by_mail,
+    guests,
+    packages,
+    proposals,
+    recipients,
+    telling_holders,
+)
 from nod.services.transmittals import kind as transmittals
 from nod.services.transmittals import replays as transmittal_replays
 
@@ -26,7 +34,7 @@ FEATURES = (
     access_replays, people_replays, acknowledgements, archives, arrival_comparisons, bounces, by_link, by_mail,
     documents, file_contents, folder_packs, followers, guests, list_packs, live_marks, mails, marks, open_steps,
     packages, reading, recipients, reviews, scans, search, split_sets, standing, succession, transmittals, mark_replays,
-    document_replays, review_replays, transmittal_replays,
+    document_replays, review_replays, transmittal_replays, proposals, telling_holders,
 )  # fmt: skip
 
 

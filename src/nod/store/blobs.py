@@ -6,7 +6,7 @@ import errno
 import hashlib
 import os
 import tempfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -103,6 +103,26 @@ class Blobs:
     def put_file(self, path: Path) -> StoredBlob:
         with path.open("rb") as file:
             return self.put(chunks_of(file))
+
+    @contextmanager
+    def made(self) -> Iterator[tuple[Path, Callable[[], StoredBlob]]]:
+        """A path to write a file at, and what stores it as it lies there: without a second copy of many bytes.
+
+        Raises NoRoom; what is not stored is gone after the block.
+        """
+        with room(), tempfile.TemporaryDirectory(dir=self._aside) as aside:
+            path = Path(aside) / "made"
+            yield path, lambda: self._take(path)
+
+    def _take(self, path: Path) -> StoredBlob:
+        with path.open("rb") as file:
+            digest = hashlib.file_digest(file, "sha256").hexdigest()
+            file.seek(0)
+            head = file.read(4096)
+            os.fsync(file.fileno())
+        size = path.stat().st_size
+        self._place(str(path), digest)
+        return StoredBlob(digest, size, head)
 
     @contextmanager
     def _writing(self) -> Iterator[tuple[BinaryIO, str]]:

@@ -35,7 +35,7 @@ class RegisterView:
 
     `columns` are those of the project by key. `folders` are those the viewer sees, None for all; `paths` has the path
     of each. `shut` are keys of groups whose lines are left out; `from_end` begins with the last page and goes back.
-    `has_copies`: there are copies in the project. Filters must have been checked.
+    `has_copies`: there are copies in the project. `among` leaves only some documents. Filters must have been checked.
     """
 
     project_id: str
@@ -50,6 +50,7 @@ class RegisterView:
     from_end: bool = False
     folders: frozenset[str] | None = None
     has_copies: bool = False
+    among: ColumnElement[bool] | None = None
     paths: Mapping[str, str] = field(default_factory=dict)
     zone: ZoneInfo = _UTC
 
@@ -145,12 +146,12 @@ def _joined(query: Any, expressions: list[Expression]) -> Any:
 def count(session: Session, view: RegisterView, hits: Hits | None = None) -> int:
     """How many lines the filters leave."""
     hits = hits or hits_of(session, view.words)
-    if hits.match and hits.rows is None and not view.filters and view.folders is None:
+    if hits.match and hits.rows is None and not view.filters and view.folders is None and view.among is None:
         others = _count_others(session, view, hits)
         if others is not None:
             return int(session.scalar(_hits(hits.match).with_only_columns(func.count())) or 0) - others
     # Without a filter the folders' own ranges of their index are counted, and nothing else is looked at.
-    by_folder = not view.filters and not view.words
+    by_folder = not view.filters and not view.words and view.among is None
     query = _filtered(select(func.count()).select_from(DocumentRow), view, hits, few=by_folder, with_doubles=by_folder)
     total = int(session.scalar(query) or 0)
     return total - _doubles(session, view) if by_folder and view.has_copies else total
@@ -271,6 +272,8 @@ def _filtered(
         query = query.where(DocumentRow.withdrawn.is_(False))
     for each in view.filters:
         query = query.where(_condition(each, view))
+    if view.among is not None:
+        query = query.where(view.among)
     if hits.rows is not None:
         return query.where(DocumentRow.seq.in_(hits.rows))
     if hits.match:

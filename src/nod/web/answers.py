@@ -175,3 +175,10 @@ def send_picture(path: Path) -> Response:
     response = send_file(path, mimetype=media_type, max_age=31536000)
     response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
+
+
+def send_unkept(path: Path) -> Response:
+    """A picture whose address is the same for whoever comes by a link."""
+    response = send_picture(path)
+    response.headers["Cache-Control"] = "no-store"
+    return response

@@ -11,7 +11,7 @@ from nod.services.links.links import GiveLink, GivenLinks, LinkLines, LinkOffer
 from nod.services.links.visits import Entered, EnterLink, LinkFront, LookAtLink
 from nod.services.register import by_link
 from nod.services.register.by_link import GuestDocument
-from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_picture
+from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_unkept
 from nod.web.guard import actor, context, guest_secret, permission, press, tells_a_secret, whoever_is_signed_in
 
 api = feature("links")
@@ -90,10 +90,7 @@ def read_guest_document() -> GuestDocument:
 @permission("link")
 def read_guest_page(path: PagePath) -> Response:
     """A picture of one of its pages."""
-    response = send_picture(by_link.read_page(context(), press(), guest_secret(), path.page))
-    # The address is the same for every guest.
-    response.headers["Cache-Control"] = "no-store"
-    return response
+    return send_unkept(by_link.read_page(context(), press(), guest_secret(), path.page))
 
 
 @api.post("/api/guest/document/file", responses=file_answers(*ANY_FILE))

@@ -19,7 +19,8 @@ from nod.services.reviews import log, reviews_view
 from nod.services.sheet import page_pictures, sheets
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
-from nod.services.transmittals import transmittals, transmittals_view
+from nod.services.transmittals import checking, transmittals, transmittals_view
+from nod.services.transmittals import log as sent_log
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 PIN = marks.DrawMarks(marks=[marks.NewMark(page=0, kind="pin", points=[(1, 1)])])
@@ -87,9 +88,9 @@ def test_everything_about_a_hidden_document_answers_as_if_it_were_not_there(fold
     with pytest.raises(NotFound):
         folded.start((document, revision), who="paolo")
     with pytest.raises(NotFound):
-        transmittals.check_sending(
+        checking.check_sending(
             folded.context, folded.actor("paolo"),
-            transmittals.CheckSending(project_id=folded.project_id, revisions=[revision], purpose="record"),
+            checking.CheckSending(project_id=folded.project_id, revisions=[revision], purpose="record"),
         )  # fmt: skip
 
 
@@ -147,7 +148,7 @@ def test_a_transmittal_is_there_for_whoever_was_sent_it(folded):
     )  # fmt: skip
     sent = transmittals.send_transmittal(folded.context, folded.actor("marit"), command)
     listed = {
-        who: len(transmittals_view.list_transmittals(folded.context, folded.actor(who), folded.project_id))
+        who: sent_log.list_log(folded.context, folded.actor(who), sent_log.AskedLog(folded.project_id)).total
         for who in ("marit", "anouk", "leilani")
     }
     assert listed == {"marit": 1, "anouk": 1, "leilani": 0}

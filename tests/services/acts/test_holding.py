@@ -20,6 +20,7 @@ from nod.services.press.press import Press
 from nod.services.register import folder_packs
 from nod.services.sheet import page_pictures
 from nod.services.transmittals import guests, transmittals
+from nod.services.transmittals.guests import Acknowledge
 from nod.services.transmittals.recipients import guest_token
 from nod.store.tiles import Tiles, forget_oldest
 from tests.services.links.visiting import enter
@@ -226,7 +227,7 @@ def _guest_acts(world, token):
         lambda: guests.read_as_guest(world.context, token),
         lambda: guests.download_as_guest(world.context, token, "pack"),
         lambda: guests.download_as_guest(world.context, token, "cover"),
-        lambda: guests.acknowledge(world.context, token),
+        lambda: guests.acknowledge(world.context, token, Acknowledge()),
     )  # fmt: skip
 
 

@@ -175,8 +175,9 @@ def test_what_is_gone_or_was_put_there_by_hand_is_named(lived, table, words):
     assert "it is not there, and the trail says that it was made" in gone
     (forged,) = (
         each for each in _faults(
-            lived, "INSERT INTO transmittal SELECT 'forged', project_id, company_id, 'X-9', purpose, note,"
-            " answer_wanted_on, review_id, sent_by, sent_at, cover_sha256, pack_sha256 FROM transmittal"
+            lived, "INSERT INTO transmittal (id, project_id, company_id, number, purpose, note, sent_by, sent_at,"
+            " cover_sha256, pack_sha256, void_why, replaces) SELECT 'forged', project_id, company_id, 'X-9', purpose,"
+            " note, sent_by, sent_at, cover_sha256, pack_sha256, '', '' FROM transmittal"
         )
     )  # fmt: skip
     assert forged == "transmittal X-9: it is there, and no entry made it"

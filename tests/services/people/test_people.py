@@ -220,13 +220,14 @@ def test_the_last_tool_is_taken_only_if_that_is_meant(world):
 
 def test_a_tool_that_is_off_answers_nothing(world):
     from nod.services.reviews import log
-    from nod.services.transmittals import transmittals_view
+    from nod.services.transmittals import log as sent_log
 
     _change(world, "anouk", ["reviewer"], ["transmittals"])
     with pytest.raises(NotAllowed) as refused:
         log.list_log(world.context, world.actor("anouk"), log.AskedLog(world.project_id))
     assert refused.value.code == "tool_off"
-    assert transmittals_view.list_transmittals(world.context, world.actor("anouk"), world.project_id) == []
+    asked = sent_log.AskedLog(world.project_id)
+    assert sent_log.list_log(world.context, world.actor("anouk"), asked).lines == []
 
 
 def test_a_change_by_two_the_second_is_told(world):

@@ -6,6 +6,7 @@ import pytest
 
 from nod.core.acts.refusals import RuleBroken
 from nod.services.acts.replays import table_faults
+from nod.services.acts.work import Job
 from nod.services.register import documents
 from nod.services.reviews import changing, route_editing
 from nod.services.reviews.endings import EndGiven
@@ -13,6 +14,8 @@ from nod.services.reviews.paths import NamedGiven
 from nod.services.reviews.route_editing import MakeRoute, TryRoute
 from nod.services.setup import setup, setup_view
 from nod.services.setup.setup_view import TypedField
+from nod.services.transmittals import drafts
+from nod.services.transmittals.proposals import draft_transmittal
 from tests.services.reviews.test_route_editing import rows, start_on, step
 from tests.world import NUMBER, OTHER_NUMBER, name
 
@@ -130,3 +133,32 @@ def test_a_recalled_review_ends_nothing(world):
     command = changing.RecallReview(version=world.seen(review))
     changing.recall_review(world.context, world.actor("marit"), review, command)
     assert _line(world, NUMBER)[1] == "S3"
+
+
+def test_a_transmittal_is_drafted_for_the_company_of_whoever_started_it(world):
+    yusuf = NamedGiven(kind="person", id=world.cast.people["yusuf"])
+    end = EndGiven(draft=True, tell=[yusuf], note="For the pour.")
+    assert [each.words for each in _tried(world, {"A": end}).ends] == [
+        "A: Yusuf Haldane is told, with a note; a transmittal is drafted for the company of whoever started the review."
+    ]
+    filed = world.file(name(), name(OTHER_NUMBER))
+    review = start_on(world, _route(world, {"A": end}), *filed)
+    world.hand_in(review, "rafael", "", n0101="A", n0201="B")
+    sent = world.send()
+    (line,) = drafts.list_drafts(world.context, world.actor("rafael"), world.project_id)
+    assert (line.why, line.documents, [each.name for each in line.people]) == (
+        "what left RV-0001", 1, ["Yusuf Haldane"],
+    )  # fmt: skip
+    draft = drafts.read_draft(world.context, world.actor("marit"), line.id)
+    assert draft.content.revisions == [world.document(NUMBER)[1]]
+    assert draft.content.review_id == review
+    assert drafts.list_drafts(world.context, world.actor("tomasz"), world.project_id) == []
+    # The outside contact has no notices: a mail tells them, and leads nowhere.
+    mail = next(payload for _, payload in sent if payload.get("to_email", "").startswith("yusuf"))
+    assert "For the pour." in mail["text"]
+    assert mail["link"] is None
+    draft_transmittal(Job(world.context, world.press), {
+        "project_id": world.project_id, "review_id": review, "starter_id": world.cast.people["marit"],
+        "number": "RV-0001", "revisions": draft.content.revisions, "people": [], "note": "",
+    })  # fmt: skip
+    assert len(drafts.list_drafts(world.context, world.actor("rafael"), world.project_id)) == 1

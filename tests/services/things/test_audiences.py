@@ -1,14 +1,22 @@
 """The two sides of who sees a thing: the rule for one person, and the condition for whole tables."""
 
+import importlib
+from pathlib import Path
+
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from sqlalchemy import create_engine, delete, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
+import nod.services
 from nod.core.access.audiences import Audience, Eyes, is_seen
 from nod.services.things.audiences import AudienceOf, audience_of, seen
+from nod.services.things.kinds import thing_kinds
 from tests.services.things.toys import AUDIENCE, ToyPartRow, ToyRow, ToyTables, add_toy
+
+for path in Path(nod.services.__file__).parent.glob("*/kind.py"):
+    importlib.import_module(f"nod.services.{path.parent.name}.kind")
 
 FOLDERS = st.frozensets(st.sampled_from("abc"), max_size=3)
 PEOPLE = st.frozensets(st.sampled_from(["ana", "bo", ""]), max_size=2)
@@ -65,6 +73,23 @@ def test_flags_that_are_the_same_for_all_are_worked_out_before_the_query(session
     )
     found = list(session.scalars(select(ToyRow.id).where(seen(of, ToyRow.id, eyes))))
     assert found == (["0"] if is_seen(audience, eyes) else [])
+
+
+EYES_OF_ALL_SORTS = [
+    Eyes("ana", "HBC", frozenset("a")),
+    Eyes("ana", "HBC", None, leads=True),
+    Eyes("ana", "HBC", None, steward=True),
+    Eyes("ana", "HBC", frozenset("a"), leads=True, borrowed=True),
+]
+
+
+@pytest.mark.parametrize("kind", [pytest.param(each, id=each.code) for each in thing_kinds()])
+@pytest.mark.parametrize("eyes", EYES_OF_ALL_SORTS)
+def test_what_is_asked_of_a_row_is_asked_of_that_row(kind, eyes):
+    """However deep a query lies in another, it names the row at hand and does not look through the table again."""
+    outer = aliased(kind.row, name="row_at_hand")
+    asked = str(select(outer.id).where(seen(kind.audience, outer.id, eyes)))
+    assert asked.count(" AS row_at_hand") == 1, asked
 
 
 def test_a_query_for_those_who_run_the_project_asks_nothing_where_leads_see_all():

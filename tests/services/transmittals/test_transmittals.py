@@ -6,7 +6,8 @@ from datetime import date, timedelta
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
-from nod.services.transmittals import guests, transmittals, transmittals_view
+from nod.services.transmittals import checking, guests, transmittals, transmittals_view
+from nod.services.transmittals.guests import Acknowledge
 from nod.services.transmittals.recipients import guest_token
 from tests.services.links.visiting import enter
 from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name, pdf
@@ -84,12 +85,13 @@ def test_the_pack_holds_the_exact_files_and_a_cover_sheet(world, closed, tmp_pat
     pack = transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "pack")
     with pack.content as path, zipfile.ZipFile(path) as opened:
         assert opened.testzip() is None
-        assert sorted(opened.namelist()) == [
-            f"{OTHER_NUMBER}_P01_S3.pdf",
-            f"{NUMBER}_P01_S3.pdf",
-            "HBC-T-0001_cover.pdf",
-        ]
-        assert opened.read(f"{NUMBER}_P01_S3.pdf") == pdf(name())
+        assert sorted(opened.namelist()) == sorted(f"HBC-T-0001/{each}" for each in (
+            "bagit.txt", "bag-info.txt", "manifest-sha256.txt", "tagmanifest-sha256.txt",
+            "proof/HOW-TO-CHECK.txt", "proof/key.txt", "proof/sending.json",
+            "data/HBC-T-0001_cover.pdf", "data/HBC-T-0001_list.csv",
+            f"data/{OTHER_NUMBER}_P01_S3.pdf", f"data/{NUMBER}_P01_S3.pdf",
+        ))  # fmt: skip
+        assert opened.read(f"HBC-T-0001/data/{NUMBER}_P01_S3.pdf") == pdf(name())
     cover = transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "cover")
     target = tmp_path / "cover.pdf"
     target.write_bytes(bytes_of(cover))
@@ -129,8 +131,8 @@ def test_each_thing_a_recipient_does_has_its_time(world, closed):
     world.clock.advance(timedelta(hours=1))
     assert guests.download_as_guest(world.context, yusuf, "pack").name == "HBC-T-0001.zip"
     world.clock.advance(timedelta(hours=1))
-    guests.acknowledge(world.context, yusuf)
-    guests.acknowledge(world.context, yusuf)
+    guests.acknowledge(world.context, yusuf, Acknowledge())
+    guests.acknowledge(world.context, yusuf, Acknowledge())
     times = _times(world, sent)
     yusufs = times["Yusuf Haldane"]
     assert yusufs.opened_at < yusufs.downloaded_at < yusufs.acknowledged_at
@@ -140,8 +142,10 @@ def test_each_thing_a_recipient_does_has_its_time(world, closed):
 
 def test_a_member_acknowledges_in_the_app_and_nobody_for_another(world, closed):
     sent = _send(world, closed, to=("anouk",))
-    with pytest.raises(NotAllowed):
+    with pytest.raises(NotFound):
         guests.acknowledge_as_member(world.context, world.actor("leilani"), sent.id)
+    with pytest.raises(NotAllowed):
+        guests.acknowledge_as_member(world.context, world.actor("tomasz"), sent.id)
     guests.acknowledge_as_member(world.context, world.actor("anouk"), sent.id)
     assert _times(world, sent)["Anouk Ferreira"].acknowledged_at
 
@@ -183,11 +187,30 @@ def test_strangers_and_strange_documents_are_refused(world, closed):
 def test_the_sender_is_warned_of_superseded_and_unapproved(world, closed):
     world.file(name(revision="P02"))
     new = world.document(NUMBER)[1]
-    command = transmittals.CheckSending(
-        project_id=world.project_id, revisions=[closed[1][0][1], new], purpose="construction"
-    )
-    found = transmittals.check_sending(world.context, world.actor("marit"), command).warnings
-    assert found == [
-        f"{NUMBER} P01: superseded. The latest is P02; nothing is in force.",
-        f"{NUMBER} P02 is not released.",
+    first = closed[1][0][1]
+    found = _check(world, first, new)
+    assert {each.revision_id: each.stops for each in found.lines} == {
+        first: ["Superseded. The latest is P02; nothing is in force."], new: ["Not released."],
+    }  # fmt: skip
+    assert found.stops == 2
+
+
+def _check(world, *revisions, to=(), who="marit"):
+    command = checking.CheckSending(
+        project_id=world.project_id, revisions=list(revisions), people=[world.cast.people[each] for each in to],
+        purpose="construction",
+    )  # fmt: skip
+    return checking.check_sending(world.context, world.actor(who), command)
+
+
+def test_what_is_good_to_know_stands_at_its_line(world, closed):
+    first, second = (revision for _, revision in closed[1])
+    _send(world, closed, to=("anouk",))
+    world.start(closed[1][1], name="Round two")
+    hidden, document = world.cast.folders["Contractor only"], closed[1][0][0]
+    world.write(f"UPDATE document SET folder_id = '{hidden}' WHERE id = '{document}'")
+    found = _check(world, first, second, to=("anouk", "yusuf"))
+    assert [each.notes for each in found.lines] == [
+        ["Anouk Ferreira has exactly this.", "Anouk Ferreira could not see it in Nod, and gets it by this."],
+        ["In RV-0002.", "Anouk Ferreira has exactly this."],
     ]

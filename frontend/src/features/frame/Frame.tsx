@@ -141,7 +141,7 @@ function Seated({ me, project, onProject }: SeatedProps) {
           </a>
           {me.looker && <SeenAs me={me} />}
           <Line me={me} project={project} onProject={onProject} live={live} onFind={() => setFinding(true)} />
-          <main id="station" className="min-h-0 flex-1">
+          <main id="station" className="relative min-h-0 flex-1">
             <Outlet />
           </main>
         </div>

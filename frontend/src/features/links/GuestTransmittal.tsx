@@ -38,9 +38,26 @@ export function GuestTransmittal({ visit, onClosed }: RoomProps) {
           An answer is wanted by {dayText(it.answer_wanted_on, '')}.
         </p>
       )}
-      <Acts visit={visit} it={it} />
+      {it.void ? <IsVoid it={it} found={it.void} /> : <Acts visit={visit} it={it} />}
       <Documents it={it} />
     </main>
+  )
+}
+
+/** It was a mistake: nothing of it is given away any more. */
+function IsVoid({ it, found }: { it: View; found: NonNullable<View['void']> }) {
+  return (
+    <div role="status" className="mb-5 border-l-4 border-brick bg-brick-tint px-3 py-2 text-brick">
+      <p className="font-semibold">
+        {it.number} is void since {fullInstant(found.at, ZONE)}. Do not work from it.
+      </p>
+      <p>“{found.why}”</p>
+      <p>
+        {found.replaced_by
+          ? `In its place came ${found.replaced_by}; its link was mailed to whoever it went to.`
+          : `${found.by.name} voided it.`}
+      </p>
+    </div>
   )
 }
 
@@ -87,7 +104,9 @@ function Acts({ visit, it }: { visit: Entered; it: View }) {
             <Button onClick={() => take('cover')}>Cover sheet, PDF</Button>
           </>
         ) : (
-          <p role="status">The documents are being packed …</p>
+          <p role="status">
+            The documents are being packed, {it.files_packed} of {it.documents.length} …
+          </p>
         )}
         {it.acknowledged_at ? (
           <p role="status" className="font-semibold text-spruce">

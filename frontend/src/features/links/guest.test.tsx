@@ -28,6 +28,7 @@ const transmittal = {
   note: 'For the pour.',
   answer_wanted_on: '2027-03-12',
   packed: true,
+  files_packed: 2,
   pack_bytes: 2_500_000,
   acknowledged_at: null as string | null,
   verdict_set: [],
@@ -149,9 +150,9 @@ describe('a transmittal by a link', () => {
   })
 
   it('says so while it is packed', async () => {
-    GET.mockResolvedValue({ ...transmittal, packed: false })
+    GET.mockResolvedValue({ ...transmittal, packed: false, files_packed: 1 })
     await open()
-    expect(await screen.findByText('The documents are being packed …')).toBeInTheDocument()
+    expect(await screen.findByText(/The documents are being packed, 1 of \d …/)).toBeInTheDocument()
     expect(screen.queryByRole('button', { name: /ZIP/ })).toBeNull()
   })
 })

@@ -19,7 +19,7 @@ import { ListsMade } from './ListsMade'
 import { MarkedBar } from './MarkedBar'
 import { Pictures } from './Pictures'
 import { RegisterNav } from './RegisterNav'
-import { asked, clean, sortedBy, viewOf, type RegisterSearch } from './registerSearch'
+import { asked, clean, readSearch, sortedBy, viewOf, type RegisterSearch } from './registerSearch'
 import { TakeAway } from './dossier/TakeAway'
 import {
   useColumns,
@@ -29,7 +29,7 @@ import {
   type DocumentChange,
   type DocumentLine,
 } from './useRegister'
-import { Views } from './Views'
+import { Views } from '../../ui/Views'
 import { useChangeMany } from './useChangeMany'
 import { useMarkedLines } from './markedLines'
 
@@ -260,7 +260,12 @@ function Tools({ search, change, total, columns, onOpen, onColumns, onMade }: To
       <span role="status" className="mr-1 text-second">
         {total.toLocaleString('en-GB')} {total === 1 ? 'document' : 'documents'}
       </span>
-      <Views search={search} onOpen={onOpen} />
+      <Views
+        of="register"
+        now={viewOf(search)}
+        read={(kept) => viewOf(readSearch(kept))}
+        onOpen={(kept) => onOpen(readSearch(kept))}
+      />
       <Button onClick={onColumns} aria-label="Columns" title="Columns">
         <Columns3 size={14} aria-hidden /> <span className="hidden @4xl:inline">Columns</span>
       </Button>

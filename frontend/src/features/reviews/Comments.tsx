@@ -29,6 +29,11 @@ export function Comments({ reviewId }: { reviewId: string }) {
   return (
     <div className="flex flex-col gap-3">
       <Tally sheet={sheet.data} />
+      {!sheet.data.whole && (
+        <p className="text-second">
+          Comments are kept among the people of this review. You see those on a document when it has left.
+        </p>
+      )}
       {sheet.data.comments.length > 0 && (
         <div className="flex flex-wrap items-end gap-3">
           {sheet.data.by_document.length > 1 && (
@@ -55,7 +60,13 @@ export function Comments({ reviewId }: { reviewId: string }) {
           ))}
         </ol>
       ) : (
-        <Empty>{sheet.data.comments.length ? 'None of the comments is like that.' : NOTHING}</Empty>
+        <Empty>
+          {sheet.data.comments.length
+            ? 'None of the comments is like that.'
+            : sheet.data.whole
+              ? NOTHING
+              : 'None is shown yet.'}
+        </Empty>
       )}
       <AddComment sheet={sheet.data} />
       <AskOutside sheet={sheet.data} />

@@ -45,7 +45,7 @@ interface WrittenProps extends Pick<Props, 'form' | 'onOwn'> {
 }
 
 function Written({ form, own, whole, back, onOwn }: WrittenProps) {
-  const whom = useWhomToChoose(true)
+  const whom = useWhomToChoose('answers by a link')
   const tried = useTried(own, {}, whole)
   return (
     <section aria-label="The path of this review">

@@ -141,6 +141,18 @@ function Contract({ review }: { review: Review }) {
   )
 }
 
+/** What is said in it waits for its end, for all but its people. */
+function KeptAmong({ review }: { review: Review }) {
+  if (review.shows !== 'end') return null
+  return (
+    <p>
+      {review.shows_me
+        ? 'What is said in it is read by its people, and by others when a document has left it.'
+        : 'What is said in it is kept among its people. You see it when a document has left the review.'}
+    </p>
+  )
+}
+
 /** How it ended, and the one next act. */
 function Outcome({ review }: { review: Review }) {
   const navigate = useNavigate()
@@ -158,6 +170,7 @@ function Outcome({ review }: { review: Review }) {
           Expected to end by <Day on={review.forecast_end_on} />.
         </p>
         <Contract review={review} />
+        <KeptAmong review={review} />
       </div>
     )
   return (

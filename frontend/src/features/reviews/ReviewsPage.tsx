@@ -8,6 +8,7 @@ import { Button } from '../../ui/Button'
 import { ListTable, type Column } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { slipsOf } from '../../ui/slips'
+import { Views } from '../../ui/Views'
 import { Due, When } from '../../ui/Standing'
 import { Absences } from './Absences'
 import { LogFilters } from './LogFilters'
@@ -110,6 +111,12 @@ function Head({ search, onAway }: { search: LogSearch; onAway: () => void }) {
     <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
       <h1 className="text-head font-semibold">Reviews</h1>
       <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <Views
+          of="reviews"
+          now={readLog({ ...search })}
+          read={readLog}
+          onOpen={(kept) => void navigate({ to: '.', search: readLog(kept) as never })}
+        />
         <TakeLog search={search} />
         <Button small onClick={onAway}>
           Who is away

@@ -9,7 +9,7 @@ import { Checkbox } from '../../ui/Checkbox'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
-import { ChooseMany } from '../../ui/ChooseMany'
+import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { RouteEnds } from './RouteEnds'
 import { RouteRows } from './RouteRows'
 import { keyOf, namedOf, useWhomToChoose } from './usePeopleToChoose'
@@ -40,8 +40,8 @@ function useWriting(route: RouteShown | undefined, start: RouteWritten) {
   const version = route?.version ?? 0
   const [kept, setWritten] = useField(form, 'written', { ...start, seen: version })
   // What was typed before routes had these says nothing of them.
-  const { ends = {}, may_change = false } = kept as Partial<typeof kept>
-  const written = { ...kept, ends, may_change }
+  const { ends = {}, may_change = false, shows = 'at_once' } = kept as Partial<typeof kept>
+  const written = { ...kept, ends, may_change, shows }
   const set = (part: Partial<typeof written>) => setWritten({ ...written, ...part })
   return { form, written, set, overtaken: written.seen !== version, onMine: () => set({ seen: version }) }
 }
@@ -52,7 +52,8 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
   const { name, purpose, stages } = written
   const tried = useTried(stages, written.ends)
   const whom = useWhomToChoose()
-  const asked = useWhomToChoose(true)
+  const asked = useWhomToChoose('answers by a link')
+  const told = useWhomToChoose('told by mail')
   const save = useSaving(route, form, written, onMade)
   return (
     <form
@@ -71,24 +72,12 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
         whom={asked.choices}
         onChange={(next) => set({ stages: next })}
       />
-      <div className="mt-3 flex max-w-[560px] flex-col gap-2">
-        <ChooseMany
-          label="Who may start it; with nobody here, everybody who may file"
-          choices={whom.choices}
-          chosen={written.may_start.map(keyOf)}
-          onChange={(next) => set({ may_start: next.map(namedOf) })}
-        />
-        <Checkbox
-          label="whoever starts it may put other people in"
-          checked={written.may_change}
-          onChange={(may_change) => set({ may_change })}
-        />
-      </div>
+      <Rules written={written} whom={whom.choices} onChange={set} />
       <RouteEnds
         keep={form}
         ends={written.ends}
         sets={setsGiven(stages)}
-        whom={whom.choices}
+        whom={told.choices}
         tried={tried.data}
         onChange={(ends) => set({ ends })}
       />
@@ -101,6 +90,36 @@ export function RouteEditor({ route, start, onCopy, onMade }: Props) {
         why={reasonNot(overtaken, stages, tried.data)}
       />
     </form>
+  )
+}
+
+interface RulesProps {
+  written: RouteWritten
+  whom: readonly Choosable[]
+  onChange: (part: Partial<RouteWritten>) => void
+}
+
+/** Who may start it and change its people, and when others see what is said. */
+function Rules({ written, whom, onChange }: RulesProps) {
+  return (
+    <div className="mt-3 flex max-w-[560px] flex-col gap-2">
+      <ChooseMany
+        label="Who may start it; with nobody here, everybody who may file"
+        choices={whom}
+        chosen={written.may_start.map(keyOf)}
+        onChange={(next) => onChange({ may_start: next.map(namedOf) })}
+      />
+      <Checkbox
+        label="whoever starts it may put other people in"
+        checked={written.may_change}
+        onChange={(may_change) => onChange({ may_change })}
+      />
+      <Checkbox
+        label="what is said is kept among its people until a document leaves the review"
+        checked={written.shows === 'end'}
+        onChange={(end) => onChange({ shows: end ? 'end' : 'at_once' })}
+      />
+    </div>
   )
 }
 

@@ -23,7 +23,15 @@ interface Props {
   onChange: (ends: Ends) => void
 }
 
-const NOTHING: End = { status: '', fields: {}, tell: [], note: '', copy_to: '', with_marks: false }
+const NOTHING: End = {
+  status: '',
+  fields: {},
+  tell: [],
+  note: '',
+  copy_to: '',
+  with_marks: false,
+  draft: false,
+}
 
 /** What is done with a document that leaves the review, by its verdict. */
 export function RouteEnds({ keep, ends, sets, whom, tried, onChange }: Props) {
@@ -90,6 +98,11 @@ function EndRow({ keep, verdict, end, whom, said, onChange }: RowProps) {
             code={code}
             fields={end.fields ?? {}}
             onChange={(fields) => onChange({ fields })}
+          />
+          <Checkbox
+            label={`a transmittal is drafted after ${code}`}
+            checked={end.draft ?? false}
+            onChange={(draft) => onChange({ draft })}
           />
           {verdict.may_be_used && <EndCopy code={code} end={end} onChange={onChange} />}
         </div>

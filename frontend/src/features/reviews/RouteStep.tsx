@@ -59,18 +59,25 @@ export function RouteStep({ keep, step, name, alone, whom, tried, onChange, onTa
         onChange={(next) => onChange({ whom: next.map(namedOf) })}
       />
       <HowMany keep={keep} step={step} onChange={onChange} />
-      {step.act === 'decide' && (
+      <div className="flex flex-wrap gap-x-4">
+        {step.act === 'decide' && (
+          <Checkbox
+            checked={step.own_allowed ?? false}
+            onChange={(own_allowed) => onChange({ own_allowed })}
+            label="also those who filed it"
+          />
+        )}
         <Checkbox
-          checked={step.own_allowed ?? false}
-          onChange={(own_allowed) => onChange({ own_allowed })}
-          label="also those who filed it"
+          checked={!(step.handing_on ?? true)}
+          onChange={(fixed) => onChange({ handing_on: !fixed })}
+          label="is not handed on"
         />
-      )}
-      <Checkbox
-        checked={!(step.handing_on ?? true)}
-        onChange={(fixed) => onChange({ handing_on: !fixed })}
-        label="is not handed on"
-      />
+        <Checkbox
+          checked={!(step.marking ?? true)}
+          onChange={(words) => onChange({ marking: !words })}
+          label="in words alone, no marks"
+        />
+      </div>
       <Reminders keep={keep} step={step} name={name} onChange={onChange} />
       <Outcome tried={tried} name={name} onTake={alone ? undefined : onTake} />
     </div>

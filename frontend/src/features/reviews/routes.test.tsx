@@ -19,6 +19,7 @@ const SAVED = {
   remind: { before: 1, every: 2, lead_after: 3 },
   handing_on: true,
   verdicts: '',
+  marking: true,
 }
 const step = {
   ...SAVED,
@@ -27,7 +28,7 @@ const step = {
   planned_on: '2027-03-11',
 }
 const alone = { steps: [step], then: {} }
-const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], ends: {}, ends_said: [], may_change: false, may_start: true, retired: false, version: 4 } // prettier-ignore
+const SHORT = { id: 'r1', name: 'Short', purpose: 'One decides', stages: [alone], starters: [], ends: {}, ends_said: [], may_change: false, shows: 'at_once', may_start: true, retired: false, version: 4 } // prettier-ignore
 const routes = [SHORT, { ...SHORT, id: 'r2', name: 'Old', purpose: '', stages: [alone, alone], retired: true, version: 2 }] // prettier-ignore
 interface Tried {
   ends: Record<string, { status: string }>
@@ -115,6 +116,7 @@ describe('the routes of a project', () => {
           may_start: [],
           ends: {},
           may_change: false,
+          shows: 'at_once',
         },
       },
     ])

@@ -25,10 +25,10 @@ export function usePeopleToChoose() {
 }
 
 /**
- * People, roles and companies in one list; each is chosen by its kind and id. Outside contacts can be asked for an
- * answer, but not told in Nod.
+ * People, roles and companies in one list; each is chosen by its kind and id. `outside` says what becomes of outside
+ * contacts; without it they are left out.
  */
-export function useWhomToChoose(withContacts = false) {
+export function useWhomToChoose(outside = '') {
   const people = usePeople()
   const { choices, error } = usePeopleToChoose()
   const roles = people.data?.roles.map((each) => ({
@@ -42,14 +42,14 @@ export function useWhomToChoose(withContacts = false) {
     note: `company, ${each.people}`,
   }))
   const named = choices.map((each) => ({ ...each, key: keyOf({ kind: 'person', id: each.key }) }))
-  const outside = (people.data?.members ?? [])
-    .filter((each) => each.state === 'contact' && withContacts)
+  const contacts = (people.data?.members ?? [])
+    .filter((each) => each.state === 'contact' && outside)
     .map(({ who }) => ({
       key: keyOf({ kind: 'person', id: who.id }),
       words: who.name,
-      note: `${who.company}, outside: answers by a link`,
+      note: `${who.company}, outside: ${outside}`,
     }))
-  return { choices: [...named, ...outside, ...(roles ?? []), ...(companies ?? [])], error }
+  return { choices: [...named, ...contacts, ...(roles ?? []), ...(companies ?? [])], error }
 }
 
 export function keyOf(named: NamedGiven): string {

@@ -22,6 +22,7 @@ export const A_STEP: StepGiven = {
   remind: { before: 1, every: 2, lead_after: 3 },
   handing_on: true,
   verdicts: '',
+  marking: true,
 }
 export const A_ROW: StageGiven = { steps: [A_STEP], then: {} }
 
@@ -33,10 +34,20 @@ export interface RouteWritten {
   may_start: Schemas['NamedGiven'][]
   ends: Record<string, Schemas['EndGiven']>
   may_change: boolean
+  shows: NonNullable<Schemas['WriteRoute']['shows']>
 }
 
 export function writtenOf(route: RouteShown | undefined): RouteWritten {
-  if (!route) return { name: '', purpose: '', stages: [A_ROW], may_start: [], ends: {}, may_change: false }
+  if (!route)
+    return {
+      name: '',
+      purpose: '',
+      stages: [A_ROW],
+      may_start: [],
+      ends: {},
+      may_change: false,
+      shows: 'at_once',
+    }
   return {
     name: route.name,
     purpose: route.purpose,
@@ -47,6 +58,7 @@ export function writtenOf(route: RouteShown | undefined): RouteWritten {
     may_start: route.starters.map(named),
     ends: route.ends,
     may_change: route.may_change,
+    shows: route.shows as RouteWritten['shows'],
   }
 }
 
@@ -63,6 +75,7 @@ function stepOf(step: Schemas['RouteStepShown']): StepGiven {
     remind,
     handing_on,
     verdicts,
+    marking,
     whom,
   } = step
   return {
@@ -77,6 +90,7 @@ function stepOf(step: Schemas['RouteStepShown']): StepGiven {
     remind,
     handing_on,
     verdicts,
+    marking,
     whom: whom.map(named),
   } as StepGiven
 }

@@ -9,6 +9,10 @@ export function MarksSection() {
   return <WithSetup what="the colours of marks" form={Form} />
 }
 
+const FIRST = [
+  { code: 'everybody', words: 'everybody who sees the sheet' },
+  { code: 'company', words: 'the company of who draws' },
+]
 const BY = [
   { code: '', words: 'nothing: everybody as they like' },
   { code: 'discipline', words: 'the discipline of the pen' },
@@ -28,7 +32,7 @@ function Form({ setup }: { setup: Setup }) {
       api.PUT('/api/projects/{project_id}/mark-inks', {
         params: { path: { project_id: project.id } },
         // Of what is shown: a company or a discipline may have gone since.
-        body: { version, by: value.by, inks: shownOf(value) },
+        body: { version, by: value.by, inks: shownOf(value), offered_first: value.offered_first },
       }),
     ),
   )
@@ -39,16 +43,26 @@ function Form({ setup }: { setup: Setup }) {
   return (
     <Section
       title="Colours of marks"
-      about="Pens are offered in these inks, so that a mark tells from afar whose it is. Marks that are there keep theirs."
+      about="For whom a mark is inked when nothing else is chosen, and in which ink pens are offered, so that a mark tells from afar whose it is. Marks that are there keep theirs."
     >
       <div data-wide className="relative min-h-0 flex-1 overflow-auto px-5 py-3">
-        <div className="w-[320px] max-w-full">
+        <div className="flex w-[320px] max-w-full flex-col gap-2">
+          <Select
+            label="A mark is inked first for"
+            value={draft.value.offered_first ?? 'everybody'}
+            disabled={!project.leads}
+            onChange={(next) =>
+              draft.change({ ...draft.value, offered_first: next as 'everybody' | 'company' })
+            }
+            choices={FIRST}
+          />
           <Select
             label="The ink goes by"
             value={by}
             disabled={!project.leads}
             onChange={(next) =>
               draft.change({
+                ...draft.value,
                 by: next as typeof by,
                 inks: next === setup.mark_inks.by ? setup.mark_inks.inks : {},
               })
@@ -83,7 +97,7 @@ function Form({ setup }: { setup: Setup }) {
                       label={`Ink of ${words}`}
                       value={inks[code] ?? ''}
                       disabled={!project.leads}
-                      onChange={(ink) => draft.change({ by, inks: { ...inks, [code]: ink } })}
+                      onChange={(ink) => draft.change({ ...draft.value, inks: { ...inks, [code]: ink } })}
                       choices={choices}
                     />
                   </td>

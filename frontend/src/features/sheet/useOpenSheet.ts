@@ -13,10 +13,12 @@ import { useActs } from './marks/useActs'
 import { useHand, type Hand } from './marks/useHand'
 import { useMarks, type Mark } from './marks/useMarks'
 import { usePens } from './marks/usePens'
+import { useReaders } from './marks/useReaders'
 import { scalesOf, useScales, type Scales } from './measure/useScales'
 import { useSnap } from './measure/useSnap'
 import type { View } from './SheetView'
 import type { Hit } from './useSheetWords'
+import { useWordsOnly } from './review/part'
 import { useWays } from './useWays'
 import { isWaiting } from './marks/waitingMarks'
 
@@ -38,6 +40,7 @@ export function useOpenSheet(sheet: Sheet) {
   const scales = useScales(sheet.revision_id)
   const snap = useSnap(sheet.revision_id, page, paper.toView, view)
   const [peeked, peek] = useState('')
+  const wordsOnly = useWordsOnly(sheet.revision_id)
   const hand = useHand({
     revisionId: sheet.revision_id,
     page,
@@ -56,6 +59,8 @@ export function useOpenSheet(sheet: Sheet) {
   })
   return {
     sheet,
+    /** The review step that takes words of me here, and no marks. */
+    wordsOnly,
     page,
     setPage,
     view,
@@ -119,6 +124,7 @@ function usePanes() {
 /** The marks of the sheet: all, those that the filter leaves, and those of them on this page. */
 function useShownMarks(sheet: Sheet, page: number) {
   const service = useMarks(sheet.revision_id)
+  const readers = useReaders(sheet.revision_id, sheet.may_mark)
   const [filter, setFilter] = useState(NO_FILTER)
   const all = service.all ?? NO_MARKS
   const shown = useMemo(() => all.filter((mark) => fits(mark, filter)), [all, filter])
@@ -136,8 +142,10 @@ function useShownMarks(sheet: Sheet, page: number) {
     },
     /** One's own pencil that can be inked: those that wait for the line cannot yet. */
     pencil: all.filter((mark) => !mark.inked_at && !isWaiting(mark)),
+    readers,
     ink: (those: readonly Mark[]) => {
-      if (those.length) service.ink.mutate(those.map((mark) => mark.id))
+      if (those.length && readers.known)
+        service.ink.mutate({ ids: those.map((mark) => mark.id), readers: readers.readers })
     },
   }
 }

@@ -10,7 +10,7 @@ const LARGE = 10
 export function useSheetKeys(open: OpenSheet, travel: ReturnType<typeof useSheetTravel>) {
   const { hand, panes, view } = open
   useKeys({
-    ...(open.sheet.may_mark && markingKeys(open)),
+    ...(open.sheet.may_mark && !open.wordsOnly && markingKeys(open)),
     '/': ['find on the sheet', () => panes.setBeside('find')],
     m: ['measure', () => panes.flip('measure')],
     c: ['compare', travel.compare],

@@ -24,7 +24,7 @@ export function Recipients({ transmittal }: { transmittal: Transmittal }) {
           />
         ))}
       <div data-wide className="relative overflow-x-auto">
-        <table className="w-full min-w-[520px] text-list">
+        <table className="w-full min-w-[560px] text-list [&_td]:pr-3">
           <thead className="border-b border-second/40 text-left text-note text-second">
             <tr>
               <th className="py-1 font-semibold">Who</th>
@@ -62,14 +62,22 @@ function Row({ recipient }: { recipient: Recipient }) {
         <span className="code text-second">{who.company}</span>
         {outside && <span className="text-second"> outside contact</span>}
       </td>
-      <Cell at={recipient.mailed_at} />
-      <Cell at={recipient.opened_at} />
-      <Cell at={recipient.downloaded_at} />
-      <Cell
-        at={recipient.acknowledged_at}
-        good
-        how={recipient.acknowledged_how === 'mail' ? 'by mail' : ''}
-      />
+      {recipient.receipt ? (
+        <>
+          <Cell at={recipient.mailed_at} />
+          <Cell at={recipient.opened_at} />
+          <Cell at={recipient.downloaded_at} />
+          <Cell
+            at={recipient.acknowledged_at}
+            good
+            how={recipient.acknowledged_how === 'mail' ? 'by mail' : ''}
+          />
+        </>
+      ) : (
+        <td colSpan={4} className="text-second">
+          their times are for them and the sender
+        </td>
+      )}
     </tr>
   )
 }

@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useSearch } from '@tanstack/react-router'
+import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
 import { bytesText } from '../../domain/bytes'
+import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { GivenUpNotes } from '../../ui/GivenUp'
 import { ErrorNote, Loading } from '../../ui/Notes'
@@ -19,6 +21,8 @@ import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 import { Recipients } from './Recipients'
+import { useChase } from './useTransmittals'
+import { VoidDialog } from './VoidDialog'
 
 type Transmittal = Schemas['Transmittal']
 
@@ -110,6 +114,7 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
           </>
         )}
       </p>
+      <Void transmittal={transmittal} />
       <GivenUpNotes work={transmittal.given_up} />
       <div className="flex items-center gap-2">
         {transmittal.packed ? (
@@ -123,11 +128,13 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
           </>
         ) : (
           <p role="status" className="text-second">
-            Being packed; mail goes out when that is done …
+            Being packed, {transmittal.files_packed} of {documents.length} in it; mail goes out when that is
+            done …
           </p>
         )}
       </div>
       <Recipients transmittal={transmittal} />
+      <SenderActs transmittal={transmittal} />
       <section aria-label="Documents sent">
         <h3 className="mb-1 text-body font-semibold">
           {documents.length} {documents.length === 1 ? 'document' : 'documents'}
@@ -153,6 +160,57 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
       </section>
       <LinkedMarks kind="transmittal" target={line.id} />
       <Following kind="transmittal" target={line.id} words="this transmittal" />
+    </div>
+  )
+}
+
+/** That it is void, why, and what came in its place; or in whose place it came. */
+function Void({ transmittal }: { transmittal: Transmittal }) {
+  const { void: found, replaces } = transmittal
+  return (
+    <>
+      {replaces && (
+        <p className="text-second">
+          It came in place of <span className="code">{replaces}</span>, which is void.
+        </p>
+      )}
+      {found && (
+        <p role="status" className="border-l-4 border-brick bg-brick-tint px-3 py-2 text-brick">
+          Void since <When at={found.at} time />, by {found.by.name}: {found.why}
+          {found.replaced_by && (
+            <>
+              {' '}
+              In its place came <span className="code">{found.replaced_by}</span>.
+            </>
+          )}
+        </p>
+      )}
+    </>
+  )
+}
+
+/** What its senders do with it: remind who is silent, void a mistake. */
+function SenderActs({ transmittal }: { transmittal: Transmittal }) {
+  const chase = useChase()
+  const [voiding, setVoiding] = useState(false)
+  if (!transmittal.may_void) return null
+  return (
+    <div className="flex flex-wrap items-center gap-2">
+      {transmittal.may_chase && (
+        <Button busy={chase.isPending} onClick={() => chase.mutate([transmittal.line.id])}>
+          Remind the silent
+        </Button>
+      )}
+      <Button onClick={() => setVoiding(true)}>Void it …</Button>
+      {chase.data && (
+        <span role="status" className="text-second">
+          {chase.data.people
+            ? `${counted(chase.data.people, 'person', 'people')} reminded.`
+            : 'All were reminded today already, or their mail came back.'}
+        </span>
+      )}
+      <ErrorNote error={chase.error} />
+      {voiding && <VoidDialog transmittal={transmittal} onClose={() => setVoiding(false)} />}
     </div>
   )
 }

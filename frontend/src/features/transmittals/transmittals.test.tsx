@@ -11,6 +11,7 @@ const asked = {
   review: undefined as string | undefined,
   revisions: undefined as string | undefined,
   set: undefined as string | undefined,
+  draft: undefined as string | undefined,
 }
 const navigate = vi.fn()
 
@@ -40,8 +41,9 @@ interface Said {
 }
 
 /** What is asked before it is sent. */
-function answerTo(path: string, { body }: Said, warnings: string[] = []) {
-  if (path.endsWith('/check')) return { warnings }
+function answerTo(path: string, { body }: Said, stops: string[] = []) {
+  if (path.endsWith('/check'))
+    return { lines: stops.length ? [{ revision_id: 'r1', stops, notes: [] }] : [], stops: stops.length }
   if (path !== '/api/documents/chosen') return undefined
   const ids = body.set_id ? ['r1', 'r2'] : (body.revisions ?? [])
   const lines = ids.map((id) => ({ ...sheet, id: `d${id}`, revision_id: id }))
@@ -94,6 +96,9 @@ describe('sending out', () => {
         note: 'For the pour.',
         answer_wanted_on: null,
         review_id: null,
+        replaces: '',
+        draft_id: '',
+        draft_version: 0,
       },
     ])
     expect(navigate).toHaveBeenCalledWith({
@@ -104,13 +109,14 @@ describe('sending out', () => {
 
   it('warns by the purpose that is chosen, and leaves the choice to the sender', async () => {
     POST.mockImplementation((path: string, said: Said) => {
-      const warnings = said.body.purpose === 'construction' ? ['BFT-TRA-1 P02 has no verdict.'] : []
-      return Promise.resolve(answerTo(path, said, warnings) ?? { id: 't9' })
+      const stops = said.body.purpose === 'construction' ? ['Not released.'] : []
+      return Promise.resolve(answerTo(path, said, stops) ?? { id: 't9' })
     })
     await opened()
     expect(screen.queryByRole('alert')).toBeNull()
     await userEvent.selectOptions(await screen.findByLabelText('Purpose of issue'), 'construction')
-    expect(await screen.findByRole('alert')).toHaveTextContent('BFT-TRA-1 P02 has no verdict.')
+    expect(await screen.findByRole('alert')).toHaveTextContent('1 line with a reason')
+    expect(screen.getByText('Not released.')).toBeInTheDocument()
     await userEvent.click(screen.getByRole('checkbox', { name: /Ottilie/ }))
     expect(screen.getByRole('button', { name: 'Send to 1' })).not.toBeDead()
   })
@@ -158,8 +164,8 @@ describe('sending out', () => {
     answers['/api/reviews/{review_id}'] = { documents: [{ ...sheet, revision_id: 'r7' }] }
     await opened()
     expect(screen.getByText('1 document, at exactly these revisions')).toBeInTheDocument()
-    const [line] = screen.getAllByRole('listitem')
-    expect(within(line as HTMLElement).getByText('Quay hall, roof plan')).toBeInTheDocument()
+    const lines = screen.getByRole('region', { name: 'Documents to send' })
+    expect(within(lines).getByText('Quay hall, roof plan')).toBeInTheDocument()
     await userEvent.click(await screen.findByRole('checkbox', { name: /Ottilie/ }))
     await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
     await waitFor(() =>
@@ -167,11 +173,41 @@ describe('sending out', () => {
     )
   })
 
-  it('says what to do where nothing was marked', async () => {
+  it('leaves out what has a reason with one click', async () => {
+    POST.mockImplementation((path: string, said: Said) =>
+      Promise.resolve(answerTo(path, said, ['Withdrawn.']) ?? { id: 't9' }),
+    )
+    await opened()
+    await userEvent.click(await screen.findByRole('button', { name: 'Leave these out' }))
+    expect(screen.getByText('1 document, at exactly these revisions')).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('checkbox', { name: /Ottilie/ }))
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
+    await waitFor(() => expect(sent()).toEqual([expect.objectContaining({ revisions: ['r2'] })]))
+  })
+
+  it('begins with nothing, takes documents by words, and is kept as a draft', async () => {
     Object.assign(asked, { revisions: '' })
-    await renderSeated(<SendPage />)
-    expect(await screen.findByText(/Mark the documents to send in the register first/)).toBeInTheDocument()
-    await userEvent.click(screen.getByRole('button', { name: 'Go to the register' }))
-    expect(navigate).toHaveBeenCalledWith({ to: '/register' })
+    answers['/api/documents'] = {
+      lines: [
+        { id: 'd1', number: 'BFT-TRA-1', title: 'Roof', revision_id: 'r2', revision: 'C02', in_force_id: 'r1', in_force: 'C01', verdict: '' },
+      ],
+    } // prettier-ignore
+    await opened()
+    expect(screen.getByText(/Nothing yet/)).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'Send to …' })).toBeDead()
+    await userEvent.type(screen.getByLabelText('Add a document'), 'roof')
+    await userEvent.click(await screen.findByRole('button', { name: 'Add BFT-TRA-1 C01, in force' }))
+    expect(screen.getByText('1 document, at exactly these revisions')).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'Add BFT-TRA-1 C01, in force' })).toBeDead()
+    await userEvent.click(screen.getByRole('button', { name: 'Keep as a draft' }))
+    await waitFor(() =>
+      expect(POST).toHaveBeenCalledWith(
+        '/api/transmittals/drafts',
+        expect.objectContaining({
+          body: expect.objectContaining({ revisions: ['r1'], version: 0 }) as object,
+        }),
+      ),
+    )
+    expect(navigate).toHaveBeenCalledWith({ to: '/transmittals' })
   })
 })

@@ -16,7 +16,8 @@ MOST_FIELDS = 5
 class End:
     """`status` is given to the revision, `fields` to its document: values by key. `tell` are told, with `note`.
 
-    `copy_to` is a folder in which it is copied, `with_marks` with the ink on it.
+    `copy_to` is a folder in which it is copied, `with_marks` with the ink on it. `draft`: a transmittal of it is
+    drafted, to those told.
     """
 
     status: str = ""
@@ -25,10 +26,11 @@ class End:
     note: str = ""
     copy_to: str = ""
     with_marks: bool = False
+    draft: bool = False
 
     @property
     def nothing(self) -> bool:
-        return not (self.status or self.fields or self.tell or self.copy_to)
+        return not (self.status or self.fields or self.tell or self.copy_to or self.draft)
 
 
 @dataclass(frozen=True)
@@ -54,4 +56,6 @@ def end_in_words(code: str, end: End, say: Sayings) -> str:
     if end.tell:
         names = listed([say.named(each) for each in end.tell])
         parts.append(f"{names} {'is' if len(end.tell) == 1 else 'are'} told{', with a note' if end.note else ''}")
+    if end.draft:
+        parts.append("a transmittal is drafted for the company of whoever started the review")
     return f"{code}: {'; '.join(parts)}." if parts else ""

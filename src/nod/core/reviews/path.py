@@ -36,6 +36,13 @@ class Then(StrEnum):
     END = "end"
 
 
+class Shows(StrEnum):
+    """When what is said in a review is shown to others than its people: at once, or when a document leaves it."""
+
+    AT_ONCE = "at_once"
+    END = "end"
+
+
 class NamedKind(StrEnum):
     PERSON = "person"
     ROLE = "role"
@@ -55,7 +62,7 @@ class Step:
     """`least` counts for Quota.SOME only; `days` is within how many days, counted as `counting` says.
 
     `handing_on`: whoever is asked may hand their place on. `verdicts` is the set that a deciding step gives, by its
-    name; empty for the project's usual one.
+    name; empty for the project's usual one. Without `marking`, whoever is asked answers in words and draws no marks.
     """
 
     name: str
@@ -70,6 +77,7 @@ class Step:
     remind: Remind = field(default_factory=Remind)
     handing_on: bool = True
     verdicts: str = ""
+    marking: bool = True
 
 
 @dataclass(frozen=True)

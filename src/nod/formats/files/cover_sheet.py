@@ -16,7 +16,7 @@ from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
-from nod.core.transmittals import Cover, CoverLine
+from nod.core.transmittals.transmittals import Cover, CoverLine
 
 FONTS = Path(__file__).parent / "fonts"
 INK, SECOND, LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")

@@ -124,6 +124,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "fields": [],
         "notices": {},
         "mark_inks": {"by": "", "inks": {}},
+        "ink_for": "everybody",
         "native_forms": [],
         "answer_terms": [],
     }
@@ -223,7 +224,7 @@ def add_holiday(act: Act, project_id: str, on: date, name: str) -> None:
 def add_route(
     act: Act, project_id: str, name: str, purpose: str, stages: list[dict[str, Any]],
     may_start: list[dict[str, str]] | None = None, ends: dict[str, Any] | None = None,
-    may_change: bool = False,
+    may_change: bool = False, shows: str = "at_once",
 ) -> str:  # fmt: skip
     """`stages`, `may_start` and `ends` as `RouteRow` keeps them. Returns the route's id."""
     route = RouteRow(
@@ -235,6 +236,7 @@ def add_route(
         may_start=may_start or [],
         ends=ends or {},
         may_change=may_change,
+        shows=shows,
     )
     act.session.add(route)
     act.session.flush()

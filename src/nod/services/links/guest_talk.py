@@ -7,6 +7,7 @@ from nod.core.threads.threads import Way, check_text
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
 from nod.services.acts.tries import key_of, take_one
+from nod.services.links.rooms import room_of
 from nod.services.links.visits import guest_of
 from nod.services.threads.said import Outside, Reply
 from nod.services.threads.talk import say_from_outside, what_was_said
@@ -46,4 +47,6 @@ def say(context: Context, secret: str, command: GuestSays) -> GuestTalk:
         take_one(session, key_of("guest says", guest.link.id), _MOST_SAID, act.at)
         outside = Outside(Way.LINK, guest.name, act.at, act.actor.company_code)
         say_from_outside(act, guest.kind, guest.row, text, outside)
+        if room := room_of(guest.kind.code):
+            room.heard(act, guest.row, guest.name, text)
         return GuestTalk(said=what_was_said(session, guest.kind, guest.row))

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
+from nod.services.acts.context import Act
 from nod.services.acts.seats import Seat
 
 MayGive = Callable[[Seat, Any], bool]
@@ -19,16 +20,22 @@ def _nobody(_session: Session, _row: Any, _person_id: str) -> bool:
     return False
 
 
+def _nothing(_act: Act, _row: Any, _name: str, _text: str) -> None:
+    pass
+
+
 @dataclass(frozen=True)
 class LinkRoom:
     """`offers` are acts of `core.links.links.ALLOWS`. `names` tells whether a thing itself names a person: such a
-    person's link opens in their own right, whatever becomes of who gave it.
+    person's link opens in their own right, whatever becomes of who gave it. `heard` tells whoever must know at once
+    of what a guest has said there.
     """
 
     kind: str
     offers: tuple[str, ...]
     may_give: MayGive
     names: NamesPerson = _nobody
+    heard: Callable[[Act, Any, str, str], None] = _nothing
 
 
 _ROOMS: dict[str, LinkRoom] = {}

@@ -17,11 +17,11 @@ from nod.core.trail.entries import FactKind
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, Seat
 from nod.services.compare.laid_over import SheetSide, compared, side_of, title_block
 from nod.services.compare.revision_changes import revision_before
 from nod.services.marks.live_marks import tell
-from nod.services.marks.mark_rows import marks_with_threads, shape_of
+from nod.services.marks.mark_rows import is_read_by, marks_with_threads, shape_of
 from nod.services.marks.marks import content_of, record
 from nod.services.marks.marks_view import Mark, show_marks
 from nod.services.marks.scales import points_per_mm
@@ -58,9 +58,9 @@ class _Placed:
 
 def list_carriable(context: Context, press: Press, actor: Actor, revision_id: str) -> CarryList:
     with context.database.read() as session:
-        revision, _, _ = see_revision(session, actor, revision_id)
+        revision, _, seat = see_revision(session, actor, revision_id)
         before = revision_before(session, revision)
-        rows = _open_marks(session, before, revision_id) if before else []
+        rows = _open_marks(session, seat, before, revision_id) if before else []
         if before is None or not rows:
             return CarryList(from_revision=before.code if before else "", marks=[], pages_gone=0)
         shown = {mark.id: mark for mark in show_marks(session, actor, rows)}
@@ -69,13 +69,13 @@ def list_carriable(context: Context, press: Press, actor: Actor, revision_id: st
     return CarryList(from_revision=before.code, marks=found, pages_gone=len(rows) - len(found))
 
 
-def _open_marks(session: Session, before: RevisionRow, revision_id: str) -> list[MarkRow]:
-    """Ink that is open and has not been carried to this revision yet."""
+def _open_marks(session: Session, seat: Seat, before: RevisionRow, revision_id: str) -> list[MarkRow]:
+    """Ink that is for the seat, open and has not been carried to this revision yet."""
     other = aliased(MarkRow)
     carried = select(other.id).where(other.carried_from == MarkRow.id, other.revision_id == revision_id)
     query = marks_with_threads().where(
         MarkRow.revision_id == before.id, MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None),
-        ThreadRow.state == MarkState.OPEN, ~carried.exists(),
+        ThreadRow.state == MarkState.OPEN, ~carried.exists(), is_read_by(seat),
     )  # fmt: skip
     return list(session.scalars(query.order_by(MarkRow.page, MarkRow.rank, MarkRow.seq)))
 
@@ -114,18 +114,18 @@ def _lay(row: MarkRow, before: SheetSide, after: SheetSide, answer: dict[str, li
 def carry_marks(context: Context, press: Press, actor: Actor, revision_id: str, command: CarryMarks) -> list[Mark]:
     """Each keeps its author, its thread and its first place. Raises NotFound for one that cannot be carried here."""
     with context.database.read() as session:
-        revision, _, _ = see_revision(session, actor, revision_id, Level.MARK)
+        revision, _, seat = see_revision(session, actor, revision_id, Level.MARK)
         if not command.marks:
             raise RuleBroken("nothing_chosen", "Choose the marks that are to come along.")
         before = revision_before(session, revision)
-        rows = _open_marks(session, before, revision_id) if before else []
+        rows = _open_marks(session, seat, before, revision_id) if before else []
     wanted = [row for row in rows if row.id in set(command.marks)]
     if before is None or len(wanted) < len(set(command.marks)):
         raise NotFound(revision_id)
     placed = _placed(context, press, actor, before.id, revision_id, wanted)
     with acting(context, actor) as act:
-        revision, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
-        still = {row.id: row for row in _open_marks(act.session, before, revision_id)}
+        revision, document, seat = see_revision(act.session, actor, revision_id, Level.MARK)
+        still = {row.id: row for row in _open_marks(act.session, seat, before, revision_id)}
         if any(row.id not in still or row.id not in placed for row in wanted):
             raise NotFound(revision_id)
         taken = set(act.session.scalars(select(MarkRow.pin_number).where(MarkRow.revision_id == revision_id)))

@@ -12,6 +12,7 @@ from nod.core.trail.entries import FactKind
 from nod.services.acts.context import Act
 from nod.services.marks.mark_rows import marks_with_threads
 from nod.services.marks.marks import content_of, record
+from nod.services.marks.readers import is_open_ink
 from nod.services.marks.scales import record_scale
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
@@ -21,7 +22,7 @@ Row = TypeVar("Row", MarkRow, ThreadRow, ReplyRow, ScaleRow)
 
 
 def copy_marks(act: Act, made: Mapping[str, RevisionRow]) -> int:
-    """What is inked on these revisions, with what was answered, onto their copies. Returns how many marks.
+    """What is inked for everybody on these revisions, with its answers, onto their copies. Returns how many marks.
 
     Each is a thread of its own from then on: what is said later on either is not said on the other. Pencil, links and
     attached files stay where they are; a mark that came along before does not come twice.
@@ -83,7 +84,7 @@ def _inked(session: Session, made: Mapping[str, RevisionRow]) -> list[MarkRow]:
         one_of(MarkRow.revision_id, [each.id for each in made.values()]), MarkRow.carried_from != ""
     )
     query = marks_with_threads().where(
-        one_of(MarkRow.revision_id, list(made)), MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None),
+        one_of(MarkRow.revision_id, list(made)), MarkRow.removed_at.is_(None), is_open_ink(),
         MarkRow.id.not_in(there),
     )  # fmt: skip
     return list(session.scalars(query.order_by(MarkRow.revision_id, MarkRow.page, MarkRow.rank, MarkRow.seq)))

@@ -1,13 +1,14 @@
-"""Marks as things: the thread, wherever it lies. Ink is there for whoever sees the sheet, pencil for its author."""
+"""Marks as things: the thread, wherever it lies. Ink is there for its readers, pencil for its author."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, exists, select
+from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, aliased
 
 from nod.services.acts.seats import Seat
+from nod.services.marks.readers import companies_of_thread, is_for_everybody, is_for_those_who_run, people_of_thread
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
 from nod.store.dialects.sqlite import WordIndex, words_in
@@ -30,11 +31,6 @@ def _author(thread_id: Any) -> Select[Any]:
     return select(thread.author_id).where(thread.id == thread_id, thread.kind == MARK_THREAD)
 
 
-def _is_ink(thread_id: Any) -> ColumnElement[bool]:
-    thread = aliased(ThreadRow)
-    return exists().where(thread.id == thread_id, thread.kind == MARK_THREAD, thread.shared_at.is_not(None))
-
-
 def _find(session: Session, seat: Seat, words: str, most: int) -> list[ThreadRow]:
     """By what is said in them, the newest first."""
     if not plain_words(words):
@@ -51,7 +47,14 @@ THREAD: ThingKind[ThreadRow] = thing_kind(
         words="mark",
         plural="marks",
         row=ThreadRow,
-        audience=AudienceOf(folders=(_folder,), people=(_author,), is_open=_is_ink, leads=_is_ink, stewards=_is_ink),
+        audience=AudienceOf(
+            folders=(_folder,),
+            people=(_author, people_of_thread),
+            companies=(companies_of_thread,),
+            is_open=is_for_everybody,
+            leads=is_for_those_who_run,
+            stewards=is_for_those_who_run,
+        ),
         number=lambda row: "",
         title=lambda row: row.text[:_LONGEST] or "a mark without words",
         address=lambda row: f"/marks/{row.id}",

@@ -14,7 +14,7 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Who, named, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.marks.mark_rows import is_shared_with, marks_with_threads
+from nod.services.marks.mark_rows import is_read_by, marks_with_threads
 from nod.services.things.kinds import thing_kinds
 from nod.services.things.things import Thing, all_things_of, find_things, things_of
 from nod.services.threads.said import Author, author_ids, author_of
@@ -141,7 +141,7 @@ def list_linked_marks(context: Context, actor: Actor, project_id: str, kind: str
             .where(
                 ThreadLinkRow.kind == kind, ThreadLinkRow.target == target, ThreadLinkRow.removed_at.is_(None),
                 ThreadLinkRow.project_id == project_id, MarkRow.removed_at.is_(None), seat.sees(DocumentRow.folder_id),
-                is_shared_with(actor),
+                is_read_by(seat),
             )
             .order_by(RevisionRow.filed_at.desc(), ThreadRow.said_at.desc())
             .limit(_MOST)

@@ -14,7 +14,7 @@ from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
 from nod.services.acts.live import Load, loader
 from nod.services.marks.linked_things import all_links_of
-from nod.services.marks.mark_rows import private_to
+from nod.services.marks.mark_rows import audience_of_mark
 from nod.services.marks.marks_view import Mark, as_seen_by, show_to_nobody
 from nod.services.things.kinds import kind_of
 from nod.services.things.things import Thing, audience_of_thing
@@ -50,8 +50,11 @@ class MarkTold:
     def seen_by(self, eyes: Eyes) -> dict[str, Any]:
         me = "" if eyes.borrowed else eyes.person_id
         mine = bool(me) and self.author_id == me
+        runs = (eyes.leads or eyes.steward) and not eyes.borrowed
+        may_open = bool(self.shown["readers"]) and (mine or runs)
         links = [{**each.shown, "mine": bool(me) and each.made_by == me} for each in self.links if each.is_there(eyes)]
-        return {**self.shown, "mine": mine, "may_change": mine and not self.shown["replies"], "links": links}
+        may_change = mine and not self.shown["replies"]
+        return {**self.shown, "mine": mine, "may_change": may_change, "may_open": may_open, "links": links}
 
 
 @dataclass(frozen=True)
@@ -75,7 +78,8 @@ class MarksTold:
         links = [one for each in self.marks for one in each.links]
         named = {each.author_id for each in self.marks}.union(one.made_by for one in links)
         me = eyes.person_id if eyes.person_id in named and not eyes.borrowed else ""
-        return me, tuple(one.is_there(eyes) for one in links)
+        runs = (eyes.leads or eyes.steward) and not eyes.borrowed and any(each.shown["readers"] for each in self.marks)
+        return me, runs, tuple(one.is_there(eyes) for one in links)
 
 
 @loader("marks")
@@ -98,24 +102,22 @@ def marks_told(kept: Mapping[str, Any]) -> Load:
 
 
 def tell(act: Act, document: DocumentRow, rows: Iterable[MarkRow], asked: Sequence[MarkRow] = ()) -> list[Mark]:
-    """Tells of what has become of marks: once to all for ink, once to each author for pencil.
+    """Tells of what has become of marks: once to all for ink, once to each author for pencil, once to each readers.
 
     Answers with those of them that are `asked` for, as the one who acts sees them.
     """
     act.session.flush()
-    told: dict[tuple[str, str], list[MarkRow]] = {}
+    told: dict[tuple[str, Audience], list[MarkRow]] = {}
     for row in rows:
-        told.setdefault((row.revision_id, private_to(row.thread)), []).append(row)
+        told.setdefault((row.revision_id, audience_of_mark(act.session, document, row.thread)), []).append(row)
     wanted = {row.id for row in asked}
     shown: dict[str, Mark] = {}
-    for (revision_id, only), here in told.items():
+    for (revision_id, audience), here in told.items():
         few = len(here) <= MOST_MARKS
         there = [row for row in here if row.removed_at is None and (few or row.id in wanted)]
         shown |= {row.id: mark for row, mark in zip(there, show_to_nobody(act.session, there), strict=True)}
-        act.tell(
-            document.project_id, "marks", revision_id, {document.folder_id}, only=only,
-            load=_kept(act.session, here, shown),
-        )  # fmt: skip
+        load = _kept(act.session, here, shown)
+        act.tell_audience(document.project_id, "marks", revision_id, audience, load)
     return as_seen_by(act.session, act.actor, asked, [shown[row.id] for row in asked])
 
 

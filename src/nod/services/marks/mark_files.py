@@ -8,15 +8,16 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, Select, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.marks.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, SummaryHead, subject_of
 from nod.core.marks.marks import MarkState
+from nod.core.marks.readers import EVERYBODY
 from nod.core.sheet.sheet_sizes import MM_PER_INCH, POINTS_PER_INCH
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
@@ -25,10 +26,11 @@ from nod.formats.sheet.pdf_look import CannotDraw
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import named, people_by_id
 from nod.services.acts.context import Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, Seat
 from nod.services.marks.linked_things import filed_links
-from nod.services.marks.mark_rows import marks_with_threads, shape_of
+from nod.services.marks.mark_rows import is_read_by, marks_with_threads, shape_of
 from nod.services.marks.marks_view import measures_of
+from nod.services.marks.readers import is_open_ink
 from nod.services.marks.scales import pages_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
@@ -37,6 +39,7 @@ from nod.services.sheet.title_blocks import box_of
 from nod.services.threads.said import author_ids, author_of, named_author, reply_rows
 from nod.store.tables import BlobRow, MarkRow, PageRow, ThreadRow
 
+Among = Callable[[Seat], ColumnElement[bool]]
 Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 """The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
 _HEADS = (
@@ -46,18 +49,24 @@ _HEADS = (
 _WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 240, 70, 70)
 
 
-def export_marks(context: Context, press: Press, actor: Actor, revision_id: str, form: Form) -> Exported:
-    """All ink on a revision, never pencil. Recorded before it is made; the file is written outside of that act."""
+def export_marks(
+    context: Context, press: Press, actor: Actor, revision_id: str, form: Form, *, with_some: bool = False
+) -> Exported:
+    """The ink on a revision that everybody reads; `with_some`: with what the actor reads and not everybody.
+
+    Never pencil. Recorded before it is made; the file is written outside of that act.
+    """
     with acting(context, actor) as act:
         revision, document, seat = see_revision(act.session, actor, revision_id)
         if form in ("pdf", "summary") and act.session.get_one(BlobRow, revision.sha256).fault:
             raise RuleBroken("file_locked", "The file is locked or damaged, so no marks can be written into it.")
         sha256, zone = revision.sha256, ZoneInfo(seat.project.time_zone)
-        rows = list(act.session.scalars(ink_on(revision_id)))
+        rows = list(act.session.scalars(ink_on(revision_id, is_read_by(seat) if with_some else None)))
+        some = sum(row.thread.readers != EVERYBODY for row in rows)
         about = f"{document.number} {revision.code}"
         fact = Fact(
             FactKind.MARKS_EXPORTED, Subject("document", document.id), about, (Subject("revision", revision_id),),
-            after={"marks": len(rows), "as": form},
+            after={"marks": len(rows), "as": form} | ({"not for everybody": some} if some else {}),
         )  # fmt: skip
         act.record(document.project_id, fact)
         stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
@@ -78,15 +87,18 @@ def export_marks(context: Context, press: Press, actor: Actor, revision_id: str,
     return Exported(content, f"{stem}_{name}", media_type)
 
 
-def clips_of(context: Context, press: Press, actor: Actor, revision_id: str, most: int) -> dict[str, bytes]:
-    """By mark, a picture of it in its place, PNG: of the ink on a revision, the first so many.
+def clips_of(
+    context: Context, press: Press, actor: Actor, revision_id: str, most: int, among: Among | None = None
+) -> dict[str, bytes]:
+    """By mark, a picture of it in its place, PNG: of the ink on a revision that everybody reads, or `among` which a
+    seat finds it, the first so many.
 
     None of a file that is locked, broken or too slow: what was said of it can be read without. Raises NotFound for one
     who may not see it.
     """
     with context.database.read() as session:
-        revision, _, _ = see_revision(session, actor, revision_id)
-        rows = list(session.scalars(ink_on(revision_id).limit(most)))
+        revision, _, seat = see_revision(session, actor, revision_id)
+        rows = list(session.scalars(ink_on(revision_id, among(seat) if among else None).limit(most)))
         if not rows:
             return {}
         marks = filed_marks(session, actor, rows)
@@ -112,8 +124,10 @@ _FILES: dict[Form, tuple[str, str]] = {
 }  # fmt: skip
 
 
-def ink_on(revision_id: str):  # type: ignore[no-untyped-def]
-    ink = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None))
+def ink_on(revision_id: str, among: ColumnElement[bool] | None = None) -> Select[Any]:
+    """Ink that everybody reads who sees the sheet; or what a condition on threads leaves, never pencil."""
+    here = (MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None))
+    ink = (*here, is_open_ink() if among is None else among)
     return marks_with_threads().where(*ink).order_by(MarkRow.page, MarkRow.rank, MarkRow.seq)
 
 

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from nod.core.access.audiences import for_folders
 from nod.core.threads.threads import Way
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
+from nod.services.marks.mark_rows import audience_of_mark
 from nod.services.threads.thread_notices import Place, tell_named, tell_of_saying, tell_talkers
 from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
 
@@ -34,6 +34,6 @@ def tell_of_reply(act: Act, document: DocumentRow, row: MarkRow, reply: ReplyRow
 def _place(act: Act, document: DocumentRow, row: MarkRow) -> Place:
     return Place(
         act.session.get_one(ProjectRow, document.project_id), Subject("document", document.id),
-        for_folders(document.folder_id), document.number, f"{document.number} {document.title}",
+        audience_of_mark(act.session, document, row.thread), document.number, f"{document.number} {document.title}",
         f"/sheet/{row.revision_id}?page={row.page}&mark={row.id}",
     )  # fmt: skip

@@ -7,9 +7,14 @@ from typing import Any
 from sqlalchemy import ColumnElement, Select, or_, select
 from sqlalchemy.orm import Session, contains_eager
 
+from nod.core.access.audiences import Audience, for_folders, only_for
+from nod.core.marks.readers import EVERYBODY
 from nod.core.marks.stored_marks import StoredShape, read_shape
-from nod.services.acts.seats import Actor
-from nod.store.tables import MarkRow, ThreadRow
+from nod.services.acts.seats import Seat
+from nod.services.marks.kind import THREAD
+from nod.services.marks.readers import is_open_ink
+from nod.services.things.audiences import audience_of
+from nod.store.tables import DocumentRow, MarkRow, ThreadRow
 
 
 def shape_of(row: MarkRow) -> StoredShape:
@@ -23,14 +28,24 @@ def marks_with_threads() -> Select[Any]:
     return query.join(MarkRow.thread).options(contains_eager(MarkRow.thread))
 
 
-def is_shared_with(actor: Actor) -> ColumnElement[bool]:
-    """Of threads: ink, and one's own pencil."""
-    return or_(ThreadRow.shared_at.is_not(None), ThreadRow.author_id == actor.private_id)
+def is_read_by(seat: Seat) -> ColumnElement[bool]:
+    """Of threads on sheets that the seat sees: ink for everybody, ink for them among others, and their own pencil."""
+    return or_(is_open_ink(), THREAD.seen(seat, ThreadRow.id))
 
 
 def private_to(thread: ThreadRow) -> str:
     """Its author while it is pencil."""
     return "" if thread.shared_at else thread.author_id or ""
+
+
+def audience_of_mark(session: Session, document: DocumentRow, thread: ThreadRow) -> Audience:
+    """Who sees it: its author while it is pencil, its readers then; asked only where these are not everybody."""
+    if not thread.shared_at:
+        return only_for(private_to(thread))
+    if thread.readers == EVERYBODY:
+        return for_folders(document.folder_id)
+    session.flush()
+    return audience_of(session, THREAD.audience, thread.id)
 
 
 def find_mark(session: Session, mark_id: str) -> MarkRow | None:

@@ -13,6 +13,7 @@ from nod.core.access.audiences import for_folders
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks.marks import MarkKind, MarkState
+from nod.core.marks.readers import EVERYBODY, Group, check_may_open, for_group, opened
 from nod.core.threads.threads import check_text
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.access.visibility import see_revision
@@ -24,17 +25,38 @@ from nod.services.marks.kind import THREAD
 from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_notices import tell_of_mark, tell_of_reply
 from nod.services.marks.mark_rows import find_mark, places_of
-from nod.services.marks.marks import content_of, record, visible_mark
+from nod.services.marks.marks import check_meant, content_of, record, visible_mark
 from nod.services.marks.marks_view import Mark
+from nod.services.marks.readers import (
+    ReaderOffers,
+    group_for,
+    named_readers,
+    offers,
+    put_readers,
+    readers_of,
+)
 from nod.services.things.things import see_thing, who_sees
 from nod.services.threads.said import add_reply
-from nod.store.tables import MarkRow, RevisionRow
+from nod.store.tables import DocumentRow, MarkRow, RevisionRow
 
 
 class InkMarks(Command):
-    """Pencil marks of one's own, each with the version seen."""
+    """Pencil marks of one's own, each with the version seen.
+
+    `readers` is `everybody` who sees the sheet, `company` or another kind of group, and `group` which one.
+    """
 
     marks: dict[str, int]
+    readers: str = EVERYBODY
+    group: str = ""
+
+
+class OpenMarks(Command):
+    """Ink that some read, each with the version seen, and who reads it besides from now on."""
+
+    marks: dict[str, int]
+    readers: str = EVERYBODY
+    group: str = ""
 
 
 class WriteReply(Command):
@@ -47,6 +69,13 @@ class WriteReply(Command):
 class SetMarkState(Command):
     version: int
     state: Literal["open", "agreed", "declined", "done", "dropped"]
+
+
+def list_readers(context: Context, actor: Actor, revision_id: str) -> ReaderOffers:
+    """For whom the viewer may ink on a sheet."""
+    with context.database.read() as session:
+        _, _, seat = see_revision(session, actor, revision_id)
+        return offers(session, actor, seat, revision_id)
 
 
 class SheetPeople(Answered):
@@ -63,18 +92,66 @@ def list_sheet_people(context: Context, actor: Actor, revision_id: str) -> Sheet
 
 
 def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMarks) -> list[Mark]:
-    """Publishes pencil marks of one's own; pins get their numbers. Cannot be undone."""
+    """Shows pencil marks of one's own to their readers; pins get their numbers. Cannot be undone."""
     with acting(context, actor) as act:
         _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
+        readers = for_group(group_for(act.session, actor, revision_id, command.readers, command.group))
         rows = [_pencil_row(act, mark_id, revision_id) for mark_id in command.marks]
         for row in rows:
             check_version(command.marks[row.id], row.seen_version, document.number)
         for row in sorted(rows, key=lambda row: row.thread.said_at):
             row.thread.shared_at, row.version = act.at, row.version + 1
+            put_readers(act.session, row.thread, readers)
+            check_meant(act, document, row.thread)
             row.pin_number = next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
-            record(act, document, row, FactKind.MARK_INKED, after={**content_of(row), "pin_number": row.pin_number})
+            after = {**content_of(row), "pin_number": row.pin_number, "readers": named_readers(act.session, readers)}
+            record(act, document, row, FactKind.MARK_INKED, after=after, state={"readers": readers.kept})
             tell_of_mark(act, document, row)
         return tell(act, document, rows, rows)
+
+
+def open_marks(context: Context, actor: Actor, revision_id: str, command: OpenMarks) -> list[Mark]:
+    """Ink that some read is read by more from now on. Never undone.
+
+    Raises NotFound for what the actor does not read, NotAllowed for a mark of another, RuleBroken where it is open.
+    """
+    with acting(context, actor) as act:
+        _, _, seat = see_revision(act.session, actor, revision_id, Level.MARK)
+        group = group_for(act.session, actor, revision_id, command.readers, command.group)
+        changed: list[MarkRow] = []
+        asked: list[MarkRow] = []
+        for mark_id, version in command.marks.items():
+            row, document = visible_mark(act, mark_id)
+            if row.revision_id != revision_id:
+                raise NotFound(mark_id)
+            if not row.thread.shared_at:
+                raise RuleBroken("still_pencil", "Ink the mark first.")
+            check_may_open(row.thread.author_id or "", actor.person_id, runs=seat.runs)
+            check_version(version, row.seen_version, document.number)
+            changed += open_mark(act, document, row, group)
+            asked.append(row)
+        return tell(act, document, changed, asked) if asked else []
+
+
+def open_mark(act: Act, document: DocumentRow, row: MarkRow, group: Group | None, why: str = "") -> list[MarkRow]:
+    """With its entry in the trail, and whoever it names told. Returns the mark wherever it stands."""
+    before = readers_of(act.session, row.thread)
+    after = opened(before, group)
+    put_readers(act.session, row.thread, after)
+    row.thread.version += 1
+    was, now = (named_readers(act.session, each) for each in (before, after))
+    record(
+        act,
+        document,
+        row,
+        FactKind.MARK_OPENED,
+        {"readers": was},
+        {"readers": now},
+        why=why,
+        state={"readers": after.kept},
+    )
+    tell_of_mark(act, document, row)
+    return places_of(act.session, row)
 
 
 def _pencil_row(act: Act, mark_id: str, revision_id: str) -> MarkRow:
@@ -99,6 +176,9 @@ def write_reply(context: Context, actor: Actor, mark_id: str, command: WriteRepl
         row, document = visible_mark(act, mark_id)
         if not row.thread.shared_at:
             raise RuleBroken("still_pencil", "Ink the mark first: a thread is for others to read.")
+        if command.attachments and row.thread.readers != EVERYBODY:
+            words = "Files stay with the document, for all who see it: open the mark to everybody first, or use words."
+            raise RuleBroken("files_for_all", words, document.number)
         reply = add_reply(act, row.thread, text, said_on=row.revision_id)
         files = attach(act, Subject("document", document.id), reply.id, command.attachments)
         tell_of_reply(act, document, row, reply)

@@ -15,6 +15,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks import marks as rules
 from nod.core.marks import measures as measuring
 from nod.core.marks.marks import Look, MarkKind, MarkState, Shape
+from nod.core.marks.readers import EVERYBODY
 from nod.core.threads.threads import Way, check_text
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.access.visibility import see_document, see_revision
@@ -22,9 +23,10 @@ from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import ink_convention
 from nod.services.acts.seats import Actor
+from nod.services.marks.hindrances import check_may_draw
 from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_notices import tell_of_mark
-from nod.services.marks.mark_rows import find_mark, places_of, private_to, shape_of
+from nod.services.marks.mark_rows import audience_of_mark, find_mark, is_read_by, places_of, private_to, shape_of
 from nod.services.marks.marks_view import Kind, Mark, MarkLook, Pair, revision_measurer
 from nod.services.things.things import who_sees
 from nod.store.ids import new_id
@@ -97,6 +99,7 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
     """New marks in pencil, for their author alone, in the order given."""
     with acting(context, actor) as act:
         revision, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
+        check_may_draw(act, revision_id, document.number)
         _check_count(len(command.marks))
         pages = act.session.get_one(BlobRow, revision.sha256).page_count
         known = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
@@ -147,7 +150,7 @@ def new_thread(act: Act, document: DocumentRow, revision_id: str, text: str) -> 
         id=new_id(), project_id=document.project_id, kind="mark", on_kind="document", on_id=document.id,
         said_on=revision_id, text=text, author_id=act.actor.person_id, said_at=act.at, way=Way.PERSON.value,
         author_name="", author_company="", file_id="", meant_for="", state=MarkState.OPEN.value, state_by="",
-        state_on="", version=0,
+        state_on="", version=0, readers=EVERYBODY,
     )  # fmt: skip
 
 
@@ -170,13 +173,15 @@ def record(
     before: dict[str, Any] | None = None,
     after: dict[str, Any] | None = None,
     others: tuple[Subject, ...] = (),
+    why: str = "",
+    state: dict[str, Any] | None = None,
 ) -> None:
     """What happens in pencil stays with its author. People are told by their names."""
     only = private_to(row.thread)
     others = (Subject("mark", row.id), Subject("thread", row.thread_id), Subject("revision", row.revision_id), *others)
     fact = Fact(
         kind, Subject("document", document.id), f"{row.kind} on {document.number} {document.revision}", others,
-        _by_name(act, before or {}), _by_name(act, after or {}), private_to=only,
+        _by_name(act, before or {}), _by_name(act, after or {}), why, only, state or {},
     )  # fmt: skip
     act.record(document.project_id, fact)
 
@@ -187,14 +192,16 @@ def _by_name(act: Act, side: dict[str, Any]) -> dict[str, Any]:
 
 
 def known_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
-    """Raises NotFound for a mark that is not there or is another's pencil."""
+    """Raises NotFound for a mark that is not there, is another's pencil, or ink that is not for the actor."""
     row = find_mark(act.session, mark_id)
-    if row is None or not (row.thread.shared_at or row.thread.author_id == act.actor.person_id):
+    if row is None:
         raise NotFound(mark_id)
     try:
-        document, _ = see_document(act.session, act.actor, row.document_id, Level.MARK)
+        document, seat = see_document(act.session, act.actor, row.document_id, Level.MARK)
     except NotFound as hidden:
         raise NotFound(mark_id) from hidden
+    if act.session.scalar(select(ThreadRow.id).where(ThreadRow.id == row.thread_id, is_read_by(seat))) is None:
+        raise NotFound(mark_id)
     return row, document
 
 
@@ -248,7 +255,7 @@ def _say(act: Act, document: DocumentRow, row: MarkRow, change: MarkChange) -> l
     if change.text is not None:
         thread.text = check_text(change.text, required=False)
     if change.meant_for is not None:
-        thread.meant_for = _meant(act, document, change.meant_for)
+        thread.meant_for = _meant(act, document, thread, change.meant_for)
     elsewhere = [each for each in places_of(act.session, row) if each.id != row.id]
     for each in elsewhere:
         each.version, each.changed_at = each.version + 1, act.at
@@ -284,9 +291,23 @@ def _draft(row: MarkRow, project: ProjectRow, discipline: str, *, keep_ink: bool
         row.look = {**row.look, "colour": ink}
 
 
-def _meant(act: Act, document: DocumentRow, person_id: str) -> str:
-    if person_id and person_id not in who_sees(act.session, document.project_id, for_folders(document.folder_id)):
-        raise RuleBroken("person_sees_not", "This person does not see the sheet.", document.number)
+def check_meant(act: Act, document: DocumentRow, thread: ThreadRow) -> None:
+    """Raises RuleBroken for ink that is meant for somebody who is not among its readers."""
+    _meant(act, document, thread, thread.meant_for)
+
+
+def _meant(act: Act, document: DocumentRow, thread: ThreadRow, person_id: str) -> str:
+    """Pencil may be for anybody who sees the sheet; when it is inked, they must be among its readers."""
+    if not person_id:
+        return ""
+    audience = audience_of_mark(act.session, document, thread) if thread.shared_at else for_folders(document.folder_id)
+    if person_id not in who_sees(act.session, document.project_id, audience):
+        words = (
+            "This person does not read the mark."
+            if thread.readers != EVERYBODY
+            else "This person does not see the sheet."
+        )
+        raise RuleBroken("person_sees_not", words, document.number)
     return person_id
 
 

@@ -23,12 +23,12 @@ from nod.formats.files.unfit import CannotAnnotate, NotXfdf
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, take_seat
 from nod.services.marks import mark_files_in
 from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_files import changed_at
 from nod.services.marks.mark_links import MOST_LINKS, add_link, find_target
-from nod.services.marks.mark_rows import places_of
+from nod.services.marks.mark_rows import is_read_by, places_of
 from nod.services.marks.mark_threads import next_pin, set_state
 from nod.services.marks.marks import check_measures, content_of, new_thread, record
 from nod.services.marks.scales import pages_of
@@ -36,7 +36,7 @@ from nod.services.press.press import Press, PressStopped
 from nod.services.sheet.title_blocks import box_of
 from nod.services.threads.said import Outside, add_reply
 from nod.store.blobs import NoRoom, StoredBlob, room
-from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow, ThreadLinkRow
+from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow, ThreadLinkRow, ThreadRow
 
 LARGEST_BYTES = 200 * 1024**2
 _LARGEST_XFDF_BYTES = 32 * 1024**2
@@ -124,7 +124,14 @@ class _Taking:
     def __init__(self, act: Act, document: DocumentRow, revision_id: str) -> None:
         self._act, self._document, self._revision_id = act, document, revision_id
         rows = list(act.session.scalars(select(MarkRow).where(MarkRow.document_id == document.id)))
-        here = [row for row in rows if row.revision_id == revision_id and row.thread.shared_at]
+        seat = take_seat(act.session, act.actor, document.project_id)
+        ids = select(ThreadRow.id).where(ThreadRow.on_id == document.id, is_read_by(seat))
+        read = set(act.session.scalars(ids))
+        # What is not for whoever takes the file in is not changed by it.
+        here = [
+            row for row in rows
+            if row.revision_id == revision_id and row.thread.shared_at and row.thread_id in read
+        ]  # fmt: skip
         self._known: dict[str, MarkRow] = {}
         for row in here:
             self._known[row.id] = self._known[row.thread.file_id or row.id] = row

@@ -12,12 +12,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.marks import marks as rules
+from nod.core.marks.readers import EVERYBODY
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Context
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, take_seat
 from nod.services.marks.linked_things import MarkLink, links_of
-from nod.services.marks.mark_rows import is_shared_with, marks_with_threads, shape_of
+from nod.services.marks.mark_rows import is_read_by, marks_with_threads, shape_of
+from nod.services.marks.readers import MarkReaders, shown_readers
 from nod.services.marks.scales import MeasuredShown, Measurer, measurer_for, units_of
 from nod.services.threads.said import Author, Reply, author_ids, author_of, replies_of, revision_codes
 from nod.store.tables import DocumentRow, MarkRow, ProjectRow, RevisionRow
@@ -53,7 +55,8 @@ class FirstPlace(Answered):
 class Mark(Answered):
     """One mark with its thread, as its viewer may see it. In pencil while `inked_at` is empty.
 
-    `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
+    `readers` are those who read it, none where everybody does who sees the sheet; `may_open`: the viewer opens it to
+    more. `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
     """
 
     id: str
@@ -78,6 +81,8 @@ class Mark(Answered):
     may_change: bool
     drawn_at: datetime
     inked_at: datetime | None
+    readers: list[MarkReaders]
+    may_open: bool
     replies: list[Reply]
     first_place: FirstPlace | None
     touched: bool | None
@@ -86,11 +91,11 @@ class Mark(Answered):
 
 
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
-    """All ink, and one's own pencil, in the order in which they lie over each other."""
+    """The ink that is for the viewer, and their own pencil, in the order in which they lie over each other."""
     with context.database.read() as session:
-        see_revision(session, actor, revision_id)
+        _, _, seat = see_revision(session, actor, revision_id)
         query = marks_with_threads().where(
-            MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), is_shared_with(actor)
+            MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), is_read_by(seat)
         )
         rows = list(session.scalars(query.order_by(MarkRow.rank, MarkRow.seq)))
         return show_marks(session, actor, rows)
@@ -105,9 +110,15 @@ def as_seen_by(session: Session, actor: Actor, rows: Sequence[MarkRow], shown: S
     """What is shown to nobody, as it is for somebody."""
     links = links_of(session, actor, {row.thread_id for row in rows})
 
+    some = next((row for row in rows if row.thread.readers != EVERYBODY), None)
+    runs = some is not None and actor.looker is None and take_seat(session, actor, some.thread.project_id).runs
+
     def theirs(row: MarkRow, mark: Mark) -> Mark:
         mine = row.thread.author_id == actor.person_id and actor.looker is None
-        own = {"mine": mine, "may_change": mine and not mark.replies, "links": links.get(mark.thread_id, [])}
+        own = {
+            "mine": mine, "may_change": mine and not mark.replies, "may_open": bool(mark.readers) and (mine or runs),
+            "links": links.get(mark.thread_id, []),
+        }  # fmt: skip
         return mark.model_copy(update=own)
 
     return [theirs(row, mark) for row, mark in zip(rows, shown, strict=True)]
@@ -121,7 +132,13 @@ def show_to_nobody(session: Session, rows: Sequence[MarkRow]) -> list[Mark]:
     named = author_ids(threads.values()) | {thread.meant_for for thread in threads.values()}
     people = people_by_id(session, named)
     measure = measures_of(session, rows)
-    return [_mark(row, people, replies.get(row.thread_id, []), measure(row), came.get(row.id)) for row in rows]
+    readers = shown_readers(session, threads.values())
+    return [
+        _mark(row, people, replies.get(row.thread_id, []), measure(row), came.get(row.id)).model_copy(
+            update={"readers": readers.get(row.thread_id, [])}
+        )
+        for row in rows
+    ]
 
 
 def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
@@ -164,6 +181,7 @@ def _mark(
         look=MarkLook(**asdict(shape.look)), text=thread.text, label=row.label, discipline=row.discipline,
         pin_number=row.pin_number, state=thread.state, author=author_of(thread, people),
         meant_for=people.get(thread.meant_for), locked=row.locked, rank=row.rank, mine=False,
-        may_change=False, drawn_at=thread.said_at, inked_at=thread.shared_at, replies=replies,
+        may_change=False, drawn_at=thread.said_at, inked_at=thread.shared_at, readers=[], may_open=False,
+        replies=replies,
         first_place=first_place, touched=row.touched, links=[],
     )  # fmt: skip

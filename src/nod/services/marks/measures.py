@@ -89,8 +89,8 @@ def _sum_in_words(kind: str, all_measured: Sequence[Measured], units: Units) -> 
 
 
 def export_measures(context: Context, actor: Actor, revision_id: str, form: Literal["xlsx", "csv"]) -> Exported:
-    """Every measure in ink, and the totals by label below. Recorded as every download is."""
-    lines = _lines([mark for mark in list_marks(context, actor, revision_id) if mark.inked_at])
+    """Every measure in ink that everybody reads, and the totals by label below. Recorded as every download is."""
+    lines = _lines([mark for mark in list_marks(context, actor, revision_id) if mark.inked_at and not mark.readers])
     with acting(context, actor) as act:
         revision, document, seat = see_revision(act.session, actor, revision_id)
         units = units_of(seat.project)

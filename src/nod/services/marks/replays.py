@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from nod.core.marks.readers import EVERYBODY
 from nod.core.trail.entries import FactKind
 from nod.services.acts.replays import Body, Replay, Row, Rows, Step, others_of, replay
 from nod.services.marks.kind import MARK_THREAD
-from nod.store.tables import MarkRow, ReplyRow, ThreadRow
+from nod.store.tables import MarkRow, ReplyRow, ThreadReaderRow, ThreadRow
 
 
 def _mark(rows: Rows, body: Body) -> Row | None:
@@ -48,17 +49,25 @@ MARKS = replay(
 )
 
 
+def _read(rows: Rows, body: Body) -> None:
+    """Entries of before there were readers say none: everybody."""
+    row = next((rows[each] for each in others_of(body, "thread") if each in rows), None)
+    if row is not None:
+        row["readers"] = body.get("state", {}).get("readers", [EVERYBODY])
+
+
 def _steps(session: Session) -> dict[FactKind, Step]:
     """Entries of before there were threads name the place of a mark alone; which thread it has, its row says."""
     threads = {mark: thread for mark, thread in session.execute(select(MarkRow.id, MarkRow.thread_id))}
 
     def began(rows: Rows, body: Body) -> None:
         for each in others_of(body, "mark"):
-            rows[each] = {"name": body["about"], "state": "open", "answers": 0}
+            rows[each] = {"name": body["about"], "state": "open", "answers": 0, "readers": [EVERYBODY]}
 
     def copied(rows: Rows, body: Body) -> None:
         for each in others_of(body, "mark"):
             rows[each] = {"name": body["about"], **{key: body["after"][key] for key in ("state", "answers")}}
+            rows[each]["readers"] = [EVERYBODY]
 
     def said(rows: Rows, body: Body) -> None:
         named = [threads.get(each, "") for each in others_of(body, "mark")]
@@ -72,14 +81,19 @@ def _steps(session: Session) -> dict[FactKind, Step]:
 
     return {
         FactKind.MARK_DRAWN: began, FactKind.MARK_TAKEN_IN: began, FactKind.MARK_ANSWERED: said,
-        FactKind.MARK_STATE_SET: said, FactKind.MARK_COPIED: copied,
+        FactKind.MARK_STATE_SET: said, FactKind.MARK_COPIED: copied, FactKind.MARK_INKED: _read,
+        FactKind.MARK_OPENED: _read,
     }  # fmt: skip
 
 
 def _threads(session: Session) -> Iterator[tuple[str, Row]]:
     counts = dict(session.execute(select(ReplyRow.thread_id, func.count()).group_by(ReplyRow.thread_id)).all())
+    named: dict[str, list[str]] = {}
+    for reader in session.scalars(select(ThreadReaderRow)):
+        named.setdefault(reader.thread_id, []).append(f"{reader.kind} {reader.group_id}")
     for row in session.scalars(select(ThreadRow).where(ThreadRow.kind == MARK_THREAD)):
-        yield row.id, {"state": row.state, "answers": counts.get(row.id, 0)}
+        readers = [EVERYBODY] if row.readers == EVERYBODY else sorted(named.get(row.id, ()))
+        yield row.id, {"state": row.state, "answers": counts.get(row.id, 0), "readers": readers}
 
 
 THREADS = replay(Replay("mark thread", _steps, _threads))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from datetime import datetime
 from typing import Any
 
@@ -39,6 +39,18 @@ _Told = list[tuple[dict[str, Any], _Target]]
 """What entries say, each with the nearest thing of it that somebody follows."""
 
 
+Also = Callable[[Act, ProjectRow, Sequence[dict[str, Any]], str], None]
+"""Tells others than followers of what entries say, which are given as they are kept, with the id of the act."""
+
+_ALSO: list[Also] = []
+
+
+def also_told(found: Also) -> Also:
+    """Registers it; it is asked after those who follow have been told."""
+    _ALSO.append(found)
+    return found
+
+
 def _concerns(session: Session, payload: Payload) -> list[Concern]:
     entry = session.get(AuditEntryRow, payload["first"])
     if entry is None:
@@ -70,6 +82,8 @@ def tell_followers(job: Job, payload: Payload) -> None:
         for person_id, what in told.items():
             if what and person_id not in already:
                 _tell(act, project, person_id, what, payload["act_id"])
+        for also in _ALSO:
+            also(act, project, list(bodies.values()), payload["act_id"])
 
 
 def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:

@@ -1,9 +1,9 @@
-"""Views of the register that people keep: for themselves, or for everybody in the project."""
+"""Views of the register and of other lists that people keep: for themselves, or for everybody in the project."""
 
 from __future__ import annotations
 
 import json
-from typing import Any
+from typing import Any, Literal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -19,10 +19,16 @@ from nod.store.tables import PersonRow, SavedViewRow
 _LARGEST_BYTES, _MOST = 8000, 200
 
 
+ListOf = Literal["register", "reviews", "transmittals"]
+
+
 class KeepView(Command):
-    """`content` is what the address bar holds. With the id of a view of one's own, that one is changed."""
+    """`of` is the station of the list, `content` what the address bar holds.
+
+    With the id of a view of one's own, that one is changed."""
 
     project_id: str
+    of: ListOf = "register"
     id: str = ""
     version: int = 0
     name: str
@@ -45,7 +51,7 @@ class SavedView(Answered):
     version: int
 
 
-def list_views(context: Context, actor: Actor, project_id: str) -> list[SavedView]:
+def list_views(context: Context, actor: Actor, project_id: str, of: ListOf = "register") -> list[SavedView]:
     """One's own and those that are shared, by name."""
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
@@ -54,6 +60,7 @@ def list_views(context: Context, actor: Actor, project_id: str) -> list[SavedVie
             .join(PersonRow, PersonRow.id == SavedViewRow.person_id)
             .where(
                 SavedViewRow.project_id == project_id,
+                SavedViewRow.of == of,
                 SavedViewRow.shared | (SavedViewRow.person_id == actor.private_id),
             )
         )
@@ -76,7 +83,7 @@ def keep_view(context: Context, actor: Actor, command: KeepView) -> SavedView:
         if len(json.dumps(command.content)) > _LARGEST_BYTES:
             raise RuleBroken("view_large", "This view is too large to be kept.", name)
         _check_name(act, command, name)
-        row = _own(act, command) if command.id else _new(act, command.project_id)
+        row = _own(act, command) if command.id else _new(act, command)
         before = {"name": row.name, "shared": row.shared} if command.id else {}
         row.name, row.shared, row.content = name, command.shared, command.content
         act.session.add(row)
@@ -95,8 +102,9 @@ def keep_view(context: Context, actor: Actor, command: KeepView) -> SavedView:
 
 def _check_name(act: Act, command: KeepView, name: str) -> None:
     mine = select(SavedViewRow).where(
-        SavedViewRow.project_id == command.project_id, SavedViewRow.person_id == act.actor.person_id
-    )
+        SavedViewRow.project_id == command.project_id, SavedViewRow.person_id == act.actor.person_id,
+        SavedViewRow.of == command.of,
+    )  # fmt: skip
     own = list(act.session.scalars(mine))
     if any(each.name.casefold() == name.casefold() and each.id != command.id for each in own):
         raise RuleBroken("view_exists", f"You have a view {name} already.", name)
@@ -106,17 +114,18 @@ def _check_name(act: Act, command: KeepView, name: str) -> None:
 
 def _own(act: Act, command: KeepView) -> SavedViewRow:
     row = act.session.get(SavedViewRow, command.id)
-    if row is None or row.person_id != act.actor.person_id or row.project_id != command.project_id:
+    if row is None or (row.person_id, row.project_id, row.of) != (act.actor.person_id, command.project_id, command.of):
         raise NotFound(command.id)
     check_version(command.version, row.version, row.name)
     row.version += 1
     return row
 
 
-def _new(act: Act, project_id: str) -> SavedViewRow:
+def _new(act: Act, command: KeepView) -> SavedViewRow:
     return SavedViewRow(
-        id=new_id(), project_id=project_id, person_id=act.actor.person_id, name="", shared=False, content={}, version=1
-    )
+        id=new_id(), project_id=command.project_id, person_id=act.actor.person_id, of=command.of, name="",
+        shared=False, content={}, version=1,
+    )  # fmt: skip
 
 
 def remove_view(context: Context, actor: Actor, view_id: str, command: SeenView) -> None:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from itertools import islice
 from typing import Any, Literal
 
-from sqlalchemy import ColumnElement, or_, select
+from sqlalchemy import ColumnElement, select
 from sqlalchemy.orm import Session, contains_eager
 
 from nod.core.register.number_shapes import fold, shapes
@@ -21,7 +21,7 @@ from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.acts.work import Job, Lane, work
-from nod.services.things.kinds import thing_kinds
+from nod.services.things.kinds import seen_of, thing_kinds
 from nod.services.things.things import Thing, find_things
 from nod.services.threads.said import author_ids, author_of
 from nod.store.dialects.sqlite import WordIndex, add_sheet_words, add_unless_there, unindexed, words_in
@@ -89,7 +89,7 @@ def search(context: Context, actor: Actor, project_id: str, words: str, limit: i
         most = min(limit, _MOST_EACH)
         documents = _documents(session, seat, words, most + 1)
         sheets = _sheets(session, seat, words, most + 1)
-        marks = _marks(session, seat, actor, words, most + 1)
+        marks = _marks(session, seat, words, most + 1)
         found = {"documents": documents, "sheets": sheets, "marks": marks}
         others = [
             FoundThings(kind=kind.code, plural=kind.plural, things=find_things(session, seat, kind, words, most + 1))
@@ -197,8 +197,8 @@ def _place_of(packed: bytes, words: str) -> tuple[str, list[float]]:
     return "", []
 
 
-def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) -> list[Hit]:
-    """Ink, and one's own pencil."""
+def _marks(session: Session, seat: Seat, words: str, most: int) -> list[Hit]:
+    """Ink that is for the seat, and their own pencil."""
     index, seq, match = words_in(WordIndex.THREADS, plain_words(words))
     query = (
         select(DocumentRow, MarkRow, RevisionRow.code)
@@ -212,7 +212,7 @@ def _marks(session: Session, seat: Seat, actor: Actor, words: str, most: int) ->
             match, unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id),
             # What came along with a copy is found where it was drawn.
             is_line(seat) | (MarkRow.carried_from == ""), MarkRow.removed_at.is_(None),
-            or_(ThreadRow.shared_at.is_not(None), ThreadRow.author_id == actor.private_id),
+            seen_of("thread", seat),
         )
         .order_by(ThreadRow.said_at.desc(), MarkRow.seq.desc())
         .limit(most)

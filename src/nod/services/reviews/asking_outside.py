@@ -20,6 +20,7 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.outside_links import link_for
 from nod.services.reviews.responders import responds_on
 from nod.services.reviews.roster import contact_ids
+from nod.services.reviews.words_shown import words_for_all
 from nod.services.things.things import see_thing, tell_thing
 from nod.store.tables import DocumentRow, PersonRow, ReviewCommentRow
 
@@ -51,7 +52,12 @@ def ask_responses(context: Context, actor: Actor, review_id: str, command: AskRe
             .where(ReviewCommentRow.review_id == row.id, ReviewCommentRow.state == CommentState.OPEN.value)
             .order_by(ReviewCommentRow.number)
         )
-        said = [(each, number) for each, number in act.session.execute(query) if each.document_id in theirs]
+        words = words_for_all(act.session, row)
+        said = [
+            (each, number)
+            for each, number in act.session.execute(query)
+            if each.document_id in theirs and words.of(each.document_id)
+        ]
         if not said:
             raise RuleBroken("nothing_to_respond_to", f"Nothing is open on documents of {person.name}.", row.number)
         message = command.message.strip()[:_LONGEST_MESSAGE]

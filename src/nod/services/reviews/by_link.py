@@ -12,10 +12,11 @@ from pathlib import Path
 from typing import Literal
 
 from pydantic import Field
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
+from nod.core.marks.readers import COMPANY
 from nod.core.reviews import acts
 from nod.core.reviews.acts import Somebody
 from nod.core.reviews.comments import CommentState
@@ -30,6 +31,7 @@ from nod.services.files.files_to_send import FileToSend
 from nod.services.links.visits import Guest, guest_of
 from nod.services.marks.mark_files import ink_on
 from nod.services.marks.marks_view import Mark, show_to_nobody
+from nod.services.marks.readers import is_open_ink, reads_with
 from nod.services.press.press import Press
 from nod.services.register.documents import sendable_name
 from nod.services.reviews import review_rows
@@ -43,7 +45,15 @@ from nod.services.sheet.page_pictures import draw_tile, draw_whole
 from nod.services.sheet.sheets import DRAWN_WITH, DrawnWith, SheetPage, show_page
 from nod.services.things.things import tell_thing
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import BlobRow, DocumentRow, PageRow, ReviewCommentRow, ReviewDocumentRow, RevisionRow
+from nod.store.tables import (
+    BlobRow,
+    DocumentRow,
+    PageRow,
+    PersonRow,
+    ReviewCommentRow,
+    ReviewDocumentRow,
+    RevisionRow,
+)
 
 _MOST_DOWNLOADS = 600
 State = Literal["asked", "taken", "handed_in", "over", "none"]
@@ -285,10 +295,12 @@ def read_page(context: Context, press: Press, secret: str, revision_id: str, lea
 
 
 def read_marks(context: Context, secret: str, revision_id: str) -> GuestMarks:
-    """All ink on a sheet, and never pencil."""
+    """The ink on a sheet that everybody reads, the guest's company, or the people of the review; never pencil."""
     with context.database.read() as session:
-        _revision(context, session, secret, revision_id)
-        return GuestMarks(marks=show_to_nobody(session, list(session.scalars(ink_on(revision_id)))))
+        guest, _ = _revision(context, session, secret, revision_id)
+        person = session.get_one(PersonRow, guest.link.person_id)
+        among = or_(is_open_ink(), reads_with("review", guest.row.id), reads_with(COMPANY, person.company_id))
+        return GuestMarks(marks=show_to_nobody(session, list(session.scalars(ink_on(revision_id, among)))))
 
 
 def download_sheet(context: Context, secret: str, revision_id: str) -> FileToSend:

@@ -32,6 +32,7 @@ from nod.services.reviews.comments import (
 )
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.reviews import record
+from nod.services.reviews.words_shown import words_for
 from nod.services.things.things import see_thing, tell_thing
 
 _HEADS = (
@@ -134,7 +135,8 @@ def take_responses_in(
         row, seat = see_thing(act.session, actor, REVIEW, review_id)
         seat.need(Level.MARK)
         loaded, parties = parties_of(act.session, actor, row, seat)
-        there = {each.number: each for each in rows_of(act.session, review_id)}
+        words = words_for(act.session, seat, row)
+        there = {each.number: each for each in rows_of(act.session, review_id) if words.of(each.document_id)}
         lines, troubles, column = _lines(table, set(there))
         troubles += [
             ResponseTrouble(cell=cell_name(column, each.at), words=f"At most {LONGEST_TEXT:,} characters; it has more.")

@@ -19,6 +19,7 @@ from nod.services.reviews.comments import Parties, comment_of, parties_of, rows_
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.outside_links import released_to
 from nod.services.reviews.responders import open_of_contacts
+from nod.services.reviews.words_shown import words_for
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import DocumentRow, ReviewCommentRow, ReviewRow, RevisionRow
@@ -81,7 +82,10 @@ class ContactToAsk(Answered):
 
 
 class CommentSheet(Answered):
-    """`may_add_on` are the documents on which the viewer may add a comment now; `may_ask` whom they may ask outside."""
+    """`may_add_on` are the documents on which the viewer may add a comment now; `may_ask` whom they may ask outside.
+
+    Not `whole` where comments on what still goes round are kept among the review's people.
+    """
 
     review_id: str
     number: str
@@ -92,6 +96,7 @@ class CommentSheet(Answered):
     by_company: list[TallyShown]
     may_add_on: list[Commentable]
     may_ask: list[ContactToAsk]
+    whole: bool
 
 
 @dataclass(frozen=True)
@@ -105,7 +110,8 @@ def read_comments(context: Context, actor: Actor, review_id: str) -> CommentShee
     with context.database.read() as session:
         row, seat = see_thing(session, actor, REVIEW, review_id)
         loaded, parties = parties_of(session, actor, row, seat)
-        rows = rows_of(session, review_id)
+        words = words_for(session, seat, row)
+        rows = [each for each in rows_of(session, review_id) if words.of(each.document_id)]
         acts = seat.level >= Level.MARK and actor.looker is None
         names = _names(session, rows)
         shown = [_shown(each, names, parties if acts else None) for each in rows]
@@ -115,6 +121,7 @@ def read_comments(context: Context, actor: Actor, review_id: str) -> CommentShee
         return CommentSheet(
             review_id=row.id, number=row.number, name=row.name, comments=shown,
             all=_tally("all", rows), by_document=_by(rows, lambda each: names.numbers[each.document_id]),
+            whole=words.everything,
             by_company=_by(rows, lambda each: names.people[each.by_id].company),
             may_add_on=[Commentable(document_id=each, number=numbers[each]) for each in adds],
             may_ask=_may_ask(session, row) if acts and (seat.runs or row.started_by == actor.person_id) else [],

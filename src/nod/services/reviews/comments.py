@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from pydantic import Field
-from sqlalchemy import func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
@@ -20,10 +20,12 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat
+from nod.services.marks.readers import is_open_ink, reads_with
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.reviews import review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
+from nod.services.reviews.words_shown import says, words_for, words_for_all
 from nod.services.things.things import see_thing, tell_thing
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
@@ -143,7 +145,10 @@ def raise_handed_in(
 
 
 def _marks(act: Act, step: ReviewStepRow, revisions: Sequence[str]) -> dict[str, list[tuple[str, str, int]]]:
-    """By revision, what the actor has inked there since the step began and is no line yet: words, id, page."""
+    """By revision, what the actor has inked there since the step began and is no line yet: words, id, page.
+
+    Nothing of what they keep to their company.
+    """
     lines = select(ReviewCommentRow.mark_id).where(ReviewCommentRow.revision_id == MarkRow.revision_id)
     query = (
         select(MarkRow.revision_id, ThreadRow.text, MarkRow.id, MarkRow.page)
@@ -151,7 +156,8 @@ def _marks(act: Act, step: ReviewStepRow, revisions: Sequence[str]) -> dict[str,
         .where(
             one_of(MarkRow.revision_id, revisions), MarkRow.removed_at.is_(None), MarkRow.carried_from == "",
             ThreadRow.author_id == act.actor.person_id, ThreadRow.said_at >= step.began_at,
-            ThreadRow.shared_at.is_not(None), ThreadRow.text != "", MarkRow.id.not_in(lines),
+            ThreadRow.shared_at.is_not(None), or_(is_open_ink(), reads_with("review", step.review_id)),
+            ThreadRow.text != "", MarkRow.id.not_in(lines),
         )
         .order_by(MarkRow.page, MarkRow.seq)
     )  # fmt: skip
@@ -178,6 +184,7 @@ def _raise(act: Act, loaded: LoadedReview, new: Sequence[ReviewCommentRow]) -> N
     subjects += [
         Subject(*each) for row in new for each in (("document", row.document_id), ("revision", row.revision_id))
     ]
+    subjects += says(review)
     first, final = new[0].number, new[-1].number
     about = f"{review.number} comment {first}" if first == final else f"{review.number} comments {first} to {final}"
     fact = Fact(
@@ -193,6 +200,7 @@ def _record(
 ) -> None:  # fmt: skip
     subjects = (
         Subject("comment", row.id), Subject("document", row.document_id), Subject("revision", row.revision_id),
+        *says(review),
     )  # fmt: skip
     about = f"{review.number} comment {row.number}"
     act.record(review.project_id, Fact(kind, Subject("review", review.id), about, subjects, before, after, why))
@@ -241,6 +249,9 @@ def act_on_comment(context: Context, actor: Actor, comment_id: str, command: Act
             loaded, parties = _open(act, row.review_id)
         except NotFound as hidden:
             raise NotFound(comment_id) from hidden
+        seat = act.enter(loaded.row.project_id)
+        if not words_for(act.session, seat, loaded.row).of(row.document_id):
+            raise NotFound(comment_id)
         change_comment(act, loaded, parties, row, command)
         tell_thing(act, REVIEW, loaded.row)
 
@@ -288,7 +299,7 @@ def _close(act: Act, loaded: LoadedReview, row: ReviewCommentRow, note: str, *, 
     _record(act, loaded.row, row, kind, {"state": was}, after)
     row.close_note = note
     row.closed_by, row.closed_at = (act.actor.person_id, act.at) if closing else (None, None)
-    if not closing:
+    if not closing and words_for_all(act.session, loaded.row).of(row.document_id):
         authors = sorted(loaded.value.documents[row.document_id].authors)
         _tell(act, loaded, row, authors, f"{act.actor.name} has opened it again", note, "the document is yours")
 

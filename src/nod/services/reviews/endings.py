@@ -19,6 +19,7 @@ from nod.services.access.folders import folder_path
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act
 from nod.services.acts.seats import Seat
+from nod.services.mail.mails import About, write_mail
 from nod.services.marks.copied_marks import copy_marks, copy_scales
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register.changes import set_value
@@ -46,6 +47,7 @@ class EndGiven(Command):
     note: str = ""
     copy_to: str = ""
     with_marks: bool = False
+    draft: bool = False
 
 
 class EndSaid(Answered):
@@ -68,6 +70,7 @@ def ends_given(given: Mapping[str, EndGiven]) -> dict[str, End]:
             each.note.strip()[:_LONGEST_NOTE],
             each.copy_to,
             each.with_marks and bool(each.copy_to),
+            each.draft,
         )
         for code, each in given.items()
     }
@@ -83,6 +86,7 @@ def ends_kept(ends: Ends) -> dict[str, Any]:
             "note": each.note,
             "copy_to": each.copy_to,
             "with_marks": each.with_marks,
+            "draft": each.draft,
         }
         for code, each in ends.items()
     }
@@ -98,6 +102,7 @@ def ends_read(kept: Mapping[str, Any]) -> dict[str, End]:
             each["note"],
             each.get("copy_to", ""),
             each.get("with_marks", False),
+            each.get("draft", False),
         )
         for code, each in kept.items()
     }
@@ -194,6 +199,22 @@ def carry_out(act: Act, loaded: LoadedReview, left: Mapping[str, str]) -> None:
     for verdict in dict.fromkeys(each.verdict for each in ended):
         those = [each.document for each in ended if each.verdict == verdict]
         _tell(act, project, loaded, verdict, ends[verdict], those)
+    _ask_for_draft(act, project, loaded, ended)
+
+
+def _ask_for_draft(act: Act, project: ProjectRow, loaded: LoadedReview, ended: Sequence[_Ended]) -> None:
+    """What is sent out belongs to a room above: it is told what there is to draft, once for all that left now."""
+    wanted = [each for each in ended if each.end.draft and not each.document.withdrawn]
+    if not wanted:
+        return
+    roster = ProjectRoster(act.session, project)
+    people = dict.fromkeys(person for each in wanted for person in people_of(roster, each.end.tell))
+    payload = {
+        "project_id": project.id, "review_id": loaded.row.id, "starter_id": loaded.row.started_by,
+        "number": loaded.row.number, "revisions": [each.revision.id for each in wanted], "people": list(people),
+        "note": next((each.end.note for each in wanted if each.end.note), ""),
+    }  # fmt: skip
+    act.ask("draft_transmittal", f"draft:{loaded.row.id}:{loaded.row.version}", payload)
 
 
 def _ended(act: Act, loaded: LoadedReview, left: Mapping[str, str], ends: Ends) -> list[_Ended]:
@@ -259,7 +280,8 @@ def _tell(
 ) -> None:
     if not end.tell:
         return
-    people = people_of(ProjectRoster(act.session, project), end.tell)
+    roster = ProjectRoster(act.session, project)
+    people = people_of(roster, end.tell)
     name = f"{loaded.row.number} {loaded.row.name}"
     listed = list(documents)
     words = next(each["words"] for each in loaded.row.verdict_set if each["code"] == verdict)
@@ -270,8 +292,11 @@ def _tell(
     about = [Subject("review", loaded.row.id)]
     may = who_may_know(act.session, project.id, people, about)
     key = f"outcome:{loaded.row.id}:{loaded.row.version}:{verdict}"
+    subject = f"{project.number}: {verdict} · {name}"
     for person_id in dict.fromkeys(people):
-        notice = Notice(
-            f"{key}:{person_id}", f"{project.number}: {verdict} · {name}", text, f"/reviews/{loaded.row.id}", about
-        )
+        if roster.is_contact(person_id):
+            # Without a sign-in they have no notices: a mail that says it all, and leads nowhere.
+            write_mail(act, f"{key}:{person_id}", person_id, subject, text, about=About(project, about[0]))
+            continue
+        notice = Notice(f"{key}:{person_id}", subject, text, f"/reviews/{loaded.row.id}", about)
         tell_person(act, project, "outcome", person_id, notice, may=may)

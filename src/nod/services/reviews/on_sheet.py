@@ -58,7 +58,7 @@ class SheetPart(Answered):
     """A step that asks the viewer about a revision: document `place` of `count`, `answered` of which are begun.
 
     `before_id` and `after_id` are the revisions next to it in the review, `marks` how many marks the viewer has drawn
-    here since the step began.
+    here since the step began; without `marking` it is answered in words.
     """
 
     review_id: str
@@ -87,6 +87,7 @@ class SheetPart(Answered):
     revisions: dict[str, str]
     last_answered: LastAnswered | None
     marks: int
+    marking: bool
     musts: list[int]
     follows: str
 
@@ -170,6 +171,7 @@ class _Part:
             revisions={each.document_id: each.revision_id for each in order},
             last_answered=self._last_answered(order[place].revision_id),
             marks=self._marks(order[place].revision_id, row),
+            marking=row.marking,
             musts=list(musts_of(self._session, loaded.row.id).get(self._document_id, ())),
             follows=follows_of(self._session, self._seat, loaded, at) if hand_in else "",
         )

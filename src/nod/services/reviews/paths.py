@@ -45,6 +45,7 @@ class StepGiven(Command):
     remind: RemindGiven = RemindGiven()
     handing_on: bool = True
     verdicts: str = ""
+    marking: bool = True
 
 
 class StageGiven(Command):
@@ -65,7 +66,7 @@ def _step(step: StepGiven) -> Step:
         " ".join(step.name.split())[:LONGEST_NAME], step.act, tuple(whom), step.quota, step.least, step.days,
         step.counting, step.own_allowed, step.sums_up,
         Remind(step.remind.before, step.remind.every, step.remind.lead_after), step.handing_on,
-        " ".join(step.verdicts.split()),
+        " ".join(step.verdicts.split()), step.marking,
     )  # fmt: skip
 
 
@@ -93,7 +94,7 @@ def _kept(step: Step) -> dict[str, Any]:
         "name": step.name, "act": step.act.value, "whom": whom_kept(step.whom), "quota": step.quota.value,
         "least": step.least, "days": step.days, "counting": step.counting.value, "own_allowed": step.own_allowed,
         "sums_up": step.sums_up, "remind": asdict(step.remind), "handing_on": step.handing_on,
-        "verdicts": step.verdicts,
+        "verdicts": step.verdicts, "marking": step.marking,
     }  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.reviews.comments import CommentState
 from nod.services.reviews.roster import contact_ids
+from nod.services.reviews.words_shown import words_for_all
 from nod.store.tables import (
     CompanyRow,
     PersonRow,
@@ -51,14 +52,16 @@ def responds_on(session: Session, review: ReviewRow, person_id: str) -> frozense
 
 
 def open_of_contacts(session: Session, review: ReviewRow) -> dict[str, tuple[int, int]]:
-    """By contact, how many open comments there are on documents of theirs, and how many of these are not released.
+    """By contact, how many open comments there are on documents of theirs that are shown, and how many of
+    these are not released.
 
     Without those who have none.
     """
     query = select(ReviewCommentRow.document_id, ReviewCommentRow.released_at).where(
         ReviewCommentRow.review_id == review.id, ReviewCommentRow.state == CommentState.OPEN.value
     )
-    still = session.execute(query).all()
+    words = words_for_all(session, review)
+    still = [each for each in session.execute(query) if words.of(each.document_id)]
     theirs = documents_of(session, review, contacts_of(session, review.project_id)) if still else {}
     found = {id: [released for document, released in still if document in own] for id, own in theirs.items()}
     return {id: (len(each), each.count(None)) for id, each in found.items() if each}

@@ -7,15 +7,17 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, and_, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.reviews.record import Hand, Record, RecordDocument, RecordMark, RecordStep, Said
 from nod.core.trail.entries import FactKind
 from nod.services.acts.answers import named
 from nod.services.acts.context import Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, Seat
 from nod.services.marks.mark_files import clips_of
+from nod.services.marks.mark_rows import is_read_by
+from nod.services.marks.readers import is_open_ink, reads_with
 from nod.services.press.press import Press
 from nod.services.reviews import review_rows, reviews_view
 from nod.services.reviews.kind import REVIEW
@@ -52,7 +54,7 @@ def take_record(context: Context, press: Press, actor: Actor, review_id: str) ->
     with acting(context, actor) as act:
         row, seat = see_thing(act.session, actor, REVIEW, review_id)
         loaded = review_rows.load(act.session, row)
-        marks = _marks(act.session, shown.documents, clips)
+        marks = _marks(act.session, seat, shown, clips)
         made = _record(seat.project, shown, marks, actor.name, act.at)
         record(act, loaded, FactKind.REVIEW_RECORD_TAKEN, {"state": row.state})
     return RecordMade(write_record(made), f"{shown.number}_record.pdf")
@@ -66,7 +68,9 @@ def _clips(context: Context, press: Press, actor: Actor, review: Review) -> dict
     found: dict[str, bytes] = {}
     for revision_id in (each for each in revisions if each in marked):
         if len(found) < MOST_CLIPS:
-            found |= clips_of(context, press, actor, revision_id, MOST_CLIPS - len(found))
+            found |= clips_of(
+                context, press, actor, revision_id, MOST_CLIPS - len(found), lambda seat: _of(seat, review.id)
+            )
     return found
 
 
@@ -146,8 +150,13 @@ def _document(review: Review, document: ReviewedDocument, marks: Sequence[Record
     )  # fmt: skip
 
 
+def _of(seat: Seat, review_id: str) -> ColumnElement[bool]:
+    """Of threads: ink for everybody, and what its people keep, as far as the seat reads it."""
+    return or_(is_open_ink(), and_(reads_with("review", review_id), is_read_by(seat)))
+
+
 def _marks(
-    session: Session, documents: Sequence[ReviewedDocument], clips: Mapping[str, bytes]
+    session: Session, seat: Seat, review: Review, clips: Mapping[str, bytes]
 ) -> dict[str, list[RecordMark]]:  # fmt: skip
     """The ink on each revision, in its order; pencil is nobody's but its author's."""
     query = (
@@ -155,8 +164,8 @@ def _marks(
         .join(ThreadRow, ThreadRow.id == MarkRow.thread_id)
         .outerjoin(PersonRow, PersonRow.id == ThreadRow.author_id)
         .where(
-            one_of(MarkRow.revision_id, [each.revision_id for each in documents]),
-            MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None),
+            one_of(MarkRow.revision_id, [each.revision_id for each in review.documents]),
+            MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None), _of(seat, review.id),
         )
         .order_by(MarkRow.page, MarkRow.seq)
     )  # fmt: skip

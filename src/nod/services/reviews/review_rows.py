@@ -137,7 +137,7 @@ def step_run(row: ReviewStepRow, places: Iterable[StepPlaceRow], answers: Answer
     step = Step(
         row.name, StepAct(row.act), whom_read(row.whom), Quota(row.quota), row.least, row.days, Counting(row.counting),
         row.own_allowed, row.sums_up, Remind(row.remind_before, row.remind_every, row.lead_after),
-        row.handing_on, row.verdicts,
+        row.handing_on, row.verdicts, row.marking,
     )  # fmt: skip
     own = tuple(
         Place(

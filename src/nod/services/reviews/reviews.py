@@ -21,6 +21,7 @@ from nod.services.acts.seats import Actor, Seat
 from nod.services.reviews import comments, endings, review_mails, review_rows
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
+from nod.services.reviews.words_shown import open_ink_of, says
 from nod.services.things.things import see_thing
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import BegunAnswerRow, DocumentRow, PersonRow, ProjectRow, ReviewRow
@@ -78,9 +79,13 @@ def record(
     after: dict[str, Any],
     why: str = "",
     before: dict[str, Any] | None = None,
+    *,
+    says_it: bool = False,
 ) -> None:
+    """`says_it`: it tells what was said in the review, which not everybody may see yet."""
     about = f"{loaded.row.number} {loaded.row.name}"
-    fact = Fact(kind, Subject("review", loaded.row.id), about, loaded.subjects(), before or {}, after, why)
+    subjects = (*loaded.subjects(), *(says(loaded.row) if says_it else ()))
+    fact = Fact(kind, Subject("review", loaded.row.id), about, subjects, before or {}, after, why)
     act.record(loaded.row.project_id, fact)
 
 
@@ -95,6 +100,7 @@ def settle(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
         if each.state is not DocumentState.GOING and before[id].state is DocumentState.GOING
     }
     endings.carry_out(act, loaded, left)
+    open_ink_of(act, loaded, left)
     review_mails.tell_of(act, loaded, turn)
     return loaded
 
@@ -113,7 +119,7 @@ def _record_decided(act: Act, loaded: LoadedReview, turn: Turn) -> None:
         record(act, loaded, FactKind.REVIEW_CLOSED, after_it, before={"state": "running"})
     else:
         going = [{**each, "then": after[id].state.value} for id, each in zip(ids, said, strict=True)]
-        record(act, loaded, FactKind.STAGE_DECIDED, {"verdicts": going})
+        record(act, loaded, FactKind.STAGE_DECIDED, {"verdicts": going}, says_it=True)
 
 
 def numbers_of(act: Act, document_ids: Sequence[str]) -> dict[str, str]:
@@ -179,7 +185,7 @@ def hand_in_at(act: Act, loaded: LoadedReview, at: int, who: Somebody, command: 
     numbers = numbers_of(act, [each.document_id for each in answers])
     said = [{"number": numbers[each.document_id], "verdict": each.verdict, "comment": each.comment} for each in answers]
     kind = FactKind.VERDICTS_HANDED_IN if step.act == StepAct.DECIDE.value else FactKind.COMMENTS_HANDED_IN
-    record(act, loaded, kind, {"step": step.name, "answers": said, "note": note})
+    record(act, loaded, kind, {"step": step.name, "answers": said, "note": note}, says_it=True)
     comments.raise_handed_in(act, loaded, step, answers, graves)
     settle(act, loaded, turn)
 

@@ -29,6 +29,7 @@ from nod.services.reviews.open_steps import STEP
 from nod.services.reviews.outlooks import asks_of
 from nod.services.reviews.pace import expected_end
 from nod.services.reviews.review_rows import LoadedReview
+from nod.services.reviews.words_shown import WordsShown, words_for
 from nod.services.things.kinds import seen_of
 from nod.services.things.things import see_thing
 from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RevisionRow, TransmittalRow
@@ -141,6 +142,8 @@ class MyPart(Answered):
 
 
 class Review(Answered):
+    """`shows`: when others than its people see what is said in it, `at_once` or at the `end`; `shows_me`: now."""
+
     id: str
     project_id: str
     number: str
@@ -161,6 +164,8 @@ class Review(Answered):
     documents: list[ReviewedDocument]
     transmittals: list[str]
     my_part: MyPart
+    shows: str
+    shows_me: bool
 
 
 def review_lines(session: Session, rows: Sequence[ReviewRow], late: LateBy) -> list[ReviewLine]:
@@ -204,7 +209,8 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
         people = people_by_id(session, _all_people(loaded))
         may_act = seat.level >= Level.MARK and actor.looker is None
         who = Somebody(actor.person_id, seat.runs, row.started_by == actor.person_id)
-        slip = _Slip(session, seat, loaded, late, people, who if may_act else None)
+        words = words_for(session, seat, row)
+        slip = _Slip(session, seat, loaded, late, people, who if may_act else None, words)
         return Review(
             id=row.id,
             project_id=row.project_id,
@@ -223,7 +229,9 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
             forecast_end_on=ends_on,
             verdict_set=show_verdicts(row.verdict_set),
             slip=[slip.row(at, day) for at, day in enumerate(planned)],
-            documents=_documents(session, loaded),
+            documents=_documents(session, loaded, words),
+            shows=row.shows,
+            shows_me=words.everything,
             transmittals=list(session.scalars(sent.order_by(TransmittalRow.sent_at))),
             my_part=_my_part(loaded, seat, who, may_act=may_act),
         )
@@ -240,8 +248,9 @@ class _Slip:
 
     def __init__(
         self, session: Session, seat: Seat, loaded: LoadedReview, late: LateBy, people: dict[str, Who],
-        who: Somebody | None,
+        who: Somebody | None, words: WordsShown,
     ) -> None:  # fmt: skip
+        self._words = words
         self._loaded, self._late, self._people, self._who = loaded, late, people, who
         self._asks = asks_of(session, seat, loaded.value.steps)
         self._order = [verdict.code for verdict in loaded.value.verdicts]
@@ -285,8 +294,8 @@ class _Slip:
             state=place.state.value,
             at=place.at,
             stamp=initials(who.name) if place.at else "",
-            verdicts=sorted(given, key=self._order.index),
-            note=self._loaded.places[row.id, number].note,
+            verdicts=sorted(given, key=self._order.index) if self._words.everything else [],
+            note=self._loaded.places[row.id, number].note if self._words.everything else "",
         )
 
     def _mine(self, at: int, run: StepRun) -> MyStep:
@@ -308,7 +317,7 @@ class _Slip:
         )
 
 
-def _documents(session: Session, loaded: LoadedReview) -> list[ReviewedDocument]:
+def _documents(session: Session, loaded: LoadedReview, words: WordsShown) -> list[ReviewedDocument]:
     query = (
         select(
             DocumentRow.id.label("document_id"),
@@ -331,8 +340,8 @@ def _documents(session: Session, loaded: LoadedReview) -> list[ReviewedDocument]
     return [
         ReviewedDocument(
             **row._mapping,
-            said=said.get(row.document_id, []),
-            proposed=proposed.get(row.document_id, ""),
+            said=said.get(row.document_id, []) if words.of(row.document_id) else [],
+            proposed=proposed.get(row.document_id, "") if words.everything else "",
         )
         for row in session.execute(query)
     ]

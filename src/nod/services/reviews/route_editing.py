@@ -14,7 +14,7 @@ from sqlalchemy import select
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.reviews.ends import End
 from nod.core.reviews.forecast import as_planned, forecast
-from nod.core.reviews.path import MOST_STEPS, Path
+from nod.core.reviews.path import MOST_STEPS, Path, Shows
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
@@ -39,6 +39,7 @@ class WriteRoute(Command):
     may_start: list[NamedGiven] = Field(default_factory=list, max_length=MOST_NAMED)
     ends: dict[str, EndGiven] = Field(default_factory=dict)
     may_change: bool = False
+    shows: Shows = Field(default=Shows.AT_ONCE, strict=False)
     version: int = 0
 
 
@@ -198,6 +199,6 @@ def _checked(act: Act, seat: Seat, command: WriteRoute, own_id: str) -> dict[str
     starters = [{"kind": each.kind.value, "id": each.id} for each in command.may_start]
     return {
         "name": name, "purpose": " ".join(command.purpose.split())[:_LONGEST_PURPOSE], "stages": to_keep(path),
-        "may_start": starters, "may_change": command.may_change,
+        "may_start": starters, "may_change": command.may_change, "shows": command.shows.value,
         "ends": ends_kept(check_ends(seat.project, roster, ends_given(command.ends), name)),
     }  # fmt: skip

@@ -43,6 +43,7 @@ class RouteStepShown(Answered):
     remind: RemindGiven
     handing_on: bool
     verdicts: str
+    marking: bool
     planned_on: date
 
 
@@ -54,7 +55,7 @@ class RouteStageShown(Answered):
 class RouteShown(Answered):
     """A route and the dates it would take if it began now. `may_start`: by the viewer.
 
-    `may_change`: whoever starts may put other people in.
+    `may_change`: whoever starts may put other people in. `shows` as `core.reviews.path.Shows`.
     """
 
     id: str
@@ -64,6 +65,7 @@ class RouteShown(Answered):
     starters: list[NamedShown]
     may_start: bool
     may_change: bool
+    shows: str
     ends: dict[str, EndGiven]
     ends_said: list[EndSaid]
     retired: bool
@@ -97,6 +99,7 @@ def list_routes(context: Context, actor: Actor, project_id: str, *, retired: boo
                     starters=_named(roster, whom_read(row.may_start)),
                     may_start=check_may_start(session, seat, actor, row),
                     may_change=row.may_change,
+                    shows=row.shows,
                     ends={code: EndGiven.model_validate(each, strict=False) for code, each in row.ends.items()},
                     ends_said=said_of(session, seat, ends_read(row.ends)),
                 )
@@ -121,7 +124,7 @@ def _step(roster: ProjectRoster, step: Step, planned_on: date) -> RouteStepShown
         quota=step.quota, least=step.least, days=step.days, counting=step.counting, own_allowed=step.own_allowed,
         sums_up=step.sums_up, planned_on=planned_on,
         remind=RemindGiven(before=step.remind.before, every=step.remind.every, lead_after=step.remind.lead_after),
-        handing_on=step.handing_on, verdicts=step.verdicts,
+        handing_on=step.handing_on, verdicts=step.verdicts, marking=step.marking,
     )  # fmt: skip
 
 

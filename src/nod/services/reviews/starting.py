@@ -11,11 +11,11 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
 from nod.core.reviews import acts
-from nod.core.reviews.path import MOST_STEPS, Named, NamedKind, Path
+from nod.core.reviews.path import MOST_STEPS, Named, NamedKind, Path, Shows
 from nod.core.reviews.running import DocumentState, Moment, ReviewState, StepRun, StepState, Turn, UnderReview
 from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals import review_number
+from nod.core.transmittals.transmittals import review_number
 from nod.services.access.visibility import see_documents
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, project_clock, today_in
@@ -159,7 +159,9 @@ def _write_new(
         number=review_number(next_running(act.session, seat.project.id, "review")), route_name=route.name,
         state=ReviewState.RUNNING.value, verdict_set=seat.project.rules["verdict_set"],
         then=[{code: each.value for code, each in stage.items()} for stage in turn.review.then],
-        ends=route.route.ends if route.route else {}, started_by=act.actor.person_id, started_at=act.at,
+        ends=route.route.ends if route.route else {},
+        shows=route.route.shows if route.route else Shows.AT_ONCE.value,
+        started_by=act.actor.person_id, started_at=act.at,
     )  # fmt: skip
     put_contract(act.session, seat.project, row, [each.revision_id for each in chosen])
     act.session.add(row)
@@ -184,5 +186,5 @@ def _step_row(review: ReviewRow, place: int, run: StepRun) -> ReviewStepRow:
         whom=whom_kept(step.whom), quota=step.quota.value, least=step.least, sums_up=step.sums_up,
         own_allowed=step.own_allowed, days=step.days, counting=step.counting.value, state=StepState.WAITING.value,
         remind_before=step.remind.before, remind_every=step.remind.every, lead_after=step.remind.lead_after,
-        handing_on=step.handing_on, verdicts=step.verdicts,
+        handing_on=step.handing_on, verdicts=step.verdicts, marking=step.marking,
     )  # fmt: skip

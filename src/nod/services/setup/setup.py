@@ -340,12 +340,14 @@ def set_group_notices(context: Context, actor: Actor, project_id: str, command: 
 
 
 def set_mark_inks(context: Context, actor: Actor, project_id: str, command: SetMarkInks) -> Saved:
-    """Which ink a discipline or a company draws in. Marks that are there keep theirs."""
+    """Which ink a discipline or a company draws in, and for whom first. Marks that are there keep theirs."""
     with acting(context, actor) as act:
         _, project = open_setup(act, project_id, command.version)
         known = project.rules["disciplines"] if command.by == "discipline" else companies_of(act.session, project_id)
         convention = check_convention(InkConvention(command.by, command.inks), known)
-        return _set_rules(act, project, "colours of marks", {"mark_inks": asdict(convention)})
+        return _set_rules(
+            act, project, "colours of marks", {"mark_inks": asdict(convention), "ink_for": command.offered_first}
+        )
 
 
 def set_attachment_folders(context: Context, actor: Actor, project_id: str, command: SetAttachmentFolders) -> Saved:

@@ -102,6 +102,7 @@ class MarkInks(Command):
 
     by: Literal["", "discipline", "company"]
     inks: dict[str, str]
+    offered_first: Literal["everybody", "company"] = "everybody"
 
 
 class Setup(Answered):
@@ -177,7 +178,9 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             attachment_folders=_attachment_folders(project),
             forms=_listed(forms_of(project)),
             native_forms=[form for form in rules.native_forms if form in forms_of(project)],
-            mark_inks=MarkInks.model_validate(asdict(ink_convention(project))),
+            mark_inks=MarkInks.model_validate(
+                {**asdict(ink_convention(project)), "offered_first": project.rules.get("ink_for", "everybody")}
+            ),
             disciplines=_listed(project.rules["disciplines"]),
             companies=_listed(companies_of(session, project_id)),
             inks=INKS,

@@ -23,7 +23,8 @@ from nod.services.people.key_links import mail_invitation
 from nod.services.people.newcomers import NewCompany, company_for
 from nod.services.people.people import company_codes
 from nod.services.setup import starters
-from nod.store.tables import CompanyRow, GrantRow, MembershipRow, PersonRow, ProjectRow
+from nod.services.transmittals.holding import refresh_holders
+from nod.store.tables import CompanyRow, GrantRow, HoldingRow, MembershipRow, PersonRow, ProjectRow
 
 
 class ProjectLine(Answered):
@@ -233,6 +234,11 @@ def merge_companies(context: Context, actor: Actor, command: MergeCompanies) -> 
         people = select(PersonRow.id).where(PersonRow.company_id == kept.id)
         touched |= set(act.session.scalars(select(MembershipRow.project_id).where(MembershipRow.person_id.in_(people))))
         gone.merged_into = kept.id
+        # Those that had gone into it before go along: nothing has to be followed twice.
+        earlier = update(CompanyRow).where(CompanyRow.merged_into == gone.id).values(merged_into=kept.id)
+        act.session.execute(earlier)
+        held = list(act.session.scalars(select(HoldingRow.document_id).where(HoldingRow.company_id == gone.id)))
+        refresh_holders(act.session, held)
         hand_on(act.session, gone.id, kept.id)
         after = {"into": f"{kept.code} {kept.name}"}
         about = f"{gone.code} {gone.name}"

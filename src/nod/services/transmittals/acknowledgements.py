@@ -16,7 +16,7 @@ from nod.store.tables import RecipientRow, TransmittalRow
 
 
 def want_acknowledgements(session: Session, row: TransmittalRow) -> None:
-    """Of all who have not yet acknowledged it."""
+    """Of all who have not yet acknowledged it, unless it is void."""
     session.flush()
     query = select(RecipientRow.person_id).where(
         RecipientRow.transmittal_id == row.id, RecipientRow.acknowledged_at.is_(None), ~RecipientRow.copied
@@ -25,7 +25,8 @@ def want_acknowledgements(session: Session, row: TransmittalRow) -> None:
     wanted = Wanted(
         ACKNOWLEDGE.code, people, each=True, waiter_id=row.sent_by, since_at=row.sent_at, due_on=row.answer_wanted_on
     )
-    set_open_work(session, row.project_id, Subject("transmittal", row.id), [wanted] if people else [])
+    waits = people and row.voided_at is None
+    set_open_work(session, row.project_id, Subject("transmittal", row.id), [wanted] if waits else [])
 
 
 def _say_mine(session: Session, opened: Sequence[Opened]) -> dict[str, Said]:

@@ -9,12 +9,12 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act
 from nod.services.mail_in.answers import MailAnswer, answered_by_mail
 from nod.services.mail_in.bounces import on_bounce
-from nod.services.notices.notices import Notice, tell_person
-from nod.services.threads.talk import TALK, say_by_mail
+from nod.services.threads.talk import say_by_mail
 from nod.services.transmittals.acknowledgements import want_acknowledgements
-from nod.services.transmittals.kind import TRANSMITTAL
-from nod.services.transmittals.recipients import recipient_of, tell_transmittal
-from nod.store.tables import MailOutRow, ProjectRow, TransmittalRow
+from nod.services.transmittals.holding import refresh_holders_of
+from nod.services.transmittals.kind import TRANSMITTAL, receipt
+from nod.services.transmittals.recipients import recipient_of, tell_sender, tell_transmittal
+from nod.store.tables import MailOutRow, TransmittalRow
 
 
 def _is_recipient(session: Session, row: TransmittalRow, person_id: str) -> bool:
@@ -33,26 +33,17 @@ def take_answer(act: Act, row: TransmittalRow, answer: MailAnswer) -> str:
         return "acknowledged before, and said in its Talk"
     recipient.acknowledged_at, recipient.acknowledged_how = act.at, "mail"
     want_acknowledgements(act.session, row)
+    refresh_holders_of(act.session, row.id)
     after = {"by": "mail", "mail sha256": answer.said.sha256, "for": answer.said.name}
     subject = Subject("transmittal", row.id)
-    whose = (Subject("person", recipient.person_id),)
+    whose = (Subject("person", recipient.person_id), receipt(recipient))
     act.record(row.project_id, Fact(FactKind.TRANSMITTAL_ACKNOWLEDGED, subject, row.number, whose, after=after))
     tell_transmittal(act.session, act.at, row, by=act.actor.person_id)
-    _tell_sender(act, row, answer)
-    return "acknowledged"
-
-
-def _tell_sender(act: Act, row: TransmittalRow, answer: MailAnswer) -> None:
-    project = act.session.get_one(ProjectRow, row.project_id)
     words = unfolded(answer.said.text, answer.said.folds)
-    told = f"{answer.said.name} acknowledged {row.number} by mail"
-    lines = [f"{told}:" if words else f"{told}.", *(["", words[:2000]] if words else [])]
-    subject = Subject("transmittal", row.id)
-    notice = Notice(
-        f"acknowledged:{answer.said.mail_id}", f"{project.number}: {told}", lines, TRANSMITTAL.tab(row, TALK),
-        [subject], "you sent it",
-    )  # fmt: skip
-    tell_person(act, project, "answer", row.sent_by, notice)
+    tell_sender(
+        act, row, f"{answer.said.name} acknowledged {row.number} by mail", words, f"acknowledged:{answer.said.mail_id}"
+    )
+    return "acknowledged"
 
 
 @on_bounce("transmittal")

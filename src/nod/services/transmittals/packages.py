@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -13,21 +14,27 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.counted import counted
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals import PURPOSES, Cover, CoverLine
-from nod.formats.files.zip_pack import write_zip
+from nod.core.transmittals.transmittals import PURPOSES, Cover, CoverLine
+from nod.formats.files.bag import Packed, write_bag
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import SYSTEM, actor_of
 from nod.services.acts.work import Concern, Job, Lane, work
 from nod.services.mail.mails import About, Enclosure, Then, write_mail
-from nod.services.register.documents import sendable_name
-from nod.services.trail.seals import latest_note, make_seal
+from nod.services.trail.seals import latest_note
+from nod.services.transmittals.bags import (
+    bag_of,
+    borrowed,
+    cover_name,
+    list_name,
+    proof_files,
+    proof_of_sending,
+)
 from nod.services.transmittals.recipients import guest_link, tell_transmittal, transmittal_concerns
 from nod.store import journal
 from nod.store.blobs import StoredBlob
 from nod.store.tables import (
     BlobRow,
     CompanyRow,
-    DocumentRow,
     PageRow,
     PersonRow,
     ProjectRow,
@@ -38,6 +45,8 @@ from nod.store.tables import (
 )
 
 _LARGEST_ENCLOSED = 2 * 1024**2
+_TELL_EVERY = 20
+"""Files."""
 
 
 def _concerns(session: Session, payload: dict[str, Any]) -> list[Concern]:
@@ -46,23 +55,73 @@ def _concerns(session: Session, payload: dict[str, Any]) -> list[Concern]:
 
 @work("pack", Lane.SEND, "packing the transmittal", _concerns)
 def pack_transmittal(job: Job, payload: dict[str, Any]) -> None:
-    """Harmless when done twice: the same content gives the same blobs, and mails have their keys."""
+    """Harmless when done twice: what was proven and drawn the first time is kept, and the bag has the same bytes."""
     context, transmittal_id = job.context, payload["transmittal_id"]
-    # So that what every recipient holds proves the sending, too.
-    make_seal(context)
+    _prove(context, transmittal_id)
+    pack_blob = pack_bag(context, transmittal_id, lambda done: _tell(job, transmittal_id, done))
+    _finish(context, transmittal_id, pack_blob)
+
+
+def _prove(context: Context, transmittal_id: str) -> None:
+    """The proof and the cover sheet with the seal, once: they are of the moment, and all that follows is of them."""
     with context.database.read() as session:
-        row = session.get_one(TransmittalRow, transmittal_id)
-        cover = cover_of(session, row)
-        files = _files(session, transmittal_id)
+        if session.get_one(TransmittalRow, transmittal_id).proof_sha256:
+            return
+    proof = context.blobs.put([proof_of_sending(context, transmittal_id)])
+    with context.database.read() as session:
+        cover = cover_of(session, session.get_one(TransmittalRow, transmittal_id))
     # Only the worker writes one, and what draws it takes long to load.
     from nod.formats.files.cover_sheet import write_cover
 
-    cover_blob = context.blobs.put([write_cover(cover)])
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        pack = Path(aside) / "pack.zip"
-        write_zip(pack, _borrowed(context, [(f"{cover.number}_cover.pdf", cover_blob.sha256), *files]))
-        pack_blob = context.blobs.put_file(pack)
-    _finish(context, transmittal_id, cover, cover_blob, pack_blob)
+    drawn = context.blobs.put([write_cover(cover)])
+    with context.database.write() as session:
+        row = session.get_one(TransmittalRow, transmittal_id)
+        _keep(context, session, proof, "application/json")
+        _keep(context, session, drawn, "application/pdf")
+        row.proof_sha256, row.cover_sha256 = proof.sha256, drawn.sha256
+
+
+def pack_bag(context: Context, transmittal_id: str, told: Callable[[int], None] = lambda done: None) -> StoredBlob:
+    """The bag out of what is kept: made again, it has the same bytes. Raises Damaged for a file that has changed."""
+    with context.database.read() as session:
+        row = session.get_one(TransmittalRow, transmittal_id)
+        bag = bag_of(session, row)
+    with (
+        context.blobs.local(row.proof_sha256) as proof,
+        context.blobs.local(row.cover_sha256) as cover,
+        context.blobs.made() as (pack, keep),
+        tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside,
+    ):
+        table = Path(aside) / "list.csv"
+        table.write_bytes(bag.list_csv)
+        first = [
+            Packed(cover_name(row.number), row.cover_sha256, cover),
+            Packed(list_name(row.number), hashlib.sha256(bag.list_csv).hexdigest(), table),
+        ]
+        files = borrowed(context.blobs, first, bag.files)
+        write_bag(pack, bag.name, bag.info, proof_files(proof.read_bytes()), files, told)
+        return keep()
+
+
+def _tell(job: Job, transmittal_id: str, done: int) -> None:
+    """Now and then, as each writes."""
+    if done % _TELL_EVERY:
+        return
+    with job.context.database.write() as session:
+        row = session.get_one(TransmittalRow, transmittal_id)
+        row.files_packed = done
+        tell_transmittal(session, job.context.clock.now(), row, by="")
+    job.go_on()
+
+
+def _keep(context: Context, session: Session, blob: StoredBlob, media: str) -> None:
+    if session.get(BlobRow, blob.sha256) is None:
+        session.add(
+            BlobRow(
+                sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media, stored_at=context.clock.now(),
+                state="made",
+            )
+        )  # fmt: skip
 
 
 def cover_of(session: Session, row: TransmittalRow) -> Cover:
@@ -96,8 +155,7 @@ def cover_of(session: Session, row: TransmittalRow) -> Cover:
 
 def _cover_lines(session: Session, transmittal_id: str) -> tuple[CoverLine, ...]:
     query = (
-        select(DocumentRow.number, RevisionRow, TransmittalDocumentRow.verdict, PageRow.size_name)
-        .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
+        select(TransmittalDocumentRow.number, RevisionRow, TransmittalDocumentRow.verdict, PageRow.size_name)
         .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
         .outerjoin(PageRow, (PageRow.sha256 == RevisionRow.sha256) & (PageRow.place == 0))
         .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
@@ -109,49 +167,21 @@ def _cover_lines(session: Session, transmittal_id: str) -> tuple[CoverLine, ...]
     )
 
 
-def _borrowed(context: Context, files: list[tuple[str, str]]) -> Iterator[tuple[str, Path]]:
-    """One after the other."""
-    for name, sha256 in files:
-        with context.blobs.local(sha256) as path:
-            yield name, path
-
-
-def _files(session: Session, transmittal_id: str) -> list[tuple[str, str]]:
-    """What each is called inside, and its SHA-256."""
-    query = (
-        select(DocumentRow.number, RevisionRow)
-        .join(TransmittalDocumentRow, TransmittalDocumentRow.document_id == DocumentRow.id)
-        .join(RevisionRow, RevisionRow.id == TransmittalDocumentRow.revision_id)
-        .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
-        .order_by(TransmittalDocumentRow.place)
-    )
-    return [
-        (sendable_name(number, revision.code, revision.status, revision.file_name), revision.sha256)
-        for number, revision in session.execute(query)
-    ]
-
-
-def _finish(context: Context, transmittal_id: str, cover: Cover, cover_blob: StoredBlob, pack_blob: StoredBlob) -> None:
+def _finish(context: Context, transmittal_id: str, pack: StoredBlob) -> None:
     now = context.clock.now()
     with context.database.write() as session:
         row = session.get_one(TransmittalRow, transmittal_id)
         if row.pack_sha256:
             return
-        for blob, media in ((cover_blob, "application/pdf"), (pack_blob, "application/zip")):
-            if session.get(BlobRow, blob.sha256) is None:
-                session.add(
-                    BlobRow(
-                        sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media, stored_at=now, state="made"
-                    )
-                )
-        row.cover_sha256, row.pack_sha256 = cover_blob.sha256, pack_blob.sha256
-        after = {"cover_sha256": cover_blob.sha256, "pack_sha256": pack_blob.sha256}
+        _keep(context, session, pack, "application/zip")
+        row.pack_sha256 = pack.sha256
+        after = {"cover_sha256": row.cover_sha256, "proof_sha256": row.proof_sha256, "pack_sha256": row.pack_sha256}
         journal.record(
             session, now, SYSTEM, row.project_id,
             Fact(FactKind.TRANSMITTAL_PACKED, Subject("transmittal", row.id), row.number, after=after),
         )  # fmt: skip
         tell_transmittal(session, now, row, by="")
-        _write_to_recipients(context, session, row, cover)
+        _write_to_recipients(context, session, row, cover_of(session, row))
 
 
 def _write_to_recipients(context: Context, session: Session, row: TransmittalRow, cover: Cover) -> None:
@@ -170,8 +200,9 @@ def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, c
         "",
         *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),
         "",
-        "Open, download and acknowledge them here. No account is needed:",
+        f"Open{'' if row.view_only else ', download'} and acknowledge them here. No account is needed:",
         "{link}",
+        *([f"It can be opened until {row.expires_on:%-d %B %Y}."] if row.expires_on else []),
         "",
         "Answering this mail acknowledges them, too; what you write goes to the sender.",
         *(["", f"An answer is wanted by {cover.answer_wanted}."] if cover.answer_wanted else []),

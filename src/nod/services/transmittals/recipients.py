@@ -9,15 +9,17 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.services.acts.context import Context
+from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import SYSTEM
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.links.rooms import LinkRoom, link_room
 from nod.services.mail.mails import SecretLink
+from nod.services.notices.notices import Notice, tell_person
 from nod.services.things.audiences import audience_of
-from nod.services.transmittals.kind import TRANSMITTAL
+from nod.services.threads.talk import TALK
+from nod.services.transmittals.kind import TRANSMITTAL, receipt
 from nod.store import journal
-from nod.store.tables import RecipientRow, TransmittalRow
+from nod.store.tables import ProjectRow, RecipientRow, TransmittalRow
 
 
 def recipient_of(session: Session, transmittal_id: str, person_id: str) -> RecipientRow | None:
@@ -32,8 +34,30 @@ def _names(session: Session, row: Any, person_id: str) -> bool:
     return recipient_of(session, row.id, person_id) is not None
 
 
-ROOM = link_room(LinkRoom("transmittal", ("look", "download", "acknowledge"), lambda seat, row: False, _names))
+def tell_sender(act: Act, row: TransmittalRow, told: str, words: str, key: str) -> None:
+    """At once: what a recipient says goes to whoever sent it. `told` is a sentence without its end."""
+    project = act.session.get_one(ProjectRow, row.project_id)
+    lines = [f"{told}:", "", words[:2000]] if words else [f"{told}."]
+    link, subject = TRANSMITTAL.tab(row, TALK), Subject("transmittal", row.id)
+    notice = Notice(key, f"{project.number}: {told}", lines, link, [subject], "you sent it")
+    tell_person(act, project, "answer", row.sent_by, notice)
+
+
+def _heard(act: Act, row: Any, name: str, text: str) -> None:
+    tell_sender(act, row, f"{name} asks about {row.number}", text, f"asked:{row.id}:{act.at.isoformat()}")
+
+
+ROOM = link_room(
+    LinkRoom(
+        "transmittal", ("look", "download", "comment", "acknowledge"), lambda seat, row: False, _names, heard=_heard
+    )
+)  # fmt: skip
 """Links to it go to its recipients, with the sending, and to nobody else."""
+
+
+def allowed(row: TransmittalRow) -> list[str]:
+    """What recipients may do with what was sent."""
+    return [each for each in ROOM.offers if each != "download" or not row.view_only]
 
 
 def guest_link(recipient_id: str) -> SecretLink:
@@ -72,7 +96,8 @@ def note_mailed(job: Job, payload: Payload) -> None:
         recipient.mailed_at = sent_at
         row = session.get_one(TransmittalRow, recipient.transmittal_id)
         after = {"to": payload["to_email"]}
-        fact = Fact(FactKind.TRANSMITTAL_MAILED, Subject("transmittal", row.id), row.number, after=after)
+        about = Subject("transmittal", row.id)
+        fact = Fact(FactKind.TRANSMITTAL_MAILED, about, row.number, (receipt(recipient),), after=after)
         journal.record(session, now, SYSTEM, row.project_id, fact)
         tell_transmittal(session, now, row, by="")
 

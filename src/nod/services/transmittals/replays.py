@@ -15,7 +15,7 @@ from nod.store.tables import RecipientRow, TransmittalDocumentRow, TransmittalRo
 def _sent(rows: Rows, body: Body) -> None:
     rows[subject_of(body)] = {
         "name": body["about"], "revisions": sorted(others_of(body, "revision")), "acknowledged by": [],
-        "purpose": body["after"]["purpose"],
+        "purpose": body["after"]["purpose"], "void": False,
     }  # fmt: skip
 
 
@@ -25,6 +25,12 @@ def _acknowledged(rows: Rows, body: Body) -> None:
         # Of an answer by mail, the entry names whose it was: somebody else may have handed it on.
         whose = others_of(body, "person") or [body["who"]["id"]]
         row["acknowledged by"] = sorted({*row["acknowledged by"], *whose})
+
+
+def _voided(rows: Rows, body: Body) -> None:
+    row = rows.get(subject_of(body))
+    if row is not None:
+        row["void"] = True
 
 
 def _transmittals(session: Session) -> Iterator[tuple[str, Row]]:
@@ -37,14 +43,18 @@ def _transmittals(session: Session) -> Iterator[tuple[str, Row]]:
     for row in session.scalars(select(TransmittalRow)):
         yield row.id, {
             "name": row.number, "purpose": row.purpose, "revisions": sorted(revisions.get(row.id, [])),
-            "acknowledged by": sorted(acknowledged.get(row.id, [])),
+            "acknowledged by": sorted(acknowledged.get(row.id, [])), "void": row.voided_at is not None,
         }  # fmt: skip
 
 
 TRANSMITTALS = replay(
     Replay(
         "transmittal",
-        lambda session: {FactKind.TRANSMITTAL_SENT: _sent, FactKind.TRANSMITTAL_ACKNOWLEDGED: _acknowledged},
+        lambda session: {
+            FactKind.TRANSMITTAL_SENT: _sent,
+            FactKind.TRANSMITTAL_ACKNOWLEDGED: _acknowledged,
+            FactKind.TRANSMITTAL_VOIDED: _voided,
+        },
         _transmittals,
     )
 )

@@ -5,14 +5,15 @@ from __future__ import annotations
 from sqlalchemy import select
 
 from nod.core.access.levels import Level
-from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.people.pasted_people import is_email
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.things.things import see_thing
-from nod.services.transmittals.kind import TRANSMITTAL
+from nod.services.transmittals.kind import TRANSMITTAL, receipt
+from nod.services.transmittals.may import may_void
 from nod.services.transmittals.packages import cover_of, write_to_recipient
 from nod.services.transmittals.recipients import tell_transmittal
 from nod.store.tables import PersonRow, RecipientRow, TransmittalRow
@@ -35,6 +36,10 @@ def send_again(context: Context, actor: Actor, transmittal_id: str, person_id: s
         recipient = act.session.scalars(query).one_or_none()
         if recipient is None:
             raise NotFound(person_id)
+        if not may_void(row, actor, seat):
+            raise NotAllowed("not_your_sending", "Only the company that sent it sends it again.", row.number)
+        if row.voided_at:
+            raise RuleBroken("void_already", f"{row.number} is void.", row.number)
         if not row.pack_sha256:
             raise RuleBroken("not_packed", f"{row.number} is still being packed.", row.number)
         person = act.session.get_one(PersonRow, person_id)
@@ -46,7 +51,7 @@ def send_again(context: Context, actor: Actor, transmittal_id: str, person_id: s
         write_to_recipient(act, row, recipient, cover_of(act.session, row))
         fact = Fact(
             FactKind.TRANSMITTAL_SENT_AGAIN, Subject("transmittal", row.id), row.number,
-            (Subject("person", person_id),), before={"to": before}, after={"to": person.email},
+            (Subject("person", person_id), receipt(recipient)), before={"to": before}, after={"to": person.email},
         )  # fmt: skip
         act.record(row.project_id, fact)
         tell_transmittal(act.session, act.at, row, by=actor.person_id)

@@ -2,30 +2,34 @@
 
 from __future__ import annotations
 
-from datetime import date
+from collections.abc import Sequence
+from datetime import date, datetime
+from zoneinfo import ZoneInfo
 
 from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core import transmittals
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.acts.working_days import end_of_day
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals import SendableDocument
+from nod.core.transmittals import transmittals
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.context import Act, Context, acting, today_in
 from nod.services.acts.projects import next_running
-from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.acts.seats import Actor, Seat
 from nod.services.open_work.open_work import settle
 from nod.services.people.sign_in import token_hash
-from nod.services.register.documents import find_document
-from nod.services.register.in_force import around_of
 from nod.services.register.standing import verdict_of
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import SEND_OUT
 from nod.services.transmittals.acknowledgements import want_acknowledgements
-from nod.services.transmittals.recipients import ROOM, guest_token, tell_transmittal
+from nod.services.transmittals.bags import Pair, sent_names
+from nod.services.transmittals.drafts import sent_from
+from nod.services.transmittals.holding import refresh_holders
+from nod.services.transmittals.recipients import allowed, guest_token, tell_transmittal
+from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
     CompanyRow,
@@ -43,7 +47,11 @@ from nod.store.tables import (
 
 
 class SendTransmittal(Command):
-    """`revisions` and `people` in the order they are to be listed; `copied` get it for information."""
+    """`revisions` and `people` in the order they are to be listed; `copied` get it for information.
+
+    `view_only` lets recipients look and not download; their links close when `expires_on` is over. `draft_id` is the
+    draft that it was prepared as; `replaces` a transmittal of one's company that was voided.
+    """
 
     project_id: str
     revisions: list[str]
@@ -52,20 +60,12 @@ class SendTransmittal(Command):
     purpose: str
     note: str = ""
     answer_wanted_on: date | None = Field(default=None, strict=False)
+    view_only: bool = False
+    expires_on: date | None = Field(default=None, strict=False)
     review_id: str | None = None
-
-
-class CheckSending(Command):
-    project_id: str
-    revisions: list[str]
-    purpose: str
-
-
-class Sendable(Answered):
-    """What is about to be sent, and what the sender should know first."""
-
-    next_number_like: str
-    warnings: list[str]
+    draft_id: str = ""
+    draft_version: int = 0
+    replaces: str = ""
 
 
 class Sent(Answered):
@@ -73,34 +73,21 @@ class Sent(Answered):
     number: str
 
 
-def check_sending(context: Context, actor: Actor, command: CheckSending) -> Sendable:
-    with context.database.read() as session:
-        seat = take_seat(session, actor, command.project_id)
-        seat.need_tool("transmittals")
-        seat.need(Level.FILE)
-        pairs = [_pair(session, seat, revision) for revision in command.revisions]
-        documents = tuple(_sendable(session, seat.project, *pair) for pair in pairs)
-        return Sendable(
-            next_number_like=f"{actor.company_code}-T-…", warnings=transmittals.warnings(documents, command.purpose)
-        )
+def sent_pairs(session: Session, seat: Seat, revision_ids: Sequence[str]) -> list[Pair]:
+    """Each once, in the order given. Raises NotFound for a revision that the sender does not see in the project;
 
-
-def _pair(session: Session, seat: Seat, revision_id: str) -> tuple[DocumentRow, RevisionRow]:
-    """Raises NotFound for a revision that the sender does not see in the project; NotAllowed without file there."""
-    revision = session.get(RevisionRow, revision_id)
-    document = find_document(session, revision.document_id) if revision else None
-    if revision is None or document is None or document.project_id != seat.project.id:
-        raise NotFound(revision_id)
-    if seat.at(document.folder_id) is Level.NONE:
-        raise NotFound(revision_id)
-    seat.need_at(document.folder_id, Level.FILE, document.number)
-    return document, revision
-
-
-def _sendable(session: Session, project: ProjectRow, document: DocumentRow, revision: RevisionRow) -> SendableDocument:
-    verdict = verdict_of(session, revision.id)
-    may = {each["code"]: each["may_be_used"] for each in project.rules["verdict_set"]}
-    return SendableDocument(document.number, revision.code, around_of(document), verdict, may.get(verdict))
+    NotAllowed for one that they may not send out.
+    """
+    ids = list(dict.fromkeys(revision_ids))
+    query = select(RevisionRow, DocumentRow).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+    here = query.where(one_of(RevisionRow.id, ids), DocumentRow.project_id == seat.project.id)
+    found = {revision.id: (document, revision) for revision, document in session.execute(here)}
+    for each in ids:
+        if each not in found or seat.at(found[each][0].folder_id) is Level.NONE:
+            raise NotFound(each)
+        document = found[each][0]
+        seat.need_at(document.folder_id, Level.FILE, document.number)
+    return [found[each] for each in ids]
 
 
 def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -> Sent:
@@ -111,11 +98,16 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
     _check_named(command)
     with acting(context, actor) as act:
         seat = act.enter(command.project_id, Level.FILE, "transmittals")
-        pairs = [_pair(act.session, seat, each) for each in dict.fromkeys(command.revisions)]
+        _check_days(act, command, seat)
+        pairs = sent_pairs(act.session, seat, command.revisions)
         people = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.people)]
         if command.review_id:
             _check_review(act, seat, command.review_id)
-        row = _write(act, command, pairs)
+        if command.draft_id:
+            sent_from(act, command.draft_id, command.draft_version)
+        if command.replaces:
+            _check_replaced(act, command)
+        row, names = _write(act, command, pairs)
         copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
         copied = [each for each in copied if each not in people]
         for place, person in enumerate((*people, *copied)):
@@ -126,8 +118,12 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
         after = {
             "purpose": row.purpose,
             "documents": [f"{document.number} {revision.code}" for document, revision in pairs],
+            "files": [f"{revision.sha256}  {name}" for (_, revision), name in zip(pairs, names, strict=True)],
             "to": [person.email for person in people],
+            **({"view only": True} if row.view_only else {}),
+            **({"expires on": row.expires_on.isoformat()} if row.expires_on else {}),
             **({"copied": [person.email for person in copied]} if copied else {}),
+            **({"in place of": act.session.get_one(TransmittalRow, row.replaces).number} if row.replaces else {}),
         }
         act.record(
             row.project_id,
@@ -135,6 +131,7 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
         )
         act.ask("pack", f"pack:{row.id}", {"transmittal_id": row.id})
         want_acknowledgements(act.session, row)
+        refresh_holders(act.session, [document.id for document, _ in pairs])
         if command.review_id:
             settle(act.session, Subject("review", command.review_id), SEND_OUT.code)
         tell_transmittal(act.session, act.at, row, by=actor.person_id)
@@ -148,6 +145,11 @@ def _check_named(command: SendTransmittal) -> None:
         raise RuleBroken("no_recipients", "Name at least one recipient.")
     if command.purpose not in transmittals.PURPOSES:
         raise RuleBroken("purpose_unknown", "Choose a purpose of issue.", command.purpose)
+
+
+def _check_days(act: Act, command: SendTransmittal, seat: Seat) -> None:
+    if command.expires_on and command.expires_on < today_in(seat.project, act.at):
+        raise RuleBroken("expires_before", "The day until which it can be opened is over already.")
 
 
 def _addressee(act: Act, project_id: str, person_id: str) -> PersonRow:
@@ -164,7 +166,16 @@ def _check_review(act: Act, seat: Seat, review_id: str) -> None:
         raise NotFound(review_id)
 
 
-def _write(act: Act, command: SendTransmittal, pairs: list[tuple[DocumentRow, RevisionRow]]) -> TransmittalRow:
+def _check_replaced(act: Act, command: SendTransmittal) -> None:
+    row = act.session.get(TransmittalRow, command.replaces)
+    if row is None or (row.project_id, row.company_id) != (command.project_id, act.actor.company_id):
+        raise NotFound(command.replaces)
+    if row.voided_at is None:
+        raise RuleBroken("not_void", f"{row.number} is not void. Void it first.", row.number)
+
+
+def _write(act: Act, command: SendTransmittal, pairs: list[Pair]) -> tuple[TransmittalRow, list[str]]:
+    """The transmittal, and what its files are called in the bag."""
     code = act.session.get_one(CompanyRow, act.actor.company_id).code
     running = next_running(act.session, command.project_id, f"transmittal:{code}")
     row = TransmittalRow(
@@ -172,29 +183,42 @@ def _write(act: Act, command: SendTransmittal, pairs: list[tuple[DocumentRow, Re
         number=transmittals.transmittal_number(code, running), purpose=command.purpose,
         note=command.note.strip()[:4000],
         answer_wanted_on=command.answer_wanted_on, review_id=command.review_id or None, sent_by=act.actor.person_id,
-        sent_at=act.at,
+        sent_at=act.at, replaces=command.replaces, view_only=command.view_only, expires_on=command.expires_on,
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()
+    names = sent_names(row.number, pairs)
     act.session.add_all(
         TransmittalDocumentRow(
             transmittal_id=row.id, revision_id=revision.id, document_id=document.id, place=place,
-            verdict=verdict_of(act.session, revision.id),
+            verdict=verdict_of(act.session, revision.id), number=document.number, file=names[place],
         )
         for place, (document, revision) in enumerate(pairs)
     )  # fmt: skip
-    return row
+    return row, names
 
 
 def _add_recipient(act: Act, row: TransmittalRow, person: PersonRow, place: int, *, copied: bool) -> None:
     recipient_id = new_id()
     act.session.add(
-        RecipientRow(id=recipient_id, transmittal_id=row.id, person_id=person.id, place=place, copied=copied)
+        RecipientRow(
+            id=recipient_id,
+            transmittal_id=row.id,
+            person_id=person.id,
+            company_id=person.company_id,
+            place=place,
+            copied=copied,
+        )
     )
     act.session.add(
         LinkRow(
             id=recipient_id, project_id=row.project_id, thing_kind="transmittal", thing_id=row.id, for_kind="named",
-            person_id=person.id, allows=list(ROOM.offers), made_by=row.sent_by, made_at=act.at,
+            person_id=person.id, allows=allowed(row), made_by=row.sent_by, made_at=act.at, ends_at=_ends_at(act, row),
             token_sha256=token_hash(guest_token(act.context, recipient_id)),
         )
     )  # fmt: skip
+
+
+def _ends_at(act: Act, row: TransmittalRow) -> datetime | None:
+    zone = ZoneInfo(act.session.get_one(ProjectRow, row.project_id).time_zone)
+    return end_of_day(row.expires_on, zone) if row.expires_on else None

@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.acts.refusals import NotFound
+from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals import PURPOSES
+from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.given_up import GivenUp, given_up_for
-from nod.services.acts.seats import Actor, take_seat
+from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.files.files_to_send import FileToSend
 from nod.services.reviews.kind import REVIEW
 from nod.services.sheet.sheets import RevisionStanding, standing_shown
 from nod.services.things.things import see_thing
 from nod.services.transmittals.kind import TRANSMITTAL
+from nod.services.transmittals.may import may_void
+from nod.services.transmittals.receipts import RecipientShown, is_silent, recipients_of
 from nod.store.tables import (
     BlobRow,
     CompanyRow,
@@ -46,6 +49,7 @@ class TransmittalLine(Answered):
     acknowledged: int
     with_whom: str
     answer_wanted_on: date | None
+    void: bool
 
 
 class SentDocument(Answered):
@@ -62,38 +66,37 @@ class SentDocument(Answered):
     verdict: str
 
 
-class RecipientShown(Answered):
-    """`acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”.
+class VoidShown(Answered):
+    """`replaced_by` is the number of what was sent in its place, empty for nothing yet."""
 
-    `copied`: it went to them for information, and nothing is wanted of them.
-    """
-
-    who: Who
-    email: str
-    outside: bool
-    copied: bool
-    mailed_at: datetime | None
-    opened_at: datetime | None
-    downloaded_at: datetime | None
-    acknowledged_at: datetime | None
-    acknowledged_how: str
-    bounced_at: datetime | None
-    bounced_why: str
+    at: datetime
+    by: Who
+    why: str
+    replaced_by: str
 
 
 class Transmittal(Answered):
+    """`files_packed` is how many of the documents are in the ZIP so far, told now and then."""
+
     line: TransmittalLine
     project_id: str
     company: str
     note: str
     review_number: str
     review_id: str
+    view_only: bool
+    expires_on: date | None
     packed: bool
+    files_packed: int
     pack_bytes: int
     documents: list[SentDocument]
     recipients: list[RecipientShown]
     may_acknowledge: bool
     may_send_again: bool
+    may_void: bool
+    may_chase: bool
+    void: VoidShown | None
+    replaces: str
     given_up: list[GivenUp]
 
 
@@ -139,17 +142,24 @@ def list_addressees(context: Context, actor: Actor, project_id: str) -> Addresse
     return Addressees(people=people, purposes=[Purpose(code=code, words=words) for code, words in PURPOSES.items()])
 
 
-def list_transmittals(context: Context, actor: Actor, project_id: str) -> list[TransmittalLine]:
-    """Newest first."""
-    with context.database.read() as session:
-        seat = take_seat(session, actor, project_id)
-        seat.need_tool("transmittals")
-        query = select(TransmittalRow).where(TransmittalRow.project_id == project_id, TRANSMITTAL.seen(seat))
-        rows = list(session.scalars(query.order_by(TransmittalRow.sent_at.desc(), TransmittalRow.number.desc())))
-        return transmittal_lines(session, rows)
+@dataclass(frozen=True)
+class Viewer:
+    """Of a list. Whoever `runs` the project sees all receipts, others those of what their company sent, and its own."""
+
+    company_id: str
+    runs: bool
+
+    def sees(self, row: TransmittalRow, company_id: str) -> bool:
+        return self.runs or self.company_id in (row.company_id, company_id)
 
 
-def transmittal_lines(session: Session, rows: Sequence[TransmittalRow]) -> list[TransmittalLine]:
+EVERYTHING = Viewer("", runs=True)
+
+
+def transmittal_lines(
+    session: Session, rows: Sequence[TransmittalRow], viewer: Viewer = EVERYTHING
+) -> list[TransmittalLine]:
+    """Recipients whose receipts the viewer does not see are not counted, and not named as those who have it."""
     ids = [row.id for row in rows]
     counting = select(TransmittalDocumentRow.transmittal_id, func.count())
     counting = counting.where(TransmittalDocumentRow.transmittal_id.in_(ids))
@@ -157,12 +167,15 @@ def transmittal_lines(session: Session, rows: Sequence[TransmittalRow]) -> list[
     waiting: dict[str, list[str]] = {row.id: [] for row in rows}
     totals = dict.fromkeys(ids, 0)
     recipients = (
-        select(RecipientRow.transmittal_id, RecipientRow.acknowledged_at, PersonRow.name)
+        select(RecipientRow.transmittal_id, RecipientRow.company_id, RecipientRow.acknowledged_at, PersonRow.name)
         .join(PersonRow, PersonRow.id == RecipientRow.person_id)
         .where(RecipientRow.transmittal_id.in_(ids), ~RecipientRow.copied)
         .order_by(RecipientRow.place)
     )
-    for transmittal_id, acknowledged_at, name in session.execute(recipients):
+    by_id = {row.id: row for row in rows}
+    for transmittal_id, company_id, acknowledged_at, name in session.execute(recipients):
+        if not viewer.sees(by_id[transmittal_id], company_id):
+            continue
         totals[transmittal_id] += 1
         if acknowledged_at is None:
             waiting[transmittal_id].append(name)
@@ -177,8 +190,9 @@ def transmittal_lines(session: Session, rows: Sequence[TransmittalRow]) -> list[
             documents=counts.get(row.id, 0),
             recipients=totals[row.id],
             acknowledged=totals[row.id] - len(waiting[row.id]),
-            with_whom=_names(waiting[row.id]),
+            with_whom="" if row.voided_at else _names(waiting[row.id]),
             answer_wanted_on=row.answer_wanted_on,
+            void=row.voided_at is not None,
         )
         for row in rows
     ]
@@ -194,22 +208,31 @@ def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Tra
         from_review = select(ReviewRow).where(ReviewRow.id == row.review_id, REVIEW.seen(seat))
         review = session.scalars(from_review).one_or_none()
         pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
-        recipients = _recipients(session, row.id)
+        company_id = None if _sees_receipts(row, actor, seat) else actor.company_id
+        recipients = recipients_of(session, row.id, company_id, context.clock.now())
         mails = select(RecipientRow.id).where(RecipientRow.transmittal_id == row.id)
         keys = [f"pack:{row.id}", *(f"mail:recipient:{each}" for each in session.scalars(mails))]
         return Transmittal(
-            line=transmittal_lines(session, [row])[0],
+            line=transmittal_lines(session, [row], Viewer(actor.company_id, seat.runs))[0],
             project_id=row.project_id,
             company=session.get_one(CompanyRow, row.company_id).name,
             note=row.note,
             review_number=review.number if review else "",
             review_id=review.id if review else "",
+            view_only=row.view_only,
+            expires_on=row.expires_on,
             packed=pack is not None,
+            files_packed=row.files_packed,
             pack_bytes=pack.size_bytes if pack else 0,
             documents=sent_documents(session, row.id),
             recipients=recipients,
-            may_acknowledge=any(each.who.id == actor.person_id and each.acknowledged_at is None for each in recipients),
-            may_send_again=actor.looker is None and seat.level >= Level.FILE,
+            may_acknowledge=row.voided_at is None
+            and any(each.who.id == actor.person_id and each.acknowledged_at is None for each in recipients),
+            may_send_again=may_void(row, actor, seat) and row.voided_at is None,
+            may_void=may_void(row, actor, seat) and row.voided_at is None,
+            may_chase=may_void(row, actor, seat) and any(is_silent(each) for each in recipients) and not row.voided_at,
+            void=void_shown(session, row),
+            replaces=session.get_one(TransmittalRow, row.replaces).number if row.replaces else "",
             given_up=list(given_up_for(session, keys).values()),
         )
 
@@ -243,37 +266,25 @@ def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
     ]  # fmt: skip
 
 
-def _recipients(session: Session, transmittal_id: str) -> list[RecipientShown]:
-    query = (
-        select(RecipientRow, PersonRow)
-        .join(PersonRow, PersonRow.id == RecipientRow.person_id)
-        .where(RecipientRow.transmittal_id == transmittal_id)
-        .order_by(RecipientRow.place)
-    )
-    pairs = list(session.execute(query))
-    people = people_by_id(session, {person.id for _, person in pairs})
-    return [
-        RecipientShown(
-            who=people[person.id],
-            email=person.email,
-            outside=not person.password_hash,
-            copied=row.copied,
-            mailed_at=row.mailed_at,
-            opened_at=row.opened_at,
-            downloaded_at=row.downloaded_at,
-            acknowledged_at=row.acknowledged_at,
-            acknowledged_how=row.acknowledged_how,
-            bounced_at=row.bounced_at,
-            bounced_why=row.bounced_why,
-        )
-        for row, person in pairs
-    ]
+def _sees_receipts(row: TransmittalRow, actor: Actor, seat: Seat) -> bool:
+    """Those who sent it, and who runs the project; the others see their own company's."""
+    return seat.runs or row.company_id == actor.company_id or row.sent_by == actor.person_id
+
+
+def void_shown(session: Session, row: TransmittalRow) -> VoidShown | None:
+    if row.voided_at is None or row.voided_by is None:
+        return None
+    instead = session.scalar(select(TransmittalRow.number).where(TransmittalRow.replaces == row.id).limit(1))
+    by = people_by_id(session, {row.voided_by})[row.voided_by]
+    return VoidShown(at=row.voided_at, by=by, why=row.void_why, replaced_by=instead or "")
 
 
 def download_part(context: Context, actor: Actor, transmittal_id: str, part: str) -> FileToSend:
     """The cover sheet or the ZIP, for a member. Raises NotFound while it is not packed yet."""
     with acting(context, actor) as act:
-        row, _ = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
+        row, seat = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
+        if row.view_only and not _sees_receipts(row, actor, seat):
+            raise NotAllowed("view_only", f"{row.number} was sent to be looked at, not downloaded.", row.number)
         file = part_of(context, row, part)
         act.record(
             row.project_id,

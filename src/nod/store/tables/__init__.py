@@ -72,8 +72,16 @@ from nod.store.tables.reviews import (
     RouteRow,
     StepPlaceRow,
 )
-from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadRow
-from nod.store.tables.transmittals import RecipientRow, TransmittalDocumentRow, TransmittalRow
+from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadReaderRow, ThreadRow
+from nod.store.tables.transmittals import (
+    HandOverRow,
+    HoldingRow,
+    RecipientFileRow,
+    RecipientRow,
+    TransmittalDocumentRow,
+    TransmittalDraftRow,
+    TransmittalRow,
+)
 
 __all__ = [
     "NO_COPY",
@@ -102,6 +110,8 @@ __all__ = [
     "FormerNumberRow",
     "GrantRow",
     "GuestRow",
+    "HandOverRow",
+    "HoldingRow",
     "HolidayRow",
     "KeyLinkRow",
     "LinkRow",
@@ -124,6 +134,7 @@ __all__ = [
     "PlannedDocumentRow",
     "PrintCodeRow",
     "ProjectRow",
+    "RecipientFileRow",
     "RecipientRow",
     "RecoveryCodeRow",
     "RenditionRow",
@@ -145,9 +156,11 @@ __all__ = [
     "StepPlaceRow",
     "SummaryLineRow",
     "ThreadLinkRow",
+    "ThreadReaderRow",
     "ThreadRow",
     "TrailHeadRow",
     "TransmittalDocumentRow",
+    "TransmittalDraftRow",
     "TransmittalRow",
     "UploadRow",
     "held_under",

@@ -61,18 +61,19 @@ class SetSheetRow(Base):
 
 
 class SavedViewRow(Base):
-    """A view of the register that somebody kept; `content` is what the address bar holds."""
+    """A view of a list (`of`, its station) that somebody kept; `content` is what the address bar holds."""
 
     __tablename__ = "saved_view"
     id: Mapped[Id]
     project_id: Mapped[str] = mapped_column(ForeignKey("project.id"))
     person_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    of: Mapped[str] = mapped_column(default="register")
     name: Mapped[str] = mapped_column(String(collation="NOCASE"))
     shared: Mapped[bool]
     content: Mapped[dict[str, Any]]
     version: Mapped[Version]
 
-    __table_args__ = (UniqueConstraint("project_id", "person_id", "name"),)
+    __table_args__ = (UniqueConstraint("project_id", "person_id", "of", "name"),)
 
 
 class FolderPackRow(Base):

@@ -16,6 +16,7 @@ class RouteRow(Base):
 
     `may_start`: [{kind, id}, …]; with none, everybody who may file. `ends`: by verdict, what is done with a document
     that leaves the review, as `services.reviews.endings` reads it. `may_change`: whoever starts may put others in.
+    `shows`: when others than its people see what is said in it, `at_once` or at the `end`.
     """
 
     __tablename__ = "route"
@@ -27,6 +28,7 @@ class RouteRow(Base):
     may_start: Mapped[list[Any]] = mapped_column(default=list)
     ends: Mapped[dict[str, Any]] = mapped_column(default=dict)
     may_change: Mapped[bool] = mapped_column(default=False)
+    shows: Mapped[str] = mapped_column(default="at_once")
     retired_at: Mapped[datetime | None]
     version: Mapped[Version]
 
@@ -55,6 +57,7 @@ class ReviewRow(Base):
     answer_by: Mapped[date | None]
     silence: Mapped[str] = mapped_column(default="nothing")
     silence_told_at: Mapped[datetime | None]
+    shows: Mapped[str] = mapped_column(default="at_once")
     version: Mapped[Version]
 
     __table_args__ = (UniqueConstraint("project_id", "number"),)
@@ -106,6 +109,7 @@ class ReviewStepRow(Base):
     lead_after: Mapped[int] = mapped_column(default=3)
     handing_on: Mapped[bool] = mapped_column(default=True)
     verdicts: Mapped[str] = mapped_column(default="")
+    marking: Mapped[bool] = mapped_column(default=True)
     reminded_on: Mapped[date | None]
     lead_told_on: Mapped[date | None]
 

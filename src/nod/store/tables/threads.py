@@ -37,6 +37,8 @@ class ThreadRow(Base):
     """Its identifier in the file that it was taken in from."""
     said_at: Mapped[datetime]
     shared_at: Mapped[datetime | None]
+    readers: Mapped[str] = mapped_column(default="everybody")
+    """Who reads it once it is shared: `everybody` who sees what it is about, or `some`, see ThreadReaderRow."""
     meant_for: Mapped[str] = mapped_column(default="")
     state: Mapped[str] = mapped_column(default="open")
     state_by: Mapped[str] = mapped_column(default="")
@@ -48,6 +50,17 @@ class ThreadRow(Base):
         Index("ix_thread_on", "on_id", "on_kind", "kind"),
         Index("one_talk_of_a_thing", "on_id", "on_kind", unique=True, sqlite_where=sql_text("kind = 'talk'")),
     )
+
+
+class ThreadReaderRow(Base):
+    """Some who read a thread: a company, or the people of a thing of another kind. Never taken out again."""
+
+    __tablename__ = "thread_reader"
+    thread_id: Mapped[str] = mapped_column(ForeignKey("thread.id"), primary_key=True)
+    kind: Mapped[str] = mapped_column(primary_key=True)
+    group_id: Mapped[str] = mapped_column(primary_key=True)
+
+    __table_args__ = (Index("ix_thread_reader_group", "kind", "group_id"),)
 
 
 class ReplyRow(Base):

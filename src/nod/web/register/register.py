@@ -13,7 +13,7 @@ from nod.services.register import changes, chosen, exports, register_list, saved
 from nod.services.register.changes import Changed, ChangeDocuments
 from nod.services.register.chosen import Choose, Chosen
 from nod.services.register.register_list import AskedView, GroupShown, RegisterColumns, RegisterPage
-from nod.services.register.saved_views import KeepView, SavedView, SeenView
+from nod.services.register.saved_views import KeepView, ListOf, SavedView, SeenView
 from nod.web.answers import TABLES, answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
@@ -22,6 +22,10 @@ api = feature("register")
 
 class OfProject(FromOutside):
     project_id: str
+
+
+class OfList(OfProject):
+    of: ListOf = "register"
 
 
 class RegisterQuery(FromOutside):
@@ -123,9 +127,9 @@ def export_register(form: ExportForm) -> Response:
 
 @api.get("/api/register/views", responses=answers(SavedViews))
 @permission("member")
-def list_views(query: OfProject) -> list[SavedView]:
-    """One's own views and those that are shared."""
-    return saved_views.list_views(context(), actor(), query.project_id)
+def list_views(query: OfList) -> list[SavedView]:
+    """One's own views of a list and those that are shared."""
+    return saved_views.list_views(context(), actor(), query.project_id, query.of)
 
 
 @api.post("/api/register/views", responses=answers(SavedView))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from flask import Response
 
 from nod.services.acts.answers import FromOutside
@@ -11,7 +9,7 @@ from nod.services.reviews import by_link
 from nod.services.reviews.begun import KeepBegun
 from nod.services.reviews.by_link import GuestMarks, GuestPart, GuestResponds
 from nod.services.reviews.reviews import HandIn
-from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_picture
+from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_unkept
 from nod.web.guard import context, guest_secret, permission, press
 
 api = feature("parts_by_link")
@@ -51,7 +49,7 @@ def read_guest_part() -> GuestPart:
 def read_guest_sheet(path: LevelPath) -> Response:
     """A whole page of a sheet that goes round."""
     leaf = (path.page, path.level)
-    return _unkept(by_link.read_page(context(), press(), guest_secret(), path.revision_id, leaf))
+    return send_unkept(by_link.read_page(context(), press(), guest_secret(), path.revision_id, leaf))
 
 
 @api.get(
@@ -62,7 +60,7 @@ def read_guest_sheet(path: LevelPath) -> Response:
 def read_guest_tile(path: TilePath) -> Response:
     """A tile of a page of a sheet that goes round."""
     tile = (path.page, path.level, path.column, path.row)
-    return _unkept(by_link.read_tile(context(), press(), guest_secret(), path.revision_id, tile))
+    return send_unkept(by_link.read_tile(context(), press(), guest_secret(), path.revision_id, tile))
 
 
 @api.get("/api/guest/review/<revision_id>/marks", responses=answers(GuestMarks))
@@ -98,10 +96,3 @@ def hand_in_as_guest(path: StepPath, body: HandIn) -> None:
 def respond_as_guest(path: CommentPath, body: GuestResponds) -> None:
     """Respond to what was said of one's document."""
     by_link.respond(context(), guest_secret(), path.comment_id, body)
-
-
-def _unkept(picture: Path) -> Response:
-    response = send_picture(picture)
-    # The address is the same for every guest.
-    response.headers["Cache-Control"] = "no-store"
-    return response

@@ -27,12 +27,13 @@ from nod.services.marks.carried_marks import CarryList, CarryMarks
 from nod.services.marks.linked_things import LinkedMarks, LinkTargets
 from nod.services.marks.mark_files_in import MarkFiles
 from nod.services.marks.mark_links import LinkMark
-from nod.services.marks.mark_threads import InkMarks, MarkPlace, SetMarkState, SheetPeople, WriteReply
+from nod.services.marks.mark_threads import InkMarks, MarkPlace, OpenMarks, SetMarkState, SheetPeople, WriteReply
 from nod.services.marks.marks import BringBackMarks, ChangeMarks, DrawMarks, RemoveMarks
 from nod.services.marks.marks_in import TakenIn
 from nod.services.marks.marks_view import Mark
 from nod.services.marks.measures import MeasureTotals
 from nod.services.marks.pens import KeepPens, PenRolls, PensKept
+from nod.services.marks.readers import ReaderOffers
 from nod.services.marks.scales import SetScale, SheetScales
 from nod.services.register.exports import Exported
 from nod.services.sheet import sheet_words, sheets
@@ -60,6 +61,7 @@ class WordsQuery(FromOutside):
 
 class MarksForm(FromOutside):
     form: Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
+    with_some: Literal["true", "false"] = "false"
 
 
 class MeasuresForm(FromOutside):
@@ -167,8 +169,12 @@ def bring_back_marks(path: RevisionPath, body: BringBackMarks) -> list[Mark]:
 @api.post("/api/sheets/<revision_id>/marks/export", responses=file_answers(*ANY_FILE))
 @permission("read")
 def export_marks(path: RevisionPath, form: MarksForm) -> Response:
-    """All ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded."""
-    return _sent(mark_files.export_marks(context(), press(), actor(), path.revision_id, form.form))
+    """Ink as a file: the PDF with annotations, or a table. A POST, because each download is recorded."""
+    return _sent(
+        mark_files.export_marks(
+            context(), press(), actor(), path.revision_id, form.form, with_some=form.with_some == "true"
+        )
+    )
 
 
 @api.put("/api/sheets/<revision_id>/marks/file", responses=answers(TakenIn))
@@ -259,6 +265,20 @@ def list_sheet_people(path: RevisionPath) -> SheetPeople:
 def ink_marks(path: RevisionPath, body: InkMarks) -> list[Mark]:
     """Ink one's own pencil marks."""
     return mark_threads.ink_marks(context(), actor(), path.revision_id, body)
+
+
+@api.post("/api/sheets/<revision_id>/marks/open", responses=answers(Marks))
+@permission("mark")
+def open_marks(path: RevisionPath, body: OpenMarks) -> list[Mark]:
+    """Open ink that some read to more."""
+    return mark_threads.open_marks(context(), actor(), path.revision_id, body)
+
+
+@api.get("/api/sheets/<revision_id>/readers", responses=answers(ReaderOffers))
+@permission("read")
+def list_ink_readers(path: RevisionPath) -> ReaderOffers:
+    """For whom one may ink on a sheet."""
+    return mark_threads.list_readers(context(), actor(), path.revision_id)
 
 
 @api.post("/api/marks/<mark_id>/replies", responses=answers(Mark))

@@ -7,16 +7,31 @@ from typing import Literal
 from flask import Response
 
 from nod.services.acts.answers import FromOutside
-from nod.services.transmittals import guests
-from nod.services.transmittals.guests import GuestView
-from nod.web.answers import answers, feature, file_answers, send
-from nod.web.guard import context, guest_secret, permission
+from nod.services.transmittals import guest_sheets, guests
+from nod.services.transmittals.guest_sheets import GuestFile
+from nod.services.transmittals.guests import Acknowledge, GuestView
+from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_unkept
+from nod.web.guard import context, guest_secret, permission, press
 
 api = feature("guests")
 
 
 class PartPath(FromOutside):
     part: Literal["cover", "pack"]
+
+
+class FilePath(FromOutside):
+    revision_id: str
+
+
+class LevelPath(FilePath):
+    page: int
+    level: int
+
+
+class TilePath(LevelPath):
+    column: int
+    row: int
 
 
 @api.get("/api/guest/transmittal", responses=answers(GuestView))
@@ -28,9 +43,9 @@ def read_as_guest() -> GuestView:
 
 @api.post("/api/guest/transmittal/acknowledge", responses=answers())
 @permission("link")
-def acknowledge() -> None:
-    """Acknowledge the transmittal."""
-    guests.acknowledge(context(), guest_secret())
+def acknowledge(body: Acknowledge) -> None:
+    """Acknowledge the transmittal, with a note if there is one."""
+    guests.acknowledge(context(), guest_secret(), body)
 
 
 @api.post("/api/guest/transmittal/parts/<part>", responses=file_answers("application/pdf", "application/zip"))
@@ -38,3 +53,36 @@ def acknowledge() -> None:
 def download_as_guest(path: PartPath) -> Response:
     """The cover sheet or the ZIP. A POST, because each download is recorded."""
     return send(guests.download_as_guest(context(), guest_secret(), path.part))
+
+
+@api.get("/api/guest/transmittal/files/<revision_id>", responses=answers(GuestFile))
+@permission("link")
+def read_sent_file(path: FilePath) -> GuestFile:
+    """One file of what was sent, to be looked at."""
+    return guest_sheets.read_file(context(), guest_secret(), path.revision_id)
+
+
+@api.get("/api/guest/transmittal/files/<revision_id>/tiles/<int:page>/<int:level>", responses=file_answers(*PICTURES))
+@permission("link")
+def read_sent_page(path: LevelPath) -> Response:
+    """A whole page of a file that was sent."""
+    leaf = (path.page, path.level)
+    return send_unkept(guest_sheets.read_page(context(), press(), guest_secret(), path.revision_id, leaf))
+
+
+@api.get(
+    "/api/guest/transmittal/files/<revision_id>/tiles/<int:page>/<int:level>/<int:column>/<int:row>",
+    responses=file_answers(*PICTURES),
+)
+@permission("link")
+def read_sent_tile(path: TilePath) -> Response:
+    """A tile of a page of a file that was sent."""
+    tile = (path.page, path.level, path.column, path.row)
+    return send_unkept(guest_sheets.read_tile(context(), press(), guest_secret(), path.revision_id, tile))
+
+
+@api.post("/api/guest/transmittal/files/<revision_id>/file", responses=file_answers(*ANY_FILE))
+@permission("link")
+def download_sent_file(path: FilePath) -> Response:
+    """One file of what was sent. A POST, because each download is recorded."""
+    return send(guest_sheets.download_file(context(), guest_secret(), path.revision_id))

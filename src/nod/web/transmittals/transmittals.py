@@ -5,13 +5,26 @@ from __future__ import annotations
 from typing import Literal
 
 from flask import Response
-from pydantic import RootModel
+from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
-from nod.services.transmittals import guests, sending_again, transmittals, transmittals_view
+from nod.services.transmittals import (
+    chasing,
+    checking,
+    guests,
+    log,
+    sending_again,
+    transmittals,
+    transmittals_view,
+    voiding,
+)
+from nod.services.transmittals.chasing import Chase, Chased
+from nod.services.transmittals.checking import CheckSending, Sendable
+from nod.services.transmittals.log import AskedLog, TransmittalLog
 from nod.services.transmittals.sending_again import SendAgain
-from nod.services.transmittals.transmittals import CheckSending, Sendable, SendTransmittal, Sent
-from nod.services.transmittals.transmittals_view import Addressees, Transmittal, TransmittalLine
+from nod.services.transmittals.transmittals import SendTransmittal, Sent
+from nod.services.transmittals.transmittals_view import Addressees, Transmittal
+from nod.services.transmittals.voiding import Voided, VoidTransmittal
 from nod.web.answers import answers, feature, file_answers, send
 from nod.web.guard import actor, context, permission
 
@@ -36,15 +49,23 @@ class PartPath(FromOutside):
     part: Literal["cover", "pack"]
 
 
-class TransmittalLines(RootModel[list[TransmittalLine]]):
-    pass
+class LogQuery(FromOutside):
+    project_id: str
+    words: str = ""
+    document: str = ""
+    way: Literal["", "out", "in"] = ""
+    state: Literal["", "waiting", "overdue", "acknowledged", "back", "void"] = ""
+    purpose: str = ""
+    company: str = ""
+    start: int = Field(default=0, ge=0)
+    limit: int = Field(default=100, ge=1, le=200)
 
 
-@api.get("/api/transmittals", responses=answers(TransmittalLines))
+@api.get("/api/transmittals", responses=answers(TransmittalLog))
 @permission("member")
-def list_transmittals(query: OfProject) -> list[TransmittalLine]:
-    """All transmittals, newest first."""
-    return transmittals_view.list_transmittals(context(), actor(), query.project_id)
+def list_transmittals(query: LogQuery) -> TransmittalLog:
+    """The log of transmittals, newest first."""
+    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
 
 
 @api.get("/api/addressees", responses=answers(Addressees))
@@ -58,7 +79,7 @@ def list_addressees(query: OfProject) -> Addressees:
 @permission("file")
 def check_sending(body: CheckSending) -> Sendable:
     """What the sender should know before sending. Changes nothing."""
-    return transmittals.check_sending(context(), actor(), body)
+    return checking.check_sending(context(), actor(), body)
 
 
 @api.post("/api/transmittals", responses=answers(Sent))
@@ -96,3 +117,17 @@ def send_mail_again(path: RecipientPath, body: SendAgain) -> None:
 def download_part(path: PartPath) -> Response:
     """The cover sheet or the ZIP. A POST, because each download is recorded."""
     return send(transmittals_view.download_part(context(), actor(), path.transmittal_id, path.part))
+
+
+@api.post("/api/transmittals/<transmittal_id>/void", responses=answers(Voided))
+@permission("file")
+def void_transmittal(path: TransmittalPath, body: VoidTransmittal) -> Voided:
+    """Void a transmittal that was a mistake, and prepare another in its place."""
+    return voiding.void_transmittal(context(), actor(), path.transmittal_id, body)
+
+
+@api.post("/api/transmittals/chase", responses=answers(Chased))
+@permission("file")
+def chase_transmittals(body: Chase) -> Chased:
+    """Remind those who have not acknowledged, of many transmittals at once."""
+    return chasing.chase(context(), actor(), body)

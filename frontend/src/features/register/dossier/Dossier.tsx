@@ -17,6 +17,7 @@ import { ShareDialog } from '../../../ui/ShareDialog'
 import type { DossierData } from './dossierData'
 import { DossierNow } from './DossierNow'
 import { DossierRevisions } from './DossierRevisions'
+import { Holders } from './Holders'
 
 interface Props {
   documentId: string
@@ -124,7 +125,7 @@ function Reviews({ dossier }: { dossier: DossierData }) {
 function Sent({ dossier }: { dossier: DossierData }) {
   return (
     <div className="flex flex-col items-start gap-3">
-      <SentOut dossier={dossier} />
+      <Holders dossier={dossier} />
       <GiveLink dossier={dossier} />
     </div>
   )
@@ -148,30 +149,5 @@ function GiveLink({ dossier }: { dossier: DossierData }) {
         />
       )}
     </>
-  )
-}
-
-function SentOut({ dossier }: { dossier: DossierData }) {
-  if (!dossier.sent.length) return <p className="text-second">It has not been sent out yet.</p>
-  return (
-    <ul className="w-full">
-      {dossier.sent.map((sent) => (
-        <li
-          key={sent.id}
-          className="flex items-center gap-2 border-b border-line py-2 text-list last:border-b-0"
-        >
-          <Link
-            to="/transmittals/$transmittalId"
-            params={{ transmittalId: sent.id }}
-            className="code text-plum underline"
-          >
-            {sent.number}
-          </Link>
-          <span className="flex-1">{sent.purpose}</span>
-          <span className="code">{sent.revision}</span>
-          <When at={sent.sent_at} />
-        </li>
-      ))}
-    </ul>
   )
 }

@@ -14,7 +14,9 @@ import { STATES } from './markFilter'
 import { MarkLinks } from './MarkLinks'
 import { MarkOwn } from './MarkOwn'
 import { MarkTools } from './MarkTools'
+import { OpenToMore } from './OpenToMore'
 import type { Mark, MarkState } from './useMarks'
+import { readersWords } from './useReaders'
 import { isWaiting } from './waitingMarks'
 import { useSheetPeople } from './useSheetPeople'
 
@@ -124,6 +126,7 @@ function Opened({ mark }: { mark: Mark }) {
         />
       )}
       <MarkTools mark={mark} />
+      {mark.may_open && <OpenToMore key={`open ${mark.id}`} mark={mark} />}
       {!mark.inked_at && !isWaiting(mark) && (
         <Button small className="mt-2" busy={marks.service.ink.isPending} onClick={() => marks.ink([mark])}>
           Ink this one
@@ -219,6 +222,11 @@ function Below({ mark, open }: { mark: Mark; open: boolean }) {
         </span>
       )}
       {mark.label && <span className="border border-line px-1">{mark.label}</span>}
+      {mark.readers.length > 0 && (
+        <span className="border border-ochre px-1 text-ochre" title="Who reads it">
+          {mark.readers.map(readersWords).join(', ')}
+        </span>
+      )}
       {mark.meant_for && <span>for {mark.meant_for.name}</span>}
       {mark.locked && <span>locked</span>}
       {!open && <Inside mark={mark} />}
@@ -272,7 +280,7 @@ function Thread({ mark }: { mark: Mark }) {
         people={people.data?.people ?? []}
         busy={reply.isPending}
         waiting={reply.isPaused || (reply.isPending && reply.failureCount > 0)}
-        on={{ kind: 'document', target: sheet.document_id }}
+        on={mark.readers.length ? null : { kind: 'document', target: sheet.document_id }}
         onSay={(said) => reply.mutate({ mark, said })}
       />
       <States mark={mark} />

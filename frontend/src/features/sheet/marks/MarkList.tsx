@@ -15,6 +15,7 @@ import { choicesOf, NO_FILTER, STATES } from './markFilter'
 import { MarkItem } from './MarkItem'
 import { MarksAway } from './MarksAway'
 import type { Mark } from './useMarks'
+import { readersKey, readersWords } from './useReaders'
 
 /** The marks beside the sheet: one's own pencil first, then ink with its threads. */
 export function MarkList() {
@@ -63,6 +64,7 @@ function Head({ filtering, onFiltering }: { filtering: boolean; onFiltering: (op
       <MarksAway
         revisionId={sheet.revision_id}
         ink={all.filter((mark) => mark.inked_at).length}
+        some={all.filter((mark) => mark.readers.length > 0).length}
         mayMark={sheet.may_mark}
       />
       <span className="md:hidden">
@@ -121,13 +123,23 @@ function Pencil() {
   )
 }
 
-/** What is inked becomes everybody's: how many, and whether some of them are not to be seen at the moment. */
+/** What is inked is its readers' for good: who these are, how many marks, and whether some of them are hidden now. */
 function InkButtons({ scopes }: { scopes: [string, Mark[]][] }) {
   const { marks } = useSheet()
   const shown = new Set(marks.shown.map((mark) => mark.id))
   const hidden = (scopes[0]?.[1] ?? []).filter((mark) => !shown.has(mark.id)).length
+  const { all, readers, choose, known } = marks.readers
   return (
-    <div className="flex flex-wrap items-center justify-end gap-1">
+    <div className="flex flex-wrap items-end justify-end gap-1">
+      {all.length > 1 && (
+        <Select
+          label="Ink it for"
+          className="min-w-0 flex-1 basis-full"
+          value={readersKey(readers)}
+          onChange={choose}
+          choices={all.map((each) => ({ code: readersKey(each), words: readersWords(each) }))}
+        />
+      )}
       {scopes.map(([words, those], place) => (
         <Button
           key={words}
@@ -135,7 +147,8 @@ function InkButtons({ scopes }: { scopes: [string, Mark[]][] }) {
           look={place === 0 ? 'act' : 'quiet'}
           onClick={() => marks.ink(those)}
           busy={marks.service.ink.isPending}
-          title={`Publish them to everybody in the project${place === 0 ? ' (p)' : ''}`}
+          why={!known && 'Who may read it is still being fetched.'}
+          title={`${readersWords(readers)} will read ${those.length === 1 ? 'it' : 'them'}, for good${place === 0 ? ' (p)' : ''}`}
         >
           Ink {words}
         </Button>

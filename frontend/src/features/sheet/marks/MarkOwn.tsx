@@ -164,7 +164,7 @@ function MeantFor({ mark, revisionId, onChange }: MeantForProps) {
       label="For"
       value={mark.meant_for?.id ?? ''}
       onChange={onChange}
-      choices={[{ code: '', words: 'everybody' }, ...choices]}
+      choices={[{ code: '', words: 'nobody in particular' }, ...choices]}
     />
   )
 }

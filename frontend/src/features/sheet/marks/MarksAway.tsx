@@ -15,8 +15,9 @@ type TakenIn = Schemas['TakenIn']
 
 interface Props {
   revisionId: string
-  /** How many marks are in ink. */
+  /** How many marks are in ink, and how many of them not everybody reads. */
   ink: number
+  some: number
   mayMark: boolean
 }
 
@@ -36,7 +37,8 @@ async function takeIn(revisionId: string, file: File): Promise<TakenIn> {
 }
 
 /** Marks as files: what is in ink goes out, marks of other programs come in, and the sheet is printed. */
-export function MarksAway({ revisionId, ink, mayMark }: Props) {
+export function MarksAway({ revisionId, ink, some, mayMark }: Props) {
+  const [withSome, setWithSome] = useState(false)
   const client = useQueryClient()
   const file = useRef<HTMLInputElement>(null)
   const [printing, setPrinting] = useState(false)
@@ -69,12 +71,27 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
             sideOffset={4}
             className="z-30 w-[300px] border border-second bg-surface py-1"
           >
+            {some > 0 && (
+              <DropdownMenu.CheckboxItem
+                className={`${ITEM} border-b border-line`}
+                checked={withSome}
+                onCheckedChange={setWithSome}
+                onSelect={(event) => event.preventDefault()}
+              >
+                {withSome ? '☑' : '☐'} with {some} that not everybody reads
+              </DropdownMenu.CheckboxItem>
+            )}
             {FORMS.map(([form, words]) => (
               <DropdownMenu.Item
                 key={form}
                 className={ITEM}
-                disabled={!ink}
-                onSelect={() => download(`/api/sheets/${revisionId}/marks/export`, { form })}
+                disabled={!(withSome ? ink : ink - some)}
+                onSelect={() =>
+                  download(`/api/sheets/${revisionId}/marks/export`, {
+                    form,
+                    with_some: String(withSome && some > 0),
+                  })
+                }
               >
                 {words}
               </DropdownMenu.Item>
@@ -110,7 +127,12 @@ export function MarksAway({ revisionId, ink, mayMark }: Props) {
         }}
       />
       <MarkFiles revisionId={revisionId} open={files} onClose={() => setFiles(false)} />
-      <PrintDialog revisionId={revisionId} ink={ink} open={printing} onClose={() => setPrinting(false)} />
+      <PrintDialog
+        revisionId={revisionId}
+        ink={ink - some}
+        open={printing}
+        onClose={() => setPrinting(false)}
+      />
       {(taking.isPending || taking.error || taking.data) && (
         <div className="w-full border-t border-line pt-1.5 text-list">
           <ErrorNote error={taking.error} />

@@ -115,7 +115,13 @@ function MarksTool() {
 }
 
 function Pens() {
-  const { hand, pens, panes } = useSheet()
+  const { hand, pens, panes, wordsOnly } = useSheet()
+  if (wordsOnly)
+    return (
+      <p className="self-center px-3 py-1 text-list text-second">
+        {wordsOnly.number} asks you for words here, and no marks.
+      </p>
+    )
   const first = (pens.rolls.data?.own ?? []).slice(0, 9)
   const more = hand.pen && !first.includes(hand.pen) ? hand.pen : null
   return (

@@ -7,6 +7,7 @@ import type { Point } from '../../../domain/affine'
 import type { Saying } from '../../../ui/SayField'
 import { sendOnce } from '../../../ui/useKept'
 import { withTold } from './toldMarks'
+import type { MarkReaders } from './useReaders'
 import { useSeat } from '../../../api/me'
 import { bodyOf, isAway, onceFor, WAITING } from '../../../api/waiting'
 import { isOffline } from '../../../api/problems'
@@ -54,7 +55,7 @@ export function useMarks(revisionId: string) {
   const list = useQuery({ queryKey: kept.key, queryFn: kept.queryFn })
   /** What the last act was refused with, whichever it was: one that went through since has put it right. */
   const trouble = () =>
-    newestOf([own.ink, ...Object.values(threads), change, own.remove, own.draw])?.error ?? null
+    newestOf([own.ink, own.openTo, ...Object.values(threads), change, own.remove, own.draw])?.error ?? null
   const { fetchNow, latest, settled, draws } = kept
   const { me } = useSeat()
   const all = useMemo(
@@ -221,13 +222,22 @@ function useOwnActs(kept: Kept) {
   return {
     draw: useDrawing(kept),
     ink: useMutation({
-      mutationFn: async (ids: string[]) => {
+      mutationFn: async ({ ids, readers }: { ids: string[]; readers: MarkReaders }) => {
         // What was typed last may still be on its way: it is to be inked too, and pencil has no other author.
         await settled()
         const pencil = (await fetchNow()).filter((mark) => ids.includes(mark.id) && !mark.inked_at)
-        const body = { marks: versions(pencil, (mark) => mark.version) }
+        const marks = versions(pencil, (mark) => mark.version)
+        const body = { marks, readers: readers.kind, group: readers.id }
         return unwrap(api.POST('/api/sheets/{revision_id}/ink', { ...path, body }))
       },
+      onSettled,
+    }),
+    openTo: useMutation({
+      mutationFn: ({ mark, readers }: { mark: Mark; readers: MarkReaders }) =>
+        inTurn(() => {
+          const body = { marks: versions([mark], versionOf), readers: readers.kind, group: readers.id }
+          return unwrap(api.POST('/api/sheets/{revision_id}/marks/open', { ...path, body }))
+        }),
       onSettled,
     }),
     remove: useMutation({

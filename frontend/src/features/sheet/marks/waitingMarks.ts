@@ -47,6 +47,8 @@ function asMark(mark: NewMark, id: string, me: Me): Mark {
     may_change: false,
     drawn_at: me.now,
     inked_at: null,
+    readers: [],
+    may_open: false,
     replies: [],
     first_place: null,
     touched: null,

@@ -1,9 +1,7 @@
-import { useQuery } from '@tanstack/react-query'
 import { Link, useNavigate } from '@tanstack/react-router'
 import { ChevronLeft, ChevronRight } from 'lucide-react'
 import { useState } from 'react'
 
-import { api, unwrap } from '../../../api/client'
 import { counted } from '../../../domain/counted'
 import { Button } from '../../../ui/Button'
 import { IconButton } from '../../../ui/IconButton'
@@ -13,20 +11,12 @@ import { Due } from '../../../ui/Standing'
 import { SayOnDocument } from '../../../ui/SayOnDocument'
 import { useBegunAnswers } from '../../../ui/useBegunAnswers'
 import { HandInDialog } from './HandInDialog'
-import type { SheetPart } from './part'
+import { useSheetParts, type SheetPart } from './part'
 import { usePickUp } from './useStripActs'
 
 /** The rows of slips that are mine and about this revision, as strips on its sheet. */
 export function ReviewStrip({ revisionId }: { revisionId: string }) {
-  const parts = useQuery({
-    queryKey: ['review', 'on-sheet', revisionId],
-    queryFn: () =>
-      unwrap(
-        api.GET('/api/revisions/{revision_id}/review-parts', {
-          params: { path: { revision_id: revisionId } },
-        }),
-      ),
-  })
+  const parts = useSheetParts(revisionId)
   return (
     <>
       <ErrorNote error={parts.error} />
@@ -118,7 +108,7 @@ function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
         verdicts={part.act === 'decide' ? part.verdict_set : []}
         proposed={part.proposed}
         before={part.act === 'decide' ? `${part.answered} of ${part.count} with a verdict. ` : ''}
-        after={part.marks > 0 ? ` ${counted(part.marks, 'mark')} of yours here since it began.` : ''}
+        after={afterwards(part)}
       >
         <Next part={part} />
         <Button small look={part.after_id ? 'quiet' : 'act'} onClick={() => setHandsIn(true)}>
@@ -129,6 +119,11 @@ function Saying({ part, revisionId }: { part: SheetPart; revisionId: string }) {
       {handsIn && <HandInDialog part={part} answers={answers} onClose={() => setHandsIn(false)} />}
     </div>
   )
+}
+
+function afterwards({ marking, marks }: SheetPart): string {
+  if (!marking) return ' In words alone: this step takes no marks.'
+  return marks > 0 ? ` ${counted(marks, 'mark')} of yours here since it began.` : ''
 }
 
 function Next({ part }: { part: SheetPart }) {

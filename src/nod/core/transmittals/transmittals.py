@@ -26,17 +26,16 @@ class SendableDocument:
     may_be_used: bool | None
 
 
-def warnings(documents: tuple[SendableDocument, ...], purpose: str) -> list[str]:
-    """What the sender should know: what is superseded, withdrawn or not released, and what no verdict lets be used."""
+def stops_of(each: SendableDocument, purpose: str) -> list[str]:
+    """What should make one stop before sending it: that it is superseded, withdrawn, not released, or refused."""
     found = []
-    for each in documents:
-        standing = standing_of(each.revision, each.around)
-        if standing.kind in ("superseded", "withdrawn", "not_released"):
-            found.append(f"{each.number} {each.revision}: {standing.words[0].lower()}{standing.words[1:]}")
-        elif standing.kind == "unreleased" and purpose == "construction":
-            found.append(f"{each.number} {each.revision} is not released.")
-        if each.may_be_used is False:
-            found.append(f"{each.number} {each.revision} has verdict {each.verdict} and may not be used.")
+    standing = standing_of(each.revision, each.around)
+    if standing.kind in ("superseded", "withdrawn", "not_released"):
+        found.append(standing.words)
+    elif standing.kind == "unreleased" and purpose == "construction":
+        found.append("Not released.")
+    if each.may_be_used is False:
+        found.append(f"Verdict {each.verdict}: it may not be used.")
     return found
 
 

@@ -4,7 +4,7 @@ import pytest
 
 from nod.core.register.in_force import Around
 from nod.core.trail import entries
-from nod.core.transmittals import SendableDocument, review_number, transmittal_number, warnings
+from nod.core.transmittals.transmittals import SendableDocument, review_number, stops_of, transmittal_number
 
 RELEASED, WAITING = Around("C02", "C02"), Around("C02", "C01")
 FINE = SendableDocument("BFT-1", "C02", RELEASED, "A", True)
@@ -30,7 +30,7 @@ def test_numbers_read_as_in_the_handbook():
     ],
 )
 def test_superseded_and_unapproved_sheets_are_warned_of(document, purpose, count):
-    assert len(warnings((document,), purpose)) == count
+    assert len(stops_of(document, purpose)) == count
 
 
 def test_instants_are_written_so_that_text_order_is_time_order():

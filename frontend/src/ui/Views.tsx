@@ -3,34 +3,39 @@ import { Bookmark, Trash2, Users } from 'lucide-react'
 import { Popover } from 'radix-ui'
 import { useState } from 'react'
 
-import { api, unwrap, type Schemas } from '../../api/client'
-import { useSeat } from '../../api/me'
-import { Button } from '../../ui/Button'
-import { Checkbox } from '../../ui/Checkbox'
-import { TextField } from '../../ui/Field'
-import { ErrorNote } from '../../ui/Notes'
-import { readSearch, viewOf, type RegisterSearch } from './registerSearch'
-import { useField, useKept } from '../../ui/useKept'
+import { api, unwrap, type Schemas } from '../api/client'
+import { useSeat } from '../api/me'
+import { Button } from './Button'
+import { Checkbox } from './Checkbox'
+import { TextField } from './Field'
+import { ErrorNote } from './Notes'
+import { useField, useKept } from './useKept'
 
 type SavedView = Schemas['SavedView']
+type Content = SavedView['content']
 
 interface Props {
-  search: RegisterSearch
-  onOpen: (search: RegisterSearch) => void
+  /** The station whose list it is. */
+  of: NonNullable<Schemas['KeepView']['of']>
+  /** What the list shows now, and what is shown of it by what was kept. */
+  now: object
+  read: (content: Content) => object
+  onOpen: (content: Content) => void
 }
 
 /** Views that were kept: one's own, and those shared with everybody. */
-export function Views({ search, onOpen }: Props) {
+export function Views({ of, now, read, onOpen }: Props) {
   const { project } = useSeat()
   const [open, setOpen] = useState(false)
   const [gone, setGone] = useState<SavedView | null>(null)
   const views = useQuery({
-    queryKey: ['views', project.id],
-    queryFn: () => unwrap(api.GET('/api/register/views', { params: { query: { project_id: project.id } } })),
+    queryKey: ['views', project.id, of],
+    queryFn: () =>
+      unwrap(api.GET('/api/register/views', { params: { query: { project_id: project.id, of } } })),
   })
   const all = views.data ?? []
-  const now = JSON.stringify(viewOf(search))
-  const current = all.find((view) => JSON.stringify(viewOf(readSearch(view.content))) === now)
+  const shown = JSON.stringify(now)
+  const current = all.find((view) => JSON.stringify(read(view.content)) === shown)
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
@@ -49,9 +54,7 @@ export function Views({ search, onOpen }: Props) {
           aria-label="Views"
         >
           {all.length === 0 && (
-            <p className="px-3 pt-3 text-second">
-              No view is kept yet. Filter, sort and group, then keep it here.
-            </p>
+            <p className="px-3 pt-3 text-second">No view is kept yet. Narrow the list, then keep it here.</p>
           )}
           <ul className="max-h-[280px] overflow-auto">
             {all.map((view) => (
@@ -62,13 +65,13 @@ export function Views({ search, onOpen }: Props) {
                 onGone={setGone}
                 onOpen={() => {
                   setOpen(false)
-                  onOpen(readSearch(view.content))
+                  onOpen(view.content)
                 }}
               />
             ))}
           </ul>
-          {gone && <KeepAgain view={gone} onGone={() => setGone(null)} />}
-          <KeepForm search={search} mine={all.filter((view) => view.mine)} onKept={() => setOpen(false)} />
+          {gone && <KeepAgain of={of} view={gone} onGone={() => setGone(null)} />}
+          <KeepForm of={of} now={now} mine={all.filter((view) => view.mine)} onKept={() => setOpen(false)} />
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
@@ -126,7 +129,7 @@ function ViewLine({ view, current, onOpen, onGone }: LineProps) {
 }
 
 /** A view of one's own that was removed can be kept again. */
-function KeepAgain({ view, onGone }: { view: SavedView; onGone: () => void }) {
+function KeepAgain({ of, view, onGone }: Pick<Props, 'of'> & { view: SavedView; onGone: () => void }) {
   const { project } = useSeat()
   const client = useQueryClient()
   const { name, shared, content } = view
@@ -134,7 +137,7 @@ function KeepAgain({ view, onGone }: { view: SavedView; onGone: () => void }) {
     mutationFn: () =>
       unwrap(
         api.POST('/api/register/views', {
-          body: { project_id: project.id, id: '', version: 0, name, shared, content },
+          body: { project_id: project.id, of, id: '', version: 0, name, shared, content },
         }),
       ),
     onSuccess: onGone,
@@ -151,17 +154,16 @@ function KeepAgain({ view, onGone }: { view: SavedView; onGone: () => void }) {
   )
 }
 
-interface KeepProps {
-  search: RegisterSearch
+interface KeepProps extends Pick<Props, 'of' | 'now'> {
   mine: readonly SavedView[]
   onKept: () => void
 }
 
 /** A name that one's own view has already changes that view. */
-function KeepForm({ search, mine, onKept }: KeepProps) {
+function KeepForm({ of, now, mine, onKept }: KeepProps) {
   const { project } = useSeat()
   const client = useQueryClient()
-  const form = useKept('keep-view', project.id)
+  const form = useKept('keep-view', of === 'register' ? project.id : `${project.id} ${of}`)
   const [name, setName] = useField(form, 'name', '')
   const [shared, setShared] = useField(form, 'shared', false)
   const same = mine.find((view) => view.name.toLowerCase() === name.trim().toLowerCase())
@@ -171,11 +173,12 @@ function KeepForm({ search, mine, onKept }: KeepProps) {
         api.POST('/api/register/views', {
           body: {
             project_id: project.id,
+            of,
             id: same?.id ?? '',
             version: same?.version ?? 0,
             name,
             shared,
-            content: { ...viewOf(search) },
+            content: { ...now },
           },
         }),
       ),

@@ -1,0 +1,224 @@
+import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { useSeat } from '../../api/me'
+import { Button } from '../../ui/Button'
+import { DateField } from '../../ui/DateField'
+import { Select, TextArea } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { When } from '../../ui/Standing'
+import { useField, useKept } from '../../ui/useKept'
+import { SendLines, type SendLine } from './SendLines'
+import { SendPeople } from './SendPeople'
+import { useSending } from './useSending'
+import type { DraftContent } from './useTransmittals'
+
+export interface Beginning {
+  /** What is typed is kept under it. */
+  key: string
+  content: DraftContent
+  lines: SendLine[]
+  missing: number
+  of: string
+  draft: Schemas['DraftLine'] | undefined
+}
+
+/** What is on the form, as it is typed. */
+function useTyped({ key, content, lines: first }: Beginning) {
+  const form = useKept('send', key.slice(0, 900))
+  const [lines, setLines] = useField<SendLine[]>(form, 'lines', first)
+  const [people, setPeople] = useField<string[]>(form, 'people', content.people ?? [])
+  const [copied, setCopied] = useField<string[]>(form, 'copied', content.copied ?? [])
+  const [purpose, setPurpose] = useField(form, 'purpose', content.purpose ?? 'information')
+  const [note, setNote] = useField(form, 'note', content.note ?? '')
+  const [wanted, setWanted] = useField(form, 'wanted', content.answer_wanted_on ?? '')
+  const typed: DraftContent = {
+    revisions: lines.map((line) => line.revisionId),
+    people,
+    copied: copied.filter((each) => !people.includes(each)),
+    purpose,
+    note,
+    answer_wanted_on: wanted || null,
+    review_id: content.review_id ?? null,
+    replaces: content.replaces ?? '',
+  }
+  const fields = { purpose, setPurpose, note, setNote, wanted, setWanted, setPeople, setCopied }
+  return { form, lines, setLines, typed, ...fields }
+}
+
+function useAddressees() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['addressees', project.id],
+    queryFn: () => unwrap(api.GET('/api/addressees', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+function useCheck({ revisions = [], people = [], purpose = '' }: DraftContent) {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['check-sending', revisions, people, purpose],
+    queryFn: () =>
+      unwrap(
+        api.POST('/api/transmittals/check', { body: { project_id: project.id, revisions, people, purpose } }),
+      ),
+    placeholderData: (before) => before,
+  })
+}
+
+/** A transmittal filled in like its cover sheet; what will happen, to whom, stands before the button. */
+export function SendForm({ begun }: { begun: Beginning }) {
+  const state = useTyped(begun)
+  const { form, lines, setLines, typed } = state
+  const addressees = useAddressees()
+  const check = useCheck(typed)
+  const acts = useSending(form, typed, begun.draft)
+  return (
+    <div className="h-full overflow-auto px-6 py-5">
+      <form
+        aria-label="A transmittal"
+        className="mx-auto grid max-w-[1100px] gap-8 min-[900px]:grid-cols-[1fr_400px]"
+        onSubmit={(event) => {
+          event.preventDefault()
+          acts.send.mutate()
+        }}
+      >
+        <div className="flex min-w-0 flex-col gap-3">
+          <Head begun={begun} />
+          <Why state={state} purposes={addressees.data?.purposes ?? []} />
+          <SendLines
+            of={begun.of}
+            lines={lines}
+            missing={begun.missing}
+            said={check.data}
+            onChange={setLines}
+          />
+        </div>
+        <To begun={begun} state={state} addressees={addressees} acts={acts} trouble={check.error} />
+      </form>
+    </div>
+  )
+}
+
+type State = ReturnType<typeof useTyped>
+
+/** For what it goes, by when an answer is wanted, and what is said with it. */
+function Why({ state, purposes }: { state: State; purposes: readonly Schemas['Purpose'][] }) {
+  return (
+    <>
+      <div className="grid grid-cols-2 gap-3">
+        <Select
+          label="Purpose of issue"
+          value={state.purpose}
+          onChange={state.setPurpose}
+          choices={purposes}
+        />
+        <DateField
+          keep={state.form}
+          label="Answer wanted by"
+          value={state.wanted}
+          onChange={state.setWanted}
+        />
+      </div>
+      <TextArea
+        keep={state.form}
+        label="Covering note"
+        rows={4}
+        value={state.note}
+        onChange={(event) => state.setNote(event.target.value)}
+      />
+    </>
+  )
+}
+
+interface ToProps {
+  begun: Beginning
+  state: State
+  addressees: ReturnType<typeof useAddressees>
+  acts: ReturnType<typeof useSending>
+  trouble: unknown
+}
+
+function To({ begun, state, addressees, acts, trouble }: ToProps) {
+  const people = addressees.data?.people ?? []
+  const { send, keep, discard } = acts
+  const refused = send.error ?? keep.error ?? discard.error
+  return (
+    <div className="flex flex-col gap-3">
+      <SendPeople
+        people={people}
+        chosen={state.typed.people ?? []}
+        copied={state.typed.copied ?? []}
+        onChosen={state.setPeople}
+        onCopied={state.setCopied}
+      />
+      <ErrorNote error={refused ?? addressees.error ?? trouble} />
+      <Foot begun={begun} typed={state.typed} people={people} acts={acts} />
+    </div>
+  )
+}
+
+function Head({ begun: { draft, content } }: { begun: Beginning }) {
+  return (
+    <div>
+      <h1 className="text-title font-semibold">Send out</h1>
+      {draft && (
+        <p className="text-second">
+          {content.replaces ? 'A draft in place of one that is void' : 'A draft of your company'}
+          {draft.why && `, ${draft.why}`}; kept by {draft.changed_by.name} <When at={draft.changed_at} time />
+          .
+        </p>
+      )}
+    </div>
+  )
+}
+
+interface FootProps {
+  begun: Beginning
+  typed: DraftContent
+  people: readonly Schemas['Addressee'][]
+  acts: ReturnType<typeof useSending>
+}
+
+/** What will happen, to whom; and the acts. */
+function Foot({ begun: { draft }, typed, people, acts }: FootProps) {
+  const [sure, setSure] = useState(false)
+  const to = typed.people ?? []
+  const names = (ids: readonly string[]) =>
+    people.filter((each) => ids.includes(each.who.id)).map((each) => each.who.name)
+  const copies = names(typed.copied ?? [])
+  const copyWords = copies.length ? ` A copy goes to ${copies.join(', ')}, of whom nothing is wanted.` : ''
+  return (
+    <div className="border border-line bg-surface p-3">
+      <p className="mb-2 text-second">
+        {to.length === 0
+          ? 'Choose who receives it.'
+          : `${names(to).join(', ')} will get a mail with a link to the cover sheet and all documents. What is sent stays as it is.${copyWords}`}
+      </p>
+      <div className="flex flex-wrap gap-2">
+        <Button look="act" type="submit" busy={acts.send.isPending} why={reasonNot(typed)}>
+          Send to {to.length || '…'}
+        </Button>
+        <Button busy={acts.keep.isPending} onClick={() => acts.keep.mutate()}>
+          {draft ? 'Keep the draft' : 'Keep as a draft'}
+        </Button>
+        {draft && (
+          <Button
+            look="stop"
+            busy={acts.discard.isPending}
+            onClick={() => (sure ? acts.discard.mutate(draft) : setSure(true))}
+          >
+            {sure ? 'Yes, discard it' : 'Discard the draft'}
+          </Button>
+        )}
+        <Button onClick={() => history.back()}>Leave</Button>
+      </div>
+    </div>
+  )
+}
+
+function reasonNot({ revisions = [], people = [] }: DraftContent) {
+  if (!revisions.length) return 'Add a document first.'
+  return !people.length && 'Choose who receives it first.'
+}

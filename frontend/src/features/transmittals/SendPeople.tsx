@@ -1,0 +1,92 @@
+import type { Schemas } from '../../api/client'
+import { ChooseMany } from '../../ui/ChooseMany'
+
+interface Props {
+  people: readonly Schemas['Addressee'][]
+  chosen: string[]
+  copied: string[]
+  onChosen: (chosen: string[]) => void
+  onCopied: (copied: string[]) => void
+}
+
+/** To whom, and who gets a copy of which nothing is wanted; a company at once by its code. */
+export function SendPeople({ people, chosen, copied, onChosen, onCopied }: Props) {
+  const companies = [...new Set(people.map((each) => each.who.company))]
+  return (
+    <>
+      <fieldset>
+        <legend className="mb-0.5 text-note font-medium text-second">Recipients</legend>
+        <div className="mb-1 flex flex-wrap gap-1">
+          {companies.map((code) => (
+            <Company key={code} code={code} people={people} chosen={chosen} onChosen={onChosen} />
+          ))}
+        </div>
+        <ul className="max-h-[340px] overflow-auto border border-line bg-surface">
+          {people.map((each) => (
+            <Person key={each.who.id} person={each} chosen={chosen} onChosen={onChosen} />
+          ))}
+        </ul>
+      </fieldset>
+      <ChooseMany
+        label="Copied, for information"
+        choices={people
+          .filter((each) => !chosen.includes(each.who.id))
+          .map((each) => ({ key: each.who.id, words: each.who.name, note: each.who.company }))}
+        chosen={copied.filter((each) => !chosen.includes(each))}
+        onChange={onCopied}
+      />
+    </>
+  )
+}
+
+function Company({
+  code,
+  people,
+  chosen,
+  onChosen,
+}: Pick<Props, 'people' | 'chosen' | 'onChosen'> & { code: string }) {
+  const theirs = people.filter((each) => each.who.company === code).map((each) => each.who.id)
+  const all = theirs.every((id) => chosen.includes(id))
+  return (
+    <button
+      type="button"
+      aria-pressed={all}
+      aria-label={`${code}, all of the company`}
+      className="code min-h-6 border border-line bg-surface px-1.5 text-note hover:border-second aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
+      onClick={() =>
+        onChosen(all ? chosen.filter((id) => !theirs.includes(id)) : [...new Set([...chosen, ...theirs])])
+      }
+    >
+      {code}
+    </button>
+  )
+}
+
+interface PersonProps extends Pick<Props, 'chosen' | 'onChosen'> {
+  person: Schemas['Addressee']
+}
+
+function Person({ person, chosen, onChosen }: PersonProps) {
+  const { who } = person
+  const on = chosen.includes(who.id)
+  return (
+    <li>
+      <label className="flex cursor-pointer items-start gap-2 border-b border-line/60 px-3 py-1.5 has-checked:bg-plum-tint">
+        <input
+          type="checkbox"
+          className="mt-1 accent-plum"
+          checked={on}
+          onChange={() => onChosen(on ? chosen.filter((id) => id !== who.id) : [...chosen, who.id])}
+        />
+        <span>
+          <span className="font-medium">{who.name}</span>{' '}
+          <span className="code text-note">{who.company}</span>
+          <span className="block text-note text-second">
+            {who.job}, {person.company_name}
+            {person.outside && ', outside contact, no account needed'}
+          </span>
+        </span>
+      </label>
+    </li>
+  )
+}

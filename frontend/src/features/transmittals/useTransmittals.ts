@@ -1,0 +1,110 @@
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
+
+import { api, unwrap, unwrapAs, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
+import { useSeat } from '../../api/me'
+import type { HoldersSearch, LogSearch } from './logSearch'
+
+export type Line = Schemas['TransmittalLine']
+export type DraftContent = Schemas['DraftContent']
+export type HolderLine = Schemas['HolderLine']
+export type HolderCompany = Schemas['HolderCompany']
+
+const PAGE = 100
+
+/** A list in pages that are counted. */
+function here(total: number, all: readonly { lines: readonly unknown[] }[]) {
+  const count = all.reduce((sum, each) => sum + each.lines.length, 0)
+  return count < total && all.at(-1)?.lines.length ? count : undefined
+}
+
+/** What is not narrowed is not asked for. */
+function asked(search: object): Record<string, string> {
+  return Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined))
+}
+
+function goOn(list: { hasNextPage: boolean; isFetchingNextPage: boolean; fetchNextPage: () => unknown }) {
+  if (list.hasNextPage && !list.isFetchingNextPage) list.fetchNextPage()
+}
+
+export function useTransmittalLog(search: LogSearch) {
+  const { project } = useSeat()
+  const query = { project_id: project.id, limit: PAGE, ...asked(search) }
+  const list = useInfiniteQuery({
+    queryKey: ['transmittals', project.id, query],
+    queryFn: ({ pageParam }) =>
+      unwrap(api.GET('/api/transmittals', { params: { query: { ...query, start: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page, all) => here(page.total, all),
+    placeholderData: keepPreviousData,
+  })
+  const [first] = list.data?.pages ?? []
+  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
+  return { list, rows, first, total: first?.total ?? rows.length, more: () => goOn(list) }
+}
+
+export function useDrafts() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['drafts', project.id],
+    queryFn: () =>
+      unwrap(api.GET('/api/transmittals/drafts', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+export function useDraft(draftId: string | undefined) {
+  return useQuery({
+    queryKey: ['draft', draftId],
+    queryFn: () =>
+      unwrapAs<Schemas['Draft']>(
+        api.GET('/api/transmittals/drafts/{draft_id}', { params: { path: { draft_id: draftId ?? '' } } }),
+      ),
+    enabled: draftId !== undefined,
+    // What a colleague keeps meanwhile must not change the page under one's hand: sending it says so.
+    staleTime: Infinity,
+    gcTime: 0,
+  })
+}
+
+/** A page after the other, as the grid is scrolled. */
+export function useHolders({ company, ...search }: HoldersSearch) {
+  const { project } = useSeat()
+  const query = { project_id: project.id, limit: PAGE, ...asked({ ...search, company_id: company }) }
+  const list = useInfiniteQuery({
+    queryKey: ['holders', query],
+    queryFn: ({ pageParam }) =>
+      unwrap(api.GET('/api/holders', { params: { query: { ...query, cursor: pageParam } } })),
+    initialPageParam: '',
+    getNextPageParam: (page) => page.cursor || undefined,
+    placeholderData: keepPreviousData,
+  })
+  const [first] = list.data?.pages ?? []
+  const lines = list.data?.pages.flatMap((page) => page.lines) ?? []
+  const { companies = [], total = 0 } = first ?? {}
+  return { list, lines, companies, total, more: () => goOn(list) }
+}
+
+export function useCatchUp() {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (cells: Schemas['CellGiven'][]) =>
+      unwrap(api.POST('/api/holders/catch-up', { body: { project_id: project.id, cells } })),
+    onSettled: () => fetchAnew(client, ['drafts', 'trail']),
+  })
+}
+
+export function useChase() {
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (transmittals: string[]) =>
+      unwrap(api.POST('/api/transmittals/chase', { body: { transmittals } })),
+    onSettled: () => fetchAnew(client, ['trail', 'transmittal']),
+  })
+}

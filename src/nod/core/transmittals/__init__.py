@@ -1,0 +1,1 @@
+"""What is sent, and who holds what."""

@@ -1,0 +1,121 @@
+"""The files of a transmittal one by one, for its recipient: looked at as sheets, and taken away (handbook §10)."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotFound
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.formats.sheet.pdf_look import FIRST_LEVEL, LARGE_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL
+from nod.services.acts.answers import Answered
+from nod.services.acts.context import Context
+from nod.services.acts.tries import key_of, take_one
+from nod.services.files.files_to_send import FileToSend
+from nod.services.press.press import Press
+from nod.services.sheet.page_pictures import draw_tile, draw_whole
+from nod.services.sheet.sheets import SheetPage, show_page
+from nod.services.transmittals.bags import sent_names
+from nod.services.transmittals.guests import Opened, check_not_void, opened_by
+from nod.services.transmittals.kind import receipt
+from nod.services.transmittals.recipients import tell_transmittal
+from nod.store.tables import (
+    BlobRow,
+    DocumentRow,
+    PageRow,
+    RecipientFileRow,
+    RevisionRow,
+    TransmittalDocumentRow,
+)
+
+_MOST_DOWNLOADS = 600
+
+
+class GuestFile(Answered):
+    """One file as it was sent, and how its pages are drawn; no pages where it cannot be looked at."""
+
+    revision_id: str
+    number: str
+    revision: str
+    title: str
+    file_name: str
+    size_bytes: int
+    pages: list[SheetPage]
+    tile_px: int
+    first_level: int
+    whole_level: int
+    large_level: int
+    top_level: int
+
+
+def _sent(
+    context: Context, session: Session, secret: str, revision_id: str
+) -> tuple[Opened, RevisionRow, TransmittalDocumentRow]:
+    """Raises NotFound for what was not sent with it, RuleBroken when it is void."""
+    opened = opened_by(context, session, secret)
+    sent = session.get(TransmittalDocumentRow, (opened.row.id, revision_id))
+    if sent is None:
+        raise NotFound(revision_id)
+    check_not_void(opened.row)
+    return opened, session.get_one(RevisionRow, revision_id), sent
+
+
+def read_file(context: Context, secret: str, revision_id: str) -> GuestFile:
+    with context.database.read() as session:
+        _, revision, sent = _sent(context, session, secret, revision_id)
+        blob = session.get_one(BlobRow, revision.sha256)
+        pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
+        labels = blob.contents.get("labels", [])
+        return GuestFile(
+            revision_id=revision.id, number=sent.number, revision=revision.code, title=revision.title,
+            file_name=_name(session, revision, sent), size_bytes=blob.size_bytes,
+            pages=[show_page(page, labels) for page in pages], tile_px=TILE_PX, first_level=FIRST_LEVEL,
+            whole_level=WHOLE_PAGE_LEVEL, large_level=LARGE_LEVEL, top_level=TOP_LEVEL,
+        )  # fmt: skip
+
+
+def _name(session: Session, revision: RevisionRow, sent: TransmittalDocumentRow) -> str:
+    if sent.file:
+        return sent.file
+    document = session.scalars(select(DocumentRow).where(DocumentRow.id == sent.document_id)).one()
+    return sent_names("", [(document, revision)])[0]
+
+
+def _content(context: Context, secret: str, revision_id: str) -> str:
+    with context.database.read() as session:
+        return _sent(context, session, secret, revision_id)[1].sha256
+
+
+def read_tile(
+    context: Context, press: Press, secret: str, revision_id: str, tile: tuple[int, int, int, int]
+) -> Path:  # fmt: skip
+    """`tile` is page, level, column and row. Raises NotFound outside the page."""
+    sha256 = _content(context, secret, revision_id)
+    return draw_tile(context, press, sha256, context.blobs.local_sheet(sha256), tile, revision_id)
+
+
+def read_page(context: Context, press: Press, secret: str, revision_id: str, leaf: tuple[int, int]) -> Path:
+    """The whole page; `leaf` is page and level."""
+    sha256 = _content(context, secret, revision_id)
+    return draw_whole(context, press, sha256, context.blobs.local_sheet(sha256), leaf, revision_id)
+
+
+def download_file(context: Context, secret: str, revision_id: str) -> FileToSend:
+    """One file as it came, under its name in the ZIP. An entry of the trail; the first has its time at the receipt."""
+    with context.database.write() as session:
+        opened, revision, sent = _sent(context, session, secret, revision_id)
+        opened.guest.need("download")
+        recipient, act = opened.recipient, opened.guest.act
+        take_one(session, key_of("guest download", opened.guest.link.id), _MOST_DOWNLOADS, act.at)
+        if session.get(RecipientFileRow, (recipient.id, revision_id)) is None:
+            session.add(RecipientFileRow(recipient_id=recipient.id, revision_id=revision_id, downloaded_at=act.at))
+        others = (receipt(recipient), Subject("revision", revision_id))
+        after = {"file": _name(session, revision, sent)}
+        subject = Subject("transmittal", opened.row.id)
+        fact = Fact(FactKind.TRANSMITTAL_DOWNLOADED, subject, opened.row.number, others, after=after)
+        act.record(opened.row.project_id, fact)
+        tell_transmittal(session, act.at, opened.row, by=act.actor.person_id)
+        media = session.get_one(BlobRow, revision.sha256).media_type
+        return FileToSend(context.blobs.local(revision.sha256), after["file"], media)
