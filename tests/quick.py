@@ -24,7 +24,7 @@ BROWSER = {
     "formats": ("test_other_files", "test_hostile", "test_marks_travel"),
     "frame": ("test_screens", "test_sizes"),
     "intake": ("test_intake",),
-    "links": ("test_links", "test_outside"),
+    "links": ("test_links", "test_outside", "test_recipient"),
     "live": ("test_live",),
     "mail": ("test_mail", *DAY),
     "mail_in": ("test_mail",),
@@ -41,7 +41,7 @@ BROWSER = {
     "standins": ("test_mail", *DAY),
     "supervisor": ("test_running",),
     "trail": ("test_proof",),
-    "transmittals": ("test_mail", "test_holders", *DAY),
+    "transmittals": ("test_mail", "test_holders", "test_recipient", *DAY),
     "worker": ("test_intake",),
 }
 SHARED = ("test_screens", "test_sizes", *DAY)

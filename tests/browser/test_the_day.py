@@ -177,7 +177,7 @@ def receive(outsider, tmp_path, sent):
     expect(outsider.get_by_role("heading")).to_have_text("A transmittal for Yusuf Haldane")
     outsider.get_by_role("button", name="Open it").click()
     expect(outsider.get_by_role("heading", name=f"Transmittal {sent}")).to_be_visible()
-    expect(outsider.get_by_role("row")).to_have_count(3)
+    expect(outsider.get_by_role("list", name="Documents").get_by_role("listitem")).to_have_count(2)
     with outsider.expect_download() as download:
         outsider.get_by_role("button", name=re.compile("Download all")).click()
     target = tmp_path / "pack.zip"

@@ -162,6 +162,7 @@ FORMS = {
 ELSEWHERE = {
     "ready-route": "test_projects",
     "reset-factor": "test_keys",
+    "guest-receipt": "test_recipient",
     "guest-talk": "test_links",
     "absence": "test_reviews",
     "held-sender": "test_mail",

@@ -45,6 +45,7 @@ BODIES = {
     },
     "remove_reader": lambda ids: {"batch_id": ids["batch"], "version": 99},
     "change_documents": lambda ids: {"project_id": ids["project"], "changes": []},
+    "take_transmittals": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "take_log": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "export_register": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "keep_view": lambda ids: {"project_id": ids["project"], "name": "", "shared": False, "content": {}},
@@ -291,6 +292,7 @@ def _ask(who, rule, method, ids):
         "print_sheet",
         "take_comments",
         "take_log",
+        "take_transmittals",
     ):
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
@@ -333,8 +335,9 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 
 OF_COMPANIES = {
-    "read_transmittal", "acknowledge_as_member", "download_part", "void_transmittal", "chase_transmittals",
-    "send_mail_again", "catch_up", "hand_over", "download_mail", "read_draft", "change_draft", "discard_draft",
+    "read_transmittal", "take_evidence", "acknowledge_as_member", "download_part", "void_transmittal",
+    "chase_transmittals", "send_mail_again", "catch_up", "hand_over", "download_mail", "read_draft",
+    "change_draft", "discard_draft",
 }  # fmt: skip
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""
 ABOUT_THE_THING = {

@@ -161,6 +161,8 @@ const WORDS: Record<string, string> = {
   nothing_in_force: '',
   too_many_drafts: '',
   void_already: '',
+  expires_before: '',
+  view_only: '',
   files_for_all: '',
   words_only: '',
   mark_still_there: '',

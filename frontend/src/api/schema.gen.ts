@@ -4160,8 +4160,7 @@ export interface paths {
         /** The log of transmittals, newest first. */
         get: operations["list_transmittals"];
         put?: never;
-        /** Send documents out. */
-        post: operations["send_transmittal"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4255,6 +4254,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/transmittals/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The log as a file, narrowed as it is shown. A POST, because each taking is recorded. */
+        post: operations["take_transmittals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/transmittals/{transmittal_id}": {
         parameters: {
             query?: never;
@@ -4283,6 +4299,23 @@ export interface paths {
         put?: never;
         /** Acknowledge a transmittal sent to oneself. */
         post: operations["acknowledge_as_member"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/transmittals/{transmittal_id}/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One transmittal with all its times as a PDF. A POST, because each taking is recorded. */
+        post: operations["take_evidence"];
         delete?: never;
         options?: never;
         head?: never;
@@ -11453,6 +11486,52 @@ export interface components {
              * @enum {string}
              */
             whose: "" | "with_me" | "my_company" | "started";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * TakeTransmittalsForm
+         * @description As a form of the browser sends it.
+         */
+        TakeTransmittalsForm: {
+            /**
+             * Company
+             * @default
+             */
+            company: string;
+            /**
+             * Document
+             * @default
+             */
+            document: string;
+            /**
+             * Form
+             * @default xlsx
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+            /** Project Id */
+            project_id: string;
+            /**
+             * Purpose
+             * @default
+             */
+            purpose: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "waiting" | "overdue" | "acknowledged" | "back" | "void";
+            /**
+             * Way
+             * @default
+             * @enum {string}
+             */
+            way: "" | "out" | "in";
             /**
              * Words
              * @default
@@ -23612,48 +23691,6 @@ export interface operations {
             };
         };
     };
-    send_transmittal: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SendTransmittal"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Sent"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Refused, with the reason. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     chase_transmittals: {
         parameters: {
             query?: never;
@@ -23946,6 +23983,49 @@ export interface operations {
             };
         };
     };
+    take_transmittals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["TakeTransmittalsForm"];
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_transmittal: {
         parameters: {
             query?: never;
@@ -24003,6 +24083,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_evidence: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                transmittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
             };
             /** @description Bad Request */
             400: {

@@ -20,6 +20,7 @@ export const FORMS = {
   'document-field': 'A field of a document',
   'drawing-set': 'A drawing set',
   'end-check-out': 'A check-out to end',
+  'guest-receipt': 'A note with an acknowledgement',
   'guest-talk': 'Something to say',
   'hand-in': 'Answers in a review',
   'held-sender': 'A sender to add',

@@ -12,14 +12,14 @@ import pytest
 from nod.core.trail import seals
 from nod.formats.files.bag import Damaged
 from nod.services.register import withdrawals
-from nod.services.transmittals import transmittals_view
+from nod.services.transmittals import guests
 from nod.services.transmittals.packages import pack_bag
 from tests.services.transmittals.test_transmittals import _send, closed  # noqa: F401
 from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name
 
 
 def _taken(world, sent):
-    return bytes_of(transmittals_view.download_part(world.context, world.actor("marit"), sent.id, "pack"))
+    return bytes_of(guests.download_part(world.context, world.actor("marit"), sent.id, "pack"))
 
 
 def _entries(world, kind):

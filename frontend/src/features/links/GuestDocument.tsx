@@ -1,21 +1,17 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useEffect, useState } from 'react'
 
-import { api, unwrap, type Schemas } from '../../api/client'
+import { api, unwrap } from '../../api/client'
 import { download } from '../../api/download'
 import { bytesText } from '../../domain/bytes'
 import { fullInstant } from '../../domain/dates'
 import { Button } from '../../ui/Button'
-import { TextArea } from '../../ui/Field'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
-import { MailText } from '../../ui/MailText'
-import { By } from '../../ui/Said'
-import { asGuest, pictureOf, type Entered } from './guestVisit'
-import { useField, useKept } from '../../ui/useKept'
+import { PageTurner } from './GuestPages'
+import { GuestTalk } from './GuestTalk'
+import { asGuest, pictureOf, ZONE, type Entered } from './guestVisit'
 import { isLost } from '../../api/fetched'
-
-const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone
 
 export interface RoomProps {
   visit: Entered
@@ -67,7 +63,9 @@ export function GuestDocument({ visit, onClosed }: RoomProps) {
       ) : (
         <p className="text-second">This file has no pages to look at.</p>
       )}
-      {it.allows.includes('comment') && <GuestTalk visit={visit} />}
+      {it.allows.includes('comment') && (
+        <GuestTalk visit={visit} head="What is said about it" label="Say something" act="Say it" />
+      )}
     </main>
   )
 }
@@ -94,99 +92,15 @@ function Pages({ visit, pages }: { visit: Entered; pages: number }) {
   useEffect(() => () => (shown ? URL.revokeObjectURL(shown) : undefined), [shown])
   return (
     <section aria-label="Pages">
-      {pages > 1 && (
-        <div className="mb-2 flex items-center gap-2 text-list">
-          <Button small why={page === 0 && 'This is the first page.'} onClick={() => setPage(page - 1)}>
-            Page before
-          </Button>
-          <span>
-            {page + 1} of {pages}
-          </span>
-          <Button
-            small
-            why={page + 1 === pages && 'This is the last page.'}
-            onClick={() => setPage(page + 1)}
-          >
-            Page after
-          </Button>
-        </div>
-      )}
+      <div className="mb-2">
+        <PageTurner count={pages} page={page} onPage={setPage} />
+      </div>
       <ErrorNote error={picture.error} again={() => void picture.refetch()} />
       {shown ? (
         <img src={shown} alt={`Page ${page + 1}`} className="w-full border border-line bg-white" />
       ) : (
         !picture.error && <Loading what="the page" />
       )}
-    </section>
-  )
-}
-
-/** Times are the reader's own here, as a guest sits in no project. */
-function Words({ said }: { said: Schemas['Reply'] }) {
-  return (
-    <div className="mb-1.5 border-l-2 border-line pl-2">
-      <p className="text-note text-second">
-        <By author={said.author} /> · {fullInstant(said.at, ZONE)}
-      </p>
-      <MailText text={said.text} folds={said.folds} />
-      {said.attachments.length > 0 && (
-        <p className="text-note text-second">
-          With it: {said.attachments.map((each) => each.name).join(', ')}
-        </p>
-      )}
-    </div>
-  )
-}
-
-function GuestTalk({ visit }: { visit: Entered }) {
-  const client = useQueryClient()
-  const key = ['guest', 'talk', visit.guest] as const
-  const form = useKept('guest-talk', visit.guest)
-  const [text, setText] = useField(form, 'text', '')
-  const talk = useQuery({
-    queryKey: key,
-    queryFn: () => unwrap(api.GET('/api/guest/talk', asGuest(visit))),
-    // The live channel is for those who are signed in.
-    refetchInterval: 5000,
-  })
-  const say = useMutation({
-    mutationFn: () => unwrap(api.POST('/api/guest/talk', { body: { text }, ...asGuest(visit) })),
-    onSuccess: (answer: Schemas['GuestTalk']) => {
-      client.setQueryData(key, answer)
-      setText('')
-    },
-  })
-  return (
-    <section aria-label="Talk" className="mt-6 max-w-[76ch]">
-      <h2 className="mb-2 text-head font-semibold">What is said about it</h2>
-      <ErrorNote error={talk.error} again={() => void talk.refetch()} />
-      {talk.data?.said.length === 0 && <p className="mb-2 text-second">Nobody has said anything yet.</p>}
-      {talk.data?.said.map((each) => (
-        <Words key={each.id} said={each} />
-      ))}
-      <form
-        onSubmit={(event) => {
-          event.preventDefault()
-          say.mutate()
-        }}
-      >
-        <TextArea
-          keep={form}
-          label="Say something"
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />
-        <ErrorNote error={say.error} />
-        <Button
-          className="mt-2"
-          look="act"
-          type="submit"
-          busy={say.isPending}
-          why={!text.trim() && 'Write something first.'}
-        >
-          Say it
-        </Button>
-      </form>
     </section>
   )
 }

@@ -10,7 +10,8 @@ import { Button } from '../../ui/Button'
 import { MarkShapes } from '../../ui/MarkShapes'
 import { ErrorNote } from '../../ui/Notes'
 import { By } from '../../ui/Said'
-import { TileView, type View } from '../../ui/TileView'
+import type { View } from '../../ui/TileView'
+import { GuestPaper, PageTurner } from './GuestPages'
 import { asGuest, type Entered, type Part } from './guestVisit'
 
 type Document = Part['documents'][number]
@@ -39,7 +40,6 @@ export function GuestSheet({ visit, part, document }: Props) {
         }),
       ),
   })
-  const shape = document.pages[page]
   const ink = marks.data?.marks ?? []
   function goTo(mark: Mark) {
     setChosen(mark.id)
@@ -52,26 +52,24 @@ export function GuestSheet({ visit, part, document }: Props) {
   return (
     <div className="flex min-h-0 flex-1 max-md:flex-col">
       <div className="relative min-h-0 min-w-0 flex-1 touch-none">
-        {shape ? (
-          <Paper
-            visit={visit}
-            part={part}
-            document={document}
-            page={page}
-            marks={ink}
-            chosen={chosen}
-            view={view}
-          />
-        ) : (
-          <p className="p-6 text-second">This file has no pages to look at. Download it to see it.</p>
-        )}
+        <Paper
+          visit={visit}
+          part={part}
+          document={document}
+          page={page}
+          marks={ink}
+          chosen={chosen}
+          view={view}
+        />
       </div>
       <aside
         aria-label="Document"
         className="w-[300px] shrink-0 overflow-auto border-l border-line px-3 py-2 text-list max-md:max-h-[24dvh] max-md:w-full max-md:border-t max-md:border-l-0"
       >
         <About visit={visit} document={document} />
-        {document.pages.length > 1 && <Pages count={document.pages.length} page={page} onPage={setPage} />}
+        <div className="mt-2">
+          <PageTurner count={document.pages.length} page={page} onPage={setPage} />
+        </div>
         <ErrorNote error={marks.error} again={() => void marks.refetch()} />
         <InkList marks={ink} chosen={chosen} onChoose={goTo} />
       </aside>
@@ -88,34 +86,27 @@ interface PaperProps extends Props {
 
 function Paper({ visit, part, document, page, marks, chosen, view }: PaperProps) {
   const shape = document.pages[page]
-  if (!shape) return null
   return (
-    <TileView
-      source={{
-        address: `/api/guest/review/${document.revision_id}/tiles/${page}`,
-        width: shape.width_pt,
-        height: shape.height_pt,
-        tilePx: part.tile_px,
-        firstLevel: part.first_level,
-        topLevel: part.top_level,
-        wholeLevel: part.whole_level,
-        largeLevel: part.large_level,
-        headers: asGuest(visit).headers,
-      }}
-      drawing={false}
-      keep={`${document.revision_id} ${page}`}
+    <GuestPaper
+      visit={visit}
+      address={`/api/guest/review/${document.revision_id}/tiles`}
+      pages={document.pages}
+      page={page}
+      drawn={part}
+      keep={document.revision_id}
       view={view}
-      map
     >
-      <MarkShapes
-        marks={marks.filter((each) => each.page === page)}
-        toView={shape.to_view}
-        drawn={{ with: part.drawn_with, perMm: shape.width_pt / shape.width_mm }}
-        chosen={new Set([chosen])}
-        peeked=""
-        held={NOBODY_HOLDS}
-      />
-    </TileView>
+      {shape && (
+        <MarkShapes
+          marks={marks.filter((each) => each.page === page)}
+          toView={shape.to_view}
+          drawn={{ with: part.drawn_with, perMm: shape.width_pt / shape.width_mm }}
+          chosen={new Set([chosen])}
+          peeked=""
+          held={NOBODY_HOLDS}
+        />
+      )}
+    </GuestPaper>
   )
 }
 
@@ -141,22 +132,6 @@ function About({ visit, document }: Omit<Props, 'part'>) {
         Download it, {bytesText(document.size_bytes)}
       </Button>
     </>
-  )
-}
-
-function Pages({ count, page, onPage }: { count: number; page: number; onPage: (page: number) => void }) {
-  return (
-    <div className="mt-2 flex items-center gap-2">
-      <Button small why={page === 0 && 'This is the first page.'} onClick={() => onPage(page - 1)}>
-        Page before
-      </Button>
-      <span>
-        {page + 1} of {count}
-      </span>
-      <Button small why={page + 1 === count && 'This is the last page.'} onClick={() => onPage(page + 1)}>
-        Page after
-      </Button>
-    </div>
   )
 }
 

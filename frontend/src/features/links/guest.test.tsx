@@ -31,6 +31,12 @@ const transmittal = {
   files_packed: 2,
   pack_bytes: 2_500_000,
   acknowledged_at: null as string | null,
+  acknowledged_note: '',
+  downloaded_at: null,
+  expires_on: null,
+  allows: ['look', 'download', 'acknowledge'],
+  files_taken: [] as string[],
+  void: null,
   verdict_set: [],
   documents: [
     {
@@ -143,16 +149,29 @@ describe('a transmittal by a link', () => {
   it('is acknowledged once', async () => {
     await open()
     GET.mockResolvedValue({ ...transmittal, acknowledged_at: '2027-03-09T08:30:00Z' })
-    await userEvent.click(await screen.findByRole('button', { name: 'Acknowledge that I have it' }))
+    await userEvent.type(await screen.findByLabelText(/^A note with it/), 'Sheet 2 is cut off.')
+    await userEvent.click(screen.getByRole('button', { name: 'Acknowledge that I have it' }))
     expect(await screen.findByText(/^Acknowledged .* Thank you\.$/)).toBeInTheDocument()
     expect(told('/api/guest/transmittal/acknowledge')).toBe(1)
+    expect(POST).toHaveBeenCalledWith(
+      '/api/guest/transmittal/acknowledge',
+      expect.objectContaining({ body: { note: 'Sheet 2 is cut off.' } }),
+    )
     expect(screen.queryByRole('button', { name: /Acknowledge/ })).toBeNull()
+  })
+
+  it('gives nothing to take where it was sent to look at only', async () => {
+    GET.mockResolvedValue({ ...transmittal, allows: ['look', 'acknowledge'] })
+    await open()
+    expect(await screen.findByText('It was sent to be looked at, not downloaded.')).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: 'Look at BFT-TRA-1' })).toBeInTheDocument()
+    expect(screen.queryByRole('button', { name: /Download/ })).toBeNull()
   })
 
   it('says so while it is packed', async () => {
     GET.mockResolvedValue({ ...transmittal, packed: false, files_packed: 1 })
     await open()
-    expect(await screen.findByText(/The documents are being packed, 1 of \d …/)).toBeInTheDocument()
+    expect(await screen.findByText(/The ZIP is being packed, 1 of \d …/)).toBeInTheDocument()
     expect(screen.queryByRole('button', { name: /ZIP/ })).toBeNull()
   })
 })

@@ -3,6 +3,11 @@ import { api, unwrap, type Schemas } from '../../api/client'
 export type Entered = Schemas['Entered']
 /** What is asked of whoever came by a link to a review. */
 export type Part = Schemas['GuestPart']
+/** A transmittal as its recipient sees it. */
+export type GuestSent = Schemas['GuestView']
+
+/** A guest sits in no project: times are the reader's own. */
+export const ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone
 
 const keyOf = (token: string) => `nod-guest ${token}`
 

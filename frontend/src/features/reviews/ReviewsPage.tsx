@@ -5,6 +5,7 @@ import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { hasLevel, useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { TakeLog } from '../../ui/TakeLog'
 import { ListTable, type Column } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { slipsOf } from '../../ui/slips'
@@ -14,7 +15,6 @@ import { Absences } from './Absences'
 import { LogFilters } from './LogFilters'
 import { isNarrowed, readLog, type LogSearch } from './logSearch'
 import { ReviewPanel } from './ReviewPanel'
-import { TakeLog } from './TakeLog'
 import { useReviewLog } from './useReviews'
 
 type Line = Schemas['ReviewLine']
@@ -117,7 +117,7 @@ function Head({ search, onAway }: { search: LogSearch; onAway: () => void }) {
           read={readLog}
           onOpen={(kept) => void navigate({ to: '.', search: readLog(kept) as never })}
         />
-        <TakeLog search={search} />
+        <TakeLog address="/api/reviews/taken" search={search} />
         <Button small onClick={onAway}>
           Who is away
         </Button>

@@ -36,7 +36,7 @@ export function Recipients({ transmittal }: { transmittal: Transmittal }) {
           </thead>
           <tbody>
             {transmittal.recipients.map((each) => (
-              <Row key={each.who.id} recipient={each} />
+              <Row key={each.who.id} recipient={each} documents={transmittal.documents.length} />
             ))}
           </tbody>
         </table>
@@ -52,8 +52,8 @@ export function Recipients({ transmittal }: { transmittal: Transmittal }) {
   )
 }
 
-function Row({ recipient }: { recipient: Recipient }) {
-  const { who, outside } = recipient
+function Row({ recipient, documents }: { recipient: Recipient; documents: number }) {
+  const { who, outside, files_taken: taken } = recipient
   return (
     <tr className="border-b border-line/60">
       <td className="py-1.5 pr-2">
@@ -61,12 +61,22 @@ function Row({ recipient }: { recipient: Recipient }) {
         {recipient.copied && <span className="text-second">copy, </span>}
         <span className="code text-second">{who.company}</span>
         {outside && <span className="text-second"> outside contact</span>}
+        {recipient.link_closed && <span className="block text-note text-ochre">{recipient.link_closed}</span>}
+        {recipient.acknowledged_note && (
+          <span className="block border-l-2 border-line pl-2 whitespace-pre-line">
+            “{recipient.acknowledged_note}”
+          </span>
+        )}
       </td>
       {recipient.receipt ? (
         <>
           <Cell at={recipient.mailed_at} />
           <Cell at={recipient.opened_at} />
-          <Cell at={recipient.downloaded_at} />
+          <Cell
+            at={recipient.downloaded_at}
+            none={taken.length > 0 && !recipient.downloaded_at}
+            how={taken.length > 0 ? `${taken.length} of ${documents} one by one` : ''}
+          />
           <Cell
             at={recipient.acknowledged_at}
             good
@@ -99,10 +109,18 @@ function Back({ recipient, onAgain }: { recipient: Recipient; onAgain: (() => vo
   )
 }
 
-function Cell({ at, good = false, how = '' }: { at: string | null; good?: boolean; how?: string }) {
+interface CellProps {
+  at: string | null
+  good?: boolean
+  how?: string
+  /** `how` says it all. */
+  none?: boolean
+}
+
+function Cell({ at, good = false, how = '', none = false }: CellProps) {
   return (
     <td className={good && at ? 'font-semibold text-spruce' : ''}>
-      {at ? <When at={at} time /> : <span className="text-second">not yet</span>}
+      {at ? <When at={at} time /> : !none && <span className="text-second">not yet</span>}
       {how && <span className="block text-note font-normal">{how}</span>}
     </td>
   )

@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { api, unwrap, type Schemas } from '../../api/client'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
+import { Checkbox } from '../../ui/Checkbox'
 import { DateField } from '../../ui/DateField'
 import { Select, TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
@@ -24,15 +25,20 @@ export interface Beginning {
   draft: Schemas['DraftLine'] | undefined
 }
 
+const LISTS = { people: [], copied: [] }
+
 /** What is on the form, as it is typed. */
-function useTyped({ key, content, lines: first }: Beginning) {
+function useTyped({ key, content: begun, lines: first }: Beginning) {
+  const content = { ...LISTS, ...begun }
   const form = useKept('send', key.slice(0, 900))
   const [lines, setLines] = useField<SendLine[]>(form, 'lines', first)
-  const [people, setPeople] = useField<string[]>(form, 'people', content.people ?? [])
-  const [copied, setCopied] = useField<string[]>(form, 'copied', content.copied ?? [])
-  const [purpose, setPurpose] = useField(form, 'purpose', content.purpose ?? 'information')
-  const [note, setNote] = useField(form, 'note', content.note ?? '')
+  const [people, setPeople] = useField<string[]>(form, 'people', content.people)
+  const [copied, setCopied] = useField<string[]>(form, 'copied', content.copied)
+  const [purpose, setPurpose] = useField(form, 'purpose', content.purpose)
+  const [note, setNote] = useField(form, 'note', content.note)
   const [wanted, setWanted] = useField(form, 'wanted', content.answer_wanted_on ?? '')
+  const [looking, setLooking] = useField(form, 'looking', content.view_only)
+  const [until, setUntil] = useField(form, 'until', content.expires_on ?? '')
   const typed: DraftContent = {
     revisions: lines.map((line) => line.revisionId),
     people,
@@ -40,11 +46,14 @@ function useTyped({ key, content, lines: first }: Beginning) {
     purpose,
     note,
     answer_wanted_on: wanted || null,
+    view_only: looking,
+    expires_on: until || null,
     review_id: content.review_id ?? null,
-    replaces: content.replaces ?? '',
+    replaces: content.replaces,
   }
-  const fields = { purpose, setPurpose, note, setNote, wanted, setWanted, setPeople, setCopied }
-  return { form, lines, setLines, typed, ...fields }
+  const given = { looking, setLooking, until, setUntil, setPeople, setCopied }
+  const fields = { purpose, setPurpose, note, setNote, wanted, setWanted }
+  return { form, lines, setLines, typed, ...given, ...fields }
 }
 
 function useAddressees() {
@@ -153,9 +162,30 @@ function To({ begun, state, addressees, acts, trouble }: ToProps) {
         onChosen={state.setPeople}
         onCopied={state.setCopied}
       />
+      <Given state={state} />
       <ErrorNote error={refused ?? addressees.error ?? trouble} />
       <Foot begun={begun} typed={state.typed} people={people} acts={acts} />
     </div>
+  )
+}
+
+/** What their links let them do, and for how long. */
+function Given({ state }: { state: State }) {
+  return (
+    <fieldset className="flex flex-col gap-2">
+      <legend className="mb-1 font-medium">What their link gives</legend>
+      <Checkbox
+        label="To look at only, not to download"
+        checked={state.looking}
+        onChange={state.setLooking}
+      />
+      <DateField
+        keep={state.form}
+        label="It works until the end of"
+        value={state.until}
+        onChange={state.setUntil}
+      />
+    </fieldset>
   )
 }
 
@@ -194,7 +224,7 @@ function Foot({ begun: { draft }, typed, people, acts }: FootProps) {
       <p className="mb-2 text-second">
         {to.length === 0
           ? 'Choose who receives it.'
-          : `${names(to).join(', ')} will get a mail with a link to the cover sheet and all documents. What is sent stays as it is.${copyWords}`}
+          : `${names(to).join(', ')} will get a mail with a link to ${typed.view_only ? 'look at all documents, not to download them' : 'the cover sheet and all documents'}. What is sent stays as it is.${copyWords}`}
       </p>
       <div className="flex flex-wrap gap-2">
         <Button look="act" type="submit" busy={acts.send.isPending} why={reasonNot(typed)}>

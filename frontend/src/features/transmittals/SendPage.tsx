@@ -19,6 +19,7 @@ const NOTHING: DraftContent = {
   answer_wanted_on: null,
   review_id: null,
   replaces: '',
+  view_only: false,
 }
 
 interface Asked {

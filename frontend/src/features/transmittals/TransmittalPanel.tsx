@@ -100,6 +100,12 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
         ) : (
           'No answer is asked for.'
         )}{' '}
+        {transmittal.view_only && 'It was sent to be looked at, not downloaded. '}
+        {transmittal.expires_on && (
+          <>
+            Its links work until the end of <Day on={transmittal.expires_on} />.{' '}
+          </>
+        )}
         {transmittal.review_id && (
           <>
             From{' '}
@@ -116,7 +122,7 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
       </p>
       <Void transmittal={transmittal} />
       <GivenUpNotes work={transmittal.given_up} />
-      <div className="flex items-center gap-2">
+      <div className="flex flex-wrap items-center gap-2">
         {transmittal.packed ? (
           <>
             <Button onClick={() => download(`/api/transmittals/${line.id}/parts/cover`)}>
@@ -124,6 +130,12 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
             </Button>
             <Button onClick={() => download(`/api/transmittals/${line.id}/parts/pack`)}>
               All of it, ZIP, {bytesText(transmittal.pack_bytes)}
+            </Button>
+            <Button
+              title="What went, to whom, every time and hash, and the seal of the audit trail"
+              onClick={() => download(`/api/transmittals/${line.id}/evidence`)}
+            >
+              Evidence, PDF
             </Button>
           </>
         ) : (

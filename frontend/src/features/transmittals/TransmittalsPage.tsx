@@ -7,6 +7,7 @@ import { ListTable, type Column } from '../../ui/ListTable'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { slipsOf } from '../../ui/slips'
 import { Day, When } from '../../ui/Standing'
+import { TakeLog } from '../../ui/TakeLog'
 import { Views } from '../../ui/Views'
 import { Drafts } from './Drafts'
 import { isNarrowed, readLog, type LogSearch } from './logSearch'
@@ -93,6 +94,7 @@ function Head({ search }: { search: LogSearch }) {
           read={readLog}
           onOpen={(kept) => void navigate({ to: '.', search: readLog(kept) as never })}
         />
+        <TakeLog address="/api/transmittals/taken" search={search} />
         <Link
           to="/transmittals/holders"
           className="inline-flex min-h-6 items-center text-list text-plum underline"

@@ -84,6 +84,8 @@ describe('sending out', () => {
     expect(screen.getByText(/Ottilie Vane, Bram Hale will get a mail/)).toBeInTheDocument()
     await userEvent.type(screen.getByLabelText('Covering note'), 'For the pour.')
     await userEvent.selectOptions(screen.getByLabelText('Purpose of issue'), 'construction')
+    await userEvent.click(screen.getByRole('checkbox', { name: /^To look at only/ }))
+    expect(screen.getByText(/a link to look at all documents, not to download them/)).toBeInTheDocument()
     await userEvent.click(screen.getByRole('button', { name: 'Send to 2' }))
     await waitFor(() => expect(navigate).toHaveBeenCalledOnce())
     expect(sent()).toEqual([
@@ -95,6 +97,8 @@ describe('sending out', () => {
         purpose: 'construction',
         note: 'For the pour.',
         answer_wanted_on: null,
+        view_only: true,
+        expires_on: null,
         review_id: null,
         replaces: '',
         draft_id: '',

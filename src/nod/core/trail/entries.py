@@ -73,6 +73,8 @@ class FactKind(StrEnum):
     DRAFT_KEPT = "draft_kept", "kept a draft of a transmittal"
     DRAFT_DISCARDED = "draft_discarded", "discarded a draft of a transmittal"
     TRANSMITTAL_VOIDED = "transmittal_voided", "voided a transmittal"
+    TRANSMITTAL_LOG_TAKEN = "transmittal_log_taken", "took the log of transmittals"
+    TRANSMITTAL_EVIDENCE_TAKEN = "transmittal_evidence_taken", "took the evidence of a transmittal"
     TRANSMITTAL_CHASED = "transmittal_chased", "reminded recipients of a transmittal"
     HANDED_OVER = "handed_over", "handed a revision over on paper"
     HAND_OVER_REMOVED = "hand_over_removed", "took a hand-over on paper back"

@@ -73,14 +73,16 @@ def _story(cover: Cover) -> list[Flowable]:
         Paragraph(count, style_of(11, "Bold")),
         Spacer(1, 2 * mm),
         _document_table(cover.lines),
-        *(_seal(cover.seal) if cover.seal else []),
+        *(seal_lines(_SEAL, cover.seal) if cover.seal else []),
     ]
 
 
-def _seal(note: str) -> list[Flowable]:
-    """To the letter: it is checked by who has kept this sheet."""
+_SEAL = "Seal of the sender’s audit trail, with this sending in it. It proves later that nothing was rewritten:"
+
+
+def seal_lines(said: str, note: str) -> list[Flowable]:
+    """The note to the letter, as it is checked by who has kept the sheet."""
     small = style_of(7.5, second=True)
-    said = "Seal of the sender’s audit trail, with this sending in it. It proves later that nothing was rewritten:"
     lines = "<br/>".join(escape(line) or "&nbsp;" for line in note.strip().split("\n"))
     return [Spacer(1, 6 * mm), KeepTogether([Paragraph(said, small), Spacer(1, 1 * mm), Paragraph(lines, small)])]
 

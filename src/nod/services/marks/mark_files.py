@@ -27,6 +27,7 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import named, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor, Seat
+from nod.services.files.tables_out import MEDIA, Exported
 from nod.services.marks.linked_things import filed_links
 from nod.services.marks.mark_rows import is_read_by, marks_with_threads, shape_of
 from nod.services.marks.marks_view import measures_of
@@ -34,7 +35,6 @@ from nod.services.marks.readers import is_open_ink
 from nod.services.marks.scales import pages_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
-from nod.services.register.exports import MEDIA, Exported
 from nod.services.sheet.title_blocks import box_of
 from nod.services.threads.said import author_ids, author_of, named_author, reply_rows
 from nod.store.tables import BlobRow, MarkRow, PageRow, ThreadRow

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Literal
 
 from nod.core.marks import lengths
@@ -13,15 +11,15 @@ from nod.core.marks.lengths import MM_PER_FOOT, Units
 from nod.core.marks.marks import MarkKind
 from nod.core.marks.measures import Measured
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.files.spreadsheet import Value
 from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
+from nod.services.files.tables_out import Exported, table_out
 from nod.services.marks.marks_view import Mark, list_marks
 from nod.services.marks.scales import units_of
 from nod.services.register.documents import sendable_name
-from nod.services.register.exports import MEDIA, Exported
 
 _HEADS = ("Kind", "Label", "Text", "Page", "Value", "Unit", "±", "In words", "Author", "Company")
 _WIDTHS = (90, 140, 260, 50, 90, 60, 80, 160, 140, 70)
@@ -102,16 +100,7 @@ def export_measures(context: Context, actor: Actor, revision_id: str, form: Lite
         act.record(document.project_id, fact)
         stem = sendable_name(document.number, revision.code, revision.status, "x").removesuffix(".x")
     rows = [*(_row(line, units) for line in lines), *_total_rows(lines, units)]
-    return Exported(_written(context, form, rows), f"{stem}_measures.{form}", MEDIA[form])
-
-
-def _written(context: Context, form: str, rows: list[list[Value]]) -> bytes:
-    if form == "csv":
-        return write_csv(_HEADS, rows).encode()
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        target = Path(aside) / "measures.xlsx"
-        write_xlsx(target, _HEADS, _WIDTHS, rows)
-        return target.read_bytes()
+    return table_out(context, f"{stem}_measures", form, list(zip(_HEADS, _WIDTHS, strict=True)), rows)
 
 
 def _row(line: _Line, units: Units) -> list[Value]:

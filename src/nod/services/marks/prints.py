@@ -20,10 +20,10 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
+from nod.services.files.tables_out import MEDIA, Exported
 from nod.services.marks.mark_files import filed_marks, ink_on, taken_away
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
-from nod.services.register.exports import MEDIA, Exported
 from nod.services.register.in_force import around_of
 from nod.store.tables import (
     BlobRow,

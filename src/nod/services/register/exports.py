@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, datetime
-from pathlib import Path
 from typing import Literal
 from zoneinfo import ZoneInfo
 
@@ -15,9 +13,10 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import RuleBroken
 from nod.core.register.columns import FIELD, USUAL, Column, Kind
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.files.spreadsheet import Value
 from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.files.tables_out import Exported, table_out
 from nod.services.register.register_list import AskedView, DocumentLine, lines_of, read_view
 from nod.store import register_query
 from nod.store.register_query import RegisterView
@@ -26,18 +25,6 @@ MOST_LINES = 100_000
 MOST_AT_ONCE = 5000
 """Longer lists take seconds: the worker makes them (see `list_packs`)."""
 _PAGE = 1000
-MEDIA = {
-    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-    "csv": "text/csv; charset=utf-8",
-    "pdf": "application/pdf",
-}
-
-
-@dataclass(frozen=True)
-class Exported:
-    content: bytes
-    name: str
-    media_type: str
 
 
 def export_register(
@@ -59,11 +46,8 @@ def export_register(
         act.record(seat.project.id, fact)
     with context.database.read() as session:
         rows = rows_of(session, take_seat(session, actor, asked.project_id), view, columns, context.clock.now())
-        with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-            target = Path(aside) / "register"
-            write(target, form, columns, (cells for _, cells in rows))
-            content = target.read_bytes()
-    return Exported(content, f"{stem}.{form}", MEDIA[form])
+        heads = [(each.head, each.width) for each in columns]
+        return table_out(context, stem, form, heads, (cells for _, cells in rows))
 
 
 def asked_for(
@@ -74,14 +58,6 @@ def asked_for(
     if total > MOST_LINES:
         raise RuleBroken("list_large", f"The list has {total:,} lines; at most {MOST_LINES:,} go into one file.")
     return view, _columns(view, keys), total
-
-
-def write(target: Path, form: str, columns: list[Column], rows: Iterator[list[Value]]) -> None:
-    heads = [each.head for each in columns]
-    if form == "csv":
-        target.write_text(write_csv(heads, rows), encoding="utf-8")
-    else:
-        write_xlsx(target, heads, [each.width for each in columns], rows)
 
 
 def _columns(view: RegisterView, keys: list[str]) -> list[Column]:

@@ -25,8 +25,8 @@ from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import SYSTEM, Actor, Seat, actor_of, take_seat, tree_of
 from nod.services.acts.work import Concern, Job, Lane, work
 from nod.services.files.files_to_send import FileToSend
+from nod.services.files.tables_out import MEDIA
 from nod.services.register.documents import sendable_name
-from nod.services.register.exports import MEDIA
 from nod.store import journal
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id

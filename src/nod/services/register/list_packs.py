@@ -19,7 +19,8 @@ from nod.services.acts.answers import Command
 from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor, actor_of, take_seat, tree_of
 from nod.services.acts.work import Concern, Job, Lane, work
-from nod.services.register.exports import asked_for, rows_of, write
+from nod.services.files.tables_out import write_table
+from nod.services.register.exports import asked_for, rows_of
 from nod.services.register.folder_packs import (
     OPEN,
     PackShown,
@@ -102,7 +103,8 @@ def make_list(job: Job, payload: dict[str, Any]) -> None:
             asked = AskedView(row.project_id, *(kept[key] for key in _ASKED))
             view, columns, total = asked_for(session, seat, asked, kept["columns"])
             rows = rows_of(session, seat, view, columns, context.clock.now())
-            write(aside, kept["form"], columns, _telling(job, pack_id, rows, documents))
+            heads, widths = [each.head for each in columns], [each.width for each in columns]
+            write_table(aside, kept["form"], heads, widths, _telling(job, pack_id, rows, documents))
     except PackStopped:
         aside.unlink(missing_ok=True)
         return

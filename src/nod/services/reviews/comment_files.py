@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import datetime
-from pathlib import Path
 from zoneinfo import ZoneInfo
 
 from nod.core.access.levels import Level
@@ -14,12 +12,12 @@ from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.reviews import comments as rules
 from nod.core.reviews.comments import CommentAct
 from nod.core.trail.entries import FactKind
-from nod.formats.files.spreadsheet import Table, Value, cell_name, write_xlsx
+from nod.formats.files.spreadsheet import Table, Value, cell_name
 from nod.services.acts.answers import Answered, named
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.files.tables_in import table_in
-from nod.services.register.exports import MEDIA, Exported
+from nod.services.files.tables_out import MEDIA, Exported, table_out
 from nod.services.reviews.comment_sheet import CommentSheet, CommentShown, read_comments
 from nod.services.reviews.comments import (
     LONGEST_NAME,
@@ -67,20 +65,18 @@ def take_comments(context: Context, actor: Actor, review_id: str, form: str) -> 
         loaded, _ = parties_of(act.session, actor, row, seat)
         record(act, loaded, FactKind.COMMENTS_TAKEN, {"as": form, "comments": len(sheet.comments)})
         zone, project, at = seat.project.time_zone, f"{seat.project.number} {seat.project.name}", act.at
-    content = _xlsx(context, sheet) if form == "xlsx" else _pdf(sheet, project, zone, at, actor.name)
-    return Exported(content, f"{sheet.number}_comments.{form}", MEDIA[form])
+    stem = f"{sheet.number}_comments"
+    if form == "xlsx":
+        return table_out(context, stem, form, _HEADS, _rows(sheet))
+    return Exported(_pdf(sheet, project, zone, at, actor.name), f"{stem}.pdf", MEDIA[form])
 
 
-def _xlsx(context: Context, sheet: CommentSheet) -> bytes:
-    rows: list[list[Value]] = [
+def _rows(sheet: CommentSheet) -> list[list[Value]]:
+    return [
         [each.number, each.document, each.revision, each.place, each.text, named(each.by), each.grave, each.response,
          _responder(each), each.state, each.close_note]
         for each in sheet.comments
     ]  # fmt: skip
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        target = Path(aside) / "comments"
-        write_xlsx(target, [head for head, _ in _HEADS], [width for _, width in _HEADS], rows)
-        return target.read_bytes()
 
 
 def _responder(each: CommentShown) -> str:

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import tempfile
 from collections.abc import Iterator
 from dataclasses import replace
 from datetime import datetime
-from pathlib import Path
 from typing import Literal
 from zoneinfo import ZoneInfo
 
@@ -14,11 +12,11 @@ from sqlalchemy import select
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.files.spreadsheet import Value, write_csv, write_xlsx
+from nod.formats.files.spreadsheet import Value
 from nod.services.acts.answers import named
 from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor
-from nod.services.register.exports import MEDIA, Exported
+from nod.services.files.tables_out import Exported, table_out
 from nod.services.reviews.log import AskedLog, list_log
 from nod.services.reviews.reviews_view import ReviewLine
 from nod.store.dialects.sqlite import one_of
@@ -46,13 +44,7 @@ def take_log(context: Context, actor: Actor, asked: AskedLog, form: Literal["xls
         fact = Fact(FactKind.REVIEW_LOG_TAKEN, Subject("project", seat.project.id), seat.project.name, after=after)
         act.record(seat.project.id, fact)
         zone = ZoneInfo(seat.project.time_zone)
-    heads, rows = [head for head, _ in _HEADS], _rows(context, actor, asked, zone, total)
-    if form == "csv":
-        return Exported(write_csv(heads, rows).encode(), f"{stem}.csv", MEDIA["csv"])
-    with tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside:
-        target = Path(aside) / "log"
-        write_xlsx(target, heads, [width for _, width in _HEADS], rows)
-        return Exported(target.read_bytes(), f"{stem}.xlsx", MEDIA["xlsx"])
+    return table_out(context, stem, form, _HEADS, _rows(context, actor, asked, zone, total))
 
 
 def _rows(context: Context, actor: Actor, asked: AskedLog, zone: ZoneInfo, total: int) -> Iterator[list[Value]]:

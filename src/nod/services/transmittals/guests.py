@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from datetime import date, datetime
 
 from pydantic import Field
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
@@ -24,11 +23,12 @@ from nod.services.transmittals.drafts import LONGEST_NOTE
 from nod.services.transmittals.holding import refresh_holders_of
 from nod.services.transmittals.kind import TRANSMITTAL, receipt
 from nod.services.transmittals.receipts import files_taken
-from nod.services.transmittals.recipients import tell_sender, tell_transmittal
+from nod.services.transmittals.recipients import recipient_of, tell_sender, tell_transmittal
 from nod.services.transmittals.transmittals_view import (
     SentDocument,
     VoidShown,
     part_of,
+    sees_receipts,
     sent_documents,
     void_shown,
 )
@@ -161,14 +161,37 @@ def acknowledge_as_member(context: Context, actor: Actor, transmittal_id: str) -
     """For a recipient who is signed in. Raises NotAllowed for a member it was not sent to."""
     with acting(context, actor) as act:
         row, _ = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
-        query = select(RecipientRow).where(
-            RecipientRow.transmittal_id == transmittal_id, RecipientRow.person_id == actor.person_id
-        )
-        recipient = act.session.scalars(query).one_or_none()
+        recipient = recipient_of(act.session, row.id, actor.person_id)
         if recipient is None:
             raise NotAllowed("not_a_recipient", "This transmittal was sent to others.", row.number)
         recipient.opened_at = recipient.opened_at or act.at
         _acknowledge(act, recipient, row)
+
+
+def download_part(context: Context, actor: Actor, transmittal_id: str, part: str) -> FileToSend:
+    """The cover sheet or the ZIP, for a member; a recipient's first ZIP has its time at their receipt.
+
+    Raises NotFound while it is not packed yet, NotAllowed for a recipient who may only look.
+    """
+    with acting(context, actor) as act:
+        row, seat = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
+        if row.view_only and not sees_receipts(row, actor, seat):
+            raise NotAllowed("view_only", f"{row.number} was sent to be looked at, not downloaded.", row.number)
+        file = part_of(context, row, part)
+        recipient = recipient_of(act.session, row.id, actor.person_id)
+        if recipient:
+            _took(act, row, recipient, part)
+        else:
+            subject = Subject("transmittal", row.id)
+            fact = Fact(FactKind.TRANSMITTAL_DOWNLOADED, subject, row.number, after={"part": part})
+            act.record(row.project_id, fact)
+        return file
+
+
+def _took(act: Act, row: TransmittalRow, recipient: RecipientRow, part: str) -> None:
+    if part == "pack":
+        recipient.downloaded_at = recipient.downloaded_at or act.at
+    _record(act, row, recipient, FactKind.TRANSMITTAL_DOWNLOADED, {"part": part})
 
 
 def download_as_guest(context: Context, secret: str, part: str) -> FileToSend:
@@ -181,9 +204,7 @@ def download_as_guest(context: Context, secret: str, part: str) -> FileToSend:
         file = part_of(context, row, part)
         act = guest.act
         take_one(session, key_of("guest download", recipient.id), _MOST_DOWNLOADS, act.at)
-        if part == "pack":
-            recipient.downloaded_at = recipient.downloaded_at or act.at
-        _record(act, row, recipient, FactKind.TRANSMITTAL_DOWNLOADED, {"part": part})
+        _took(act, row, recipient, part)
         return file
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from sqlalchemy import select
@@ -66,31 +66,42 @@ def _links_closed(session: Session, recipient_ids: Sequence[str], now: datetime)
 
 def recipients_of(session: Session, transmittal_id: str, company_id: str | None, now: datetime) -> list[RecipientShown]:
     """With the times of one company alone, or with all."""
+    return receipts_of(session, {transmittal_id: company_id}, now)[transmittal_id]
+
+
+def receipts_of(
+    session: Session, whose: Mapping[str, str | None], now: datetime
+) -> dict[str, list[RecipientShown]]:  # fmt: skip
+    """By transmittal, in the order of its recipients; `whose` has the company whose times alone are told, or None."""
     query = (
         select(RecipientRow, PersonRow)
         .join(PersonRow, PersonRow.id == RecipientRow.person_id)
-        .where(RecipientRow.transmittal_id == transmittal_id)
-        .order_by(RecipientRow.place)
+        .where(one_of(RecipientRow.transmittal_id, list(whose)))
+        .order_by(RecipientRow.transmittal_id, RecipientRow.place)
     )
     pairs = list(session.execute(query))
     people = people_by_id(session, {person.id for _, person in pairs})
     ids = [row.id for row, _ in pairs]
     taken, closed = files_taken(session, ids), _links_closed(session, ids, now)
-    found = []
+    found: dict[str, list[RecipientShown]] = {each: [] for each in whose}
     for row, person in pairs:
-        receipt = company_id is None or row.company_id == company_id
-        found.append(
-            RecipientShown(
-                who=people[person.id], email=person.email if receipt else "", outside=not person.password_hash,
-                copied=row.copied, receipt=receipt,
-                mailed_at=row.mailed_at if receipt else None, opened_at=row.opened_at if receipt else None,
-                downloaded_at=row.downloaded_at if receipt else None,
-                acknowledged_at=row.acknowledged_at if receipt else None,
-                acknowledged_how=row.acknowledged_how if receipt else "",
-                acknowledged_note=row.acknowledged_note if receipt else "",
-                files_taken=taken.get(row.id, []) if receipt else [],
-                link_closed=closed.get(row.id, "") if receipt else "",
-                bounced_at=row.bounced_at if receipt else None, bounced_why=row.bounced_why if receipt else "",
-            )
+        shown = RecipientShown(
+            who=people[person.id], email=person.email, outside=not person.password_hash, copied=row.copied,
+            mailed_at=row.mailed_at, opened_at=row.opened_at, downloaded_at=row.downloaded_at,
+            acknowledged_at=row.acknowledged_at, acknowledged_how=row.acknowledged_how,
+            acknowledged_note=row.acknowledged_note, files_taken=taken.get(row.id, []),
+            link_closed=closed.get(row.id, ""), bounced_at=row.bounced_at, bounced_why=row.bounced_why, receipt=True,
         )  # fmt: skip
+        company_id = whose[row.transmittal_id]
+        theirs = company_id is None or row.company_id == company_id
+        found[row.transmittal_id].append(shown if theirs else _without_times(shown))
     return found
+
+
+def _without_times(shown: RecipientShown) -> RecipientShown:
+    """What those see of it to whom it was sent, too."""
+    return RecipientShown(
+        who=shown.who, email="", outside=shown.outside, copied=shown.copied, mailed_at=None, opened_at=None,
+        downloaded_at=None, acknowledged_at=None, acknowledged_how="", acknowledged_note="", files_taken=[],
+        link_closed="", bounced_at=None, bounced_why="", receipt=False,
+    )  # fmt: skip

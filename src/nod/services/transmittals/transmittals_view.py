@@ -10,11 +10,10 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.acts.refusals import NotAllowed, NotFound
-from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.core.acts.refusals import NotFound
 from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Who, people_by_id
-from nod.services.acts.context import Context, acting
+from nod.services.acts.context import Context
 from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.files.files_to_send import FileToSend
@@ -208,7 +207,7 @@ def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Tra
         from_review = select(ReviewRow).where(ReviewRow.id == row.review_id, REVIEW.seen(seat))
         review = session.scalars(from_review).one_or_none()
         pack = session.get(BlobRow, row.pack_sha256) if row.pack_sha256 else None
-        company_id = None if _sees_receipts(row, actor, seat) else actor.company_id
+        company_id = None if sees_receipts(row, actor, seat) else actor.company_id
         recipients = recipients_of(session, row.id, company_id, context.clock.now())
         mails = select(RecipientRow.id).where(RecipientRow.transmittal_id == row.id)
         keys = [f"pack:{row.id}", *(f"mail:recipient:{each}" for each in session.scalars(mails))]
@@ -266,7 +265,7 @@ def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
     ]  # fmt: skip
 
 
-def _sees_receipts(row: TransmittalRow, actor: Actor, seat: Seat) -> bool:
+def sees_receipts(row: TransmittalRow, actor: Actor, seat: Seat) -> bool:
     """Those who sent it, and who runs the project; the others see their own company's."""
     return seat.runs or row.company_id == actor.company_id or row.sent_by == actor.person_id
 
@@ -277,20 +276,6 @@ def void_shown(session: Session, row: TransmittalRow) -> VoidShown | None:
     instead = session.scalar(select(TransmittalRow.number).where(TransmittalRow.replaces == row.id).limit(1))
     by = people_by_id(session, {row.voided_by})[row.voided_by]
     return VoidShown(at=row.voided_at, by=by, why=row.void_why, replaced_by=instead or "")
-
-
-def download_part(context: Context, actor: Actor, transmittal_id: str, part: str) -> FileToSend:
-    """The cover sheet or the ZIP, for a member. Raises NotFound while it is not packed yet."""
-    with acting(context, actor) as act:
-        row, seat = see_thing(act.session, actor, TRANSMITTAL, transmittal_id)
-        if row.view_only and not _sees_receipts(row, actor, seat):
-            raise NotAllowed("view_only", f"{row.number} was sent to be looked at, not downloaded.", row.number)
-        file = part_of(context, row, part)
-        act.record(
-            row.project_id,
-            Fact(FactKind.TRANSMITTAL_DOWNLOADED, Subject("transmittal", row.id), row.number, after={"part": part}),
-        )
-        return file
 
 
 def part_of(context: Context, row: TransmittalRow, part: str) -> FileToSend:

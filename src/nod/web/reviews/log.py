@@ -9,7 +9,7 @@ from flask import Response, send_file
 from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
-from nod.services.register.exports import MEDIA
+from nod.services.files.tables_out import MEDIA
 from nod.services.reviews import lateness, log_taken
 from nod.services.reviews.lateness import Lateness
 from nod.services.reviews.log import AskedLog, State, Whose

@@ -9,7 +9,7 @@ from flask import Response, send_file
 from pydantic import Field, RootModel
 
 from nod.services.acts.answers import Answered, FromOutside, Who
-from nod.services.register.exports import MEDIA
+from nod.services.files.tables_out import MEDIA
 from nod.services.reviews import (
     absences,
     asking_outside,

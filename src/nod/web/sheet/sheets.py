@@ -9,6 +9,7 @@ from flask import Response, send_file
 from pydantic import RootModel
 
 from nod.services.acts.answers import FromOutside
+from nod.services.files.tables_out import Exported
 from nod.services.marks import (
     carried_marks,
     linked_things,
@@ -35,7 +36,6 @@ from nod.services.marks.measures import MeasureTotals
 from nod.services.marks.pens import KeepPens, PenRolls, PensKept
 from nod.services.marks.readers import ReaderOffers
 from nod.services.marks.scales import SetScale, SheetScales
-from nod.services.register.exports import Exported
 from nod.services.sheet import sheet_words, sheets
 from nod.services.sheet.sheet_words import FoundOnSheet, References
 from nod.services.sheet.sheets import Sheet, SheetOpening

@@ -5,14 +5,12 @@ from __future__ import annotations
 from typing import Literal
 
 from flask import Response
-from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.transmittals import (
     chasing,
     checking,
     guests,
-    log,
     sending_again,
     transmittals,
     transmittals_view,
@@ -20,7 +18,6 @@ from nod.services.transmittals import (
 )
 from nod.services.transmittals.chasing import Chase, Chased
 from nod.services.transmittals.checking import CheckSending, Sendable
-from nod.services.transmittals.log import AskedLog, TransmittalLog
 from nod.services.transmittals.sending_again import SendAgain
 from nod.services.transmittals.transmittals import SendTransmittal, Sent
 from nod.services.transmittals.transmittals_view import Addressees, Transmittal
@@ -47,25 +44,6 @@ class RecipientPath(FromOutside):
 class PartPath(FromOutside):
     transmittal_id: str
     part: Literal["cover", "pack"]
-
-
-class LogQuery(FromOutside):
-    project_id: str
-    words: str = ""
-    document: str = ""
-    way: Literal["", "out", "in"] = ""
-    state: Literal["", "waiting", "overdue", "acknowledged", "back", "void"] = ""
-    purpose: str = ""
-    company: str = ""
-    start: int = Field(default=0, ge=0)
-    limit: int = Field(default=100, ge=1, le=200)
-
-
-@api.get("/api/transmittals", responses=answers(TransmittalLog))
-@permission("member")
-def list_transmittals(query: LogQuery) -> TransmittalLog:
-    """The log of transmittals, newest first."""
-    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
 
 
 @api.get("/api/addressees", responses=answers(Addressees))
@@ -116,7 +94,7 @@ def send_mail_again(path: RecipientPath, body: SendAgain) -> None:
 @permission("read")
 def download_part(path: PartPath) -> Response:
     """The cover sheet or the ZIP. A POST, because each download is recorded."""
-    return send(transmittals_view.download_part(context(), actor(), path.transmittal_id, path.part))
+    return send(guests.download_part(context(), actor(), path.transmittal_id, path.part))
 
 
 @api.post("/api/transmittals/<transmittal_id>/void", responses=answers(Voided))
