@@ -4160,7 +4160,8 @@ export interface paths {
         /** The log of transmittals, newest first. */
         get: operations["list_transmittals"];
         put?: never;
-        post?: never;
+        /** Send documents out. */
+        post: operations["send_transmittal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -23669,6 +23670,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TransmittalLog"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_transmittal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendTransmittal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sent"];
                 };
             };
             /** @description Bad Request */

@@ -21,6 +21,7 @@ from tests.world import NUMBER, name, pdf
 def sent(world, closed):  # noqa: F811
     found = _send(world, closed, note="For the <pour> & more.")
     world.send()
+    _visit(world, 1)
     visit, first = _visit(world), closed[1][0][1]
     guests.read_as_guest(world.context, visit)
     world.clock.advance(timedelta(minutes=7))
@@ -50,8 +51,8 @@ def test_the_log_has_a_line_for_each_recipient_with_their_times(world, sent):
 
 def test_another_company_takes_its_own_times_alone(world, sent):
     yusuf, anouk = _lines(world, "anouk")
-    assert (yusuf["Mailed"], yusuf["Acknowledged"], yusuf["Note"]) == (None, None, None)
-    assert anouk["Mailed"]
+    assert (yusuf["Opened"], yusuf["Acknowledged"], yusuf["Note"]) == (None, None, None)
+    assert anouk["Opened"]
     assert _lines(world, "leilani") == []
 
 
@@ -60,13 +61,13 @@ def test_the_evidence_has_every_time_hash_and_the_seal(world, sent, tmp_path):
     assert made.name == "HBC-T-0001_evidence.pdf"
     text, _, _ = read(made, tmp_path)
     flat = " ".join(text.split())
-    leaves = {leaf.hex() for (leaf,) in world.sql("SELECT leaf_sha256 FROM audit_entry WHERE about = 'HBC-T-0001'")}
+    leaves = {leaf.hex() for (leaf,) in world.sql("SELECT leaf_sha256 FROM audit_entry WHERE body LIKE '%HBC-T-0001%'")}
     (note,) = (row[0] for row in world.sql("SELECT note FROM seal ORDER BY size DESC LIMIT 1"))
     for words in (
         "Evidence of transmittal HBC-T-0001", "Marit Osei, Hollinbrook Contracting", "“For the <pour> & more.”",
         "yusuf@sparrowgate.example", "9 Mar 2027, 08:38:00 GMT", "“Thank you, Ünal.”", "1 of 2 documents",
         f"{NUMBER} P01", f"{NUMBER}_P01_S3.pdf", "Downloaded one by one: Yusuf Haldane (SGS)", "not yet",
-        "sent a transmittal", "mailed a transmittal: yusuf@sparrowgate.example",
+        "Marit Osei (HBC) sent a transmittal", "Nod packed a transmittal", "opened a transmittal",
         f"downloaded a transmittal: {NUMBER}_P01_S3.pdf", "took the evidence of a transmittal",
     ):  # fmt: skip
         assert words in flat, words

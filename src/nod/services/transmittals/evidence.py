@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals.evidence import Evidence, EvidenceDocument, EvidenceEntry, EvidenceRecipient
-from nod.services.acts.answers import Who, named
+from nod.services.acts.answers import named
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor
 from nod.services.files.tables_out import MEDIA, Exported
@@ -139,7 +139,7 @@ _PARTS = {"pack": "the ZIP", "cover": "the cover sheet"}
 
 
 def _said(entry: Entry, when: When) -> EvidenceEntry:
-    who = named(Who(id="", name=entry.who, company=entry.company, job=""))
+    who = f"{entry.who} ({entry.company})" if entry.company else entry.who
     what = entry.after.get("file") or _PARTS.get(str(entry.after.get("part")), "") or entry.after.get("to", "")
     more = f": {what}" if isinstance(what, str) and what else ""
     why = f" ({entry.why})" if entry.why else ""

@@ -1,4 +1,4 @@
-"""The log of transmittals over HTTP: read, taken away as a file, and the evidence of one of them."""
+"""The log of transmittals over HTTP: taken away as a file, and the evidence of one of them."""
 
 from __future__ import annotations
 
@@ -6,13 +6,12 @@ import io
 from typing import Literal
 
 from flask import Response, send_file
-from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.files.tables_out import MEDIA, Exported
-from nod.services.transmittals import evidence, log, log_taken
-from nod.services.transmittals.log import AskedLog, State, TransmittalLog, Way
-from nod.web.answers import answers, feature, file_answers
+from nod.services.transmittals import evidence, log_taken
+from nod.services.transmittals.log import AskedLog, State, Way
+from nod.web.answers import feature, file_answers
 from nod.web.guard import actor, context, permission
 
 api = feature("transmittal_log")
@@ -32,22 +31,10 @@ class Narrowed(FromOutside):
     company: str = ""
 
 
-class LogQuery(Narrowed):
-    start: int = Field(default=0, ge=0)
-    limit: int = Field(default=100, ge=1, le=200)
-
-
 class TakeTransmittalsForm(Narrowed):
     """As a form of the browser sends it."""
 
     form: Literal["xlsx", "csv"] = "xlsx"
-
-
-@api.get("/api/transmittals", responses=answers(TransmittalLog))
-@permission("member")
-def list_transmittals(query: LogQuery) -> TransmittalLog:
-    """The log of transmittals, newest first."""
-    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
 
 
 @api.post("/api/transmittals/taken", responses=file_answers(MEDIA["xlsx"], MEDIA["csv"]))

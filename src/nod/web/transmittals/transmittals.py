@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import Literal
 
 from flask import Response
+from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.transmittals import (
     chasing,
     checking,
     guests,
+    log,
     sending_again,
     transmittals,
     transmittals_view,
@@ -18,18 +20,25 @@ from nod.services.transmittals import (
 )
 from nod.services.transmittals.chasing import Chase, Chased
 from nod.services.transmittals.checking import CheckSending, Sendable
+from nod.services.transmittals.log import AskedLog, TransmittalLog
 from nod.services.transmittals.sending_again import SendAgain
 from nod.services.transmittals.transmittals import SendTransmittal, Sent
 from nod.services.transmittals.transmittals_view import Addressees, Transmittal
 from nod.services.transmittals.voiding import Voided, VoidTransmittal
 from nod.web.answers import answers, feature, file_answers, send
 from nod.web.guard import actor, context, permission
+from nod.web.transmittals.log import Narrowed
 
 api = feature("transmittals")
 
 
 class OfProject(FromOutside):
     project_id: str
+
+
+class LogQuery(Narrowed):
+    start: int = Field(default=0, ge=0)
+    limit: int = Field(default=100, ge=1, le=200)
 
 
 class TransmittalPath(FromOutside):
@@ -44,6 +53,13 @@ class RecipientPath(FromOutside):
 class PartPath(FromOutside):
     transmittal_id: str
     part: Literal["cover", "pack"]
+
+
+@api.get("/api/transmittals", responses=answers(TransmittalLog))
+@permission("member")
+def list_transmittals(query: LogQuery) -> TransmittalLog:
+    """The log of transmittals, newest first."""
+    return log.list_log(context(), actor(), AskedLog(**query.model_dump()))
 
 
 @api.get("/api/addressees", responses=answers(Addressees))
