@@ -77,14 +77,19 @@ def _story(cover: Cover) -> list[Flowable]:
     ]
 
 
+_SEAL_PT = A4[0] - 36 * mm - 14
+"""Between the margins, less the padding of the frame."""
 _SEAL = "Seal of the sender’s audit trail, with this sending in it. It proves later that nothing was rewritten:"
 
 
 def seal_lines(said: str, note: str) -> list[Flowable]:
-    """The note to the letter, as it is checked by who has kept the sheet."""
-    small = style_of(7.5, second=True)
-    lines = "<br/>".join(escape(line) or "&nbsp;" for line in note.strip().split("\n"))
-    return [Spacer(1, 6 * mm), KeepTogether([Paragraph(said, small), Spacer(1, 1 * mm), Paragraph(lines, small)])]
+    """The note to the letter, as it is checked by who has kept the sheet: no line of it is broken, however wide."""
+    small, size = style_of(7.5, second=True), 7.5
+    lines = note.strip().split("\n")
+    widest = max(pdfmetrics.stringWidth(line, small.fontName, size) for line in lines)
+    to_letter = style_of(min(size, size * _SEAL_PT / widest), second=True)
+    words = Paragraph("<br/>".join(escape(line) or "&nbsp;" for line in lines), to_letter)
+    return [Spacer(1, 6 * mm), KeepTogether([Paragraph(said, small), Spacer(1, 1 * mm), words])]
 
 
 def _document_table(lines: tuple[CoverLine, ...]) -> Table:
