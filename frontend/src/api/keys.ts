@@ -21,8 +21,11 @@ export type Key =
   | 'demo-people'
   | 'desk'
   | 'document'
+  | 'distribution'
+  | 'distribution-tried'
   | 'draft'
   | 'drafts'
+  | 'due'
   | 'find'
   | 'folders'
   | 'follow'
@@ -99,7 +102,7 @@ declare module '@tanstack/react-query' {
 /** What has to be fetched again when something of a topic changed. */
 const TOPICS: Record<string, readonly Key[]> = {
   intake: ['batches', 'batch', 'desk', 'trail'],
-  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
+  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set', 'due'],
   mail: ['mailbox', 'mail', 'desk', 'trail'],
   links: ['given-links'],
   talk: ['talk', 'trail', 'attached'],
@@ -108,8 +111,18 @@ const TOPICS: Record<string, readonly Key[]> = {
   notices: ['notices'],
   planned: ['planned'],
   packs: ['packs'],
-  reviews: ['reviews', 'review', 'desk', 'document', 'trail', 'ink-readers', 'marks'],
-  transmittals: ['transmittals', 'transmittal', 'desk', 'trail', 'review', 'document', 'drafts', 'holders'],
+  reviews: ['reviews', 'review', 'desk', 'document', 'trail', 'ink-readers', 'marks', 'due'],
+  transmittals: [
+    'transmittals',
+    'transmittal',
+    'desk',
+    'trail',
+    'review',
+    'document',
+    'drafts',
+    'due',
+    'holders',
+  ],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.
@@ -132,7 +145,7 @@ const TOPICS: Record<string, readonly Key[]> = {
     'follows',
     'talk',
   ],
-  setup: ['setup', 'me', 'people', 'register-columns', 'answer-times'],
+  setup: ['setup', 'me', 'people', 'register-columns', 'answer-times', 'distribution', 'due'],
 }
 
 /** Of these an event names the one that it is about: what is known of others stays. */

@@ -2370,6 +2370,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/distribution": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The distribution matrix. */
+        get: operations["read_distribution"];
+        /** Who gets what. */
+        put: operations["set_distribution"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/distribution/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would be due by a matrix that is being edited. Changes nothing. */
+        post: operations["try_distribution"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/fields": {
         parameters: {
             query?: never;
@@ -4255,6 +4290,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/transmittals/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the distribution matrix owes, by company. */
+        get: operations["read_due"];
+        put?: never;
+        /** Prepare what is due to companies: drafts, of which nothing is sent. */
+        post: operations["prepare_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/transmittals/taken": {
         parameters: {
             query?: never;
@@ -6032,6 +6085,71 @@ export interface components {
             };
         };
         /**
+         * Distribution
+         * @description The matrix, its columns, and what its lines may name.
+         */
+        Distribution: {
+            /** Disciplines */
+            disciplines: components["schemas"]["CodeWords"][];
+            /** Forms */
+            forms: components["schemas"]["CodeWords"][];
+            /** Holders */
+            holders: components["schemas"]["MatrixHolder"][];
+            /** Lines */
+            lines: components["schemas"]["DistributionLine"][];
+            /** Purposes */
+            purposes: components["schemas"]["CodeWords"][];
+            /** Statuses */
+            statuses: components["schemas"]["CodeWords"][];
+            /** Version */
+            version: number;
+            /** Whens */
+            whens: components["schemas"]["CodeWords"][];
+        };
+        /**
+         * DistributionLine
+         * @description Empty stands for any; `since` leaves out what was filed before that day.
+         */
+        DistributionLine: {
+            /**
+             * Discipline
+             * @default
+             */
+            discipline: string;
+            /**
+             * Form
+             * @default
+             */
+            form: string;
+            /**
+             * Purpose
+             * @default information
+             */
+            purpose: string;
+            /** Shares */
+            shares?: components["schemas"]["ShareSet"][];
+            /** Since */
+            since?: string | null;
+            /**
+             * Status
+             * @default
+             */
+            status: string;
+            /**
+             * When
+             * @default filed
+             */
+            when: string;
+        };
+        /**
+         * DistributionTried
+         * @description Companies to which the same is due are left out.
+         */
+        DistributionTried: {
+            /** Changes */
+            changes: components["schemas"]["DueChange"][];
+        };
+        /**
          * DocumentAnswer
          * @description About the revision that was looked at; `grave` is how grave the comment is.
          */
@@ -6352,6 +6470,75 @@ export interface components {
             tick_mm: number;
             /** Value Mm */
             value_mm: number;
+        };
+        /**
+         * Due
+         * @description `lines` of the matrix: without any, nothing is ever due.
+         */
+        Due: {
+            /** Companies */
+            companies: components["schemas"]["DueCompany"][];
+            /** Lines */
+            lines: number;
+        };
+        /**
+         * DueChange
+         * @description How many documents are due to a company by the matrix as it is kept, and by the one being edited.
+         */
+        DueChange: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Company */
+            company: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DueCompany
+         * @description `act` and `know` count what is in no draft yet; `documents` are the first of all.
+         */
+        DueCompany: {
+            /** Act */
+            act: number;
+            /** Code */
+            code: string;
+            /** Documents */
+            documents: components["schemas"]["DueDocument"][];
+            /** Id */
+            id: string;
+            /** In Drafts */
+            in_drafts: number;
+            /** Know */
+            know: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * DueDocument
+         * @description A revision that a company is to get; `in_draft`: a draft of one's company has it already.
+         */
+        DueDocument: {
+            /** Act */
+            act: boolean;
+            /** Document Id */
+            document_id: string;
+            /** In Draft */
+            in_draft: boolean;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Title */
+            title: string;
+        };
+        /** DuePrepared */
+        DuePrepared: {
+            /** Drafts */
+            drafts: components["schemas"]["DraftMade"][];
         };
         /**
          * EndCheckOut
@@ -8292,6 +8479,22 @@ export interface components {
             with_some: "true" | "false";
         };
         /**
+         * MatrixHolder
+         * @description A column: a company or a role, with those of the project that it stands for.
+         */
+        MatrixHolder: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** People */
+            people: number;
+        };
+        /**
          * Me
          * @description The person signed in. `csrf_token` goes with every request that changes something.
          *
@@ -9072,6 +9275,16 @@ export interface components {
             /** May Change */
             may_change: boolean;
             total: components["schemas"]["PlannedCount"];
+        };
+        /**
+         * PrepareDue
+         * @description The companies that are to get what is due to them.
+         */
+        PrepareDue: {
+            /** Companies */
+            companies: string[];
+            /** Project Id */
+            project_id: string;
         };
         /** PrintForm */
         PrintForm: {
@@ -10518,6 +10731,13 @@ export interface components {
             /** Working Weekdays */
             working_weekdays: number[];
         };
+        /** SetDistribution */
+        SetDistribution: {
+            /** Lines */
+            lines: components["schemas"]["DistributionLine"][];
+            /** Version */
+            version: number;
+        };
         /** SetFields */
         SetFields: {
             /** Fields */
@@ -10813,6 +11033,24 @@ export interface components {
             version: number;
             /** Working Weekdays */
             working_weekdays: number[];
+        };
+        /**
+         * ShareSet
+         * @description A cell: what a company (`id`) or a role (`id` is its code) gets of a line.
+         */
+        ShareSet: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "company" | "role";
+            /**
+             * Share
+             * @enum {string}
+             */
+            share: "act" | "know";
         };
         /**
          * Sheet
@@ -11834,6 +12072,11 @@ export interface components {
             purposes: components["schemas"]["Purpose"][];
             /** Total */
             total: number;
+        };
+        /** TryDistribution */
+        TryDistribution: {
+            /** Lines */
+            lines: components["schemas"]["DistributionLine"][];
         };
         /**
          * TryNumber
@@ -18794,6 +19037,134 @@ export interface operations {
             };
         };
     };
+    read_distribution: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Distribution"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_distribution: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetDistribution"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_distribution: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryDistribution"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DistributionTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     set_fields: {
         parameters: {
             query?: never;
@@ -24005,6 +24376,88 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_due: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Due"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prepare_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrepareDue"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DuePrepared"];
+                };
             };
             /** @description Bad Request */
             400: {

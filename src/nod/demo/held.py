@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from datetime import timedelta
 from pathlib import Path
+from typing import Literal
 
 from sqlalchemy import select
 
 from nod.demo.story import Stage, at
+from nod.services.setup import distribution
+from nod.services.setup.distribution import DistributionLine, SetDistribution, ShareSet
 from nod.services.transmittals import catching_up, drafts, guests, transmittals, voiding
 from nod.services.transmittals.catching_up import HandOver
 from nod.services.transmittals.drafts import KeepDraft
@@ -51,6 +54,29 @@ def send_by_mistake(stage: Stage) -> None:
 def void_the_mistake(stage: Stage) -> None:
     command = VoidTransmittal(reason="C02 of the hinge is still under review. Go on working from C01.")
     voiding.void_transmittal(stage.context, stage.cast.actor("marit"), stage.made["mistaken"], command)
+
+
+@at(-2, 17, 10)
+def say_who_gets_what(stage: Stage) -> None:
+    with stage.context.database.read() as session:
+        companies = {row.code: row.id for row in session.scalars(select(CompanyRow))}
+
+    def shares(**by_code: Literal["act", "know"]) -> list[ShareSet]:
+        return [ShareSet(kind="company", id=companies[code], share=share) for code, share in by_code.items()]
+
+    rafael, project = stage.cast.actor("rafael"), stage.cast.project_id
+    lines = [
+        DistributionLine(
+            discipline="N", form="D", when="released", purpose="construction", shares=shares(SGS="act", BHT="know")
+        ),
+        DistributionLine(
+            discipline="A", form="D", when="accepted", purpose="comment",
+            shares=shares(PLS="act", OHS="act", NFA="know"),
+        ),
+        DistributionLine(discipline="F", form="D", when="accepted", shares=shares(TRA="act", BHT="know")),
+    ]  # fmt: skip
+    version = distribution.read_distribution(stage.context, rafael, project).version
+    distribution.set_distribution(stage.context, rafael, project, SetDistribution(version=version, lines=lines))
 
 
 @at(-1, 8, 40)

@@ -9,6 +9,7 @@ import { AnswerTimesSection } from './AnswerTimesSection'
 import { AttachedSection } from './AttachedSection'
 import { CompaniesSection } from './CompaniesSection'
 import { DaysSection } from './DaysSection'
+import { DistributionSection } from './distribution/DistributionSection'
 import { FieldsSection } from './FieldsSection'
 import { MarksSection } from './MarksSection'
 import { NativesSection } from './NativesSection'
@@ -37,6 +38,7 @@ const PARTS: readonly Part[] = [
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
   { key: 'natives', words: 'Natives', part: NativesSection },
   { key: 'answers', words: 'Contract’s times', part: AnswerTimesSection },
+  { key: 'distribution', words: 'Distribution', part: DistributionSection },
   { key: 'days', words: 'Working days', part: DaysSection },
   { key: 'fields', words: 'Fields', part: FieldsSection },
   { key: 'marks', words: 'Colours of marks', part: MarksSection },

@@ -10,6 +10,7 @@ import { Day, When } from '../../ui/Standing'
 import { TakeLog } from '../../ui/TakeLog'
 import { Views } from '../../ui/Views'
 import { Drafts } from './Drafts'
+import { DueByMatrix } from './DueByMatrix'
 import { isNarrowed, readLog, type LogSearch } from './logSearch'
 import { TransmittalFilters } from './TransmittalFilters'
 import { TransmittalPanel } from './TransmittalPanel'
@@ -67,6 +68,7 @@ export function TransmittalsPage() {
     <div className="flex h-full">
       <section aria-label="Transmittals" className="flex min-w-0 flex-1 flex-col">
         <Head search={search} />
+        <DueByMatrix />
         <Drafts />
         <Log search={search} openId={transmittalId} />
       </section>

@@ -48,7 +48,7 @@ function useDraftActs(form: Kept, content: DraftContent, draft: DraftLine | unde
   const here = useHere()
   const onSuccess = async () => {
     form.drop()
-    await fetchAnew(client, ['drafts', 'trail'])
+    await fetchAnew(client, ['drafts', 'due', 'trail'])
     await here(() => navigate({ to: '/transmittals' }))
   }
   const keep = useMutation<unknown>({

@@ -15,6 +15,7 @@ export type Line = Schemas['TransmittalLine']
 export type DraftContent = Schemas['DraftContent']
 export type HolderLine = Schemas['HolderLine']
 export type HolderCompany = Schemas['HolderCompany']
+export type DueCompany = Schemas['DueCompany']
 
 const PAGE = 100
 
@@ -96,7 +97,7 @@ export function useCatchUp() {
   return useMutation({
     mutationFn: (cells: Schemas['CellGiven'][]) =>
       unwrap(api.POST('/api/holders/catch-up', { body: { project_id: project.id, cells } })),
-    onSettled: () => fetchAnew(client, ['drafts', 'trail']),
+    onSettled: () => fetchAnew(client, ['drafts', 'due', 'trail']),
   })
 }
 
@@ -106,5 +107,26 @@ export function useChase() {
     mutationFn: (transmittals: string[]) =>
       unwrap(api.POST('/api/transmittals/chase', { body: { transmittals } })),
     onSettled: () => fetchAnew(client, ['trail', 'transmittal']),
+  })
+}
+
+/** What the distribution matrix owes, by company. */
+export function useDue() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['due', project.id],
+    queryFn: () =>
+      unwrap(api.GET('/api/transmittals/due', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+/** Drafts of what is due to these companies. */
+export function usePrepareDue() {
+  const { project } = useSeat()
+  const client = useQueryClient()
+  return useMutation({
+    mutationFn: (companies: string[]) =>
+      unwrap(api.POST('/api/transmittals/due', { body: { project_id: project.id, companies } })),
+    onSettled: () => fetchAnew(client, ['drafts', 'due', 'trail']),
   })
 }

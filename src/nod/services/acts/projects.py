@@ -127,6 +127,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "ink_for": "everybody",
         "native_forms": [],
         "answer_terms": [],
+        "distribution": [],
     }
 
 

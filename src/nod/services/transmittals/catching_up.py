@@ -94,7 +94,8 @@ def catch_up(context: Context, actor: Actor, command: CatchUp) -> CaughtUp:
             revisions = [row.in_force_id for row in rows if row.in_force_id][:MOST_REVISIONS]
             if not revisions:
                 continue
-            content = DraftContent(revisions=revisions, people=_people(act, seat, company_id, [row.id for row in rows]))
+            people = people_of(act, seat, company_id, [row.id for row in rows])
+            content = DraftContent(revisions=revisions, people=people)
             code = companies[company_id].code
             made = add_draft(act, seat, content, f"brings {code} up to date")
             drafts.append(DraftMade(id=made.id, company=code, documents=len(revisions)))
@@ -103,7 +104,7 @@ def catch_up(context: Context, actor: Actor, command: CatchUp) -> CaughtUp:
         return CaughtUp(drafts=drafts, left_out=sorted(left_out))
 
 
-def _people(act: Act, seat: Seat, company_id: str, document_ids: Sequence[str]) -> list[str]:
+def people_of(act: Act, seat: Seat, company_id: str, document_ids: Sequence[str]) -> list[str]:
     """Those of the company in the project who were sent one of the documents; all of it, where none was."""
     here = (
         select(PersonRow.id)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from nod.services.acts.answers import FromOutside
-from nod.services.setup import answer_times, setup, setup_view, starters, working_days
+from nod.services.setup import answer_times, distribution, setup, setup_view, starters, working_days
 from nod.services.setup.answer_times import AnswerTimes, SetTerms
+from nod.services.setup.distribution import Distribution, DistributionTried, SetDistribution, TryDistribution
 from nod.services.setup.setup import (
     NumberTested,
     Saved,
@@ -85,6 +86,27 @@ def read_terms(path: ProjectPath) -> AnswerTimes:
 def set_terms(path: ProjectPath, body: SetTerms) -> Saved:
     """Set the contract's times for answers."""
     return answer_times.set_terms(context(), actor(), path.project_id, body)
+
+
+@api.get("/api/projects/<project_id>/distribution", responses=answers(Distribution))
+@permission("run")
+def read_distribution(path: ProjectPath) -> Distribution:
+    """The distribution matrix."""
+    return distribution.read_distribution(context(), actor(), path.project_id)
+
+
+@api.post("/api/projects/<project_id>/distribution/try", responses=answers(DistributionTried))
+@permission("run")
+def try_distribution(path: ProjectPath, body: TryDistribution) -> DistributionTried:
+    """What would be due by a matrix that is being edited. Changes nothing."""
+    return distribution.try_distribution(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/distribution", responses=answers(Saved))
+@permission("lead")
+def set_distribution(path: ProjectPath, body: SetDistribution) -> Saved:
+    """Who gets what."""
+    return distribution.set_distribution(context(), actor(), path.project_id, body)
 
 
 @api.post("/api/projects/<project_id>/codes/try", responses=answers(UsesTried))

@@ -7,8 +7,9 @@ from typing import Literal
 from pydantic import Field, RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.transmittals import catching_up, drafts, holders
+from nod.services.transmittals import catching_up, distribution, drafts, holders
 from nod.services.transmittals.catching_up import CatchUp, CaughtUp, HandedOver, HandOver
+from nod.services.transmittals.distribution import Due, DuePrepared, PrepareDue
 from nod.services.transmittals.drafts import Draft, DraftKept, DraftLine, KeepDraft, SeenDraft
 from nod.services.transmittals.holders import AskedHolders, DocumentHolders, HoldersPage
 from nod.web.answers import answers, feature
@@ -115,3 +116,17 @@ def hand_over(body: HandOver) -> HandedOver:
 def take_hand_over_back(path: HandOverPath) -> None:
     """Take back a hand-over that was entered by mistake."""
     catching_up.take_hand_over_back(context(), actor(), path.hand_over_id)
+
+
+@api.get("/api/transmittals/due", responses=answers(Due))
+@permission("run")
+def read_due(query: OfProject) -> Due:
+    """What the distribution matrix owes, by company."""
+    return distribution.read_due(context(), actor(), query.project_id)
+
+
+@api.post("/api/transmittals/due", responses=answers(DuePrepared))
+@permission("run")
+def prepare_due(body: PrepareDue) -> DuePrepared:
+    """Prepare what is due to companies: drafts, of which nothing is sent."""
+    return distribution.prepare_due(context(), actor(), body)

@@ -1,0 +1,287 @@
+"""What the distribution matrix owes: what each company is to get by it and has not, and the drafts of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, time
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from pydantic import Field
+from sqlalchemy import ColumnElement, ColumnExpressionArgument, exists, or_, select
+from sqlalchemy.orm import Session, aliased
+
+from nod.core.access.levels import Level
+from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.transmittals.distribution import Holder, Line, Owed, Share, share_of, unite
+from nod.services.acts.answers import Answered, Command
+from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.transmittals.catching_up import DraftMade, people_of
+from nod.services.transmittals.drafts import MOST_REVISIONS, DraftContent, add_draft
+from nod.store.tables import (
+    NO_COPY,
+    CompanyRow,
+    DocumentRow,
+    HoldingRow,
+    MembershipRow,
+    PersonRow,
+    ProjectRow,
+    RevisionRow,
+    TransmittalDraftRow,
+)
+
+_MOST_SHOWN = 200
+
+
+class DueDocument(Answered):
+    """A revision that a company is to get; `in_draft`: a draft of one's company has it already."""
+
+    document_id: str
+    revision_id: str
+    number: str
+    title: str
+    revision: str
+    act: bool
+    in_draft: bool
+
+
+class DueCompany(Answered):
+    """`act` and `know` count what is in no draft yet; `documents` are the first of all."""
+
+    id: str
+    code: str
+    name: str
+    act: int
+    know: int
+    in_drafts: int
+    documents: list[DueDocument]
+
+
+class Due(Answered):
+    """`lines` of the matrix: without any, nothing is ever due."""
+
+    companies: list[DueCompany]
+    lines: int
+
+
+class PrepareDue(Command):
+    """The companies that are to get what is due to them."""
+
+    project_id: str
+    companies: list[str] = Field(min_length=1, max_length=500)
+
+
+class DuePrepared(Answered):
+    drafts: list[DraftMade]
+
+
+@dataclass(frozen=True)
+class Company:
+    """A company with somebody in the project. `roles` has by role those of its people who have it."""
+
+    id: str
+    code: str
+    name: str
+    people: int
+    roles: Mapping[str, Sequence[str]]
+
+
+@dataclass(frozen=True)
+class DueOne:
+    document_id: str
+    revision_id: str
+    number: str
+    title: str
+    revision: str
+    owed: Owed
+
+
+def matrix_of(project: ProjectRow) -> list[Line]:
+    return [_line(each) for each in project.rules.get("distribution", ())]
+
+
+def _line(kept: dict[str, Any]) -> Line:
+    shares: dict[Holder, Share] = {(kind, id): Share(share) for kind, id, share in kept["shares"]}
+    since = date.fromisoformat(kept["since"]) if kept["since"] else None
+    return Line(kept["discipline"], kept["form"], kept["status"], kept["when"], kept["purpose"], since, shares)
+
+
+def companies_here(session: Session, project_id: str) -> list[Company]:
+    """By code."""
+    query = (
+        select(CompanyRow.id, CompanyRow.code, CompanyRow.name, PersonRow.id.label("person_id"), MembershipRow.roles)
+        .join(PersonRow, PersonRow.company_id == CompanyRow.id)
+        .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+        .where(MembershipRow.project_id == project_id, MembershipRow.state != "removed")
+        .order_by(CompanyRow.code, PersonRow.name)
+    )
+    of: dict[str, list[Any]] = {}
+    for row in session.execute(query):
+        of.setdefault(row.id, []).append(row)
+    found = []
+    for id, rows in of.items():
+        roles: dict[str, list[str]] = {}
+        for row in rows:
+            for role in row.roles:
+                roles.setdefault(role, []).append(row.person_id)
+        found.append(Company(id, rows[0].code, rows[0].name, len(rows), roles))
+    return found
+
+
+def due_of(
+    session: Session, project: ProjectRow, lines: Sequence[Line], companies: Sequence[Company]
+) -> dict[str, dict[str, DueOne]]:
+    """By company and document, what it is to get and has neither as this revision nor as a later one."""
+    due: dict[str, dict[str, DueOne]] = {each.id: {} for each in companies}
+    for line in lines:
+        for company in companies:
+            share = share_of(line, company.id, company.roles)
+            if share is None:
+                continue
+            found = due[company.id]
+            for row in _lacking(session, project, line, company):
+                before = found.get(row.id)
+                owed = unite(before.owed if before else None, line, share)
+                if before is None or owed is not before.owed:
+                    found[row.id] = DueOne(row.id, row.revision_id, row.number, row.title, row.code, owed)
+    return due
+
+
+def _lacking(session: Session, project: ProjectRow, line: Line, company: Company) -> Iterator[Any]:
+    of, wanted = DocumentRow, aliased(RevisionRow)
+    target = of.in_force_id if line.when == "released" else of.revision_id
+    held, held_revision = aliased(HoldingRow), aliased(RevisionRow)
+    as_late = (
+        select(held_revision.place).where(held_revision.id == held.revision_id).correlate(held).scalar_subquery()
+        >= wanted.place
+    )
+    has = exists().where(
+        held.document_id == of.id, held.company_id == company.id, or_(held.revision_id == wanted.id, as_late)
+    )  # fmt: skip
+    query = (
+        select(of.id, of.number, wanted.title, wanted.id.label("revision_id"), wanted.code)
+        .join(wanted, wanted.id == target)
+        .where(
+            of.project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, ~has,
+            # Whoever it came from has it.
+            wanted.came_from != company.name,
+            *_of_line(project, line, wanted),
+        )
+        .order_by(of.number)
+        .limit(MOST_REVISIONS)
+    )  # fmt: skip
+    return iter(session.execute(query))
+
+
+def _of_line(project: ProjectRow, line: Line, wanted: Any) -> Iterator[ColumnElement[bool]]:
+    of = DocumentRow
+    named: tuple[tuple[ColumnExpressionArgument[str], str], ...] = (
+        (of.discipline, line.discipline), (of.form, line.form), (wanted.status, line.status),
+    )  # fmt: skip
+    for column, code in named:
+        if code:
+            yield column == code  # type: ignore[misc]
+    if line.when == "accepted":
+        usable = [each["code"] for each in project.rules["verdict_set"] if each["may_be_used"]]
+        yield of.verdict.in_(usable)
+    if line.since:
+        yield wanted.filed_at >= datetime.combine(line.since, time(), ZoneInfo(project.time_zone))
+
+
+def read_due(context: Context, actor: Actor, project_id: str) -> Due:
+    """For those who run the project."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need_tool("transmittals")
+        seat.need_to_run()
+        lines = matrix_of(seat.project)
+        companies = companies_here(session, project_id) if lines else []
+        due, drafted = due_of(session, seat.project, lines, companies), _drafted(session, seat, actor)
+        shown = [_shown(each, due[each.id], drafted.get(each.code, set())) for each in companies if due[each.id]]
+        return Due(companies=shown, lines=len(lines))
+
+
+def _shown(company: Company, due: Mapping[str, DueOne], drafted: set[str]) -> DueCompany:
+    ones = sorted(due.values(), key=lambda each: each.number)
+    open_ones = [each for each in ones if each.revision_id not in drafted]
+    act = sum(each.owed.share is Share.ACT for each in open_ones)
+    return DueCompany(
+        id=company.id, code=company.code, name=company.name, act=act, know=len(open_ones) - act,
+        in_drafts=len(ones) - len(open_ones),
+        documents=[
+            DueDocument(
+                document_id=each.document_id, revision_id=each.revision_id, number=each.number, title=each.title,
+                revision=each.revision, act=each.owed.share is Share.ACT, in_draft=each.revision_id in drafted,
+            )
+            for each in ones[:_MOST_SHOWN]
+        ],
+    )  # fmt: skip
+
+
+_WHY = "due to {} by the matrix"
+
+
+def _drafted(session: Session, seat: Seat, actor: Actor) -> dict[str, set[str]]:
+    """By the code of the company that it is for, the revisions in drafts that were made of what is due."""
+    query = select(TransmittalDraftRow).where(
+        TransmittalDraftRow.project_id == seat.project.id, TransmittalDraftRow.company_id == actor.company_id
+    )
+    found: dict[str, set[str]] = {}
+    head, tail = _WHY.split("{}")
+    for row in session.scalars(query):
+        code = row.why.split(",")[0]
+        if code.startswith(head) and code.endswith(tail):
+            found.setdefault(code.removeprefix(head).removesuffix(tail), set()).update(row.content["revisions"])
+    return found
+
+
+def prepare_due(context: Context, actor: Actor, command: PrepareDue) -> DuePrepared:
+    """A draft a company and purpose of what is due to it and in no draft yet, in one act; nothing is sent.
+
+    Raises NotFound for a company that has nobody in the project, RuleBroken where nothing is due.
+    """
+    with acting(context, actor) as act:
+        seat = act.enter(command.project_id, Level.FILE, "transmittals")
+        seat.need_to_run()
+        lines, here = matrix_of(seat.project), companies_here(act.session, command.project_id)
+        chosen = [each for each in here if each.id in set(command.companies)]
+        if missing := set(command.companies) - {each.id for each in chosen}:
+            raise NotFound(min(missing))
+        due, drafted = due_of(act.session, seat.project, lines, chosen), _drafted(act.session, seat, actor)
+        drafts = [
+            made
+            for company in chosen
+            for made in _drafts(act, seat, lines, company, due[company.id], drafted.get(company.code, set()))
+        ]
+        if not drafts:
+            raise RuleBroken("nothing_due", "Nothing is due to them that is not in a draft already.")
+        return DuePrepared(drafts=drafts)
+
+
+def _drafts(
+    act: Act, seat: Seat, lines: Sequence[Line], company: Company, due: Mapping[str, DueOne], drafted: set[str]
+) -> Iterator[DraftMade]:
+    groups: dict[Owed, list[DueOne]] = {}
+    for each in sorted(due.values(), key=lambda each: each.number):
+        if each.revision_id not in drafted:
+            groups.setdefault(each.owed, []).append(each)
+    for owed, ones in groups.items():
+        ids = [each.document_id for each in ones]
+        people = _recipients(act, seat, lines, company, owed.share, ids)
+        revisions = [each.revision_id for each in ones][:MOST_REVISIONS]
+        content = DraftContent(revisions=revisions, people=people, purpose=owed.purpose)
+        words = "to act on" if owed.share is Share.ACT else "to know"
+        made = add_draft(act, seat, content, f"{_WHY.format(company.code)}, {words}")
+        yield DraftMade(id=made.id, company=company.code, documents=len(revisions))
+
+
+def _recipients(
+    act: Act, seat: Seat, lines: Sequence[Line], company: Company, share: Share, document_ids: Sequence[str]
+) -> list[str]:
+    """Of a company that has a cell of its own, those who got such last, or all; and those in roles that have one."""
+    cells = {holder for line in lines for holder, given in line.shares.items() if given is share}
+    in_roles = {id for role, people in company.roles.items() if ("role", role) in cells for id in people}
+    theirs = people_of(act, seat, company.id, document_ids) if ("company", company.id) in cells else []
+    return [*theirs, *sorted(in_roles - set(theirs))]
