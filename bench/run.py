@@ -18,6 +18,7 @@ from reportlab.pdfgen.canvas import Canvas
 from bench import live, mail
 from bench.access import bench_grid
 from bench.acts import bench_start_review
+from bench.distribution import bench_due
 from bench.holders import bench_holders
 from bench.intake import bench_set
 from bench.laying import bench_laying
@@ -167,6 +168,7 @@ def main():
             bench_requests(cast, url, context.settings.data_dir / "nod.db")
             bench_upload(url, pid, MARIT)
         bench_holders(context, cast)
+        bench_due(context, cast)
         bench_packing(aside)
         bench_log(context, cast)
         bench_verify(context, cast)

@@ -36,12 +36,12 @@ BROWSER = {
     "press": ("test_hostile",),
     "register": ("test_register", "test_large_register", "test_in_force"),
     "reviews": ("test_routes", "test_reviews", "test_readers", "test_in_force", "test_outside", *DAY),
-    "setup": ("test_set_up",),
+    "setup": ("test_set_up", "test_distribution"),
     "sheet": ("test_sheet",),
     "standins": ("test_mail", *DAY),
     "supervisor": ("test_running",),
     "trail": ("test_proof",),
-    "transmittals": ("test_mail", "test_holders", "test_recipient", *DAY),
+    "transmittals": ("test_mail", "test_holders", "test_recipient", "test_distribution", *DAY),
     "worker": ("test_intake",),
 }
 SHARED = ("test_screens", "test_sizes", *DAY)

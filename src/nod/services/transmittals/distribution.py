@@ -9,7 +9,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, ColumnExpressionArgument, exists, or_, select
+from sqlalchemy import ColumnElement, ColumnExpressionArgument, case, func, or_, select
 from sqlalchemy.orm import Session, aliased
 
 from nod.core.access.levels import Level
@@ -20,6 +20,7 @@ from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.transmittals.catching_up import DraftMade, people_of
 from nod.services.transmittals.drafts import MOST_REVISIONS, DraftContent, add_draft
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     NO_COPY,
     CompanyRow,
@@ -32,7 +33,7 @@ from nod.store.tables import (
     TransmittalDraftRow,
 )
 
-_MOST_SHOWN = 200
+_MOST_SHOWN, _MOST_LACKED = 200, 20_000
 
 
 class DueDocument(Answered):
@@ -77,7 +78,7 @@ class DuePrepared(Answered):
     drafts: list[DraftMade]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Company:
     """A company with somebody in the project. `roles` has by role those of its people who have it."""
 
@@ -133,15 +134,21 @@ def companies_here(session: Session, project_id: str) -> list[Company]:
 def due_of(
     session: Session, project: ProjectRow, lines: Sequence[Line], companies: Sequence[Company]
 ) -> dict[str, dict[str, DueOne]]:
-    """By company and document, what it is to get and has neither as this revision nor as a later one."""
+    """By company and document, what it is to get and has neither as this revision nor as a later one.
+
+    Of a line, the first 20,000 documents that somebody lacks.
+    """
     due: dict[str, dict[str, DueOne]] = {each.id: {} for each in companies}
     for line in lines:
-        for company in companies:
-            share = share_of(line, company.id, company.roles)
-            if share is None:
-                continue
-            found = due[company.id]
-            for row in _lacking(session, project, line, company):
+        given = {each: share for each in companies if (share := share_of(line, each.id, each.roles))}
+        rows = _lacked(session, project, line, list(given)) if given else []
+        places = _places(session, [row.id for row in rows], [each.id for each in given])
+        for row in rows:
+            for company, share in given.items():
+                # Whoever it came from has it.
+                if places.get((row.id, company.id), -1) >= row.place or row.came_from == company.name:
+                    continue
+                found = due[company.id]
                 before = found.get(row.id)
                 owed = unite(before.owed if before else None, line, share)
                 if before is None or owed is not before.owed:
@@ -149,7 +156,8 @@ def due_of(
     return due
 
 
-def _lacking(session: Session, project: ProjectRow, line: Line, company: Company) -> Iterator[Any]:
+def _lacked(session: Session, project: ProjectRow, line: Line, companies: Sequence[Company]) -> Sequence[Any]:
+    """Documents of a line that one of the companies lacks: each is decided by one walk over those who hold it."""
     of, wanted = DocumentRow, aliased(RevisionRow)
     target = of.in_force_id if line.when == "released" else of.revision_id
     held, held_revision = aliased(HoldingRow), aliased(RevisionRow)
@@ -157,22 +165,40 @@ def _lacking(session: Session, project: ProjectRow, line: Line, company: Company
         select(held_revision.place).where(held_revision.id == held.revision_id).correlate(held).scalar_subquery()
         >= wanted.place
     )
-    has = exists().where(
-        held.document_id == of.id, held.company_id == company.id, or_(held.revision_id == wanted.id, as_late)
+    have = (
+        select(func.count())
+        .select_from(held)
+        .where(
+            held.document_id == of.id, held.company_id.in_([each.id for each in companies]),
+            or_(held.revision_id == wanted.id, as_late),
+            held.company_id.not_in(select(CompanyRow.id).where(CompanyRow.name == wanted.came_from)),
+        )
+        .scalar_subquery()
     )  # fmt: skip
+    own = case((wanted.came_from.in_([each.name for each in companies]), 1), else_=0)
     query = (
-        select(of.id, of.number, wanted.title, wanted.id.label("revision_id"), wanted.code)
+        select(
+            of.id, of.number, wanted.title, wanted.id.label("revision_id"), wanted.code, wanted.place, wanted.came_from
+        )
         .join(wanted, wanted.id == target)
         .where(
-            of.project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, ~has,
-            # Whoever it came from has it.
-            wanted.came_from != company.name,
-            *_of_line(project, line, wanted),
+            of.project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, *_of_line(project, line, wanted),
+            have + own < len(companies),
         )
         .order_by(of.number)
-        .limit(MOST_REVISIONS)
+        .limit(_MOST_LACKED)
     )  # fmt: skip
-    return iter(session.execute(query))
+    return session.execute(query).all()
+
+
+def _places(session: Session, document_ids: Sequence[str], company_ids: Sequence[str]) -> dict[tuple[str, str], int]:
+    """Of what these companies hold of these documents."""
+    query = (
+        select(HoldingRow.document_id, HoldingRow.company_id, RevisionRow.place)
+        .join(RevisionRow, RevisionRow.id == HoldingRow.revision_id)
+        .where(one_of(HoldingRow.document_id, document_ids), HoldingRow.company_id.in_(company_ids))
+    )
+    return {(document_id, company_id): place for document_id, company_id, place in session.execute(query)}
 
 
 def _of_line(project: ProjectRow, line: Line, wanted: Any) -> Iterator[ColumnElement[bool]]:
