@@ -18,7 +18,7 @@ _BARE = """
 
 
 def bench_due(context, cast):
-    """In the holders' world: one document in a thousand is due to all. A line a discipline, with every company on it."""
+    """In the holders' world, of which one document in a thousand is due to all. Every company is on each line."""
     raw = sqlite3.connect(context.settings.data_dir / "nod.db")
     companies = [Company(f"c{place:015}", "X", f"Company {place}", 1, {}) for place in range(_COMPANIES)]
     shares = {("company", each.id): Share.ACT for each in companies}

@@ -102,7 +102,7 @@ declare module '@tanstack/react-query' {
 /** What has to be fetched again when something of a topic changed. */
 const TOPICS: Record<string, readonly Key[]> = {
   intake: ['batches', 'batch', 'desk', 'trail'],
-  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set', 'due'],
+  register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
   mail: ['mailbox', 'mail', 'desk', 'trail'],
   links: ['given-links'],
   talk: ['talk', 'trail', 'attached'],
@@ -111,7 +111,7 @@ const TOPICS: Record<string, readonly Key[]> = {
   notices: ['notices'],
   planned: ['planned'],
   packs: ['packs'],
-  reviews: ['reviews', 'review', 'desk', 'document', 'trail', 'ink-readers', 'marks', 'due'],
+  reviews: ['reviews', 'review', 'desk', 'document', 'trail', 'ink-readers', 'marks'],
   transmittals: [
     'transmittals',
     'transmittal',

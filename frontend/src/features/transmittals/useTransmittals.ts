@@ -117,6 +117,8 @@ export function useDue() {
     queryKey: ['due', project.id],
     queryFn: () =>
       unwrap(api.GET('/api/transmittals/due', { params: { query: { project_id: project.id } } })),
+    // Much makes something due; in a large project it takes seconds to work out, and nobody waits for it.
+    refetchInterval: 60_000,
   })
 }
 

@@ -9,7 +9,7 @@ from typing import Any
 from zoneinfo import ZoneInfo
 
 from pydantic import Field
-from sqlalchemy import ColumnElement, ColumnExpressionArgument, case, func, or_, select
+from sqlalchemy import ColumnElement, ColumnExpressionArgument, case, func, select
 from sqlalchemy.orm import Session, aliased
 
 from nod.core.access.levels import Level
@@ -157,25 +157,25 @@ def due_of(
 
 
 def _lacked(session: Session, project: ProjectRow, line: Line, companies: Sequence[Company]) -> Sequence[Any]:
-    """Documents of a line that one of the companies lacks: each is decided by one walk over those who hold it."""
+    """Documents of a line that one of the companies does not hold as the revision that is due.
+
+    Each is decided by one walk over those who hold it, in an index.
+    """
     of, wanted = DocumentRow, aliased(RevisionRow)
     target = of.in_force_id if line.when == "released" else of.revision_id
-    held, held_revision = aliased(HoldingRow), aliased(RevisionRow)
-    as_late = (
-        select(held_revision.place).where(held_revision.id == held.revision_id).correlate(held).scalar_subquery()
-        >= wanted.place
-    )
-    have = (
-        select(func.count())
-        .select_from(held)
-        .where(
-            held.document_id == of.id, held.company_id.in_([each.id for each in companies]),
-            or_(held.revision_id == wanted.id, as_late),
-            held.company_id.not_in(select(CompanyRow.id).where(CompanyRow.name == wanted.came_from)),
-        )
-        .scalar_subquery()
+    held = aliased(HoldingRow)
+    # Of these alone, that hold it as this revision; who holds a later one is seen in Python.
+    has = (
+        (held.document_id == of.id) & (held.revision_id == wanted.id)
+        & (held.company_id + "").in_([each.id for each in companies])
     )  # fmt: skip
-    own = case((wanted.came_from.in_([each.name for each in companies]), 1), else_=0)
+    author = case({each.name: each.id for each in companies}, value=wanted.came_from)
+    have, others_have = (
+        select(func.count()).select_from(held).where(has, *more).scalar_subquery()
+        for more in ((), (held.company_id != author,))
+    )
+    count, own = len(companies), wanted.came_from.in_([each.name for each in companies])
+    lacked = case((own, others_have < count - 1), else_=have < count)
     query = (
         select(
             of.id, of.number, wanted.title, wanted.id.label("revision_id"), wanted.code, wanted.place, wanted.came_from
@@ -183,7 +183,7 @@ def _lacked(session: Session, project: ProjectRow, line: Line, companies: Sequen
         .join(wanted, wanted.id == target)
         .where(
             of.project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, *_of_line(project, line, wanted),
-            have + own < len(companies),
+            lacked,
         )
         .order_by(of.number)
         .limit(_MOST_LACKED)

@@ -151,5 +151,5 @@ class HoldingRow(Base):
 
     __table_args__ = (
         Index("ix_holding_company", "company_id", "document_id"),
-        Index("ix_holding_revision", "document_id", "revision_id"),
+        Index("ix_holding_revision", "document_id", "revision_id", "company_id"),
     )

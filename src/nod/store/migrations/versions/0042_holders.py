@@ -87,6 +87,6 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("document_id", "company_id"),
     )
     op.create_index("ix_holding_company", "holding", ["company_id", "document_id"])
-    op.create_index("ix_holding_revision", "holding", ["document_id", "revision_id"])
+    op.create_index("ix_holding_revision", "holding", ["document_id", "revision_id", "company_id"])
     op.execute(_HELD)
     op.execute(_OLDER)
