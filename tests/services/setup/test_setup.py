@@ -7,7 +7,9 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, RuleBroken, Stale
 from nod.services.access import folders
 from nod.services.intake import intake
-from nod.services.setup import setup, setup_view, starters, working_days, workspace
+from nod.services.setup import answer_times, distribution, setup, setup_view, starters, working_days, workspace
+from nod.services.setup.answer_times import SetTerms, TermGiven
+from nod.services.setup.distribution import DistributionLine, SetDistribution, ShareSet
 from nod.services.setup.setup_view import CodeWords, Holiday, NumberFieldSet, Profile, TypedField
 from tests.world import NUMBER, name, pdf
 
@@ -248,6 +250,21 @@ def test_a_projects_set_up_is_kept_and_begun_from(world):
     granted = world.sql("SELECT to_kind, count(*) FROM access_grant WHERE project_id = ? GROUP BY 1", project)
     assert dict(granted) == {"everyone": 1, "role": 4}
     assert _setup(world, project=project).number_fields[0].codes[0].code == "NEW"
+
+
+def test_a_starter_has_the_lines_of_roles_and_none_of_companies(world):
+    (company,) = world.sql("SELECT company_id FROM person WHERE id = ?", world.cast.people["leilani"])[0]
+    shares = [ShareSet(kind="role", id="reader", share="know"), ShareSet(kind="company", id=company, share="act")]
+    _save(world, distribution.set_distribution, SetDistribution, lines=[DistributionLine(shares=shares)])
+    terms = [TermGiven(kind="review", days=14), TermGiven(kind="review", company_id=company, days=7)]
+    _save(world, answer_times.set_terms, SetTerms, terms=terms)
+    keep = starters.KeepStarter(project_id=world.project_id, name="Ferry terminals", purpose="By the water")
+    starters.keep_starter(world.context, world.actor("rafael"), keep)
+    listed = starters.list_starters(world.context, world.actor("ines")).starters
+    project = _make(world, next(each.id for each in listed if each.name == "Ferry terminals"))
+    (line,) = distribution.read_distribution(world.context, world.actor("rafael"), project).lines
+    assert line.shares == shares[:1]
+    assert answer_times.read_terms(world.context, world.actor("rafael"), project).terms == terms[:1]
 
 
 @pytest.mark.parametrize(

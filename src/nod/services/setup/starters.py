@@ -152,6 +152,10 @@ def keep_starter(context: Context, actor: Actor, command: KeepStarter) -> None:
         act.record(seat.project.id, Fact(FactKind.STARTER_KEPT, Subject("project", seat.project.id), name))
 
 
+def _of_roles(shares: list[list[str]]) -> list[list[str]]:
+    return [each for each in shares if each[0] == "role"]
+
+
 def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
     paths = _paths(session, project.id)
     query = select(GrantRow).where(GrantRow.project_id == project.id, GrantRow.to_kind.in_(("role", "everyone")))
@@ -163,9 +167,14 @@ def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
     profile = {key: project.profile[key] for key in ("units", "currency") if key in project.profile}
     # A field of one folder is for the whole project there: folders of another project have other ids.
     fields = [{**each, "folder_id": ""} for each in project.rules["fields"]]
-    # Companies are not in it, so neither are their inks.
+    # Companies are not in it, so neither are their inks, their times for answers and what they are to get.
     inks = ink_convention(project)
-    rules = {**project.rules, "fields": fields, "mark_inks": asdict(InkConvention() if inks.by == "company" else inks)}
+    terms = [each for each in project.rules.get("answer_terms", ()) if not each["company_id"]]
+    matrix = [{**line, "shares": _of_roles(line["shares"])} for line in project.rules.get("distribution", ())]
+    rules = {
+        **project.rules, "answer_terms": terms, "distribution": matrix, "fields": fields,
+        "mark_inks": asdict(InkConvention() if inks.by == "company" else inks),
+    }  # fmt: skip
     routes = routes_for_starter(session, project)
     return {"rules": rules, "profile": profile, "folders": folders, "grants": grants, "routes": routes}
 
