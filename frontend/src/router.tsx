@@ -63,6 +63,11 @@ const printCode = createRoute({
   path: '/c/$code',
   component: page(() => import('./features/sheet/CodePage'), 'CodePage'),
 })
+const coverCode = createRoute({
+  getParentRoute: () => root,
+  path: '/cover/$code',
+  component: page(() => import('./features/links/CoverPage'), 'CoverPage'),
+})
 const checkProof = createRoute({
   getParentRoute: () => root,
   path: '/check',
@@ -279,6 +284,7 @@ const tree = root.addChildren([
   guest,
   link,
   printCode,
+  coverCode,
   checkProof,
   forgotten,
   keyLink,

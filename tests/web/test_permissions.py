@@ -244,6 +244,8 @@ def _address(rule, ids):
         values["token"] = ids["key_link"]
     if "/guest/review" in path:
         values |= {"revision_id": ids["guest_revision"], "step_id": ids["guest_step"]}
+    if "/covers/" in path:
+        values["code"] = ids["cover"]
     if "/guest/transmittal" in path:
         values |= {"revision_id": ids["revision"]}
     for argument in rule.arguments:

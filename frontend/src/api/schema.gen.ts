@@ -517,6 +517,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/covers/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of a transmittal still holds; for anybody who has its cover sheet. */
+        get: operations["read_cover"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/demo-people": {
         parameters: {
             query?: never;
@@ -5980,6 +5997,46 @@ export interface components {
             name: string;
             /** Regions */
             regions: string[];
+        };
+        /**
+         * CoverDocument
+         * @description A line of the cover, by the number that stands on it. `kind` as in `Standing`, `in_force` is what is now.
+         */
+        CoverDocument: {
+            /** In Force */
+            in_force: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+        };
+        /**
+         * CoverTold
+         * @description No titles and no people: whoever holds the cover has them on it. `replaced_by` is empty where nothing came.
+         */
+        CoverTold: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Company */
+            company: string;
+            /** Documents */
+            documents: components["schemas"]["CoverDocument"][];
+            /** Number */
+            number: string;
+            /** Replaced By */
+            replaced_by: string;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            /** Void At */
+            void_at: string | null;
         };
         /** DemoPerson */
         DemoPerson: {
@@ -13809,6 +13866,46 @@ export interface operations {
                 content: {
                     "image/png": string;
                     "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_cover: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CoverTold"];
                 };
             };
             /** @description Bad Request */

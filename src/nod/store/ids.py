@@ -11,6 +11,15 @@ def new_id() -> str:
     return base64.b32encode(secrets.token_bytes(10)).decode().lower()
 
 
+_TYPED = "23456789abcdefghjkmnpqrstuvwxyz"
+"""Without those that are taken for one another when somebody types the address off the paper."""
+
+
+def new_code() -> str:
+    """11 characters for an address on paper, some 54 random bits."""
+    return "".join(secrets.choice(_TYPED) for _ in range(11))
+
+
 def new_token() -> str:
     """A secret for a link or a cookie, 256 random bits, safe in an address."""
     return secrets.token_urlsafe(32)

@@ -1,7 +1,10 @@
-"""The cover sheet, read back by poppler: the seal on it can be taken to the letter."""
+"""The cover sheet, read back by poppler: its seal can be taken to the letter, and its code by a telephone."""
 
 import subprocess
 
+import cv2
+import numpy as np
+import pypdfium2 as pdfium
 import pytest
 
 from nod.core.transmittals.transmittals import Cover, CoverLine
@@ -22,3 +25,19 @@ def test_no_line_of_a_seal_is_broken_however_wide(tmp_path, letter):
     said = [line.strip() for line in text.splitlines()]
     for line in note.strip().split("\n"):
         assert line in said
+
+
+def test_the_code_is_read_by_another_reader(tmp_path):
+    address = "https://nod.brackwater.example/cover/abcdefghjkm"
+    cover = Cover(
+        number="HBC-T-0001", project="BFT", sender="Marit Osei", purpose="For information", sent="today",
+        answer_wanted="", recipients=("Yusuf Haldane",), note="", lines=(), address=address,
+    )  # fmt: skip
+    path = tmp_path / "cover.pdf"
+    path.write_bytes(write_cover(cover))
+    text = subprocess.run(["pdftotext", path, "-"], capture_output=True, check=True, text=True).stdout
+    assert address in text
+    page = np.asarray(pdfium.PdfDocument(path)[0].render(scale=4).to_pil().convert("L"))
+    corner = page[: page.shape[0] // 5, page.shape[1] // 2 :]
+    shown = [corner, *(cv2.resize(corner, None, fx=by, fy=by, interpolation=cv2.INTER_AREA) for by in (0.5, 0.75, 2))]
+    assert address in {cv2.QRCodeDetector().detectAndDecode(each)[0] for each in shown}

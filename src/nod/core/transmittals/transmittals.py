@@ -63,7 +63,7 @@ class CoverLine:
 
 @dataclass(frozen=True)
 class Cover:
-    """All that the cover sheet says; dates as they are to be printed."""
+    """All that the cover sheet says; dates as they are to be printed. `address` tells what of it still holds."""
 
     number: str
     project: str
@@ -75,4 +75,5 @@ class Cover:
     note: str
     lines: tuple[CoverLine, ...]
     seal: str = ""
+    address: str = ""
     copied: tuple[str, ...] = ()

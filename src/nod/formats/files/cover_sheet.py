@@ -17,6 +17,7 @@ from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Flowable, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
 
 from nod.core.transmittals.transmittals import Cover, CoverLine
+from nod.formats.files.qr import draw_qr
 
 FONTS = Path(__file__).parent / "fonts"
 INK, SECOND, LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6")
@@ -30,9 +31,24 @@ def write_cover(cover: Cover) -> bytes:
         out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=20 * mm, bottomMargin=20 * mm,
         title=f"Transmittal {cover.number}", author=cover.sender, invariant=1,
     )  # fmt: skip
-    foot = partial(_foot, cover.number)
-    template.build(list(_story(cover)), onFirstPage=foot, onLaterPages=foot)
+    template.build(list(_story(cover)), onFirstPage=partial(_first, cover), onLaterPages=partial(_foot, cover.number))
     return out.getvalue()
+
+
+_CODE_MM = 26
+
+
+def _first(cover: Cover, canvas: Canvas, template: object) -> None:
+    """With the code, whose address stands below it for who has no telephone at hand."""
+    _foot(cover.number, canvas, template)
+    if not cover.address:
+        return
+    left, top = A4[0] - 18 * mm - _CODE_MM * mm, A4[1] - 14 * mm
+    draw_qr(canvas, cover.address, left, top - _CODE_MM * mm, _CODE_MM * mm)
+    canvas.setFillColor(SECOND)
+    canvas.setFont("Nod-Regular", 7)
+    for place, words in enumerate(("Still current?", cover.address)):
+        canvas.drawRightString(A4[0] - 18 * mm, top - _CODE_MM * mm - (place + 1) * 3 * mm, words)
 
 
 def know_fonts() -> None:

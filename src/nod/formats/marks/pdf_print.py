@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from pathlib import Path
 
 import pikepdf
-import segno
 from reportlab.lib.colors import HexColor
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.core.marks.mark_files import FiledMark
 from nod.core.sheet.papers import STRIP_MM, Lying, PrintStrip, lie
+from nod.formats.files.qr import draw_qr
 from nod.formats.files.unfit import CannotAnnotate
 from nod.formats.marks.mark_ink import register_fonts
 from nod.formats.marks.pdf_marks import annotate
@@ -78,7 +78,7 @@ def _strip(lying: Lying, strip: PrintStrip) -> bytes:
         canvas.translate(STRIP_MM, 0)
         canvas.rotate(90)
     code = STRIP_MM - 3
-    _qr(canvas, strip.address, 6.0, 1.5, code)
+    draw_qr(canvas, strip.address, 6.0, 1.5, code)
     x = 6.0 + code + 3
     canvas.setFillColor(_INK)
     canvas.setFont(_BOLD, 3.2)
@@ -91,19 +91,6 @@ def _strip(lying: Lying, strip: PrintStrip) -> bytes:
         _stamp(canvas, x + max(canvas.stringWidth(each, _BOLD, 3.2) for each in lines), strip)
     canvas.save()
     return out.getvalue()
-
-
-def _qr(canvas: Canvas, address: str, x: float, y: float, size: float) -> None:
-    """ISO/IEC 18004 with its quiet zone of four modules; error correction M as paper gets dirty."""
-    rows = list(segno.make(address, error="m", micro=False).matrix_iter(border=4))
-    cell = size / len(rows)
-    canvas.setFillColor(HexColor("#ffffff"))
-    canvas.rect(x, y, size, size, stroke=0, fill=1)
-    canvas.setFillColor(HexColor("#000000"))
-    for place, row in enumerate(rows):
-        for column, dark in enumerate(row):
-            if dark:
-                canvas.rect(x + column * cell, y + size - (place + 1) * cell, cell, cell, stroke=0, fill=1)
 
 
 def _stamp(canvas: Canvas, x: float, strip: PrintStrip) -> None:

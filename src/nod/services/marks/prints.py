@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import secrets
 import tempfile
 from datetime import datetime
 from pathlib import Path
@@ -25,6 +24,7 @@ from nod.services.marks.mark_files import filed_marks, ink_on, taken_away
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
 from nod.services.register.in_force import around_of
+from nod.store.ids import new_code
 from nod.store.tables import (
     BlobRow,
     DocumentRow,
@@ -34,10 +34,6 @@ from nod.store.tables import (
     ReviewRow,
     RevisionRow,
 )
-
-_LETTERS = "23456789abcdefghjkmnpqrstuvwxyz"
-"""Without those that are taken for one another when somebody types the address off the paper."""
-_LENGTH = 11
 
 
 class StillInForce(Answered):
@@ -122,8 +118,7 @@ def _code(act: Act, revision: RevisionRow) -> str:
     """One for each revision, so that all its prints tell the same."""
     row = act.session.scalars(select(PrintCodeRow).where(PrintCodeRow.revision_id == revision.id)).one_or_none()
     if row is None:
-        code = "".join(secrets.choice(_LETTERS) for _ in range(_LENGTH))
-        row = PrintCodeRow(code=code, revision_id=revision.id, made_at=act.at)
+        row = PrintCodeRow(code=new_code(), revision_id=revision.id, made_at=act.at)
         act.session.add(row)
     return row.code
 

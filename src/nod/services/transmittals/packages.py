@@ -69,7 +69,7 @@ def _prove(context: Context, transmittal_id: str) -> None:
             return
     proof = context.blobs.put([proof_of_sending(context, transmittal_id)])
     with context.database.read() as session:
-        cover = cover_of(session, session.get_one(TransmittalRow, transmittal_id))
+        cover = cover_of(context, session, session.get_one(TransmittalRow, transmittal_id))
     # Only the worker writes one, and what draws it takes long to load.
     from nod.formats.files.cover_sheet import write_cover
 
@@ -124,7 +124,7 @@ def _keep(context: Context, session: Session, blob: StoredBlob, media: str) -> N
         )  # fmt: skip
 
 
-def cover_of(session: Session, row: TransmittalRow) -> Cover:
+def cover_of(context: Context, session: Session, row: TransmittalRow) -> Cover:
     project = session.get_one(ProjectRow, row.project_id)
     sender = session.get_one(PersonRow, row.sent_by)
     company = session.get_one(CompanyRow, row.company_id)
@@ -150,6 +150,7 @@ def cover_of(session: Session, row: TransmittalRow) -> Cover:
         note=row.note,
         lines=_cover_lines(session, row.id),
         seal=latest_note(session),
+        address=f"{context.settings.resolved_public_url}/cover/{row.code}" if row.code else "",
     )
 
 
@@ -181,7 +182,7 @@ def _finish(context: Context, transmittal_id: str, pack: StoredBlob) -> None:
             Fact(FactKind.TRANSMITTAL_PACKED, Subject("transmittal", row.id), row.number, after=after),
         )  # fmt: skip
         tell_transmittal(session, now, row, by="")
-        _write_to_recipients(context, session, row, cover_of(session, row))
+        _write_to_recipients(context, session, row, cover_of(context, session, row))
 
 
 def _write_to_recipients(context: Context, session: Session, row: TransmittalRow, cover: Cover) -> None:

@@ -48,7 +48,7 @@ def send_again(context: Context, actor: Actor, transmittal_id: str, person_id: s
         recipient.bounced_at, recipient.bounced_why, recipient.mailed_at = None, "", None
         recipient.sendings += 1
         act.session.flush()
-        write_to_recipient(act, row, recipient, cover_of(act.session, row))
+        write_to_recipient(act, row, recipient, cover_of(act.context, act.session, row))
         fact = Fact(
             FactKind.TRANSMITTAL_SENT_AGAIN, Subject("transmittal", row.id), row.number,
             (Subject("person", person_id), receipt(recipient)), before={"to": before}, after={"to": person.email},

@@ -30,7 +30,7 @@ from nod.services.transmittals.drafts import sent_from
 from nod.services.transmittals.holding import refresh_holders
 from nod.services.transmittals.recipients import allowed, guest_token, tell_transmittal
 from nod.store.dialects.sqlite import one_of
-from nod.store.ids import new_id
+from nod.store.ids import new_code, new_id
 from nod.store.tables import (
     CompanyRow,
     DocumentRow,
@@ -184,6 +184,7 @@ def _write(act: Act, command: SendTransmittal, pairs: list[Pair]) -> tuple[Trans
         note=command.note.strip()[:4000],
         answer_wanted_on=command.answer_wanted_on, review_id=command.review_id or None, sent_by=act.actor.person_id,
         sent_at=act.at, replaces=command.replaces, view_only=command.view_only, expires_on=command.expires_on,
+        code=new_code(),
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()

@@ -16,7 +16,8 @@ class TransmittalRow(Base):
 
     `proof_sha256` is the proof that the sending stands in the trail, and the key to it, as they lie in the bag. After
     `expires_on` recipients' links are closed. A mistake is voided, with why; `replaces` is the id of the one that it
-    was sent in place of.
+    was sent in place of. `code` stands on the cover sheet and tells what still holds; empty for what was sent before
+    covers had one.
     """
 
     __tablename__ = "transmittal"
@@ -40,6 +41,7 @@ class TransmittalRow(Base):
     voided_by: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
     void_why: Mapped[str] = mapped_column(default="")
     replaces: Mapped[str] = mapped_column(default="", index=True)
+    code: Mapped[str] = mapped_column(default="", index=True)
 
     __table_args__ = (UniqueConstraint("project_id", "number"),)
 

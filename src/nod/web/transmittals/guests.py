@@ -7,7 +7,8 @@ from typing import Literal
 from flask import Response
 
 from nod.services.acts.answers import FromOutside
-from nod.services.transmittals import guest_sheets, guests
+from nod.services.transmittals import covers, guest_sheets, guests
+from nod.services.transmittals.covers import CoverTold
 from nod.services.transmittals.guest_sheets import GuestFile
 from nod.services.transmittals.guests import Acknowledge, GuestView
 from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_unkept
@@ -18,6 +19,10 @@ api = feature("guests")
 
 class PartPath(FromOutside):
     part: Literal["cover", "pack"]
+
+
+class CoverPath(FromOutside):
+    code: str
 
 
 class FilePath(FromOutside):
@@ -86,3 +91,10 @@ def read_sent_tile(path: TilePath) -> Response:
 def download_sent_file(path: FilePath) -> Response:
     """One file of what was sent. A POST, because each download is recorded."""
     return send(guest_sheets.download_file(context(), guest_secret(), path.revision_id))
+
+
+@api.get("/api/covers/<code>", responses=answers(CoverTold))
+@permission("link")
+def read_cover(path: CoverPath) -> CoverTold:
+    """What of a transmittal still holds; for anybody who has its cover sheet."""
+    return covers.read_cover(context(), path.code)

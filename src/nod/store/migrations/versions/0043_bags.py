@@ -12,6 +12,8 @@ def upgrade() -> None:
     op.add_column("transmittal", sa.Column("files_packed", sa.Integer(), nullable=False, server_default="0"))
     op.add_column("transmittal", sa.Column("view_only", sa.Boolean(), nullable=False, server_default=sa.false()))
     op.add_column("transmittal", sa.Column("expires_on", sa.Date()))
+    op.add_column("transmittal", sa.Column("code", sa.String(), nullable=False, server_default=""))
+    op.create_index("ix_transmittal_code", "transmittal", ["code"])
     op.add_column("transmittal_document", sa.Column("number", sa.String(), nullable=False, server_default=""))
     op.add_column("transmittal_document", sa.Column("file", sa.String(), nullable=False, server_default=""))
     op.execute(
