@@ -12,6 +12,7 @@ from pathlib import Path
 _FIXED_TIME = (1980, 1, 1, 0, 0, 0)
 
 _LONGEST = 180
+_LONGEST_ENDING = 10
 _DEVICE = re.compile(r"(con|prn|aux|nul|com[0-9¹²³]|lpt[0-9¹²³])\s*(\.|$)", re.IGNORECASE)
 """Names that one system keeps for its devices, with any ending."""
 
@@ -36,8 +37,8 @@ def safe_name(name: str, *, longest: int = _LONGEST, used: set[str] | None = Non
 
 def _parts(name: str) -> tuple[str, str]:
     """The stem, and the ending with its point."""
-    found = re.fullmatch(r"(.+)(\.[^. ]{1,10})", name)
-    return (found[1], found[2]) if found else (name, "")
+    stem, _, ending = name.rpartition(".")
+    return (stem, f".{ending}") if stem and 0 < len(ending) <= _LONGEST_ENDING and " " not in ending else (name, "")
 
 
 def _cut(stem: str, ending: str, longest: int) -> str:
