@@ -40,7 +40,7 @@ STATIONS = {
     "/transmittals/holders": "South linkspan, landward hinge",
     "/mail": "comes in here",
     "/mail?tab=back": "No mail about this project came back.",
-    "/register/links": "look, download, comment, acknowledge",
+    "/register/links": "look, download, talk, acknowledge",
     "/audit": "Before and after",
     "/account": "Browsers that are signed in",
     "/post-room": "mail that left Nod",
