@@ -288,17 +288,7 @@ def _ask(who, rule, method, ids):
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
         content = {"data": b"%PDF-1", "content_type": "application/offset+octet-stream"} if name == "add_piece" else {}
         return who(method, _address(rule, ids), headers=headers, **content)
-    if name in (
-        "export_log",
-        "ask_proof",
-        "export_register",
-        "export_marks",
-        "export_measures",
-        "print_sheet",
-        "take_comments",
-        "take_log",
-        "take_transmittals",
-    ):
+    if name in OF_FORMS:
         return who(method, _address(rule, ids), data=body)
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
@@ -339,6 +329,10 @@ def test_every_route_as_everybody(app, ids, everybody):
     assert walked > 600
 
 
+OF_FORMS = {
+    "export_log", "ask_proof", "export_register", "export_marks", "export_measures", "print_sheet", "take_comments",
+    "take_log", "take_transmittals",
+}  # fmt: skip
 OF_COMPANIES = {
     "read_transmittal", "take_evidence", "acknowledge_as_member", "download_part", "void_transmittal",
     "chase_transmittals", "send_mail_again", "catch_up", "hand_over", "download_mail", "read_draft",

@@ -6000,21 +6000,27 @@ export interface components {
         };
         /**
          * CoverDocument
-         * @description A line of the cover, by the number that stands on it. `kind` as in `Standing`, `in_force` is what is now.
+         * @description A line of the cover, by the number that stands on it. `kind` and `words` as in `Standing`.
+         *
+         *     `holds`: it is what to work from.
          */
         CoverDocument: {
-            /** In Force */
-            in_force: string;
+            /** Holds */
+            holds: boolean;
             /** Kind */
             kind: string;
             /** Number */
             number: string;
             /** Revision */
             revision: string;
+            /** Words */
+            words: string;
         };
         /**
          * CoverTold
          * @description No titles and no people: whoever holds the cover has them on it. `replaced_by` is empty where nothing came.
+         *
+         *     `holding` counts the documents that hold.
          */
         CoverTold: {
             /**
@@ -6026,6 +6032,8 @@ export interface components {
             company: string;
             /** Documents */
             documents: components["schemas"]["CoverDocument"][];
+            /** Holding */
+            holding: number;
             /** Number */
             number: string;
             /** Replaced By */

@@ -8,6 +8,7 @@ import openpyxl
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.services.files import tables_out
 from nod.services.reviews import lateness, log, log_taken
 from nod.services.reviews.log import AskedLog
 from tests.services.reviews.test_route_editing import make, start_on, step
@@ -111,7 +112,7 @@ def test_is_taken_as_it_is_shown_and_the_taking_is_in_the_trail(world, several):
 def test_too_long_a_log_is_not_taken_and_nobody_takes_what_they_do_not_see(world, several, monkeypatch):
     with pytest.raises(NotFound):
         _taken(world, "csv", who="yusuf")
-    monkeypatch.setattr(log_taken, "MOST_LINES", 2)
+    monkeypatch.setattr(tables_out, "MOST_LOGGED", 2)
     with pytest.raises(RuleBroken) as refused:
         _taken(world, "xlsx")
     assert refused.value.code == "list_large"

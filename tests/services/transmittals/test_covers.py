@@ -16,19 +16,19 @@ def _code(world):
 
 def _told(world, code):
     told = covers.read_cover(world.context, code)
-    return {each.number: (each.revision, each.kind, each.in_force) for each in told.documents}
+    return {each.number: (each.revision, each.holds, each.words) for each in told.documents}
 
 
 def test_it_tells_of_each_revision_whether_it_is_in_force_today(world, released):  # noqa: F811
     send(world, *released)
     code = _code(world)
     assert _told(world, code.upper()) == {
-        NUMBER: ("C01", "in_force", "C01"), OTHER_NUMBER: ("C01", "in_force", "C01"),
+        NUMBER: ("C01", True, "In force."), OTHER_NUMBER: ("C01", True, "In force."),
     }  # fmt: skip
     c02 = file_c02(world, release=False)
-    assert _told(world, code)[NUMBER] == ("C01", "ahead", "C01")
+    assert _told(world, code)[NUMBER] == ("C01", True, "In force. The latest, C02, is not released.")
     world.set_status(c02, "A1")
-    assert _told(world, code)[NUMBER] == ("C01", "superseded", "C02")
+    assert _told(world, code)[NUMBER] == ("C01", False, "Superseded. In force is C02.")
 
 
 def test_it_tells_that_it_is_void_and_nothing_of_who_got_it(world, released):  # noqa: F811

@@ -35,21 +35,14 @@ export function CoverPage() {
   )
 }
 
-const HOLDS = ['in_force', 'ahead']
-
-/** By how the revision that was sent stands: a sign, and in words. */
-function sayingOf({ kind, revision, in_force: inForce }: Document): [string, string, string] {
-  const instead = inForce ? `${inForce} is in force` : 'nothing of it is in force'
-  if (HOLDS.includes(kind)) return ['✓', 'text-spruce', 'In force']
-  if (kind === 'withdrawn') return ['✗', 'text-brick', 'Withdrawn: do not build from it']
-  if (kind === 'superseded')
-    return ['✗', 'text-brick', `Superseded: do not build from ${revision}, ${instead}`]
-  return ['○', 'text-ochre', `Not released: ${instead}`]
+/** A sign and a colour beside the words for how the revision that was sent stands. */
+function signOf({ kind, holds }: Document): [string, string] {
+  if (holds) return ['✓', 'text-spruce']
+  return ['superseded', 'withdrawn'].includes(kind) ? ['✗', 'text-brick'] : ['○', 'text-ochre']
 }
 
-function headOf({ void_at: voidAt, replaced_by: instead, documents }: Told): [string, string] {
+function headOf({ void_at: voidAt, replaced_by: instead, documents, holding: good }: Told): [string, string] {
   if (voidAt) return ['border-brick text-brick', instead ? `✗ Void. In its place came ${instead}.` : '✗ Void']
-  const good = documents.filter((each) => HOLDS.includes(each.kind)).length
   if (good === documents.length) return ['border-spruce text-spruce', '✓ All of it is in force']
   return ['border-ochre text-ochre', `${good} of ${documents.length} in force`]
 }
@@ -69,13 +62,13 @@ function Answer({ told }: { told: Told }) {
       {!told.void_at && (
         <ul aria-label="Documents" className="border-t border-line">
           {told.documents.map((each) => {
-            const [sign, colour, words] = sayingOf(each)
+            const [sign, colour] = signOf(each)
             return (
               <li key={each.number} className="border-b border-line py-1.5">
                 <span className="code break-all">{each.number}</span>{' '}
                 <span className="code font-bold">{each.revision}</span>
                 <span className={`block ${colour}`}>
-                  <span aria-hidden>{sign}</span> {words}.
+                  <span aria-hidden>{sign}</span> {each.words}
                 </span>
               </li>
             )

@@ -21,11 +21,24 @@ const told = {
   sent_at: '2027-03-04T10:00:00Z',
   void_at: null as string | null,
   replaced_by: '',
+  holding: 1,
   at: '2027-03-09T08:30:00Z',
   documents: [
-    { number: 'BFT-1', revision: 'C01', kind: 'in_force', in_force: 'C01' },
-    { number: 'BFT-2', revision: 'C01', kind: 'superseded', in_force: 'C02' },
-    { number: 'BFT-3', revision: 'P01', kind: 'not_released', in_force: '' },
+    { number: 'BFT-1', revision: 'C01', kind: 'in_force', words: 'In force.', holds: true },
+    {
+      number: 'BFT-2',
+      revision: 'C01',
+      kind: 'superseded',
+      words: 'Superseded. In force is C02.',
+      holds: false,
+    },
+    {
+      number: 'BFT-3',
+      revision: 'P01',
+      kind: 'unreleased',
+      words: 'Not released. Nothing of it is in force.',
+      holds: false,
+    },
   ],
 }
 
@@ -40,8 +53,8 @@ describe('the code on a cover sheet', () => {
     expect(await screen.findByRole('heading')).toHaveTextContent('1 of 3 in force')
     expect(screen.getAllByRole('listitem').map((each) => each.textContent)).toEqual([
       'BFT-1 C01✓ In force.',
-      'BFT-2 C01✗ Superseded: do not build from C01, C02 is in force.',
-      'BFT-3 P01○ Not released: nothing of it is in force.',
+      'BFT-2 C01✗ Superseded. In force is C02.',
+      'BFT-3 P01○ Not released. Nothing of it is in force.',
     ])
   })
 

@@ -26,10 +26,12 @@ function Strip() {
   return (
     <section aria-label="Due by the matrix" className="border-b border-line px-4 py-1.5 text-list">
       <h2 className="flex flex-wrap items-center gap-x-3 gap-y-1 text-note font-semibold text-second">
-        Due by the{' '}
-        <Link to="/setup/$section" params={{ section: 'distribution' }} className="text-plum underline">
-          distribution matrix
-        </Link>
+        <span>
+          Due by the{' '}
+          <Link to="/setup/$section" params={{ section: 'distribution' }} className="text-plum underline">
+            distribution matrix
+          </Link>
+        </span>
         <Button small busy={prepare.isPending} onClick={() => prepare.mutate(waiting.map((each) => each.id))}>
           Prepare {counted(waiting.length, 'company', 'companies')}
         </Button>

@@ -2,18 +2,15 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import partial
-from xml.sax.saxutils import escape
 
 from reportlab.lib.pagesizes import A4, landscape
 from reportlab.lib.units import mm
-from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import LongTable, Paragraph, SimpleDocTemplate, Spacer, TableStyle
+from reportlab.platypus import LongTable, Spacer, TableStyle
 
-from nod.formats.files.cover_sheet import INK, LINE, SECOND, know_fonts, style_of
+from nod.formats.files.cover_sheet import INK, LINE
+from nod.formats.files.paper import text, write_paper
 
 _PAGE = landscape(A4)
 _HEADS = ("No", "Document", "Comment", "By", "How grave", "Response", "Close-out")
@@ -35,15 +32,9 @@ class CommentLine:
 
 def write_comment_sheet(title: str, project: str, tally: str, taken: str, lines: Sequence[CommentLine]) -> bytes:
     """The PDF. The same lines give the same bytes."""
-    know_fonts()
-    out = io.BytesIO()
-    template = SimpleDocTemplate(
-        out, pagesize=_PAGE, leftMargin=16 * mm, rightMargin=16 * mm, topMargin=16 * mm, bottomMargin=18 * mm,
-        title=f"Comment sheet of {title}", author="Nod", invariant=1,
-    )  # fmt: skip
-    rows = [[_text(head, 8, "Bold") for head in _HEADS]]
+    rows = [[text(head, 8, "Bold") for head in _HEADS]]
     rows += [
-        [_text(cell) for cell in (each.number, each.document, each.comment, each.by, each.grave, each.response,
+        [text(cell, 8.5) for cell in (each.number, each.document, each.comment, each.by, each.grave, each.response,
                                   each.closed)]
         for each in lines
     ]  # fmt: skip
@@ -53,22 +44,8 @@ def write_comment_sheet(title: str, project: str, tally: str, taken: str, lines:
         ("RIGHTPADDING", (0, 0), (-1, -1), 4),
     ])  # fmt: skip
     table = LongTable(rows, colWidths=[width * mm for width in _WIDTHS_MM], repeatRows=1, style=style)
-    foot = partial(_foot, title, taken)
     story = [
-        _text(project, 8.5, second=True), _text(f"Comment sheet of {title}", 15, "Bold"), Spacer(1, 2 * mm),
-        _text(tally, 9), Spacer(1, 4 * mm), table,
+        text(project, 8.5, second=True), text(f"Comment sheet of {title}", 15, "Bold"), Spacer(1, 2 * mm),
+        text(tally, 9), Spacer(1, 4 * mm), table,
     ]  # fmt: skip
-    template.build(story, onFirstPage=foot, onLaterPages=foot)
-    return out.getvalue()
-
-
-def _text(words: str, size: float = 8.5, weight: str = "Regular", *, second: bool = False) -> Paragraph:
-    lines = "<br/>".join(escape(line) for line in words.split("\n"))
-    return Paragraph(lines or "&nbsp;", style_of(size, weight, second))
-
-
-def _foot(title: str, taken: str, canvas: Canvas, _template: object) -> None:
-    canvas.setFont("Nod-Regular", 8)
-    canvas.setFillColor(SECOND)
-    canvas.drawString(16 * mm, 10 * mm, f"Comment sheet of {title}. {taken}")
-    canvas.drawRightString(_PAGE[0] - 16 * mm, 10 * mm, f"Page {canvas.getPageNumber()}")
+    return write_paper(f"Comment sheet of {title}", taken, story, _PAGE, 16)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from xml.sax.saxutils import escape
 
@@ -25,7 +25,6 @@ INK, SECOND, LINE = HexColor("#22303A"), HexColor("#5B6670"), HexColor("#DDD6C6"
 
 def write_cover(cover: Cover) -> bytes:
     """The PDF. The same cover gives the same bytes."""
-    know_fonts()
     out = io.BytesIO()
     template = SimpleDocTemplate(
         out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=20 * mm, bottomMargin=20 * mm,
@@ -51,14 +50,15 @@ def _first(cover: Cover, canvas: Canvas, template: object) -> None:
         canvas.drawRightString(A4[0] - 18 * mm, top - _CODE_MM * mm - (place + 1) * 3 * mm, words)
 
 
-def know_fonts() -> None:
+@cache
+def _know_fonts() -> None:
     for weight in ("Regular", "Bold"):
         name = f"Nod-{weight}"
-        if name not in pdfmetrics.getRegisteredFontNames():
-            pdfmetrics.registerFont(TTFont(name, FONTS / f"AtkinsonHyperlegibleNext-{weight}.ttf"))
+        pdfmetrics.registerFont(TTFont(name, FONTS / f"AtkinsonHyperlegibleNext-{weight}.ttf"))
 
 
 def style_of(size: float, weight: str = "Regular", second: bool = False) -> ParagraphStyle:
+    _know_fonts()
     colour = SECOND if second else INK
     return ParagraphStyle(
         f"s{size}{weight}", fontName=f"Nod-{weight}", fontSize=size, leading=size * 1.35, textColor=colour

@@ -3,62 +3,46 @@
 from __future__ import annotations
 
 import io
-from functools import partial
-from xml.sax.saxutils import escape
 
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
-from reportlab.pdfgen.canvas import Canvas
-from reportlab.platypus import Flowable, Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, Table, TableStyle
+from reportlab.platypus import Flowable, Image, KeepTogether, Spacer, Table, TableStyle
 
 from nod.core.reviews.record import Hand, Record, RecordDocument, RecordMark, RecordStep
-from nod.formats.files.cover_sheet import INK, LINE, SECOND, know_fonts, style_of
+from nod.formats.files.cover_sheet import INK, LINE, SECOND
+from nod.formats.files.paper import text, write_paper
 
 _WIDTH = A4[0] - 36 * mm
 
 
 def write_record(record: Record) -> bytes:
     """The PDF. The same record gives the same bytes."""
-    know_fonts()
-    out = io.BytesIO()
-    template = SimpleDocTemplate(
-        out, pagesize=A4, leftMargin=18 * mm, rightMargin=18 * mm, topMargin=18 * mm, bottomMargin=20 * mm,
-        title=f"Record of {record.number} {record.name}", author="Nod", invariant=1,
-    )  # fmt: skip
-    foot = partial(_foot, record)
-    template.build(list(_story(record)), onFirstPage=foot, onLaterPages=foot)
-    return out.getvalue()
-
-
-def _text(words: str, size: float = 9, weight: str = "Regular", *, second: bool = False) -> Paragraph:
-    """With breaks where the writer had them."""
-    lines = "<br/>".join(escape(line) for line in words.split("\n"))
-    return Paragraph(lines or "&nbsp;", style_of(size, weight, second))
+    return write_paper(f"Record of {record.number}", record.taken, _story(record))
 
 
 def _story(record: Record) -> list[Flowable]:
-    facts = [[_text(name, 8.5, second=True), _text(value)] for name, value in record.facts]
+    facts = [[text(name, 8.5, second=True), text(value)] for name, value in record.facts]
     return [
-        _text(record.project, 8.5, second=True),
-        _text(f"{record.number} {record.name}", 17, "Bold"),
+        text(record.project, 8.5, second=True),
+        text(f"{record.number} {record.name}", 17, "Bold"),
         Spacer(1, 3 * mm),
         Table(facts, colWidths=[34 * mm, _WIDTH - 34 * mm], style=TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP")])),
-        *([Spacer(1, 2 * mm), _text(f"“{record.message}”")] if record.message else []),
+        *([Spacer(1, 2 * mm), text(f"“{record.message}”")] if record.message else []),
         Spacer(1, 5 * mm),
-        _text("Routing slip", 11, "Bold"),
+        text("Routing slip", 11, "Bold"),
         Spacer(1, 2 * mm),
         *(_step(step) for step in record.steps),
         Spacer(1, 6 * mm),
-        _text(f"{len(record.documents)} document{'' if len(record.documents) == 1 else 's'}", 11, "Bold"),
+        text(f"{len(record.documents)} document{'' if len(record.documents) == 1 else 's'}", 11, "Bold"),
         *(each for document in record.documents for each in _document(document)),
         Spacer(1, 5 * mm),
-        _text("   ".join(f"{code} {words}" for code, words in record.verdicts), 8, second=True),
+        text("   ".join(f"{code} {words}" for code, words in record.verdicts), 8, second=True),
     ]
 
 
 def _step(step: RecordStep) -> Flowable:
     """A row of the slip, framed; a long one goes over to the next page between two hands."""
-    head = [_text(step.place, 12, "Bold"), [_text(step.name, 10, "Bold"), _text(step.facts, 8.5, second=True)], ""]
+    head = [text(step.place, 12, "Bold"), [text(step.name, 10, "Bold"), text(step.facts, 8.5, second=True)], ""]
     rows = [head, *(_hand(hand) for hand in step.hands)]
     style = TableStyle([
         ("BOX", (0, 0), (-1, -1), 0.8, SECOND), ("VALIGN", (0, 0), (-1, -1), "TOP"), ("SPAN", (1, 0), (2, 0)),
@@ -68,22 +52,22 @@ def _step(step: RecordStep) -> Flowable:
 
 
 def _hand(hand: Hand) -> list[object]:
-    said: list[Flowable] = [_text(hand.name)]
+    said: list[Flowable] = [text(hand.name)]
     if hand.note:
-        said.append(_text(f"“{hand.note}”", 8.5, second=True))
-    stamp = [_text(hand.state, 8.5, second=True)]
+        said.append(text(f"“{hand.note}”", 8.5, second=True))
+    stamp = [text(hand.state, 8.5, second=True)]
     if hand.at:
-        stamp = [_text(f"{hand.verdicts}  {hand.state}".strip(), 9, "Bold"), _text(hand.at, 8.5, second=True)]
+        stamp = [text(f"{hand.verdicts}  {hand.state}".strip(), 9, "Bold"), text(hand.at, 8.5, second=True)]
     return ["", said, stamp]
 
 
 def _document(document: RecordDocument) -> list[Flowable]:
-    verdict = _text(document.verdict or "no verdict", 12 if document.verdict else 8.5, "Bold")
-    head = [[_text(f"{document.number}  {document.revision}", 9.5, "Bold"), _text(document.title)],
-            [verdict, _text(document.words, 8, second=True)]]  # fmt: skip
+    verdict = text(document.verdict or "no verdict", 12 if document.verdict else 8.5, "Bold")
+    head = [[text(f"{document.number}  {document.revision}", 9.5, "Bold"), text(document.title)],
+            [verdict, text(document.words, 8, second=True)]]  # fmt: skip
     style = TableStyle([("VALIGN", (0, 0), (-1, -1), "TOP"), ("LINEABOVE", (0, 0), (-1, 0), 0.8, INK)])
     lines: list[list[object]] = [
-        [_text(each.who, 8.5), _text(each.verdict, 8.5, "Bold"), _text(each.comment, 8.5)] for each in document.said
+        [text(each.who, 8.5), text(each.verdict, 8.5, "Bold"), text(each.comment, 8.5)] for each in document.said
     ]
     lines += [_mark(mark) for mark in document.marks]
     table = Table([head], colWidths=[_WIDTH - 40 * mm, 40 * mm], style=style)
@@ -99,11 +83,11 @@ def _document(document: RecordDocument) -> list[Flowable]:
 
 
 def _mark(mark: RecordMark) -> list[object]:
-    who: list[Flowable] = [_text(f"{mark.label}, {mark.who}", 8.5, second=True)]
+    who: list[Flowable] = [text(f"{mark.label}, {mark.who}", 8.5, second=True)]
     if mark.clip:
         picture = Image(io.BytesIO(mark.clip), _CLIP_MM[0] * mm, _CLIP_MM[1] * mm)
         who.append(Table([[picture]], colWidths=[_CLIP_MM[0] * mm], style=_FRAMED, hAlign="LEFT"))
-    return [who, _text(""), _text(f"{mark.words}  ({mark.state})", 8.5)]
+    return [who, text(""), text(f"{mark.words}  ({mark.state})", 8.5)]
 
 
 _FEW = 12
@@ -113,10 +97,3 @@ _FRAMED = TableStyle([
 ])  # fmt: skip
 _CLIP_MM = (63.0, 45.0)
 """In the shape that clips are made in."""
-
-
-def _foot(record: Record, canvas: Canvas, _template: object) -> None:
-    canvas.setFont("Nod-Regular", 8)
-    canvas.setFillColor(SECOND)
-    canvas.drawString(18 * mm, 12 * mm, f"Record of {record.number}. {record.taken}")
-    canvas.drawRightString(A4[0] - 18 * mm, 12 * mm, f"Page {canvas.getPageNumber()}")

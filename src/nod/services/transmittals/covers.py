@@ -16,16 +16,23 @@ from nod.store.tables import CompanyRow, DocumentRow, RevisionRow, TransmittalDo
 
 
 class CoverDocument(Answered):
-    """A line of the cover, by the number that stands on it. `kind` as in `Standing`, `in_force` is what is now."""
+    """A line of the cover, by the number that stands on it. `kind` and `words` as in `Standing`.
+
+    `holds`: it is what to work from.
+    """
 
     number: str
     revision: str
     kind: str
-    in_force: str
+    words: str
+    holds: bool
 
 
 class CoverTold(Answered):
-    """No titles and no people: whoever holds the cover has them on it. `replaced_by` is empty where nothing came."""
+    """No titles and no people: whoever holds the cover has them on it. `replaced_by` is empty where nothing came.
+
+    `holding` counts the documents that hold.
+    """
 
     number: str
     company: str
@@ -33,6 +40,7 @@ class CoverTold(Answered):
     void_at: datetime | None
     replaced_by: str
     documents: list[CoverDocument]
+    holding: int
     at: datetime
 
 
@@ -49,15 +57,16 @@ def read_cover(context: Context, code: str) -> CoverTold:
             .where(TransmittalDocumentRow.transmittal_id == row.id)
             .order_by(TransmittalDocumentRow.place)
         )
+        documents = [_line(number, revision, document) for number, revision, document in session.execute(query)]
         void = void_shown(session, row)
         return CoverTold(
             number=row.number, company=session.get_one(CompanyRow, row.company_id).name, sent_at=row.sent_at,
             void_at=row.voided_at, replaced_by=void.replaced_by if void else "", at=context.clock.now(),
-            documents=[
-                CoverDocument(
-                    number=number, revision=revision, kind=standing_of(revision, around_of(document)).kind,
-                    in_force=document.in_force,
-                )
-                for number, revision, document in session.execute(query)
-            ],
+            documents=documents, holding=sum(each.holds for each in documents),
         )  # fmt: skip
+
+
+def _line(number: str, revision: str, document: DocumentRow) -> CoverDocument:
+    stands = standing_of(revision, around_of(document))
+    holds = revision == document.in_force and not document.withdrawn
+    return CoverDocument(number=number, revision=revision, kind=stands.kind, words=stands.words, holds=holds)

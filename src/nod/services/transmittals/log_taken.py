@@ -10,20 +10,18 @@ from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 
-from nod.core.acts.refusals import RuleBroken
-from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.core.trail.entries import FactKind
 from nod.formats.files.spreadsheet import Value
 from nod.services.acts.answers import named
-from nod.services.acts.context import Context, acting, today_in
+from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.files.tables_out import Exported, table_out
+from nod.services.files.tables_out import Exported, LogAsked, log_out
 from nod.services.transmittals.log import AskedLog, list_log
 from nod.services.transmittals.receipts import RecipientShown, receipts_of
 from nod.services.transmittals.transmittals_view import TransmittalLine, sees_receipts
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import TransmittalRow
 
-MOST_LINES = 20_000
 _PAGE = 500
 _HEADS = (
     ("Number", 90), ("Purpose", 120), ("Sent by", 180), ("Sent", 130), ("Documents", 70), ("Answer wanted by", 100),
@@ -35,18 +33,10 @@ _HEADS = (
 
 
 def take_log(context: Context, actor: Actor, asked: AskedLog, form: Literal["xlsx", "csv"]) -> Exported:
-    """Recorded before it is made; read outside of that act. Raises RuleBroken for more than goes into one file."""
+    """Raises RuleBroken for more than goes into one file."""
     total = list_log(context, actor, replace(asked, limit=1)).total
-    if total > MOST_LINES:
-        raise RuleBroken("list_large", f"The log has {total:,} transmittals; at most {MOST_LINES:,} go into one file.")
-    with acting(context, actor) as act:
-        seat = act.enter(asked.project_id)
-        stem = f"{seat.project.number} transmittals {today_in(seat.project, act.at).isoformat()}"
-        after = {"lines": total, "as": form}
-        fact = Fact(FactKind.TRANSMITTAL_LOG_TAKEN, Subject("project", seat.project.id), seat.project.name, after=after)
-        act.record(seat.project.id, fact)
-        zone = ZoneInfo(seat.project.time_zone)
-    return table_out(context, stem, form, _HEADS, _rows(context, actor, asked, zone, total))
+    log = LogAsked(asked.project_id, "transmittals", FactKind.TRANSMITTAL_LOG_TAKEN, total, form)
+    return log_out(context, actor, log, _HEADS, lambda zone: _rows(context, actor, asked, zone, total))
 
 
 def _rows(context: Context, actor: Actor, asked: AskedLog, zone: ZoneInfo, total: int) -> Iterator[list[Value]]:
