@@ -5,10 +5,10 @@ import { useSeat } from '../../api/me'
 import { useReadAgain, type DocumentChange } from './useRegister'
 
 /** So many go in one act: others can do something between one and the next. */
-export const AT_ONCE = 1000
+export const AT_ONCE = 400
 
 /**
- * Changes any number of documents, a thousand an act, with a count of those that are done; it can be stopped between.
+ * Changes any number of documents, some hundred an act, with a count of those that are done; it can be stopped between.
  * Answers with what would take back all that was done, also where something stopped it: `error` says what.
  */
 export function useChangeMany() {

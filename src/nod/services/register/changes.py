@@ -60,7 +60,7 @@ def change_documents(context: Context, actor: Actor, command: ChangeDocuments) -
         seat = act.enter(command.project_id, Level.FILE)
         if len(command.changes) > MOST_CHANGES:
             raise RuleBroken("too_many_changes", f"At most {MOST_CHANGES:,} documents are changed at once.")
-        changing = _Changing(act, seat, [each.id for each in command.changes])
+        changing = _Changing(act, seat, command.changes)
         undo = [changing.one(each) for each in command.changes]
         refresh_in_force(act, seat.project, changing.restated)
         for folder in sorted(changing.folders):
@@ -71,10 +71,15 @@ def change_documents(context: Context, actor: Actor, command: ChangeDocuments) -
 class _Changing:
     """What stays the same over all documents of one act."""
 
-    def __init__(self, act: Act, seat: Seat, ids: list[str]) -> None:
+    def __init__(self, act: Act, seat: Seat, changes: list[DocumentChange]) -> None:
         self.act, self.seat = act, seat
+        ids = [each.id for each in changes]
         query = select(DocumentRow).where(DocumentRow.project_id == seat.project.id, one_of(DocumentRow.id, ids))
         self.rows = {row.id: row for row in act.session.scalars(query)}
+        # Read at once, and held, so that they need not be asked for one by one.
+        of_revision = any(not {"status", "purpose"}.isdisjoint(each.values) for each in changes)
+        current = [row.revision_id for row in self.rows.values()] if of_revision else []
+        self.revisions = list(act.session.scalars(select(RevisionRow).where(one_of(RevisionRow.id, current))))
         self.columns = columns_of(seat.project)
         rules = seat.project.rules
         self.codes: dict[str, set[str]] = {
