@@ -14,7 +14,7 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 from reportlab.pdfgen.canvas import Canvas
 from tests.browser.client import Person
-from tests.browser.conftest import FLAGS
+from tests.browser.conftest import CHROMIUM, FLAGS
 
 from bench.measure import tell, timed_pair
 from bench.serving import serving
@@ -209,7 +209,7 @@ def bench_sheet_view(aside):
     bare = http.server.ThreadingHTTPServer(("127.0.0.1", 0), functools.partial(_Quiet, directory=str(folder)))
     threading.Thread(target=bare.serve_forever, daemon=True).start()
     with serving(data) as (url, _), sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS.split())
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS.split())
         address = f"http://127.0.0.1:{bare.server_port}/index.html"
         sheet = f"{url}/sheet/{{}}"
         _first_sharp(browser, address)

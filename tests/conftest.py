@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 import pytest
 from hypothesis import HealthCheck, settings
+from sqlalchemy.util import LRUCache
 
 from nod.clock import SetClock
 from nod.demo.people import set_up
@@ -28,6 +29,17 @@ NOW = datetime(2027, 3, 9, 8, 30, tzinfo=UTC)
 
 def settings_for(path, **more):
     return Settings(data_dir=path, password_cost=1, demo=True, **more)
+
+
+_COMPILED = LRUCache(3000)
+_SHARED = {}
+
+
+def keep_compiled(database):
+    """What a statement is in SQL is worked out once for all worlds: that is a good part of what tests take."""
+    dialect = _SHARED.setdefault("dialect", database._engine.dialect)
+    for engine in (database._engine, database._writer):
+        engine.dialect, engine._compiled_cache = dialect, _COMPILED
 
 
 _worlds = itertools.count()
@@ -69,6 +81,7 @@ def world(template, press, tmp_path):
     shutil.copytree(path, tmp_path / "data")
     clock = SetClock(NOW)
     context = open_context(settings_for(tmp_path / "data"), clock)
+    keep_compiled(context.database)
     with no_collecting():
         world = World(context, clock, press, cast)
         yield world

@@ -23,7 +23,7 @@ BROWSER = {
     "desk": DAY,
     "formats": ("test_other_files", "test_hostile", "test_marks_travel"),
     "frame": ("test_screens", "test_sizes"),
-    "intake": ("test_intake",),
+    "intake": ("test_intake", "test_received"),
     "links": ("test_links", "test_outside", "test_recipient"),
     "live": ("test_live",),
     "mail": ("test_mail", *DAY),
@@ -41,7 +41,7 @@ BROWSER = {
     "standins": ("test_mail", *DAY),
     "supervisor": ("test_running",),
     "trail": ("test_proof",),
-    "transmittals": ("test_mail", "test_holders", "test_recipient", "test_distribution", *DAY),
+    "transmittals": ("test_mail", "test_holders", "test_recipient", "test_distribution", "test_received", *DAY),
     "worker": ("test_intake",),
 }
 SHARED = ("test_screens", "test_sizes", *DAY)

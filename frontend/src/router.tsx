@@ -235,6 +235,11 @@ const holders = createRoute({
   component: page(() => import('./features/transmittals/HoldersPage'), 'HoldersPage'),
   validateSearch: readHolders,
 })
+const received = createRoute({
+  getParentRoute: () => frame,
+  path: '/transmittals/received',
+  component: page(() => import('./features/transmittals/ReceivedPage'), 'ReceivedPage'),
+})
 const audit = createRoute({
   getParentRoute: () => frame,
   path: '/audit',
@@ -312,6 +317,7 @@ const tree = root.addChildren([
     transmittal,
     newTransmittal,
     holders,
+    received,
     audit,
     setup,
     setupSection,

@@ -23,6 +23,8 @@ from tests.ports import free_run
 
 BIN = Path(sys.executable).parent
 ROOT = Path(__file__).resolve().parents[2]
+CHROMIUM = shutil.which("chromium-headless-shell") or shutil.which("chromium")
+"""The same engine without the browser's own windows, each of which is drawn by a process of its own."""
 FLAGS = (
     "--no-sandbox --disable-gpu --disable-quic --no-first-run --disable-background-networking"
     " --disable-component-update --disable-sync"
@@ -146,7 +148,7 @@ def nod(made_demo):
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args(browser_type_launch_args):
-    return {**browser_type_launch_args, "executable_path": shutil.which("chromium"), "args": FLAGS.split()}
+    return {**browser_type_launch_args, "executable_path": CHROMIUM, "args": FLAGS.split()}
 
 
 @pytest.fixture(scope="session")

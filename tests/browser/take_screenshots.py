@@ -1,14 +1,13 @@
 """Takes the pictures in docs/screenshots from a fresh demo on Tuesday 9 March 2027, 08:30: `make screenshots`."""
 
 import re
-import shutil
 import tempfile
 from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
 from nod.services.people.sign_in import DEMO_PASSWORD
-from tests.browser.conftest import EMAILS, FLAGS, Served
+from tests.browser.conftest import CHROMIUM, EMAILS, FLAGS, Served
 from tests.world import pdf
 
 TARGET = Path(__file__).resolve().parents[2] / "docs/screenshots"
@@ -163,7 +162,7 @@ def main():
         nod = Served(Path(name) / "data")
         nod.make_demo()
         nod.start()
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS.split())
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS.split())
         take_all(Camera(nod, browser))
         browser.close()
         nod.stop()

@@ -37,6 +37,7 @@ STATIONS = {
     "/register/planned": "Share received",
     "/reviews": "Boarding bridge, truss and plan",
     "/transmittals": "HBC-T-0001",
+    "/transmittals/received": "PLS-T-0014",
     "/transmittals/holders": "South linkspan, landward hinge",
     "/mail": "comes in here",
     "/mail?tab=back": "No mail about this project came back.",

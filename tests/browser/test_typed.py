@@ -50,6 +50,10 @@ def unless_open(role, words, step):
     return open_it
 
 
+def in_dialog(name):
+    return lambda page: page.get_by_role("dialog").get_by_role("button", name=name, exact=True).click()
+
+
 def tab(name):
     return lambda page: page.get_by_role("tab", name=re.compile(f"^{name}")).click()
 
@@ -129,6 +133,8 @@ FORMS = {
     "member": Form("rafael", "/setup/people", (text("Anouk Ferreira"),), "Job"),
     "new-revision": Form("marit", PLAN_AT, (PLAN_LINE, button("New revision", exact=False)), "Comment"),
     "outside-mail": Form("marit", "/post-room", (button("Write from outside", exact=False),), "Text"),
+    "receipt": Form("marit", "/intake", (button("Look at PLS-T-0014"), in_dialog("Send a receipt")), "Note (optional)"),
+    "received": Form("marit", "/intake", (button("Look at PLS-T-0014"), in_dialog("Enter another")), "Their number"),
     "register-with": Form(
         "marit", "/intake", (unless_open("region", "Registered with", button("Set, note, tell …")),),
         "Note, kept with each revision",

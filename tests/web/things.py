@@ -10,7 +10,7 @@ from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.reviews.outside_links import part_link
 from nod.services.threads import talk
-from nod.services.transmittals import catching_up, drafts, transmittals
+from nod.services.transmittals import catching_up, drafts, received, transmittals
 from nod.services.transmittals.recipients import guest_token
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, last_id, letter
@@ -41,6 +41,8 @@ def make_things(world):
     to_withdraw = links.give_links(*marit, links.GiveLink(kind="document", target=document, for_kind="anyone"))
     of_document = given.links[0].address.rpartition("/")[2]
     batch = world.arrive({"odd.pdf": pdf("odd")})
+    listed = received.KeepReceived(number="TRA-44", text=f"{NUMBER} P09", keep=True)
+    came = received.keep_received(*marit, batch, listed).id
     key_links.ask_for_password(world.context, key_links.AskForPassword(email="ines@hollinbrook.example"), "here")
     key_link = world.sql("SELECT id FROM key_link")[0][0]
     recipient = world.sql("SELECT id FROM recipient")[0][0]
@@ -75,7 +77,7 @@ def make_things(world):
         "rendition": world.sql("SELECT id FROM rendition")[0][0],
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
-        "draft": draft.id, "hand_over": handed.id, **asked,
+        "draft": draft.id, "hand_over": handed.id, "received": came, **asked,
     }  # fmt: skip
 
 

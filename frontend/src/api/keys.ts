@@ -63,6 +63,7 @@ export type Key =
   | 'post-room'
   | 'preview'
   | 'readers'
+  | 'received'
   | 'references'
   | 'register'
   | 'register-columns'
@@ -101,7 +102,7 @@ declare module '@tanstack/react-query' {
 
 /** What has to be fetched again when something of a topic changed. */
 const TOPICS: Record<string, readonly Key[]> = {
-  intake: ['batches', 'batch', 'desk', 'trail'],
+  intake: ['batches', 'batch', 'received', 'desk', 'trail'],
   register: ['document', 'desk', 'sheet', 'trail', 'check-outs', 'register-values', 'planned', 'set'],
   mail: ['mailbox', 'mail', 'desk', 'trail'],
   links: ['given-links'],
@@ -139,6 +140,7 @@ const TOPICS: Record<string, readonly Key[]> = {
     'transmittals',
     'document',
     'batches',
+    'received',
     'trail',
     'notices',
     'follow',

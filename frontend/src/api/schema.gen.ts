@@ -1577,6 +1577,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/intake/batches/{batch_id}/received": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Those that came with a batch, held against its files. */
+        get: operations["list_received_of_batch"];
+        put?: never;
+        /** Try a list against the files of a batch, or keep it. */
+        post: operations["keep_received"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/intake/batches/{batch_id}/received/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** A list that came as XLSX or CSV, as text; its bytes are the body. */
+        put: operations["read_received_list"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/intake/batches/{batch_id}/register": {
         parameters: {
             query?: never;
@@ -2688,6 +2723,57 @@ export interface paths {
         put?: never;
         /** What a proof proves, in words. */
         post: operations["check_proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Transmittals that came in, the last that was entered first. */
+        get: operations["list_received"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/{received_id}/receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tell its sender what came of it. */
+        post: operations["send_receipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/received/{received_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take away one that was entered by mistake. */
+        post: operations["remove_received"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7703,6 +7789,39 @@ export interface components {
             /** Zones */
             zones: components["schemas"]["ZoneShown"][];
         };
+        /**
+         * KeepReceived
+         * @description A list as it was typed or pasted; with `keep` off it is only tried. `id` and `version` of the one it changes.
+         */
+        KeepReceived: {
+            /** Dated */
+            dated?: string | null;
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Keep
+             * @default false
+             */
+            keep: boolean;
+            /**
+             * Number
+             * @default
+             */
+            number: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Version
+             * @default 0
+             */
+            version: number;
+        };
         /** KeepStarter */
         KeepStarter: {
             /** Name */
@@ -8061,6 +8180,25 @@ export interface components {
             };
             /** Troubles */
             troubles: components["schemas"]["CellTrouble"][];
+        };
+        /** ListText */
+        ListText: {
+            /** Text */
+            text: string;
+        };
+        /**
+         * ListTried
+         * @description What the list says, held against the files; `more` names those that it does not list.
+         */
+        ListTried: {
+            /** Id */
+            id: string;
+            /** Lines */
+            lines: components["schemas"]["ReceivedLine"][];
+            /** More */
+            more: string[];
+            /** Unread */
+            unread: components["schemas"]["UnreadRow"][];
         };
         /**
          * LookAtLink
@@ -9685,6 +9823,89 @@ export interface components {
             version: number;
         };
         /**
+         * Received
+         * @description `here` counts the listed documents that came, or are in the register; `more` names the files that none lists.
+         *
+         *     `proof` says in words how far it is proven who sent it, and `proven` whether it is; both say nothing of a list that
+         *     was typed. `text` is the list as it can be typed again, `says` what a receipt tells of the files.
+         */
+        Received: {
+            /** Batch Id */
+            batch_id: string;
+            /**
+             * Came On
+             * Format: date
+             */
+            came_on: string;
+            /** Company */
+            company: string;
+            /** Dated */
+            dated: string | null;
+            /** Faults */
+            faults: string[];
+            /** From Bag */
+            from_bag: boolean;
+            /** Here */
+            here: number;
+            /** Id */
+            id: string;
+            /** Lines */
+            lines: components["schemas"]["ReceivedLine"][];
+            /** More */
+            more: string[];
+            /** Note */
+            note: string;
+            /** Number */
+            number: string;
+            /** Person */
+            person: string;
+            /** Proof */
+            proof: string;
+            /** Proven */
+            proven: boolean;
+            /** Purpose */
+            purpose: string;
+            /** Receipt At */
+            receipt_at: string | null;
+            receipt_to: components["schemas"]["Who"] | null;
+            /** Says */
+            says: string[];
+            taken_in_by: components["schemas"]["Who"];
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * ReceivedLine
+         * @description `found` one of `Found`, `words` what it says; `came_as` the revision that came instead.
+         */
+        ReceivedLine: {
+            /** Arrival Id */
+            arrival_id: string;
+            /** Came As */
+            came_as: string;
+            /** File */
+            file: string;
+            /** Found */
+            found: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
+        };
+        /** ReceivedLog */
+        ReceivedLog: {
+            /** Lines */
+            lines: components["schemas"]["Received"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * RecipientShown
          * @description `acknowledged_how` is `mail` where they answered the mail; `bounced_why` follows “came back:”.
          *
@@ -9927,6 +10148,11 @@ export interface components {
         RemoveReader: {
             /** Batch Id */
             batch_id: string;
+            /** Version */
+            version: number;
+        };
+        /** RemoveReceived */
+        RemoveReceived: {
             /** Version */
             version: number;
         };
@@ -10580,6 +10806,18 @@ export interface components {
             seen: {
                 [key: string]: number;
             };
+        };
+        /** SendReceipt */
+        SendReceipt: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Person Id */
+            person_id: string;
+            /** Version */
+            version: number;
         };
         /**
          * SendTransmittal
@@ -12206,6 +12444,15 @@ export interface components {
             kind: string;
             /** Name */
             name: string;
+        };
+        /** UnreadRow */
+        UnreadRow: {
+            /** Row */
+            row: number;
+            /** Said */
+            said: string;
+            /** Words */
+            words: string;
         };
         /**
          * UseKeyLink
@@ -16721,6 +16968,134 @@ export interface operations {
             };
         };
     };
+    list_received_of_batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceivedLog"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_received: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepReceived"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_received_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                batch_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListText"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     register_batch: {
         parameters: {
             query?: never;
@@ -19931,6 +20306,132 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ProofChecked"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_received: {
+        parameters: {
+            query: {
+                project_id: string;
+                start?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceivedLog"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_receipt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                received_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendReceipt"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_received: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                received_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemoveReceived"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -32,6 +32,8 @@ export const FORMS = {
   'new-revision': 'A new revision',
   'outside-mail': 'A mail from outside',
   'review-comment': 'A word on a comment sheet',
+  received: 'A transmittal that came in',
+  receipt: 'A receipt to send',
   'ready-route': 'The first route',
   'reset-factor': 'A second factor to reset',
   route: 'A route',

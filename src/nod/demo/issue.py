@@ -32,6 +32,7 @@ class Issue:
     def __init__(self, aside: Path, known: dict[str, DemoSheet], spec_of: SpecOf) -> None:
         self._aside, self._known, self._spec_of = aside, known, spec_of
         self._files: list[Path] = []
+        self._listed = {("BFT-PLS-Z1-01-D-S-0217", "P01"): "Quay hall, trial pit section"}
 
     def files(self) -> list[Path]:
         """Thirty arrivals: twenty-five files, of which one is a set of six."""
@@ -41,11 +42,17 @@ class Issue:
         self._set()
         return self._files
 
+    def list_of_it(self) -> str:
+        """What its sender's transmittal lists: all that was to come, and a sheet that was forgotten."""
+        rows = sorted((number, code, title) for (number, code), title in self._listed.items())
+        return "\n".join("\t".join(row) for row in [("Drawing No.", "Rev", "Title"), *rows])
+
     def _draw(self, sheet: DemoSheet, revision: int, name: str = "", **more: object) -> Path:
         """`more` may change the specification, or `add` something to the drawing."""
         add = more.pop("add", None)
         spec = replace(self._spec_of(sheet, revision), **more)  # type: ignore[arg-type]
         code, status = sheet.revisions[revision]
+        self._listed[sheet.number, code] = sheet.title
         target = self._aside / (name or f"{sheet.number}_{code}_{status}_{sheet.title}.pdf")
         draw_sheet(target, spec, sheet.kind, add)  # type: ignore[arg-type]
         self._files.append(target)

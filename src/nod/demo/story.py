@@ -23,7 +23,7 @@ from nod.services.intake.block_readers import ZoneShown
 from nod.services.links.visits import EnterLink, enter_link
 from nod.services.reviews import reviews, reviews_view, starting
 from nod.services.reviews.reviews import DocumentAnswer
-from nod.services.transmittals import guests, transmittals
+from nod.services.transmittals import guests, received, transmittals
 from nod.services.transmittals.guests import Acknowledge
 from nod.services.transmittals.recipients import guest_token
 from nod.store.tables import DocumentRow, RecipientRow
@@ -361,7 +361,9 @@ def structures_issue(stage: Stage) -> None:
     """Thirty sheets from the structural engineer, the first thing on the controller's desk."""
     known = {sheet.number: sheet for sheet in _sheets("PLS")}
     issue = Issue(stage.aside, known, stage.spec_of)
-    stage.arrive("marit", COMPANY, issue.files())
+    batch = stage.arrive("marit", COMPANY, issue.files())
+    theirs = received.KeepReceived(number="PLS-T-0014", dated=stage.today, text=issue.list_of_it(), keep=True)
+    received.keep_received(stage.context, stage.cast.actor("marit"), batch, theirs)
 
 
 def _broken_file(stage: Stage, whole: Path) -> Path:

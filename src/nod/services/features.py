@@ -24,6 +24,7 @@ from nod.services.transmittals import (
     guests,
     packages,
     proposals,
+    received_bags,
     recipients,
     telling_holders,
 )
@@ -34,7 +35,7 @@ FEATURES = (
     access_replays, people_replays, acknowledgements, archives, arrival_comparisons, bounces, by_link, by_mail,
     documents, file_contents, folder_packs, followers, guests, list_packs, live_marks, mails, marks, open_steps,
     packages, reading, recipients, reviews, scans, search, split_sets, standing, succession, transmittals, mark_replays,
-    document_replays, review_replays, transmittal_replays, proposals, telling_holders,
+    document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
 )  # fmt: skip
 
 

@@ -28,14 +28,14 @@ from nod.web.reviews import log as review_log
 from nod.web.reviews import parts_by_link, reviews
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
-from nod.web.transmittals import drafts, guests, transmittals
+from nod.web.transmittals import drafts, guests, received, transmittals
 from nod.web.transmittals import log as transmittal_log
 
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks, reviews, review_log,
-    parts_by_link, transmittals, transmittal_log, drafts, guests, given_up, trail, members, access, setup, workspace,
-    mail, mail_in, notices, threads, attachments, links,
+    parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail, members, access, setup,
+    workspace, mail, mail_in, notices, threads, attachments, links,
 )  # fmt: skip
 
 

@@ -10,6 +10,7 @@ import { ArrivalGrid } from './ArrivalGrid'
 import { ArrivalPanel } from './ArrivalPanel'
 import { CameFrom } from './CameFrom'
 import { DiscardDialog, SendBackDialog } from './LeaveDialogs'
+import { TheirTransmittals } from './received/TheirTransmittals'
 import { RegisterWith, useRegisterWith, type With } from './RegisterWith'
 import { Settled } from './Settled'
 import { Toolbar } from './Toolbar'
@@ -49,8 +50,9 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
     <div className="flex min-h-0 flex-1">
       <div className="flex min-w-0 flex-1 flex-col">
         <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line px-4 py-2">
-          <div className="min-w-0 flex-1">
+          <div className="min-w-0 flex-1 max-md:basis-full">
             <CameFrom batch={batch} />
+            <TheirTransmittals batchId={batchId} company={batch.came.company} />
             <p className="text-list text-second">
               Taken in by {line.arrived_by.name} <span className="code">{line.arrived_by.company}</span>,{' '}
               <When at={line.arrived_at} time /> · <Counts open={table.open} />

@@ -41,6 +41,7 @@ function useAgain() {
   return async () => {
     await client.invalidateQueries({ queryKey: ['batch'] })
     await client.invalidateQueries({ queryKey: ['batches'] })
+    await client.invalidateQueries({ queryKey: ['received'] })
   }
 }
 
@@ -149,7 +150,7 @@ export function useRegister(batchId: string) {
         }),
       ),
     onSettled: async () => {
-      await fetchAnew(client, ['batch', 'batches', 'register', 'desk', 'document', 'sets'])
+      await fetchAnew(client, ['batch', 'batches', 'received', 'register', 'desk', 'document', 'sets'])
     },
   })
 }

@@ -104,6 +104,14 @@ function Head({ search }: { search: LogSearch }) {
           Holders
         </Link>
         {hasLevel(project, 'file') && (
+          <Link
+            to="/transmittals/received"
+            className="inline-flex min-h-6 items-center text-list text-plum underline"
+          >
+            Came in
+          </Link>
+        )}
+        {hasLevel(project, 'file') && (
           <Button onClick={() => void navigate({ to: '/transmittals/new' })}>Prepare one</Button>
         )}
       </span>

@@ -132,3 +132,21 @@ export function usePrepareDue() {
     onSettled: () => fetchAnew(client, ['drafts', 'due', 'trail']),
   })
 }
+
+/** What came in from others' systems, the last that was entered first. */
+export function useReceivedLog() {
+  const { project } = useSeat()
+  const list = useInfiniteQuery({
+    queryKey: ['received', project.id, 'log'],
+    queryFn: ({ pageParam }) =>
+      unwrap(
+        api.GET('/api/received', {
+          params: { query: { project_id: project.id, start: pageParam, limit: 50 } },
+        }),
+      ),
+    initialPageParam: 0,
+    getNextPageParam: (page, all) => here(page.total, all),
+  })
+  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
+  return { list, rows, total: list.data?.pages[0]?.total ?? rows.length, more: () => goOn(list) }
+}

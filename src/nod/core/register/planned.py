@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from datetime import date, datetime
 
 FIELDS = ("number", "title", "company", "discipline", "planned_on")
@@ -19,12 +19,15 @@ _HEADS: dict[str, tuple[str, ...]] = {
 _MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 
 
-def guess_columns(heads: Sequence[object]) -> dict[str, int]:
-    """Field to place, by what the first row says; fields that it does not name are left out."""
+def guess_columns(heads: Sequence[object], named: Mapping[str, tuple[str, ...]] = _HEADS) -> dict[str, int]:
+    """Field to place, by what the first row says; fields that it does not name are left out.
+
+    `named` has the heads by which each field is known, in small letters without figures, the likeliest first.
+    """
     said = [re.sub(r"[^a-z ]+", " ", str(head or "").casefold()).split() for head in heads]
     plain = [" ".join(words) for words in said]
     found: dict[str, int] = {}
-    for field, names in _HEADS.items():
+    for field, names in named.items():
         for name in names:
             if name in plain and plain.index(name) not in found.values():
                 found[field] = plain.index(name)

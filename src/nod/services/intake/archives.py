@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from nod.core.intake.file_names import is_of_a_system
 from nod.core.intake.findings import OPEN_STATES
 from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.formats.files.bag_read import bag_folder, documents_of
 from nod.formats.files.zip_unpack import BadArchive, Member, check_count, list_members, read_members
 from nod.services.acts.arrived_files import of_arrival
 from nod.services.acts.context import Act, Context
@@ -54,17 +55,26 @@ def unpack_archive(job: Job, payload: dict[str, Any]) -> None:
     try:
         with context.blobs.local(sha256) as path:
             listed = list_members(path, *before)
-            members = [each for each in listed if not is_of_a_system(each.info.filename)]
-            left_out = len(listed) - len(members)
+            members, of_bag = _wanted(listed)
+            left_out = 0 if of_bag else len(listed) - len(members)
             refused = [each for each in members if each.trouble]
             refused += read_members(path, [each for each in members if not each.trouble], take)
     except BadArchive as error:
         _refuse(context, arrival_id, str(error))
         return
     try:
-        _store(context, arrival_id, stored, refused, left_out)
+        _store(context, arrival_id, stored, refused, left_out, of_bag)
     except BadArchive as error:
         _refuse(context, arrival_id, str(error))
+
+
+def _wanted(listed: list[Member]) -> tuple[list[Member], bool]:
+    """What is to be filed: of a bag its documents, without its cover sheet, its list and what only tells of them."""
+    members = [each for each in listed if not is_of_a_system(each.info.filename)]
+    folder = bag_folder(each.info.filename for each in members)
+    if folder is None:
+        return members, False
+    return documents_of(members, folder), True
 
 
 def _telling(chunks: Iterator[bytes], keep_on: Callable[[], None]) -> Iterator[bytes]:
@@ -93,7 +103,8 @@ def _refuse(context: Context, arrival_id: str, words: str) -> None:
 
 
 def _store(
-    context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob]], refused: list[Member], left_out: int
+    context: Context, arrival_id: str, stored: list[tuple[Member, NewBlob]], refused: list[Member], left_out: int,
+    of_bag: bool,
 ) -> None:  # fmt: skip
     with context.database.write() as session:
         row = session.get_one(ArrivalRow, arrival_id)
@@ -110,6 +121,9 @@ def _store(
             intake.new_arrival(act, batch, project, member.name, blob.sha256, folder, inside=row)
         row.state, row.reason, row.version = "unpacked", _words(len(stored), refused, left_out), row.version + 1
         batch.left_out += left_out
+        if of_bag:
+            # Who sent it and what it says is read by who knows of transmittals.
+            act.ask("bag", f"bag:{row.id}", {"arrival_id": row.id})
         after = {"files": len(stored), **({"left out": left_out} if left_out else {})}
         fact = Fact(FactKind.ARCHIVE_UNPACKED, Subject("arrival", row.id), row.file_name, after=after)
         act.record(row.project_id, fact)

@@ -2,7 +2,15 @@
 
 from nod.store.tables.attachments import AttachmentRow
 from nod.store.tables.base import Base
-from nod.store.tables.intake import ArrivalRow, BatchRow, BlockReaderRow, ComparisonRow, UploadRow
+from nod.store.tables.intake import (
+    ArrivalRow,
+    BatchRow,
+    BlockReaderRow,
+    ComparisonRow,
+    ReceivedLineRow,
+    ReceivedRow,
+    UploadRow,
+)
 from nod.store.tables.journal import (
     AccessEpochRow,
     AuditEntryRow,
@@ -134,6 +142,8 @@ __all__ = [
     "PlannedDocumentRow",
     "PrintCodeRow",
     "ProjectRow",
+    "ReceivedLineRow",
+    "ReceivedRow",
     "RecipientFileRow",
     "RecipientRow",
     "RecoveryCodeRow",

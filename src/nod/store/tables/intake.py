@@ -127,3 +127,44 @@ class UploadRow(Base):
     size_bytes: Mapped[int]
     begun_at: Mapped[datetime]
     done_at: Mapped[datetime | None]
+
+
+class ReceivedRow(Base):
+    """A transmittal of another company that came with a batch: by a list that was typed, or by its bag.
+
+    `dated` is their day, `purpose` their word for it. Of a bag: its SHA-256, its `faults` in words, and its `proof`:
+    `proven` under `key`, `broken`, or `none`; all empty where the list was typed. `receipt_to` is whom it was sent.
+    """
+
+    __tablename__ = "received"
+    id: Mapped[Id]
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"), index=True)
+    batch_id: Mapped[str] = mapped_column(ForeignKey("batch.id"), index=True)
+    number: Mapped[str]
+    dated: Mapped[date | None]
+    purpose: Mapped[str] = mapped_column(default="")
+    note: Mapped[str] = mapped_column(default="")
+    email: Mapped[str] = mapped_column(default="")
+    bag_sha256: Mapped[str] = mapped_column(default="")
+    proof: Mapped[str] = mapped_column(default="")
+    key: Mapped[str] = mapped_column(default="", index=True)
+    faults: Mapped[list[Any]] = mapped_column(default=list)
+    entered_by: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    entered_at: Mapped[datetime]
+    receipt_at: Mapped[datetime | None]
+    receipt_to: Mapped[str] = mapped_column(default="")
+    version: Mapped[Version]
+
+
+class ReceivedLineRow(Base):
+    """A document that it lists, as `core.transmittals.received.Listed`."""
+
+    __tablename__ = "received_line"
+    received_id: Mapped[str] = mapped_column(ForeignKey("received.id"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
+    number: Mapped[str]
+    revision: Mapped[str]
+    title: Mapped[str]
+    status: Mapped[str]
+    file: Mapped[str]
+    sha256: Mapped[str] = mapped_column(String(64))
