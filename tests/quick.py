@@ -24,7 +24,7 @@ BROWSER = {
     "formats": ("test_other_files", "test_hostile", "test_marks_travel"),
     "frame": ("test_screens", "test_sizes"),
     "intake": ("test_intake", "test_received"),
-    "links": ("test_links", "test_outside", "test_recipient"),
+    "links": ("test_links", "test_outside", "test_recipient", "test_shares"),
     "live": ("test_live",),
     "mail": ("test_mail", *DAY),
     "mail_in": ("test_mail",),

@@ -39,7 +39,7 @@ def visit(app):
 
 @pytest.fixture
 def ids(world):
-    return make_things(world)
+    return world.once(make_things)
 
 
 EVERYBODY = ("nobody", "stranger", "bronwen", "junpei", "leilani", "paolo", "marit", "rafael", "ines")

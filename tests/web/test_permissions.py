@@ -59,7 +59,7 @@ def _address(rule, ids):
 
 def _visit(rule, ids):
     """The visit by a link to the kind of thing that the route is about."""
-    kinds = {"transmittal": "guest", "review": "guest_of_review"}
+    kinds = {"transmittal": "guest", "review": "guest_of_review", "list": "guest_of_set"}
     return ids[next((id for kind, id in kinds.items() if f"/guest/{kind}" in rule.rule), "guest_of_document")]
 
 
@@ -82,6 +82,8 @@ def _ask(who, rule, method, ids):
         "take_responses_in",
     ):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
+    if name == "preview_share":
+        query |= {"kind": "shared_set", "target": ids["set"]}
     if name == "read_offer":
         query |= {"kind": "document", "target": ids["document"]}
     if "/api/guest/" in rule.rule:

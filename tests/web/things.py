@@ -53,6 +53,10 @@ def make_things(world):
         [f"Number,Planned\n{NUMBER},2027-04-01".encode()],
     )
     drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))
+    drawing_sets.set_sheets(*marit, drawing_set.id, drawing_sets.SetSheets(version=1, documents=[document]))
+    of_set = links.give_links(
+        *marit, links.GiveLink(kind="shared_set", target=drawing_set.id, for_kind="anyone", allows=["download"])
+    )
     attachment = say_with_file(world, "document", document, "What is this?", "leilani")
     world.look()
     world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
@@ -69,6 +73,7 @@ def make_things(world):
         "transmittal": sent.id, "batch": batch, "person": world.cast.people["yusuf"],
         "arrival": world.batch(batch).arrivals[0].id, "token": guest_token(world.context, recipient), "number": NUMBER,
         "guest": enter(world, guest_token(world.context, recipient)), "link": to_withdraw.links[0].id,
+        "guest_of_set": enter(world, of_set.links[0].address.rpartition("/")[2], "Otto Brenner"),
         "guest_of_document": enter(world, of_document, "Otto Brenner"),
         "folder": world.cast.folders[""], "company": world.actor("rafael").company_id,
         "print": world.sql("SELECT code FROM print_code")[0][0],

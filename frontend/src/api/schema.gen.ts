@@ -996,6 +996,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The documents behind a link, a part of them at a time. */
+        get: operations["read_shared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/list/{revision_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One of its files, to be looked at. */
+        get: operations["read_shared_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/list/{revision_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One of its files. A POST, because each download is recorded. */
+        post: operations["download_shared_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/list/{revision_id}/tiles/{page}/{level}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A whole page of one of its files. */
+        get: operations["read_shared_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/list/{revision_id}/tiles/{page}/{level}/{column}/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A tile of a page. */
+        get: operations["read_shared_tile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guest/look": {
         parameters: {
             query?: never;
@@ -1846,6 +1931,23 @@ export interface paths {
         };
         /** What a link to a thing may allow. */
         get: operations["read_offer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/links/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What whoever gets a link to a list would see. */
+        get: operations["preview_share"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7285,7 +7387,7 @@ export interface components {
         };
         /**
          * GuestFile
-         * @description One file as it was sent, and how its pages are drawn; no pages where it cannot be looked at.
+         * @description One revision of a document; no pages where it cannot be looked at.
          */
         GuestFile: {
             /** File Name */
@@ -11338,6 +11440,16 @@ export interface components {
             working_weekdays: number[];
         };
         /**
+         * SharePreview
+         * @description What whoever gets the link would see: how many documents, and the first of them.
+         */
+        SharePreview: {
+            /** First */
+            first: string[];
+            /** Total */
+            total: number;
+        };
+        /**
          * ShareSet
          * @description A cell: what a company (`id`) or a role (`id` is its code) gets of a line.
          */
@@ -11354,6 +11466,59 @@ export interface components {
              * @enum {string}
              */
             share: "act" | "know";
+        };
+        /**
+         * SharedLine
+         * @description A document with its latest revision, and the one in force where that is another.
+         */
+        SharedLine: {
+            /** Number */
+            number: string;
+            /** Revisions */
+            revisions: components["schemas"]["SharedRevision"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * SharedList
+         * @description `total` counts the documents; `capped` where there are more than are shown by links.
+         */
+        SharedList: {
+            /** Allows */
+            allows: string[];
+            /** Capped */
+            capped: boolean;
+            given_by: components["schemas"]["Who"];
+            /** Guest */
+            guest: string;
+            /** Kind Words */
+            kind_words: string;
+            /** Lines */
+            lines: components["schemas"]["SharedLine"][];
+            /** Name */
+            name: string;
+            /** Project */
+            project: string;
+            /** Total */
+            total: number;
+        };
+        /**
+         * SharedRevision
+         * @description A revision that can be looked at. `in_force`: it may be worked from; the latest may be in review still.
+         */
+        SharedRevision: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** In Force */
+            in_force: boolean;
+            /** Latest */
+            latest: boolean;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Status */
+            status: string;
         };
         /**
          * Sheet
@@ -15426,6 +15591,215 @@ export interface operations {
             };
         };
     };
+    read_shared: {
+        parameters: {
+            query?: {
+                start?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_shared_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestFile"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_shared_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_shared_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+                level: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_shared_tile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+                page: number;
+                level: number;
+                column: number;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                    "image/webp": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     look_at_link: {
         parameters: {
             query?: never;
@@ -17834,6 +18208,47 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinkOffer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preview_share: {
+        parameters: {
+            query: {
+                kind: string;
+                target: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharePreview"];
                 };
             };
             /** @description Bad Request */

@@ -1,7 +1,8 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 
 import { api, unwrap, type Schemas } from '../api/client'
+import { counted } from '../domain/counted'
 import { Button } from './Button'
 import { Checkbox } from './Checkbox'
 import { Dialog } from './Dialog'
@@ -38,7 +39,11 @@ interface Props {
   /** The thing's number and title. */
   words: string
   onClose: () => void
+  /** What the link leads to is chosen here. */
+  head?: ReactNode
 }
+
+const isList = (kind: string) => kind.startsWith('shared_')
 
 function useGiving(kind: string, target: string) {
   return useMutation({
@@ -64,19 +69,16 @@ function useGiving(kind: string, target: string) {
 }
 
 /** Gives a link to a thing: for whom, what it allows, until when. */
-export function ShareDialog({ kind, target, words, onClose }: Props) {
+export function ShareDialog({ kind, target, words, onClose, head }: Props) {
   const give = useGiving(kind, target)
   return (
-    <Dialog
-      title="Give a link"
-      about={`To ${words}. It shows the newest revision, as long as you may see it; it can be withdrawn at once.`}
-      open
-      onClose={onClose}
-    >
+    <Dialog title="Give a link" about={aboutIt(kind, words)} open onClose={onClose}>
+      {!give.data && head && <div className="mb-3">{head}</div>}
       {give.data ? (
         <Given links={give.data.links} onClose={onClose} />
       ) : (
         <Form
+          key={target}
           kind={kind}
           target={target}
           busy={give.isPending}
@@ -87,6 +89,33 @@ export function ShareDialog({ kind, target, words, onClose }: Props) {
         />
       )}
     </Dialog>
+  )
+}
+
+function aboutIt(kind: string, words: string): string {
+  const shows = isList(kind)
+    ? 'It shows what is in it whenever it is opened, of what you may send out; it can be withdrawn at once.'
+    : 'It shows the newest revision, as long as you may see it; it can be withdrawn at once.'
+  return `To ${words}. ${shows}`
+}
+
+/** What the other sees, before it is given. */
+function Preview({ kind, target }: { kind: string; target: string }) {
+  const seen = useQuery({
+    queryKey: ['link-offer', 'preview', kind, target],
+    queryFn: () => unwrap(api.GET('/api/links/preview', { params: { query: { kind, target } } })),
+    enabled: isList(kind),
+  })
+  if (!isList(kind)) return null
+  if (!seen.data) return <ErrorNote error={seen.error} />
+  const { total, first } = seen.data
+  const rest = total - first.length
+  return (
+    <section aria-label="What they see" className="border border-line bg-paper px-3 py-2 text-list">
+      <p className="font-medium">They see {total ? counted(total, 'document') : 'nothing now'}</p>
+      <p className="code break-words text-second">{first.join(', ')}</p>
+      {rest > 0 && <p className="text-second">and {rest} more</p>}
+    </section>
   )
 }
 
@@ -142,6 +171,7 @@ function Form({ kind, target, words, busy, error, onGive, onClose }: FormProps) 
       {wish.forKind === 'named' && (
         <People people={offer.data.people} chosen={wish.people} onChange={(people) => change({ people })} />
       )}
+      <Preview kind={kind} target={target} />
       <Allows offers={offer.data.offers} wish={wish} onChange={change} />
       <Limits keep={form} wish={wish} onChange={change} />
       <ErrorNote error={error} />

@@ -12,7 +12,7 @@ from nod.services.marks import live_marks
 from nod.services.marks import replays as mark_replays
 from nod.services.notices import followers
 from nod.services.people import replays as people_replays
-from nod.services.register import by_link, folder_packs, list_packs, search, standing
+from nod.services.register import by_link, folder_packs, list_packs, search, shared_lists, standing
 from nod.services.register import kind as documents
 from nod.services.register import replays as document_replays
 from nod.services.reviews import kind as reviews
@@ -34,8 +34,8 @@ from nod.services.transmittals import replays as transmittal_replays
 FEATURES = (
     access_replays, people_replays, acknowledgements, archives, arrival_comparisons, bounces, by_link, by_mail,
     documents, file_contents, folder_packs, followers, guests, list_packs, live_marks, mails, marks, open_steps,
-    packages, reading, recipients, reviews, scans, search, split_sets, standing, succession, transmittals, mark_replays,
-    document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
+    packages, reading, recipients, reviews, scans, search, shared_lists, split_sets, standing, succession, transmittals,
+    mark_replays, document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
 )  # fmt: skip
 
 

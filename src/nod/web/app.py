@@ -22,7 +22,7 @@ from nod.web.headers import add_headers
 from nod.web.intake import intake, readers, uploads
 from nod.web.pages import add_pages
 from nod.web.people import account, members, people
-from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search
+from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search, shared
 from nod.web.repeats import register_repeats
 from nod.web.reviews import log as review_log
 from nod.web.reviews import parts_by_link, reviews
@@ -33,9 +33,9 @@ from nod.web.transmittals import log as transmittal_log
 
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, sheets, sheet_pages, compare, marks, reviews, review_log,
-    parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail, members, access, setup,
-    workspace, mail, mail_in, notices, threads, attachments, links,
+    document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks, reviews,
+    review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail, members,
+    access, setup, workspace, mail, mail_in, notices, threads, attachments, links,
 )  # fmt: skip
 
 

@@ -21,6 +21,11 @@ from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 @pytest.fixture
 def lived(world):
     """Some of everything that entries make."""
+    world.once(_live)
+    return world
+
+
+def _live(world):
     (document, revision), (other, _) = world.file(name(), name(number=OTHER_NUMBER))
     pin, cloud, gone = (world.draw(revision, text=text) for text in ("which?", "this", "gone"))
     world.ink(revision, pin, cloud)
@@ -48,7 +53,6 @@ def lived(world):
     changing.cancel_review(*marit, running, cancel)
     withdrawals.withdraw(*marit, other, withdrawals.Withdraw(version=_version(world, other), reason="Gone"))
     _run(world)
-    return world
 
 
 def _run(world):

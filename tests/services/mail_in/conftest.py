@@ -6,6 +6,10 @@ from tests.world import OTHER_NUMBER, name
 
 @pytest.fixture
 def sent(world):
+    return world.once(_send)
+
+
+def _send(world):
     documents = world.file(name(), name(number=OTHER_NUMBER))
     command = transmittals.SendTransmittal(
         project_id=world.project_id,

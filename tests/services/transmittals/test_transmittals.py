@@ -15,6 +15,10 @@ from tests.world import NUMBER, OTHER_NUMBER, bytes_of, name, pdf
 
 @pytest.fixture
 def closed(world):
+    return world.once(_close)
+
+
+def _close(world):
     documents = world.file(name(), name(number=OTHER_NUMBER))
     return world.closed_review(*documents, verdict="B"), documents
 

@@ -1,49 +1,56 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, unwrapAs, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { isLost } from '../../api/fetched'
 import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { GuestPaper, PageTurner } from './GuestPages'
-import { asGuest, type Entered, type GuestSent } from './guestVisit'
+import type { Entered } from './guestVisit'
 
-type File = Schemas['GuestFile']
+export type File = Schemas['GuestFile']
+
+/** What is gone through one by one. */
+export interface Leaf {
+  revision_id: string
+  number: string
+  revision: string
+  title: string
+}
 
 interface Props {
   visit: Entered
-  it: GuestSent
+  /** What it is all of, for the head. */
+  of: string
+  documents: readonly Leaf[]
+  /** Where the files are asked for, and one of them. */
+  address: string
+  read: (revisionId: string) => Promise<File>
   at: number
   /** Opens the document at a place of the list; -1 goes back to the list. */
   onOpen: (place: number) => void
   onTake: ((revisionId: string) => void) | undefined
 }
 
-/** One file of what was sent, looked at: nothing is drawn on it here. */
-export function GuestFile({ visit, it, at, onOpen, onTake }: Props) {
+/** One file of several, looked at: nothing is drawn on it here. */
+export function GuestFile({ visit, of, documents, address, read, at, onOpen, onTake }: Props) {
   const [page, setPage] = useState(0)
-  const revisionId = it.documents[at]?.revision_id ?? ''
+  const revisionId = documents[at]?.revision_id ?? ''
   const file = useQuery({
     queryKey: ['guest', 'file', visit.guest, revisionId],
-    queryFn: () =>
-      unwrapAs<File>(
-        api.GET('/api/guest/transmittal/files/{revision_id}', {
-          params: { path: { revision_id: revisionId } },
-          ...asGuest(visit),
-        }),
-      ),
+    queryFn: () => read(revisionId),
     retry: false,
   })
   return (
     <main className="flex h-dvh flex-col">
-      <Head it={it} at={at} onOpen={onOpen} />
+      <Head of={of} documents={documents} at={at} onOpen={onOpen} />
       <div className="relative min-h-0 min-w-0 flex-1 touch-none">
         {file.data ? (
           <GuestPaper
             visit={visit}
-            address={`/api/guest/transmittal/files/${revisionId}/tiles`}
+            address={`${address}/${revisionId}/tiles`}
             pages={file.data.pages}
             page={page}
             drawn={file.data}
@@ -55,7 +62,7 @@ export function GuestFile({ visit, it, at, onOpen, onTake }: Props) {
         <ErrorNote error={file.error} again={() => void file.refetch()} />
       </div>
       <footer className="flex shrink-0 flex-wrap items-center gap-2 border-t border-line px-3 py-1.5">
-        <Turner count={it.documents.length} at={at} onOpen={onOpen} />
+        <Turner count={documents.length} at={at} onOpen={onOpen} />
         <PageTurner count={file.data?.pages.length ?? 0} page={page} onPage={setPage} />
         {onTake && file.data && (
           <Button small className="ml-auto" onClick={() => onTake(revisionId)}>
@@ -81,8 +88,8 @@ function Turner({ count, at, onOpen }: { count: number; at: number; onOpen: (pla
   )
 }
 
-function Head({ it, at, onOpen }: Pick<Props, 'it' | 'at' | 'onOpen'>) {
-  const document = it.documents[at]
+function Head({ of, documents, at, onOpen }: Pick<Props, 'of' | 'documents' | 'at' | 'onOpen'>) {
+  const document = documents[at]
   if (!document) return null
   return (
     <header className="flex shrink-0 items-center gap-3 border-b border-line px-3 py-1.5">
@@ -97,7 +104,7 @@ function Head({ it, at, onOpen }: Pick<Props, 'it' | 'at' | 'onOpen'>) {
         </p>
       </div>
       <p className="shrink-0 text-right text-list text-second max-md:hidden">
-        <span className="code">{it.number}</span>, {at + 1} of {it.documents.length}
+        <span className="code">{of}</span>, {at + 1} of {documents.length}
       </p>
       <Button small onClick={() => onOpen(-1)}>
         Back to the list

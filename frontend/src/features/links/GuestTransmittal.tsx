@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, unwrap } from '../../api/client'
+import { api, unwrap, unwrapAs } from '../../api/client'
 import { download } from '../../api/download'
 import { isLost } from '../../api/fetched'
 import { bytesText } from '../../domain/bytes'
@@ -10,7 +10,7 @@ import { Button } from '../../ui/Button'
 import { Logo } from '../../ui/Logo'
 import { Loading } from '../../ui/Notes'
 import { Closed, type RoomProps } from './GuestDocument'
-import { GuestFile } from './GuestFile'
+import { GuestFile, type File } from './GuestFile'
 import { GuestReceipt } from './GuestReceipt'
 import { GuestSentList } from './GuestSentList'
 import { GuestTalk } from './GuestTalk'
@@ -47,7 +47,10 @@ function Sent({ visit, it }: { visit: Entered; it: GuestSent }) {
       <GuestFile
         key={looked.revision_id}
         visit={visit}
-        it={it}
+        of={it.number}
+        documents={it.documents}
+        address="/api/guest/transmittal/files"
+        read={(id) => readFile(visit, id)}
         at={at}
         onOpen={setAt}
         onTake={taken ? takeFile : undefined}
@@ -67,6 +70,15 @@ function Sent({ visit, it }: { visit: Entered; it: GuestSent }) {
       <GuestSentList it={it} onLook={it.void ? undefined : setAt} onTake={taken ? takeFile : undefined} />
       {it.allows.includes('comment') && <Question visit={visit} it={it} />}
     </main>
+  )
+}
+
+function readFile(visit: Entered, revisionId: string): Promise<File> {
+  return unwrapAs<File>(
+    api.GET('/api/guest/transmittal/files/{revision_id}', {
+      params: { path: { revision_id: revisionId } },
+      ...asGuest(visit),
+    }),
   )
 }
 

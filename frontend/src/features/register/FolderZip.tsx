@@ -9,14 +9,9 @@ import { Dialog } from '../../ui/Dialog'
 import { Select } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { Packs } from './Packs'
-import type { RegisterSearch } from './registerSearch'
+import { folderOf, type RegisterSearch } from './registerSearch'
 
 type Revisions = Schemas['AskPack']['revisions']
-
-function folderOf(search: RegisterSearch): string {
-  const filter = search.filters?.find(([column, op]) => column === 'folder' && op === 'is')
-  return filter?.[2] ?? ''
-}
 
 /** How large it would be first; then made while one goes on; fetched here. */
 export function FolderZip({ search, onClose }: { search: RegisterSearch; onClose: () => void }) {

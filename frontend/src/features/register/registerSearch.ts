@@ -86,3 +86,9 @@ export function asked(search: RegisterSearch) {
     shut: search.group && search.shut ? JSON.stringify(search.shut) : '',
   }
 }
+
+/** The folder that a list is narrowed to, by its id; empty without one. */
+export function folderOf(search: RegisterSearch): string {
+  const filter = search.filters?.find(([column, op]) => column === 'folder' && op === 'is')
+  return filter?.[2] ?? ''
+}

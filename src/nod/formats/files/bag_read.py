@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import re
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -36,7 +35,8 @@ class BagRead:
 
 def bag_folder(names: Iterable[str]) -> str | None:
     """The folder, with its slash, of the one bag among the paths of an archive; None where there is not just one."""
-    found = [name.removesuffix("bagit.txt") for name in names if re.fullmatch(r"([^/]+/)?bagit\.txt", name)]
+    parted = [name.partition("/") if "/" in name else ("", "", name) for name in names]
+    found = [f"{folder}{slash}" for folder, slash, name in parted if name == "bagit.txt"]
     return found[0] if len(found) == 1 else None
 
 

@@ -121,6 +121,12 @@ def _giving(session: Session, actor: Actor, kind: str, target: str) -> tuple[Thi
     return found, row, seat, room
 
 
+def see_to_give(session: Session, actor: Actor, kind: str, target: str) -> tuple[Any, Seat]:
+    """A thing that a link may be given to, and the seat of whoever asks. Raises as `read_offer` does."""
+    _, row, seat, _ = _giving(session, actor, kind, target)
+    return row, seat
+
+
 def give_links(context: Context, actor: Actor, command: GiveLink) -> GivenLinks:
     """One link, or one for each of the named people, who get it by mail. Raises RuleBroken for what makes no sense."""
     password_hash = ""
@@ -245,12 +251,20 @@ def withdraw_link(context: Context, actor: Actor, link_id: str) -> None:
         if row.made_by != actor.person_id and not things_of(act.session, seat, [(row.thing_kind, row.thing_id)]):
             raise NotFound(link_id)
         kind = kind_of(row.thing_kind)
-        thing = act.session.scalars(select(kind.row).where(kind.columns.id == row.thing_id)).one() if kind else None
+        thing = _thing_of(act.session, row)
         if row.withdrawn_at is None and kind is not None:
             row.withdrawn_at, row.withdrawn_by = act.at, actor.person_id
             row.version += 1
-            _record(act, FactKind.LINK_WITHDRAWN, row, kind.name(thing), {})
+            about = kind.name(thing) if thing else "what is not there any more"
+            _record(act, FactKind.LINK_WITHDRAWN, row, about, {})
             act.tell(row.project_id, "links", row.project_id, only=row.made_by)
+
+
+def _thing_of(session: Session, link: LinkRow) -> Any:
+    """None for what was taken away meanwhile."""
+    kind = kind_of(link.thing_kind)
+    query = select(kind.row).where(kind.columns.id == link.thing_id) if kind else None
+    return session.scalars(query).one_or_none() if query is not None else None
 
 
 def _record(act: Act, fact: FactKind, link: LinkRow, about: str, after: dict[str, Any]) -> None:

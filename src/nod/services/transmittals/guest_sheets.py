@@ -9,14 +9,12 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.formats.sheet.pdf_look import FIRST_LEVEL, LARGE_LEVEL, TILE_PX, TOP_LEVEL, WHOLE_PAGE_LEVEL
-from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context
 from nod.services.acts.tries import key_of, take_one
 from nod.services.files.files_to_send import FileToSend
 from nod.services.press.press import Press
+from nod.services.register.guest_files import GuestFile, guest_file
 from nod.services.sheet.page_pictures import draw_tile, draw_whole
-from nod.services.sheet.sheets import SheetPage, show_page
 from nod.services.transmittals.bags import sent_names
 from nod.services.transmittals.guests import Opened, check_not_void, opened_by
 from nod.services.transmittals.kind import receipt
@@ -24,30 +22,12 @@ from nod.services.transmittals.recipients import tell_transmittal
 from nod.store.tables import (
     BlobRow,
     DocumentRow,
-    PageRow,
     RecipientFileRow,
     RevisionRow,
     TransmittalDocumentRow,
 )
 
 _MOST_DOWNLOADS = 600
-
-
-class GuestFile(Answered):
-    """One file as it was sent, and how its pages are drawn; no pages where it cannot be looked at."""
-
-    revision_id: str
-    number: str
-    revision: str
-    title: str
-    file_name: str
-    size_bytes: int
-    pages: list[SheetPage]
-    tile_px: int
-    first_level: int
-    whole_level: int
-    large_level: int
-    top_level: int
 
 
 def _sent(
@@ -65,15 +45,7 @@ def _sent(
 def read_file(context: Context, secret: str, revision_id: str) -> GuestFile:
     with context.database.read() as session:
         _, revision, sent = _sent(context, session, secret, revision_id)
-        blob = session.get_one(BlobRow, revision.sha256)
-        pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
-        labels = blob.contents.get("labels", [])
-        return GuestFile(
-            revision_id=revision.id, number=sent.number, revision=revision.code, title=revision.title,
-            file_name=_name(session, revision, sent), size_bytes=blob.size_bytes,
-            pages=[show_page(page, labels) for page in pages], tile_px=TILE_PX, first_level=FIRST_LEVEL,
-            whole_level=WHOLE_PAGE_LEVEL, large_level=LARGE_LEVEL, top_level=TOP_LEVEL,
-        )  # fmt: skip
+        return guest_file(session, revision, sent.number, _name(session, revision, sent))
 
 
 def _name(session: Session, revision: RevisionRow, sent: TransmittalDocumentRow) -> str:

@@ -7,9 +7,9 @@ from typing import Literal
 from flask import Response
 
 from nod.services.acts.answers import FromOutside
+from nod.services.register.guest_files import GuestFile
 from nod.services.transmittals import covers, guest_sheets, guests
 from nod.services.transmittals.covers import CoverTold
-from nod.services.transmittals.guest_sheets import GuestFile
 from nod.services.transmittals.guests import Acknowledge, GuestView
 from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_unkept
 from nod.web.guard import context, guest_secret, permission, press

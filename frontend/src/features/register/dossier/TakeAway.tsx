@@ -12,6 +12,7 @@ import { ErrorNote } from '../../../ui/Notes'
 import { Packs } from '../Packs'
 import { AddToSet } from '../sets/AddToSet'
 import { FolderZip } from '../FolderZip'
+import { ShareList } from '../ShareList'
 import { asked, type RegisterSearch } from '../registerSearch'
 import { useHere } from '../../../ui/useHere'
 
@@ -78,11 +79,7 @@ export function TakeAway({ search, columns, total, onMade }: Props) {
             <DropdownMenu.Item className={ITEM} onSelect={() => setDialog('made')}>
               ZIPs and lists made for me …
             </DropdownMenu.Item>
-            {hasLevel(project, 'file') && (
-              <DropdownMenu.Item className={ITEM} onSelect={() => setDialog('set')}>
-                Add this list to a drawing set …
-              </DropdownMenu.Item>
-            )}
+            {hasLevel(project, 'file') && <GiveOn onAsk={setDialog} />}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -92,7 +89,21 @@ export function TakeAway({ search, columns, total, onMade }: Props) {
   )
 }
 
-type Asked = 'zip' | 'set' | 'made' | null
+/** What is done with a list by those who send things out. */
+function GiveOn({ onAsk }: { onAsk: (asked: Asked) => void }) {
+  return (
+    <>
+      <DropdownMenu.Item className={ITEM} onSelect={() => onAsk('set')}>
+        Add this list to a drawing set …
+      </DropdownMenu.Item>
+      <DropdownMenu.Item className={ITEM} onSelect={() => onAsk('link')}>
+        Give a link to a folder or a view …
+      </DropdownMenu.Item>
+    </>
+  )
+}
+
+type Asked = 'zip' | 'set' | 'made' | 'link' | null
 
 interface DialogsProps {
   dialog: Asked
@@ -105,6 +116,7 @@ function Dialogs({ dialog, search, total, onClose }: DialogsProps) {
   const { words, filters } = asked(search)
   if (dialog === 'zip') return <FolderZip search={search} onClose={onClose} />
   if (dialog === 'set') return <AddToSet view={{ words, filters, total }} onClose={onClose} />
+  if (dialog === 'link') return <ShareList search={search} onClose={onClose} />
   if (dialog !== 'made') return null
   return (
     <Dialog title="Made for you" about="ZIPs and long lists, yours alone." open wide onClose={onClose}>

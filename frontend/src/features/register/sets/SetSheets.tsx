@@ -9,6 +9,7 @@ import { Following } from '../../../ui/Following'
 import { IconButton } from '../../../ui/IconButton'
 import { Input } from '../../../ui/Input'
 import { Empty, ErrorNote } from '../../../ui/Notes'
+import { ShareDialog } from '../../../ui/ShareDialog'
 import { useSetActs, type DrawingSet } from './useSets'
 import { useField, useKept } from '../../../ui/useKept'
 import { DateField } from '../../../ui/DateField'
@@ -17,6 +18,7 @@ import { DateField } from '../../../ui/DateField'
 function ActsOnAll({ set }: { set: DrawingSet }) {
   const { project } = useSeat()
   const navigate = useNavigate()
+  const [giving, setGiving] = useState(false)
   if (!set.may_change || set.sheets.length === 0) return null
   return (
     <>
@@ -36,6 +38,15 @@ function ActsOnAll({ set }: { set: DrawingSet }) {
         <Button onClick={() => void navigate({ to: '/transmittals/new', search: { set: set.id } })}>
           Send the set
         </Button>
+      )}
+      <Button onClick={() => setGiving(true)}>Give a link …</Button>
+      {giving && (
+        <ShareDialog
+          kind="shared_set"
+          target={set.id}
+          words={`the drawing set ${set.name}`}
+          onClose={() => setGiving(false)}
+        />
       )}
     </>
   )
