@@ -4,6 +4,7 @@ import { Columns3, LayoutGrid, Rows3 } from 'lucide-react'
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react'
 
 import { useSeat } from '../../api/me'
+import { countedOnceRead } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { askChosen } from '../../ui/chosen'
 import { rememberSheets } from '../../ui/sheetList'
@@ -108,7 +109,7 @@ export function RegisterPage() {
         <Tools
           search={search}
           change={change}
-          total={total}
+          total={first ? total : null}
           columns={(search.columns ?? usual.map((key) => [key, 0] as const)).map(([key]) => key)}
           onOpen={(view) => void navigate({ to: '/register', search: view })}
           onColumns={() => setChoosing(true)}
@@ -244,7 +245,7 @@ function sortsOf(search: RegisterSearch) {
 interface ToolsProps {
   search: RegisterSearch
   change: (part: Partial<RegisterSearch>) => void
-  total: number
+  total: number | null
   columns: readonly string[]
   onOpen: (view: RegisterSearch) => void
   onColumns: () => void
@@ -258,7 +259,7 @@ function Tools({ search, change, total, columns, onOpen, onColumns, onMade }: To
   return (
     <RegisterNav>
       <span role="status" className="mr-1 text-second">
-        {total.toLocaleString('en-GB')} {total === 1 ? 'document' : 'documents'}
+        {countedOnceRead(total, 'document')}
       </span>
       <Views
         of="register"
@@ -277,7 +278,7 @@ function Tools({ search, change, total, columns, onOpen, onColumns, onMade }: To
       >
         {pictures ? <Rows3 size={15} aria-hidden /> : <LayoutGrid size={15} aria-hidden />}
       </Button>
-      <TakeAway search={search} columns={columns} total={total} onMade={onMade} />
+      <TakeAway search={search} columns={columns} total={total ?? 0} onMade={onMade} />
     </RegisterNav>
   )
 }

@@ -1,6 +1,6 @@
 import { useNavigate } from '@tanstack/react-router'
 
-import { counted } from '../../domain/counted'
+import { countedOnceRead } from '../../domain/counted'
 import { Checkbox } from '../../ui/Checkbox'
 import { NarrowChoice, NarrowRow, NarrowTyped } from '../../ui/Narrow'
 import { isNarrowed, type LogSearch } from './logSearch'
@@ -31,7 +31,7 @@ const ALL = {
 interface Props {
   search: LogSearch
   routes: readonly string[]
-  total: number
+  total: number | null
 }
 
 /** The log's filters in one row; they stand in the address, so that a view of it can be sent or kept. */
@@ -42,7 +42,7 @@ export function LogFilters({ search, routes, total }: Props) {
   return (
     <NarrowRow
       label="Narrow the reviews"
-      count={counted(total, 'review')}
+      count={countedOnceRead(total, 'review')}
       onAll={isNarrowed(search) ? () => set(ALL) : undefined}
     >
       <NarrowTyped label="Number or name" value={search.words} onChange={(words) => set({ words })} />

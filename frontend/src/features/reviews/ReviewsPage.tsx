@@ -82,7 +82,7 @@ function Log({ search, openId }: { search: LogSearch; openId: string | undefined
     : 'No review has been started. Mark documents in the register and send them on a route.'
   return (
     <>
-      <LogFilters search={search} routes={routes} total={total} />
+      <LogFilters search={search} routes={routes} total={list.isPending ? null : total} />
       <ErrorNote error={list.error} again={() => void list.refetch()} />
       {list.isPending ? (
         <Loading what="the reviews" />

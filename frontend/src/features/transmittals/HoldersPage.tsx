@@ -3,7 +3,7 @@ import { useState } from 'react'
 
 import type { Schemas } from '../../api/client'
 import { hasLevel, useSeat } from '../../api/me'
-import { counted } from '../../domain/counted'
+import { counted, countedOnceRead } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { NarrowChoice, NarrowRow, NarrowTyped } from '../../ui/Narrow'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
@@ -39,7 +39,7 @@ export function HoldersPage() {
   return (
     <section aria-label="Holders" className="flex h-full min-w-0 flex-col">
       <Head />
-      <Filters search={search} companies={companies} total={total} />
+      <Filters search={search} companies={companies} total={list.isPending ? null : total} />
       <ErrorNote error={list.error} again={() => void list.refetch()} />
       {sends && (
         <Marked
@@ -102,7 +102,7 @@ function Legend() {
 interface FiltersProps {
   search: HoldersSearch
   companies: readonly HolderCompany[]
-  total: number
+  total: number | null
 }
 
 function Filters({ search, companies, total }: FiltersProps) {
@@ -111,7 +111,7 @@ function Filters({ search, companies, total }: FiltersProps) {
     void navigate({ to: '.', search: (old: object) => ({ ...old, ...part }), replace: true })
   const old = search.state === 'behind'
   return (
-    <NarrowRow label="Narrow the holders" count={counted(total, 'document')}>
+    <NarrowRow label="Narrow the holders" count={countedOnceRead(total, 'document')}>
       <NarrowTyped label="Number or title" value={search.words} onChange={(words) => set({ words })} />
       <NarrowChoice
         label="How they stand"

@@ -64,7 +64,8 @@ export function ReceivedPage() {
         <div>
           <h1 className="text-head font-semibold">Transmittals that came in</h1>
           <p className="text-list text-second">
-            {counted(total, 'transmittal')}, entered with their files in Intake.
+            {list.isPending ? 'Entered' : `${counted(total, 'transmittal')}, entered`} with their files in
+            Intake.
           </p>
         </div>
         <Link to="/transmittals" className="inline-flex min-h-6 items-center text-list text-plum underline">

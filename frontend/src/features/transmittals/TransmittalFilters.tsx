@@ -1,7 +1,7 @@
 import { useNavigate } from '@tanstack/react-router'
 
 import type { Schemas } from '../../api/client'
-import { counted } from '../../domain/counted'
+import { countedOnceRead } from '../../domain/counted'
 import { NarrowChoice, NarrowRow, NarrowTyped } from '../../ui/Narrow'
 import { isNarrowed, type LogSearch } from './logSearch'
 
@@ -29,7 +29,7 @@ const NOTHING = {
 
 interface Props {
   search: LogSearch
-  total: number
+  total: number | null
   companies: readonly string[]
   purposes: readonly Schemas['Purpose'][]
 }
@@ -42,7 +42,7 @@ export function TransmittalFilters({ search, total, companies, purposes }: Props
   return (
     <NarrowRow
       label="Narrow the transmittals"
-      count={counted(total, 'transmittal')}
+      count={countedOnceRead(total, 'transmittal')}
       onAll={isNarrowed(search) ? () => set(NOTHING) : undefined}
     >
       <NarrowTyped label="Number or note" value={search.words} onChange={(words) => set({ words })} />

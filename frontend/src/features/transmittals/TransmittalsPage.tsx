@@ -129,7 +129,7 @@ function Log({ search, openId }: { search: LogSearch; openId: string | undefined
     <>
       <TransmittalFilters
         search={search}
-        total={total}
+        total={first ? total : null}
         companies={first?.companies ?? []}
         purposes={first?.purposes ?? []}
       />
