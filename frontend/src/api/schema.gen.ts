@@ -9929,7 +9929,8 @@ export interface components {
          * @description `here` counts the listed documents that came, or are in the register; `more` names the files that none lists.
          *
          *     `proof` says in words how far it is proven who sent it, and `proven` whether it is; both say nothing of a list that
-         *     was typed. `text` is the list as it can be typed again, `says` what a receipt tells of the files.
+         *     was typed. `documents` counts the lines, which the log leaves out. `text` is the list as it can be typed again,
+         *     `says` what a receipt tells of the files.
          */
         Received: {
             /** Batch Id */
@@ -9943,6 +9944,8 @@ export interface components {
             company: string;
             /** Dated */
             dated: string | null;
+            /** Documents */
+            documents: number;
             /** Faults */
             faults: string[];
             /** From Bag */

@@ -48,6 +48,13 @@ def test_their_numbers_and_revisions_may_be_others_than_the_projects():
     assert found == [("X 4711-A", "B", "Something of theirs")]
 
 
+def test_a_quote_that_never_ends_is_no_fault_of_ours():
+    text = 'BFT-TRA-0101,P01,"6 inch pipe\n' + "BFT-TRA-0102,P01,Roof\n" * 8000
+    found, _ = lines_of(text)
+    assert found[0] == ("BFT-TRA-0101", "P01", '"6 inch pipe')
+    assert len(found) == 2
+
+
 def test_an_empty_list_has_nothing():
     assert lines_of("") == ([], [])
 

@@ -153,6 +153,7 @@ def test_the_log_has_them_the_last_first(world, batch):
     keep(world, world.arrive({name(THIRD): pdf("three")}), number="TRA-45")
     log = received_view.list_received(world.context, world.actor("marit"), world.project_id, 0, 1)
     assert (log.total, [each.number for each in log.lines]) == (2, ["TRA-45"])
+    assert (log.lines[0].documents, log.lines[0].here, log.lines[0].lines) == (3, 1, [])
 
 
 def test_a_spreadsheet_becomes_the_text_of_a_list(world, batch):

@@ -39,10 +39,10 @@ const COLUMNS: Column<Row>[] = [
 const SLIPS = slipsOf(COLUMNS, { what: 'from', beside: ['here'], below: ['number', 'came', 'receipt'] })
 
 function Here({ row }: { row: Row }) {
-  const fine = row.here === row.lines.length && !row.more.length
+  const fine = row.here === row.documents && !row.more.length
   return (
     <span className={fine ? 'text-spruce' : 'text-ochre'}>
-      {row.here} of {row.lines.length}
+      {row.here} of {row.documents}
       {row.more.length > 0 && `, ${row.more.length} more`}
     </span>
   )

@@ -59,8 +59,16 @@ def rows_of(text: str) -> list[list[str]]:
     lines = [line.strip("\r") for line in text.split("\n")]
     for separator in "\t;,":
         if sum(separator in line for line in lines) * 2 > sum(bool(line.strip()) for line in lines):
-            return [[cell.strip() for cell in row] for row in csv.reader(lines, delimiter=separator)]
+            return [[cell.strip() for cell in row] for row in cells_of(lines, separator)]
     return [line.split(None, 2) for line in lines]
+
+
+def cells_of(lines: Sequence[str], separator: str = ",") -> list[list[str]]:
+    """As CSV, or where it is none, with a quote that never ends for instance, cut at each separator."""
+    try:
+        return list(csv.reader(lines, delimiter=separator))
+    except csv.Error:
+        return [line.split(separator) for line in lines]
 
 
 def read_list(rows: Iterable[Sequence[str]], convention: Convention, scheme: Scheme) -> ListRead:

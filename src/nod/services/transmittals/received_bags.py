@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable
 from datetime import date
 from typing import Any
@@ -12,7 +10,7 @@ from sqlalchemy import select
 
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.trail.seals import NotSound, check_proof, read_key, read_proof
-from nod.core.transmittals.received import MOST_LISTED, Listed, read_list
+from nod.core.transmittals.received import MOST_LISTED, Listed, cells_of, read_list
 from nod.formats.files.bag_read import BagRead, read_bag, read_payload
 from nod.formats.files.zip_unpack import BadArchive
 from nod.services.acts.arrived_files import of_arrival
@@ -46,7 +44,7 @@ def take_bag_in(job: Job, payload: dict[str, Any]) -> None:
         return
     if bag is None or not number:
         return
-    table = csv.reader(io.StringIO(listed.decode("utf-8-sig", "replace")))
+    table = cells_of(listed.decode("utf-8-sig", "replace").splitlines())
     lines = read_list(table, rules.convention, rules.scheme).lines or _by_file(bag)
     _keep(job, arrival_id, sha256, bag, lines[:MOST_LISTED])
 

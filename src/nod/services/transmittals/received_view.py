@@ -46,7 +46,8 @@ class Received(Answered):
     """`here` counts the listed documents that came, or are in the register; `more` names the files that none lists.
 
     `proof` says in words how far it is proven who sent it, and `proven` whether it is; both say nothing of a list that
-    was typed. `text` is the list as it can be typed again, `says` what a receipt tells of the files.
+    was typed. `documents` counts the lines, which the log leaves out. `text` is the list as it can be typed again,
+    `says` what a receipt tells of the files.
     """
 
     id: str
@@ -65,6 +66,7 @@ class Received(Answered):
     proof: str
     faults: list[str]
     lines: list[ReceivedLine]
+    documents: int
     here: int
     more: list[str]
     text: str
@@ -105,7 +107,10 @@ def list_received(context: Context, actor: Actor, project_id: str, start: int, l
         query = select(ReceivedRow).join(BatchRow, BatchRow.id == ReceivedRow.batch_id).where(*there)
         total = session.scalar(select(func.count()).select_from(query.subquery())) or 0
         rows = session.scalars(query.order_by(ReceivedRow.entered_at.desc()).offset(start).limit(limit))
-        return ReceivedLog(lines=show(session, seat, list(rows)), total=total)
+        shown = [
+            each.model_copy(update={"lines": [], "text": "", "says": []}) for each in show(session, seat, list(rows))
+        ]
+        return ReceivedLog(lines=shown, total=total)
 
 
 def show(session: Session, seat: Seat, rows: Sequence[ReceivedRow]) -> list[Received]:
@@ -129,6 +134,7 @@ def _shown(
         taken_in_by=people[batch.arrived_by], purpose=row.purpose, note=row.note, from_bag=bool(row.bag_sha256),
         proven=row.proof == "proven" and not row.faults, proof=proof, faults=list(row.faults),
         lines=lines_shown(compared),
+        documents=len(compared.lines),
         here=sum(each.found in (Found.HERE, Found.FILED) for each in compared.lines),
         more=[held.names[key] for key in held.more], text=list_text([each.line for each in compared.lines]),
         says=list(receipt_lines(Compared(compared.lines, held.more), held.names)), receipt_at=row.receipt_at,
