@@ -196,10 +196,13 @@ BODIES = {
         "to_whom": "",
         "on": "2027-03-08",
     },
-    "send_transmittal": lambda ids: {
-        "project_id": ids["project"],
-        "revisions": [ids["revision"]],
-        "people": [ids["person"]],
-        "purpose": "record",
-    },
+    "send_transmittal": lambda ids: _sending(ids),
+    "preview_sending": lambda ids: _sending(ids),
+    "preview_cover": lambda ids: _sending(ids),
 }
+
+
+def _sending(ids):
+    return {
+        "project_id": ids["project"], "revisions": [ids["revision"]], "people": [ids["person"]], "purpose": "record",
+    }  # fmt: skip

@@ -10,6 +10,7 @@ import { Select, TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { useField, useKept } from '../../ui/useKept'
+import { Preview, reasonNot } from './Preview'
 import { SendLines, type SendLine } from './SendLines'
 import { SendPeople } from './SendPeople'
 import { useSending } from './useSending'
@@ -230,6 +231,7 @@ function Foot({ begun: { draft }, typed, people, acts }: FootProps) {
         <Button look="act" type="submit" busy={acts.send.isPending} why={reasonNot(typed)}>
           Send to {to.length || '…'}
         </Button>
+        <Preview typed={typed} draft={draft} />
         <Button busy={acts.keep.isPending} onClick={() => acts.keep.mutate()}>
           {draft ? 'Keep the draft' : 'Keep as a draft'}
         </Button>
@@ -246,9 +248,4 @@ function Foot({ begun: { draft }, typed, people, acts }: FootProps) {
       </div>
     </div>
   )
-}
-
-function reasonNot({ revisions = [], people = [] }: DraftContent) {
-  if (!revisions.length) return 'Add a document first.'
-  return !people.length && 'Choose who receives it first.'
 }

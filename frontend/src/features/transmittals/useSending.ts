@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 
-import { api, unwrap, type Schemas } from '../../api/client'
+import { api, unwrap, unwrapAs, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 import { useHere } from '../../ui/useHere'
@@ -9,6 +9,32 @@ import { sendOnce, type Kept } from '../../ui/useKept'
 import type { DraftContent } from './useTransmittals'
 
 type DraftLine = Schemas['DraftLine']
+
+/** What sending would send, as the server has it; nothing is sent. */
+function bodyOf(content: DraftContent, projectId: string, draft: DraftLine | undefined) {
+  return {
+    ...content,
+    revisions: content.revisions ?? [],
+    people: content.people ?? [],
+    project_id: projectId,
+    draft_id: draft?.id ?? '',
+    draft_version: draft?.version ?? 0,
+  }
+}
+
+/** The mail, and the cover sheet as a file of this page, before they are sent. */
+export function usePreview(content: DraftContent, draft: DraftLine | undefined) {
+  const { project } = useSeat()
+  const body = bodyOf(content, project.id, draft)
+  const mail = useMutation({ mutationFn: () => unwrap(api.POST('/api/transmittals/preview', { body })) })
+  const cover = useMutation({
+    mutationFn: async () =>
+      URL.createObjectURL(
+        await unwrapAs<Blob>(api.POST('/api/transmittals/preview/cover', { body, parseAs: 'blob' })),
+      ),
+  })
+  return { mail, cover }
+}
 
 /** Sending what is on the form, keeping it as a draft for the company, and discarding the draft. */
 export function useSending(form: Kept, content: DraftContent, draft: DraftLine | undefined) {
@@ -22,14 +48,7 @@ export function useSending(form: Kept, content: DraftContent, draft: DraftLine |
         unwrap(
           api.POST('/api/transmittals', {
             ...more,
-            body: {
-              ...content,
-              revisions: content.revisions ?? [],
-              people: content.people ?? [],
-              project_id: project.id,
-              draft_id: draft?.id ?? '',
-              draft_version: draft?.version ?? 0,
-            },
+            body: bodyOf(content, project.id, draft),
           }),
         ),
       ),

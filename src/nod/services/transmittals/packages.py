@@ -192,11 +192,11 @@ def _write_to_recipients(context: Context, session: Session, row: TransmittalRow
         write_to_recipient(act, row, recipient, cover)
 
 
-def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, cover: Cover) -> None:
-    """The mail to one of them, with the cover sheet, their link, and what an answer to it means."""
+def mail_to(row: TransmittalRow, cover: Cover, *, copied: bool) -> tuple[str, list[str]]:
+    """What a recipient is written: the subject, and the lines with `{link}` where their link stands."""
     count = counted(len(cover.lines), "document")
     lines = [
-        f"{cover.sender} sends you {count}{' as a copy' if recipient.copied else ''}. {cover.purpose}.",
+        f"{cover.sender} sends you {count}{' as a copy' if copied else ''}. {cover.purpose}.",
         *(["", cover.note] if cover.note else []),
         "",
         *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),
@@ -208,7 +208,12 @@ def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, c
         "Answering this mail acknowledges them, too; what you write goes to the sender.",
         *(["", f"An answer is wanted by {cover.answer_wanted}."] if cover.answer_wanted else []),
     ]
-    subject = f"{cover.number}: {count}, {cover.purpose.lower()}"
+    return f"{cover.number}: {count}, {cover.purpose.lower()}", lines
+
+
+def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, cover: Cover) -> None:
+    """The mail to one of them, with the cover sheet, their link, and what an answer to it means."""
+    subject, lines = mail_to(row, cover, copied=recipient.copied)
     again = f":{recipient.sendings}" if recipient.sendings > 1 else ""
     project = act.session.get_one(ProjectRow, row.project_id)
     size = act.session.get_one(BlobRow, row.cover_sha256).size_bytes

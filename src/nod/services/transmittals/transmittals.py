@@ -95,47 +95,51 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
 
     Raises RuleBroken when nothing or nobody is named; NotFound for anything outside the project.
     """
-    _check_named(command)
     with acting(context, actor) as act:
-        seat = act.enter(command.project_id, Level.FILE, "transmittals")
-        _check_days(act, command, seat)
-        pairs = sent_pairs(act.session, seat, command.revisions)
-        people = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.people)]
-        if command.review_id:
-            _check_review(act, seat, command.review_id)
-        if command.draft_id:
-            sent_from(act, command.draft_id, command.draft_version)
-        if command.replaces:
-            _check_replaced(act, command)
-        row, names = _write(act, command, pairs)
-        copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
-        copied = [each for each in copied if each not in people]
-        for place, person in enumerate((*people, *copied)):
-            _add_recipient(act, row, person, place, copied=person in copied)
-        subjects = [
-            Subject(kind, id) for doc, rev in pairs for kind, id in (("document", doc.id), ("revision", rev.id))
-        ]
-        after = {
-            "purpose": row.purpose,
-            "documents": [f"{document.number} {revision.code}" for document, revision in pairs],
-            "files": [f"{revision.sha256}  {name}" for (_, revision), name in zip(pairs, names, strict=True)],
-            "to": [person.email for person in people],
-            **({"view only": True} if row.view_only else {}),
-            **({"expires on": row.expires_on.isoformat()} if row.expires_on else {}),
-            **({"copied": [person.email for person in copied]} if copied else {}),
-            **({"in place of": act.session.get_one(TransmittalRow, row.replaces).number} if row.replaces else {}),
-        }
-        act.record(
-            row.project_id,
-            Fact(FactKind.TRANSMITTAL_SENT, Subject("transmittal", row.id), row.number, tuple(subjects), after=after),
-        )
-        act.ask("pack", f"pack:{row.id}", {"transmittal_id": row.id})
-        want_acknowledgements(act.session, row)
-        refresh_holders(act.session, [document.id for document, _ in pairs])
-        if command.review_id:
-            settle(act.session, Subject("review", command.review_id), SEND_OUT.code)
-        tell_transmittal(act.session, act.at, row, by=actor.person_id)
+        row = send_in(act, command)
         return Sent(id=row.id, number=row.number)
+
+
+def send_in(act: Act, command: SendTransmittal) -> TransmittalRow:
+    """All that a sending writes, in the act at hand. Raises as `send_transmittal` does."""
+    _check_named(command)
+    seat = act.enter(command.project_id, Level.FILE, "transmittals")
+    _check_days(act, command, seat)
+    pairs = sent_pairs(act.session, seat, command.revisions)
+    people = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.people)]
+    if command.review_id:
+        _check_review(act, seat, command.review_id)
+    if command.draft_id:
+        sent_from(act, command.draft_id, command.draft_version)
+    if command.replaces:
+        _check_replaced(act, command)
+    row, names = _write(act, command, pairs)
+    copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
+    copied = [each for each in copied if each not in people]
+    for place, person in enumerate((*people, *copied)):
+        _add_recipient(act, row, person, place, copied=person in copied)
+    subjects = [Subject(kind, id) for doc, rev in pairs for kind, id in (("document", doc.id), ("revision", rev.id))]
+    after = {
+        "purpose": row.purpose,
+        "documents": [f"{document.number} {revision.code}" for document, revision in pairs],
+        "files": [f"{revision.sha256}  {name}" for (_, revision), name in zip(pairs, names, strict=True)],
+        "to": [person.email for person in people],
+        **({"view only": True} if row.view_only else {}),
+        **({"expires on": row.expires_on.isoformat()} if row.expires_on else {}),
+        **({"copied": [person.email for person in copied]} if copied else {}),
+        **({"in place of": act.session.get_one(TransmittalRow, row.replaces).number} if row.replaces else {}),
+    }
+    act.record(
+        row.project_id,
+        Fact(FactKind.TRANSMITTAL_SENT, Subject("transmittal", row.id), row.number, tuple(subjects), after=after),
+    )
+    act.ask("pack", f"pack:{row.id}", {"transmittal_id": row.id})
+    want_acknowledgements(act.session, row)
+    refresh_holders(act.session, [document.id for document, _ in pairs])
+    if command.review_id:
+        settle(act.session, Subject("review", command.review_id), SEND_OUT.code)
+    tell_transmittal(act.session, act.at, row, by=act.actor.person_id)
+    return row
 
 
 def _check_named(command: SendTransmittal) -> None:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import io
 from typing import Literal
 
-from flask import Response
+from flask import Response, send_file
 from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
@@ -13,6 +14,7 @@ from nod.services.transmittals import (
     checking,
     guests,
     log,
+    previewing,
     sending_again,
     transmittals,
     transmittals_view,
@@ -21,6 +23,7 @@ from nod.services.transmittals import (
 from nod.services.transmittals.chasing import Chase, Chased
 from nod.services.transmittals.checking import CheckSending, Sendable
 from nod.services.transmittals.log import AskedLog, TransmittalLog
+from nod.services.transmittals.previewing import SendingPreview
 from nod.services.transmittals.sending_again import SendAgain
 from nod.services.transmittals.transmittals import SendTransmittal, Sent
 from nod.services.transmittals.transmittals_view import Addressees, Transmittal
@@ -74,6 +77,21 @@ def list_addressees(query: OfProject) -> Addressees:
 def check_sending(body: CheckSending) -> Sendable:
     """What the sender should know before sending. Changes nothing."""
     return checking.check_sending(context(), actor(), body)
+
+
+@api.post("/api/transmittals/preview", responses=answers(SendingPreview))
+@permission("file")
+def preview_sending(body: SendTransmittal) -> SendingPreview:
+    """The mail that sending would write. Changes nothing."""
+    return previewing.preview_sending(context(), actor(), body)
+
+
+@api.post("/api/transmittals/preview/cover", responses=file_answers("application/pdf"))
+@permission("file")
+def preview_cover(body: SendTransmittal) -> Response:
+    """The cover sheet that sending would draw. Changes nothing."""
+    content = io.BytesIO(previewing.preview_cover(context(), actor(), body))
+    return send_file(content, mimetype="application/pdf", as_attachment=False, download_name="cover.pdf")
 
 
 @api.post("/api/transmittals", responses=answers(Sent))
