@@ -101,3 +101,21 @@ def test_what_is_to_be_filed_of_it(folder, tmp_path):
     assert {(each.name, each.folder_path) for each in found} == {("plan.pdf", ""), ("50 % more.txt", "a folder")}
     assert read_payload(zipped(folder), "plan.pdf") == b"a plan"
     assert read_payload(zipped(folder), "not there.pdf") == b""
+
+
+def test_what_lies_beside_the_bag_is_to_be_filed_too(folder):
+    archive = zipped(folder)
+    with zipfile.ZipFile(archive, "a") as pack:
+        pack.writestr("letter.pdf", b"Dear all")
+    found = documents_of(list_members(archive), "HBC-T-0007/")
+    assert {each.name for each in found} == {"plan.pdf", "50 % more.txt", "letter.pdf"}
+
+
+def test_a_bag_that_is_stuffed_with_other_files_is_not_read_whole(folder):
+    archive = zipped(folder)
+    with zipfile.ZipFile(archive, "a") as pack:
+        for at in range(40):
+            pack.writestr(f"HBC-T-0007/more/{at}.txt", b"x")
+    bag = read_bag(archive)
+    assert len(bag.tags) == 20
+    assert bag.faults[-1].startswith("Beside its documents the bag has files that are not read")

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from nod.formats.files.zip_unpack import Member, list_members, read_members
 
-_LARGEST_TAG_BYTES = 5 * 1024**2
+_LARGEST_TAG_BYTES, _MOST_TAGS = 5 * 1024**2, 20
 _ALGORITHMS = ("sha512", "sha256")
 """Those that RFC 8493 (2.4) wants of every reader, the stronger first."""
 _SAID = {"sha512": "SHA-512", "sha256": "SHA-256"}
@@ -43,14 +43,15 @@ def bag_folder(names: Iterable[str]) -> str | None:
 def documents_of(members: Sequence[Member], folder: str) -> list[Member]:
     """The bag's own files, in the folders they lie in below `data/`, without the cover sheet and list of a transmittal.
 
-    Those two are called as the bag is.
+    Those two are called as the bag is. What lies in the archive beside the bag is there, too.
     """
     name, inside = folder.rstrip("/"), f"{folder}data/"
     made = {f"{inside}{name}_cover.pdf", f"{inside}{name}_list.csv"}
     return [
         replace(each, folder_path=each.folder_path.removeprefix(f"{folder}data").lstrip("/"))
         for each in members
-        if each.info.filename.startswith(inside) and each.info.filename not in made
+        if not each.info.filename.startswith(folder)
+        or (each.info.filename.startswith(inside) and each.info.filename not in made)
     ]
 
 
@@ -64,7 +65,10 @@ def read_bag(path: Path, go_on: Callable[[], None] = lambda: None) -> BagRead | 
     if folder is None:
         return None
     payload = [each for each in members if each.info.filename.startswith(f"{folder}data/")]
-    rest = [each for each in members if each.info.filename.startswith(folder) and each not in payload]
+    rest = [
+        each for each in members
+        if each.info.filename.startswith(folder) and not each.info.filename.startswith(f"{folder}data/")
+    ]  # fmt: skip
     tags = _tags(path, rest, folder)
     algorithm = next((each for each in _ALGORITHMS if f"manifest-{each}.txt" in tags), "")
     hashes = _Hashes({"sha256", algorithm or "sha256"}, go_on)
@@ -75,6 +79,8 @@ def read_bag(path: Path, go_on: Callable[[], None] = lambda: None) -> BagRead | 
     faults = [f"{each.info.filename.removeprefix(f'{folder}data/')} cannot be read: {each.trouble}." for each in unread]
     faults += _payload_faults(tags, algorithm, sums, inside)
     faults += _tag_faults(tags)
+    if len(tags) < len(rest):
+        faults.append("Beside its documents the bag has files that are not read: too large, too many, or broken.")
     return BagRead(
         info=_fields(tags.get("bag-info.txt", b"")), tags=tags, faults=_some(faults),
         payload={name: each["sha256"] for name, each in sums.items()},
@@ -101,7 +107,8 @@ def _tags(path: Path, members: Sequence[Member], folder: str) -> dict[str, bytes
     def take(member: Member, chunks: Iterator[bytes]) -> None:
         found[member.info.filename.removeprefix(folder)] = b"".join(chunks)
 
-    read_members(path, [each for each in members if not each.trouble and each.size_bytes <= _LARGEST_TAG_BYTES], take)
+    small = [each for each in members if not each.trouble and each.size_bytes <= _LARGEST_TAG_BYTES]
+    read_members(path, small[:_MOST_TAGS], take)
     return found
 
 
