@@ -18,6 +18,7 @@ from nod.services.acts.replays import table_faults
 from nod.services.press.press import Press
 from nod.settings import Settings
 from nod.store.database import LONG_HOLD_SECONDS
+from tests.speed import how_slow
 from tests.world import World
 
 # How fast the machine is at the moment is not what these tests are about.
@@ -87,9 +88,10 @@ def world(template, press, tmp_path):
         yield world
     held = context.database.longest_hold
     # Everybody else waits meanwhile. What the machine was busy with besides is not counted, up to where it waited for
-    # something that takes long by itself, say another process. On a shared machine, work takes twice its time at times.
-    assert held.worked < 2 * LONG_HOLD_SECONDS, f"the database was held for {held.worked:.2f} s of work"
-    assert held.seconds < 10, f"the database was held for {held.seconds:.1f} s"
+    # something that takes long by itself, say another process. On a shared machine, work takes a few times as long.
+    most = 2 * LONG_HOLD_SECONDS
+    assert held.worked < most or held.worked < most * how_slow(), f"{held.worked:.2f} s of work held the database"
+    assert held.seconds < 20, f"the database was held for {held.seconds:.1f} s"
     # Whatever a test did, its entries make the tables as they are; one that writes by hand says so.
     if not world.written_by_hand:
         features.load()

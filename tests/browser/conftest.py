@@ -20,6 +20,7 @@ from nod.services.people.sign_in import DEMO_PASSWORD
 from nod.store.database import LONG_HOLD_SECONDS
 from tests.browser.client import Person
 from tests.ports import free_run
+from tests.speed import how_slow
 
 BIN = Path(sys.executable).parent
 ROOT = Path(__file__).resolve().parents[2]
@@ -85,7 +86,9 @@ class Served:
         assert self.process.wait(20) == 0
         # Everybody else waits while one writes.
         told = re.findall(r"held the database long.*worked=\D*([\d.]+)", (self.data.parent / "serve.log").read_text())
-        assert [each for each in told if float(each) > 2 * LONG_HOLD_SECONDS] == []
+        longest = max(map(float, told), default=0.0)
+        most = 2 * LONG_HOLD_SECONDS
+        assert longest < most or longest < most * how_slow()
 
     def verify(self, *more):
         return subprocess.run(

@@ -33,7 +33,7 @@ def served(world):
     process = multiprocessing.get_context("fork").Process(target=run)
     process.start()
     listening.close()
-    _answer(port, 20)
+    _answer(port, 60)
     yield port
     process.terminate()
     process.join(10)
@@ -44,9 +44,9 @@ def _answer(port, seconds):
     until = time.monotonic() + seconds
     while True:
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{port}/healthz", timeout=seconds) as answer:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/healthz", timeout=5) as answer:
                 return json.loads(answer.read())
-        except ConnectionError:
+        except OSError:
             if time.monotonic() > until:
                 raise
             time.sleep(0.05)
