@@ -81,7 +81,7 @@ def take_all(camera):
     saoirse = camera.sit("saoirse")
     camera.take(saoirse, "verdicts", "/reviews", "Quay hall lighting", "Answer on the sheets")
     marit.goto(camera.nod.url + "/post-room")
-    marit.get_by_text(re.compile("HBC-T-0001: 3 documents")).last.click()
+    marit.get_by_role("button").filter(has_text="yusuf@").filter(has_text="HBC-T-0001: 3 documents").last.click()
     link = marit.get_by_role("article").get_by_role("link").get_attribute("href")
     guest = camera.sit()
     guest.goto(link)
