@@ -146,6 +146,9 @@ def test_what_its_giver_may_not_send_out_is_not_in_it(world, filed):
     seen = numbers(shown(world, guest))
     assert NUMBER in seen
     assert OTHER_NUMBER not in seen
+    view = kept(world, "paolo")
+    told = shared_lists.preview(world.context, world.actor("paolo"), "shared_view", view)
+    assert told.total == shown(world, visit(world, "shared_view", view, "paolo")).total
     with pytest.raises(NotFound):
         shared_lists.read_file(world.context, guest, filed[OTHER_NUMBER][1])
 

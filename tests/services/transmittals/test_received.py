@@ -8,7 +8,10 @@ from datetime import date, timedelta
 
 import pytest
 
+from nod.core.access.levels import Grantee, Level, To
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
+from nod.services.acts import projects
+from nod.services.acts.context import acting
 from nod.services.acts.work import Job
 from nod.services.intake import intake
 from nod.services.transmittals import guests, received, received_view
@@ -145,6 +148,24 @@ def test_who_may_not_file_there_sees_nothing_of_it(world, batch):
         keep(world, other, id=tried.id, version=1)
     with pytest.raises(NotFound):
         received.remove_received(world.context, world.actor("marit"), "a" * 16, RemoveReceived(version=1))
+
+
+def test_a_list_tells_nobody_what_the_register_hides_from_them(world):
+    """An author may file into the batch's folder and sees nothing of the other."""
+    world.file(name(THIRD), content=pdf("three"))
+    world.written_by_hand = True
+    paolo = world.cast.people["paolo"]
+    home, hidden = world.cast.folders["Drawings"], world.cast.folders["Temporary works"]
+    world.write(f"DELETE FROM access_grant WHERE to_id = '{paolo}'")
+    world.write(f"UPDATE document SET folder_id = '{hidden}' WHERE number = '{THIRD}'")
+    with acting(world.context, world.actor("rafael")) as act:
+        projects.give(act, world.project_id, home, Grantee(To.PERSON, paolo), Level.FILE)
+    opened = intake.open_batch(
+        world.context, world.actor("paolo"), intake.OpenBatch(project_id=world.project_id, folder_id=home)
+    )
+    assert found(keep(world, opened.id, "paolo", text=f"{THIRD} P01", keep=False)) == [(THIRD, "missing")]
+    other = world.arrive({"other.pdf": pdf("other")})
+    assert found(keep(world, other, text=f"{THIRD} P01", keep=False)) == [(THIRD, "filed")]
 
 
 def test_the_log_has_them_the_last_first(world, batch):

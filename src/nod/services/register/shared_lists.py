@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -94,7 +95,9 @@ def preview(context: Context, actor: Actor, kind: str, target: str) -> SharePrev
         row, seat = see_to_give(session, actor, kind, target)
         ids = _documents(session, seat, kind, row)
         lines = _lines(session, ids[:_SHOWN_BEFORE])
-        return SharePreview(total=len(ids), first=[f"{each.number} {each.revisions[0].code}" for each in lines])
+        return SharePreview(
+            total=min(len(ids), MOST_SHARED), first=[f"{each.number} {each.revisions[0].code}" for each in lines]
+        )
 
 
 def _giver(session: Session, guest: Guest) -> Seat:
@@ -125,7 +128,10 @@ def _documents(session: Session, seat: Seat, kind: str, row: Any) -> list[str]:
 
 
 def _in_view(session: Session, seat: Seat, words: str, filters: str) -> list[str]:
+    """Of what its giver may send out alone: what is counted is what is shown."""
     view = read_view(session, seat, AskedView(seat.project.id, words, filters))
+    if view.folders is not None:
+        view = replace(view, folders=frozenset(each for each in view.folders if seat.at(each) >= Level.FILE))
     return register_query.ids(session, view, MOST_SHARED + 1)
 
 

@@ -178,7 +178,7 @@ def _read(project: ProjectRow, text: str) -> ListRead:
 def _tried(session: Session, seat: Seat, batch: BatchRow, text: str, received_id: str) -> ListTried:
     read = _read(seat.project, text)
     files, names = files_of(session, batch)
-    compared = hold_list(session, batch, read.lines, files)
+    compared = hold_list(session, seat, read.lines, files)
     return ListTried(
         id=received_id, lines=lines_shown(compared), more=[names[key] for key in compared.more],
         unread=[UnreadRow(row=each.row, said=each.said, words=each.words) for each in read.unread[:_MOST_UNREAD]],
@@ -196,7 +196,7 @@ def send_receipt(context: Context, actor: Actor, received_id: str, command: Send
         if member is None or member.state == "removed":
             raise NotFound(command.person_id)
         person = act.session.get_one(PersonRow, command.person_id)
-        held = hold(act.session, batch)
+        held = hold(act.session, seat, batch)
         compared = Compared(held.compared[row.id].lines, held.more)
         said = list(receipt_lines(compared, held.names))
         row.receipt_at, row.receipt_to, row.version = act.at, person.id, row.version + 1

@@ -118,7 +118,7 @@ def show(session: Session, seat: Seat, rows: Sequence[ReceivedRow]) -> list[Rece
         batch.id: batch
         for batch in session.scalars(select(BatchRow).where(BatchRow.id.in_({row.batch_id for row in rows})))
     }
-    held = {id: hold(session, batch) for id, batch in batches.items()}
+    held = {id: hold(session, seat, batch) for id, batch in batches.items()}
     people = people_by_id(session, {each.arrived_by for each in batches.values()} | {row.receipt_to for row in rows})
     return [_shown(session, seat, row, batches[row.batch_id], held[row.batch_id], people) for row in rows]
 
@@ -158,7 +158,7 @@ def list_text(lines: Sequence[Listed]) -> str:
     return "\n".join("\t".join((each.number, each.revision, each.title)).rstrip("\t") for each in lines)
 
 
-def hold(session: Session, batch: BatchRow) -> Held:
+def hold(session: Session, seat: Seat, batch: BatchRow) -> Held:
     """What is no list's file is surplus: with two lists in a batch, a file of one is none to the other."""
     files, names = files_of(session, batch)
     lists: dict[str, list[Listed]] = {}
@@ -167,7 +167,7 @@ def hold(session: Session, batch: BatchRow) -> Held:
         line = Listed(each.number, each.revision, each.title, each.status, each.file, each.sha256)
         lists.setdefault(each.received_id, []).append(line)
     ids = session.scalars(select(ReceivedRow.id).where(ReceivedRow.batch_id == batch.id))
-    compared = {id: hold_list(session, batch, lists.get(id, []), files) for id in ids}
+    compared = {id: hold_list(session, seat, lists.get(id, []), files) for id in ids}
     none_lists = set.intersection(*(set(each.more) for each in compared.values())) if compared else set()
     return Held(compared, names, [each.key for each in files if each.key in none_lists])
 
@@ -182,12 +182,17 @@ def files_of(session: Session, batch: BatchRow) -> tuple[list[Came], dict[str, s
     return files, {row.id: row.file_name for row in rows}
 
 
-def hold_list(session: Session, batch: BatchRow, lines: Sequence[Listed], files: Sequence[Came]) -> Compared:
+def hold_list(session: Session, seat: Seat, lines: Sequence[Listed], files: Sequence[Came]) -> Compared:
+    """Of the register as far as one sees it: a list is no way to ask for what is hidden."""
     numbers = {each.number for each in lines if each.number}
     filed = (
         select(DocumentRow.number, RevisionRow.code)
         .join(RevisionRow, RevisionRow.document_id == DocumentRow.id)
-        .where(DocumentRow.project_id == batch.project_id, one_of(DocumentRow.number, list(numbers)))
+        .where(
+            DocumentRow.project_id == seat.project.id,
+            one_of(DocumentRow.number, list(numbers)),
+            seat.sees(DocumentRow.folder_id),
+        )
     )
     return compare(lines, files, [(number, code) for number, code in session.execute(filed)])
 
