@@ -97,3 +97,41 @@ def test_to_look_at_only_until_a_day(visit, nod):
     expect(guest.get_by_role("button", name=re.compile("Download"))).to_have_count(0)
     guest.get_by_role("button", name="Look at BFT-TRA-Z1-RF-D-A-0102").click()
     expect(guest.locator("main img, main canvas").first).to_be_visible()
+
+
+def test_what_goes_along_is_chosen_seen_and_taken(visit, nod):
+    marit = visit("marit", "/transmittals/new")
+    form = marit.get_by_role("form", name="A transmittal")
+    expect(form.get_by_role("button", name="As the matrix says")).to_have_attribute("aria-disabled", "true")
+    form.get_by_label("Add a document").fill("quay hall, ground floor plan")
+    form.get_by_role("button", name=re.compile(f"^Add {PLAN}")).first.click()
+    form.get_by_role("button", name="As the matrix says").click()
+    expect(form.get_by_text(re.compile("^By A D, .*to act"))).to_be_visible()
+    form.get_by_role("button", name="GME, all of the company").click()
+    form.get_by_label("Their native files (DWG, DOCX …)").check()
+    form.get_by_label("Stamped copies: status, purpose, date and a code").check()
+    form.get_by_label("Of their marks").select_option("summary")
+    # It is kept as what is typed is.
+    expect(marit.locator('[data-form="send"]').first).to_be_attached()
+    marit.reload()
+    expect(form.get_by_label("Stamped copies: status, purpose, date and a code")).to_be_checked()
+    axe(marit)
+    form.get_by_role("button", name="See it first").click()
+    words = "With native files, stamped copies and summaries of their marks."
+    expect(marit.get_by_role("dialog").get_by_text(re.compile(words))).to_be_visible()
+    marit.get_by_role("dialog").get_by_role("button", name="Back to the form").click()
+    form.get_by_role("button", name=re.compile("^Send to")).click()
+    panel = marit.get_by_role("complementary", name="Transmittal")
+    number = panel.get_by_role("heading").first.inner_text().split()[0]
+    expect(panel.get_by_text("with its stamped copy")).to_be_visible()
+    expect(panel.get_by_role("button", name=re.compile("^All of it, ZIP"))).to_be_visible(timeout=30_000)
+    guest = opened(visit, link_in_mail(marit, nod, f"{number}: 1 document", "ottilie@"))
+    stamped = guest.get_by_role("button", name=f"stamped copy of {PLAN}, download")
+    expect(stamped).to_be_visible()
+    axe(guest)
+    with guest.expect_download() as download:
+        stamped.click()
+    assert re.fullmatch(f"{PLAN}_.*_stamped.pdf", download.value.suggested_filename)
+    with guest.expect_download() as download:
+        guest.get_by_role("button", name=f"summary of its marks of {PLAN}, download").click()
+    assert download.value.suggested_filename.endswith("_marks_summary.pdf")

@@ -197,6 +197,7 @@ BODIES = {
         "on": "2027-03-08",
     },
     "send_transmittal": lambda ids: _sending(ids),
+    "ask_matrix": lambda ids: {"project_id": ids["project"], "revisions": [ids["revision"]]},
     "preview_sending": lambda ids: _sending(ids),
     "preview_cover": lambda ids: _sending(ids),
 }

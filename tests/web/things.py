@@ -29,7 +29,11 @@ def make_things(world):
         world.context,
         world.actor("marit"),
         transmittals.SendTransmittal(
-            project_id=world.project_id, revisions=[revision], people=[world.cast.people["yusuf"]], purpose="record"
+            project_id=world.project_id,
+            revisions=[revision],
+            people=[world.cast.people["yusuf"]],
+            purpose="record",
+            stamped=True,
         ),
     )
     world.send()

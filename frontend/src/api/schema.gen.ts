@@ -1286,6 +1286,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/transmittal/along/{place}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A file that goes with a document. A POST, because each download is recorded. */
+        post: operations["download_along"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guest/transmittal/files/{revision_id}": {
         parameters: {
             query?: never;
@@ -4408,6 +4425,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/transmittals/by-matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** To whom the distribution matrix would have these sent. */
+        post: operations["ask_matrix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/transmittals/chase": {
         parameters: {
             query?: never;
@@ -5000,17 +5034,42 @@ export interface components {
             email: string;
             /** Outside */
             outside: boolean;
+            /** Roles */
+            roles: string[];
             who: components["schemas"]["Who"];
         };
-        /** Addressees */
+        /**
+         * Addressees
+         * @description `roles` are those that somebody has; `attach_mb`: files of this size together go with the mail, 0 for none.
+         */
         Addressees: {
+            /** Attach Mb */
+            attach_mb: number;
             /** People */
             people: components["schemas"]["Addressee"][];
             /** Purposes */
             purposes: components["schemas"]["Purpose"][];
+            /** Roles */
+            roles: components["schemas"]["Purpose"][];
         };
         /** AllGivenUp */
         AllGivenUp: components["schemas"]["GivenUp"][];
+        /**
+         * AlongShown
+         * @description A file that goes with a document: what it is, and why it could not be made; 0 bytes while it is being made.
+         */
+        AlongShown: {
+            /** Fault */
+            fault: string;
+            /** File */
+            file: string;
+            /** Place */
+            place: number;
+            /** Size Bytes */
+            size_bytes: number;
+            /** Words */
+            words: string;
+        };
         /**
          * AnswerShown
          * @description What one hand said of a document: `step` and `place` are those of the slip.
@@ -5180,6 +5239,13 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /** AskMatrix */
+        AskMatrix: {
+            /** Project Id */
+            project_id: string;
+            /** Revisions */
+            revisions: string[];
         };
         /** AskPack */
         AskPack: {
@@ -6396,8 +6462,15 @@ export interface components {
         /**
          * DistributionLine
          * @description Empty stands for any; `since` leaves out what was filed before that day.
+         *
+         *     `by_itself`: it goes without a controller, in the name of whoever says so.
          */
         DistributionLine: {
+            /**
+             * By Itself
+             * @default false
+             */
+            by_itself: boolean;
             /**
              * Discipline
              * @default
@@ -6649,6 +6722,17 @@ export interface components {
             /** Expires On */
             expires_on?: string | null;
             /**
+             * Marks
+             * @default
+             * @enum {string}
+             */
+            marks: "" | "marked" | "summary";
+            /**
+             * Natives
+             * @default false
+             */
+            natives: boolean;
+            /**
              * Note
              * @default
              */
@@ -6669,6 +6753,11 @@ export interface components {
             review_id?: string | null;
             /** Revisions */
             revisions?: string[];
+            /**
+             * Stamped
+             * @default false
+             */
+            stamped: boolean;
             /**
              * View Only
              * @default false
@@ -7847,6 +7936,17 @@ export interface components {
             /** Expires On */
             expires_on?: string | null;
             /**
+             * Marks
+             * @default
+             * @enum {string}
+             */
+            marks: "" | "marked" | "summary";
+            /**
+             * Natives
+             * @default false
+             */
+            natives: boolean;
+            /**
              * Note
              * @default
              */
@@ -7872,6 +7972,11 @@ export interface components {
             review_id?: string | null;
             /** Revisions */
             revisions?: string[];
+            /**
+             * Stamped
+             * @default false
+             */
+            stamped: boolean;
             /**
              * Version
              * @default 0
@@ -8832,6 +8937,24 @@ export interface components {
             name: string;
             /** People */
             people: number;
+        };
+        /**
+         * MatrixSays
+         * @description `people` are to act on one of the documents at least, `copied` to know. `lines` are those that say so, in words.
+         *
+         *     `uncovered` counts the documents of which no line says anything.
+         */
+        MatrixSays: {
+            /** Copied */
+            copied: string[];
+            /** Lines */
+            lines: string[];
+            /** People */
+            people: string[];
+            /** Purpose */
+            purpose: string;
+            /** Uncovered */
+            uncovered: number;
         };
         /**
          * Me
@@ -10963,7 +11086,8 @@ export interface components {
          * @description `revisions` and `people` in the order they are to be listed; `copied` get it for information.
          *
          *     `view_only` lets recipients look and not download; their links close when `expires_on` is over. `draft_id` is the
-         *     draft that it was prepared as; `replaces` a transmittal of one's company that was voided.
+         *     draft that it was prepared as; `replaces` a transmittal of one's company that was voided. `natives`, `stamped` and
+         *     `marks` say what goes along with the documents (`core.transmittals.along`).
          */
         SendTransmittal: {
             /** Answer Wanted On */
@@ -10982,6 +11106,17 @@ export interface components {
             draft_version: number;
             /** Expires On */
             expires_on?: string | null;
+            /**
+             * Marks
+             * @default
+             * @enum {string}
+             */
+            marks: "" | "marked" | "summary";
+            /**
+             * Natives
+             * @default false
+             */
+            natives: boolean;
             /**
              * Note
              * @default
@@ -11002,6 +11137,11 @@ export interface components {
             review_id?: string | null;
             /** Revisions */
             revisions: string[];
+            /**
+             * Stamped
+             * @default false
+             */
+            stamped: boolean;
             /**
              * View Only
              * @default false
@@ -11072,6 +11212,8 @@ export interface components {
          * @description How it stands today; `older_then`: it was superseded already when it was sent.
          */
         SentDocument: {
+            /** Along */
+            along: components["schemas"]["AlongShown"][];
             /** Document Id */
             document_id: string;
             /** Number */
@@ -11150,8 +11292,12 @@ export interface components {
         /**
          * SetAttachmentFolders
          * @description By the code of a kind of thing, the folder for what is attached to it; a kind left out has no rule.
+         *
+         *     Files of a transmittal that are `attach_mb` together at most go with its mail; None leaves that as it is.
          */
         SetAttachmentFolders: {
+            /** Attach Mb */
+            attach_mb?: number | null;
             /** Folders */
             folders: {
                 [key: string]: string;
@@ -11429,6 +11575,8 @@ export interface components {
          * @description A project's whole set-up, as its page shows it. `example` is a number that keeps the convention.
          */
         Setup: {
+            /** Attach Mb */
+            attach_mb: number;
             /** Attachment Folders */
             attachment_folders: components["schemas"]["AttachmentFolder"][];
             /** Companies */
@@ -12516,6 +12664,10 @@ export interface components {
          * @description `files_packed` is how many of the documents are in the ZIP so far, told now and then.
          */
         Transmittal: {
+            /** Attached */
+            attached: boolean;
+            /** By Itself */
+            by_itself: boolean;
             /** Company */
             company: string;
             /** Documents */
@@ -16366,6 +16518,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_along: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                place: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
             };
             /** @description Bad Request */
             400: {
@@ -25159,6 +25351,48 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_matrix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskMatrix"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatrixSays"];
                 };
             };
             /** @description Bad Request */

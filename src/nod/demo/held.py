@@ -32,7 +32,7 @@ def _send(stage: Stage, to: tuple[str, ...], *sheets: tuple[str, str], copied: t
     command = transmittals.SendTransmittal(
         project_id=stage.cast.project_id, revisions=[_revision(stage, *each) for each in sheets],
         people=[stage.cast.people[each] for each in to], copied=[stage.cast.people[each] for each in copied],
-        purpose="construction", note=note,
+        purpose="construction", note=note, stamped=True, marks="summary",
     )  # fmt: skip
     return transmittals.send_transmittal(stage.context, stage.cast.actor("marit"), command).id
 

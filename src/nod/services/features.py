@@ -20,6 +20,7 @@ from nod.services.reviews import open_steps, succession
 from nod.services.reviews import replays as review_replays
 from nod.services.transmittals import (
     acknowledgements,
+    by_itself,
     by_mail,
     guests,
     packages,
@@ -36,6 +37,7 @@ FEATURES = (
     documents, file_contents, folder_packs, followers, guests, list_packs, live_marks, mails, marks, open_steps,
     packages, reading, recipients, reviews, scans, search, shared_lists, split_sets, standing, succession, transmittals,
     mark_replays, document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
+    by_itself,
 )  # fmt: skip
 
 

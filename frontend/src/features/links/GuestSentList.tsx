@@ -1,3 +1,4 @@
+import { bytesText } from '../../domain/bytes'
 import { Button } from '../../ui/Button'
 import { VerdictContext, VerdictMark } from '../../ui/Stamp'
 import type { GuestSent } from './guestVisit'
@@ -8,7 +9,8 @@ interface Props {
   it: GuestSent
   /** Nothing of a void one is given away any more. */
   onLook: ((place: number) => void) | undefined
-  onTake: ((revisionId: string) => void) | undefined
+  /** By its address below the transmittal's. */
+  onTake: ((address: string) => void) | undefined
 }
 
 /** What was sent, each with a look and a download of its own; on a phone each is a block. */
@@ -31,6 +33,7 @@ export function GuestSentList({ it, onLook, onTake }: Props) {
               {GONE.includes(document.standing.kind) && (
                 <span className="font-semibold text-brick"> {olderWords(document)}</span>
               )}
+              {onTake && <Along document={document} onTake={onTake} />}
             </span>
             <span className="max-md:flex-1">
               {document.verdict && <VerdictMark code={document.verdict} spelled />}
@@ -48,7 +51,7 @@ export function GuestSentList({ it, onLook, onTake }: Props) {
                 <Button
                   small
                   aria-label={`Download ${document.number}`}
-                  onClick={() => onTake(document.revision_id)}
+                  onClick={() => onTake(`files/${document.revision_id}/file`)}
                 >
                   Download
                 </Button>
@@ -66,4 +69,25 @@ const GONE = ['superseded', 'withdrawn']
 /** Only what came after it was sent came since. */
 function olderWords({ standing, older_then: then }: Document): string {
   return then ? `(when this was sent already: ${standing.words})` : `(since: ${standing.words})`
+}
+
+/** What goes with it, each to be taken by itself. */
+function Along({ document, onTake }: { document: Document; onTake: (address: string) => void }) {
+  const there = document.along.filter((each) => each.size_bytes > 0)
+  if (!there.length) return null
+  return (
+    <span className="mt-0.5 flex flex-wrap gap-1">
+      {there.map((each) => (
+        <Button
+          key={each.place}
+          small
+          aria-label={`${each.words} of ${document.number}, download`}
+          title={`${each.file}, ${bytesText(each.size_bytes)}`}
+          onClick={() => onTake(`along/${each.place}`)}
+        >
+          {each.words}
+        </Button>
+      ))}
+    </span>
+  )
 }

@@ -67,7 +67,7 @@ function Sent({ visit, it }: { visit: Entered; it: GuestSent }) {
           <GuestReceipt visit={visit} it={it} onDone={again} />
         </>
       )}
-      <GuestSentList it={it} onLook={it.void ? undefined : setAt} onTake={taken ? takeFile : undefined} />
+      <GuestSentList it={it} onLook={it.void ? undefined : setAt} onTake={taken ? take : undefined} />
       {it.allows.includes('comment') && <Question visit={visit} it={it} />}
     </main>
   )

@@ -47,6 +47,10 @@ const transmittal = {
       older_then: false,
       title: 'Roof plan',
       verdict: '',
+      along: [
+        { place: 3, words: 'stamped copy', file: 'roof_stamped.pdf', size_bytes: 2_100_000, fault: '' },
+        { place: 4, words: 'copy with its marks', file: 'roof_marks.pdf', size_bytes: 0, fault: 'Locked.' },
+      ],
     },
   ],
 }
@@ -158,6 +162,14 @@ describe('a transmittal by a link', () => {
       expect.objectContaining({ body: { note: 'Sheet 2 is cut off.' } }),
     )
     expect(screen.queryByRole('button', { name: /Acknowledge/ })).toBeNull()
+  })
+
+  it('offers what goes along with a document, where it could be made', async () => {
+    await open()
+    expect(
+      await screen.findByRole('button', { name: 'stamped copy of BFT-TRA-1, download' }),
+    ).toHaveAttribute('title', 'roof_stamped.pdf, 2.1 MB')
+    expect(screen.queryByRole('button', { name: /copy with its marks/ })).toBeNull()
   })
 
   it('gives nothing to take where it was sent to look at only', async () => {

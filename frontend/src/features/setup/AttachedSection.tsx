@@ -10,20 +10,28 @@ export function AttachedSection() {
   return <WithSetup what="the folders of attached files" form={Form} />
 }
 
-const foldersOf = (setup: Setup) =>
-  Object.fromEntries(setup.attachment_folders.map((each) => [each.kind, each.folder_id]))
+const valueOf = (setup: Setup) => ({
+  folders: Object.fromEntries(setup.attachment_folders.map((each) => [each.kind, each.folder_id])),
+  mib: String(setup.attach_mb),
+})
+
+const SIZES = [
+  { code: '0', words: 'nothing: files are fetched by the link' },
+  ...[1, 2, 5, 10, 15, 20, 25].map((mib) => ({ code: String(mib), words: `up to ${mib} MB together` })),
+]
 
 function Form({ setup }: { setup: Setup }) {
   const { project } = useSeat()
   const folders = useFolders()
-  const draft = useDraft('Attached files', foldersOf(setup), setup.version)
+  const draft = useDraft('Attached files', valueOf(setup), setup.version)
   const save = useSave(draft, (value, version) =>
     unwrap(
       api.PUT('/api/projects/{project_id}/attachment-folders', {
         params: { path: { project_id: project.id } },
         body: {
           version,
-          folders: Object.fromEntries(Object.entries(value).filter(([, folder]) => folder)),
+          folders: Object.fromEntries(Object.entries(value.folders).filter(([, folder]) => folder)),
+          attach_mb: Number(value.mib),
         },
       }),
     ),
@@ -55,9 +63,11 @@ function Form({ setup }: { setup: Setup }) {
                   <Select
                     hideLabel
                     label={`Folder of files attached to ${plural}`}
-                    value={draft.value[kind] ?? ''}
+                    value={draft.value.folders[kind] ?? ''}
                     disabled={!project.leads}
-                    onChange={(folder) => draft.change({ ...draft.value, [kind]: folder })}
+                    onChange={(folder) =>
+                      draft.change({ ...draft.value, folders: { ...draft.value.folders, [kind]: folder } })
+                    }
                     choices={[
                       {
                         code: '',
@@ -71,6 +81,18 @@ function Form({ setup }: { setup: Setup }) {
             ))}
           </tbody>
         </table>
+        <div className="mt-5 max-w-[340px]">
+          <Select
+            label="Attached to the mail of a transmittal"
+            value={draft.value.mib}
+            disabled={!project.leads}
+            onChange={(mib) => draft.change({ ...draft.value, mib })}
+            choices={SIZES}
+          />
+          <p className="mt-1 text-note text-second">
+            What is larger, may only be looked at or closes on a day is behind the link alone.
+          </p>
+        </div>
       </div>
       <SaveBar draft={draft} save={save} may={project.leads} />
     </Section>

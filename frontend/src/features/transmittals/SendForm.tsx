@@ -9,7 +9,9 @@ import { DateField } from '../../ui/DateField'
 import { Select, TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
-import { useField, useKept } from '../../ui/useKept'
+import { useField, useKept, type Kept } from '../../ui/useKept'
+import { AskMatrix } from './AskMatrix'
+import { GoesAlong, type MarksAlong } from './GoesAlong'
 import { Preview, reasonNot } from './Preview'
 import { SendLines, type SendLine } from './SendLines'
 import { SendPeople } from './SendPeople'
@@ -27,6 +29,7 @@ export interface Beginning {
 }
 
 const LISTS = { people: [], copied: [] }
+const NOBODY = { people: [], roles: [], attach_mb: 0 }
 
 /** What is on the form, as it is typed. */
 function useTyped({ key, content: begun, lines: first }: Beginning) {
@@ -40,21 +43,37 @@ function useTyped({ key, content: begun, lines: first }: Beginning) {
   const [wanted, setWanted] = useField(form, 'wanted', content.answer_wanted_on ?? '')
   const [looking, setLooking] = useField(form, 'looking', content.view_only)
   const [until, setUntil] = useField(form, 'until', content.expires_on ?? '')
-  const typed: DraftContent = {
+  const along = useAlong(form, content)
+  const typed = {
     revisions: lines.map((line) => line.revisionId),
     people,
     copied: copied.filter((each) => !people.includes(each)),
     purpose,
     note,
     answer_wanted_on: wanted || null,
+    natives: along.natives,
+    stamped: along.stamped,
+    marks: along.marks,
     view_only: looking,
     expires_on: until || null,
     review_id: content.review_id ?? null,
     replaces: content.replaces,
+  } satisfies DraftContent
+  const fill = (said: Schemas['MatrixSays']) => {
+    setPeople(said.people)
+    setCopied(said.copied)
+    setPurpose(said.purpose)
   }
   const given = { looking, setLooking, until, setUntil, setPeople, setCopied }
   const fields = { purpose, setPurpose, note, setNote, wanted, setWanted }
-  return { form, lines, setLines, typed, ...given, ...fields }
+  return { form, lines, setLines, typed, along, fill, ...given, ...fields }
+}
+
+function useAlong(form: Kept, content: DraftContent) {
+  const [natives, onNatives] = useField(form, 'natives', content.natives ?? false)
+  const [stamped, onStamped] = useField(form, 'stamped', content.stamped ?? false)
+  const [marks, onMarks] = useField<MarksAlong>(form, 'marks', content.marks ?? '')
+  return { natives, onNatives, stamped, onStamped, marks, onMarks }
 }
 
 function useAddressees() {
@@ -151,21 +170,25 @@ interface ToProps {
 }
 
 function To({ begun, state, addressees, acts, trouble }: ToProps) {
-  const people = addressees.data?.people ?? []
+  const { people, roles, attach_mb: attachMb } = addressees.data ?? NOBODY
+  const { typed } = state
   const { send, keep, discard } = acts
   const refused = send.error ?? keep.error ?? discard.error
   return (
     <div className="flex flex-col gap-3">
       <SendPeople
         people={people}
-        chosen={state.typed.people ?? []}
-        copied={state.typed.copied ?? []}
+        roles={roles}
+        ask={<AskMatrix revisions={typed.revisions} onSaid={state.fill} />}
+        chosen={typed.people}
+        copied={typed.copied}
         onChosen={state.setPeople}
         onCopied={state.setCopied}
       />
+      <GoesAlong {...state.along} attachMb={attachMb} narrowed={state.looking || state.until !== ''} />
       <Given state={state} />
       <ErrorNote error={refused ?? addressees.error ?? trouble} />
-      <Foot begun={begun} typed={state.typed} people={people} acts={acts} />
+      <Foot begun={begun} typed={typed} people={people} acts={acts} />
     </div>
   )
 }

@@ -19,6 +19,9 @@ const NOTHING: DraftContent = {
   answer_wanted_on: null,
   review_id: null,
   replaces: '',
+  natives: false,
+  stamped: false,
+  marks: '',
   view_only: false,
 }
 

@@ -1,7 +1,12 @@
+import type { ReactNode } from 'react'
+
 import type { Schemas } from '../../api/client'
 import { ChooseMany } from '../../ui/ChooseMany'
 
 interface Props {
+  /** Asks the matrix. */
+  ask: ReactNode
+  roles: readonly Schemas['Purpose'][]
   people: readonly Schemas['Addressee'][]
   chosen: string[]
   copied: string[]
@@ -9,16 +14,35 @@ interface Props {
   onCopied: (copied: string[]) => void
 }
 
-/** To whom, and who gets a copy of which nothing is wanted; a company at once by its code. */
-export function SendPeople({ people, chosen, copied, onChosen, onCopied }: Props) {
+/** To whom, and who gets a copy of which nothing is wanted; a company at once by its code, a role by its name. */
+export function SendPeople({ ask, roles, people, chosen, copied, onChosen, onCopied }: Props) {
   const companies = [...new Set(people.map((each) => each.who.company))]
+  const some = { chosen, onChosen }
   return (
     <>
       <fieldset>
         <legend className="mb-0.5 text-note font-medium text-second">Recipients</legend>
+        {ask}
         <div className="mb-1 flex flex-wrap gap-1">
           {companies.map((code) => (
-            <Company key={code} code={code} people={people} chosen={chosen} onChosen={onChosen} />
+            <Group
+              key={code}
+              {...some}
+              words={code}
+              all="all of the company"
+              theirs={people.filter((each) => each.who.company === code)}
+            />
+          ))}
+        </div>
+        <div className="mb-1 flex flex-wrap gap-1">
+          {roles.map(({ code, words }) => (
+            <Group
+              key={code}
+              {...some}
+              words={words}
+              all="all in the role"
+              theirs={people.filter((each) => each.roles.includes(code))}
+            />
           ))}
         </div>
         <ul className="max-h-[340px] overflow-auto border border-line bg-surface">
@@ -39,25 +63,26 @@ export function SendPeople({ people, chosen, copied, onChosen, onCopied }: Props
   )
 }
 
-function Company({
-  code,
-  people,
-  chosen,
-  onChosen,
-}: Pick<Props, 'people' | 'chosen' | 'onChosen'> & { code: string }) {
-  const theirs = people.filter((each) => each.who.company === code).map((each) => each.who.id)
-  const all = theirs.every((id) => chosen.includes(id))
+interface GroupProps extends Pick<Props, 'chosen' | 'onChosen'> {
+  words: string
+  all: string
+  theirs: readonly Schemas['Addressee'][]
+}
+
+function Group({ words, all, theirs, chosen, onChosen }: GroupProps) {
+  const ids = theirs.map((each) => each.who.id)
+  const on = ids.every((id) => chosen.includes(id))
   return (
     <button
       type="button"
-      aria-pressed={all}
-      aria-label={`${code}, all of the company`}
+      aria-pressed={on}
+      aria-label={`${words}, ${all}`}
       className="code min-h-6 border border-line bg-surface px-1.5 text-note hover:border-second aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
       onClick={() =>
-        onChosen(all ? chosen.filter((id) => !theirs.includes(id)) : [...new Set([...chosen, ...theirs])])
+        onChosen(on ? chosen.filter((id) => !ids.includes(id)) : [...new Set([...chosen, ...ids])])
       }
     >
-      {code}
+      {words}
     </button>
   )
 }

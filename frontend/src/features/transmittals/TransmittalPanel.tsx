@@ -20,6 +20,7 @@ import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
+import { AlongWords } from './GoesAlong'
 import { Recipients } from './Recipients'
 import { useChase } from './useTransmittals'
 import { VoidDialog } from './VoidDialog'
@@ -100,6 +101,8 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
         ) : (
           'No answer is asked for.'
         )}{' '}
+        {transmittal.by_itself && 'The distribution matrix sent it by itself. '}
+        {transmittal.attached && 'The files were attached to the mails. '}
         {transmittal.view_only && 'It was sent to be looked at, not downloaded. '}
         {transmittal.expires_on && (
           <>
@@ -162,7 +165,10 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
                 number={document.number}
                 revision={document.revision}
               />
-              <span className="min-w-0 flex-1 truncate">{document.title}</span>
+              <span className="min-w-0 flex-1">
+                <span className="block truncate">{document.title}</span>
+                <AlongWords along={document.along} />
+              </span>
               {document.older_then && <span className="text-second">superseded already then</span>}
               <StandingWord standing={document.standing} />
               <VerdictMark code={document.verdict} />

@@ -34,6 +34,7 @@ const person = (id: string, name: string, outside = false) => ({
   who: { id, name, company: 'GME', job: 'engineer' },
   company_name: 'Gannet Marine',
   outside,
+  roles: outside ? [] : ['reviewer'],
 })
 
 interface Said {
@@ -59,6 +60,8 @@ beforeEach(() => {
       { code: 'information', words: 'Information' },
       { code: 'construction', words: 'Construction' },
     ],
+    roles: [{ code: 'reviewer', words: 'Reviewer' }],
+    attach_mb: 0,
   }
   POST.mockImplementation((path: string, said: Said) => Promise.resolve(answerTo(path, said) ?? { id: 't9' }))
 })
@@ -97,6 +100,9 @@ describe('sending out', () => {
         purpose: 'construction',
         note: 'For the pour.',
         answer_wanted_on: null,
+        natives: false,
+        stamped: false,
+        marks: '',
         view_only: true,
         expires_on: null,
         review_id: null,
@@ -109,6 +115,39 @@ describe('sending out', () => {
       to: '/transmittals/$transmittalId',
       params: { transmittalId: 't9' },
     })
+  })
+
+  it('says what goes along, and what is attached to the mail then', async () => {
+    Object.assign(answers['/api/addressees'] as object, { attach_mb: 10 })
+    await opened()
+    expect(await screen.findByText(/Up to 10 MB together/)).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('checkbox', { name: /native files/ }))
+    await userEvent.click(screen.getByRole('checkbox', { name: /^Stamped copies/ }))
+    await userEvent.selectOptions(screen.getByLabelText('Of their marks'), 'summary')
+    expect(screen.getByText(/Like this, files are fetched by the link/)).toBeInTheDocument()
+    await userEvent.click(screen.getByRole('button', { name: 'Reviewer, all in the role' }))
+    await userEvent.click(screen.getByRole('button', { name: 'Send to 1' }))
+    await waitFor(() => expect(navigate).toHaveBeenCalledOnce())
+    expect(sent()).toMatchObject([{ natives: true, stamped: true, marks: 'summary', people: ['ottilie'] }])
+  })
+
+  it('fills in what the matrix says, and says what it says', async () => {
+    const said = {
+      people: ['bram'],
+      copied: ['ottilie'],
+      purpose: 'construction',
+      lines: ['A D, when it is filed'],
+      uncovered: 1,
+    }
+    POST.mockImplementation((path: string, asked: Said) =>
+      Promise.resolve(path.endsWith('/by-matrix') ? said : (answerTo(path, asked) ?? { id: 't9' })),
+    )
+    await opened()
+    await userEvent.click(await screen.findByRole('button', { name: 'As the matrix says' }))
+    expect(await screen.findByText(/1 to act, 1 to know. It says nothing of 1 document./)).toBeInTheDocument()
+    expect(screen.getByRole('checkbox', { name: /Bram/ })).toBeChecked()
+    expect(screen.getByLabelText('Purpose of issue')).toHaveValue('construction')
+    expect(screen.getByText(/A copy goes to Ottilie Vane/)).toBeInTheDocument()
   })
 
   it('warns by the purpose that is chosen, and leaves the choice to the sender', async () => {

@@ -35,7 +35,8 @@ Holder = tuple[str, str]
 class Line:
     """A class of documents, and what its holders get of it. Empty stands for any discipline, form and status.
 
-    `purpose` is what those to act get it for; `since` leaves out revisions filed before that day.
+    `purpose` is what those to act get it for; `since` leaves out revisions filed before that day. `sent_by` is the id
+    of whoever let it go by itself, in their name; empty where a controller sends it.
     """
 
     discipline: str
@@ -45,6 +46,7 @@ class Line:
     purpose: str
     since: date | None = None
     shares: Mapping[Holder, Share] = field(default_factory=dict)
+    sent_by: str = ""
 
 
 @dataclass(frozen=True)
@@ -103,6 +105,9 @@ def check_lines(lines: Sequence[Line], known: Known) -> list[Line]:
                 raise RuleBroken("code_unknown", f"There is no {what} {code[:20]} in this project.", code[:20])
         if missing := [id for kind, id in line.shares if (kind, id) not in known.holders]:
             raise RuleBroken("holder_unknown", "A company or role of the matrix is not in this project.", missing[0])
+        if line.sent_by and not (line.status and line.since):
+            words = f"{line_words(line)}: say a status and from which day on, before it goes by itself."
+            raise RuleBroken("by_itself_open", words, line_words(line))
         key = (line.discipline, line.form, line.status, line.when)
         if key in seen:
             raise RuleBroken("line_twice", f"There are two lines for {line_words(line)}.", line_words(line))

@@ -63,7 +63,10 @@ class CoverLine:
 
 @dataclass(frozen=True)
 class Cover:
-    """All that the cover sheet says; dates as they are to be printed. `address` tells what of it still holds."""
+    """All that the cover sheet says; dates as they are to be printed. `address` tells what of it still holds.
+
+    `along` says what goes with the documents, see `along_words`.
+    """
 
     number: str
     project: str
@@ -77,3 +80,4 @@ class Cover:
     seal: str = ""
     address: str = ""
     copied: tuple[str, ...] = ()
+    along: str = ""

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+from nod.core.transmittals.along import is_made
 from nod.formats.files.zip_unpack import Member, list_members, read_members
 
 _LARGEST_TAG_BYTES, _MOST_TAGS = 5 * 1024**2, 20
@@ -41,17 +42,17 @@ def bag_folder(names: Iterable[str]) -> str | None:
 
 
 def documents_of(members: Sequence[Member], folder: str) -> list[Member]:
-    """The bag's own files, in the folders they lie in below `data/`, without the cover sheet and list of a transmittal.
+    """The bag's own files, in the folders they lie in below `data/`, without what is made for a transmittal.
 
-    Those two are called as the bag is. What lies in the archive beside the bag is there, too.
+    Its cover sheet, its list and the folder of its copies are called as the bag is. What lies in the archive beside the
+    bag is there, too.
     """
     name, inside = folder.rstrip("/"), f"{folder}data/"
-    made = {f"{inside}{name}_cover.pdf", f"{inside}{name}_list.csv"}
     return [
         replace(each, folder_path=each.folder_path.removeprefix(f"{folder}data").lstrip("/"))
         for each in members
         if not each.info.filename.startswith(folder)
-        or (each.info.filename.startswith(inside) and each.info.filename not in made)
+        or (each.info.filename.startswith(inside) and not is_made(each.info.filename.removeprefix(inside), name))
     ]
 
 

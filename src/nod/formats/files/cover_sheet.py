@@ -72,6 +72,7 @@ def _story(cover: Cover) -> list[Flowable]:
         ("To", ", ".join(cover.recipients)),
         *([("Copied to", ", ".join(cover.copied))] if cover.copied else []),
         ("Purpose", cover.purpose),
+        *([("With them", cover.along)] if cover.along else []),
         ("Sent", cover.sent),
         ("Answer wanted by", cover.answer_wanted or "no answer asked for"),
     ]

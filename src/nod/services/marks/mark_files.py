@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -14,6 +14,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import ColumnElement, Select, select
 from sqlalchemy.orm import Session
 
+from nod.core.acts.counted import counted
 from nod.core.acts.refusals import RuleBroken
 from nod.core.marks.mark_files import FiledMark, FiledMeasure, FiledReply, Paper, SummaryHead, subject_of
 from nod.core.marks.marks import MarkState
@@ -37,7 +38,8 @@ from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
 from nod.services.sheet.title_blocks import box_of
 from nod.services.threads.said import author_ids, author_of, named_author, reply_rows
-from nod.store.tables import BlobRow, MarkRow, PageRow, ThreadRow
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import BlobRow, MarkRow, PageRow, RevisionRow, ThreadRow
 
 Among = Callable[[Seat], ColumnElement[bool]]
 Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
@@ -60,7 +62,6 @@ def export_marks(
         revision, document, seat = see_revision(act.session, actor, revision_id)
         if form in ("pdf", "summary") and act.session.get_one(BlobRow, revision.sha256).fault:
             raise RuleBroken("file_locked", "The file is locked or damaged, so no marks can be written into it.")
-        sha256, zone = revision.sha256, ZoneInfo(seat.project.time_zone)
         rows = list(act.session.scalars(ink_on(revision_id, is_read_by(seat) if with_some else None)))
         some = sum(row.thread.readers != EVERYBODY for row in rows)
         about = f"{document.number} {revision.code}"
@@ -70,21 +71,39 @@ def export_marks(
         )  # fmt: skip
         act.record(document.project_id, fact)
         stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
-        filed = filed_marks(act.session, actor, rows)
-        table = list(_table(act.session, rows, filed, sha256, zone)) if form in ("xlsx", "csv") else []
-        made = f"{len(rows)} {'mark' if len(rows) == 1 else 'marks'} in ink, {act.at.astimezone(zone):%d %b %Y, %H:%M}"
-        disciplines = seat.project.rules["disciplines"]
-        head = SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines)
-        papers = [Paper(box_of(page), page.user_unit) for page in pages_of(act.session, revision)]
-        gone = taken_away(act.session, revision_id)
-    leaving = _Leaving(filed, papers, gone, head, table)
+        leaving = _leaving(act.session, (actor, seat), about, revision, rows, act.at, form)
+        sha256 = revision.sha256
+    content = _made(context, press, sha256, form, leaving)
+    name, media_type = _FILES[form]
+    return Exported(content, f"{stem}_{name}", media_type)
+
+
+def copy_with_marks(context: Context, press: Press, actor: Actor, revision_id: str, form: Form) -> bytes:
+    """The ink that everybody reads, for somebody it is sent to; nothing is recorded here.
+
+    Raises NotFound for one who may not see it, RuleBroken where it cannot be written.
+    """
+    with context.database.read() as session:
+        revision, document, seat = see_revision(session, actor, revision_id)
+        rows = list(session.scalars(ink_on(revision_id)))
+        about = f"{document.number} {revision.code}"
+        leaving = _leaving(session, (actor, seat), about, revision, rows, context.clock.now(), form)
+    return _made(context, press, revision.sha256, form, leaving)
+
+
+def have_ink(session: Session, revision_ids: Sequence[str]) -> set[str]:
+    """Those of these revisions that have ink which everybody reads."""
+    query = select(MarkRow.revision_id).join(ThreadRow, ThreadRow.id == MarkRow.thread_id).distinct()
+    ink = (MarkRow.removed_at.is_(None), ThreadRow.shared_at.is_not(None), is_open_ink())
+    return set(session.scalars(query.where(one_of(MarkRow.revision_id, revision_ids), *ink)))
+
+
+def _made(context: Context, press: Press, sha256: str, form: Form, leaving: _Leaving) -> bytes:
     with (
         tempfile.TemporaryDirectory(dir=context.settings.data_dir) as aside,
         context.blobs.local_sheet(sha256) as source,
     ):
-        content = _written(press, source, Path(aside), form, leaving)
-    name, media_type = _FILES[form]
-    return Exported(content, f"{stem}_{name}", media_type)
+        return _written(press, source, Path(aside), form, leaving)
 
 
 def clips_of(
@@ -147,6 +166,23 @@ class _Leaving:
     gone: frozenset[str]
     head: SummaryHead
     table: list[list[Value]]
+
+
+def _leaving(
+    session: Session, by: tuple[Actor, Seat], about: str, revision: RevisionRow, rows: list[MarkRow], at: datetime,
+    form: Form,
+) -> _Leaving:  # fmt: skip
+    actor, seat = by
+    zone = ZoneInfo(seat.project.time_zone)
+    filed = filed_marks(session, actor, rows)
+    made = f"{counted(len(rows), 'mark')} in ink, {at.astimezone(zone):%d %b %Y, %H:%M}"
+    disciplines = seat.project.rules["disciplines"]
+    return _Leaving(
+        filed, [Paper(box_of(page), page.user_unit) for page in pages_of(session, revision)],
+        taken_away(session, revision.id),
+        SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines),
+        list(_table(session, rows, filed, revision.sha256, zone)) if form in ("xlsx", "csv") else [],
+    )  # fmt: skip
 
 
 def _written(press: Press, source: Path, aside: Path, form: Form, leaving: _Leaving) -> bytes:

@@ -29,7 +29,6 @@ from nod.store.tables import (
     BlobRow,
     DocumentRow,
     PrintCodeRow,
-    ProjectRow,
     ReviewDocumentRow,
     ReviewRow,
     RevisionRow,
@@ -58,7 +57,9 @@ def print_sheet(
         blob = act.session.get_one(BlobRow, revision.sha256)
         if blob.fault or not blob.page_count:
             raise RuleBroken("file_locked", "This file has no pages that can be printed.", document.number)
-        strip = _strip(act, document, revision, seat.project)
+        zone = ZoneInfo(seat.project.time_zone)
+        printed = f"Printed {act.at.astimezone(zone):%d %b %Y, %H:%M} by {act.actor.name}"
+        strip = strip_of(act, document, revision, zone, printed)
         rows = list(act.session.scalars(ink_on(revision_id))) if with_marks else []
         filed = filed_marks(act.session, actor, rows)
         about = f"{document.number} {revision.code}"
@@ -83,15 +84,15 @@ def print_sheet(
         return Exported(target.read_bytes(), f"{name}_print.pdf", MEDIA["pdf"])
 
 
-def _strip(act: Act, document: DocumentRow, revision: RevisionRow, project: ProjectRow) -> PrintStrip:
-    zone = ZoneInfo(project.time_zone)
+def strip_of(act: Act, document: DocumentRow, revision: RevisionRow, zone: ZoneInfo, printed: str) -> PrintStrip:
+    """What a sheet on paper says of itself; `printed` is how it came there."""
     verdict, review = _verdict_of(act.session, revision)
     said = next((each for each in review.verdict_set if each["code"] == verdict), None) if review else None
     ended = review.ended_at if review else None
     return PrintStrip(
         title=f"{document.number}  {revision.code}  {revision.status}",
         address=f"{act.context.settings.resolved_public_url}/c/{_code(act, revision)}",
-        printed=f"Printed {act.at.astimezone(zone):%d %b %Y, %H:%M} by {act.actor.name}", verdict=verdict,
+        printed=printed, verdict=verdict,
         verdict_words=said["words"] if said else "", meaning=said["meaning"] if said else "go",
         verdict_on=f"{review.number}, {ended.astimezone(zone):%d %b %Y}" if review and ended else "",
     )  # fmt: skip

@@ -30,7 +30,10 @@ class ShareSet(Command):
 
 
 class DistributionLine(Command):
-    """Empty stands for any; `since` leaves out what was filed before that day."""
+    """Empty stands for any; `since` leaves out what was filed before that day.
+
+    `by_itself`: it goes without a controller, in the name of whoever says so.
+    """
 
     discipline: str = ""
     form: str = ""
@@ -39,6 +42,7 @@ class DistributionLine(Command):
     purpose: str = "information"
     since: date | None = Field(default=None, strict=False)
     shares: list[ShareSet] = Field(default_factory=list, max_length=500)
+    by_itself: bool = False
 
 
 class SetDistribution(Command):
@@ -120,7 +124,7 @@ def _holders(project: ProjectRow, companies: Sequence[Company]) -> list[MatrixHo
 def _shown(line: Line) -> DistributionLine:
     return DistributionLine(
         discipline=line.discipline, form=line.form, status=line.status, when=line.when, purpose=line.purpose,
-        since=line.since,
+        since=line.since, by_itself=bool(line.sent_by),
         shares=[ShareSet(kind=_KINDS[kind], id=id, share=share.value) for (kind, id), share in line.shares.items()],
     )  # fmt: skip
 
@@ -128,17 +132,27 @@ def _shown(line: Line) -> DistributionLine:
 _KINDS: dict[str, Literal["company", "role"]] = {"company": "company", "role": "role"}
 
 
-def _line(given: DistributionLine) -> Line:
+def _line(given: DistributionLine, sent_by: str) -> Line:
     shares: dict[Holder, Share] = {(each.kind, each.id): Share(each.share) for each in given.shares}
-    return Line(given.discipline, given.form, given.status, given.when, given.purpose, given.since, shares)
+    return Line(given.discipline, given.form, given.status, given.when, given.purpose, given.since, shares, sent_by)
 
 
-def _checked(session: Session, project: ProjectRow, given: Sequence[DistributionLine]) -> list[Line]:
-    """A line may go on naming a company that has nobody in the project any more: it gets nothing."""
+def _checked(session: Session, project: ProjectRow, given: Sequence[DistributionLine], by: str) -> list[Line]:
+    """A line may go on naming a company that has nobody in the project any more: it gets nothing.
+
+    What goes by itself already goes on in the name it went in; what is to from now on, in the name of `by`.
+    """
+    names = {_class_of(line): line.sent_by for line in matrix_of(project)}
     holders = {(each.kind, each.id) for each in _holders(project, companies_here(session, project.id))}
     holders |= {holder for line in matrix_of(project) for holder in line.shares}
     known = Known(project.rules["disciplines"], forms_of(project), project.rules["statuses"], holders)
-    return check_lines([_line(each) for each in given], known)
+    return check_lines(
+        [_line(each, (names.get(_class_of(each)) or by) if each.by_itself else "") for each in given], known
+    )
+
+
+def _class_of(line: Line | DistributionLine) -> tuple[str, ...]:
+    return (line.discipline, line.form, line.status, line.when)
 
 
 def try_distribution(context: Context, actor: Actor, project_id: str, command: TryDistribution) -> DistributionTried:
@@ -146,7 +160,10 @@ def try_distribution(context: Context, actor: Actor, project_id: str, command: T
     with context.database.read() as session:
         seat = take_seat(session, actor, project_id)
         seat.need_to_run()
-        lines, companies = _checked(session, seat.project, command.lines), companies_here(session, project_id)
+        lines, companies = (
+            _checked(session, seat.project, command.lines, actor.person_id),
+            companies_here(session, project_id),
+        )
         before = due_of(session, seat.project, matrix_of(seat.project), companies)
         after = due_of(session, seat.project, lines, companies)
         return DistributionTried(
@@ -162,7 +179,7 @@ def set_distribution(context: Context, actor: Actor, project_id: str, command: S
     """What is due is worked out from it whenever it is asked for. Raises RuleBroken for a line that cannot be."""
     with acting(context, actor) as act:
         _, project = open_setup(act, project_id, command.version)
-        kept = [_kept(each) for each in _checked(act.session, project, command.lines)]
+        kept = [_kept(each) for each in _checked(act.session, project, command.lines, actor.person_id)]
         before = {"distribution": project.rules.get("distribution", [])}
         project.rules = {**project.rules, "distribution": kept}
         return saved(act, project, "distribution matrix", before, {"distribution": kept})
@@ -172,5 +189,6 @@ def _kept(line: Line) -> dict[str, Any]:
     return {
         "discipline": line.discipline, "form": line.form, "status": line.status, "when": line.when,
         "purpose": line.purpose, "since": line.since.isoformat() if line.since else "",
+        "sent_by": line.sent_by,
         "shares": [[kind, id, share.value] for (kind, id), share in sorted(line.shares.items())],
     }  # fmt: skip

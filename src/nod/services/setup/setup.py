@@ -115,11 +115,19 @@ class SetMarkInks(MarkInks):
     version: int
 
 
+MOST_ATTACHED_MB = 25
+"""What most mail servers still take with the letters that files become on the way; common practice."""
+
+
 class SetAttachmentFolders(Command):
-    """By the code of a kind of thing, the folder for what is attached to it; a kind left out has no rule."""
+    """By the code of a kind of thing, the folder for what is attached to it; a kind left out has no rule.
+
+    Files of a transmittal that are `attach_mb` together at most go with its mail; None leaves that as it is.
+    """
 
     version: int
     folders: dict[str, str]
+    attach_mb: int | None = Field(default=None, ge=0, le=MOST_ATTACHED_MB)
 
 
 class SetNatives(Command):
@@ -359,7 +367,10 @@ def set_attachment_folders(context: Context, actor: Actor, project_id: str, comm
             kind = kind_of(code)
             if kind is None or not kind.has_talk or folder_id not in known:
                 raise RuleBroken("folder_unknown", "There is no such folder, or nothing of that kind.", code[:40])
-        return _set_rules(act, project, "folders of attached files", {"attachment_folders": dict(command.folders)})
+        rules: dict[str, Any] = {"attachment_folders": dict(command.folders)}
+        if command.attach_mb is not None:
+            rules["attach_mb"] = command.attach_mb
+        return _set_rules(act, project, "attached files", rules)
 
 
 def set_natives(context: Context, actor: Actor, project_id: str, command: SetNatives) -> Saved:

@@ -134,6 +134,7 @@ class Setup(Answered):
     documents: int
     mark_inks: MarkInks
     attachment_folders: list[AttachmentFolder]
+    attach_mb: int
     forms: list[CodeWords]
     native_forms: list[str]
     disciplines: list[CodeWords]
@@ -176,6 +177,7 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             notice_hows=_listed(HOW),
             documents=_documents(session, project_id),
             attachment_folders=_attachment_folders(project),
+            attach_mb=project.rules.get("attach_mb", 0),
             forms=_listed(forms_of(project)),
             native_forms=[form for form in rules.native_forms if form in forms_of(project)],
             mark_inks=MarkInks.model_validate(

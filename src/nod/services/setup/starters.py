@@ -170,7 +170,9 @@ def _of_project(session: Session, project: ProjectRow) -> dict[str, Any]:
     # Companies are not in it, so neither are their inks, their times for answers and what they are to get.
     inks = ink_convention(project)
     terms = [each for each in project.rules.get("answer_terms", ()) if not each["company_id"]]
-    matrix = [{**line, "shares": _of_roles(line["shares"])} for line in project.rules.get("distribution", ())]
+    matrix = [
+        {**line, "shares": _of_roles(line["shares"]), "sent_by": ""} for line in project.rules.get("distribution", ())
+    ]
     rules = {
         **project.rules, "answer_terms": terms, "distribution": matrix, "fields": fields,
         "mark_inks": asdict(InkConvention() if inks.by == "company" else inks),

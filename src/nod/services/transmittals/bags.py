@@ -33,6 +33,7 @@ from nod.store.tables import (
     ProjectRow,
     RecipientRow,
     RevisionRow,
+    SentFileRow,
     TransmittalDocumentRow,
     TransmittalRow,
 )
@@ -54,7 +55,10 @@ _HOW = """How to check this package without its sender and without Nod
 
 @dataclass(frozen=True)
 class BagOf:
-    """All that goes into the bag but the bytes; `files` are (path below `data/`, SHA-256, size in bytes)."""
+    """All that goes into the bag but the bytes; `files` are (path below `data/`, SHA-256, size in bytes).
+
+    They are the documents and what goes along with them; the list names the documents alone.
+    """
 
     name: str
     info: list[tuple[str, str]]
@@ -62,10 +66,10 @@ class BagOf:
     files: list[tuple[str, str, int]]
 
 
-def sent_names(number: str, pairs: Sequence[Pair]) -> list[str]:
-    """What the files are called in the bag of a transmittal, in its order."""
+def sent_names(number: str, pairs: Sequence[Pair], further: Sequence[str] = ()) -> list[str]:
+    """What the files are called in the bag of a transmittal, in its order, and then what is `further` in it."""
     names = [sendable_name(document.number, each.code, each.status, each.file_name) for document, each in pairs]
-    return payload_names(number, [cover_name(number), list_name(number), *names])[2:]
+    return payload_names(number, [cover_name(number), list_name(number), *names, *further])[2:]
 
 
 def cover_name(number: str) -> str:
@@ -87,6 +91,9 @@ def bag_of(session: Session, row: TransmittalRow) -> BagOf:
     found = session.execute(query).all()
     # What was sent before there were bags has no names of its own.
     names = sent_names(row.number, [(document, revision) for document, revision, _ in found])
+    along = session.scalars(
+        select(SentFileRow).where(SentFileRow.transmittal_id == row.id).order_by(SentFileRow.place)
+    ).all()
     lines = [
         BagLine(
             sent.number, revision.code, revision.status, revision.title, sent.verdict, sent.file or name,
@@ -98,7 +105,10 @@ def bag_of(session: Session, row: TransmittalRow) -> BagOf:
         name=row.number,
         info=bag_info(_sender(session, row), lines),
         list_csv=write_csv(LIST_HEADS, [each.row for each in lines]).encode(),
-        files=[(each.file, each.sha256, each.size_bytes) for each in lines],
+        files=[
+            *((each.file, each.sha256, each.size_bytes) for each in lines),
+            *((each.file, each.sha256, each.size_bytes) for each in along if each.sha256),
+        ],
     )
 
 

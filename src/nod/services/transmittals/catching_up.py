@@ -7,6 +7,7 @@ from datetime import date
 
 from pydantic import Field
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.counted import counted
@@ -94,7 +95,7 @@ def catch_up(context: Context, actor: Actor, command: CatchUp) -> CaughtUp:
             revisions = [row.in_force_id for row in rows if row.in_force_id][:MOST_REVISIONS]
             if not revisions:
                 continue
-            people = people_of(act, seat, company_id, [row.id for row in rows])
+            people = people_of(act.session, seat, company_id, [row.id for row in rows])
             content = DraftContent(revisions=revisions, people=people)
             code = companies[company_id].code
             made = add_draft(act, seat, content, f"brings {code} up to date")
@@ -104,7 +105,7 @@ def catch_up(context: Context, actor: Actor, command: CatchUp) -> CaughtUp:
         return CaughtUp(drafts=drafts, left_out=sorted(left_out))
 
 
-def people_of(act: Act, seat: Seat, company_id: str, document_ids: Sequence[str]) -> list[str]:
+def people_of(session: Session, seat: Seat, company_id: str, document_ids: Sequence[str]) -> list[str]:
     """Those of the company in the project who were sent one of the documents; all of it, where none was."""
     here = (
         select(PersonRow.id)
@@ -115,7 +116,7 @@ def people_of(act: Act, seat: Seat, company_id: str, document_ids: Sequence[str]
         )
         .order_by(PersonRow.name)
     )  # fmt: skip
-    everybody = list(act.session.scalars(here))
+    everybody = list(session.scalars(here))
     before = (
         select(RecipientRow.person_id)
         .join(TransmittalRow, TransmittalRow.id == RecipientRow.transmittal_id)
@@ -125,7 +126,7 @@ def people_of(act: Act, seat: Seat, company_id: str, document_ids: Sequence[str]
             ~RecipientRow.copied,
         )
     )  # fmt: skip
-    got = set(act.session.scalars(before))
+    got = set(session.scalars(before))
     return [each for each in everybody if each in got] or everybody
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from typing import Any
@@ -106,7 +106,16 @@ def matrix_of(project: ProjectRow) -> list[Line]:
 def _line(kept: dict[str, Any]) -> Line:
     shares: dict[Holder, Share] = {(kind, id): Share(share) for kind, id, share in kept["shares"]}
     since = date.fromisoformat(kept["since"]) if kept["since"] else None
-    return Line(kept["discipline"], kept["form"], kept["status"], kept["when"], kept["purpose"], since, shares)
+    return Line(
+        kept["discipline"],
+        kept["form"],
+        kept["status"],
+        kept["when"],
+        kept["purpose"],
+        since,
+        shares,
+        kept.get("sent_by", ""),
+    )
 
 
 def companies_here(session: Session, project_id: str) -> list[Company]:
@@ -132,16 +141,20 @@ def companies_here(session: Session, project_id: str) -> list[Company]:
 
 
 def due_of(
-    session: Session, project: ProjectRow, lines: Sequence[Line], companies: Sequence[Company]
+    session: Session,
+    project: ProjectRow,
+    lines: Sequence[Line],
+    companies: Sequence[Company],
+    only: Collection[str] | None = None,
 ) -> dict[str, dict[str, DueOne]]:
     """By company and document, what it is to get and has neither as this revision nor as a later one.
 
-    Of a line, the first 20,000 documents that somebody lacks.
+    Of a line, the first 20,000 documents that somebody lacks; `only` of these documents, if they are named.
     """
     due: dict[str, dict[str, DueOne]] = {each.id: {} for each in companies}
     for line in lines:
         given = {each: share for each in companies if (share := share_of(line, each.id, each.roles))}
-        rows = _lacked(session, project, line, list(given)) if given else []
+        rows = _lacked(session, project, line, list(given), only) if given else []
         places = _places(session, [row.id for row in rows], [each.id for each in given])
         for row in rows:
             for company, share in given.items():
@@ -156,7 +169,9 @@ def due_of(
     return due
 
 
-def _lacked(session: Session, project: ProjectRow, line: Line, companies: Sequence[Company]) -> Sequence[Any]:
+def _lacked(
+    session: Session, project: ProjectRow, line: Line, companies: Sequence[Company], only: Collection[str] | None
+) -> Sequence[Any]:
     """Documents of a line that one of the companies does not hold as the revision that is due.
 
     Each is decided by one walk over those who hold it, in an index.
@@ -183,7 +198,7 @@ def _lacked(session: Session, project: ProjectRow, line: Line, companies: Sequen
         .join(wanted, wanted.id == target)
         .where(
             of.project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, *_of_line(project, line, wanted),
-            lacked,
+            lacked, *([] if only is None else [one_of(of.id, list(only))]),
         )
         .order_by(of.number)
         .limit(_MOST_LACKED)
@@ -224,7 +239,7 @@ def read_due(context: Context, actor: Actor, project_id: str) -> Due:
         seat.need_to_run()
         lines = matrix_of(seat.project)
         companies = companies_here(session, project_id) if lines else []
-        due, drafted = due_of(session, seat.project, lines, companies), _drafted(session, seat, actor)
+        due, drafted = due_of(session, seat.project, lines, companies), drafted_of(session, seat, actor)
         shown = [_shown(each, due[each.id], drafted.get(each.code, set())) for each in companies if due[each.id]]
         return Due(companies=shown, lines=len(lines))
 
@@ -249,7 +264,7 @@ def _shown(company: Company, due: Mapping[str, DueOne], drafted: set[str]) -> Du
 _WHY = "due to {} by the matrix"
 
 
-def _drafted(session: Session, seat: Seat, actor: Actor) -> dict[str, set[str]]:
+def drafted_of(session: Session, seat: Seat, actor: Actor) -> dict[str, set[str]]:
     """By the code of the company that it is for, the revisions in drafts that were made of what is due."""
     query = select(TransmittalDraftRow).where(
         TransmittalDraftRow.project_id == seat.project.id, TransmittalDraftRow.company_id == actor.company_id
@@ -275,7 +290,7 @@ def prepare_due(context: Context, actor: Actor, command: PrepareDue) -> DuePrepa
         chosen = [each for each in here if each.id in set(command.companies)]
         if missing := set(command.companies) - {each.id for each in chosen}:
             raise NotFound(min(missing))
-        due, drafted = due_of(act.session, seat.project, lines, chosen), _drafted(act.session, seat, actor)
+        due, drafted = due_of(act.session, seat.project, lines, chosen), drafted_of(act.session, seat, actor)
         drafts = [
             made
             for company in chosen
@@ -286,16 +301,21 @@ def prepare_due(context: Context, actor: Actor, command: PrepareDue) -> DuePrepa
         return DuePrepared(drafts=drafts)
 
 
-def _drafts(
-    act: Act, seat: Seat, lines: Sequence[Line], company: Company, due: Mapping[str, DueOne], drafted: set[str]
-) -> Iterator[DraftMade]:
+def by_owed(due: Mapping[str, DueOne], drafted: Collection[str]) -> dict[Owed, list[DueOne]]:
+    """What is due and in no draft yet, by number: one transmittal each."""
     groups: dict[Owed, list[DueOne]] = {}
     for each in sorted(due.values(), key=lambda each: each.number):
         if each.revision_id not in drafted:
             groups.setdefault(each.owed, []).append(each)
-    for owed, ones in groups.items():
+    return groups
+
+
+def _drafts(
+    act: Act, seat: Seat, lines: Sequence[Line], company: Company, due: Mapping[str, DueOne], drafted: set[str]
+) -> Iterator[DraftMade]:
+    for owed, ones in by_owed(due, drafted).items():
         ids = [each.document_id for each in ones]
-        people = _recipients(act, seat, lines, company, owed.share, ids)
+        people = recipients_by(act.session, seat, lines, company, owed.share, ids)
         revisions = [each.revision_id for each in ones][:MOST_REVISIONS]
         content = DraftContent(revisions=revisions, people=people, purpose=owed.purpose)
         words = "to act on" if owed.share is Share.ACT else "to know"
@@ -303,11 +323,11 @@ def _drafts(
         yield DraftMade(id=made.id, company=company.code, documents=len(revisions))
 
 
-def _recipients(
-    act: Act, seat: Seat, lines: Sequence[Line], company: Company, share: Share, document_ids: Sequence[str]
+def recipients_by(
+    session: Session, seat: Seat, lines: Sequence[Line], company: Company, share: Share, document_ids: Sequence[str]
 ) -> list[str]:
     """Of a company that has a cell of its own, those who got such last, or all; and those in roles that have one."""
     cells = {holder for line in lines for holder, given in line.shares.items() if given is share}
     in_roles = {id for role, people in company.roles.items() if ("role", role) in cells for id in people}
-    theirs = people_of(act, seat, company.id, document_ids) if ("company", company.id) in cells else []
+    theirs = people_of(session, seat, company.id, document_ids) if ("company", company.id) in cells else []
     return [*theirs, *sorted(in_roles - set(theirs))]

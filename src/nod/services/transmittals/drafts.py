@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime
+from typing import Literal
 
 from pydantic import Field
 from sqlalchemy import select
@@ -26,6 +27,9 @@ MOST_REVISIONS, MOST_PEOPLE, LONGEST_NOTE = 5000, 500, 4000
 _MOST_DRAFTS = 200
 
 
+MarksAlong = Literal["", "marked", "summary"]
+
+
 class DraftContent(Command):
     """As `SendTransmittal`, of which anything may still be missing; `replaces` is a transmittal that was voided."""
 
@@ -35,6 +39,9 @@ class DraftContent(Command):
     purpose: str = "information"
     note: str = Field(default="", max_length=LONGEST_NOTE)
     answer_wanted_on: date | None = Field(default=None, strict=False)
+    natives: bool = False
+    stamped: bool = False
+    marks: MarksAlong = ""
     view_only: bool = False
     expires_on: date | None = Field(default=None, strict=False)
     review_id: str | None = None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import NamedTuple
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -24,6 +25,7 @@ from nod.store.tables import (
     DocumentRow,
     RecipientFileRow,
     RevisionRow,
+    SentFileRow,
     TransmittalDocumentRow,
 )
 
@@ -78,16 +80,35 @@ def download_file(context: Context, secret: str, revision_id: str) -> FileToSend
     """One file as it came, under its name in the ZIP. An entry of the trail; the first has its time at the receipt."""
     with context.database.write() as session:
         opened, revision, sent = _sent(context, session, secret, revision_id)
-        opened.guest.need("download")
-        recipient, act = opened.recipient, opened.guest.act
-        take_one(session, key_of("guest download", opened.guest.link.id), _MOST_DOWNLOADS, act.at)
-        if session.get(RecipientFileRow, (recipient.id, revision_id)) is None:
-            session.add(RecipientFileRow(recipient_id=recipient.id, revision_id=revision_id, downloaded_at=act.at))
-        others = (receipt(recipient), Subject("revision", revision_id))
-        after = {"file": _name(session, revision, sent)}
-        subject = Subject("transmittal", opened.row.id)
-        fact = Fact(FactKind.TRANSMITTAL_DOWNLOADED, subject, opened.row.number, others, after=after)
-        act.record(opened.row.project_id, fact)
-        tell_transmittal(session, act.at, opened.row, by=act.actor.person_id)
-        media = session.get_one(BlobRow, revision.sha256).media_type
-        return FileToSend(context.blobs.local(revision.sha256), after["file"], media)
+        return _take(context, session, opened, revision, _Taken(revision.sha256, _name(session, revision, sent)))
+
+
+def download_along(context: Context, secret: str, place: int) -> FileToSend:
+    """What goes with a document. Raises NotFound for what is not there, or not made yet."""
+    with context.database.write() as session:
+        row = opened_by(context, session, secret).row
+        along = session.get(SentFileRow, (row.id, place))
+        if along is None or not along.sha256:
+            raise NotFound(str(place))
+        opened, revision, _ = _sent(context, session, secret, along.revision_id)
+        return _take(context, session, opened, revision, _Taken(along.sha256, along.file.rpartition("/")[2]))
+
+
+class _Taken(NamedTuple):
+    sha256: str
+    name: str
+
+
+def _take(context: Context, session: Session, opened: Opened, revision: RevisionRow, taken: _Taken) -> FileToSend:
+    opened.guest.need("download")
+    recipient, act = opened.recipient, opened.guest.act
+    take_one(session, key_of("guest download", opened.guest.link.id), _MOST_DOWNLOADS, act.at)
+    if session.get(RecipientFileRow, (recipient.id, revision.id)) is None:
+        session.add(RecipientFileRow(recipient_id=recipient.id, revision_id=revision.id, downloaded_at=act.at))
+    others = (receipt(recipient), Subject("revision", revision.id))
+    subject = Subject("transmittal", opened.row.id)
+    fact = Fact(FactKind.TRANSMITTAL_DOWNLOADED, subject, opened.row.number, others, after={"file": taken.name})
+    act.record(opened.row.project_id, fact)
+    tell_transmittal(session, act.at, opened.row, by=act.actor.person_id)
+    media = session.get_one(BlobRow, taken.sha256).media_type
+    return FileToSend(context.blobs.local(taken.sha256), taken.name, media)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.counted import counted
 from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.core.transmittals.along import along_words
 from nod.core.transmittals.transmittals import PURPOSES, Cover, CoverLine
 from nod.formats.files.bag import Packed, write_bag
 from nod.services.acts.context import Act, Context
@@ -30,8 +31,10 @@ from nod.services.transmittals.bags import (
     proof_of_sending,
 )
 from nod.services.transmittals.recipients import guest_link, tell_transmittal, transmittal_concerns
+from nod.services.transmittals.sent_files import keep_made, make_copies
 from nod.store import journal
 from nod.store.blobs import StoredBlob
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     BlobRow,
     CompanyRow,
@@ -57,6 +60,7 @@ def _concerns(session: Session, payload: dict[str, Any]) -> list[Concern]:
 def pack_transmittal(job: Job, payload: dict[str, Any]) -> None:
     """Harmless when done twice: what was proven and drawn the first time is kept, and the bag has the same bytes."""
     context, transmittal_id = job.context, payload["transmittal_id"]
+    make_copies(job, transmittal_id)
     _prove(context, transmittal_id)
     pack_blob = pack_bag(context, transmittal_id, lambda done: _tell(job, transmittal_id, done))
     _finish(context, transmittal_id, pack_blob)
@@ -76,8 +80,8 @@ def _prove(context: Context, transmittal_id: str) -> None:
     drawn = context.blobs.put([write_cover(cover)])
     with context.database.write() as session:
         row = session.get_one(TransmittalRow, transmittal_id)
-        _keep(context, session, proof, "application/json")
-        _keep(context, session, drawn, "application/pdf")
+        keep_made(context, session, proof, "application/json")
+        keep_made(context, session, drawn, "application/pdf")
         row.proof_sha256, row.cover_sha256 = proof.sha256, drawn.sha256
 
 
@@ -114,16 +118,6 @@ def _tell(job: Job, transmittal_id: str, done: int) -> None:
     job.go_on()
 
 
-def _keep(context: Context, session: Session, blob: StoredBlob, media: str) -> None:
-    if session.get(BlobRow, blob.sha256) is None:
-        session.add(
-            BlobRow(
-                sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media, stored_at=context.clock.now(),
-                state="made",
-            )
-        )  # fmt: skip
-
-
 def cover_of(context: Context, session: Session, row: TransmittalRow) -> Cover:
     project = session.get_one(ProjectRow, row.project_id)
     sender = session.get_one(PersonRow, row.sent_by)
@@ -150,6 +144,7 @@ def cover_of(context: Context, session: Session, row: TransmittalRow) -> Cover:
         note=row.note,
         lines=_cover_lines(session, row.id),
         seal=latest_note(session),
+        along=along_words(natives=row.natives, stamped=row.stamped, marks=row.marks),
         address=f"{context.settings.resolved_public_url}/cover/{row.code}" if row.code else "",
     )
 
@@ -174,7 +169,7 @@ def _finish(context: Context, transmittal_id: str, pack: StoredBlob) -> None:
         row = session.get_one(TransmittalRow, transmittal_id)
         if row.pack_sha256:
             return
-        _keep(context, session, pack, "application/zip")
+        keep_made(context, session, pack, "application/zip")
         row.pack_sha256 = pack.sha256
         after = {"cover_sha256": row.cover_sha256, "proof_sha256": row.proof_sha256, "pack_sha256": row.pack_sha256}
         journal.record(
@@ -201,6 +196,8 @@ def mail_to(row: TransmittalRow, cover: Cover, *, copied: bool) -> tuple[str, li
         "",
         *(f"  {line.number} {line.revision}  {line.title}" for line in cover.lines),
         "",
+        *([f"With {cover.along}.", ""] if cover.along else []),
+        *(["The files are attached to this mail.", ""] if row.attached else []),
         f"Open{'' if row.view_only else ', download'} and acknowledge them here. No account is needed:",
         "{link}",
         *([f"It can be opened until {row.expires_on:%-d %B %Y}."] if row.expires_on else []),
@@ -222,5 +219,16 @@ def write_to_recipient(act: Act, row: TransmittalRow, recipient: RecipientRow, c
         act, f"recipient:{recipient.id}{again}", recipient.person_id, subject, lines, guest_link(recipient.id),
         Then("note_mailed", {"recipient_id": recipient.id}),
         About(project, Subject("transmittal", row.id), by_hand=True),
-        [sheet] if size <= _LARGEST_ENCLOSED else [],
+        [*([sheet] if size <= _LARGEST_ENCLOSED else []), *(_attached(act.session, row) if row.attached else [])],
     )  # fmt: skip
+
+
+def _attached(session: Session, row: TransmittalRow) -> list[Enclosure]:
+    """The files themselves, under their names in the bag."""
+    files = bag_of(session, row).files
+    media = dict(
+        session.execute(
+            select(BlobRow.sha256, BlobRow.media_type).where(one_of(BlobRow.sha256, [sha for _, sha, _ in files]))
+        ).all()
+    )
+    return [Enclosure(sha256, path, media[sha256]) for path, sha256, _ in files]

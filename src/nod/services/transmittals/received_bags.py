@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.trail.seals import NotSound, check_proof, read_key, read_proof
+from nod.core.transmittals.along import is_made
 from nod.core.transmittals.received import MOST_LISTED, Listed, cells_of, read_list
 from nod.formats.files.bag_read import BagRead, read_bag, read_payload
 from nod.formats.files.zip_unpack import BadArchive
@@ -119,10 +120,9 @@ def _check_entry(entry: Any, bag: BagRead) -> None:
 
 
 def _names_of(bag: BagRead, hashes: Iterable[str]) -> str:
-    """Files that the sending should name; cover sheet and list are made after it."""
+    """Files that the sending should name; cover sheet, list and copies are made after it."""
     number = bag.said("External-Identifier")
-    made_after = {f"{number}_cover.pdf", f"{number}_list.csv"}
-    names = [name for name, sha256 in bag.payload.items() if sha256 in set(hashes) and name not in made_after]
+    names = [name for name, sha256 in bag.payload.items() if sha256 in set(hashes) and not is_made(name, number)]
     return ", ".join(names[:5])
 
 

@@ -15,6 +15,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.working_days import end_of_day
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals import transmittals
+from nod.core.transmittals.along import along_words
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, today_in
 from nod.services.acts.projects import next_running
@@ -26,9 +27,10 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import SEND_OUT
 from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.bags import Pair, sent_names
-from nod.services.transmittals.drafts import sent_from
+from nod.services.transmittals.drafts import MarksAlong, sent_from
 from nod.services.transmittals.holding import refresh_holders
 from nod.services.transmittals.recipients import allowed, guest_token, tell_transmittal
+from nod.services.transmittals.sent_files import add_sent_files, goes_with_the_mail
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_code, new_id
 from nod.store.tables import (
@@ -50,7 +52,8 @@ class SendTransmittal(Command):
     """`revisions` and `people` in the order they are to be listed; `copied` get it for information.
 
     `view_only` lets recipients look and not download; their links close when `expires_on` is over. `draft_id` is the
-    draft that it was prepared as; `replaces` a transmittal of one's company that was voided.
+    draft that it was prepared as; `replaces` a transmittal of one's company that was voided. `natives`, `stamped` and
+    `marks` say what goes along with the documents (`core.transmittals.along`).
     """
 
     project_id: str
@@ -59,6 +62,9 @@ class SendTransmittal(Command):
     copied: list[str] = Field(default_factory=list)
     purpose: str
     note: str = ""
+    natives: bool = False
+    stamped: bool = False
+    marks: MarksAlong = ""
     answer_wanted_on: date | None = Field(default=None, strict=False)
     view_only: bool = False
     expires_on: date | None = Field(default=None, strict=False)
@@ -100,7 +106,7 @@ def send_transmittal(context: Context, actor: Actor, command: SendTransmittal) -
         return Sent(id=row.id, number=row.number)
 
 
-def send_in(act: Act, command: SendTransmittal) -> TransmittalRow:
+def send_in(act: Act, command: SendTransmittal, *, by_itself: bool = False) -> TransmittalRow:
     """All that a sending writes, in the act at hand. Raises as `send_transmittal` does."""
     _check_named(command)
     seat = act.enter(command.project_id, Level.FILE, "transmittals")
@@ -114,6 +120,9 @@ def send_in(act: Act, command: SendTransmittal) -> TransmittalRow:
     if command.replaces:
         _check_replaced(act, command)
     row, names = _write(act, command, pairs)
+    row.by_itself, row.attached = by_itself, goes_with_the_mail(seat.project, row, pairs)
+    further = add_sent_files(act, row, pairs, names)
+    along = along_words(natives=row.natives, stamped=row.stamped, marks=row.marks)
     copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
     copied = [each for each in copied if each not in people]
     for place, person in enumerate((*people, *copied)):
@@ -122,8 +131,14 @@ def send_in(act: Act, command: SendTransmittal) -> TransmittalRow:
     after = {
         "purpose": row.purpose,
         "documents": [f"{document.number} {revision.code}" for document, revision in pairs],
-        "files": [f"{revision.sha256}  {name}" for (_, revision), name in zip(pairs, names, strict=True)],
+        "files": [
+            *(f"{revision.sha256}  {name}" for (_, revision), name in zip(pairs, names, strict=True)),
+            *(f"{each.sha256}  {each.file}" for each in further if each.sha256),
+        ],
         "to": [person.email for person in people],
+        **({"with": along} if along else {}),
+        **({"attached": True} if row.attached else {}),
+        **({"by itself": "the distribution matrix"} if by_itself else {}),
         **({"view only": True} if row.view_only else {}),
         **({"expires on": row.expires_on.isoformat()} if row.expires_on else {}),
         **({"copied": [person.email for person in copied]} if copied else {}),
@@ -188,7 +203,7 @@ def _write(act: Act, command: SendTransmittal, pairs: list[Pair]) -> tuple[Trans
         note=command.note.strip()[:4000],
         answer_wanted_on=command.answer_wanted_on, review_id=command.review_id or None, sent_by=act.actor.person_id,
         sent_at=act.at, replaces=command.replaces, view_only=command.view_only, expires_on=command.expires_on,
-        code=new_code(),
+        code=new_code(), natives=command.natives, stamped=command.stamped, marks=command.marks,
     )  # fmt: skip
     act.session.add(row)
     act.session.flush()

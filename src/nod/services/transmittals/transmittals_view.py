@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
+from nod.core.transmittals.along import ALONG_WORDS, Along
 from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context
@@ -23,6 +24,7 @@ from nod.services.things.things import see_thing
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.services.transmittals.may import may_void
 from nod.services.transmittals.receipts import RecipientShown, is_silent, recipients_of
+from nod.services.transmittals.sent_files import sent_files_of
 from nod.store.tables import (
     BlobRow,
     CompanyRow,
@@ -51,6 +53,16 @@ class TransmittalLine(Answered):
     void: bool
 
 
+class AlongShown(Answered):
+    """A file that goes with a document: what it is, and why it could not be made; 0 bytes while it is being made."""
+
+    place: int
+    words: str
+    file: str
+    size_bytes: int
+    fault: str
+
+
 class SentDocument(Answered):
     """How it stands today; `older_then`: it was superseded already when it was sent."""
 
@@ -63,6 +75,7 @@ class SentDocument(Answered):
     older_then: bool
     status: str
     verdict: str
+    along: list[AlongShown]
 
 
 class VoidShown(Answered):
@@ -84,6 +97,8 @@ class Transmittal(Answered):
     review_number: str
     review_id: str
     view_only: bool
+    attached: bool
+    by_itself: bool
     expires_on: date | None
     packed: bool
     files_packed: int
@@ -104,6 +119,7 @@ class Addressee(Answered):
     email: str
     company_name: str
     outside: bool
+    roles: list[str]
 
 
 class Purpose(Answered):
@@ -112,8 +128,12 @@ class Purpose(Answered):
 
 
 class Addressees(Answered):
+    """`roles` are those that somebody has; `attach_mb`: files of this size together go with the mail, 0 for none."""
+
     people: list[Addressee]
     purposes: list[Purpose]
+    roles: list[Purpose]
+    attach_mb: int
 
 
 def list_addressees(context: Context, actor: Actor, project_id: str) -> Addressees:
@@ -123,7 +143,7 @@ def list_addressees(context: Context, actor: Actor, project_id: str) -> Addresse
         seat.need_tool("transmittals")
         seat.need(Level.FILE)
         query = (
-            select(PersonRow, CompanyRow, MembershipRow.state)
+            select(PersonRow, CompanyRow, MembershipRow.state, MembershipRow.roles)
             .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
             .join(CompanyRow, CompanyRow.id == PersonRow.company_id)
             .where(MembershipRow.project_id == project_id, MembershipRow.state != "removed")
@@ -135,10 +155,15 @@ def list_addressees(context: Context, actor: Actor, project_id: str) -> Addresse
                 email=person.email,
                 company_name=company.name,
                 outside=state == "contact",
+                roles=list(roles),
             )
-            for person, company, state in session.execute(query)
+            for person, company, state, roles in session.execute(query)
         ]
-    return Addressees(people=people, purposes=[Purpose(code=code, words=words) for code, words in PURPOSES.items()])
+        held = {role for each in people for role in each.roles}
+        rules = seat.project.rules
+        roles = [Purpose(code=each["code"], words=each["name"]) for each in rules["roles"] if each["code"] in held]
+    purposes = [Purpose(code=code, words=words) for code, words in PURPOSES.items()]
+    return Addressees(people=people, purposes=purposes, roles=roles, attach_mb=rules.get("attach_mb", 0))
 
 
 @dataclass(frozen=True)
@@ -219,6 +244,8 @@ def read_transmittal(context: Context, actor: Actor, transmittal_id: str) -> Tra
             review_number=review.number if review else "",
             review_id=review.id if review else "",
             view_only=row.view_only,
+            attached=row.attached,
+            by_itself=row.by_itself,
             expires_on=row.expires_on,
             packed=pack is not None,
             files_packed=row.files_packed,
@@ -255,14 +282,29 @@ def sent_documents(session: Session, transmittal_id: str) -> list[SentDocument]:
         .where(TransmittalDocumentRow.transmittal_id == transmittal_id)
         .order_by(TransmittalDocumentRow.place)
     )
+    along = _along(session, transmittal_id)
     return [
         SentDocument(
             document_id=row.document_id, revision_id=row.revision_id, number=row.number, title=row.title,
             revision=row.revision, standing=standing_shown(row.DocumentRow, row.revision),
             older_then=bool(row.older_then), status=row.status, verdict=row.verdict,
+            along=along.get(row.revision_id, []),
         )
         for row in session.execute(query)
     ]  # fmt: skip
+
+
+def _along(session: Session, transmittal_id: str) -> dict[str, list[AlongShown]]:
+    """By revision."""
+    found: dict[str, list[AlongShown]] = {}
+    for each in sent_files_of(session, transmittal_id):
+        name = each.file.rpartition("/")[2]
+        shown = AlongShown(
+            place=each.place, words=ALONG_WORDS[Along(each.kind)], file=name, size_bytes=each.size_bytes,
+            fault=each.fault,
+        )  # fmt: skip
+        found.setdefault(each.revision_id, []).append(shown)
+    return found
 
 
 def sees_receipts(row: TransmittalRow, actor: Actor, seat: Seat) -> bool:

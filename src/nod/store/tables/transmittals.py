@@ -17,7 +17,8 @@ class TransmittalRow(Base):
     `proof_sha256` is the proof that the sending stands in the trail, and the key to it, as they lie in the bag. After
     `expires_on` recipients' links are closed. A mistake is voided, with why; `replaces` is the id of the one that it
     was sent in place of. `code` stands on the cover sheet and tells what still holds; empty for what was sent before
-    covers had one.
+    covers had one. `natives`, `stamped` and `marks` (`core.transmittals.along`) are what was to go along; `attached`:
+    the files went with the mail. `by_itself`: the project's matrix sent it, in the name of `sent_by`.
     """
 
     __tablename__ = "transmittal"
@@ -42,8 +43,31 @@ class TransmittalRow(Base):
     void_why: Mapped[str] = mapped_column(default="")
     replaces: Mapped[str] = mapped_column(default="", index=True)
     code: Mapped[str] = mapped_column(default="", index=True)
+    natives: Mapped[bool] = mapped_column(default=False)
+    stamped: Mapped[bool] = mapped_column(default=False)
+    marks: Mapped[str] = mapped_column(default="")
+    attached: Mapped[bool] = mapped_column(default=False)
+    by_itself: Mapped[bool] = mapped_column(default=False)
 
     __table_args__ = (UniqueConstraint("project_id", "number"),)
+
+
+class SentFileRow(Base):
+    """A file that goes with a transmittal beside its documents; `kind` as `core.transmittals.along.Along`.
+
+    `file` is its path in the bag below `data/`. A copy that is still to be made has no `sha256`; `fault` says why one
+    could not be made.
+    """
+
+    __tablename__ = "sent_file"
+    transmittal_id: Mapped[str] = mapped_column(ForeignKey("transmittal.id"), primary_key=True)
+    place: Mapped[int] = mapped_column(primary_key=True)
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"))
+    kind: Mapped[str]
+    file: Mapped[str]
+    sha256: Mapped[str] = mapped_column(default="")
+    size_bytes: Mapped[int] = mapped_column(default=0)
+    fault: Mapped[str] = mapped_column(default="")
 
 
 class TransmittalDocumentRow(Base):

@@ -7,7 +7,8 @@ from typing import Literal
 from pydantic import Field, RootModel
 
 from nod.services.acts.answers import FromOutside
-from nod.services.transmittals import catching_up, distribution, drafts, holders
+from nod.services.transmittals import by_matrix, catching_up, distribution, drafts, holders
+from nod.services.transmittals.by_matrix import AskMatrix, MatrixSays
 from nod.services.transmittals.catching_up import CatchUp, CaughtUp, HandedOver, HandOver
 from nod.services.transmittals.distribution import Due, DuePrepared, PrepareDue
 from nod.services.transmittals.drafts import Draft, DraftKept, DraftLine, KeepDraft, SeenDraft
@@ -123,6 +124,13 @@ def take_hand_over_back(path: HandOverPath) -> None:
 def read_due(query: OfProject) -> Due:
     """What the distribution matrix owes, by company."""
     return distribution.read_due(context(), actor(), query.project_id)
+
+
+@api.post("/api/transmittals/by-matrix", responses=answers(MatrixSays))
+@permission("file")
+def ask_matrix(body: AskMatrix) -> MatrixSays:
+    """To whom the distribution matrix would have these sent."""
+    return by_matrix.ask_matrix(context(), actor(), body)
 
 
 @api.post("/api/transmittals/due", responses=answers(DuePrepared))

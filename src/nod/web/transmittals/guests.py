@@ -29,6 +29,10 @@ class FilePath(FromOutside):
     revision_id: str
 
 
+class AlongPath(FromOutside):
+    place: int
+
+
 class LevelPath(FilePath):
     page: int
     level: int
@@ -91,6 +95,13 @@ def read_sent_tile(path: TilePath) -> Response:
 def download_sent_file(path: FilePath) -> Response:
     """One file of what was sent. A POST, because each download is recorded."""
     return send(guest_sheets.download_file(context(), guest_secret(), path.revision_id))
+
+
+@api.post("/api/guest/transmittal/along/<int:place>", responses=file_answers(*ANY_FILE))
+@permission("link")
+def download_along(path: AlongPath) -> Response:
+    """A file that goes with a document. A POST, because each download is recorded."""
+    return send(guest_sheets.download_along(context(), guest_secret(), path.place))
 
 
 @api.get("/api/covers/<code>", responses=answers(CoverTold))

@@ -68,7 +68,7 @@ function Form({ matrix }: { matrix: Matrix }) {
   return (
     <Section
       title="Distribution"
-      about="Who gets what. A press on a cell, or A, K and Delete, say to act, to know, nothing; cells of a company and of its people’s roles unite. What is due is proposed to the controllers; nothing is sent by itself."
+      about="Who gets what. A press on a cell, or A, K and Delete, say to act, to know, nothing; cells of a company and of its people’s roles unite. What is due is proposed to the controllers; nothing is sent by itself but by a line that says so."
       acts={
         project.leads && (
           <Button

@@ -1,4 +1,5 @@
 import { Button } from '../../../ui/Button'
+import { Checkbox } from '../../../ui/Checkbox'
 import { DateField } from '../../../ui/DateField'
 import { Select } from '../../../ui/Field'
 import type { Kept } from '../../../ui/useKept'
@@ -42,11 +43,34 @@ export function LinePanel({ keep, matrix, line, may, onChange, onTake }: Props) 
         value={line.since ?? ''}
         onChange={(on) => onChange({ ...line, since: on || null })}
       />
+      <ByItself line={line} may={may} onChange={onChange} />
       {may && (
         <Button small look="stop" className="self-start" onClick={onTake}>
           Take the line away
         </Button>
       )}
+    </div>
+  )
+}
+
+/** For a status and from a day on alone: else a matrix that comes late would send all that is there. */
+function ByItself({ line, may, onChange }: Pick<Props, 'line' | 'may' | 'onChange'>) {
+  const open = !line.status || !line.since
+  return (
+    <div>
+      <Checkbox
+        label="Send it by itself"
+        checked={line.by_itself ?? false}
+        disabled={!may || (open && !line.by_itself)}
+        onChange={(by_itself) => onChange({ ...line, by_itself })}
+      />
+      <p className="text-note text-second">
+        {open
+          ? 'Choose a status, and from which day on, before it may go by itself.'
+          : line.by_itself
+            ? 'As soon as it is due it goes out by itself, in the name of whoever saved this; a controller sends what was due before.'
+            : 'It is proposed to the controllers, who send it.'}
+      </p>
     </div>
   )
 }

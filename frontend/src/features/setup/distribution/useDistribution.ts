@@ -17,6 +17,7 @@ export const A_LINE: MatrixLine = {
   when: 'filed',
   purpose: 'information',
   since: null,
+  by_itself: false,
   shares: [],
 }
 
