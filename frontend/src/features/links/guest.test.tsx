@@ -49,7 +49,7 @@ const transmittal = {
       verdict: '',
       along: [
         { place: 3, words: 'stamped copy', file: 'roof_stamped.pdf', size_bytes: 2_100_000, fault: '' },
-        { place: 4, words: 'copy with its marks', file: 'roof_marks.pdf', size_bytes: 0, fault: 'Locked.' },
+        { place: 4, words: 'copy with the marks', file: 'roof_marks.pdf', size_bytes: 0, fault: 'Locked.' },
       ],
     },
   ],
@@ -169,7 +169,7 @@ describe('a transmittal by a link', () => {
     expect(
       await screen.findByRole('button', { name: 'stamped copy of BFT-TRA-1, download' }),
     ).toHaveAttribute('title', 'roof_stamped.pdf, 2.1 MB')
-    expect(screen.queryByRole('button', { name: /copy with its marks/ })).toBeNull()
+    expect(screen.queryByRole('button', { name: /copy with the marks/ })).toBeNull()
   })
 
   it('gives nothing to take where it was sent to look at only', async () => {

@@ -64,7 +64,7 @@ export function AlongWords({ along }: { along: readonly Schemas['AlongShown'][] 
               no {each.words}: {each.fault}
             </span>
           ) : (
-            `with its ${each.words}`
+            `with a ${each.words}`
           )}
         </li>
       ))}

@@ -28,6 +28,7 @@ export function SendPeople({ ask, roles, people, chosen, copied, onChosen, onCop
             <Group
               key={code}
               {...some}
+              code
               words={code}
               all="all of the company"
               theirs={people.filter((each) => each.who.company === code)}
@@ -65,11 +66,13 @@ export function SendPeople({ ask, roles, people, chosen, copied, onChosen, onCop
 
 interface GroupProps extends Pick<Props, 'chosen' | 'onChosen'> {
   words: string
+  /** In the look of codes. */
+  code?: boolean
   all: string
   theirs: readonly Schemas['Addressee'][]
 }
 
-function Group({ words, all, theirs, chosen, onChosen }: GroupProps) {
+function Group({ words, code = false, all, theirs, chosen, onChosen }: GroupProps) {
   const ids = theirs.map((each) => each.who.id)
   const on = ids.every((id) => chosen.includes(id))
   return (
@@ -77,7 +80,7 @@ function Group({ words, all, theirs, chosen, onChosen }: GroupProps) {
       type="button"
       aria-pressed={on}
       aria-label={`${words}, ${all}`}
-      className="code min-h-6 border border-line bg-surface px-1.5 text-note hover:border-second aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum"
+      className={`${code ? 'code ' : ''}min-h-6 border border-line bg-surface px-1.5 text-note hover:border-second aria-pressed:border-plum aria-pressed:bg-plum aria-pressed:text-on-plum`}
       onClick={() =>
         onChosen(on ? chosen.filter((id) => !ids.includes(id)) : [...new Set([...chosen, ...ids])])
       }

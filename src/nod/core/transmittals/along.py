@@ -19,8 +19,8 @@ class Along(StrEnum):
 ALONG_WORDS: dict[Along, str] = {
     Along.NATIVE: "native file",
     Along.STAMPED: "stamped copy",
-    Along.MARKED: "copy with its marks",
-    Along.SUMMARY: "summary of its marks",
+    Along.MARKED: "copy with the marks",
+    Along.SUMMARY: "summary of the marks",
 }
 MARKS_ALONG: dict[str, str] = {
     "": "without marks",
