@@ -321,3 +321,29 @@ def test_a_lead_gives_companies_their_ink_and_their_pens_follow(visit, sheet):
     # "Saved" may still stand there from the save before.
     with rafael.expect_response(lambda answer: answer.request.method != "GET" and answer.ok):
         rafael.get_by_role("button", name="Save").click()
+
+
+def test_a_purpose_of_issue_asks_for_its_answer_and_is_not_for_all_statuses(visit):
+    rafael = visit("rafael", "/setup/purposes")
+    rafael.get_by_role("button", name="Add a purpose").click()
+    words = rafael.get_by_label("Words of purpose 6")
+    expect(words).to_be_focused()
+    words.fill("For tender")
+    rafael.get_by_label("Working days for an answer, For tender; empty for none").fill("5")
+    statuses = rafael.get_by_role("combobox", name="Only at these statuses, For tender")
+    statuses.fill("S4")
+    statuses.press("Enter")
+    axe(rafael)
+    rafael.get_by_role("button", name="Save", exact=True).click()
+    expect(rafael.get_by_role("button", name="Save", exact=True)).to_have_attribute("aria-disabled", "true")
+
+    marit = visit("marit", "/transmittals/new")
+    form = marit.get_by_role("form", name="A transmittal")
+    form.get_by_label("Add a document").fill("quay hall, ground floor plan")
+    form.get_by_role("button", name=re.compile("^Add BFT-TRA-Z1-00-D-A-0100")).first.click()
+    form.get_by_label("Purpose of issue").select_option(label="For tender")
+    # Five working days after Tuesday.
+    expect(form.get_by_role("textbox", name="Answer wanted by")).to_have_value(re.compile("16 mar", re.IGNORECASE))
+    expect(form.get_by_text("Status S3 is not for tender.")).to_be_visible()
+    form.get_by_label("Purpose of issue").select_option(label="For record")
+    expect(form.get_by_role("textbox", name="Answer wanted by")).to_have_value("")

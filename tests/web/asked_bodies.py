@@ -163,6 +163,7 @@ BODIES = {
     "set_group_notices": {"version": 99, "hows": {}},
     "set_mark_inks": {"version": 99, "by": "", "inks": {}},
     "set_natives": {"version": 99, "forms": []},
+    "set_purposes": {"version": 99, "purposes": [{"code": "information", "words": "For information"}]},
     "set_attachment_folders": {"version": 99, "folders": {}},
     "keep_starter": lambda ids: {"project_id": ids["project"], "name": "Small works, short numbers", "purpose": ""},
     "make_project": {"number": "x!", "name": "n", "time_zone": "UTC", "starter_id": "x", "lead_email": "x"},

@@ -2797,6 +2797,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/purposes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** The purposes of issue. */
+        put: operations["set_purposes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/roles": {
         parameters: {
             query?: never;
@@ -5048,9 +5065,9 @@ export interface components {
             /** People */
             people: components["schemas"]["Addressee"][];
             /** Purposes */
-            purposes: components["schemas"]["Purpose"][];
+            purposes: components["schemas"]["PurposeOffered"][];
             /** Roles */
-            roles: components["schemas"]["Purpose"][];
+            roles: components["schemas"]["Choice"][];
         };
         /** AllGivenUp */
         AllGivenUp: components["schemas"]["GivenUp"][];
@@ -9922,10 +9939,40 @@ export interface components {
             /** Holidays */
             holidays: components["schemas"]["Holiday"][];
         };
-        /** Purpose */
-        Purpose: {
+        /**
+         * PurposeOffered
+         * @description `answer_on`: by when it wants an answer of what is sent today, if it wants one.
+         */
+        PurposeOffered: {
+            /** Answer On */
+            answer_on: string | null;
             /** Code */
             code: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * PurposeSet
+         * @description `code` is empty for a new one. See `core.transmittals.purposes.Purpose`.
+         */
+        PurposeSet: {
+            /**
+             * Answer Days
+             * @default 0
+             */
+            answer_days: number;
+            /**
+             * Code
+             * @default
+             */
+            code: string;
+            /**
+             * Released
+             * @default false
+             */
+            released: boolean;
+            /** Statuses */
+            statuses?: string[];
             /** Words */
             words: string;
         };
@@ -11475,6 +11522,13 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SetPurposes */
+        SetPurposes: {
+            /** Purposes */
+            purposes: components["schemas"]["PurposeSet"][];
+            /** Version */
+            version: number;
+        };
         /** SetRoles */
         SetRoles: {
             /** Roles */
@@ -11619,6 +11673,8 @@ export interface components {
             /** Outline */
             outline: string;
             profile: components["schemas"]["Profile"];
+            /** Purposes */
+            purposes: components["schemas"]["PurposeSet"][];
             /** Reviewed Statuses */
             reviewed_statuses: string[];
             /** Revision Scheme */
@@ -12744,7 +12800,7 @@ export interface components {
             /** Lines */
             lines: components["schemas"]["TransmittalLine"][];
             /** Purposes */
-            purposes: components["schemas"]["Purpose"][];
+            purposes: components["schemas"]["Choice"][];
             /** Total */
             total: number;
         };
@@ -20831,6 +20887,50 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetProfile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_purposes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetPurposes"];
             };
         };
         responses: {

@@ -47,7 +47,7 @@ def test_only_what_nod_makes_counts_as_made(path, made):
 
 @pytest.mark.parametrize(("status", "since"), [("", date(2027, 3, 1)), ("S3", None)])
 def test_what_goes_by_itself_names_a_status_and_a_day(status, since):
-    known = Known({"A"}, {"D"}, {"S3"}, set())
+    known = Known({"A"}, {"D"}, {"S3"}, {"information"}, set())
     line = Line("A", "D", status, "filed", "information", since, {}, sent_by="somebody")
     with pytest.raises(RuleBroken) as refused:
         check_lines([line], known)

@@ -10,7 +10,7 @@ from nod.core.acts.refusals import RuleBroken
 from nod.core.transmittals.distribution import Known, Line, Owed, Share, check_lines, share_of, unite
 
 TRA, ROLE = ("company", "c1"), ("role", "engineer")
-KNOWN = Known({"A", "S"}, {"D"}, {"S3", "A1"}, {TRA, ROLE})
+KNOWN = Known({"A", "S"}, {"D"}, {"S3", "A1"}, {"construction", "comment", "information", "record"}, {TRA, ROLE})
 
 
 def line(shares=None, *, discipline="A", form="D", status="", when="filed", purpose="construction"):

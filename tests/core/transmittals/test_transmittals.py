@@ -4,10 +4,11 @@ import pytest
 
 from nod.core.register.in_force import Around
 from nod.core.trail import entries
+from nod.core.transmittals.purposes import purposes_read
 from nod.core.transmittals.transmittals import SendableDocument, review_number, stops_of, transmittal_number
 
 RELEASED, WAITING = Around("C02", "C02"), Around("C02", "C01")
-FINE = SendableDocument("BFT-1", "C02", RELEASED, "A", True)
+FINE = SendableDocument("BFT-1", "C02", "A1", RELEASED, "A", True)
 
 
 def test_numbers_read_as_in_the_handbook():
@@ -19,18 +20,18 @@ def test_numbers_read_as_in_the_handbook():
     ("document", "purpose", "count"),
     [
         (FINE, "construction", 0),
-        (SendableDocument("BFT-1", "C02", RELEASED, "", None), "construction", 0),
-        (SendableDocument("BFT-1", "C01", RELEASED, "A", True), "information", 1),
-        (SendableDocument("BFT-1", "C01", RELEASED, "C", False), "information", 2),
-        (SendableDocument("BFT-1", "C02", WAITING, "", None), "information", 1),
-        (SendableDocument("BFT-1", "C01", WAITING, "A", True), "construction", 0),
-        (SendableDocument("BFT-1", "C02", Around("C02", ""), "", None), "construction", 1),
-        (SendableDocument("BFT-1", "C02", Around("C02", ""), "", None), "information", 0),
-        (SendableDocument("BFT-1", "C02", Around("C02", "", withdrawn=True), "", None), "information", 1),
+        (SendableDocument("BFT-1", "C02", "A1", RELEASED, "", None), "construction", 0),
+        (SendableDocument("BFT-1", "C01", "A1", RELEASED, "A", True), "information", 1),
+        (SendableDocument("BFT-1", "C01", "A1", RELEASED, "C", False), "information", 2),
+        (SendableDocument("BFT-1", "C02", "A1", WAITING, "", None), "information", 1),
+        (SendableDocument("BFT-1", "C01", "A1", WAITING, "A", True), "construction", 0),
+        (SendableDocument("BFT-1", "C02", "A1", Around("C02", ""), "", None), "construction", 1),
+        (SendableDocument("BFT-1", "C02", "A1", Around("C02", ""), "", None), "information", 0),
+        (SendableDocument("BFT-1", "C02", "A1", Around("C02", "", withdrawn=True), "", None), "information", 1),
     ],
 )
 def test_superseded_and_unapproved_sheets_are_warned_of(document, purpose, count):
-    assert len(stops_of(document, purpose)) == count
+    assert len(stops_of(document, purposes_read(None)[purpose])) == count
 
 
 def test_instants_are_written_so_that_text_order_is_time_order():

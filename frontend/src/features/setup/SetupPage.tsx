@@ -13,6 +13,7 @@ import { DistributionSection } from './distribution/DistributionSection'
 import { FieldsSection } from './FieldsSection'
 import { MarksSection } from './MarksSection'
 import { NativesSection } from './NativesSection'
+import { PurposesSection } from './PurposesSection'
 import { NoticesSection } from './NoticesSection'
 import { NumbersSection } from './NumbersSection'
 import { PeopleSection } from './people/PeopleSection'
@@ -36,6 +37,7 @@ const PARTS: readonly Part[] = [
   { key: 'project', words: 'Project', part: ProfileSection },
   { key: 'numbers', words: 'Numbers', part: NumbersSection },
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
+  { key: 'purposes', words: 'Purposes of issue', part: PurposesSection },
   { key: 'natives', words: 'Natives', part: NativesSection },
   { key: 'answers', words: 'Contract’s times', part: AnswerTimesSection },
   { key: 'distribution', words: 'Distribution', part: DistributionSection },

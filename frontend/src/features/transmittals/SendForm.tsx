@@ -133,16 +133,17 @@ export function SendForm({ begun }: { begun: Beginning }) {
 type State = ReturnType<typeof useTyped>
 
 /** For what it goes, by when an answer is wanted, and what is said with it. */
-function Why({ state, purposes }: { state: State; purposes: readonly Schemas['Purpose'][] }) {
+function Why({ state, purposes }: { state: State; purposes: readonly Schemas['PurposeOffered'][] }) {
+  const answerOn = (code: string) => purposes.find((each) => each.code === code)?.answer_on ?? ''
+  // What a purpose wants takes the place of what another wanted, not of what was typed.
+  const choose = (code: string) => {
+    if (!state.wanted || state.wanted === answerOn(state.purpose)) state.setWanted(answerOn(code))
+    state.setPurpose(code)
+  }
   return (
     <>
       <div className="grid grid-cols-2 gap-3">
-        <Select
-          label="Purpose of issue"
-          value={state.purpose}
-          onChange={state.setPurpose}
-          choices={purposes}
-        />
+        <Select label="Purpose of issue" value={state.purpose} onChange={choose} choices={purposes} />
         <DateField
           keep={state.form}
           label="Answer wanted by"

@@ -6,7 +6,7 @@ import { ChooseMany } from '../../ui/ChooseMany'
 interface Props {
   /** Asks the matrix. */
   ask: ReactNode
-  roles: readonly Schemas['Purpose'][]
+  roles: readonly Schemas['Choice'][]
   people: readonly Schemas['Addressee'][]
   chosen: string[]
   copied: string[]

@@ -31,7 +31,7 @@ interface Props {
   search: LogSearch
   total: number | null
   companies: readonly string[]
-  purposes: readonly Schemas['Purpose'][]
+  purposes: readonly Schemas['Choice'][]
 }
 
 /** The log's filters in one row; they stand in the address, so that a view of it can be sent or kept. */

@@ -1,13 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { Link, useSearch } from '@tanstack/react-router'
+import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
+import { hasLevel, useSeat } from '../../api/me'
 import { bytesText } from '../../domain/bytes'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
+import { idsForAddress } from '../../ui/chosen'
 import { GivenUpNotes } from '../../ui/GivenUp'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
@@ -151,9 +153,12 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
       <Recipients transmittal={transmittal} />
       <SenderActs transmittal={transmittal} />
       <section aria-label="Documents sent">
-        <h3 className="mb-1 text-body font-semibold">
-          {documents.length} {documents.length === 1 ? 'document' : 'documents'}
-        </h3>
+        <div className="mb-1 flex items-center justify-between gap-2">
+          <h3 className="text-body font-semibold">
+            {documents.length} {documents.length === 1 ? 'document' : 'documents'}
+          </h3>
+          <SendTheseToo documents={documents} />
+        </div>
         <ul className="border-t border-line">
           {documents.map((document) => (
             <li
@@ -230,5 +235,23 @@ function SenderActs({ transmittal }: { transmittal: Transmittal }) {
       <ErrorNote error={chase.error} />
       {voiding && <VoidDialog transmittal={transmittal} onClose={() => setVoiding(false)} />}
     </div>
+  )
+}
+
+/** The same documents, at these revisions, on a form for somebody else. */
+function SendTheseToo({ documents }: Pick<Transmittal, 'documents'>) {
+  const { project } = useSeat()
+  const navigate = useNavigate()
+  if (!hasLevel(project, 'file')) return null
+  const revisions = documents.map((each) => each.revision_id)
+  return (
+    <Button
+      small
+      onClick={() =>
+        void navigate({ to: '/transmittals/new', search: { revisions: idsForAddress(revisions) } })
+      }
+    >
+      Send these to somebody else
+    </Button>
   )
 }

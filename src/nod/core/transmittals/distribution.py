@@ -8,7 +8,7 @@ from datetime import date
 from enum import StrEnum
 
 from nod.core.acts.refusals import RuleBroken
-from nod.core.transmittals.transmittals import PURPOSES
+from nod.core.transmittals.purposes import TO_KNOW
 
 MOST_LINES = 200
 
@@ -64,6 +64,7 @@ class Known:
     disciplines: Collection[str]
     forms: Collection[str]
     statuses: Collection[str]
+    purposes: Collection[str]
     holders: Collection[Holder]
 
 
@@ -71,7 +72,7 @@ def unite(before: Owed | None, line: Line, share: Share) -> Owed:
     """Cells of a company and of its people's roles unite over all lines: to act beats to know, the first line wins."""
     if before is not None and (before.share is Share.ACT or share is Share.KNOW):
         return before
-    return Owed(share, line.purpose if share is Share.ACT else "information")
+    return Owed(share, line.purpose if share is Share.ACT else TO_KNOW)
 
 
 def share_of(line: Line, company_id: str, roles: Iterable[str]) -> Share | None:
@@ -98,7 +99,7 @@ def check_lines(lines: Sequence[Line], known: Known) -> list[Line]:
             ("discipline", line.discipline, known.disciplines),
             ("form", line.form, known.forms),
             ("status", line.status, known.statuses),
-            ("purpose", line.purpose, PURPOSES),
+            ("purpose", line.purpose, known.purposes),
             ("moment", line.when, WHENS),
         ):
             if (code or what in ("purpose", "moment")) and code not in codes:

@@ -5,14 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from nod.core.register.in_force import Around, standing_of
-
-PURPOSES: dict[str, str] = {
-    "information": "For information",
-    "comment": "For comment",
-    "approval": "For approval",
-    "construction": "For construction",
-    "record": "For record",
-}
+from nod.core.transmittals.purposes import Purpose
 
 
 @dataclass(frozen=True)
@@ -21,21 +14,27 @@ class SendableDocument:
 
     number: str
     revision: str
+    status: str
     around: Around
     verdict: str
     may_be_used: bool | None
 
 
-def stops_of(each: SendableDocument, purpose: str) -> list[str]:
-    """What should make one stop before sending it: that it is superseded, withdrawn, not released, or refused."""
+def stops_of(each: SendableDocument, purpose: Purpose | None) -> list[str]:
+    """What should make one stop before sending it: that it is superseded, withdrawn, not released, or refused;
+
+    and that it is not for this purpose.
+    """
     found = []
     standing = standing_of(each.revision, each.around)
     if standing.kind in ("superseded", "withdrawn", "not_released"):
         found.append(standing.words)
-    elif standing.kind == "unreleased" and purpose == "construction":
+    elif standing.kind == "unreleased" and purpose and purpose.released:
         found.append("Not released.")
     if each.may_be_used is False:
         found.append(f"Verdict {each.verdict}: it may not be used.")
+    if purpose and purpose.statuses and each.status not in purpose.statuses:
+        found.append(f"Status {each.status} is not {purpose.words[:1].lower()}{purpose.words[1:]}.")
     return found
 
 

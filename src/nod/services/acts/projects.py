@@ -18,6 +18,7 @@ from nod.core.register.numbers import Convention, NumberField
 from nod.core.register.revisions import Scheme
 from nod.core.reviews.verdicts import DEFAULT_SET
 from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.core.transmittals.purposes import USUAL, purposes_kept
 from nod.services.acts.context import Act, Context
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -128,6 +129,7 @@ def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[s
         "native_forms": [],
         "answer_terms": [],
         "distribution": [],
+        "purposes": purposes_kept(USUAL),
     }
 
 

@@ -346,7 +346,7 @@ def _sent(session: Session, seat: Seat, actor: Actor, document_id: str) -> list[
         .order_by(TransmittalRow.sent_at.desc())
     )
     return [
-        SentBrief(id=row.id, number=row.number, purpose=row.purpose, revision=code, sent_at=row.sent_at)
+        SentBrief(id=row.id, number=row.number, purpose=row.purpose_words, revision=code, sent_at=row.sent_at)
         for row, code in session.execute(query)
     ]
 

@@ -10,7 +10,6 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 
 from nod.core.transmittals.distribution import MOST_LINES, WHENS, Holder, Known, Line, Share, check_lines
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context, acting
 from nod.services.acts.projects import forms_of
@@ -18,6 +17,7 @@ from nod.services.acts.seats import Actor, take_seat
 from nod.services.setup.setup import Saved, open_setup, saved
 from nod.services.setup.setup_view import CodeWords
 from nod.services.transmittals.distribution import Company, companies_here, due_of, matrix_of
+from nod.services.transmittals.purposes import purposes_of
 from nod.store.tables import ProjectRow
 
 
@@ -102,8 +102,12 @@ def read_distribution(context: Context, actor: Actor, project_id: str) -> Distri
             version=project.version, lines=[_shown(each) for each in matrix_of(project)],
             holders=_holders(project, companies_here(session, project_id)),
             disciplines=_listed(project.rules["disciplines"]), forms=_listed(forms_of(project)),
-            statuses=_listed(project.rules["statuses"]), purposes=_listed(PURPOSES), whens=_listed(WHENS),
+            statuses=_listed(project.rules["statuses"]), purposes=_listed(_purposes(project)), whens=_listed(WHENS),
         )  # fmt: skip
+
+
+def _purposes(project: ProjectRow) -> dict[str, str]:
+    return {code: each.words for code, each in purposes_of(project).items()}
 
 
 def _listed(words: dict[str, str]) -> list[CodeWords]:
@@ -145,7 +149,9 @@ def _checked(session: Session, project: ProjectRow, given: Sequence[Distribution
     names = {_class_of(line): line.sent_by for line in matrix_of(project)}
     holders = {(each.kind, each.id) for each in _holders(project, companies_here(session, project.id))}
     holders |= {holder for line in matrix_of(project) for holder in line.shares}
-    known = Known(project.rules["disciplines"], forms_of(project), project.rules["statuses"], holders)
+    known = Known(
+        project.rules["disciplines"], forms_of(project), project.rules["statuses"], purposes_of(project), holders
+    )
     return check_lines(
         [_line(each, (names.get(_class_of(each)) or by) if each.by_itself else "") for each in given], known
     )

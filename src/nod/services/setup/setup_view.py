@@ -16,11 +16,13 @@ from nod.core.notices import HOW, KINDS, told_how, ways
 from nod.core.register import number_patterns, revisions
 from nod.core.register.in_force import USES, use_of
 from nod.core.register.numbers import NumberField
+from nod.core.transmittals.purposes import LONGEST_DAYS
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
 from nod.services.acts.projects import companies_of, forms_of, ink_convention, rules_of
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.things.kinds import thing_kinds
+from nod.services.transmittals.purposes import purposes_of
 from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
 
 
@@ -89,6 +91,16 @@ class RoleNotices(Answered):
     hows: dict[str, str]
 
 
+class PurposeSet(Command):
+    """`code` is empty for a new one. See `core.transmittals.purposes.Purpose`."""
+
+    code: str = Field(default="", max_length=40)
+    words: str = Field(max_length=200)
+    answer_days: int = Field(default=0, ge=0, le=LONGEST_DAYS)
+    released: bool = False
+    statuses: list[str] = Field(default_factory=list, max_length=100)
+
+
 class AttachmentFolder(Answered):
     """Where files attached to a kind are filed; without a `folder_id`, beside the document or in the topmost."""
 
@@ -135,6 +147,7 @@ class Setup(Answered):
     mark_inks: MarkInks
     attachment_folders: list[AttachmentFolder]
     attach_mb: int
+    purposes: list[PurposeSet]
     forms: list[CodeWords]
     native_forms: list[str]
     disciplines: list[CodeWords]
@@ -177,6 +190,7 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             notice_hows=_listed(HOW),
             documents=_documents(session, project_id),
             attachment_folders=_attachment_folders(project),
+            purposes=_purposes(project),
             attach_mb=project.rules.get("attach_mb", 0),
             forms=_listed(forms_of(project)),
             native_forms=[form for form in rules.native_forms if form in forms_of(project)],
@@ -220,6 +234,16 @@ def _shown(field: NumberField) -> NumberFieldSet:
         return NumberFieldSet(name=field.name, codes=[], kind="own")
     kind, shortest, longest = choices
     return NumberFieldSet(name=field.name, codes=[], kind=kind, shortest=shortest, longest=longest)  # type: ignore[arg-type]
+
+
+def _purposes(project: ProjectRow) -> list[PurposeSet]:
+    return [
+        PurposeSet(
+            code=each.code, words=each.words, answer_days=each.answer_days, released=each.released,
+            statuses=[code for code in each.statuses if code in project.rules["statuses"]],
+        )
+        for each in purposes_of(project).values()
+    ]  # fmt: skip
 
 
 def _attachment_folders(project: ProjectRow) -> list[AttachmentFolder]:

@@ -17,7 +17,6 @@ from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
 from nod.core.transmittals.bag import LIST_HEADS, BagLine, BagSender, bag_info
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.formats.files.bag import Packed, payload_names
 from nod.formats.files.spreadsheet import write_csv
 from nod.services.acts.context import Context
@@ -126,7 +125,7 @@ def _sender(session: Session, row: TransmittalRow) -> BagSender:
     return BagSender(
         number=row.number, project_number=project.number, project_name=project.name,
         company=session.get_one(CompanyRow, row.company_id).name, person=sender.name, email=sender.email,
-        purpose=PURPOSES[row.purpose], sent_at=row.sent_at.astimezone(ZoneInfo(project.time_zone)),
+        purpose=row.purpose_words, sent_at=row.sent_at.astimezone(ZoneInfo(project.time_zone)),
         answer_wanted_on=row.answer_wanted_on, to=tuple(each for each, copied in named if not copied),
         copied=tuple(each for each, copied in named if copied), note=row.note,
     )  # fmt: skip

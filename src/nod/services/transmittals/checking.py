@@ -19,6 +19,7 @@ from nod.services.register.in_force import around_of
 from nod.services.register.standing import verdicts_of
 from nod.services.things.things import who_sees
 from nod.services.transmittals.drafts import MOST_PEOPLE, MOST_REVISIONS
+from nod.services.transmittals.purposes import purposes_of
 from nod.services.transmittals.transmittals import sent_pairs
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
@@ -79,13 +80,16 @@ def check_sending(context: Context, actor: Actor, command: CheckSending) -> Send
         return Sendable(lines=lines, stops=len(stops))
 
 
-def _stops(session: Session, project: ProjectRow, pairs: Sequence[Pair], purpose: str) -> dict[str, list[str]]:
+def _stops(session: Session, project: ProjectRow, pairs: Sequence[Pair], code: str) -> dict[str, list[str]]:
     verdicts = verdicts_of(session, [revision.id for _, revision in pairs])
     may = {each["code"]: each["may_be_used"] for each in project.rules["verdict_set"]}
+    purpose = purposes_of(project).get(code)
     found = {}
     for document, revision in pairs:
         verdict = verdicts.get(revision.id, "")
-        each = SendableDocument(document.number, revision.code, around_of(document), verdict, may.get(verdict))
+        each = SendableDocument(
+            document.number, revision.code, revision.status, around_of(document), verdict, may.get(verdict)
+        )
         if words := stops_of(each, purpose):
             found[revision.id] = words
     return found

@@ -14,14 +14,14 @@ from nod.core.access.levels import Level
 from nod.core.acts.counted import counted
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.things.things import see_thing, tell_thing
 from nod.services.transmittals.kind import DRAFT
+from nod.services.transmittals.purposes import purposes_of
 from nod.store.ids import new_id
-from nod.store.tables import TransmittalDraftRow
+from nod.store.tables import ProjectRow, TransmittalDraftRow
 
 MOST_REVISIONS, MOST_PEOPLE, LONGEST_NOTE = 5000, 500, 4000
 _MOST_DRAFTS = 200
@@ -98,13 +98,19 @@ def _lines(session: Session, rows: Sequence[TransmittalDraftRow]) -> list[DraftL
     people = people_by_id(session, named)
     return [
         DraftLine(
-            id=row.id, why=row.why, purpose=PURPOSES.get(contents[row.id].purpose, ""),
+            id=row.id, why=row.why, purpose=_purpose_words(session, row, contents[row.id]),
             documents=len(contents[row.id].revisions),
             people=[people[each] for each in contents[row.id].people if each in people],
             changed_by=people[row.changed_by], changed_at=row.changed_at, version=row.version,
         )
         for row in rows
     ]  # fmt: skip
+
+
+def _purpose_words(session: Session, row: TransmittalDraftRow, content: DraftContent) -> str:
+    """Empty for one that the project has no more."""
+    purpose = purposes_of(session.get_one(ProjectRow, row.project_id)).get(content.purpose)
+    return purpose.words if purpose else ""
 
 
 def read_draft(context: Context, actor: Actor, draft_id: str) -> Draft:

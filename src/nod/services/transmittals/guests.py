@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
@@ -100,7 +99,7 @@ def read_as_guest(context: Context, secret: str) -> GuestView:
             company=session.get_one(CompanyRow, row.company_id).name,
             sent_by=people[row.sent_by],
             sent_at=row.sent_at,
-            purpose=PURPOSES[row.purpose],
+            purpose=row.purpose_words,
             note=row.note,
             answer_wanted_on=row.answer_wanted_on,
             recipient=people[recipient.person_id],

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from sqlalchemy import ColumnElement, exists, func, or_, select, true
+from sqlalchemy.orm import Session
 
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, today_in
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.transmittals.kind import TRANSMITTAL
-from nod.services.transmittals.transmittals_view import Purpose, TransmittalLine, Viewer, transmittal_lines
-from nod.store.tables import CompanyRow, DocumentRow, RecipientRow, TransmittalDocumentRow, TransmittalRow
+from nod.services.transmittals.purposes import purposes_of
+from nod.services.transmittals.transmittals_view import Choice, TransmittalLine, Viewer, transmittal_lines
+from nod.store.tables import CompanyRow, DocumentRow, ProjectRow, RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 Way = Literal["", "out", "in"]
 State = Literal["", "waiting", "overdue", "acknowledged", "back", "void"]
@@ -43,7 +44,7 @@ class TransmittalLog(Answered):
     lines: list[TransmittalLine]
     total: int
     companies: list[str]
-    purposes: list[Purpose]
+    purposes: list[Choice]
 
 
 def list_log(context: Context, actor: Actor, asked: AskedLog) -> TransmittalLog:
@@ -67,8 +68,16 @@ def list_log(context: Context, actor: Actor, asked: AskedLog) -> TransmittalLog:
         return TransmittalLog(
             lines=transmittal_lines(session, rows, Viewer(actor.company_id, seat.runs)),
             total=total, companies=sorted(companies),
-            purposes=[Purpose(code=code, words=words) for code, words in PURPOSES.items()],
+            purposes=_purposes(session, seat.project),
         )  # fmt: skip
+
+
+def _purposes(session: Session, project: ProjectRow) -> list[Choice]:
+    """The project's, and those that something was sent for before it had others."""
+    sent = select(TransmittalRow.purpose, TransmittalRow.purpose_words).where(TransmittalRow.project_id == project.id)
+    words = dict(session.execute(sent.order_by(TransmittalRow.sent_at)).all())
+    words |= {code: each.words for code, each in purposes_of(project).items()}
+    return [Choice(code=code, words=each) for code, each in words.items()]
 
 
 def _filters(seat: Seat, actor: Actor, asked: AskedLog, today: Any) -> list[ColumnElement[bool]]:

@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.counted import counted
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals.along import along_words
-from nod.core.transmittals.transmittals import PURPOSES, Cover, CoverLine
+from nod.core.transmittals.transmittals import Cover, CoverLine
 from nod.formats.files.bag import Packed, write_bag
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import SYSTEM, actor_of
@@ -136,7 +136,7 @@ def cover_of(context: Context, session: Session, row: TransmittalRow) -> Cover:
         number=row.number,
         project=f"{project.number}  {project.name}",
         sender=f"{sender.name}, {company.name}",
-        purpose=PURPOSES[row.purpose],
+        purpose=row.purpose_words,
         sent=sent.strftime("%-d %B %Y, %H:%M %Z"),
         answer_wanted=wanted,
         recipients=tuple(each for each, copied in named if not copied),

@@ -17,7 +17,6 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import Refusal
 from nod.core.register.in_force import standing_of
 from nod.core.transmittals.along import Along, copies_folder, copy_name
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.formats.files.bag import payload_names
 from nod.formats.files.unfit import CannotAnnotate
 from nod.services.acts.context import Act, Context
@@ -167,4 +166,4 @@ def _made(context: Context, press: Press, sender: Actor, key: tuple[str, int]) -
 def _said(sent: TransmittalRow, document: DocumentRow, revision: RevisionRow, zone: ZoneInfo) -> str:
     """Like `HBC-T-0031, For construction. In force on 12 Mar 2027`."""
     stands = standing_of(revision.code, around_of(document)).words
-    return f"{sent.number}, {PURPOSES[sent.purpose]}. {stands}, {sent.sent_at.astimezone(zone):%d %b %Y}"
+    return f"{sent.number}, {sent.purpose_words}. {stands}, {sent.sent_at.astimezone(zone):%d %b %Y}"

@@ -29,6 +29,7 @@ from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.bags import Pair, sent_names
 from nod.services.transmittals.drafts import MarksAlong, sent_from
 from nod.services.transmittals.holding import refresh_holders
+from nod.services.transmittals.purposes import purpose_of
 from nod.services.transmittals.recipients import allowed, guest_token, tell_transmittal
 from nod.services.transmittals.sent_files import add_sent_files, goes_with_the_mail
 from nod.store.dialects.sqlite import one_of
@@ -110,6 +111,7 @@ def send_in(act: Act, command: SendTransmittal, *, by_itself: bool = False) -> T
     """All that a sending writes, in the act at hand. Raises as `send_transmittal` does."""
     _check_named(command)
     seat = act.enter(command.project_id, Level.FILE, "transmittals")
+    purpose = purpose_of(seat.project, command.purpose)
     _check_days(act, command, seat)
     pairs = sent_pairs(act.session, seat, command.revisions)
     people = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.people)]
@@ -119,7 +121,7 @@ def send_in(act: Act, command: SendTransmittal, *, by_itself: bool = False) -> T
         sent_from(act, command.draft_id, command.draft_version)
     if command.replaces:
         _check_replaced(act, command)
-    row, names = _write(act, command, pairs)
+    row, names = _write(act, command, purpose.words, pairs)
     row.by_itself, row.attached = by_itself, goes_with_the_mail(seat.project, row, pairs)
     further = add_sent_files(act, row, pairs, names)
     along = along_words(natives=row.natives, stamped=row.stamped, marks=row.marks)
@@ -162,8 +164,6 @@ def _check_named(command: SendTransmittal) -> None:
         raise RuleBroken("no_documents", "Choose at least one document to send.")
     if not command.people:
         raise RuleBroken("no_recipients", "Name at least one recipient.")
-    if command.purpose not in transmittals.PURPOSES:
-        raise RuleBroken("purpose_unknown", "Choose a purpose of issue.", command.purpose)
 
 
 def _check_days(act: Act, command: SendTransmittal, seat: Seat) -> None:
@@ -193,14 +193,16 @@ def _check_replaced(act: Act, command: SendTransmittal) -> None:
         raise RuleBroken("not_void", f"{row.number} is not void. Void it first.", row.number)
 
 
-def _write(act: Act, command: SendTransmittal, pairs: list[Pair]) -> tuple[TransmittalRow, list[str]]:
+def _write(
+    act: Act, command: SendTransmittal, purpose_words: str, pairs: list[Pair]
+) -> tuple[TransmittalRow, list[str]]:
     """The transmittal, and what its files are called in the bag."""
     code = act.session.get_one(CompanyRow, act.actor.company_id).code
     running = next_running(act.session, command.project_id, f"transmittal:{code}")
     row = TransmittalRow(
         id=new_id(), project_id=command.project_id, company_id=act.actor.company_id,
         number=transmittals.transmittal_number(code, running), purpose=command.purpose,
-        note=command.note.strip()[:4000],
+        purpose_words=purpose_words, note=command.note.strip()[:4000],
         answer_wanted_on=command.answer_wanted_on, review_id=command.review_id or None, sent_by=act.actor.person_id,
         sent_at=act.at, replaces=command.replaces, view_only=command.view_only, expires_on=command.expires_on,
         code=new_code(), natives=command.natives, stamped=command.stamped, marks=command.marks,

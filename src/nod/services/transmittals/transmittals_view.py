@@ -12,9 +12,8 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotFound
 from nod.core.transmittals.along import ALONG_WORDS, Along
-from nod.core.transmittals.transmittals import PURPOSES
 from nod.services.acts.answers import Answered, Who, people_by_id
-from nod.services.acts.context import Context
+from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.given_up import GivenUp, given_up_for
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.files.files_to_send import FileToSend
@@ -23,6 +22,7 @@ from nod.services.sheet.sheets import RevisionStanding, standing_shown
 from nod.services.things.things import see_thing
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.services.transmittals.may import may_void
+from nod.services.transmittals.purposes import purposes_of
 from nod.services.transmittals.receipts import RecipientShown, is_silent, recipients_of
 from nod.services.transmittals.sent_files import sent_files_of
 from nod.store.tables import (
@@ -122,17 +122,23 @@ class Addressee(Answered):
     roles: list[str]
 
 
-class Purpose(Answered):
+class Choice(Answered):
     code: str
     words: str
+
+
+class PurposeOffered(Choice):
+    """`answer_on`: by when it wants an answer of what is sent today, if it wants one."""
+
+    answer_on: date | None
 
 
 class Addressees(Answered):
     """`roles` are those that somebody has; `attach_mb`: files of this size together go with the mail, 0 for none."""
 
     people: list[Addressee]
-    purposes: list[Purpose]
-    roles: list[Purpose]
+    purposes: list[PurposeOffered]
+    roles: list[Choice]
     attach_mb: int
 
 
@@ -161,8 +167,12 @@ def list_addressees(context: Context, actor: Actor, project_id: str) -> Addresse
         ]
         held = {role for each in people for role in each.roles}
         rules = seat.project.rules
-        roles = [Purpose(code=each["code"], words=each["name"]) for each in rules["roles"] if each["code"] in held]
-    purposes = [Purpose(code=code, words=words) for code, words in PURPOSES.items()]
+        roles = [Choice(code=each["code"], words=each["name"]) for each in rules["roles"] if each["code"] in held]
+        clock, today = project_clock(session, seat.project), today_in(seat.project, context.clock.now())
+        purposes = [
+            PurposeOffered(code=code, words=each.words, answer_on=each.answer_on(today, clock.calendar))
+            for code, each in purposes_of(seat.project).items()
+        ]
     return Addressees(people=people, purposes=purposes, roles=roles, attach_mb=rules.get("attach_mb", 0))
 
 
@@ -208,7 +218,7 @@ def transmittal_lines(
         TransmittalLine(
             id=row.id,
             number=row.number,
-            purpose=PURPOSES[row.purpose],
+            purpose=row.purpose_words,
             sent_by=senders[row.sent_by],
             sent_at=row.sent_at,
             documents=counts.get(row.id, 0),

@@ -17,8 +17,9 @@ class TransmittalRow(Base):
     `proof_sha256` is the proof that the sending stands in the trail, and the key to it, as they lie in the bag. After
     `expires_on` recipients' links are closed. A mistake is voided, with why; `replaces` is the id of the one that it
     was sent in place of. `code` stands on the cover sheet and tells what still holds; empty for what was sent before
-    covers had one. `natives`, `stamped` and `marks` (`core.transmittals.along`) are what was to go along; `attached`:
-    the files went with the mail. `by_itself`: the project's matrix sent it, in the name of `sent_by`.
+    covers had one. `purpose_words` are those of then. `natives`, `stamped` and `marks` (`core.transmittals.along`) are
+    what was to go along; `attached`: the files went with the mail. `by_itself`: the project's matrix sent it, in the
+    name of `sent_by`.
     """
 
     __tablename__ = "transmittal"
@@ -27,6 +28,7 @@ class TransmittalRow(Base):
     company_id: Mapped[str] = mapped_column(ForeignKey("company.id"))
     number: Mapped[str]
     purpose: Mapped[str]
+    purpose_words: Mapped[str]
     note: Mapped[str]
     answer_wanted_on: Mapped[date | None]
     review_id: Mapped[str | None] = mapped_column(ForeignKey("review.id"))

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from nod.services.acts.answers import FromOutside
-from nod.services.setup import answer_times, distribution, setup, setup_view, starters, working_days
+from nod.services.setup import answer_times, distribution, purposes, setup, setup_view, starters, working_days
 from nod.services.setup.answer_times import AnswerTimes, SetTerms
 from nod.services.setup.distribution import Distribution, DistributionTried, SetDistribution, TryDistribution
+from nod.services.setup.purposes import SetPurposes
 from nod.services.setup.setup import (
     NumberTested,
     Saved,
@@ -170,6 +171,13 @@ def set_mark_inks(path: ProjectPath, body: SetMarkInks) -> Saved:
 def set_natives(path: ProjectPath, body: SetNatives) -> Saved:
     """Of which forms a native is asked beside the PDF."""
     return setup.set_natives(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/purposes", responses=answers(Saved))
+@permission("lead")
+def set_purposes(path: ProjectPath, body: SetPurposes) -> Saved:
+    """The purposes of issue."""
+    return purposes.set_purposes(context(), actor(), path.project_id, body)
 
 
 @api.put("/api/projects/<project_id>/attachment-folders", responses=answers(Saved))

@@ -1,4 +1,4 @@
-"""What goes with a transmittal beside the documents: natives, stamped copies, copies with marks; and how it goes."""
+"""What goes with a transmittal beside the documents: natives, stamped copies, copies with marks; how it goes, and for what in words."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -21,4 +21,8 @@ def upgrade() -> None:
     )
     for name in ("natives", "stamped", "attached", "by_itself"):
         op.add_column("transmittal", sa.Column(name, sa.Boolean(), nullable=False, server_default=sa.false()))
-    op.add_column("transmittal", sa.Column("marks", sa.String(), nullable=False, server_default=""))
+    for name in ("marks", "purpose_words"):
+        op.add_column("transmittal", sa.Column(name, sa.String(), nullable=False, server_default=""))
+    # The purposes that there were until projects have lists of their own.
+    for code in ("information", "comment", "approval", "construction", "record"):
+        op.execute(f"UPDATE transmittal SET purpose_words = 'For {code}' WHERE purpose = '{code}'")
