@@ -206,6 +206,7 @@ const WORDS: Record<string, string> = {
   received_number_missing: '',
   received_day_future: '',
   received_list_empty: '',
+  nothing_to_keep: '',
   received_from_bag: '',
   received_receipted: '',
   list_large: '',

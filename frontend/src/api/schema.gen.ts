@@ -8413,15 +8413,20 @@ export interface components {
          * ListRead
          * @description What keeping the list would do, or has done. Rows with a trouble are left out. `either_way` counts the days
          *
-         *     whose day and month could be taken for each other.
+         *     whose day and month could be taken for each other. `heads` is the row that names the columns, counted from 1, and
+         *     `before` what stands in each row that it could be.
          */
         ListRead: {
+            /** Before */
+            before: string[];
             /** Changed */
             changed: number;
             /** Columns */
             columns: components["schemas"]["ListColumn"][];
             /** Either Way */
             either_way: number;
+            /** Heads */
+            heads: number;
             /** Kept */
             kept: boolean;
             /** More Troubles */
@@ -8432,6 +8437,10 @@ export interface components {
             rows: number;
             /** Same */
             same: number;
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
             /** Taken */
             taken: {
                 [key: string]: number;
@@ -8439,8 +8448,15 @@ export interface components {
             /** Troubles */
             troubles: components["schemas"]["CellTrouble"][];
         };
-        /** ListText */
+        /**
+         * ListText
+         * @description Of a book, `sheet` is the one that was read, `sheets` are those that can be.
+         */
         ListText: {
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
             /** Text */
             text: string;
         };
@@ -17731,7 +17747,9 @@ export interface operations {
     };
     read_received_list: {
         parameters: {
-            query?: never;
+            query?: {
+                sheet?: string;
+            };
             header?: never;
             path: {
                 batch_id: string;
@@ -19649,6 +19667,8 @@ export interface operations {
                 columns?: string;
                 day_first?: boolean;
                 keep?: boolean;
+                sheet?: string;
+                heads?: number;
             };
             header?: never;
             path?: never;

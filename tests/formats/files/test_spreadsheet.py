@@ -14,6 +14,7 @@ from openpyxl import Workbook
 
 from nod.formats.files import spreadsheet
 from nod.formats.files.spreadsheet import BrokenTable, cell_name, read_table, write_csv, write_xlsx
+from tests.outside import shared_data
 
 MAIN = "{http://schemas.openxmlformats.org/spreadsheetml/2006/main}"
 PRINTABLE = st.text(st.characters(codec="utf-8", exclude_categories=["Cc", "Cs", "Cn"]), max_size=30)
@@ -114,3 +115,79 @@ def test_whatever_calls_itself_a_spreadsheet_is_read_or_told(tmp_path_factory, c
 @pytest.mark.parametrize(("place", "name"), [((0, 1), "A1"), ((1, 7), "B7"), ((25, 2), "Z2"), ((26, 3), "AA3")])
 def test_cells_are_called_as_the_spreadsheet_calls_them(place, name):
     assert cell_name(*place) == name
+
+
+def _book(path, *sheets):
+    """`sheets`: (name, rows); a cell may be (value, format)."""
+    book = Workbook()
+    book.remove(book.active)
+    for name, rows in sheets:
+        sheet = book.create_sheet(name)
+        for at, row in enumerate(rows, 1):
+            for column, cell in enumerate(row, 1):
+                value, shown = cell if isinstance(cell, tuple) else (cell, "General")
+                sheet.cell(at, column, value).number_format = shown
+    book.save(path)
+    return path
+
+
+# What a format shows is that of ECMA-376 part 1, 18.8.31; the values beside them were written by hand.
+@pytest.mark.parametrize(
+    ("value", "shown", "read"),
+    [
+        (31001.0, "General", 31001),
+        (31001.5, "General", 31001.5),
+        (7, "0000", "0007"),
+        (12345, "0000", "12345"),
+        (7.0, "000", "007"),
+        (50102, '"A-"00-00', "A-501-02"),
+        (102, "00-00", "01-02"),
+        (3, "\\P00", "P03"),
+        (3, '"0"00', "003"),
+        (7, "0", 7),
+        (7, "0.00", 7),
+        (0.5, "0%", 0.5),
+        (7, "#,##0", 7),
+        (7, "0000;[Red]-0000", "0007"),
+        (-7, "0000", -7),
+        (True, "0000", True),
+    ],
+)
+def test_a_figure_is_read_as_it_is_shown(tmp_path, value, shown, read):
+    table = read_table(_book(tmp_path / "b.xlsx", ("One", [["Number"], [(value, shown)]])))
+    assert table.rows[1] == [read]
+    assert type(table.rows[1][0]) is type(read)
+
+
+def test_a_day_that_is_none_is_nothing_but_a_zero(tmp_path):
+    table = read_table(_book(tmp_path / "b.xlsx", ("One", [["On", "At"], [(0, "yyyy-mm-dd"), (46455, "yyyy-mm-dd")]])))
+    assert table.rows[1] == [0, datetime(2027, 3, 9)]  # noqa: DTZ001 - as a spreadsheet keeps it
+
+
+def test_a_sheet_of_a_book_is_chosen(tmp_path):
+    path = _book(tmp_path / "b.xlsx", ("Empty", []), ("First", [["a"]]), ("Second", [["b"]]))
+    table = read_table(path)
+    assert (table.sheet, table.sheets, table.rows) == ("First", ("Empty", "First", "Second"), [["a"]])
+    assert read_table(path, sheet="Second").rows == [["b"]]
+    with pytest.raises(BrokenTable, match="no sheet Third"):
+        read_table(path, sheet="Third")
+    with pytest.raises(BrokenTable, match="empty"):
+        read_table(path, sheet="Empty")
+    book = Workbook()
+    book.active.sheet_state = "hidden"
+    book.active.append(["not this"])
+    book.create_sheet("Seen").append(["this"])
+    book.active = 1
+    book.save(tmp_path / "hidden.xlsx")
+    assert read_table(tmp_path / "hidden.xlsx").rows == [["this"]]
+
+
+def test_a_spreadsheet_of_the_old_kind_says_how_to_save_it():
+    with pytest.raises(BrokenTable, match="save it as XLSX"):
+        read_table(shared_data("spreadsheets/test.xls"))
+
+
+def test_a_real_book_of_several_sheets():
+    table = read_table(shared_data("spreadsheets/test_sheets.xlsx"))
+    assert len(table.sheets) > 1
+    assert read_table(shared_data("spreadsheets/test_sheets.xlsx"), sheet=table.sheets[1]).rows != table.rows

@@ -127,3 +127,53 @@ def test_a_list_without_its_two_columns_is_not_kept(world):
         _plan(world, b"a,b\n1,2\n", who="paolo")
     found = _plan(world, f"x,y\n{NUMBER},2027-04-01\n".encode(), columns={"number": 0, "planned_on": 1, "title": 99})
     assert (found.new, found.taken) == (1, {"number": 0, "planned_on": 1})
+
+
+def _book(*sheets):
+    book = Workbook()
+    book.remove(book.active)
+    for title, rows in sheets:
+        sheet = book.create_sheet(title)
+        for row in rows:
+            sheet.append(row)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+TITLED = [["Brackwater Ferry Terminal"], [], ["Status", "9 March 2027"], HEAD]
+LINE = [NUMBER, "Quay hall plan", "TRA", "A", date(2027, 3, 1)]
+
+
+def test_heads_are_found_below_a_title_and_can_be_chosen(world):
+    content = _book(("List", [*TITLED, LINE]))
+    read = _plan(world, content)
+    assert (read.heads, read.rows, read.new, len(read.taken)) == (4, 1, 1, 5)
+    assert read.before[:3] == ["Brackwater Ferry Terminal", "", "Status, 9 March 2027"]
+    asked = ListAsked(world.project_id, None, True, False, heads=1)
+    other = planned_list.read_list(*_as(world, "marit"), asked, [content])
+    assert (other.heads, other.taken) == (1, {})
+    wrong = _book(("List", [*TITLED, ["BFT-XXX", "x", "TRA", "A", date(2027, 3, 1)]]))
+    assert [each.cell for each in _plan(world, wrong).troubles] == ["A5"]
+
+
+def test_a_sheet_of_the_book_is_chosen(world):
+    content = _book(("Notes", [["Read me"]]), ("List", [HEAD, LINE]))
+    read = _plan(world, content)
+    assert (read.sheet, read.sheets, read.taken) == ("Notes", ["Notes", "List"], {})
+    asked = ListAsked(world.project_id, None, True, False, sheet="List")
+    assert planned_list.read_list(*_as(world, "marit"), asked, [content]).new == 1
+    with pytest.raises(RuleBroken, match="no sheet"):
+        planned_list.read_list(*_as(world, "marit"), ListAsked(world.project_id, None, True, False, "None"), [content])
+
+
+def test_keeping_nothing_is_no_success(world):
+    content = _xlsx([NUMBER, "Quay hall plan", "TRA", "A", None], [NUMBERS[1], "Roof", "TRA", "A", 0])
+    read = _plan(world, content)
+    assert [(each.cell, each.words) for each in read.troubles] == [
+        ("E2", "No day is given."), ("E3", "“0” is no day."),
+    ]  # fmt: skip
+    with pytest.raises(RuleBroken) as refused:
+        _plan(world, content, keep=True)
+    assert refused.value.code == "nothing_to_keep"
+    assert world.sql("SELECT count(*) FROM planned_document") == [(0,)]

@@ -7,6 +7,7 @@ import zipfile
 from datetime import date, timedelta
 
 import pytest
+from openpyxl import Workbook
 
 from nod.core.access.levels import Grantee, Level, To
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
@@ -295,3 +296,15 @@ def test_a_bag_is_read_once_however_often_it_is_asked_for(world, pack):
     for wanted in (arrival[0], "a" * 16):
         take_bag_in(Job(world.context, world.press), {"arrival_id": wanted})
     assert len(of_batch(world, batch)) == 1
+
+
+def test_a_list_out_of_a_book_says_its_sheets(world, batch):
+    book = Workbook()
+    book.active.append(["Read me"])
+    book.create_sheet("List").append([NUMBER, 1.0])
+    out = io.BytesIO()
+    book.save(out)
+    ask = (world.context, world.actor("marit"), batch, [out.getvalue()])
+    first = received.text_of_file(*ask)
+    assert (first.text, first.sheet, first.sheets) == ("Read me", "Sheet", ["Sheet", "List"])
+    assert received.text_of_file(*ask, sheet="List").text == f"{NUMBER}\t1"

@@ -35,6 +35,21 @@ def guess_columns(heads: Sequence[object], named: Mapping[str, tuple[str, ...]] 
     return found
 
 
+def find_heads(rows: Sequence[Sequence[object]], named: Mapping[str, tuple[str, ...]] = _HEADS) -> int:
+    """The place of the row that names the most columns among the first, the upper one of equals.
+
+    The first with something in it where none names two: above a list stand often its title, its day, its company.
+    """
+    counts = [len(guess_columns(row, named)) for row in rows[:_HEADS_WITHIN]]
+    best = max(counts, default=0)
+    if best >= 2:
+        return counts.index(best)
+    return next((at for at, row in enumerate(rows) if any(each not in (None, "") for each in row)), 0)
+
+
+_HEADS_WITHIN = 30
+
+
 def read_day(value: object, *, day_first: bool) -> date | None:
     """A day as a spreadsheet or a person writes it; None for what is none. Two-figure years are this century's."""
     if isinstance(value, datetime):

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import csv
 import io
+import re
+import warnings
 import zipfile
 import zlib
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, time
 from pathlib import Path
 from typing import Any
 
@@ -42,10 +44,15 @@ class BrokenTable(Exception):
 
 @dataclass(frozen=True)
 class Table:
-    """`rows` are as in the file, the first at row 1; every row has `columns` values."""
+    """`rows` are as in the file, the first at row 1; every row has `columns` values.
+
+    `sheets` are the names of those of the book that can be seen, `sheet` the one that was read; none of a CSV.
+    """
 
     columns: int
     rows: list[list[Value]]
+    sheet: str = ""
+    sheets: tuple[str, ...] = ()
 
 
 def cell_name(column: int, row: int) -> str:
@@ -114,40 +121,122 @@ def _plain(value: Value) -> str | int | float:
     return f"'{text}" if text and text[0] in "=+-@\t\r" else text
 
 
-def read_table(path: Path, *, whole: bool = False) -> Table:
-    """The first sheet of an XLSX, or a CSV with commas, semicolons or tabs. Raises BrokenTable in words.
+def read_table(path: Path, *, whole: bool = False, sheet: str = "") -> Table:
+    """A sheet of an XLSX, or a CSV with commas, semicolons or tabs. Raises BrokenTable in words.
 
-    Text is tidied into one line and cut after 1,000 characters, unless it is wanted `whole`, with its breaks.
+    Of a book the `sheet` that is named, or else the first with something in it; hidden ones are left alone. Figures are
+    read as they are shown where that is more than their value: `0007`, and 31001 of a number kept as 31001.0. Text is
+    tidied into one line and cut after 1,000 characters, unless it is wanted `whole`, with its breaks.
     """
     with path.open("rb") as file:
-        head = file.read(4)
+        head = file.read(8)
+    if head == _OLD_BOOK:
+        raise BrokenTable("This is a spreadsheet of the old kind (XLS). Open it and save it as XLSX, then take that.")
     take = _whole if whole else _value
-    rows = _read_xlsx(path, take) if head.startswith(b"PK") else _read_csv(path, take)
-    while rows and not any(value not in (None, "") for value in rows[-1]):
-        rows.pop()
+    if not head.startswith(b"PK"):
+        return _table(_read_csv(path, take))
+    name, names, rows = _read_xlsx(path, take, sheet)
+    return _table(rows, name, names)
+
+
+_OLD_BOOK = bytes.fromhex("d0cf11e0a1b11ae1")
+"""A compound file ([MS-CFB] 2.2), in which spreadsheets were kept before ECMA-376."""
+
+
+def _table(rows: list[list[Value]], sheet: str = "", sheets: tuple[str, ...] = ()) -> Table:
     if not rows:
         raise BrokenTable("The table is empty.")
     width = max(len(row) for row in rows)
     if width > MOST_COLUMNS:
         raise BrokenTable(f"The table has {width} columns; at most {MOST_COLUMNS} are read.")
-    return Table(width, [[*row, *[None] * (width - len(row))] for row in rows])
+    return Table(width, [[*row, *[None] * (width - len(row))] for row in rows], sheet, sheets)
 
 
-def _read_xlsx(path: Path, take: Callable[[Any], Value]) -> list[list[Value]]:
+def _filled(rows: list[list[Value]]) -> list[list[Value]]:
+    """Without the empty rows at the end."""
+    while rows and not any(value not in (None, "") for value in rows[-1]):
+        rows.pop()
+    return rows
+
+
+def _read_xlsx(
+    path: Path, take: Callable[[Any], Value], wanted: str
+) -> tuple[str, tuple[str, ...], list[list[Value]]]:  # fmt: skip
+    """The name of the sheet, those of all that can be seen, and its rows."""
     try:
         with zipfile.ZipFile(path) as archive:
             if sum(each.file_size for each in archive.infolist()) > _LARGEST_INSIDE_BYTES:
                 raise BrokenTable("The spreadsheet is larger inside than Nod reads.")
         # Opened here, as the package would look at the name.
-        with path.open("rb") as file:
-            sheet = load_workbook(file, read_only=True, data_only=True).worksheets[0]
+        with path.open("rb") as file, warnings.catch_warnings():
+            # It warns of what it leaves out of styles and validation, of which nothing is read here.
+            warnings.simplefilter("ignore")
+            book = load_workbook(file, read_only=True, data_only=True)
+            seen = [each for each in book.worksheets if each.sheet_state == "visible"] or book.worksheets
+            names = tuple(each.title for each in seen)
+            if wanted and wanted not in names:
+                raise BrokenTable(f"There is no sheet {wanted[:80]} in this book.")
             rows: list[list[Value]] = []
-            for row in sheet.iter_rows(max_col=MOST_COLUMNS + 1, values_only=True):
-                rows.append([take(each) for each in row])
-                _check_count(rows)
+            name = names[0]
+            for sheet in seen:
+                if not rows and wanted in ("", sheet.title):
+                    name, rows = sheet.title, _filled(list(_rows_of(sheet, take)))
     except BROKEN_BOOK as error:
         raise BrokenTable("This is not a spreadsheet (XLSX) that can be read, or it is broken.") from error
-    return [_trimmed(row) for row in rows]
+    return name if rows or wanted else names[0], names, rows
+
+
+def _rows_of(sheet: Any, take: Callable[[Any], Value]) -> Iterator[list[Value]]:
+    for count, row in enumerate(sheet.iter_rows(max_col=MOST_COLUMNS + 1)):
+        if count > MOST_ROWS:
+            raise BrokenTable(f"The table has more than {MOST_ROWS} rows.")
+        yield _trimmed([take(_shown(each)) for each in row])
+
+
+def _shown(cell: Any) -> Any:
+    """A cell's value, as its format shows it where that tells more."""
+    value = cell.value
+    if isinstance(value, float) and value.is_integer() and abs(value) < _EXACT:
+        value = int(value)
+    if isinstance(value, time):
+        # What a format of days makes of 0: no day at all (ECMA-376 part 1, 18.17.4.1).
+        return 0 if value == time() else value
+    if isinstance(value, int) and not isinstance(value, bool) and value >= 0:
+        return _by_format(value, cell.number_format) or value
+    return value
+
+
+_EXACT = 2**53
+_LITERAL = r"(?:\"[^\"]*\"|\\.|[- ])"
+_FIXED = re.compile(rf"{_LITERAL}{{0,8}}(?:0{{1,20}}{_LITERAL}{{0,8}}){{1,6}}")
+
+
+def _by_format(value: int, pattern: str) -> str:
+    """What a format of fixed figures shows, `0000` or `"A-"00-00`; empty for any other.
+
+    Figures fill the zeros from the right, and what is more stands at the first (ECMA-376 part 1, 18.8.31).
+    """
+    pattern = pattern.split(";")[0]
+    zeros = re.sub(_LITERAL, "", pattern).count("0")
+    if not _FIXED.fullmatch(pattern) or pattern == "0":
+        return ""
+    figures = str(value).zfill(zeros)
+    first, rest = figures[: len(figures) - zeros + 1], list(figures[len(figures) - zeros + 1 :])
+    found, quoted, at = "", False, 0
+    fill = [first, *rest]
+    while at < len(pattern):
+        sign = pattern[at]
+        if sign == '"':
+            quoted = not quoted
+        elif sign == "\\" and not quoted:
+            at += 1
+            found += pattern[at]
+        elif sign == "0" and not quoted:
+            found += fill.pop(0)
+        else:
+            found += sign
+        at += 1
+    return found
 
 
 def _trimmed(row: list[Value]) -> list[Value]:
@@ -190,4 +279,4 @@ def _read_csv(path: Path, take: Callable[[Any], Value]) -> list[list[Value]]:
             _check_count(rows)
     except csv.Error as error:
         raise BrokenTable(f"The CSV cannot be read: {error}.") from error
-    return [_trimmed(row) for row in rows]
+    return _filled([_trimmed(row) for row in rows])

@@ -24,17 +24,23 @@ from nod.store.tables import CompanyRow, PlannedDocumentRow
 
 _LARGEST_BYTES = 20 * 1024**2
 _MOST_FAULTS = 500
-_SAMPLES = 3
+_SAMPLES, _MOST_BEFORE = 3, 12
 
 
 @dataclass(frozen=True)
 class ListAsked:
-    """How a list is to be read: the place of each field's column from 0, -1 where it has none, None to be guessed."""
+    """How a list is to be read: the place of each field's column from 0, -1 where it has none, None to be guessed.
+
+    `sheet` of a book, empty for the first with something in it. `heads` is the row that names the columns, counted from
+    1; 0 to have it found.
+    """
 
     project_id: str
     columns: dict[str, int] | None
     day_first: bool
     keep: bool
+    sheet: str = ""
+    heads: int = 0
 
 
 class ListColumn(Answered):
@@ -54,8 +60,14 @@ class CellTrouble(Answered):
 class ListRead(Answered):
     """What keeping the list would do, or has done. Rows with a trouble are left out. `either_way` counts the days
 
-    whose day and month could be taken for each other.
+    whose day and month could be taken for each other. `heads` is the row that names the columns, counted from 1, and
+    `before` what stands in each row that it could be.
     """
+
+    sheet: str
+    sheets: list[str]
+    heads: int
+    before: list[str]
 
     columns: list[ListColumn]
     taken: dict[str, int]
@@ -73,19 +85,22 @@ def read_list(context: Context, actor: Actor, asked: ListAsked, chunks: Iterable
     """Tries a list, and keeps it if asked to. Raises RuleBroken for a file that is no table."""
     with context.database.read() as session:
         take_seat(session, actor, asked.project_id).need_to_run()
-    table = table_in(context, chunks)
-    columns = asked.columns if asked.columns is not None else rules.guess_columns(table.rows[0])
+    table = table_in(context, chunks, sheet=asked.sheet)
+    heads = asked.heads - 1 if 0 < asked.heads <= len(table.rows) else rules.find_heads(table.rows)
+    columns = asked.columns if asked.columns is not None else rules.guess_columns(table.rows[heads])
     taken = {field: at for field, at in columns.items() if 0 <= at < table.columns and field in rules.FIELDS}
     if not asked.keep:
         with context.database.read() as session:
             seat = take_seat(session, actor, asked.project_id)
-            return _Reading(session, seat, asked, table, taken).answer(kept=False)
+            return _Reading(session, seat, asked, table, taken, heads).answer(kept=False)
     with acting(context, actor) as act:
         seat = act.enter(asked.project_id)
         seat.need_to_run()
-        reading = _Reading(act.session, seat, asked, table, taken)
+        reading = _Reading(act.session, seat, asked, table, taken, heads)
         if set(rules.FIELDS) - {"title", "discipline", "company"} - set(taken):
             raise RuleBroken("columns_wanted", "Say which columns hold the number and the planned day.")
+        if not reading.found:
+            raise RuleBroken("nothing_to_keep", "No row of the list can be kept. What is wrong is said by cell.")
         reading.keep(act)
         return reading.answer(kept=True)
 
@@ -93,8 +108,10 @@ def read_list(context: Context, actor: Actor, asked: ListAsked, chunks: Iterable
 class _Reading:
     """One list against the project: what is new, what changes, what is wrong cell by cell."""
 
-    def __init__(self, session: Session, seat: Seat, asked: ListAsked, table: Table, taken: dict[str, int]) -> None:
-        self.seat, self.asked, self.table, self.taken = seat, asked, table, taken
+    def __init__(
+        self, session: Session, seat: Seat, asked: ListAsked, table: Table, taken: dict[str, int], heads: int
+    ) -> None:
+        self.seat, self.asked, self.table, self.taken, self.heads = seat, asked, table, taken, heads
         project = seat.project
         self.convention = rules_of(project).convention
         self.disciplines: dict[str, str] = project.rules["disciplines"]
@@ -105,7 +122,7 @@ class _Reading:
         self.troubles: list[CellTrouble] = []
         self.either_way = 0
         self.found: dict[str, dict[str, Any]] = {}
-        for at, row in enumerate(table.rows[1:], start=2):
+        for at, row in enumerate(table.rows[heads + 1 :], start=heads + 2):
             if any(value not in (None, "") for value in row):
                 self._row(at, row)
 
@@ -153,8 +170,8 @@ class _Reading:
         value = row[self.taken["planned_on"]] if "planned_on" in self.taken else None
         on = rules.read_day(value, day_first=self.asked.day_first)
         if on is None:
-            words = f"“{value}” is no day." if value else "No day is given."
-            self._trouble("planned_on", at, str(value or ""), words)
+            words = "No day is given." if value in (None, "") else f"“{value}” is no day."
+            self._trouble("planned_on", at, "" if value is None else str(value), words)
         self.either_way += rules.is_either_way(value)
         return on
 
@@ -190,15 +207,23 @@ class _Reading:
     def answer(self, *, kept: bool) -> ListRead:
         new, changing, same = self.counts if kept else self._counts()
         return ListRead(
+            sheet=self.table.sheet, sheets=list(self.table.sheets), heads=self.heads + 1,
+            before=[_row_words(row) for row in self.table.rows[: max(self.heads + 3, _MOST_BEFORE)]],
             columns=[self._column(at) for at in range(self.table.columns)], taken=self.taken,
-            rows=len(self.table.rows) - 1, new=new, changed=changing, same=same,
+            rows=len(self.table.rows) - self.heads - 1, new=new, changed=changing, same=same,
             troubles=self.troubles[:_MOST_FAULTS], more_troubles=max(0, len(self.troubles) - _MOST_FAULTS),
             either_way=self.either_way, kept=kept,
         )  # fmt: skip
 
     def _column(self, at: int) -> ListColumn:
-        samples = [str(row[at]) for row in self.table.rows[1:40] if row[at] not in (None, "")]
-        head = str(self.table.rows[0][at] or "")
+        samples = [
+            str(row[at]) for row in self.table.rows[self.heads + 1 : self.heads + 40] if row[at] not in (None, "")
+        ]
+        head = str(self.table.rows[self.heads][at] or "")
         return ListColumn(
             letter=cell_name(at, 1)[:-1], head=head[:80], samples=[each[:60] for each in samples[:_SAMPLES]]
         )
+
+
+def _row_words(row: Sequence[Value]) -> str:
+    return ", ".join(str(each) for each in row if each not in (None, ""))[:80]

@@ -62,7 +62,11 @@ class ListTried(Answered):
 
 
 class ListText(Answered):
+    """Of a book, `sheet` is the one that was read, `sheets` are those that can be."""
+
     text: str
+    sheet: str
+    sheets: list[str]
 
 
 class SendReceipt(Command):
@@ -75,13 +79,15 @@ class RemoveReceived(Command):
     version: int
 
 
-def text_of_file(context: Context, actor: Actor, batch_id: str, chunks: Iterable[bytes]) -> ListText:
-    """A list that came as XLSX or CSV, as text that can be looked at and typed over."""
+def text_of_file(
+    context: Context, actor: Actor, batch_id: str, chunks: Iterable[bytes], sheet: str = ""
+) -> ListText:  # fmt: skip
+    """A list that came as XLSX or CSV, as text that can be looked at and typed over. `sheet`: see `read_table`."""
     with context.database.read() as session:
         see_batch(session, actor, batch_id)
-    table = table_in(context, chunks)
+    table = table_in(context, chunks, sheet=sheet)
     rows = ["\t".join("" if each is None else str(each) for each in row) for row in table.rows]
-    return ListText(text="\n".join(rows)[:_LONGEST_TEXT])
+    return ListText(text="\n".join(rows)[:_LONGEST_TEXT], sheet=table.sheet, sheets=list(table.sheets))
 
 
 def keep_received(context: Context, actor: Actor, batch_id: str, command: KeepReceived) -> ListTried:

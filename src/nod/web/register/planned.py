@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import json
 
+from pydantic import Field
+
 from nod.core.acts.refusals import RuleBroken
 from nod.services.acts.answers import FromOutside
 from nod.services.register import planned, planned_list
@@ -22,12 +24,17 @@ class OfProject(FromOutside):
 
 
 class ListQuery(FromOutside):
-    """`columns` is JSON: field to place of its column from 0; empty to have them guessed by the first row."""
+    """`columns` is JSON: field to place of its column from 0; empty to have them guessed by the row that names them.
+
+    That row is `heads`, 0 to have it found; of a book `sheet` says which.
+    """
 
     project_id: str
     columns: str = ""
     day_first: bool = True
     keep: bool = False
+    sheet: str = ""
+    heads: int = Field(default=0, ge=0)
 
 
 @api.get("/api/planned", responses=answers(PlannedList))
@@ -42,7 +49,7 @@ def list_planned(query: OfProject) -> PlannedList:
 @raw_body(lambda _: _LARGEST_BYTES)
 def read_planned_list(query: ListQuery) -> ListRead:
     """Try a list of planned documents, or keep it: the file is the body."""
-    asked = ListAsked(query.project_id, _columns(query.columns), query.day_first, query.keep)
+    asked = ListAsked(query.project_id, _columns(query.columns), query.day_first, query.keep, query.sheet, query.heads)
     return planned_list.read_list(context(), actor(), asked, body_pieces())
 
 

@@ -20,6 +20,12 @@ class BatchPath(FromOutside):
     batch_id: str
 
 
+class SheetQuery(FromOutside):
+    """Of a book, which sheet; empty for the first with something in it."""
+
+    sheet: str = ""
+
+
 class ReceivedPath(FromOutside):
     received_id: str
 
@@ -54,9 +60,9 @@ def keep_received(path: BatchPath, body: KeepReceived) -> ListTried:
 @api.put("/api/intake/batches/<batch_id>/received/list", responses=answers(ListText))
 @permission("file")
 @raw_body(lambda _: LARGEST_BYTES)
-def read_received_list(path: BatchPath) -> ListText:
+def read_received_list(path: BatchPath, query: SheetQuery) -> ListText:
     """A list that came as XLSX or CSV, as text; its bytes are the body."""
-    return received.text_of_file(context(), actor(), path.batch_id, body_pieces())
+    return received.text_of_file(context(), actor(), path.batch_id, body_pieces(), query.sheet)
 
 
 @api.post("/api/received/<received_id>/receipt", responses=answers())

@@ -4,7 +4,7 @@ import { counted } from '../../../domain/counted'
 import { Button } from '../../../ui/Button'
 import { DateField } from '../../../ui/DateField'
 import { Dialog } from '../../../ui/Dialog'
-import { TextArea, TextField } from '../../../ui/Field'
+import { Select, TextArea, TextField } from '../../../ui/Field'
 import { ErrorNote } from '../../../ui/Notes'
 import { useHere } from '../../../ui/useHere'
 import { useField, useKept } from '../../../ui/useKept'
@@ -118,6 +118,9 @@ function Fields({ fields }: { fields: ReturnType<typeof useFields> }) {
 function ListFile({ batchId, onText }: { batchId: string; onText: (text: string) => void }) {
   const file = useListFile(batchId)
   const chooser = useRef<HTMLInputElement>(null)
+  const take = (chosen: File, sheet = '') =>
+    file.mutate({ file: chosen, sheet }, { onSuccess: (read) => onText(read.text) })
+  const { sheet = '', sheets = [] } = file.data ?? {}
   return (
     <div className="flex flex-wrap items-center gap-x-3 gap-y-1 text-list">
       <Button small busy={file.isPending} onClick={() => chooser.current?.click()}>
@@ -136,9 +139,18 @@ function ListFile({ batchId, onText }: { batchId: string; onText: (text: string)
         onChange={(event) => {
           const chosen = event.target.files?.[0]
           event.target.value = ''
-          if (chosen) file.mutate(chosen, { onSuccess: (read) => onText(read.text) })
+          if (chosen) take(chosen)
         }}
       />
+      {sheets.length > 1 && (
+        <Select
+          label={`Sheet, of ${sheets.length}`}
+          className="w-[240px]"
+          value={sheet}
+          onChange={(name) => file.variables && take(file.variables.file, name)}
+          choices={sheets.map((name) => ({ code: name, words: name }))}
+        />
+      )}
       <ErrorNote error={file.error} />
     </div>
   )

@@ -56,8 +56,11 @@ export function useKeepList(batchId: string, form: Kept) {
 /** A list that came as a spreadsheet, as text. */
 export function useListFile(batchId: string) {
   return useMutation({
-    mutationFn: (file: File) =>
-      putFile<Schemas['ListText']>(`/api/intake/batches/${batchId}/received/list`, file),
+    mutationFn: ({ file, sheet }: { file: File; sheet: string }) =>
+      putFile<Schemas['ListText']>(
+        `/api/intake/batches/${batchId}/received/list?${new URLSearchParams({ sheet })}`,
+        file,
+      ),
   })
 }
 

@@ -25,6 +25,10 @@ interface Asked {
   columns: Record<string, number> | null
   dayFirst: boolean
   keep: boolean
+  /** Of a book; empty for the first with something in it. */
+  sheet: string
+  /** The row that names the columns; 0 to have it found. */
+  heads: number
 }
 
 async function read(projectId: string, asked: Asked): Promise<Read> {
@@ -33,6 +37,8 @@ async function read(projectId: string, asked: Asked): Promise<Read> {
     columns: asked.columns ? JSON.stringify(asked.columns) : '',
     day_first: String(asked.dayFirst),
     keep: String(asked.keep),
+    sheet: asked.sheet,
+    heads: String(asked.heads),
   })
   return await putFile<Read>(`/api/planned?${query}`, asked.file)
 }
@@ -53,13 +59,15 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
     },
   })
   const found = run.data
-  const again = (columns: Record<string, number> | null, first: boolean, keep = false) => {
-    if (file) run.mutate({ file, columns, dayFirst: first, keep })
+  const again = (part: Partial<Asked>) => {
+    if (!file || !found) return
+    const { sheet, heads, taken: columns } = found
+    run.mutate({ file, columns, dayFirst, keep: false, sheet, heads, ...part })
   }
   return (
     <Dialog
       title="Take in a list of planned documents"
-      about="A spreadsheet (XLSX) or CSV; its first row names the columns. Nothing is kept before you say so."
+      about="A spreadsheet (XLSX) or CSV; a row above names the columns. Nothing is kept before you say so."
       open
       wide
       onClose={onClose}
@@ -77,14 +85,16 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
             onChange={(event) => {
               const chosen = event.target.files?.[0] ?? null
               setFile(chosen)
-              if (chosen) run.mutate({ file: chosen, columns: null, dayFirst, keep: false })
+              if (chosen)
+                run.mutate({ file: chosen, columns: null, dayFirst, keep: false, sheet: '', heads: 0 })
             }}
           />
         </div>
         <ErrorNote error={run.error} />
         {found && (
           <>
-            <Columns found={found} onChange={(columns) => again(columns, dayFirst)} />
+            <Place found={found} onChange={(part) => again({ columns: null, ...part })} />
+            <Columns found={found} onChange={(columns) => again({ columns })} />
             {found.either_way > 0 && (
               <Select
                 label={`${found.either_way} ${found.either_way === 1 ? 'day reads' : 'days read'} either way, like 03/04/2027`}
@@ -92,7 +102,7 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
                 value={dayFirst ? 'day' : 'month'}
                 onChange={(value) => {
                   setDayFirst(value === 'day')
-                  again(found.taken, value === 'day')
+                  again({ dayFirst: value === 'day' })
                 }}
                 choices={[
                   { code: 'day', words: 'The day comes first: 3 April' },
@@ -116,7 +126,7 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
                 look="act"
                 busy={run.isPending}
                 why={found.new + found.changed === 0 && 'Nothing in it is new or changed.'}
-                onClick={() => again(found.taken, dayFirst, true)}
+                onClick={() => again({ keep: true })}
               >
                 Keep {count(found.new + found.changed, 'planned document')}
               </Button>
@@ -130,6 +140,38 @@ export function PlannedImport({ onClose }: { onClose: () => void }) {
 
 function count(many: number, of: string): string {
   return `${many} ${of}${many === 1 ? '' : 's'}`
+}
+
+interface PlaceProps {
+  found: Read
+  onChange: (part: Partial<Asked>) => void
+}
+
+/** Which sheet of the book, and which of its rows names the columns. */
+function Place({ found, onChange }: PlaceProps) {
+  return (
+    <div className="flex flex-wrap gap-3">
+      {found.sheets.length > 1 && (
+        <Select
+          label={`Sheet, of ${found.sheets.length}`}
+          className="w-[260px]"
+          value={found.sheet}
+          onChange={(sheet) => onChange({ sheet, heads: 0 })}
+          choices={found.sheets.map((name) => ({ code: name, words: name }))}
+        />
+      )}
+      <Select
+        label="The row that names the columns"
+        className="w-[420px] max-w-full"
+        value={String(found.heads)}
+        onChange={(heads) => onChange({ heads: Number(heads) })}
+        choices={found.before.map((words, at) => ({
+          code: String(at + 1),
+          words: `${at + 1}  ${words || '(empty)'}`,
+        }))}
+      />
+    </div>
+  )
 }
 
 function Columns({ found, onChange }: { found: Read; onChange: (columns: Record<string, number>) => void }) {
