@@ -217,13 +217,17 @@ def test_a_folder_is_fetched_as_one_zip(marit):
 
 def test_a_list_of_planned_documents_is_tried_then_kept(visit):
     book = Workbook()
+    book.active.append(["Read me first"])
+    sheet = book.create_sheet("List")
     for row in (
+        ["Brackwater Ferry Terminal, what is planned"],
+        [],
         ["Document number", "Title", "By", "Planned"],
         ["BFT-TRA-Z1-01-D-A-0101", "Quay hall, level 1 plan", "TRA", "2027-02-20"],
         ["BFT-TRA-Z1-02-D-A-0103", "Quay hall, level 2 plan", "TRA", "2027-03-01"],
         ["BFT-TRA-Z9-02-D-A-0104", "A zone there is not", "TRA", "2027-03-01"],
     ):
-        book.active.append(row)
+        sheet.append(row)
     out = io.BytesIO()
     book.save(out)
     page = visit("marit", "/register/planned")
@@ -231,7 +235,9 @@ def test_a_list_of_planned_documents_is_tried_then_kept(visit):
     dialog = page.get_by_role("dialog")
     file = {"name": "plan.xlsx", "mimeType": "application/octet-stream", "buffer": out.getvalue()}
     dialog.get_by_label("List").set_input_files(file)
-    expect(dialog.get_by_role("row").filter(has_text="A4")).to_contain_text("Z9")
+    dialog.get_by_label("Sheet, of 2").select_option("List")
+    expect(dialog.get_by_label("The row that names the columns")).to_have_value("3")
+    expect(dialog.get_by_role("row").filter(has_text="A6")).to_contain_text("Z9")
     dialog.get_by_role("button", name="Keep 2 planned documents").click()
     expect(dialog).to_have_count(0)
     page.get_by_role("button", name="TRA", exact=True).first.click()

@@ -131,6 +131,7 @@ const WORDS: Record<string, string> = {
   outline_crosses: '',
   paper_unknown: '',
   marks_unreadable: '',
+  marks_none: '',
   nothing_chosen: '',
   places_unfit: '',
   hole_outside: '',

@@ -334,3 +334,38 @@ def test_names_in_a_zip_are_safe_and_distinct(tmp_path):
     assert len({each.lower() for each in names}) == 4
     assert not any(sign in each for each in names for sign in '/\\:*?"<>|')
     assert safe_name("") == "file"
+
+
+def _encrypted(dictionary):
+    """A file with this encryption dictionary, written by hand: its keys open for nobody."""
+    objects = (
+        b"1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj", b"2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj",
+        b"3 0 obj<</Type/Page/Parent 2 0 R/MediaBox[0 0 612 792]>>endobj", b"4 0 obj<<" + dictionary + b">>endobj",
+    )  # fmt: skip
+    end = b"trailer<</Root 1 0 R/Encrypt 4 0 R/Size 5/ID[<00><00>]>>\n%%EOF\n"
+    return b"%PDF-1.6\n" + b"\n".join(objects) + b"\n" + end
+
+
+_STANDARD = b"/Filter/Standard/V 4/R 4/Length 128/P -4/O<" + b"41" * 32 + b">/U<" + b"42" * 32 + b">"
+_CF = b"/CF<</StdCF<</CFM/AESV2/Length 16/AuthEvent/DocOpen>>>>"
+
+
+@pytest.mark.parametrize(
+    ("dictionary", "words"),
+    [
+        # ISO 32000-1, 7.6.4: public-key security handlers.
+        (b"/Filter/Adobe.PubSec/SubFilter/adbe.pkcs7.s5/V 4/CF<</D<</CFM/AESV2/Recipients[<3000>]>>>>/StmF/D/StrF/D",
+         "certificates"),
+        # 7.6.5: crypt filters for embedded files alone.
+        (_STANDARD + _CF + b"/StmF/Identity/StrF/Identity/EFF/StdCF", "attached inside it are encrypted"),
+        (_STANDARD + _CF + b"/EFF /StdCF", "attached inside it are encrypted"),
+        (_STANDARD + _CF + b"/StmF/StdCF/StrF/StdCF/EFF/StdCF", "opens only with a password"),
+        (_STANDARD + _CF + b"/StmF/StdCF/StrF/StdCF", "opens only with a password"),
+    ],
+)  # fmt: skip
+def test_each_way_of_encryption_has_its_words(tmp_path, dictionary, words):
+    path = tmp_path / "locked.pdf"
+    path.write_bytes(_encrypted(dictionary))
+    facts = read_facts(path)
+    assert facts.fault == "encrypted"
+    assert words in facts.fault_words

@@ -11,6 +11,7 @@ import pytest
 from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
+from nod.formats.intake.pdf_contents import file_contents
 from nod.formats.sheet.pdf_layers import read_layers, with_layers
 from tests.outside import shared_data
 
@@ -91,3 +92,11 @@ def test_layers_of_other_programs_are_those_of_the_inventory(tmp_path):
 def test_a_broken_file_has_no_layers(tmp_path):
     (tmp_path / "broken.pdf").write_bytes(b"%PDF-1.7")
     assert read_layers(tmp_path / "broken.pdf") == []
+
+
+def test_a_name_keeps_nothing_that_cannot_be_shown(layered):
+    with pikepdf.open(layered, allow_overwriting_input=True) as file:
+        file.Root.OCProperties.OCGs[0].Name = pikepdf.String("Wa\x00lls\x07")
+        file.save(layered)
+        assert file_contents(file).layers[0] == "Walls"
+    assert read_layers(layered)[0].name == "Walls"

@@ -158,6 +158,18 @@ def test_files_of_other_programs_come_in_whole_and_only_once(world, sheet):
         assert len(made.pages[0].Annots) >= len(world.marks(sheet, "anouk"))
 
 
+EMPTY_XFDF = b'<?xml version="1.0"?><xfdf xmlns="http://ns.adobe.com/xfdf/"><annots/></xfdf>'
+
+
+@pytest.mark.parametrize("content", [EMPTY_XFDF, pdf("A sheet without a mark")])
+def test_a_file_without_a_mark_says_so(world, sheet, content):
+    before = world.kinds()
+    with pytest.raises(RuleBroken) as refused:
+        _take_in(world, sheet, content)
+    assert (refused.value.code, str(refused.value)) == ("marks_none", "There are no marks in this file.")
+    assert world.kinds() == before
+
+
 @pytest.mark.parametrize("content", [b"", b"hello", b"<x/>", b"%PDF-1.7 and nothing more"])
 def test_what_holds_no_marks_is_said_and_leaves_nothing(world, sheet, content):
     before = world.kinds()

@@ -10,6 +10,7 @@ from typing import Any
 
 import pikepdf
 
+from nod.core.acts.plain_text import clean_text
 from nod.formats.intake.pdf_measures import FileScale, file_scales
 
 _MOST_OBJECTS = 200_000
@@ -93,7 +94,7 @@ def _file_of(action: Any) -> list[str]:
 
 def without_path(told: str) -> str:
     """The name of a file, whichever way its path is written."""
-    return re.split(r"[\\/:]", told.strip())[-1][:_LONGEST_NAME]
+    return re.split(r"[\\/:]", clean_text(told).strip())[-1][:_LONGEST_NAME]
 
 
 def _array(value: Any, most: int) -> Iterator[Any]:
@@ -109,14 +110,14 @@ def _layers(pdf: pikepdf.Pdf) -> tuple[str, ...]:
     if not isinstance(properties, pikepdf.Dictionary):
         return ()
     groups = _array(properties.get("/OCGs"), _MOST_LAYERS)
-    return tuple(str(group.get("/Name", "")) for group in groups if isinstance(group, pikepdf.Dictionary))
+    return tuple(clean_text(str(group.get("/Name", ""))) for group in groups if isinstance(group, pikepdf.Dictionary))
 
 
 def _labels(pdf: pikepdf.Pdf) -> tuple[str, ...]:
     if "/PageLabels" not in pdf.Root:
         return ()
     try:
-        return tuple(str(page.label) for page in pdf.pages)
+        return tuple(clean_text(str(page.label)) for page in pdf.pages)
     except (pikepdf.PdfError, ValueError, RuntimeError):
         return ()
 

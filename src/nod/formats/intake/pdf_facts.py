@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -44,6 +45,14 @@ class FileFacts:
 
 
 _ENCRYPTED = FileFacts("encrypted", "The file is encrypted: it opens only with a password. Ask for it without one.")
+_FOR_CERTIFICATES = FileFacts(
+    "encrypted",
+    "The file is encrypted for named people: it opens only with their certificates. Ask for it without that.",
+)
+_ATTACHMENTS_ENCRYPTED = FileFacts(
+    "encrypted", "The files attached inside it are encrypted, and nothing of it can be read. Ask for it without them."
+)
+_BROKEN = FileFacts("unreadable", "The file is broken: its pages cannot be read. Ask for it again.")
 _UNDRAWABLE = FileFacts("unreadable", "The file is broken: its pages cannot be drawn. Ask for it again.")
 _LOCKED = (pdfium_c.FPDF_ERR_PASSWORD, pdfium_c.FPDF_ERR_SECURITY)
 
@@ -56,12 +65,29 @@ def read_facts(path: Path) -> FileFacts:
             named = sorted({name for page in pages for name in page.contents.files})
             contents = replace(file_contents(pdf), references=tuple(named[:MOST_REFERENCES]))
     except pikepdf.PasswordError:
-        return _ENCRYPTED
-    except (pikepdf.PdfError, ValueError, TypeError, KeyError, RecursionError, NotImplementedError):
-        return FileFacts("unreadable", "The file is broken: its pages cannot be read. Ask for it again.")
+        return _ATTACHMENTS_ENCRYPTED if _only_attachments(path) else _ENCRYPTED
+    except pikepdf.PdfError as error:
+        return _FOR_CERTIFICATES if "encryption filter" in str(error) else _BROKEN
+    except (ValueError, TypeError, KeyError, RecursionError, NotImplementedError):
+        return _BROKEN
     if not pages:
         return FileFacts("unreadable", "The file has no pages.")
     return _drawable(path, FileFacts(pages=pages, contents=contents))
+
+
+def _only_attachments(path: Path) -> bool:
+    """Whether the encryption dictionary, which is never compressed, leaves streams and strings as they are.
+
+    ISO 32000-1, 7.6.5: /EFF names the filter of embedded files, /StmF and /StrF are /Identity if they are not given.
+    """
+    with path.open("rb") as file:
+        file.seek(max(0, path.stat().st_size - _TAIL_BYTES))
+        tail = file.read()
+    own = rb"/(?:StmF|StrF)\s*/(?!Identity\b)"
+    return re.search(rb"/EFF\s*/", tail) is not None and re.search(own, tail) is None
+
+
+_TAIL_BYTES = 1024 * 1024
 
 
 def _pages(pdf: pikepdf.Pdf) -> Iterator[pikepdf.Page]:

@@ -29,6 +29,7 @@ from nod.core.marks.mark_files import (
 )
 from nod.core.marks.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
 from nod.core.sheet.geometry import Point
+from nod.formats.files.pdf_trailer import mend_trailer
 from nod.formats.files.unfit import CannotAnnotate
 from nod.formats.marks.mark_ink import draw_mark, register_fonts
 from nod.formats.marks.pdf_annotations import take_out
@@ -51,6 +52,7 @@ def annotate(source: Path, target: Path, marks: Sequence[FiledMark], gone: froze
             here = [mark for mark in marks if mark.page < len(papers)]
             for mark, form in zip(here, _appearances(pdf, here, papers), strict=True):
                 _add(pdf, pdf.pages[mark.page], mark, papers[mark.page], form)
+            mend_trailer(pdf)
             # What the file has compressed stays so: decoding a set of drawings takes longer than all the rest.
             pdf.save(target, stream_decode_level=pikepdf.StreamDecodeLevel.none, compress_streams=True)
     except (pikepdf.PdfError, pikepdf.PasswordError) as error:

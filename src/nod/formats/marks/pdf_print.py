@@ -18,6 +18,8 @@ from nod.formats.marks.mark_ink import register_fonts
 from nod.formats.marks.pdf_marks import annotate
 
 _MM = 72 / 25.4
+_LEAST_PT, _MOST_PT = 3, 14400
+"""The sides that a page can have without a UserUnit (ISO 32000-1, C.2)."""
 _MEANINGS = {"go": "#1F6650", "look": "#9A6A00", "stop": "#A8392B"}
 _INK = HexColor("#22303A")
 _REGULAR, _BOLD = "NodMarks", "NodMarks-Bold"
@@ -57,6 +59,8 @@ def _print_page(made: pikepdf.Pdf, page: pikepdf.Page, paper: str, strip: PrintS
     size = (tall, wide) if int(page.rotation) % 180 else (wide, tall)
     lying = lie(size, paper)
     width, height = lying.paper_mm
+    if not all(_LEAST_PT <= side * _MM <= _MOST_PT for side in (width, height)):
+        raise CannotAnnotate(f"Page {len(made.pages) + 1} is too large or too small to be printed in its own size.")
     made.add_blank_page(page_size=(width * _MM, height * _MM))
     target = made.pages[-1]
     x0, y0, x1, y1 = (value * _MM for value in lying.box_mm)

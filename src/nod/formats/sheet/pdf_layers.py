@@ -10,6 +10,9 @@ from typing import Any
 import pikepdf
 from pikepdf import Array, Dictionary, Name
 
+from nod.core.acts.plain_text import clean_text
+from nod.formats.files.pdf_trailer import mend_trailer
+
 _MOST = 1000
 
 
@@ -29,7 +32,8 @@ def read_layers(source: Path) -> list[Layer]:
             if not isinstance(properties, Dictionary):
                 return []
             off = _off_at_first(properties)
-            return [Layer(str(group.get("/Name", "")), group.objgen not in off) for group in _groups(properties)]
+            names = ((clean_text(str(group.get("/Name", ""))), group) for group in _groups(properties))
+            return [Layer(name, group.objgen not in off) for name, group in names]
     except (pikepdf.PdfError, pikepdf.PasswordError):
         return []
 
@@ -64,4 +68,5 @@ def with_layers(source: Path, target: Path, off: frozenset[int]) -> None:
         on, hidden = ([each for place, each in enumerate(groups) if (place in off) is gone] for gone in (False, True))
         # What a viewer switches by zoom or by use would bring back what was switched off by hand.
         properties.D = Dictionary(BaseState=Name.ON, ON=Array(on), OFF=Array(hidden))
+        mend_trailer(pdf)
         pdf.save(target, stream_decode_level=pikepdf.StreamDecodeLevel.none, compress_streams=False)

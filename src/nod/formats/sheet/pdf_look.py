@@ -29,6 +29,7 @@ LARGE_LEVEL = 11
 THUMBNAIL_PX = 320
 _THUMBNAIL_DRAWN_PX = 2 * THUMBNAIL_PX
 _OPEN_PAGES = 12
+NO_SIZE = "has no size"
 OPEN_FILES = 6
 
 
@@ -58,13 +59,18 @@ class Looker:
         self._pages: OrderedDict[tuple[Path, int], Any] = OrderedDict()
 
     def page(self, path: Path, place: int) -> Any:
-        """The open page. Raises CannotDraw."""
+        """The open page, of some size. Raises CannotDraw."""
         key = (path, place)
         if key not in self._pages:
             try:
-                self._pages[key] = self._file(path)[place]
+                page = self._file(path)[place]
             except (pdfium.PdfiumError, IndexError) as error:
                 raise CannotDraw(f"page {place + 1}") from error
+            if not (page.get_width() > 0 and page.get_height() > 0):
+                # Its boxes touch or lie apart, so that nothing of it is seen (ISO 32000-1, 14.11.2).
+                page.close()
+                raise CannotDraw(f"page {place + 1} {NO_SIZE}")
+            self._pages[key] = page
         self._pages.move_to_end(key)
         # Also of a page that was open: a file that goes takes its pages along.
         self._files.move_to_end(path)

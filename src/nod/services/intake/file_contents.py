@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from typing import Any
@@ -15,7 +15,7 @@ from nod.core.acts.plain_text import clean_all
 from nod.core.intake.findings import PDF, SHEETS
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.intake.pdf_facts import FileFacts, PageFacts
-from nod.formats.sheet.pdf_look import CannotDraw
+from nod.formats.sheet.pdf_look import NO_SIZE, CannotDraw
 from nod.formats.sheet.pdf_page import PageLook
 from nod.services.acts.arrived_files import of_file
 from nod.services.acts.context import Context
@@ -36,7 +36,7 @@ _STORED_AT_ONCE = 50
 
 _TOO_SLOW = FileFacts("unreadable", "The file could not be read: it took too long, or is built to do harm.")
 _NOT_DRAWN_IN_TIME = FileFacts(fault_words="Drawing it takes too long.")
-_NOT_DRAWABLE = FileFacts("unreadable", "Page 1 of the file cannot be drawn. Ask for it again.")
+_NOT_DRAWABLE = FileFacts("unreadable", "No page of the file can be drawn. Ask for it again.")
 _EMPTY = FileFacts("unreadable", "The file is empty. Ask for it again.")
 
 KeepOn = Callable[[], None]
@@ -69,7 +69,8 @@ def look_into(job: Job, payload: dict[str, Any]) -> None:
         facts = _facts(context, press, sha256, media)
         if not facts.fault and facts.pages:
             looked = _look_at_pages(context, press, sha256, len(facts.pages), job.go_on)
-            if looked[0].look is None or not _draw_ahead(context, press, sha256, len(facts.pages)):
+            drawn = [place for place, each in enumerate(looked) if each.look]
+            if not drawn or not _draw_ahead(context, press, sha256, drawn[:_PAGES_DRAWN_AHEAD]):
                 facts, looked = _NOT_DRAWABLE, []
     except PressCrashed:
         if job.tries < _BLAMED_AT:
@@ -115,8 +116,9 @@ def _look_at_pages(context: Context, press: Press, sha256: str, count: int, keep
                 seen = press.page(path, place)
         except PressStopped:
             return Looked(None, f"Page {place + 1} takes too long to read, and was left out.")
-        except CannotDraw:
-            return Looked(None, f"Page {place + 1} cannot be drawn.")
+        except CannotDraw as error:
+            said = NO_SIZE if str(error).endswith(NO_SIZE) else "cannot be drawn"
+            return Looked(None, f"Page {place + 1} {said}.")
         context.tiles.keep(context.tiles.thumbnail_path(sha256, place), seen.thumbnail)
         return Looked(seen)
 
@@ -146,16 +148,16 @@ def _batches(session: Session, sha256: str) -> list[BatchRow]:
     return list(session.scalars(select(BatchRow).where(BatchRow.id.in_(of_blob))))
 
 
-def _draw_ahead(context: Context, press: Press, sha256: str, pages: int) -> bool:
-    """The lowest levels of the first pages; False if the first page cannot be drawn."""
-    for page in range(min(pages, _PAGES_DRAWN_AHEAD)):
+def _draw_ahead(context: Context, press: Press, sha256: str, pages: Sequence[int]) -> bool:
+    """The lowest levels of these pages; False if the first of them cannot be drawn."""
+    for page in pages:
         try:
             with context.blobs.local_sheet(sha256) as path:
                 pages_drawn, _ = press.first_look(path, page)
         except PressCrashed:
             raise
         except (PressStopped, CannotDraw):
-            if page == 0:
+            if page == pages[0]:
                 return False
             continue
         for each in pages_drawn:

@@ -72,6 +72,8 @@ def take_in_marks(
         revision, _, _ = see_revision(session, actor, revision_id, Level.MARK)
         papers = [Paper(box_of(page), page.user_unit) for page in pages_of(session, revision)]
     found, kept = _read(context, press, pieces, papers, context.clock.now())
+    if not found.marks and not found.told:
+        raise RuleBroken("marks_none", "There are no marks in this file.", name[:80])
     if len(found.marks) > _MOST_MARKS:
         raise RuleBroken("too_many_changes", f"The file has more than {_MOST_MARKS} marks.", name[:80])
     with acting(context, actor) as act:
