@@ -37,7 +37,9 @@ def _write_page(source: pikepdf.Pdf, page: pikepdf.Page, target: Path) -> None:
                 del kept[key]
         _strip_actions(kept)
         if "/OCProperties" in source.Root:
-            one.Root.OCProperties = one.copy_foreign(source.Root.OCProperties)
+            layers = source.Root.OCProperties
+            # It may stand in the catalogue itself, and only what stands alone can be copied.
+            one.Root.OCProperties = one.copy_foreign(layers if layers.is_indirect else source.make_indirect(layers))
         one.save(
             target,
             deterministic_id=True,
