@@ -10,7 +10,7 @@ export NOD_PORT = $(PORT)
 export PYTHONDONTWRITEBYTECODE =
 
 
-.PHONY: screenshots demo demo-reset test quick check check-python check-frontend described lock bench fuzz kill soak tamper install install-dev browser api format clean
+.PHONY: try screenshots demo demo-reset test quick check check-python check-frontend described lock bench fuzz kill soak tamper install install-dev browser api format clean
 
 demo: .venv/ready frontend/dist/index.html
 	@NOD_DATA_DIR="$(DATA)" $(BIN)/nod demo
@@ -94,6 +94,10 @@ tamper: .venv/ready-dev
 
 soak: .venv/ready-dev frontend/dist/index.html
 	$(PY) -m bench.soak
+
+# Any folder of files: make try FOLDER=../drawings
+try: .venv/ready
+	$(BIN)/nod try "$(FOLDER)"
 
 # After a change of a screen.
 screenshots: .venv/ready-dev frontend/dist/index.html browser

@@ -69,6 +69,19 @@ def make_demo(data: DataOption = None) -> None:
     context.database.close()
 
 
+@main.command("try")
+def try_files(folder: Annotated[Path, typer.Argument(help="Any folder; what is in it stays as it is.")]) -> None:
+    """Put every file of a folder through a project of its own, and print what became of each."""
+    from nod.demo.try_folder import lines_of, summary, try_folder
+
+    found = []
+    for each in try_folder(folder):
+        found.append(each)
+        for line in lines_of(each):
+            typer.echo(line)
+    typer.echo(summary(found))
+
+
 @main.command()
 def worker(data: DataOption = None) -> None:
     """The worker process; `serve` starts it."""

@@ -1,6 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query'
 
 import type { Key } from './keys'
+import { markStale } from './markStale'
 
 /** The first part of a query key, or that and the thing it is of. */
 export type Again = readonly [Key] | readonly [Key, string]
@@ -16,7 +17,7 @@ export function fetcher(client: QueryClient): (what: Again) => void {
     do {
       again.set(name, false)
       // What a fetch that failed is shown as is its own page's matter.
-      await client.invalidateQueries({ queryKey }).catch(() => undefined)
+      await markStale(client, queryKey).catch(() => undefined)
     } while (again.get(name))
     again.delete(name)
   }

@@ -1,5 +1,7 @@
 import type { QueryClient } from '@tanstack/react-query'
 
+import { markStale } from './markStale'
+
 /** Everything that is fetched, by the first part of its query key. Hooks, acts and the live channel know no others. */
 export type Key =
   | 'access'
@@ -161,5 +163,5 @@ export function keysOf(topic: string, subject: string): readonly (readonly [Key]
 
 /** After an act: what it may have changed is fetched again. */
 export async function fetchAnew(client: QueryClient, keys: readonly Key[]): Promise<void> {
-  await Promise.all(keys.map((key) => client.invalidateQueries({ queryKey: [key] })))
+  await Promise.all(keys.map((key) => markStale(client, [key])))
 }

@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react'
 import type { Schemas } from './client'
 import { fetcher, type Again } from './fetchAgain'
 import { keysOf, type Key } from './keys'
+import { markStale } from './markStale'
 
 export type LiveState = 'joining' | 'live' | 'away' | 'crowded'
 
@@ -77,7 +78,7 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
     source.addEventListener('start', () => setState('live'))
     source.addEventListener('missed', () => {
       setState('live')
-      void client.invalidateQueries()
+      void markStale(client)
     })
     source.addEventListener('change', (event: MessageEvent<string>) => {
       hear(JSON.parse(event.data) as Change, fetchAgain)
