@@ -185,6 +185,12 @@ def test_small_files_go_with_the_mail_where_the_project_says_so(world, filed):
     attach(world, 1)
     _send(world, (None, filed), to=("yusuf",))
     assert enclosed(world) == [(["HBC-T-0002_cover.pdf", *files], True)]
+    # The natives count, and go along.
+    _send(world, (None, filed), to=("yusuf",), natives=True)
+    assert enclosed(world) == [(["HBC-T-0003_cover.pdf", *files, f"{NUMBER}_P01_S3.dwg"], True)]
+    world.write("UPDATE rendition SET size_bytes = 999900")
+    _send(world, (None, filed), to=("yusuf",), natives=True)
+    assert [attached for _, attached in enclosed(world)] == [False]
     # What may be looked at only, or until a day, stays behind its link; so do copies, which are made later.
     for more in ({"view_only": True}, {"expires_on": world.clock.now().date()}, {"stamped": True}):
         _send(world, (None, filed), to=("yusuf",), **more)

@@ -55,26 +55,36 @@ def _concerns(session: Session, payload: Payload) -> list[Concern]:
 
 @work("distribute", Lane.SEND, "sending by the distribution matrix", _concerns)
 def distribute(job: Job, payload: Payload) -> None:
-    """Harmless when done twice: what was sent is due no more.
+    """Harmless when done twice: what was sent is due no more. An act a company, so that nobody waits for all of them.
 
     Nothing goes in the name of one who does not run the project any more: it stays due, for a controller to send.
     """
-    with job.context.database.write() as session:
+    with job.context.database.read() as session:
         project = session.get_one(ProjectRow, payload["project_id"])
-        lines, companies = matrix_of(project), companies_here(session, project.id)
-        for sender in dict.fromkeys(each.sent_by for each in lines if each.sent_by):
-            act = Act(job.context, session, actor_of(session, sender, "the worker"), job.context.clock.now())
-            try:
-                seat = take_seat(session, act.actor, project.id)
-                seat.need_tool("transmittals")
-                seat.need_to_run()
-            except Refusal:
-                continue
-            own = [each for each in lines if each.sent_by == sender]
-            due = due_of(session, project, own, companies, payload["document_ids"])
-            drafted = drafted_of(session, seat, act.actor)
-            for company in companies:
-                _send(act, seat, own, company, due[company.id], drafted.get(company.code, set()))
+        senders = list(dict.fromkeys(each.sent_by for each in matrix_of(project) if each.sent_by))
+        codes = [each.code for each in companies_here(session, project.id)]
+    for sender in senders:
+        for code in codes:
+            job.go_on()
+            with job.context.database.write() as session:
+                act = Act(job.context, session, actor_of(session, sender, "the worker"), job.context.clock.now())
+                _send_to(act, payload, code)
+
+
+def _send_to(act: Act, payload: Payload, code: str) -> None:
+    """What is due to one company, by the lines of whoever acts; they are read anew, as they may have been changed."""
+    try:
+        seat = take_seat(act.session, act.actor, payload["project_id"])
+        seat.need_tool("transmittals")
+        seat.need_to_run()
+    except Refusal:
+        return
+    lines = [each for each in matrix_of(seat.project) if each.sent_by == act.actor.person_id]
+    for company in companies_here(act.session, seat.project.id):
+        if company.code == code:
+            due = due_of(act.session, seat.project, lines, [company], payload["document_ids"])[company.id]
+            drafted = drafted_of(act.session, seat, act.actor)
+            _send(act, seat, lines, company, due, drafted.get(code, set()))
 
 
 def _send(

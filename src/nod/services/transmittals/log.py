@@ -75,7 +75,7 @@ def list_log(context: Context, actor: Actor, asked: AskedLog) -> TransmittalLog:
 def _purposes(session: Session, project: ProjectRow) -> list[Choice]:
     """The project's, and those that something was sent for before it had others."""
     sent = select(TransmittalRow.purpose, TransmittalRow.purpose_words).where(TransmittalRow.project_id == project.id)
-    words = dict(session.execute(sent.order_by(TransmittalRow.sent_at)).all())
+    words = dict(session.execute(sent.distinct()).all())
     words |= {code: each.words for code, each in purposes_of(project).items()}
     return [Choice(code=code, words=each) for code, each in words.items()]
 

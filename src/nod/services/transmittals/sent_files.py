@@ -87,15 +87,18 @@ def _copies(
         yield SentFileRow(transmittal_id=row.id, revision_id=revision.id, kind=kind.value, file=f"{folder}{name}")
 
 
-def goes_with_the_mail(project: ProjectRow, row: TransmittalRow, pairs: Sequence[Pair]) -> bool:
-    """Whether the files are small enough together for what the project attaches to a mail.
+def goes_with_the_mail(
+    project: ProjectRow, row: TransmittalRow, pairs: Sequence[Pair], further: Sequence[SentFileRow]
+) -> bool:
+    """Whether the files, with what goes along, are small enough together for what the project attaches to a mail.
 
     Not what may only be looked at, or until a day; nor with copies: they are made later, and are behind the link.
     """
     most = int(project.rules.get("attach_mb", 0)) * _MB
     if row.view_only or row.expires_on or row.stamped or row.marks:
         return False
-    return 0 < sum(revision.size_bytes for _, revision in pairs) <= most
+    total = sum(revision.size_bytes for _, revision in pairs) + sum(each.size_bytes for each in further)
+    return 0 < total <= most
 
 
 def sent_files_of(session: Session, transmittal_id: str) -> list[SentFileRow]:

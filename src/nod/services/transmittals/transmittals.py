@@ -122,8 +122,8 @@ def send_in(act: Act, command: SendTransmittal, *, by_itself: bool = False) -> T
     if command.replaces:
         _check_replaced(act, command)
     row, names = _write(act, command, purpose.words, pairs)
-    row.by_itself, row.attached = by_itself, goes_with_the_mail(seat.project, row, pairs)
     further = add_sent_files(act, row, pairs, names)
+    row.by_itself, row.attached = by_itself, goes_with_the_mail(seat.project, row, pairs, further)
     along = along_words(natives=row.natives, stamped=row.stamped, marks=row.marks)
     copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
     copied = [each for each in copied if each not in people]
