@@ -52,6 +52,8 @@ FOLLOWED: frozenset[FactKind] = frozenset({
     FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED,
 })  # fmt: skip
 """What those who follow a thing are told of: what is new, removed, said, decided, sent."""
+HEARD = FOLLOWED | {FactKind.STATUS_SET}
+"""Those after which something else may be due, whoever follows: what the distribution matrix sends by itself."""
 OF_MARKS = frozenset({
     FactKind.MARK_INKED, FactKind.MARK_ANSWERED, FactKind.MARK_STATE_SET, FactKind.MARK_TAKEN_IN, FactKind.MARK_CARRIED,
     FactKind.MARK_REMOVED, FactKind.MARK_OPENED,

@@ -11,7 +11,7 @@ from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience
-from nod.core.notices import FOLLOWED
+from nod.core.notices import HEARD
 from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.canonical import canonical_json
@@ -72,13 +72,13 @@ def record(session: Session, at: datetime, who: Witness, project_id: str, fact: 
     connection.execute(_ADD_SUBJECT, [{"seq": seq, "kind": each.kind, "subject_id": each.id} for each in subjects])
     connection.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
     session.info[_HEAD] = frontier
-    if fact.kind in FOLLOWED and not fact.private_to:
+    if fact.kind in HEARD and not fact.private_to:
         _ask_to_tell(session, at, seq)
     return seq
 
 
 def _ask_to_tell(session: Session, at: datetime, seq: int) -> None:
-    """Those who follow are told after the commit, once for all that one act did."""
+    """Those who follow are told after the commit, and what is due of it is seen to: once for all that one act did."""
     first = session.info.setdefault("nod_followed", seq)
     told_of = act_id(session)
     payload = {"act_id": told_of, "first": first, "last": seq}

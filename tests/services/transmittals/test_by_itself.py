@@ -152,3 +152,20 @@ def test_only_what_one_may_send_is_asked_for(world):
         ask(world, "nowhere")
     with pytest.raises((NotAllowed, NotFound)):
         ask(world, plan, who="leilani")
+
+
+def test_a_status_that_releases_nothing_sends_too(world):
+    set_matrix(world, line(world, cell(world, "leilani"), status="S4"))
+    ((_, revision),) = world.file(name())
+    assert sent(world) == []
+    world.set_status(revision, "S4")
+    assert [each[1] for each in sent(world)] == [[NUMBER]]
+
+
+def test_what_a_review_accepts_goes_when_it_closes(world):
+    set_matrix(world, line(world, cell(world, "yusuf"), when="accepted"))
+    documents = world.file(name(), name(THIRD))
+    world.closed_review(documents[0], verdict="A")
+    assert [each[1] for each in sent(world)] == [[NUMBER]]
+    world.closed_review(documents[1], verdict="C")
+    assert [each[1] for each in sent(world)] == [[NUMBER]]

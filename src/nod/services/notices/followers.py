@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.notices import FOLLOWED, OF_MARKS, OF_SETS
+from nod.core.notices import FOLLOWED, HEARD, OF_MARKS, OF_SETS
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.context import Act
 from nod.services.acts.seats import Actor
@@ -69,7 +69,8 @@ def tell_followers(job: Job, payload: Payload) -> None:
             return
         bodies = {entry.seq: json.loads(entry.body) for entry in entries}
         project_id, at = entries[0].project_id, entries[0].at
-        found = _followed(session, entries, bodies)
+        followed = [each for each in entries if each.kind in FOLLOWED]
+        found = _followed(session, followed, bodies) if followed else {}
         told = {person_id: _seen(session, project_id, person_id, found[person_id]) for person_id in sorted(found)}
     about = {(each.kind, each.id) for body in bodies.values() for each in _things(body)}
     who = bodies[min(bodies)]["who"]
@@ -88,7 +89,7 @@ def tell_followers(job: Job, payload: Payload) -> None:
 
 def _entries(session: Session, first: int, last: int) -> list[AuditEntryRow]:
     query = select(AuditEntryRow).where(
-        AuditEntryRow.seq.between(first, last), AuditEntryRow.kind.in_(FOLLOWED), AuditEntryRow.private_to == ""
+        AuditEntryRow.seq.between(first, last), AuditEntryRow.kind.in_(HEARD), AuditEntryRow.private_to == ""
     )
     return list(session.scalars(query.order_by(AuditEntryRow.seq)))
 
