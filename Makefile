@@ -97,7 +97,7 @@ soak: .venv/ready-dev frontend/dist/index.html
 
 # Any folder of files: make try FOLDER=../drawings
 try: .venv/ready
-	$(BIN)/nod try "$(FOLDER)"
+	$(BIN)/nod try "$(or $(FOLDER),$(error Say which: make try FOLDER=some/files))"
 
 # After a change of a screen.
 screenshots: .venv/ready-dev frontend/dist/index.html browser

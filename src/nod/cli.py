@@ -74,6 +74,9 @@ def try_files(folder: Annotated[Path, typer.Argument(help="Any folder; what is i
     """Put every file of a folder through a project of its own, and print what became of each."""
     from nod.demo.try_folder import lines_of, summary, try_folder
 
+    if not folder.is_dir():
+        typer.echo(f"There is no folder {folder}.", err=True)
+        raise typer.Exit(1)
     found = []
     for each in try_folder(folder):
         found.append(each)
