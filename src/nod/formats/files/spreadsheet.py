@@ -206,9 +206,9 @@ def _shown(cell: Any) -> Any:
     return value
 
 
-_EXACT = 2**53
-_LITERAL = r"(?:\"[^\"]*\"|\\.|[- ])"
-_FIXED = re.compile(rf"{_LITERAL}{{0,8}}(?:0{{1,20}}{_LITERAL}{{0,8}}){{1,6}}")
+_EXACT, _LONGEST_FORMAT = 2**53, 100
+_LITERAL = re.compile(r'"[^"]*"|\\.|[- ]')
+_FIXED = re.compile(r'(?:"[^"]*"|\\.|[- ]|0)+')
 
 
 def _by_format(value: int, pattern: str) -> str:
@@ -217,8 +217,8 @@ def _by_format(value: int, pattern: str) -> str:
     Figures fill the zeros from the right, and what is more stands at the first (ECMA-376 part 1, 18.8.31).
     """
     pattern = pattern.split(";")[0]
-    zeros = re.sub(_LITERAL, "", pattern).count("0")
-    if not _FIXED.fullmatch(pattern) or pattern == "0":
+    zeros = _LITERAL.sub("", pattern).count("0")
+    if not zeros or len(pattern) > _LONGEST_FORMAT or not _FIXED.fullmatch(pattern) or pattern == "0":
         return ""
     figures = str(value).zfill(zeros)
     first, rest = figures[: len(figures) - zeros + 1], list(figures[len(figures) - zeros + 1 :])

@@ -83,8 +83,8 @@ def _only_attachments(path: Path) -> bool:
     with path.open("rb") as file:
         file.seek(max(0, path.stat().st_size - _TAIL_BYTES))
         tail = file.read()
-    own = rb"/(?:StmF|StrF)\s*/(?!Identity\b)"
-    return re.search(rb"/EFF\s*/", tail) is not None and re.search(own, tail) is None
+    all_streams = re.search(rb"/(?:StmF|StrF)\s*/(?!Identity\b)", tail)
+    return re.search(rb"/EFF\s*/", tail) is not None and all_streams is None
 
 
 _TAIL_BYTES = 1024 * 1024
