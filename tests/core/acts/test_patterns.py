@@ -154,6 +154,9 @@ def test_what_reads_hostile_text_takes_time_in_proportion(what):
     while size <= (2**17 if what.startswith("people") else 2**20):  # 100,000 are read of what is pasted.
         took = min(_spent(act, size), _spent(act, size))
         if before is not None and took > 0.2:
+            if took > 3 * max(before, 0.1):
+                # The machine may have become slower between the two.
+                before, took = (min(_spent(act, each) for _ in range(3)) for each in (size // 2, size))
             assert took <= 3 * max(before, 0.1), (size, before, took)
         before, size = took, size * 2
 
