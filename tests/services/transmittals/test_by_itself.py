@@ -169,3 +169,20 @@ def test_what_a_review_accepts_goes_when_it_closes(world):
     assert [each[1] for each in sent(world)] == [[NUMBER]]
     world.closed_review(documents[1], verdict="C")
     assert [each[1] for each in sent(world)] == [[NUMBER]]
+
+
+def test_who_changes_a_line_has_it_sent_in_their_own_name(world):
+    world.write(f"UPDATE membership SET roles = '[\"lead\"]' WHERE person_id = '{world.cast.people['marit']}'")
+    set_matrix(world, line(world, cell(world, "leilani")))
+
+    def save(*lines):
+        marit = (world.context, world.actor("marit"), world.project_id)
+        version = matrix.read_distribution(*marit).version
+        matrix.set_distribution(*marit, matrix.SetDistribution(version=version, lines=list(lines)))
+        ((rules,),) = world.sql("SELECT rules FROM project WHERE id = ?", world.project_id)
+        return [each["sent_by"] for each in json.loads(rules)["distribution"]]
+
+    kept = line(world, cell(world, "leilani"))
+    rafael, marit = world.cast.people["rafael"], world.cast.people["marit"]
+    assert save(kept) == [rafael]
+    assert save(kept.model_copy(update={"shares": [*kept.shares, cell(world, "yusuf")]})) == [marit]

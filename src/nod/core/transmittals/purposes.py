@@ -41,7 +41,6 @@ USUAL = (
     Purpose("record", "For record"),
 )
 """Those that every project begins with; common practice."""
-USUAL_WORDS = {each.code: each.words for each in USUAL}
 
 
 def purposes_kept(purposes: Iterable[Purpose]) -> list[dict[str, Any]]:

@@ -144,21 +144,20 @@ def _line(given: DistributionLine, sent_by: str) -> Line:
 def _checked(session: Session, project: ProjectRow, given: Sequence[DistributionLine], by: str) -> list[Line]:
     """A line may go on naming a company that has nobody in the project any more: it gets nothing.
 
-    What goes by itself already goes on in the name it went in; what is to from now on, in the name of `by`.
+    What goes by itself goes on in the name it went in as long as nobody changes its line; else in the name of `by`.
     """
-    names = {_class_of(line): line.sent_by for line in matrix_of(project)}
+    before = [line for line in matrix_of(project) if line.sent_by]
     holders = {(each.kind, each.id) for each in _holders(project, companies_here(session, project.id))}
     holders |= {holder for line in matrix_of(project) for holder in line.shares}
     known = Known(
         project.rules["disciplines"], forms_of(project), project.rules["statuses"], purposes_of(project), holders
     )
-    return check_lines(
-        [_line(each, (names.get(_class_of(each)) or by) if each.by_itself else "") for each in given], known
-    )
+    return check_lines([_line(each, _name(each, before, by) if each.by_itself else "") for each in given], known)
 
 
-def _class_of(line: Line | DistributionLine) -> tuple[str, ...]:
-    return (line.discipline, line.form, line.status, line.when)
+def _name(given: DistributionLine, before: Sequence[Line], by: str) -> str:
+    """In whose name it goes: nobody else can have something sent in a name by adding a company to a line."""
+    return next((line.sent_by for line in before if _line(given, line.sent_by) == line), by)
 
 
 def try_distribution(context: Context, actor: Actor, project_id: str, command: TryDistribution) -> DistributionTried:
