@@ -22,19 +22,26 @@ def measured(page):
     """Once what is on its way is there."""
     expect(page.get_by_text(re.compile("^Reading |^Loading"))).to_have_count(0)
     page.wait_for_load_state("networkidle")
+    page.wait_for_function("Array.from(document.images).every(each => each.complete || each.loading === 'lazy')")
     return page.evaluate(MEASURE)
 
 
-@pytest.mark.parametrize("size", SIZES)
-def test_every_screen_fits(visit, size):
+def at_every_size(page):
+    """Size to what is wrong with the page at it."""
+    wrong = {}
+    for size, (width, height) in SIZES.items():
+        page.set_viewport_size({"width": width, "height": height})
+        wrong[size] = measured(page)
+    return {size: found for size, found in wrong.items() if found}
+
+
+def test_every_screen_fits(visit):
     page = visit("marit", "/")
-    width, height = SIZES[size]
-    page.set_viewport_size({"width": width, "height": height})
     wrong = {}
     for path in SCREENS:
         page.goto(page.url.partition("/p/")[0] + path)
         expect(page.get_by_role("banner")).to_be_visible()
-        if found := measured(page):
+        if found := at_every_size(page):
             wrong[path] = found
     assert wrong == {}
 
@@ -74,8 +81,4 @@ def test_every_form_fits(visit, places, name):  # noqa: F811
         path = path.replace(word, place)
     page = visit(form.who, path)
     opened(page, form)
-    wrong = {}
-    for size, (width, height) in SIZES.items():
-        page.set_viewport_size({"width": width, "height": height})
-        wrong[size] = measured(page)
-    assert {size: found for size, found in wrong.items() if found} == {}
+    assert at_every_size(page) == {}

@@ -98,7 +98,7 @@ export function Look({ attachment, onClose }: { attachment: Attachment; onClose:
             src={`${pageOf(attachment, page)}?large=true`}
             alt={`Page ${page + 1}`}
             loading="lazy"
-            className={`max-w-full border border-line ${pages > 1 ? 'max-h-[320px]' : 'max-h-[70vh]'}`}
+            className={`min-h-[120px] max-w-full border border-line object-contain ${pages > 1 ? 'max-h-[320px]' : 'max-h-[70vh]'}`}
           />
         ))}
       </div>

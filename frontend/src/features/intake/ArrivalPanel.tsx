@@ -140,7 +140,7 @@ function Found({ arrival, table }: { arrival: Arrival; table: Table }) {
         <img
           src={`/api/intake/arrivals/${arrival.id}/thumbnails/0`}
           alt={`First page of ${arrival.file_name}`}
-          className="mt-4 w-full border border-line bg-white"
+          className="mt-4 min-h-[200px] w-full border border-line bg-white object-contain"
         />
       )}
     </>

@@ -43,7 +43,7 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
           <img
             src={`/api/sheets/${line.revision_id}/thumbnail`}
             alt={`Sheet ${line.number}, small`}
-            className="mx-auto max-h-[190px] object-contain"
+            className="h-[190px] w-full object-contain"
           />
         </Link>
       )}

@@ -227,7 +227,7 @@ function WhatChanged({ revisionId }: { revisionId: string }) {
                   loading="lazy"
                   src={`/api/revisions/${revisionId}/changes/${place}`}
                   alt={`Changed place ${place + 1}`}
-                  className="w-full"
+                  className="min-h-[80px] w-full object-contain"
                 />
                 <p className="px-1 text-note text-[#22303A]">
                   {place + 1}, page {each.page + 1}
