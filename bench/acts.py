@@ -12,7 +12,7 @@ from nod.services.reviews import starting
 from nod.store.ids import new_id
 from nod.store.tables import BlobRow, DocumentRow, RevisionRow
 
-SHEETS, ROUNDS = 300, 5
+SHEETS, ROUNDS = 300, 9
 _SHA256 = "a" * 64
 _AT = datetime(2027, 1, 4, 9, tzinfo=UTC)
 _OF_ROWS = (
@@ -47,8 +47,10 @@ def bench_start_review(context, cast):
     as_served()
     with sqlite3.connect(path) as raw:
         rows = rows_after(raw, before)
-    ours = statistics.median(timed(lambda part=part: start(part), 1) for part in parts[1:])
-    bare = bare_inserts(copy, rows, [document for document, _ in parts[0]])
+    documents = [document for document, _ in parts[0]]
+    # In turns: a machine that others use is not as fast in one second as in the next.
+    pairs = [(timed(lambda part=part: start(part), 1), bare_insert(copy, rows, documents)) for part in parts[1:]]
+    ours, bare = (statistics.median(each) for each in zip(*pairs, strict=True))
     copy.unlink()
     count = sum(map(len, rows.values()))
     tell(f"starting a review of {SHEETS} documents, {count:,} rows", ours, bare)
@@ -98,23 +100,26 @@ def rows_after(raw, before):
 
 
 def bare_inserts(copy, rows, documents):
-    """Seconds, the median of several, each into a copy of its own: the trail cannot be deleted from."""
-    spans = []
-    for _ in range(ROUNDS):
-        target = copy.with_suffix(".round.db")
-        shutil.copy(copy, target)
-        raw = sqlite3.connect(target, isolation_level=None)
-        raw.execute("PRAGMA journal_mode = WAL")
-        raw.execute("PRAGMA synchronous = FULL")
-        begin = time.perf_counter()
-        raw.execute("BEGIN IMMEDIATE")
-        for name, each in rows.items():
-            raw.executemany(f"INSERT OR REPLACE INTO {name} VALUES ({', '.join('?' * len(each[0]))})", each)
-        raw.executemany(
-            "UPDATE document SET with_whom = 'x', due_on = '2027-01-01' WHERE id = ?", [(each,) for each in documents]
-        )
-        raw.execute("COMMIT")
-        spans.append(time.perf_counter() - begin)
-        raw.close()
-        target.unlink()
-    return statistics.median(spans)
+    """The median of several."""
+    return statistics.median(bare_insert(copy, rows, documents) for _ in range(ROUNDS))
+
+
+def bare_insert(copy, rows, documents):
+    """Seconds, into a copy of its own: the trail cannot be deleted from."""
+    target = copy.with_suffix(".round.db")
+    shutil.copy(copy, target)
+    raw = sqlite3.connect(target, isolation_level=None)
+    raw.execute("PRAGMA journal_mode = WAL")
+    raw.execute("PRAGMA synchronous = FULL")
+    begin = time.perf_counter()
+    raw.execute("BEGIN IMMEDIATE")
+    for name, each in rows.items():
+        raw.executemany(f"INSERT OR REPLACE INTO {name} VALUES ({', '.join('?' * len(each[0]))})", each)
+    raw.executemany(
+        "UPDATE document SET with_whom = 'x', due_on = '2027-01-01' WHERE id = ?", [(each,) for each in documents]
+    )
+    raw.execute("COMMIT")
+    span = time.perf_counter() - begin
+    raw.close()
+    target.unlink()
+    return span

@@ -18,6 +18,7 @@ from nod.services.acts.replays import table_faults
 from nod.services.press.press import Press
 from nod.settings import Settings
 from nod.store.database import LONG_HOLD_SECONDS
+from tests import plans
 from tests.speed import how_slow
 from tests.world import World
 
@@ -92,6 +93,8 @@ def world(template, press, tmp_path):
     most = 2 * LONG_HOLD_SECONDS
     assert held.worked < most or held.worked < most * how_slow(), f"{held.worked:.2f} s of work held the database"
     assert held.seconds < 20, f"the database was held for {held.seconds:.1f} s"
+    found, plans.slow_ways[:] = list(plans.slow_ways), []
+    assert found == []
     # Whatever a test did, its entries make the tables as they are; one that writes by hand says so.
     if not world.written_by_hand:
         features.load()

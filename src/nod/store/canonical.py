@@ -26,15 +26,30 @@ def _is_plain(value: object) -> bool:
 
     Encoding then differs in nothing: the same escapes, no fractions, no order by UTF-16 to keep (RFC 8785 §3.2).
     """
-    kind = type(value)
+    left: list[Any] = [value]
+    while left:
+        each = left.pop()
+        kind = type(each)
+        if kind is dict:
+            if not all(map(_is_plain_key, each)):
+                return False
+            left.extend(each.values())
+        elif kind is list or kind is tuple:
+            left.extend(each)
+        elif not _is_plain_leaf(kind, each):
+            return False
+    return True
+
+
+def _is_plain_key(key: object) -> bool:
+    return type(key) is str and key.isascii()
+
+
+def _is_plain_leaf(kind: type, value: Any) -> bool:
     if kind is str:
-        return value.isascii() or not any("\ud800" <= sign <= "\udfff" for sign in value)  # type: ignore[attr-defined]
-    if kind is list or kind is tuple:
-        return all(map(_is_plain, value))  # type: ignore[call-overload]
-    if kind is dict:
-        return all(type(key) is str and key.isascii() and _is_plain(each) for key, each in value.items())  # type: ignore[attr-defined]
+        return value.isascii() or not any("\ud800" <= sign <= "\udfff" for sign in value)
     if kind is int:
-        return -_LARGEST <= value <= _LARGEST  # type: ignore[operator]
+        return -_LARGEST <= value <= _LARGEST  # type: ignore[no-any-return]
     return value is None or kind is bool
 
 

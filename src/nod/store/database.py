@@ -11,20 +11,24 @@ from pathlib import Path
 from typing import Any, TypeVar, cast
 
 import structlog
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, insert
 from sqlalchemy.exc import DatabaseError, OperationalError
 from sqlalchemy.orm import Session
 
 from nod.clock import steady_seconds, worked_seconds
 from nod.core.acts.refusals import DiskFull
+from nod.store.tables import Base, CompanyRow, LiveEventRow, MembershipRow, PersonRow, ProjectRow
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 _BUSY_MS = 20_000
 _MOST_REMEMBERED = 5000
 LONG_HOLD_SECONDS = 0.5
 _EPOCH = "SELECT number FROM access_epoch"
+_ASKED_OFTEN = (PersonRow, MembershipRow, ProjectRow, CompanyRow)
 TOLD = "nod_told"
-"""What a session knows of itself that told something live."""
+"""What a session has told live: rows of `LiveEventRow`, written at its end, all at once."""
+
+_ADD_TOLD = insert(Base.metadata.tables[LiveEventRow.__tablename__])
 
 DATABASE_FAULTS = (DatabaseError, sqlite3.DatabaseError)
 """What reading a database may raise that is none, or was spoiled."""
@@ -103,11 +107,15 @@ class Database:
 
         The lock in front spares SQLite's busy waiting between the threads of one process.
         """
-        with self._write_lock, _room(), Session(self._writer) as session, session.begin():
+        writing = Session(self._writer, expire_on_commit=False)
+        with self._write_lock, _room(), writing as session, session.begin():
+            event.listen(session, "loaded_as_persistent", _keep)
             session.connection()
             began, worked = steady_seconds(), worked_seconds()
             yield session
             session.flush()
+            if told := session.info.get(TOLD):
+                session.connection().execute(_ADD_TOLD, told)
             self._note_hold(Hold(steady_seconds() - began, worked_seconds() - worked))
         if session.info.get(TOLD):
             self.on_told()
@@ -136,6 +144,28 @@ class Database:
 
     def close(self) -> None:
         self._engine.dispose()
+
+
+def _keep(session: Session, row: object) -> None:
+    """An act asks for the same people again and again; a session alone forgets what nobody holds."""
+    if isinstance(row, _ASKED_OFTEN):
+        session.info.setdefault("nod_kept", []).append(row)
+
+
+def while_access_stands(session: Session, key: Hashable, find: Callable[[], Found]) -> Found:
+    """What `find` found under `key` in this session, until its own transaction changes somebody's access.
+
+    For what follows from the tables of `AccessEpochRow` alone.
+    """
+    session.flush()
+    raw: Any = session.connection().connection.dbapi_connection
+    epoch = raw.execute(_EPOCH).fetchone()[0]
+    kept: tuple[int, dict[Hashable, Any]] | None = session.info.get("nod_access")
+    if kept is None or kept[0] != epoch:
+        kept = session.info["nod_access"] = (epoch, {})
+    if key not in kept[1]:
+        kept[1][key] = find()
+    return cast(Found, kept[1][key])
 
 
 @contextmanager

@@ -14,15 +14,15 @@ from nod.core.access.audiences import Audience
 from nod.core.notices import HEARD
 from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
+from nod.store.bulk import add_rows
 from nod.store.canonical import canonical_json
 from nod.store.database import TOLD
-from nod.store.dialects.sqlite import add_unless_there
+from nod.store.dialects.sqlite import put_unless_there
 from nod.store.ids import new_id
 from nod.store.tables import (
     AuditEntryRow,
     AuditSubjectRow,
     Base,
-    LiveEventRow,
     OutboxRow,
     TrailHeadRow,
 )
@@ -34,7 +34,6 @@ _HEAD = "nod_head"
 _tables = Base.metadata.tables
 _head = _tables[TrailHeadRow.__tablename__]
 _ADD_ENTRY = insert(_tables[AuditEntryRow.__tablename__])
-_ADD_SUBJECT = insert(_tables[AuditSubjectRow.__tablename__])
 _READ_HEAD = select(_head.c.size, _head.c.heads)
 _SET_HEAD = update(_head).values(size=bindparam("new_size"), heads=bindparam("new_heads"))
 _outbox = _tables[OutboxRow.__tablename__]
@@ -69,7 +68,7 @@ def record(session: Session, at: datetime, who: Witness, project_id: str, fact: 
     }  # fmt: skip
     connection.execute(_ADD_ENTRY, entry)
     subjects = dict.fromkeys((fact.subject, *fact.others))
-    connection.execute(_ADD_SUBJECT, [{"seq": seq, "kind": each.kind, "subject_id": each.id} for each in subjects])
+    add_rows(session, AuditSubjectRow, ("seq", "kind", "subject_id"), [(seq, each.kind, each.id) for each in subjects])
     connection.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
     session.info[_HEAD] = frontier
     if fact.kind in HEARD and not fact.private_to:
@@ -126,7 +125,7 @@ def _subject(subject: Subject) -> dict[str, str]:
 def ask(session: Session, at: datetime, kind: str, key: str, payload: dict[str, Any]) -> None:
     """Have something done after the commit. A second wish with the same key is the same wish."""
     row = {"kind": kind, "key": key, "payload": payload, "made_at": at, "not_before": at, "tries": 0}
-    session.execute(add_unless_there(OutboxRow, "key", **row))
+    put_unless_there(session, OutboxRow, "key", **row)
 
 
 def tell(
@@ -142,8 +141,7 @@ def tell(
 ) -> None:
     """Tell those signed in for whom it is that something changed; `load`: see `LiveEventRow`."""
     said = {"project_id": project_id, "topic": topic, "subject_id": subject_id, "by_person_id": by}
-    session.add(LiveEventRow(at=at, audience=audience_kept(audience), load=load, **said))
-    session.info[TOLD] = True
+    session.info.setdefault(TOLD, []).append({"at": at, "audience": audience_kept(audience), "load": load, **said})
 
 
 def audience_kept(audience: Audience) -> dict[str, Any]:

@@ -6,7 +6,7 @@ from dataclasses import asdict
 from datetime import date
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Grantee, Level, To
@@ -101,12 +101,12 @@ def companies_of(session: Session, project_id: str) -> dict[str, str]:
 
 def next_running(session: Session, project_id: str, series: str) -> int:
     """The next number of a series, from 1; given out for good with the transaction."""
-    row = session.get(SeriesRow, (project_id, series))
-    if row is None:
-        row = SeriesRow(project_id=project_id, name=series, last=0)
-        session.add(row)
-    row.last += 1
-    return row.last
+    at = (SeriesRow.project_id == project_id, SeriesRow.name == series)
+    given = session.scalar(update(SeriesRow).where(*at).values(last=SeriesRow.last + 1).returning(SeriesRow.last))
+    if given is None:
+        session.add(SeriesRow(project_id=project_id, name=series, last=1))
+        session.flush()
+    return given or 1
 
 
 def make_rules(fields: list[NumberField], disciplines: dict[str, str]) -> dict[str, Any]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -15,6 +15,7 @@ from nod.core.access.levels import RUNNING_ROLES, Effect, Grant, Grantee, Holder
 from nod.core.access.tools import Role
 from nod.core.acts.once import Once
 from nod.core.acts.refusals import NotAllowed, NotFound
+from nod.store.database import while_access_stands
 from nod.store.journal import Witness
 from nod.store.tables import CompanyRow, FolderRow, GrantRow, MembershipRow, PersonRow, ProjectRow
 
@@ -180,6 +181,13 @@ def grants_of(session: Session, project_id: str, holder: Holder | None = None) -
     return [Grant(folder, Grantee(To(kind), id), Level(level), alone) for folder, kind, id, level, alone in rows]
 
 
+def reach_in(session: Session, project_id: str) -> Reach:
+    """The tree and all grants of a project, fetched once for as long as they stand."""
+    return while_access_stands(
+        session, ("reach", project_id), lambda: Reach(tree_of(session, project_id), grants_of(session, project_id))
+    )
+
+
 def reach(session: Session, project: ProjectRow, person_id: str) -> dict[str, Effect]:
     """A member's effective access to every folder of a project; empty unless they are active in it."""
     member = session.get(MembershipRow, (project.id, person_id))
@@ -192,14 +200,24 @@ def reach(session: Session, project: ProjectRow, person_id: str) -> dict[str, Ef
 def reach_of_all(session: Session, project: ProjectRow, person_ids: Iterable[str]) -> dict[str, dict[str, Effect]]:
     """`reach` of each, with the tree and the grants fetched once."""
     wanted = list(person_ids)
-    query = select(MembershipRow).where(
-        MembershipRow.project_id == project.id,
-        MembershipRow.person_id.in_(wanted),
-        MembershipRow.state.in_(IN_PROJECT),
-    )
-    reach = Reach(tree_of(session, project.id), grants_of(session, project.id))
-    found = {member.person_id: reach.of(holder_of(session, member)) for member in session.scalars(query).all()}
+    reach = reach_in(session, project.id)
+    members = members_of(session, project.id, wanted)
+    found = {member.person_id: reach.of(holder_of(session, member)) for member, _ in members}
     return {person_id: found.get(person_id, {}) for person_id in wanted}
+
+
+def members_of(session: Session, project_id: str, person_ids: Collection[str]) -> list[tuple[MembershipRow, PersonRow]]:
+    """Of these people, those who are in the project."""
+    query = (
+        select(MembershipRow, PersonRow)
+        .join(PersonRow, PersonRow.id == MembershipRow.person_id)
+        .where(
+            MembershipRow.project_id == project_id,
+            MembershipRow.person_id.in_(person_ids),
+            MembershipRow.state.in_(IN_PROJECT),
+        )
+    )
+    return [(member, person) for member, person in session.execute(query)]
 
 
 def holder_of(session: Session, member: MembershipRow) -> Holder:

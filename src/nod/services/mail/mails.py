@@ -20,7 +20,7 @@ from nod.formats.mail.compose import Enclosed, Letter, compose
 from nod.services.acts.context import Act, Context
 from nod.services.acts.work import Concern, Job, Lane, Payload, work, work_of
 from nod.store import journal
-from nod.store.dialects.sqlite import add_unless_there
+from nod.store.dialects.sqlite import put_unless_there
 from nod.store.ids import new_id
 from nod.store.tables import MailOutRow, MembershipRow, PersonRow, ProjectRow
 
@@ -107,7 +107,8 @@ def _remember(act: Act, key: str, person: PersonRow, subject: str, about: About)
         "thing_kind": about.thing.kind if about.thing else "", "thing_id": about.thing.id if about.thing else "",
         "written_by": act.actor.person_id if about.by_hand else "", "written_at": act.at, "trouble": "",
     }  # fmt: skip
-    act.session.execute(add_unless_there(MailOutRow, "key", **row))
+    if put_unless_there(act.session, MailOutRow, "key", **row):
+        return str(row["id"])
     return act.session.scalars(select(MailOutRow.id).where(MailOutRow.key == key)).one()
 
 

@@ -17,7 +17,7 @@ from nod.services.acts.projects import address_in
 from nod.services.mail.mails import About, write_mail
 from nod.services.things.things import may_know
 from nod.store import journal
-from nod.store.dialects.sqlite import add_unless_there
+from nod.store.dialects.sqlite import put_unless_there
 from nod.store.journal import act_id
 from nod.store.tables import MembershipRow, NoticeRow, PersonRow, ProjectRow, SummaryLineRow
 
@@ -69,7 +69,7 @@ def tell_person(
             "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind,
             "words": notice.subject, "link": notice.link, "about": _listed(notice.about),
         }  # fmt: skip
-        act.session.execute(add_unless_there(SummaryLineRow, "key", **row))
+        put_unless_there(act.session, SummaryLineRow, "key", **row)
 
 
 def _keep(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Notice, because: str, told_of: str) -> bool:
@@ -79,8 +79,7 @@ def _keep(act: Act, project: ProjectRow, kind: str, person_id: str, notice: Noti
         "act_id": told_of, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind, "words": words,
         "because": because, "link": notice.link, "about": _listed(notice.about),
     }  # fmt: skip
-    adding = add_unless_there(NoticeRow, "act_id", "person_id", **row).returning(NoticeRow.id)
-    if act.session.execute(adding).scalar_one_or_none() is None:
+    if not put_unless_there(act.session, NoticeRow, "act_id", "person_id", **row):
         return False
     act.tell(project.id, "notices", person_id, only=person_id)
     return True

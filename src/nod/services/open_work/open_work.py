@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import NamedTuple
 
-from sqlalchemy import bindparam, delete, insert, select, update
+from sqlalchemy import delete, or_, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.acts.open_work import Holder, with_words
@@ -15,6 +15,7 @@ from nod.core.acts.working_days import Counting
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Standing
 from nod.services.acts.late import LateBy
+from nod.store.bulk import add_rows
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -64,9 +65,8 @@ def set_open_work(session: Session, project_id: str, thing: Subject, wanted: Ite
             continue
         staying.add(row.id)
         documents |= _change(session, row, each)
-    documents |= _forget(session, [*_of(thing), OpenWorkRow.id.not_in(staying)])
-    for each in new:
-        documents |= _add(session, project_id, thing, each)
+    documents |= _forget(session, [row.id for row in there.values() if row.id not in staying])
+    documents |= _add(session, project_id, thing, new)
     mirror(session, documents)
 
 
@@ -76,12 +76,12 @@ def _change(session: Session, row: OpenWorkRow, wanted: Wanted) -> set[str]:
         setattr(row, field, value)
     on = set(session.scalars(select(OpenWorkDocumentRow.document_id).where(OpenWorkDocumentRow.work_id == row.id)))
     session.execute(delete(OpenWorkHolderRow).where(OpenWorkHolderRow.work_id == row.id))
-    _add_holders(session, row.id, wanted)
+    _add_holders(session, {row.id: wanted})
     now = set(wanted.documents)
     gone = OpenWorkDocumentRow.document_id.in_(on - now)
     if on - now:
         session.execute(delete(OpenWorkDocumentRow).where(OpenWorkDocumentRow.work_id == row.id, gone))
-    _add_documents(session, row.id, now - on)
+    _add_documents(session, {row.id: now - on})
     return on | now
 
 
@@ -95,16 +95,12 @@ def _fields(wanted: Wanted) -> dict[str, object]:
 def settle(session: Session, thing: Subject, kind: str) -> None:
     """What is of a kind on a thing is done."""
     session.flush()
-    mirror(session, _forget(session, [*_of(thing), OpenWorkRow.kind == kind]))
+    of_it = (OpenWorkRow.thing_id == thing.id, OpenWorkRow.thing_kind == thing.kind, OpenWorkRow.kind == kind)
+    mirror(session, _forget(session, list(session.scalars(select(OpenWorkRow.id).where(*of_it)))))
 
 
-def _of(thing: Subject) -> list[object]:
-    return [OpenWorkRow.thing_id == thing.id, OpenWorkRow.thing_kind == thing.kind]
-
-
-def _forget(session: Session, conditions: list[object]) -> set[str]:
+def _forget(session: Session, ids: list[str]) -> set[str]:
     """Returns the documents it was on."""
-    ids = list(session.scalars(select(OpenWorkRow.id).where(*conditions)))  # type: ignore[arg-type]
     if not ids:
         return set()
     on = select(OpenWorkDocumentRow.document_id).where(OpenWorkDocumentRow.work_id.in_(ids))
@@ -115,42 +111,35 @@ def _forget(session: Session, conditions: list[object]) -> set[str]:
     return documents
 
 
-def _add(session: Session, project_id: str, thing: Subject, wanted: Wanted) -> set[str]:
-    work_id = new_id()
-    session.add(
+def _add(session: Session, project_id: str, thing: Subject, new: Iterable[Wanted]) -> set[str]:
+    by_id = {new_id(): each for each in new}
+    session.add_all(
         OpenWorkRow(
             id=work_id, project_id=project_id, kind=wanted.kind, thing_kind=thing.kind, thing_id=thing.id,
             part=wanted.part, **_fields(wanted),
         )
+        for work_id, wanted in by_id.items()
     )  # fmt: skip
     session.flush()
-    _add_holders(session, work_id, wanted)
-    documents = set(wanted.documents)
-    _add_documents(session, work_id, documents)
-    return documents
+    _add_holders(session, by_id)
+    _add_documents(session, {work_id: wanted.documents for work_id, wanted in by_id.items()})
+    return {each for wanted in by_id.values() for each in wanted.documents}
 
 
-def _add_holders(session: Session, work_id: str, wanted: Wanted) -> None:
-    holders = [("person", each) for each in wanted.people] + [("company", each) for each in wanted.companies]
-    session.add_all(
-        OpenWorkHolderRow(work_id=work_id, kind=kind, holder_id=holder_id, place=place)
-        for place, (kind, holder_id) in enumerate(dict.fromkeys(holders))
-    )
-    session.flush()
+def _add_holders(session: Session, by_id: Mapping[str, Wanted]) -> None:
+    rows: list[tuple[str, str, str, int]] = []
+    for work_id, wanted in by_id.items():
+        holders = [("person", each) for each in wanted.people] + [("company", each) for each in wanted.companies]
+        rows += [(work_id, *holder, place) for place, holder in enumerate(dict.fromkeys(holders))]
+    add_rows(session, OpenWorkHolderRow, ("work_id", "kind", "holder_id", "place"), rows)
 
 
-def _add_documents(session: Session, work_id: str, documents: Collection[str]) -> None:
-    if documents:
-        on = [{"work_id": work_id, "document_id": each} for each in sorted(documents)]
-        session.connection().execute(insert(OpenWorkDocumentRow), on)
+def _add_documents(session: Session, by_id: Mapping[str, Collection[str]]) -> None:
+    on = [(work_id, each) for work_id, documents in by_id.items() for each in sorted(set(documents))]
+    add_rows(session, OpenWorkDocumentRow, ("work_id", "document_id"), on)
 
 
 _LINES = Base.metadata.tables[DocumentRow.__tablename__]
-_SET_LINE = (
-    update(_LINES)
-    .where(_LINES.c.id == bindparam("of"))
-    .values(with_whom=bindparam("with_whom"), since_at=bindparam("since_at"), due_on=bindparam("due_on"))
-)
 
 
 def mirror(session: Session, document_ids: Collection[str]) -> None:
@@ -172,16 +161,18 @@ def mirror(session: Session, document_ids: Collection[str]) -> None:
     for document_id, work_id in pairs:
         first.setdefault(document_id, works[work_id])
     held = held_by(session, works.values())
-    lines: list[dict[str, object]] = []
-    said = select(DocumentRow.id, DocumentRow.with_whom, DocumentRow.since_at, DocumentRow.due_on)
-    for document_id, *shown in session.execute(said.where(one_of(DocumentRow.id, list(document_ids)))).all():
+    saying: dict[tuple[str, datetime | None, date | None], list[str]] = {}
+    for document_id in document_ids:
         here = first.get(document_id)
-        new = [held[here.id].words, here.since_at, here.due_on] if here else ["", None, None]
-        if new != shown:
-            lines.append({"of": document_id, **dict(zip(("with_whom", "since_at", "due_on"), new, strict=True))})
-    if lines:
-        session.connection().execute(_SET_LINE, lines)
-        _read_anew(session, {each["of"] for each in lines})
+        line = (held[here.id].words, here.since_at, here.due_on) if here else ("", None, None)
+        saying.setdefault(line, []).append(document_id)
+    # Hundreds of one step say the same.
+    for line, ids in saying.items():
+        said = zip((_LINES.c.with_whom, _LINES.c.since_at, _LINES.c.due_on), line, strict=True)
+        changes = or_(*(column.is_distinct_from(now) for column, now in said))
+        to = update(_LINES).where(one_of(_LINES.c.id, ids), changes)
+        session.connection().execute(to.values(with_whom=line[0], since_at=line[1], due_on=line[2]))
+    _read_anew(session, set(document_ids))
 
 
 def _read_anew(session: Session, document_ids: Collection[object]) -> None:

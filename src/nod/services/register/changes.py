@@ -23,7 +23,7 @@ from nod.services.register.finding_words import gather_words
 from nod.services.register.in_force import refresh_in_force
 from nod.services.register.register_list import columns_of
 from nod.services.register.releases import check_status, put_status
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import (
     CompanyRow,
     DocumentRow,
@@ -74,7 +74,9 @@ class _Changing:
     def __init__(self, act: Act, seat: Seat, changes: list[DocumentChange]) -> None:
         self.act, self.seat = act, seat
         ids = [each.id for each in changes]
-        query = select(DocumentRow).where(DocumentRow.project_id == seat.project.id, one_of(DocumentRow.id, ids))
+        query = select(DocumentRow).where(
+            unindexed(DocumentRow.project_id) == seat.project.id, one_of(DocumentRow.id, ids)
+        )
         self.rows = {row.id: row for row in act.session.scalars(query)}
         # Read at once, and held, so that they need not be asked for one by one.
         of_revision = any(not {"status", "purpose"}.isdisjoint(each.values) for each in changes)

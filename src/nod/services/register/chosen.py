@@ -15,7 +15,7 @@ from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.register import standing
 from nod.services.register.register_list import AskedView, read_view
 from nod.store import register_query
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import DocumentRow, DrawingSetRow, RevisionRow, SetSheetRow
 
 MOST_CHOSEN = 50_000
@@ -94,7 +94,7 @@ def _seen(seat: Seat) -> Select[str, int, str, str, str, str, str, str]:
         document.id, document.version, document.number, document.title, document.revision_id, document.revision,
         document.status, document.verdict,
     )  # fmt: skip
-    return query.where(document.project_id == seat.project.id, seat.sees(document.folder_id))
+    return query.where(unindexed(document.project_id) == seat.project.id, seat.sees(document.folder_id))
 
 
 def _line(row: Any) -> ChosenLine:
@@ -109,7 +109,7 @@ def _by_revision(session: Session, seat: Seat, revisions: list[str]) -> Chosen:
         select(RevisionRow, DocumentRow)
         .join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
         .where(
-            DocumentRow.project_id == seat.project.id, seat.sees(DocumentRow.folder_id),
+            unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id),
             one_of(RevisionRow.id, revisions),
         )
     )  # fmt: skip

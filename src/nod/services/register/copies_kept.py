@@ -11,7 +11,7 @@ from nod.core.register.copies import release_of_copy
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act
 from nod.services.register.finding_words import gather_words
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import NO_COPY, DocumentRow, ProjectRow, RevisionRow
 
 
@@ -26,11 +26,13 @@ def follow_originals(act: Act, project: ProjectRow, document_ids: Collection[str
         select(DocumentRow, RevisionRow, original.in_force_id)
         .join(original, original.id == DocumentRow.copy_of)
         .join(RevisionRow, RevisionRow.id == DocumentRow.revision_id)
-        .where(DocumentRow.project_id == project.id, DocumentRow.copy_of != NO_COPY)
+        .where(DocumentRow.copy_of != NO_COPY)
         .order_by(DocumentRow.number, DocumentRow.seq)
     )
-    if document_ids is not None:
-        query = query.where(one_of(DocumentRow.copy_of, document_ids))
+    if document_ids is None:
+        query = query.where(DocumentRow.project_id == project.id)
+    else:
+        query = query.where(unindexed(DocumentRow.project_id) == project.id, one_of(DocumentRow.copy_of, document_ids))
     for copy, revision, in_force_id in act.session.execute(query).all():
         release = release_of_copy(revision.copied_from, in_force_id)
         holds = release == "same"

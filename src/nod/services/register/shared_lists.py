@@ -28,7 +28,7 @@ from nod.services.register.register_list import AskedView, read_view
 from nod.services.register.shared_kinds import DRAWING_SET, FOLDER, VIEW, asked_in
 from nod.services.sheet.page_pictures import draw_tile, draw_whole
 from nod.store import register_query
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import BlobRow, DocumentRow, RevisionRow, SetSheetRow
 
 MOST_SHARED = 5000
@@ -120,7 +120,7 @@ def _documents(session: Session, seat: Seat, kind: str, row: Any) -> list[str]:
     else:
         raise NotFound
     may_go = select(DocumentRow.id).where(
-        DocumentRow.project_id == seat.project.id, one_of(DocumentRow.id, list(ids)), ~DocumentRow.withdrawn,
+        unindexed(DocumentRow.project_id) == seat.project.id, one_of(DocumentRow.id, list(ids)), ~DocumentRow.withdrawn,
         seat.sees(DocumentRow.folder_id, Level.FILE),
     )  # fmt: skip
     going = set(session.scalars(may_go))

@@ -25,7 +25,7 @@ from nod.services.reviews.paths import StageGiven, path_given, path_kept
 from nod.services.reviews.review_rows import authors_of
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import people_of
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow, RouteRow
 
 _MOST = 2000
@@ -68,7 +68,9 @@ def check_start(context: Context, actor: Actor, command: CheckStart) -> StartChe
         seat.need(Level.FILE)
         path = _path(session, seat, command)
         wanted = dict(list(command.documents.items())[:_MOST])
-        query = select(DocumentRow).where(DocumentRow.project_id == seat.project.id, seat.sees(DocumentRow.folder_id))
+        query = select(DocumentRow).where(
+            unindexed(DocumentRow.project_id) == seat.project.id, seat.sees(DocumentRow.folder_id)
+        )
         rows = list(session.scalars(query.where(one_of(DocumentRow.id, list(wanted))).order_by(DocumentRow.number)))
         at, today = project_clock(session, seat.project), today_in(seat.project, context.clock.now())
         planned = forecast(as_planned(path), today, at)

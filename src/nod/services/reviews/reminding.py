@@ -25,7 +25,7 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.reviews import record
 from nod.services.reviews.silence import tell_of_silence
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import ProjectRow, ReviewRow, ReviewStepRow
 
 MORNING_HOUR = 7
@@ -119,7 +119,7 @@ def remind_now(context: Context, actor: Actor, command: RemindNow) -> Reminded:
     answered; what is not there for them is left out. Raises RuleBroken where nothing of them runs."""
     with acting(context, actor) as act:
         seat = act.enter(command.project_id, Level.MARK, "reviews")
-        here = (ReviewRow.project_id == command.project_id, REVIEW.seen(seat))
+        here = (unindexed(ReviewRow.project_id) == command.project_id, REVIEW.seen(seat))
         rows = act.session.scalars(select(ReviewRow).where(one_of(ReviewRow.id, command.reviews), *here)).all()
         for row in rows:
             if not (seat.runs or row.started_by == actor.person_id):

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
-from sqlalchemy import bindparam, insert, select, update
+from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.acts.working_days import Counting
@@ -27,7 +27,6 @@ from nod.core.reviews.running import (
 )
 from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Subject
-from nod.services.access.visibility import folders_of
 from nod.services.acts.context import Act
 from nod.services.acts.seats import IN_PROJECT
 from nod.services.open_work.open_work import set_open_work
@@ -37,6 +36,8 @@ from nod.services.reviews.open_steps import wanted_of
 from nod.services.reviews.paths import whom_read
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.things.things import tell_thing
+from nod.store.bulk import add_rows
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     AnswerRow,
     Base,
@@ -153,14 +154,13 @@ def _documents(session: Session, row: ReviewRow) -> tuple[list[Under], dict[str,
     of_it = ReviewDocumentRow
     query = select(of_it.document_id, of_it.revision_id, of_it.state, of_it.so_far).where(of_it.review_id == row.id)
     documents = [Under(*each) for each in session.execute(query.order_by(of_it.place))]
-    of = select(ReviewDocumentRow.revision_id).where(ReviewDocumentRow.review_id == row.id)
-    return documents, authors_of(session, row.project_id, of)
+    return documents, authors_of(session, row.project_id, [each.revision_id for each in documents])
 
 
-def authors_of(session: Session, project_id: str, revision_ids: Any) -> dict[str, frozenset[str]]:
+def authors_of(session: Session, project_id: str, revision_ids: Sequence[str]) -> dict[str, frozenset[str]]:
     """By revision: who filed it, and whoever in the project it is said to come from."""
     query = select(RevisionRow.id, RevisionRow.filed_by, RevisionRow.came_person)
-    rows = session.execute(query.where(RevisionRow.id.in_(revision_ids))).all()
+    rows = session.execute(query.where(one_of(RevisionRow.id, revision_ids))).all()
     names = {name for _, _, name in rows if name}
     named: dict[str, set[str]] = {}
     if names:
@@ -199,14 +199,13 @@ def write_back(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
         loaded.row.ended_at = act.at
     act.session.flush()
     left = _write_documents(act, loaded, value)
-    documents = {each.document_id for each in loaded.documents}
     roster = ProjectRoster(act.session, act.session.get_one(ProjectRow, loaded.row.project_id))
     wanted = wanted_of(loaded.row, loaded.steps, value, roster)
     set_open_work(act.session, loaded.row.project_id, Subject("review", loaded.row.id), wanted)
     if left:
         standing.refresh_verdicts(act.session, left)
-    tell_thing(act, REVIEW, loaded.row)
-    for folder in sorted(folders_of(act.session, documents)):
+    # A review is there for those who see the folders of its documents.
+    for folder in sorted(tell_thing(act, REVIEW, loaded.row).folders):
         act.tell(loaded.row.project_id, "register", folder, {folder})
     return replace(loaded, value=value)
 
@@ -251,10 +250,5 @@ def _write_documents(act: Act, loaded: LoadedReview, value: Review) -> set[str]:
 
 
 def add_answers(act: Act, step: ReviewStepRow, place: int, answers: Sequence[Answer]) -> None:
-    rows = [
-        {"step_id": step.id, "place": place, "document_id": each.document_id, "verdict": each.verdict,
-         "comment": each.comment}
-        for each in answers
-    ]  # fmt: skip
-    if rows:
-        act.session.connection().execute(insert(AnswerRow), rows)
+    rows = [(step.id, place, each.document_id, each.verdict, each.comment) for each in answers]
+    add_rows(act.session, AnswerRow, ("step_id", "place", "document_id", "verdict", "comment"), rows)

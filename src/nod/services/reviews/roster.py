@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.reviews.path import Named, NamedKind
 from nod.services.acts.seats import IN_PROJECT, can_see_all, reach_of_all, roles_of
+from nod.store.database import while_access_stands
 from nod.store.tables import AbsenceRow, CompanyRow, MembershipRow, PersonRow, ProjectRow
 
 
@@ -29,7 +30,7 @@ def contact_ids(session: Session, project_id: str) -> list[str]:
         )
         .order_by(PersonRow.name)
     )  # fmt: skip
-    return list(session.scalars(query))
+    return while_access_stands(session, ("contacts", project_id), lambda: list(session.scalars(query)))
 
 
 class ProjectRoster:
@@ -56,7 +57,11 @@ class ProjectRoster:
             .where(MembershipRow.project_id == self._project.id, MembershipRow.state.in_(IN_PROJECT))
             .order_by(PersonRow.name)
         )
-        return {person: (company, frozenset(roles)) for person, company, roles in self.session.execute(query)}
+
+        def find() -> Mapping[str, tuple[str, frozenset[str]]]:
+            return {person: (company, frozenset(roles)) for person, company, roles in self.session.execute(query)}
+
+        return while_access_stands(self.session, ("members", self._project.id), find)
 
     @cached_property
     def _contacts(self) -> list[str]:
@@ -95,6 +100,10 @@ class ProjectRoster:
 
     def is_there(self, person_id: str) -> bool:
         return person_id in self._members
+
+    def look_up(self, named: Iterable[Named]) -> None:
+        """Who of all these may mark, asked at once instead of one by one."""
+        self._look_up({person for each in named for person in self.named(each)})
 
     def may_mark(self, person_id: str) -> bool:
         self._look_up([person_id])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from pydantic import Field
-from sqlalchemy import insert, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
@@ -16,7 +16,7 @@ from nod.core.reviews.running import DocumentState, Moment, ReviewState, StepRun
 from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.core.transmittals.transmittals import review_number
-from nod.services.access.visibility import see_documents
+from nod.services.access.visibility import Line, see_lines
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.projects import next_running
@@ -25,8 +25,9 @@ from nod.services.reviews import comments, review_mails, review_rows
 from nod.services.reviews.contract import put_contract
 from nod.services.reviews.own_path import Chosen, choose_path, tell_others
 from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, whom_kept
-from nod.services.reviews.review_rows import LoadedReview, authors_of
+from nod.services.reviews.review_rows import LoadedReview, Under, authors_of
 from nod.services.reviews.roster import ProjectRoster
+from nod.store.bulk import add_rows
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow, ReviewStepRow
@@ -88,13 +89,14 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
         return ReviewStarted(id=loaded.row.id, number=loaded.row.number, told=told)
 
 
-def _under_review(act: Act, seat: Seat, chosen: Sequence[DocumentRow]) -> list[UnderReview]:
+def _under_review(act: Act, seat: Seat, chosen: Sequence[Line]) -> list[UnderReview]:
     authors = authors_of(act.session, seat.project.id, [row.revision_id for row in chosen])
     return [UnderReview(row.id, authors[row.revision_id]) for row in chosen]
 
 
-def _check_they_see(act: Act, seat: Seat, roster: ProjectRoster, path: Path, chosen: Sequence[DocumentRow]) -> None:
+def _check_they_see(act: Act, seat: Seat, roster: ProjectRoster, path: Path, chosen: Sequence[Line]) -> None:
     """Raises RuleBroken for somebody named who could not mark one of the documents: they could never answer."""
+    roster.look_up(named for stage in path for step in stage.steps for named in step.whom)
     for stage in path:
         for step in stage.steps:
             for named in step.whom:
@@ -105,11 +107,11 @@ def _check_they_see(act: Act, seat: Seat, roster: ProjectRoster, path: Path, cho
                 raise RuleBroken("reviewer_cannot_mark", words, _first(chosen))
 
 
-def _first(chosen: Sequence[DocumentRow]) -> str:
+def _first(chosen: Sequence[Line]) -> str:
     return chosen[0].number if len(chosen) == 1 else f"all of {chosen[0].number} to {chosen[-1].number}"
 
 
-def _refuse_blind(act: Act, seat: Seat, named: Named, chosen: Sequence[DocumentRow]) -> None:
+def _refuse_blind(act: Act, seat: Seat, named: Named, chosen: Sequence[Line]) -> None:
     """Raises RuleBroken with the first document that the person may not mark."""
     for row in {row.folder_id: row for row in reversed(chosen)}.values():
         if not ProjectRoster(act.session, seat.project, {row.folder_id}).may_mark(named.id):
@@ -118,9 +120,9 @@ def _refuse_blind(act: Act, seat: Seat, named: Named, chosen: Sequence[DocumentR
             raise RuleBroken("reviewer_cannot_mark", words, row.number)
 
 
-def _choosable(act: Act, seat: Seat, documents: dict[str, str]) -> list[DocumentRow]:
+def _choosable(act: Act, seat: Seat, documents: dict[str, str]) -> list[Line]:
     """Raises NotFound, NotAllowed and RuleBroken for the first that cannot go."""
-    rows = see_documents(act.session, seat, list(documents), Level.FILE)
+    rows = see_lines(act.session, seat, list(documents), Level.FILE)
     for row in rows:
         if row.withdrawn:
             raise RuleBroken("withdrawn", f"{row.number} is withdrawn. Bring it back first.", row.number)
@@ -150,7 +152,7 @@ def check_not_under_review(session: Session, revisions: Mapping[str, str]) -> No
 
 
 def _write_new(
-    act: Act, seat: Seat, route: Chosen, command: StartReview, chosen: Sequence[DocumentRow], turn: Turn
+    act: Act, seat: Seat, route: Chosen, command: StartReview, chosen: Sequence[Line], turn: Turn
 ) -> LoadedReview:
     """Rows for a review none of whose steps has begun yet; `write_back` begins it."""
     row = ReviewRow(
@@ -166,17 +168,16 @@ def _write_new(
     put_contract(act.session, seat.project, row, [each.revision_id for each in chosen])
     act.session.add(row)
     act.session.flush()
-    # There may be hundreds: plain rows, which are read back as they are for any other act.
-    act.session.connection().execute(
-        insert(ReviewDocumentRow),
-        [
-            {"review_id": row.id, "document_id": each.id, "revision_id": each.revision_id, "place": place}
-            for place, each in enumerate(chosen)
-        ],
-    )
-    act.session.add_all(_step_row(row, place, run) for place, run in enumerate(turn.review.steps))
+    documents = [Under(each.id, each.revision_id, DocumentState.GOING.value, "") for each in chosen]
+    add_rows(
+        act.session, ReviewDocumentRow,
+        ("review_id", "document_id", "revision_id", "place", "verdict", "state", "so_far"),
+        [(row.id, each.document_id, each.revision_id, at, "", each.state, "") for at, each in enumerate(documents)],
+    )  # fmt: skip
+    steps = [_step_row(row, place, run) for place, run in enumerate(turn.review.steps)]
+    act.session.add_all(steps)
     act.session.flush()
-    return review_rows.load(act.session, row)
+    return LoadedReview(row, steps, {}, documents, turn.review)
 
 
 def _step_row(review: ReviewRow, place: int, run: StepRun) -> ReviewStepRow:

@@ -9,12 +9,12 @@ from sqlalchemy import ColumnElement, and_, false, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience, Eyes, is_seen
-from nod.core.access.levels import Effect, Level, Reach, effective
+from nod.core.access.levels import Effect, Level, effective
 from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act
-from nod.services.acts.seats import IN_PROJECT, Actor, Seat, grants_of, holder_of, take_seat, tree_of
+from nod.services.acts.seats import Actor, Seat, grants_of, holder_of, members_of, reach_in, take_seat, tree_of
 from nod.services.things.audiences import audience_of, seen
 from nod.services.things.kinds import Row, ThingKind, kind_of, thing_kinds
 from nod.store.tables import MembershipRow, PersonRow
@@ -123,16 +123,17 @@ def audience_of_thing(session: Session, subject: Subject) -> Audience | None:
     return audience_of(session, kind.audience, subject.id) if kind else None
 
 
-def tell_thing(act: Act, kind: ThingKind[Row], row: Row) -> None:
-    """Tells live that a thing has changed, those for whom it is there."""
+def tell_thing(act: Act, kind: ThingKind[Row], row: Row) -> Audience:
+    """Tells live that a thing has changed, those for whom it is there, who are returned."""
     act.session.flush()
     audience = audience_of(act.session, kind.audience, id_of(row))
     act.tell_audience(project_of(row), kind.topic, id_of(row), audience)
+    return audience
 
 
 def who_sees(session: Session, project_id: str, audience: Audience) -> list[str]:
     """Ids of the project's people for whom a thing is there."""
-    reach = Reach(tree_of(session, project_id), grants_of(session, project_id))
+    reach = reach_in(session, project_id)
     members = select(MembershipRow).where(MembershipRow.project_id == project_id, MembershipRow.state == "active")
     return [
         member.person_id
@@ -158,14 +159,9 @@ def who_may_know(
     audiences = [audience_of_thing(session, each) for each in set(subjects)]
     if None in audiences:
         return frozenset()
-    reach = Reach(tree_of(session, project_id), grants_of(session, project_id))
-    members = select(MembershipRow).where(
-        MembershipRow.project_id == project_id,
-        MembershipRow.person_id.in_(list(person_ids)),
-        MembershipRow.state.in_(IN_PROJECT),
-    )
+    reach = reach_in(session, project_id)
     found = set()
-    for member in session.scalars(members).all():
+    for member, _ in members_of(session, project_id, list(person_ids)):
         eyes = _eyes(session, member, reach.of(holder_of(session, member)))
         if all(is_seen(audience, eyes) for audience in audiences if audience is not None):
             found.add(member.person_id)

@@ -20,7 +20,7 @@ from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.transmittals.catching_up import DraftMade, people_of
 from nod.services.transmittals.drafts import MOST_REVISIONS, DraftContent, add_draft
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import (
     NO_COPY,
     CompanyRow,
@@ -189,6 +189,7 @@ def _lacked(
         select(func.count()).select_from(held).where(has, *more).scalar_subquery()
         for more in ((), (held.company_id != author,))
     )
+    project_id = of.project_id if only is None else unindexed(of.project_id)
     count, own = len(companies), wanted.came_from.in_([each.name for each in companies])
     lacked = case((own, others_have < count - 1), else_=have < count)
     query = (
@@ -197,8 +198,8 @@ def _lacked(
         )
         .join(wanted, wanted.id == target)
         .where(
-            of.project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, *_of_line(project, line, wanted),
-            lacked, *([] if only is None else [one_of(of.id, list(only))]),
+            project_id == project.id, of.copy_of == NO_COPY, ~of.withdrawn, *_of_line(project, line, wanted), lacked,
+            *([] if only is None else [one_of(of.id, list(only))]),
         )
         .order_by(of.number)
         .limit(_MOST_LACKED)

@@ -16,7 +16,7 @@ from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, today_in
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.intake.intake_check import see_batch
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import (
     ArrivalRow,
     BatchRow,
@@ -191,7 +191,7 @@ def hold_list(session: Session, seat: Seat, lines: Sequence[Listed], files: Sequ
         .where(
             DocumentRow.project_id == seat.project.id,
             one_of(DocumentRow.number, list(numbers)),
-            seat.sees(DocumentRow.folder_id),
+            seat.sees(unindexed(DocumentRow.folder_id)),
         )
     )
     return compare(lines, files, [(number, code) for number, code in session.execute(filed)])

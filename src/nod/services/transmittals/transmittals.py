@@ -32,7 +32,7 @@ from nod.services.transmittals.holding import refresh_holders
 from nod.services.transmittals.purposes import purpose_of
 from nod.services.transmittals.recipients import allowed, guest_token, tell_transmittal
 from nod.services.transmittals.sent_files import add_sent_files, goes_with_the_mail
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.ids import new_code, new_id
 from nod.store.tables import (
     CompanyRow,
@@ -87,7 +87,7 @@ def sent_pairs(session: Session, seat: Seat, revision_ids: Sequence[str]) -> lis
     """
     ids = list(dict.fromkeys(revision_ids))
     query = select(RevisionRow, DocumentRow).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
-    here = query.where(one_of(RevisionRow.id, ids), DocumentRow.project_id == seat.project.id)
+    here = query.where(one_of(RevisionRow.id, ids), unindexed(DocumentRow.project_id) == seat.project.id)
     found = {revision.id: (document, revision) for revision, document in session.execute(here)}
     for each in ids:
         if each not in found or seat.at(found[each][0].folder_id) is Level.NONE:

@@ -9,11 +9,14 @@ from __future__ import annotations
 import json
 from collections.abc import Iterable
 from enum import StrEnum
+from functools import cache
 from typing import Any
 
 from sqlalchemy import ColumnElement, FromClause, Table, column, func, literal_column, select, table, text
 from sqlalchemy.dialects.sqlite import Insert, insert
 from sqlalchemy.orm import Session
+
+from nod.store.tables.base import Base
 
 _ADD_SHEET_WORDS = text("INSERT INTO sheet_words (rowid, words) VALUES (:seq, :words)")
 
@@ -29,6 +32,17 @@ class WordIndex(StrEnum):
 def add_unless_there(to: Any, *keys: str, **row: Any) -> Insert:
     """Adds a row, or leaves what has the same `keys`; without keys, whatever it would clash with."""
     return insert(to).values(**row).on_conflict_do_nothing(index_elements=keys or None)
+
+
+@cache
+def _adding(to: type[Base], keys: tuple[str, ...]) -> Insert:
+    return insert(Base.metadata.tables[to.__tablename__]).on_conflict_do_nothing(index_elements=keys)
+
+
+def put_unless_there(session: Session, to: type[Base], *keys: str, **row: Any) -> bool:
+    """Adds a row; False where one with the same `keys` was there, which is left as it is. Nothing mapped is flushed."""
+    done: Any = session.connection().execute(_adding(to, keys), row)
+    return bool(done.rowcount)
 
 
 def add_or_replace(to: Table, row: dict[str, Any], *changed: str) -> Insert:

@@ -72,7 +72,7 @@ class ReviewDocumentRow(Base):
     __tablename__ = "review_document"
     review_id: Mapped[str] = mapped_column(ForeignKey("review.id"), primary_key=True)
     document_id: Mapped[str] = mapped_column(ForeignKey("document.id"), primary_key=True, index=True)
-    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"))
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"), index=True)
     place: Mapped[int]
     verdict: Mapped[str] = mapped_column(default="")
     state: Mapped[str] = mapped_column(default="going")
@@ -183,7 +183,7 @@ class ReviewCommentRow(Base):
     review_id: Mapped[str] = mapped_column(ForeignKey("review.id"))
     number: Mapped[int]
     document_id: Mapped[str] = mapped_column(ForeignKey("document.id"))
-    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"))
+    revision_id: Mapped[str] = mapped_column(ForeignKey("revision.id"), index=True)
     mark_id: Mapped[str] = mapped_column(default="")
     page: Mapped[int | None]
     place: Mapped[str] = mapped_column(default="")
