@@ -5089,7 +5089,7 @@ export interface components {
         };
         /**
          * AnswerShown
-         * @description What one hand said of a document: `step` and `place` are those of the slip.
+         * @description What one hand said of a document: `step` and `place` are those of the slip. There may be thousands.
          */
         AnswerShown: {
             /** Comment */

@@ -3,24 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from sqlalchemy import insert
 from sqlalchemy.orm import Session
 
 from nod.store.tables import Base
 
-Plain = str | int | bytes | None
 
-
-def add_rows(session: Session, to: type[Base], columns: Sequence[str], rows: Sequence[Sequence[Plain]]) -> None:
-    """`columns` are all that the database fills in by no default of its own. Their values go there as they are: a day,
-    an instant or a list is for mapped rows."""
+def add_rows(session: Session, to: type[Base], columns: Sequence[str], rows: Sequence[Sequence[Any]]) -> None:
+    """`columns` are all that must not be empty: what mapped rows have by default is not put in here."""
     if not rows:
         return
     connection = session.connection()
-    adding = insert(Base.metadata.tables[to.__tablename__])
-    compiled = adding.compile(dialect=connection.dialect, column_keys=list(columns))
+    table = Base.metadata.tables[to.__tablename__]
+    compiled = insert(table).compile(dialect=connection.dialect, column_keys=list(columns))
     # The statement names them in the table's order.
-    places = [columns.index(each) for each in compiled.positiontup or ()]
-    ordered = rows if places == list(range(len(columns))) else [[row[place] for place in places] for row in rows]
-    connection.exec_driver_sql(str(compiled), [tuple(row) for row in ordered])
+    names: list[str] = list(compiled.positiontup or ())
+    places = [columns.index(each) for each in names]
+    kept_as = [table.c[each].type.dialect_impl(connection.dialect).bind_processor(connection.dialect) for each in names]
+    takes = [(place, keep or (lambda value: value)) for place, keep in zip(places, kept_as, strict=True)]
+    if any(kept_as):
+        given = [tuple(keep(row[place]) for place, keep in takes) for row in rows]
+    else:
+        given = [tuple(row[place] for place in places) for row in rows]
+    connection.exec_driver_sql(str(compiled), given)

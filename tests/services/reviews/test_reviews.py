@@ -41,7 +41,7 @@ def test_the_way_through_two_steps(world, filed):
     review = world.review(review_id)
     assert (review.state, [each.verdict for each in review.documents]) == ("closed", ["B", "B"])
     assert [[place.stamp for place in step.places] for step in review.slip] == [["LB", "", ""], ["ST"]]
-    assert [(each.step, each.comment) for each in review.documents[0].said] == [(0, "Door clashes."), (1, "")]
+    assert [(each["step"], each["comment"]) for each in review.documents[0].said] == [(0, "Door clashes."), (1, "")]
     line = _line(world, filed[0][0])
     assert (line.verdict, line.standing.with_whom, line.standing.due_on) == ("B", "", None)
 

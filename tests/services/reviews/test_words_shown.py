@@ -112,7 +112,7 @@ def test_a_document_that_goes_back_brings_its_author_what_was_said_of_it(world, 
     verdicts = {each: "A" for each in filed} | {next(d for d, r in filed.items() if r == sheet): "C"}
     hand_in(world, review, "saoirse", *(verdicts[each] for each in (first, second)), comment="Plumblossom")
     shown = world.review(review, "paolo")
-    said = {each.document_id: [one.comment for one in each.said] for each in shown.documents}
+    said = {each.document_id: [one["comment"] for one in each.said] for each in shown.documents}
     back = next(each for each in filed if filed[each] == sheet)
     still = next(each for each in filed if filed[each] != sheet)
     assert said == {back: ["Quinceblossom in words", "Plumblossom"], still: []}
@@ -169,7 +169,7 @@ def test_one_that_shows_at_once_hides_nothing_and_its_ink_is_opened_by_hand(worl
     command = InkMarks(marks={drawn.id: drawn.version}, readers="review", group=review)
     mark_threads.ink_marks(world.context, world.actor("anouk"), sheet, command)
     hand_in(world, review, "anouk", comment="For all")
-    assert world.review(review, "dede").documents[0].said[0].comment == "For all"
+    assert world.review(review, "dede").documents[0].said[0]["comment"] == "For all"
     assert world.marks(sheet, "dede") == []
     assert [each.may_open for each in world.marks(sheet, "marit")] == [True]
 

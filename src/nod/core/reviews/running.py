@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from enum import StrEnum
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from nod.core.acts.working_days import ProjectClock
 from nod.core.reviews.path import Named, Quota, Step, StepAct, Then
@@ -45,8 +45,7 @@ class DocumentState(StrEnum):
     DONE = "done"
 
 
-@dataclass(frozen=True)
-class Answer:
+class Answer(NamedTuple):
     """What one hand says about one document: a verdict code (deciding steps) and a comment."""
 
     document_id: str

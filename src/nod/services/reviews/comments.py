@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import Field
@@ -27,6 +28,7 @@ from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.words_shown import says, words_for, words_for_all
 from nod.services.things.things import see_thing, tell_thing
+from nod.store.bulk import add_rows
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -132,8 +134,8 @@ def raise_handed_in(
     asked = [each for each in loaded.documents if each.document_id in said]
     marks = _marks(act, step, [each.revision_id for each in asked])
     new = [
-        ReviewCommentRow(
-            document_id=each.document_id, revision_id=each.revision_id, text=text, mark_id=mark, page=page, place="",
+        _New(
+            document_id=each.document_id, revision_id=each.revision_id, text=text, mark_id=mark, page=page,
             grave=graves.get(each.document_id, Grave.SHOULD.value) if not mark else Grave.SHOULD.value,
         )
         for each in asked
@@ -167,25 +169,48 @@ def _marks(act: Act, step: ReviewStepRow, revisions: Sequence[str]) -> dict[str,
     return found
 
 
-def _raise(act: Act, loaded: LoadedReview, new: Sequence[ReviewCommentRow]) -> None:
+@dataclass(frozen=True)
+class _New:
+    """A line to be raised, by whoever acts and now unless it says otherwise. There may be hundreds in a hand-in."""
+
+    document_id: str
+    revision_id: str
+    text: str
+    grave: str
+    mark_id: str = ""
+    page: int | None = None
+    place: str = ""
+    by_id: str = ""
+    raised_at: datetime | None = None
+    response: str = ""
+    response_from: str = ""
+    responded_by: str | None = None
+    responded_at: datetime | None = None
+    from_id: str = ""
+
+
+def _raise(act: Act, loaded: LoadedReview, new: Sequence[_New]) -> None:
     """Numbered on from the last; one entry for all of them, as there may be hundreds in a hand-in."""
     if not new:
         return
     review = loaded.row
     last = act.session.scalar(select(func.max(ReviewCommentRow.number)).where(ReviewCommentRow.review_id == review.id))
-    for number, row in enumerate(new, (last or 0) + 1):
-        row.id, row.review_id, row.number = new_id(), review.id, number
-        row.by_id, row.raised_at = row.by_id or act.actor.person_id, row.raised_at or act.at
-        row.state, row.version = CommentState.OPEN.value, 1
-    act.session.add_all(new)
-    act.session.flush()
-    said = [{"number": row.number, "grave": row.grave, "comment": row.text} for row in new]
-    subjects = [Subject("comment", row.id) for row in new]
+    first, by_whom = (last or 0) + 1, {"by_id": act.actor.person_id, "raised_at": act.at}
+    rows = [
+        {
+            **vars(each), **({} if each.by_id else by_whom), "id": new_id(), "review_id": review.id, "number": number,
+            "state": CommentState.OPEN.value, "close_note": "", "version": 1,
+        }
+        for number, each in enumerate(new, first)
+    ]  # fmt: skip
+    add_rows(act.session, ReviewCommentRow, tuple(rows[0]), [tuple(row.values()) for row in rows])
+    said = [{"number": row["number"], "grave": row["grave"], "comment": row["text"]} for row in rows]
+    subjects = [Subject("comment", row["id"]) for row in rows]
     subjects += [
         Subject(*each) for row in new for each in (("document", row.document_id), ("revision", row.revision_id))
     ]
     subjects += says(review)
-    first, final = new[0].number, new[-1].number
+    final = rows[-1]["number"]
     about = f"{review.number} comment {first}" if first == final else f"{review.number} comments {first} to {final}"
     fact = Fact(
         FactKind.COMMENT_RAISED, Subject("review", review.id), about, tuple(dict.fromkeys(subjects)),
@@ -220,11 +245,8 @@ def add_comment(context: Context, actor: Actor, review_id: str, command: AddComm
             raise NotFound(command.document_id)
         if not text:
             raise RuleBroken("words_missing", "Say what the comment is.", loaded.row.number)
-        row = ReviewCommentRow(
-            document_id=under.document_id, revision_id=under.revision_id, text=text, grave=command.grave,
-            place=command.place.strip(),
-        )  # fmt: skip
-        _raise(act, loaded, [row])
+        new = _New(under.document_id, under.revision_id, text, command.grave, place=command.place.strip())
+        _raise(act, loaded, [new])
         tell_thing(act, REVIEW, loaded.row)
 
 
@@ -340,9 +362,9 @@ def carry_musts(act: Act, loaded: LoadedReview) -> None:
         old.version += 1
         _record(act, review, old, FactKind.COMMENT_CARRIED, {"state": "open"}, {"to": loaded.row.number})
         new.append(
-            ReviewCommentRow(
+            _New(
                 document_id=old.document_id, revision_id=revisions[old.document_id], text=old.text, grave=old.grave,
-                mark_id="", page=old.page, place=_where_from(act.session, review, old), by_id=old.by_id,
+                page=old.page, place=_where_from(act.session, review, old), by_id=old.by_id,
                 raised_at=old.raised_at, response=old.response, response_from=old.response_from,
                 responded_by=old.responded_by, responded_at=old.responded_at, from_id=old.id,
             )

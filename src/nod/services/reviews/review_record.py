@@ -138,8 +138,8 @@ def _document(review: Review, document: ReviewedDocument, marks: Sequence[Record
     words = {each.code: each.words for each in review.verdict_set}
     said = tuple(
         Said(
-            f"{review.slip[each.step].name}, {review.slip[each.step].places[each.place].who.name}",
-            each.verdict, each.comment,
+            f"{review.slip[each['step']].name}, {review.slip[each['step']].places[each['place']].who.name}",
+            each["verdict"], each["comment"],
         )
         for each in document.said
     )  # fmt: skip

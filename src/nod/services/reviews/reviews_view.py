@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from datetime import date, datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
+from typing_extensions import TypedDict
 
 from nod.core.access.levels import Level
 from nod.core.acts.working_days import local_date
@@ -15,7 +16,7 @@ from nod.core.reviews.acts import Act, Somebody
 from nod.core.reviews.forecast import forecast
 from nod.core.reviews.outlook import words_of
 from nod.core.reviews.path import NamedKind
-from nod.core.reviews.running import Answer, PlaceState, StepRun, StepState
+from nod.core.reviews.running import PlaceState, StepRun, StepState
 from nod.services.acts.answers import Answered, Standing, VerdictShown, Who, initials, people_by_id, show_verdicts
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.acts.late import LateBy
@@ -48,8 +49,8 @@ class ReviewLine(Answered):
     ended_at: datetime | None
 
 
-class AnswerShown(Answered):
-    """What one hand said of a document: `step` and `place` are those of the slip."""
+class AnswerShown(TypedDict):
+    """What one hand said of a document: `step` and `place` are those of the slip. There may be thousands."""
 
     step: int
     place: int
@@ -338,7 +339,7 @@ def _documents(session: Session, loaded: LoadedReview, words: WordsShown) -> lis
     proposes = any(run.step.sums_up and run.state is StepState.RUNNING and run.places for run in loaded.value.steps)
     proposed = acts.outcomes_so_far(loaded.value) if proposes else {}
     return [
-        ReviewedDocument(
+        ReviewedDocument.model_construct(
             **row._mapping,
             said=said.get(row.document_id, []) if words.of(row.document_id) else [],
             proposed=proposed.get(row.document_id, "") if words.everything else "",
@@ -349,19 +350,15 @@ def _documents(session: Session, loaded: LoadedReview, words: WordsShown) -> lis
 
 def _said(loaded: LoadedReview) -> dict[str, list[AnswerShown]]:
     """By document, in the order of the slip; empty answers are none, and those that were crossed out are left out."""
-    found: dict[str, list[AnswerShown]] = {}
-    for at, number, answer in _answers(loaded):
-        if answer.verdict or answer.comment:
-            shown = AnswerShown(step=at, place=number, verdict=answer.verdict, comment=answer.comment)
-            found.setdefault(answer.document_id, []).append(shown)
-    return found
-
-
-def _answers(loaded: LoadedReview) -> Iterable[tuple[int, int, Answer]]:
+    found: dict[str, list[AnswerShown]] = {each.document_id: [] for each in loaded.documents}
     for at, run in enumerate(loaded.value.steps):
         for number, place in enumerate(run.places):
-            if place.state is not PlaceState.CROSSED:
-                yield from ((at, number, answer) for answer in place.answers)
+            if place.state is PlaceState.CROSSED:
+                continue
+            for document_id, verdict, comment in place.answers:
+                if verdict or comment:
+                    found[document_id].append({"step": at, "place": number, "verdict": verdict, "comment": comment})
+    return found
 
 
 def _my_part(loaded: LoadedReview, seat: Seat, who: Somebody, *, may_act: bool) -> MyPart:
