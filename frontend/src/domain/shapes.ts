@@ -39,6 +39,34 @@ export function shapePath(
   return chain(points)
 }
 
+/** Of the height of words, how heavy a line under them or through them is. */
+export const LINE_SHARE = 0.07
+
+/** Under words or through them, for each of their boxes. View coordinates, so that below is below as one reads. */
+export function linesOfWords(points: readonly Point[], manner: string): string {
+  return boxesOf(points)
+    .map((box) => {
+      const [left, upper, right, lower] = extent(box)
+      return chain(lineOf(manner, right - left, lower - upper).map(([x, y]) => [left + x, lower - y]))
+    })
+    .join('')
+}
+
+function lineOf(manner: string, width: number, height: number): Point[] {
+  const level = manner === 'strikeout' ? height * 0.5 : height * LINE_SHARE
+  if (manner !== 'squiggly')
+    return [
+      [0, level],
+      [width, level],
+    ]
+  const step = height * 0.15
+  const waves = Math.max(2, Math.round(width / step))
+  return Array.from({ length: waves + 1 }, (_, place): Point => [
+    (width * place) / waves,
+    step * (0.3 + 0.7 * (place % 2)),
+  ])
+}
+
 /** The outer outline of an area and its holes; `rings` tells how many points each has. */
 export function outlines(points: readonly Point[], rings: readonly number[]): Point[][] {
   if (!rings.length) return [[...points]]

@@ -4,6 +4,7 @@ import type { Affine, Point } from '../domain/affine'
 import { carried, extent, type Gesture, type MarkKind } from '../domain/drawing'
 import { handlesOf, shapePath, valueAt, WRITTEN } from '../domain/shapes'
 import type { Schemas } from '../api/client'
+import { LinedWords } from './LinedWords'
 
 type Mark = Schemas['Mark']
 type Look = Schemas['MarkLook']
@@ -109,6 +110,7 @@ export function Shape(props: ShapeProps) {
   if (kind === 'pin') return <Pin {...props} />
   if (kind === 'symbol') return <Sign {...props} />
   if (kind === 'count') return <Count {...props} />
+  if (kind === 'highlight' && props.look.symbol) return <LinedWords {...props} ink={inkOf(props)} />
   return <Outline {...props} />
 }
 

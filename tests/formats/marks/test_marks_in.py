@@ -13,7 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pikepdf import Array, Dictionary, Name, String
 
-from nod.core.marks.annotations import nearest_ink, to_marks
+from nod.core.marks.annotation_shapes import nearest_ink
+from nod.core.marks.annotations import to_marks
 from nod.core.marks.mark_files import FiledLink, FiledReply, Paper
 from nod.core.marks.marks import INKS, SYMBOLS, Look, MarkKind, MarkState
 from nod.core.sheet.geometry import PageBox
@@ -191,7 +192,7 @@ _SHOWN = {
     "PolyLine": "polyline", "Highlight": "highlight", "Underline": "highlight", "Squiggly": "highlight",
     "StrikeOut": "highlight", "Stamp": "stamp", "Caret": "pin", "Ink": "freehand", "FileAttachment": "pin",
 }  # fmt: skip
-_TOLD = ("Underline", "Squiggly", "StrikeOut", "Caret", "FileAttachment")
+_TOLD = ("FileAttachment",)
 
 
 def _inventory():

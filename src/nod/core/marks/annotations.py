@@ -5,66 +5,23 @@ from __future__ import annotations
 import hashlib
 import math
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
 from nod.core.acts.plain_text import clean_text
+from nod.core.marks.annotation_shapes import TOLERANCE_PT, Annotation, inner_of, look_of, middle_of, shape_of
 from nod.core.marks.mark_files import FiledLink, FiledMark, FiledReply, Paper, Rect
 from nod.core.marks.mark_paths import extent
-from nod.core.marks.marks import IN_FILES, INKS, LONGEST_LABEL, POINTS, Look, MarkKind
+from nod.core.marks.marks import IN_FILES, LONGEST_LABEL, POINTS, MarkKind
 from nod.core.marks.stored_marks import read_shape
 from nod.core.sheet.geometry import Point
 from nod.core.threads.threads import LONGEST_TEXT
 
-Rgb = tuple[float, float, float]
 _NO_MARKUP = frozenset({"Link", "Popup", "Widget", "PrinterMark", "TrapNet", "Watermark", "Screen"})
 """Not markup annotations by table 169 of the standard."""
 _STATES = {file: state for state, file in IN_FILES.items()}
-_ARROWS = frozenset({"OpenArrow", "ClosedArrow", "ROpenArrow", "RClosedArrow"})
-_TOLERANCE_PT = 0.1
-_SHOWN_AS = {
-    "Underline": ("highlight", "underlined"), "Squiggly": ("highlight", "underlined"),
-    "StrikeOut": ("highlight", "struck out"), "Caret": ("pin", "insert here"),
-}  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Annotation:
-    """One annotation. Points of user space. `strokes` are of an Ink, `points` of everything else that has some.
-
-    `inset` is /RD: left, top, right, bottom. `own` is what Nod wrote beside it, None for other programs' ones.
-    """
-
-    subtype: str
-    page: int
-    rect: Rect
-    id: str = ""
-    text: str = ""
-    author: str = ""
-    made_at: datetime | None = None
-    changed_at: datetime | None = None
-    points: tuple[Point, ...] = ()
-    strokes: tuple[tuple[Point, ...], ...] = ()
-    inset: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
-    leader: tuple[Point, ...] = ()
-    ends: tuple[str, str] = ("None", "None")
-    intent: str = ""
-    icon: str = ""
-    cloudy: bool = False
-    dashed: bool = False
-    colour: Rgb | None = None
-    fill: Rgb | None = None
-    width_pt: float | None = None
-    type_pt: float | None = None
-    opacity: float = 1.0
-    reply_to: str = ""
-    state_model: str = ""
-    state: str = ""
-    own: Mapping[str, Any] | None = None
-    leads_to: tuple[str, str, str] | None = None
-    """Of an answer by which Nod says what a mark is linked to: kind, target and words."""
 
 
 @dataclass(frozen=True)
@@ -209,9 +166,9 @@ def _lies_there(mark: FiledMark, each: Annotation) -> bool:
     """Whether the standard's geometry still says the same as ours."""
     seen = [point for stroke in each.strokes for point in stroke] or list(each.points)
     if mark.kind in (MarkKind.PIN, MarkKind.SYMBOL, MarkKind.COUNT, MarkKind.STAMP):
-        return math.dist(_middle(mark.points), _middle([each.rect[:2], each.rect[2:]])) <= _TOLERANCE_PT
+        return math.dist(middle_of(mark.points), middle_of([each.rect[:2], each.rect[2:]])) <= TOLERANCE_PT
     if not seen:
-        seen = list(_inner(each))
+        seen = list(inner_of(each))
     return _close(extent(seen), extent(mark.points[:2] if mark.kind in _BOXED else _outer(mark)))
 
 
@@ -222,132 +179,26 @@ def _outer(mark: FiledMark) -> Sequence[Point]:
     return mark.points[: mark.rings[0]] if mark.rings and mark.kind is MarkKind.AREA else mark.points
 
 
-def _middle(points: Sequence[Point]) -> Point:
-    left, low, right, high = extent(points)
-    return (left + right) / 2, (low + high) / 2
-
-
 def _close(one: Rect, other: Rect) -> bool:
-    return all(abs(a - b) <= _TOLERANCE_PT for a, b in zip(one, other, strict=True))
-
-
-def _inner(each: Annotation) -> tuple[Point, Point]:
-    """The box that was drawn, within the rectangle that its ink covers."""
-    left, top, right, bottom = each.inset
-    a, b, c, d = each.rect
-    return (a + left, b + bottom), (c - right, d - top)
+    return all(abs(a - b) <= TOLERANCE_PT for a, b in zip(one, other, strict=True))
 
 
 def _others_mark(each: Annotation, paper: Paper, now: datetime, told: Counter[str]) -> FiledMark | None:
-    kind, points, rings, label = _shape(each, paper)
-    if (each.subtype in _SHOWN_AS or label.startswith("a ")) and each.subtype:
+    kind, points, rings, label = shape_of(each, paper)
+    if label and each.subtype:
         told[each.subtype] += 1
     fewest, most = POINTS[kind]
     if not fewest <= len(points) <= most:
         told[each.subtype] += 1
-        kind, points, rings = MarkKind.PIN, (_middle([each.rect[:2], each.rect[2:]]),), ()
+        kind, points, rings = MarkKind.PIN, (middle_of([each.rect[:2], each.rect[2:]]),), ()
     own = each.own or {}
-    text = each.text.strip() or (each.icon if kind is MarkKind.STAMP else "")
+    # A picture says by itself what it is.
+    text = each.text.strip() or (each.icon if kind is MarkKind.STAMP and not each.has_picture else "")
     return FiledMark(
-        each.id, each.page, kind, points, _look(each, kind, paper), text[:LONGEST_TEXT],
+        each.id, each.page, kind, points, look_of(each, kind, paper), text[:LONGEST_TEXT],
         _word(own, "label", label)[:LONGEST_LABEL], each.author, each.made_at or each.changed_at or now,
         each.changed_at or each.made_at or now, rings=rings,
     )  # fmt: skip
-
-
-def _shape(each: Annotation, paper: Paper) -> tuple[MarkKind, tuple[Point, ...], tuple[int, ...], str]:
-    """Kind, points, outlines, and a label for what is shown as something else."""
-    if each.subtype in _SHOWN_AS:
-        name, label = _SHOWN_AS[each.subtype]
-        kind = MarkKind(name)
-        return kind, _highlighted(each) if kind is MarkKind.HIGHLIGHT else (_middle(_inner(each)),), (), label
-    made = _SHAPES.get(each.subtype)
-    if made is None:
-        return MarkKind.PIN, (_middle(_inner(each)),), (), f"a {each.subtype or 'nameless'} of the file"
-    kind, points, rings = made(each)
-    return kind, points, rings, ""
-
-
-Made = tuple[MarkKind, tuple[Point, ...], tuple[int, ...]]
-
-
-def _square(each: Annotation) -> Made:
-    (left, low), (right, high) = _inner(each)
-    if each.cloudy:
-        return MarkKind.CLOUD, ((left, low), (right, low), (right, high), (left, high)), ()
-    return MarkKind.RECTANGLE, ((left, low), (right, high)), ()
-
-
-def _line(each: Annotation) -> Made:
-    if each.intent == "LineDimension":
-        return MarkKind.DISTANCE, each.points[:2], ()
-    if each.ends[0] in _ARROWS and each.ends[1] not in _ARROWS:
-        return MarkKind.ARROW, tuple(reversed(each.points[:2])), ()
-    return MarkKind.ARROW if each.ends[1] in _ARROWS else MarkKind.LINE, each.points[:2], ()
-
-
-def _polygon(each: Annotation) -> Made:
-    if each.intent == "PolygonDimension":
-        return MarkKind.AREA, each.points, ()
-    return MarkKind.CLOUD if each.cloudy or each.intent == "PolygonCloud" else MarkKind.POLYGON, each.points, ()
-
-
-def _polyline(each: Annotation) -> Made:
-    return MarkKind.PATH if each.intent == "PolyLineDimension" else MarkKind.POLYLINE, each.points, ()
-
-
-def _ink(each: Annotation) -> Made:
-    strokes = [stroke if len(stroke) > 1 else stroke * 2 for stroke in each.strokes if stroke]
-    rings = tuple(len(stroke) for stroke in strokes) if len(strokes) > 1 else ()
-    return MarkKind.FREEHAND, tuple(point for stroke in strokes for point in stroke), rings
-
-
-def _free_text(each: Annotation) -> Made:
-    box = _inner(each)
-    if len(each.leader) < 2:
-        return MarkKind.TEXT, box, ()
-    tip, *knee = each.leader[:-1] if len(each.leader) > 2 else each.leader[:1]
-    return MarkKind.CALLOUT, (*box, tip, *knee[:1]), ()
-
-
-def _marked(each: Annotation) -> Made:
-    return MarkKind.HIGHLIGHT, _highlighted(each), ()
-
-
-def _highlighted(each: Annotation) -> tuple[Point, ...]:
-    """Two corners for each four points; of the rectangle where a file gives none."""
-    quads = [each.points[at : at + 4] for at in range(0, len(each.points) - 3, 4)]
-    boxes = [extent(quad) for quad in quads] or [(*_inner(each)[0], *_inner(each)[1])]
-    return tuple(corner for a, b, c, d in boxes for corner in ((a, b), (c, d)))
-
-
-_SHAPES: dict[str, Callable[[Annotation], Made]] = {
-    "Square": _square, "Circle": lambda each: (MarkKind.ELLIPSE, _inner(each), ()), "Line": _line, "Polygon": _polygon,
-    "PolyLine": _polyline, "Ink": _ink, "FreeText": _free_text, "Highlight": _marked,
-    "Text": lambda each: (MarkKind.PIN, (_middle(_inner(each)),), ()),
-    "Stamp": lambda each: (MarkKind.STAMP, _inner(each), ()),
-}  # fmt: skip
-
-
-def _look(each: Annotation, kind: MarkKind, paper: Paper) -> Look:
-    weight = each.width_pt / paper.per_mm if each.width_pt is not None else 0.35
-    height = each.type_pt / paper.per_mm if each.type_pt else 3.5
-    return Look(
-        colour=nearest_ink(each.colour) if each.colour else "red", weight_mm=min(max(weight, 0.05), 10.0),
-        fill=nearest_ink(each.fill) if each.fill and kind is not MarkKind.PIN else "",
-        opacity=min(max(each.opacity, 0.05), 1.0), dashed=each.dashed, type_mm=min(max(height, 1.0), 100.0),
-        symbol="",
-    )  # fmt: skip
-
-
-def nearest_ink(colour: Rgb) -> str:
-    """The ink that is nearest to a colour (0 to 1 each)."""
-
-    def apart(hexes: str) -> float:
-        other = [int(hexes[at : at + 2], 16) / 255 for at in (1, 3, 5)]
-        return math.dist(colour, other)
-
-    return min(INKS, key=lambda name: apart(INKS[name]))
 
 
 def own_words(mark: FiledMark) -> dict[str, Any]:

@@ -16,10 +16,13 @@ SUBTYPES: dict[MarkKind, str] = {
     MarkKind.ARROW: "Line", MarkKind.POLYLINE: "PolyLine", MarkKind.POLYGON: "Polygon", MarkKind.FREEHAND: "Ink",
     MarkKind.HIGHLIGHT: "Highlight", MarkKind.TEXT: "FreeText", MarkKind.CALLOUT: "FreeText", MarkKind.PIN: "Text",
     MarkKind.STAMP: "Stamp", MarkKind.SYMBOL: "Stamp", MarkKind.COUNT: "Ink",
-    MarkKind.DISTANCE: "Line", MarkKind.PATH: "PolyLine", MarkKind.AREA: "Polygon", MarkKind.PERIMETER: "Polygon",
+    MarkKind.DISTANCE: "Line", MarkKind.PATH: "PolyLine", MarkKind.AREA: "Polygon", MarkKind.PERIMETER: "PolyLine",
     MarkKind.ANGLE: "PolyLine",
 }  # fmt: skip
 """The annotation of ISO 32000-1 that comes nearest to each kind. A count becomes crosses of an Ink."""
+
+BY_MANNER = {"underline": "Underline", "squiggly": "Squiggly", "strikeout": "StrikeOut", "insert": "Caret"}
+"""And to each manner of a kind, see `MANNERS`."""
 
 
 @dataclass(frozen=True)
@@ -93,6 +96,27 @@ class Paper:
     @property
     def per_mm(self) -> float:
         return 72 / 25.4 / self.user_unit
+
+
+def subtype_of(mark: FiledMark) -> str:
+    """The annotation that it is written as."""
+    return BY_MANNER.get(mark.look.symbol) or SUBTYPES[mark.kind]
+
+
+def measured_along(mark: FiledMark) -> tuple[Point, ...]:
+    """Of a measure, the points that the standard has: a perimeter is a line that comes back to where it began."""
+    outer = mark.points[: mark.rings[0]] if mark.rings else mark.points
+    return (*outer, outer[0]) if mark.kind is MarkKind.PERIMETER else outer
+
+
+def crosses_of(mark: FiledMark, paper: Paper) -> list[tuple[Point, Point]]:
+    """Of a count, two strokes that cross on each of its points."""
+    half = COUNT_MM / 4 * paper.per_mm
+    return [
+        stroke
+        for x, y in mark.points
+        for stroke in (((x - half, y - half), (x + half, y + half)), ((x - half, y + half), (x + half, y - half)))
+    ]
 
 
 def contents_of(mark: FiledMark) -> str:

@@ -23,6 +23,21 @@ def extent(points: Iterable[Point]) -> tuple[float, float, float, float]:
     return min(xs), min(ys), max(xs), max(ys)
 
 
+LINE_SHARE = 0.07
+"""Of the height of words, how heavy a line under them or through them is."""
+
+
+def line_of_words(manner: str, width: float, height: float) -> list[Point]:
+    """Under words or through them; from the lower left corner of their box, upwards as one reads."""
+    if manner == "strikeout":
+        return [(0.0, height * 0.5), (width, height * 0.5)]
+    if manner == "underline":
+        return [(0.0, height * LINE_SHARE), (width, height * LINE_SHARE)]
+    step = height * 0.15
+    waves = max(2, round(width / step))
+    return [(width * place / waves, step * (0.3 + 0.7 * (place % 2))) for place in range(waves + 1)]
+
+
 def chain(points: Sequence[Point], *, closed: bool = False) -> list[Step]:
     steps: list[Step] = [("L" if place else "M", (point,)) for place, point in enumerate(points)]
     return [*steps, ("Z", ())] if closed else steps

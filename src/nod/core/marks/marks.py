@@ -78,6 +78,15 @@ SYMBOLS: dict[str, str] = {
     "tick": "in order", "cross": "wrong", "question": "unclear", "attention": "mind this", "look": "look here",
 }  # fmt: skip
 
+MANNERS: dict[MarkKind, dict[str, str]] = {
+    MarkKind.HIGHLIGHT: {
+        "underline": "words are underlined", "squiggly": "words are underlined by a wave",
+        "strikeout": "words are struck out",
+    },
+    MarkKind.PIN: {"insert": "something is to be put in here"},
+}  # fmt: skip
+"""What other programs tell apart by kinds of their own, as ways of ours: such a mark leaves as what it came as."""
+
 CLOUD_ARC_MM = 7.0
 SYMBOL_MM = 8.0
 COUNT_MM = 5.0
@@ -90,7 +99,7 @@ VALUE_MM = 3.0
 class Look:
     """Line weight and type height are millimetres on paper, so that print and screen agree.
 
-    `fill` is the name of an ink, empty for none. `symbol` is for symbols only.
+    `fill` is the name of an ink, empty for none. `symbol` says which a symbol is, and the manner of some other kinds.
     """
 
     colour: str = "red"
@@ -133,7 +142,8 @@ def check_look(kind: MarkKind, look: Look) -> None:
     ):
         if not fewest <= value <= most:
             raise RuleBroken("shape_unfit", words, kind)
-    if (kind is MarkKind.SYMBOL) != (look.symbol in SYMBOLS) or (look.symbol and look.symbol not in SYMBOLS):
+    known = SYMBOLS if kind is MarkKind.SYMBOL else {"": "", **MANNERS.get(kind, {})}
+    if look.symbol not in known:
         raise RuleBroken("shape_unfit", "A symbol is one of those that there are.", look.symbol[:20])
 
 

@@ -94,10 +94,28 @@ def _path(canvas: Canvas, steps: Sequence[Step], *, stroke: bool, fill: bool) ->
     canvas.drawPath(path, stroke=int(stroke), fill=int(fill), fillMode=_EVEN_ODD)
 
 
-def _highlight(canvas: Canvas, mark: FiledMark, _paper: Paper) -> None:
+def _highlight(canvas: Canvas, mark: FiledMark, paper: Paper) -> None:
     canvas.setFillColor(HexColor(INKS[mark.look.colour]))
     for place in range(0, len(mark.points), 2):
-        _path(canvas, mark_paths.box(mark.points[place : place + 2]), stroke=False, fill=True)
+        box = mark.points[place : place + 2]
+        if mark.look.symbol:
+            _lined(canvas, box, mark.look.symbol, paper)
+        else:
+            _path(canvas, mark_paths.box(box), stroke=False, fill=True)
+
+
+def _lined(canvas: Canvas, box: Sequence[Point], manner: str, paper: Paper) -> None:
+    """A line under the words or through them, as one reads the page, as heavy as their height asks for."""
+    left, low, right, high = mark_paths.extent(box)
+    width, height = right - left, high - low
+    if paper.box.rotation % 180:
+        width, height = height, width
+    canvas.saveState()
+    _upright(canvas, ((left + right) / 2, (low + high) / 2), paper)
+    canvas.setLineWidth(height * mark_paths.LINE_SHARE)
+    canvas.translate(-width / 2, -height / 2)
+    _path(canvas, mark_paths.chain(mark_paths.line_of_words(manner, width, height)), stroke=True, fill=False)
+    canvas.restoreState()
 
 
 def _upright(canvas: Canvas, at: Point, paper: Paper) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta, timezone
 from decimal import Decimal
@@ -12,7 +12,8 @@ from typing import Any
 
 import pikepdf
 
-from nod.core.marks.annotations import Annotation, Rgb, apart, readable, readable_link, thread_of
+from nod.core.marks.annotation_shapes import Annotation, Rgb, sign_of
+from nod.core.marks.annotations import apart, readable, readable_link, thread_of
 from nod.core.marks.mark_files import Rect
 from nod.core.sheet.geometry import Point
 from nod.formats.marks.pdf_papers import PRIVATE, PRIVATE_LINK
@@ -58,19 +59,38 @@ def _answered(each: pikepdf.Dictionary) -> str:
     return _text(parent.get("/NM")) or "nameless"
 
 
-def take_out(pdf: pikepdf.Pdf, names: Collection[str]) -> None:
-    """Removes the annotations of these names, what answers them, and the windows that belong to any of these."""
+_OTHERS_OWN = frozenset({"FileAttachment", "Sound", "Movie", "RichMedia", "3D", "Redact", "Projection"})
+"""What these bring along is nothing that Nod has (ISO 32000-2, table 171)."""
+
+
+def _is_others_own(annotation: Annotation) -> bool:
+    """Whether it has a picture, a file or the like that a mark of Nod's would not have."""
+    picture = annotation.subtype == "Stamp" and annotation.has_picture and not sign_of(annotation)
+    return (annotation.subtype in _OTHERS_OWN or picture) and annotation.own is None and not annotation.reply_to
+
+
+def take_out(pdf: pikepdf.Pdf, names: Collection[str], gone_for_good: Collection[str] = ()) -> dict[str, Any]:
+    """Removes the annotations of these names, what answers them, and the windows that belong to any of these.
+
+    What has a picture or a file of its own stays, and is returned by its name, unless it is among `gone_for_good`.
+    """
     found = all_annotations(pdf)
+    staying = {
+        annotation.id: each
+        for each, annotation in found
+        if _is_others_own(annotation) and annotation.id in names and annotation.id not in gone_for_good
+    }
     parents = {annotation.id: annotation.reply_to for _, annotation in found if annotation.reply_to}
     gone = [
         (each, annotation)
         for each, annotation in found
         if thread_of(annotation.reply_to or annotation.id, parents) in names
+        and (annotation.reply_to or annotation.id not in staying)
     ]
     objects = {each.objgen for each, _ in gone if each.objgen != (0, 0)}
     direct = {(annotation.page, annotation.id) for each, annotation in gone if each.objgen == (0, 0)}
     if not gone:
-        return
+        return _referred_to(pdf, staying)
     by_page: dict[int, list[pikepdf.Dictionary]] = {}
     for each, annotation in found:
         owner = each.get("/Parent") if annotation.subtype == "Popup" else None
@@ -79,6 +99,18 @@ def take_out(pdf: pikepdf.Pdf, names: Collection[str]) -> None:
             by_page.setdefault(annotation.page, []).append(each)
     for place in {annotation.page for _, annotation in gone}:
         pdf.pages[place].obj.Annots = pikepdf.Array(by_page.get(place, []))
+    return _referred_to(pdf, staying)
+
+
+def _referred_to(pdf: pikepdf.Pdf, staying: Mapping[str, pikepdf.Dictionary]) -> dict[str, Any]:
+    """As objects that answers can refer to."""
+    if all(each.objgen != (0, 0) for each in staying.values()):
+        return dict(staying)
+    for page in pdf.pages:
+        for place, each in enumerate(_array(page.obj.get("/Annots"))):
+            if isinstance(each, pikepdf.Dictionary) and each.objgen == (0, 0):
+                page.obj.Annots[place] = pdf.make_indirect(each)
+    return {annotation.id: each for each, annotation in all_annotations(pdf) if annotation.id in staying}
 
 
 def _read(each: pikepdf.Dictionary, page: int) -> Annotation:
@@ -92,6 +124,7 @@ def _read(each: pikepdf.Dictionary, page: int) -> Annotation:
         changed_at=read_date(_text(each.get("/M"))), points=_points_of(each, subtype),
         strokes=tuple(_pairs(stroke) for stroke in _array(each.get("/InkList"))), inset=_inset(each, rect),
         leader=_pairs(each.get("/CL")), ends=_ends(ends), intent=_name(each.get("/IT")), icon=_name(each.get("/Name")),
+        has_picture=_has_picture(each), measures_angles=_measures_angles(each.get("/Measure")),
         cloudy=isinstance(effect, pikepdf.Dictionary) and _name(effect.get("/S")) == "C",
         dashed=isinstance(border, pikepdf.Dictionary) and _name(border.get("/S")) == "D",
         colour=_colour(each.get("/C")), fill=_colour(each.get("/IC")), width_pt=_width(each),
@@ -100,6 +133,15 @@ def _read(each: pikepdf.Dictionary, page: int) -> Annotation:
         reply_to=_answered(each), own=readable(_own(each.get(PRIVATE))),
         leads_to=readable_link(_own(each.get(PRIVATE_LINK))),
     )  # fmt: skip
+
+
+def _has_picture(each: pikepdf.Dictionary) -> bool:
+    appearance = each.get("/AP")
+    return isinstance(appearance, pikepdf.Dictionary) and isinstance(appearance.get("/N"), pikepdf.Stream)
+
+
+def _measures_angles(measure: Any) -> bool:
+    return isinstance(measure, pikepdf.Dictionary) and "/T" in measure
 
 
 def _points_of(each: pikepdf.Dictionary, subtype: str) -> tuple[Point, ...]:

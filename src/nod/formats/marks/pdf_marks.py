@@ -15,19 +15,23 @@ from pikepdf import Array, Dictionary, Name, String
 from reportlab.pdfgen.canvas import Canvas
 
 from nod.core.marks import mark_paths
+from nod.core.marks.annotation_shapes import SIGN
 from nod.core.marks.annotations import link_words, own_words
 from nod.core.marks.mark_files import (
-    SUBTYPES,
+    BY_MANNER,
     FiledLink,
     FiledMark,
     FiledReply,
     Paper,
     Rect,
     contents_of,
+    crosses_of,
+    measured_along,
     rect_of,
     subject_of,
+    subtype_of,
 )
-from nod.core.marks.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
+from nod.core.marks.marks import IN_FILES, INKS, MarkKind, MarkState
 from nod.core.sheet.geometry import Point
 from nod.formats.files.pdf_trailer import mend_trailer
 from nod.formats.files.unfit import CannotAnnotate
@@ -43,13 +47,18 @@ def annotate(source: Path, target: Path, marks: Sequence[FiledMark], gone: froze
     """Writes a copy of the file with the marks on its pages. Raises CannotAnnotate; the source stays as it is.
 
     An annotation of the file that one of the marks came from makes room for it, with its answers; so do those named in
-    `gone`, which were taken in and then taken away. All others are left as they are.
+    `gone`, which were taken in and then taken away. One that has a picture or a file of its own stays, and gets the
+    answers and the state. All others are left as they are.
     """
     try:
         with pikepdf.open(source) as pdf:
             papers = [paper_of(page) for page in pdf.pages]
-            take_out(pdf, gone | {mark.id for mark in marks})
+            staying = take_out(pdf, gone | {mark.id for mark in marks}, gone)
             here = [mark for mark in marks if mark.page < len(papers)]
+            for mark in here:
+                if mark.id in staying:
+                    _stay(pdf, pdf.pages[mark.page], mark, staying[mark.id])
+            here = [mark for mark in here if mark.id not in staying]
             for mark, form in zip(here, _appearances(pdf, here, papers), strict=True):
                 _add(pdf, pdf.pages[mark.page], mark, papers[mark.page], form)
             mend_trailer(pdf)
@@ -77,28 +86,53 @@ def _appearances(pdf: pikepdf.Pdf, marks: Sequence[FiledMark], papers: Sequence[
         return [pdf.copy_foreign(page.as_form_xobject()) for page in drawn.pages]
 
 
+def _stay(pdf: pikepdf.Pdf, page: pikepdf.Page, mark: FiledMark, there: Any) -> None:
+    """The annotation as it is, where the mark lies now, with the mark's words and thread."""
+    left, low, right, high = (float(value) for value in there.Rect)
+    now = mark_paths.extent(mark.points)
+    if len(mark.points) == 1:
+        over, up = now[0] - (left + right) / 2, now[1] - (low + high) / 2
+        now = (left + over, low + up, right + over, high + up)
+    if max(abs(a - b) for a, b in zip(now, (left, low, right, high), strict=True)) > _TO_BE_MOVED_PT:
+        there.Rect = _numbers(now)
+    if mark.text and mark.text != str(there.get("/Contents", "")).strip():
+        there.Contents = String(mark.text)
+    _add_thread(pdf, page, mark, there, now)
+
+
+_TO_BE_MOVED_PT = 3.0
+"""More than what a file says of the margin around a picture."""
+
+
 def _add(pdf: pikepdf.Pdf, page: pikepdf.Page, mark: FiledMark, paper: Paper, form: Any) -> None:
     rect = rect_of(mark, paper)
     parent = pdf.make_indirect(_annotation(mark, paper, rect, form))
+    parent.P = page.obj
+    page.obj.Annots = Array([*page.obj.get("/Annots", Array()), parent])
+    _add_thread(pdf, page, mark, parent, rect)
+
+
+def _add_thread(pdf: pikepdf.Pdf, page: pikepdf.Page, mark: FiledMark, parent: Any, rect: Rect) -> None:
     threads = [_reply(mark, reply, parent, rect) for reply in mark.replies]
     threads += [_link(mark, link, parent, rect) for link in mark.links]
     if mark.state is not MarkState.OPEN:
         threads.append(_state(mark, parent, rect))
     empty = pdf.make_stream(b"", Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=Array([0, 0, 0, 0])))
-    added = [parent]
+    added = []
     for each in threads:
         # Without an appearance, even an empty one, some readers draw an icon for every answer.
         each.AP = Dictionary(N=empty)
         added.append(pdf.make_indirect(each))
     for each in added:
         each.P = page.obj
-    page.obj.Annots = Array([*page.obj.get("/Annots", Array()), *added])
+    if added:
+        page.obj.Annots = Array([*page.obj.get("/Annots", Array()), *added])
 
 
 def _annotation(mark: FiledMark, paper: Paper, rect: Rect, form: Any) -> Dictionary:
     look = mark.look
     made = Dictionary(
-        Type=Name.Annot, Subtype=Name(f"/{SUBTYPES[mark.kind]}"), Rect=_numbers(rect), NM=String(mark.id),
+        Type=Name.Annot, Subtype=Name(f"/{subtype_of(mark)}"), Rect=_numbers(rect), NM=String(mark.id),
         T=String(mark.author), Contents=String(contents_of(mark)), M=String(pdf_date(mark.changed_at)),
         CreationDate=String(pdf_date(mark.drawn_at)), F=_PRINTED, C=_colour(look.colour), CA=_number(look.opacity),
         AP=Dictionary(N=form), Subj=String(subject_of(mark)),
@@ -140,8 +174,7 @@ def _ink(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
 
 
 def _crosses(_made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
-    half = COUNT_MM / 4 * paper.per_mm
-    return {"InkList": Array([_flat(stroke) for point in mark.points for stroke in cross(point, half)])}
+    return {"InkList": Array([_flat(stroke) for stroke in crosses_of(mark, paper)])}
 
 
 def _quads(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
@@ -168,20 +201,21 @@ def _callout(made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
 def _measure(made: Dictionary, mark: FiledMark, paper: Paper) -> dict[str, Any]:
     """Measures are dimensions in the standard's words; the holes of an area stand in our own dictionary only."""
     line = mark.kind is MarkKind.DISTANCE
-    outer = mark.points[: mark.rings[0]] if mark.rings else mark.points
-    found: dict[str, Any] = (
-        {"L": _flat(outer), "LE": Array([Name.Butt, Name.Butt])} if line else {"Vertices": _flat(outer)}
-    )
-    if mark.kind in INTENTS:
-        found["IT"] = Name(INTENTS[mark.kind])
-        if mark.measured and mark.measured.mm_per_pt:
-            found["Measure"] = _measure_dictionary(mark.measured.mm_per_pt, imperial=mark.measured.imperial)
+    along = _flat(measured_along(mark))
+    found: dict[str, Any] = {"L": along, "LE": Array([Name.Butt, Name.Butt])} if line else {"Vertices": along}
+    found["IT"] = Name(INTENTS[mark.kind])
+    if mark.measured and mark.measured.mm_per_pt:
+        found["Measure"] = _measure_dictionary(mark.measured.mm_per_pt, imperial=mark.measured.imperial)
+    if mark.kind is MarkKind.ANGLE:
+        # What tells it from a path: no scale changes an angle.
+        found.setdefault("Measure", _measure_dictionary(25.4 / 72, imperial=False))
+        found["Measure"].T = Array([Dictionary(U=String("°"), C=1, D=10)])
     return found
 
 
 INTENTS = {
     MarkKind.DISTANCE: "/LineDimension", MarkKind.PATH: "/PolyLineDimension", MarkKind.AREA: "/PolygonDimension",
-    MarkKind.PERIMETER: "/PolygonDimension",
+    MarkKind.PERIMETER: "/PolyLineDimension", MarkKind.ANGLE: "/PolyLineDimension",
 }  # fmt: skip
 
 
@@ -197,7 +231,9 @@ def _measure_dictionary(mm_per_pt: float, *, imperial: bool) -> Dictionary:
 
 
 def _icon(_made: Dictionary, mark: FiledMark, _paper: Paper) -> dict[str, Any]:
-    names = {MarkKind.PIN: "Note", MarkKind.STAMP: "#Nod", MarkKind.SYMBOL: f"#Nod-{mark.look.symbol}"}
+    if mark.look.symbol in BY_MANNER:
+        return {}
+    names = {MarkKind.PIN: "Note", MarkKind.STAMP: "#Nod", MarkKind.SYMBOL: f"{SIGN}{mark.look.symbol}"}
     return {"Name": Name(f"/{names[mark.kind]}")}
 
 
@@ -210,11 +246,6 @@ _GEOMETRY: dict[MarkKind, Callable[[Dictionary, FiledMark, Paper], dict[str, Any
     MarkKind.DISTANCE: _measure, MarkKind.PATH: _measure, MarkKind.AREA: _measure, MarkKind.PERIMETER: _measure,
     MarkKind.ANGLE: _measure,
 }  # fmt: skip
-
-
-def cross(point: Point, half: float) -> list[tuple[Point, Point]]:
-    x, y = point
-    return [((x - half, y - half), (x + half, y + half)), ((x - half, y + half), (x + half, y - half))]
 
 
 def quad(corners: Sequence[Point]) -> tuple[float, ...]:

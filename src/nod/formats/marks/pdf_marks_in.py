@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pikepdf
 
-from nod.core.marks.annotations import Annotation
+from nod.core.marks.annotation_shapes import Annotation
 from nod.core.marks.mark_files import Paper
 from nod.formats.files.unfit import CannotAnnotate
 from nod.formats.marks.pdf_annotations import all_annotations

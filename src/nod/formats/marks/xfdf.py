@@ -11,13 +11,24 @@ from lxml import etree
 
 from nod.core.acts.plain_text import clean_text
 from nod.core.marks import mark_paths
-from nod.core.marks.annotations import Annotation, Rgb, apart, link_words, own_words, readable, readable_link
-from nod.core.marks.mark_files import SUBTYPES, FiledMark, Paper, Rect, contents_of, rect_of, subject_of
-from nod.core.marks.marks import COUNT_MM, IN_FILES, INKS, MarkKind, MarkState
+from nod.core.marks.annotation_shapes import SIGN, Annotation, Rgb
+from nod.core.marks.annotations import apart, link_words, own_words, readable, readable_link
+from nod.core.marks.mark_files import (
+    FiledMark,
+    Paper,
+    Rect,
+    contents_of,
+    crosses_of,
+    measured_along,
+    rect_of,
+    subject_of,
+    subtype_of,
+)
+from nod.core.marks.marks import IN_FILES, INKS, MarkKind, MarkState
 from nod.core.sheet.geometry import Point
 from nod.formats.files.unfit import NotXfdf
 from nod.formats.marks.pdf_annotations import read_date
-from nod.formats.marks.pdf_marks import INTENTS, cross, inset, pdf_date, quad
+from nod.formats.marks.pdf_marks import INTENTS, inset, pdf_date, quad
 
 NAMESPACE = "http://ns.adobe.com/xfdf/"
 """Of the standard, which keeps the address of where it was first published."""
@@ -52,9 +63,11 @@ def _write(annots: etree._Element, mark: FiledMark, paper: Paper) -> None:
         "color": INKS[mark.look.colour], "opacity": f"{mark.look.opacity:g}", "flags": "print",
         **_geometry(mark, paper, rect),
     }  # fmt: skip
+    if mark.kind is MarkKind.SYMBOL:
+        given["icon"] = f"{SIGN}{mark.look.symbol}"
     if mark.look.fill and mark.kind not in (MarkKind.TEXT, MarkKind.CALLOUT, MarkKind.STAMP):
         given["interior-color"] = INKS[mark.look.fill]
-    element = etree.SubElement(annots, f"{{{NAMESPACE}}}{SUBTYPES[mark.kind].lower()}", **given)
+    element = etree.SubElement(annots, f"{{{NAMESPACE}}}{subtype_of(mark).lower()}", **given)
     etree.SubElement(element, f"{{{NAMESPACE}}}contents").text = clean_text(contents_of(mark))
     _children(element, mark, paper)
     etree.SubElement(element, f"{{{_OWN}}}mark").text = json.dumps(own_words(mark), separators=(",", ":"))
@@ -105,14 +118,16 @@ def _geometry(mark: FiledMark, paper: Paper, rect: Rect) -> dict[str, str]:
 
 
 def _children(element: etree._Element, mark: FiledMark, paper: Paper) -> None:
-    if SUBTYPES[mark.kind] in ("Polygon", "PolyLine"):
-        outer = mark_paths.outlines(mark.points, mark.rings)[0]
-        etree.SubElement(element, f"{{{NAMESPACE}}}vertices").text = _pairs_text(outer)
-    if SUBTYPES[mark.kind] == "Ink":
-        half = COUNT_MM / 4 * paper.per_mm
+    if subtype_of(mark) in ("Polygon", "PolyLine"):
+        etree.SubElement(element, f"{{{NAMESPACE}}}vertices").text = _pairs_text(measured_along(mark))
+    if mark.kind is MarkKind.ANGLE:
+        # From memory of the standard's elements; read back by the same name.
+        measure = etree.SubElement(element, f"{{{NAMESPACE}}}measure")
+        etree.SubElement(measure, f"{{{NAMESPACE}}}angle", u="°", c="1", d="10")
+    if subtype_of(mark) == "Ink":
         strokes: Iterable[Sequence[Point]] = mark_paths.outlines(mark.points, mark.rings)
         if mark.kind is MarkKind.COUNT:
-            strokes = [stroke for point in mark.points for stroke in cross(point, half)]
+            strokes = crosses_of(mark, paper)
         listed = etree.SubElement(element, f"{{{NAMESPACE}}}inklist")
         for stroke in strokes:
             etree.SubElement(listed, f"{{{NAMESPACE}}}gesture").text = _pairs_text(stroke)
@@ -158,7 +173,8 @@ def _read(each: etree._Element) -> Annotation:
         leader=_pairs(given.get("callout", "") or _child(each, "callout")),
         ends=(given.get("head", "None"), given.get("tail", "None")),
         intent=given.get("intent", given.get("IT", "")),
-        icon=given.get("icon", ""), cloudy=style == "cloudy", dashed=style == "dash",
+        icon=given.get("icon", ""), measures_angles=each.find("{*}measure/{*}angle") is not None,
+        cloudy=style == "cloudy", dashed=style == "dash",
         colour=_colour(given.get("color", "")), fill=_colour(given.get("interior-color", "")),
         width_pt=_number(given.get("width", "")), opacity=_number(given.get("opacity", "")) or 1.0,
         reply_to="" if given.get("replyType") == "group" else given.get("inreplyto", ""),

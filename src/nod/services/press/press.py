@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any, cast
 
 from nod.core.compare.laid import FOUND, Box, ComparedPages, Laying, Rows, Shown
-from nod.core.marks.annotations import Annotation
+from nod.core.marks.annotation_shapes import Annotation
 from nod.core.marks.mark_files import FiledMark, Paper, SummaryHead
 from nod.core.sheet.papers import PrintStrip
 from nod.formats.files.preview import MOST_ROWS, Preview

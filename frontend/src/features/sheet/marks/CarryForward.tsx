@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
 import { Button } from '../../../ui/Button'
 import { ErrorNote } from '../../../ui/Notes'
-import { KIND_WORDS, KindIcon } from './KindIcon'
+import { KindIcon, kindWords } from './KindIcon'
 import { isLost } from '../../../api/fetched'
 
 type CarryList = Schemas['CarryList']
@@ -108,7 +108,7 @@ function Line({ found: { mark, touched }, inks, busy, onCarry }: LineProps) {
       <KindIcon kind={mark.kind} symbol={mark.look.symbol ?? ''} colour={inks[mark.look.colour ?? 'red']} />
       <span className="min-w-0 flex-1">
         <span className="block truncate" title={mark.text}>
-          {mark.text || KIND_WORDS[mark.kind]}
+          {mark.text || kindWords(mark.kind, mark.look.symbol ?? '')}
         </span>
         <span className="block text-note text-second">
           {mark.author.name} · <Touched touched={touched} />

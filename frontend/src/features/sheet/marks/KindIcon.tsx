@@ -21,6 +21,9 @@ import {
   Angle,
   Ruler,
   Spline,
+  Strikethrough,
+  TextCursorInput,
+  Underline,
   SquareDashed,
   VectorSquare,
   type LucideIcon,
@@ -60,6 +63,13 @@ const SYMBOLS: Record<string, LucideIcon> = {
   look: Eye,
 }
 
+const MANNERS: Record<string, LucideIcon> = {
+  underline: Underline,
+  squiggly: Underline,
+  strikeout: Strikethrough,
+  insert: TextCursorInput,
+}
+
 export const KIND_WORDS: Record<MarkKind, string> = {
   cloud: 'Cloud',
   rectangle: 'Rectangle',
@@ -83,6 +93,18 @@ export const KIND_WORDS: Record<MarkKind, string> = {
   angle: 'Angle',
 }
 
+const MANNER_WORDS: Record<string, string> = {
+  underline: 'Underlined',
+  squiggly: 'Underlined by a wave',
+  strikeout: 'Struck out',
+  insert: 'To be put in',
+}
+
+/** A mark's kind in words, in its manner. */
+export function kindWords(kind: MarkKind, symbol: string): string {
+  return MANNER_WORDS[symbol] ?? KIND_WORDS[kind]
+}
+
 interface Props {
   kind: MarkKind
   symbol: string
@@ -91,6 +113,6 @@ interface Props {
 
 /** The sign of a kind of mark, in its ink. */
 export function KindIcon({ kind, symbol, colour }: Props) {
-  const Icon = kind === 'symbol' ? (SYMBOLS[symbol] ?? Check) : KINDS[kind]
+  const Icon = kind === 'symbol' ? (SYMBOLS[symbol] ?? Check) : (MANNERS[symbol] ?? KINDS[kind])
   return <Icon size={17} aria-hidden color={colour} />
 }

@@ -9,7 +9,7 @@ import { SayField } from '../../../ui/SayField'
 import { When } from '../../../ui/Standing'
 import { useSheet } from '../sheetContext'
 import { Touched } from './CarryForward'
-import { KIND_WORDS, KindIcon } from './KindIcon'
+import { KindIcon, kindWords } from './KindIcon'
 import { STATES } from './markFilter'
 import { MarkLinks } from './MarkLinks'
 import { MarkOwn } from './MarkOwn'
@@ -24,7 +24,7 @@ export function nameOf(mark: Mark): string {
   if (!mark.sound) return 'A mark that cannot be drawn'
   if (mark.kind === 'pin') return `Pin ${mark.pin_number ?? ''}`.trim()
   if (mark.kind === 'count') return `Count of ${mark.points.length}`
-  return KIND_WORDS[mark.kind]
+  return kindWords(mark.kind, mark.look.symbol ?? '')
 }
 
 export function MarkItem({ mark }: { mark: Mark }) {

@@ -1,4 +1,4 @@
-import { KIND_WORDS } from './KindIcon'
+import { kindWords } from './KindIcon'
 import type { Mark } from './useMarks'
 
 /** Which marks are shown, in the list and on the sheet; an empty value leaves all. */
@@ -48,7 +48,7 @@ function saysAll(mark: Mark, words: string): boolean {
     mark.text,
     mark.label,
     mark.author.name,
-    KIND_WORDS[mark.kind],
+    kindWords(mark.kind, mark.look.symbol ?? ''),
     mark.pin_number ?? '',
     mark.meant_for?.name ?? '',
     ...mark.replies.map((reply) => reply.text),
