@@ -1,14 +1,20 @@
-"""Many rows of one table at once: what hundreds of mapped inserts would cost is a good part of a large act."""
+"""Many rows at once: what the mapper does for each of hundreds is a good part of a large act."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import insert
+from sqlalchemy import Executable, insert
 from sqlalchemy.orm import Session
 
 from nod.store.tables import Base
+
+
+def rows_of(session: Session, query: Executable) -> list[Any]:
+    """Rows of plain columns, as the tables have them with what the session has changed."""
+    session.flush()
+    return list(session.connection().execute(query).fetchall())
 
 
 def add_rows(session: Session, to: type[Base], columns: Sequence[str], rows: Sequence[Sequence[Any]]) -> None:

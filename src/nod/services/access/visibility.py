@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.store.bulk import rows_of
 from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.register_query import copies_of_seen
 from nod.store.tables import (
@@ -66,7 +67,7 @@ def see_lines(session: Session, seat: Seat, ids: Sequence[str], level: Level = L
     query = select(of.id, of.folder_id, of.number, of.revision, of.revision_id, of.withdrawn, of.copy_of).where(
         unindexed(of.project_id) == seat.project.id, one_of(of.id, ids)
     )
-    return _all_seen(seat, {row.id: Line(*row) for row in session.execute(query)}, ids, level)
+    return _all_seen(seat, {row[0]: Line(*row) for row in rows_of(session, query)}, ids, level)
 
 
 Seen = TypeVar("Seen", DocumentRow, Line)

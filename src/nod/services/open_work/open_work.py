@@ -15,7 +15,7 @@ from nod.core.acts.working_days import Counting
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Standing
 from nod.services.acts.late import LateBy
-from nod.store.bulk import add_rows
+from nod.store.bulk import add_rows, rows_of
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -152,7 +152,7 @@ def mirror(session: Session, document_ids: Collection[str]) -> None:
         .where(one_of(OpenWorkDocumentRow.document_id, list(document_ids)), ~OpenWorkRow.is_coming)
         .order_by(OpenWorkRow.due_on.is_(None), OpenWorkRow.due_on, OpenWorkRow.since_at)
     )
-    pairs = session.execute(query).all()
+    pairs = rows_of(session, query)
     works = {
         work.id: work
         for work in session.scalars(select(OpenWorkRow).where(OpenWorkRow.id.in_({work_id for _, work_id in pairs})))

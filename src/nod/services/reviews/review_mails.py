@@ -19,6 +19,7 @@ from nod.services.reviews.outside_links import link_for
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.roster import contact_ids
 from nod.services.things.things import who_may_know
+from nod.store.bulk import rows_of
 from nod.store.tables import (
     DocumentRow,
     MembershipRow,
@@ -102,7 +103,7 @@ class _Telling:
         )
         return {
             row.id: f"  {row.number} {row.code}  {row.title}" + (f"  verdict {row.verdict}" if row.verdict else "")
-            for row in self.act.session.execute(query)
+            for row in rows_of(self.act.session, query)
         }
 
     def _may(self, people: Iterable[str]) -> Container[str]:

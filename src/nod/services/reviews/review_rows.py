@@ -36,7 +36,7 @@ from nod.services.reviews.open_steps import wanted_of
 from nod.services.reviews.paths import whom_read
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.things.things import tell_thing
-from nod.store.bulk import add_rows
+from nod.store.bulk import add_rows, rows_of
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     AnswerRow,
@@ -129,7 +129,7 @@ def _answers(session: Session, steps: Iterable[ReviewStepRow]) -> Answers:
     query = select(
         AnswerRow.step_id, AnswerRow.place, AnswerRow.document_id, AnswerRow.verdict, AnswerRow.comment
     ).where(AnswerRow.step_id.in_([each.id for each in steps]))
-    for step_id, place, document_id, verdict, comment in session.execute(query):
+    for step_id, place, document_id, verdict, comment in rows_of(session, query):
         found.setdefault((step_id, place), []).append(Answer(document_id, verdict, comment))
     return found
 
@@ -153,14 +153,14 @@ def step_run(row: ReviewStepRow, places: Iterable[StepPlaceRow], answers: Answer
 def _documents(session: Session, row: ReviewRow) -> tuple[list[Under], dict[str, frozenset[str]]]:
     of_it = ReviewDocumentRow
     query = select(of_it.document_id, of_it.revision_id, of_it.state, of_it.so_far).where(of_it.review_id == row.id)
-    documents = [Under(*each) for each in session.execute(query.order_by(of_it.place))]
+    documents = [Under(*each) for each in rows_of(session, query.order_by(of_it.place))]
     return documents, authors_of(session, row.project_id, [each.revision_id for each in documents])
 
 
 def authors_of(session: Session, project_id: str, revision_ids: Sequence[str]) -> dict[str, frozenset[str]]:
     """By revision: who filed it, and whoever in the project it is said to come from."""
     query = select(RevisionRow.id, RevisionRow.filed_by, RevisionRow.came_person)
-    rows = session.execute(query.where(one_of(RevisionRow.id, revision_ids))).all()
+    rows = rows_of(session, query.where(one_of(RevisionRow.id, revision_ids)))
     names = {name for _, _, name in rows if name}
     named: dict[str, set[str]] = {}
     if names:

@@ -33,6 +33,7 @@ from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.words_shown import WordsShown, words_for
 from nod.services.things.kinds import seen_of
 from nod.services.things.things import see_thing
+from nod.store.bulk import rows_of
 from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RevisionRow, TransmittalRow
 
 
@@ -344,7 +345,7 @@ def _documents(session: Session, loaded: LoadedReview, words: WordsShown) -> lis
             said=said.get(row.document_id, []) if words.of(row.document_id) else [],
             proposed=proposed.get(row.document_id, "") if words.everything else "",
         )
-        for row in session.execute(query)
+        for row in rows_of(session, query)
     ]
 
 
