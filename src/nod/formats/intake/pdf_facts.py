@@ -67,12 +67,44 @@ def read_facts(path: Path) -> FileFacts:
     except pikepdf.PasswordError:
         return _ATTACHMENTS_ENCRYPTED if _only_attachments(path) else _ENCRYPTED
     except pikepdf.PdfError as error:
-        return _FOR_CERTIFICATES if "encryption filter" in str(error) else _BROKEN
+        return _FOR_CERTIFICATES if "encryption filter" in str(error) else _as_drawn(path)
     except (ValueError, TypeError, KeyError, RecursionError, NotImplementedError):
-        return _BROKEN
+        return _as_drawn(path)
     if not pages:
         return FileFacts("unreadable", "The file has no pages.")
     return _drawable(path, FileFacts(pages=pages, contents=contents))
+
+
+def _as_drawn(path: Path) -> FileFacts:
+    """Of a file whose structure cannot be read: what can be drawn all the same is not broken for who looks at it."""
+    try:
+        with pdfium.PdfDocument(path) as pdf:
+            if not 0 < len(pdf) <= _MOST_PAGES:
+                return _BROKEN
+            drawn = [_page_as_drawn(pdf, place) for place in range(len(pdf))]
+    except pdfium.PdfiumError:
+        return _BROKEN
+    if not any(drawn):
+        return _BROKEN
+    # A page that is lost is told where it is looked at.
+    pages = tuple(each or _LOST_PAGE for each in drawn)
+    return FileFacts(pages=pages, contents=FileContents(active=(_UNREADABLE_BESIDE,)))
+
+
+_UNREADABLE_BESIDE = "damage, so that scripts and files inside it cannot be told"
+
+
+_LOST_PAGE = PageFacts(PageBox(*_FALLBACK_BOX), 1.0, "", PageContents())
+
+
+def _page_as_drawn(pdf: pdfium.PdfDocument, place: int) -> PageFacts | None:
+    try:
+        page = pdf[place]
+    except pdfium.PdfiumError:
+        return None
+    box = PageBox(*page.get_bbox(), page.get_rotation())
+    width, height = box.view_size()
+    return PageFacts(box, 1.0, size_name(points_to_mm(width, 1.0), points_to_mm(height, 1.0)), PageContents())
 
 
 def _only_attachments(path: Path) -> bool:
