@@ -102,7 +102,8 @@ def _page_as_drawn(pdf: pdfium.PdfDocument, place: int) -> PageFacts | None:
         page = pdf[place]
     except pdfium.PdfiumError:
         return None
-    box = PageBox(*page.get_bbox(), page.get_rotation())
+    left, bottom, right, top = page.get_bbox()
+    box = PageBox(left, bottom, right, top, page.get_rotation())
     width, height = box.view_size()
     return PageFacts(box, 1.0, size_name(points_to_mm(width, 1.0), points_to_mm(height, 1.0)), PageContents())
 
