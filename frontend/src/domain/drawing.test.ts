@@ -15,7 +15,7 @@ import {
   type Gesture,
   type MarkKind,
 } from './drawing'
-import { handlesOf, nearestEdge, reshaped, shapePath } from './shapes'
+import { handlesOf, linesOfWords, nearestEdge, reshaped, shapePath } from './shapes'
 
 const PER_MM = 72 / 25.4
 const KINDS: MarkKind[] = [
@@ -142,5 +142,27 @@ describe('shapes', () => {
     expect(centre(square)).toEqual([50, 30])
     expect(caught(square, [101, 61], [-1, -1])).toBe(true)
     expect(caught(square, [-1, -1], [99, 61])).toBe(false)
+  })
+})
+
+describe('lines of words', () => {
+  const boxes: Point[] = [
+    [10, 20],
+    [110, 40],
+    [10, 50],
+    [60, 70],
+  ]
+  const levels = (manner: string) =>
+    [...linesOfWords(boxes, manner).matchAll(/[ML][\d.]+ ([\d.]+)/g)].map((found) => Number(found[1]))
+
+  it('lie near the lower edge, or in the middle, of each box', () => {
+    expect(levels('underline')).toEqual([38.6, 38.6, 68.6, 68.6])
+    expect(levels('strikeout')).toEqual([30, 30, 60, 60])
+  })
+
+  it('go up and down in a wave, and never out of the box', () => {
+    const heights = levels('squiggly')
+    expect(new Set(heights).size).toBeGreaterThan(2)
+    expect(heights.every((y) => (y > 20 && y < 40) || (y > 50 && y < 70))).toBe(true)
   })
 })

@@ -62,6 +62,14 @@ def test_through_a_program_that_drops_what_is_nods_own(tmp_path, kind, manner, s
 
 
 @pytest.mark.parametrize(("kind", "manner"), WAYS)
+def test_as_it_is_where_what_is_nods_own_stays(tmp_path, kind, manner):
+    (tmp_path / "a.pdf").write_bytes(pdf())
+    annotate(tmp_path / "a.pdf", tmp_path / "b.pdf", [_of(kind, manner)])
+    (found,) = _back(tmp_path / "b.pdf").marks
+    assert found == replace(_of(kind, manner), measured=None)
+
+
+@pytest.mark.parametrize(("kind", "manner"), WAYS)
 def test_and_as_xfdf(kind, manner):
     content = write_xfdf([_of(kind, manner)], [PAPER], "sheet.pdf")
     content = re.sub(rb"<nod:mark>.*?</nod:mark>", b"", content, flags=re.DOTALL)

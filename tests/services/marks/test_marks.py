@@ -7,7 +7,7 @@ import pypdfium2 as pdfium
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
-from nod.core.marks.marks import POINTS, MarkKind
+from nod.core.marks.marks import MANNERS, POINTS, MarkKind
 from nod.formats.files.spreadsheet import read_table
 from nod.services.acts import live
 from nod.services.marks import mark_files, mark_threads, marks
@@ -313,3 +313,14 @@ def test_a_summary_shows_each_place_with_what_was_said(world, sheet):
 def test_a_summary_of_nothing_says_so(world, sheet):
     made = mark_files.export_marks(world.context, world.press, world.actor("anouk"), sheet, "summary")
     assert "No marks are in ink" in pdfium.PdfDocument(made.content)[0].get_textpage().get_text_bounded()
+
+
+@pytest.mark.parametrize(("kind", "manner"), [(kind, each) for kind, those in MANNERS.items() for each in those])
+def test_a_manner_is_kept_with_its_mark_and_is_of_its_kind_alone(world, kind, manner):
+    ((_, revision),) = world.file(name())
+    points = [(100, 100)] if kind is MarkKind.PIN else [(100, 100), (200, 120)]
+    drawn = world.draw_all(revision, {"kind": kind, "points": points, "text": "So", "look": {"symbol": manner}})[0]
+    assert (drawn.look.symbol, drawn.sound) == (manner, True)
+    assert [each.look.symbol for each in world.marks(revision, "leilani")] == [manner]
+    with pytest.raises(RuleBroken):
+        world.draw_all(revision, {"kind": "line", "points": [(1, 1), (9, 9)], "text": "", "look": {"symbol": manner}})

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from nod.core.acts.refusals import RuleBroken
-from nod.core.marks.marks import INKS, SYMBOLS, Look, MarkKind, Shape, check_shape
+from nod.core.marks.marks import INKS, MANNERS, SYMBOLS, Look, MarkKind, Shape, check_shape
 from nod.core.marks.measures import check_rings
 from nod.core.sheet.geometry import Point
 
@@ -82,6 +82,9 @@ def read_rings(values: Any) -> tuple[int, ...]:
     return tuple(each for each in found if isinstance(each, int) and not isinstance(each, bool) and 0 < each <= 100_000)
 
 
+_WAYS = ("", *SYMBOLS, *(manner for those in MANNERS.values() for manner in those))
+
+
 def read_look(value: Any) -> Look:
     """Field by field; the usual where one says what it cannot."""
     said = value if isinstance(value, dict) else {}
@@ -95,5 +98,5 @@ def read_look(value: Any) -> Look:
         colour=word("colour", INKS, usual.colour), weight_mm=_number(said.get("weight_mm"), usual.weight_mm, 0.05, 10),
         fill=word("fill", ("", *INKS), ""), opacity=_number(said.get("opacity"), usual.opacity, 0.05, 1),
         dashed=said.get("dashed") is True, type_mm=_number(said.get("type_mm"), usual.type_mm, 1, 100),
-        symbol=word("symbol", ("", *SYMBOLS), ""),
+        symbol=word("symbol", _WAYS, ""),
     )  # fmt: skip
