@@ -21,6 +21,7 @@ def add_rows(session: Session, to: type[Base], columns: Sequence[str], rows: Seq
     """`columns` are all that must not be empty: what mapped rows have by default is not put in here."""
     if not rows:
         return
+    session.flush()
     connection = session.connection()
     table = Base.metadata.tables[to.__tablename__]
     compiled = insert(table).compile(dialect=connection.dialect, column_keys=list(columns))

@@ -222,3 +222,15 @@ def test_a_new_kind_is_on_the_desk_and_what_is_private_is_late_for_nobody_else(w
         assert lines("paolo", "you_wait_for") == said
         for other in ("marit", "rafael", "ines"):
             assert lines(other, "late") == lines(other, "yours_now") == []
+
+
+def test_what_is_wanted_twice_is_gone_when_it_is_not_wanted(world, filed):
+    thing = Subject("review", "x" * 16)
+    marit, rafael = world.cast.people["marit"], world.cast.people["rafael"]
+    with world.context.database.write() as session:
+        twice = [Wanted("check_in", [each]) for each in (marit, rafael)]
+        set_open_work(session, world.project_id, thing, twice)
+        set_open_work(session, world.project_id, thing, twice)
+        set_open_work(session, world.project_id, thing, [])
+    assert world.sql("SELECT * FROM open_work WHERE thing_id = ?", thing.id) == []
+    assert world.sql("SELECT * FROM open_work_holder WHERE work_id NOT IN (SELECT id FROM open_work)") == []

@@ -54,7 +54,8 @@ def set_open_work(session: Session, project_id: str, thing: Subject, wanted: Ite
     """
     session.flush()
     query = select(OpenWorkRow).where(OpenWorkRow.thing_id == thing.id, OpenWorkRow.thing_kind == thing.kind)
-    there = {(row.kind, row.part): row for row in session.scalars(query)}
+    rows = list(session.scalars(query))
+    there = {(row.kind, row.part): row for row in rows}
     documents: set[str] = set()
     staying: set[str] = set()
     new = []
@@ -65,7 +66,7 @@ def set_open_work(session: Session, project_id: str, thing: Subject, wanted: Ite
             continue
         staying.add(row.id)
         documents |= _change(session, row, each)
-    documents |= _forget(session, [row.id for row in there.values() if row.id not in staying])
+    documents |= _forget(session, [row.id for row in rows if row.id not in staying])
     documents |= _add(session, project_id, thing, new)
     mirror(session, documents)
 

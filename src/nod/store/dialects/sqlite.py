@@ -40,7 +40,8 @@ def _adding(to: type[Base], keys: tuple[str, ...]) -> Insert:
 
 
 def put_unless_there(session: Session, to: type[Base], *keys: str, **row: Any) -> bool:
-    """Adds a row; False where one with the same `keys` was there, which is left as it is. Nothing mapped is flushed."""
+    """Adds a row; False where one with the same `keys` was there, which is left as it is."""
+    session.flush()
     done: Any = session.connection().execute(_adding(to, keys), row)
     return bool(done.rowcount)
 
