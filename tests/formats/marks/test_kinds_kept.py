@@ -146,6 +146,26 @@ def _answered(path):
     return replace(found, replies=(answer,), state=MarkState.AGREED, state_by="Ben", state_at=AT)
 
 
+@pytest.mark.parametrize("rect", [[], [1, 2], [0, 0, 0, 0], ["x", None, 3, 4], [9, 9, 1, 1]])
+def test_a_stamp_whose_place_is_none_keeps_nothing_away(tmp_path, rect):
+    _others(tmp_path / "a.pdf")
+    with pikepdf.open(tmp_path / "a.pdf", allow_overwriting_input=True) as file:
+        file.pages[0].Annots[0].Rect = Array([String(each) if isinstance(each, str) else each for each in rect])
+        file.save(tmp_path / "a.pdf")
+    annotate(tmp_path / "a.pdf", tmp_path / "b.pdf", [_answered(tmp_path / "a.pdf")])
+    assert [each.id for each in _back(tmp_path / "b.pdf").marks] == ["theirs"]
+
+
+def test_a_stamp_that_all_know_is_named_in_lists(tmp_path):
+    _others(tmp_path / "a.pdf")
+    with pikepdf.open(tmp_path / "a.pdf", allow_overwriting_input=True) as file:
+        file.pages[0].Annots[0].Name = Name.Approved
+        file.save(tmp_path / "a.pdf")
+    found = _back(tmp_path / "a.pdf")
+    assert [(each.text, each.label) for each in found.marks] == [("", "Approved")]
+    assert not found.told
+
+
 @pytest.mark.parametrize("direct", [True, False])
 def test_a_stamps_picture_stays_and_is_answered(tmp_path, direct):
     _others(tmp_path / "a.pdf", direct=direct)

@@ -17,6 +17,13 @@ Rgb = tuple[float, float, float]
 _ARROWS = frozenset({"OpenArrow", "ClosedArrow", "ROpenArrow", "RClosedArrow"})
 TOLERANCE_PT = 0.1
 _MANNERS = {subtype: manner for manner, subtype in BY_MANNER.items()}
+STAMPS = frozenset(
+    {
+        "Approved", "AsIs", "Confidential", "Departmental", "Draft", "Experimental", "Expired", "Final", "ForComment",
+        "ForPublicRelease", "NotApproved", "NotForPublicRelease", "Sold", "TopSecret",
+    }
+)  # fmt: skip
+"""The names that every program knows (ISO 32000-1, table 181)."""
 SIGN = "#Nod-"
 """Before the name of a symbol in /Name of a stamp (ISO 32000-1, table 181)."""
 

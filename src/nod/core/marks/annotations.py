@@ -11,7 +11,7 @@ from datetime import datetime
 from typing import Any
 
 from nod.core.acts.plain_text import clean_text
-from nod.core.marks.annotation_shapes import TOLERANCE_PT, Annotation, inner_of, look_of, middle_of, shape_of
+from nod.core.marks.annotation_shapes import STAMPS, TOLERANCE_PT, Annotation, inner_of, look_of, middle_of, shape_of
 from nod.core.marks.mark_files import FiledLink, FiledMark, FiledReply, Paper, Rect
 from nod.core.marks.mark_paths import extent
 from nod.core.marks.marks import IN_FILES, LONGEST_LABEL, POINTS, MarkKind
@@ -192,8 +192,12 @@ def _others_mark(each: Annotation, paper: Paper, now: datetime, told: Counter[st
         told[each.subtype] += 1
         kind, points, rings = MarkKind.PIN, (middle_of([each.rect[:2], each.rect[2:]]),), ()
     own = each.own or {}
-    # A picture says by itself what it is.
-    text = each.text.strip() or (each.icon if kind is MarkKind.STAMP and not each.has_picture else "")
+    text = each.text.strip()
+    if kind is MarkKind.STAMP and not each.has_picture:
+        text = text or each.icon
+    elif kind is MarkKind.STAMP and each.icon in STAMPS:
+        # The picture says it on the sheet, and the label in lists.
+        label = each.icon
     return FiledMark(
         each.id, each.page, kind, points, look_of(each, kind, paper), text[:LONGEST_TEXT],
         _word(own, "label", label)[:LONGEST_LABEL], each.author, each.made_at or each.changed_at or now,

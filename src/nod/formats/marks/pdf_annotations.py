@@ -66,7 +66,9 @@ _OTHERS_OWN = frozenset({"FileAttachment", "Sound", "Movie", "RichMedia", "3D", 
 def _is_others_own(annotation: Annotation) -> bool:
     """Whether it has a picture, a file or the like that a mark of Nod's would not have."""
     picture = annotation.subtype == "Stamp" and annotation.has_picture and not sign_of(annotation)
-    return (annotation.subtype in _OTHERS_OWN or picture) and annotation.own is None and not annotation.reply_to
+    left, low, right, high = annotation.rect
+    there = left < right and low < high and annotation.own is None and not annotation.reply_to
+    return there and (annotation.subtype in _OTHERS_OWN or picture)
 
 
 def take_out(pdf: pikepdf.Pdf, names: Collection[str], gone_for_good: Collection[str] = ()) -> dict[str, Any]:
@@ -100,6 +102,11 @@ def take_out(pdf: pikepdf.Pdf, names: Collection[str], gone_for_good: Collection
     for place in {annotation.page for _, annotation in gone}:
         pdf.pages[place].obj.Annots = pikepdf.Array(by_page.get(place, []))
     return _referred_to(pdf, staying)
+
+
+def place_of(each: pikepdf.Dictionary) -> Rect:
+    """Its rectangle, corners in order; nothing but zeros for one that is none."""
+    return _rect(each.get("/Rect"))
 
 
 def _referred_to(pdf: pikepdf.Pdf, staying: Mapping[str, pikepdf.Dictionary]) -> dict[str, Any]:

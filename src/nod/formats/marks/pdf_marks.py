@@ -36,7 +36,7 @@ from nod.core.sheet.geometry import Point
 from nod.formats.files.pdf_trailer import mend_trailer
 from nod.formats.files.unfit import CannotAnnotate
 from nod.formats.marks.mark_ink import draw_mark, register_fonts
-from nod.formats.marks.pdf_annotations import take_out
+from nod.formats.marks.pdf_annotations import place_of, take_out
 from nod.formats.marks.pdf_papers import PRIVATE, PRIVATE_LINK, paper_of
 
 _PRINTED, _HIDDEN = 4, 2
@@ -88,7 +88,7 @@ def _appearances(pdf: pikepdf.Pdf, marks: Sequence[FiledMark], papers: Sequence[
 
 def _stay(pdf: pikepdf.Pdf, page: pikepdf.Page, mark: FiledMark, there: Any) -> None:
     """The annotation as it is, where the mark lies now, with the mark's words and thread."""
-    left, low, right, high = (float(value) for value in there.Rect)
+    left, low, right, high = place_of(there)
     now = mark_paths.extent(mark.points)
     if len(mark.points) == 1:
         over, up = now[0] - (left + right) / 2, now[1] - (low + high) / 2
