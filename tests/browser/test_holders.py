@@ -127,3 +127,17 @@ def test_paper_is_entered_in_the_dossier_and_taken_back(visit):
     expect(line).to_contain_text("4 on paper")
     line.get_by_role("button", name="Take it back").click()
     expect(holding).to_have_count(0)
+
+
+def test_what_one_has_sent_goes_to_somebody_else_from_its_panel(visit):
+    marit = visit("marit", "/transmittals")
+    marit.get_by_text("HBC-T-0001").click()
+    panel = marit.get_by_role("complementary", name="Transmittal")
+    listed = panel.get_by_text(re.compile(r"^BFT-[A-Z0-9-]+$"))
+    expect(listed.first).to_be_visible()
+    numbers = set(listed.all_inner_texts())
+    panel.get_by_role("button", name="Send these to somebody else").click()
+    form = marit.get_by_role("form", name="A transmittal")
+    for number in numbers:
+        expect(form.get_by_role("button", name=re.compile(f"^Leave {number} out"))).to_be_visible()
+    expect(form.get_by_role("button", name=re.compile("^Leave BFT-"))).to_have_count(len(numbers))
