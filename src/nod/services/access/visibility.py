@@ -50,7 +50,7 @@ def see_documents(session: Session, seat: Seat, ids: Sequence[str], level: Level
 
 
 class Line(NamedTuple):
-    """What an act on hundreds of documents asks of each: no mapped rows for that."""
+    """What an act on hundreds of documents asks of each and of its latest revision: no mapped rows for that."""
 
     id: str
     folder_id: str
@@ -59,14 +59,21 @@ class Line(NamedTuple):
     revision_id: str
     withdrawn: bool
     copy_of: str
+    filed_by: str
+    came_person: str
 
 
 def see_lines(session: Session, seat: Seat, ids: Sequence[str], level: Level = Level.READ) -> list[Line]:
     """As `see_documents`."""
-    of = DocumentRow
-    query = select(of.id, of.folder_id, of.number, of.revision, of.revision_id, of.withdrawn, of.copy_of).where(
-        unindexed(of.project_id) == seat.project.id, one_of(of.id, ids)
-    )
+    of, latest = DocumentRow, RevisionRow
+    query = (
+        select(
+            of.id, of.folder_id, of.number, of.revision, of.revision_id, of.withdrawn, of.copy_of,
+            latest.filed_by, latest.came_person,
+        )
+        .join(latest, latest.id == of.revision_id)
+        .where(unindexed(of.project_id) == seat.project.id, one_of(of.id, ids))
+    )  # fmt: skip
     return _all_seen(seat, {row[0]: Line(*row) for row in rows_of(session, query)}, ids, level)
 
 

@@ -22,6 +22,7 @@ from nod.core.transmittals.purposes import USUAL, purposes_kept
 from nod.services.acts.context import Act, Context
 from nod.store.ids import new_id
 from nod.store.tables import (
+    Base,
     CompanyRow,
     FolderRow,
     GrantRow,
@@ -99,10 +100,15 @@ def companies_of(session: Session, project_id: str) -> dict[str, str]:
     return {code: name for code, name in session.execute(query)}
 
 
+_SERIES = Base.metadata.tables[SeriesRow.__tablename__]
+
+
 def next_running(session: Session, project_id: str, series: str) -> int:
     """The next number of a series, from 1; given out for good with the transaction."""
-    at = (SeriesRow.project_id == project_id, SeriesRow.name == series)
-    given = session.scalar(update(SeriesRow).where(*at).values(last=SeriesRow.last + 1).returning(SeriesRow.last))
+    session.flush()
+    at = (_SERIES.c.project_id == project_id, _SERIES.c.name == series)
+    giving = update(_SERIES).where(*at).values(last=_SERIES.c.last + 1).returning(_SERIES.c.last)
+    given: int | None = session.connection().execute(giving).scalar()
     if given is None:
         session.add(SeriesRow(project_id=project_id, name=series, last=1))
         session.flush()

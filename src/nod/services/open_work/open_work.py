@@ -158,14 +158,14 @@ def mirror(session: Session, document_ids: Collection[str]) -> None:
         work.id: work
         for work in session.scalars(select(OpenWorkRow).where(OpenWorkRow.id.in_({work_id for _, work_id in pairs})))
     }
-    first: dict[str, OpenWorkRow] = {}
+    first: dict[str, str] = {}
     for document_id, work_id in pairs:
-        first.setdefault(document_id, works[work_id])
+        first.setdefault(document_id, work_id)
     held = held_by(session, works.values())
+    says = {each.id: (held[each.id].words, each.since_at, each.due_on) for each in works.values()}
     saying: dict[tuple[str, datetime | None, date | None], list[str]] = {}
     for document_id in document_ids:
-        here = first.get(document_id)
-        line = (held[here.id].words, here.since_at, here.due_on) if here else ("", None, None)
+        line = says[first[document_id]] if document_id in first else ("", None, None)
         saying.setdefault(line, []).append(document_id)
     # Hundreds of one step say the same.
     for line, ids in saying.items():

@@ -160,7 +160,11 @@ def _documents(session: Session, row: ReviewRow) -> tuple[list[Under], dict[str,
 def authors_of(session: Session, project_id: str, revision_ids: Sequence[str]) -> dict[str, frozenset[str]]:
     """By revision: who filed it, and whoever in the project it is said to come from."""
     query = select(RevisionRow.id, RevisionRow.filed_by, RevisionRow.came_person)
-    rows = rows_of(session, query.where(one_of(RevisionRow.id, revision_ids)))
+    return authors_among(session, project_id, rows_of(session, query.where(one_of(RevisionRow.id, revision_ids))))
+
+
+def authors_among(session: Session, project_id: str, rows: Sequence[tuple[str, str, str]]) -> dict[str, frozenset[str]]:
+    """Of revisions, each with who filed it and the name that it is said to come from."""
     names = {name for _, _, name in rows if name}
     named: dict[str, set[str]] = {}
     if names:

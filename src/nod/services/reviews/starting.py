@@ -25,7 +25,7 @@ from nod.services.reviews import comments, review_mails, review_rows
 from nod.services.reviews.contract import put_contract
 from nod.services.reviews.own_path import Chosen, choose_path, tell_others
 from nod.services.reviews.paths import MOST_NAMED, NamedGiven, StageGiven, whom_kept
-from nod.services.reviews.review_rows import LoadedReview, Under, authors_of
+from nod.services.reviews.review_rows import LoadedReview, Under, authors_among
 from nod.services.reviews.roster import ProjectRoster
 from nod.store.bulk import add_rows
 from nod.store.dialects.sqlite import one_of
@@ -90,7 +90,8 @@ def start_review(context: Context, actor: Actor, command: StartReview) -> Review
 
 
 def _under_review(act: Act, seat: Seat, chosen: Sequence[Line]) -> list[UnderReview]:
-    authors = authors_of(act.session, seat.project.id, [row.revision_id for row in chosen])
+    filed = [(row.revision_id, row.filed_by, row.came_person) for row in chosen]
+    authors = authors_among(act.session, seat.project.id, filed)
     return [UnderReview(row.id, authors[row.revision_id]) for row in chosen]
 
 

@@ -92,7 +92,8 @@ def _any_in(query: Select[Any], wanted: str | None, without: frozenset[str] | No
 def _asked(of: AudienceOf) -> tuple[list[list[Select[Any]]], list[Select[Any] | bool]]:
     """The queries for one thing, made once for a kind: putting them together takes longer than asking them."""
     asked: Any = bindparam("thing_id", type_=String)
-    values = [[query(asked) for query in queries] for queries in (of.folders, of.people, of.companies)]
+    # A review of hundreds names the same folder hundreds of times.
+    values = [[query(asked).distinct() for query in queries] for queries in (of.folders, of.people, of.companies)]
     flags = [each if isinstance(each, bool) else select(each(asked)) for each in (of.is_open, of.leads, of.stewards)]
     return values, flags
 
