@@ -12,7 +12,7 @@ from pikepdf import Array, Dictionary, Name, String
 
 from nod.core.acts.refusals import RuleBroken
 from nod.core.marks.annotations import to_marks
-from nod.core.marks.mark_files import FiledMeasure, FiledReply, Paper
+from nod.core.marks.mark_files import FiledMeasure, FiledReply, Paper, subject_of
 from nod.core.marks.marks import MANNERS, Look, MarkKind, MarkState, check_look
 from nod.core.sheet.geometry import PageBox
 from nod.formats.marks.pdf_marks import annotate
@@ -84,6 +84,19 @@ def test_a_manner_is_of_its_kind_alone(kind, manner):
         if manner and other is not kind:
             with pytest.raises(RuleBroken):
                 check_look(other, _of(kind, manner).look)
+
+
+def test_a_cross_that_somebody_drew_is_no_count():
+    """As large as it was drawn; what Nod writes for a count is of one size on paper."""
+    drawn = mark(MarkKind.FREEHAND, ((100, 100), (160, 160), (100, 160), (160, 100)), rings=(2, 2))
+    content = re.sub(rb"<nod:mark>.*?</nod:mark>", b"", write_xfdf([drawn], [PAPER], "a.pdf"), flags=re.DOTALL)
+    (found,) = to_marks(read_xfdf(content), [PAPER], AT).marks
+    assert (found.kind, found.rings) == (MarkKind.FREEHAND, (2, 2))
+
+
+def test_lists_of_other_programs_say_the_manner():
+    assert subject_of(_of(MarkKind.HIGHLIGHT, "strikeout")) == "Struck out"
+    assert subject_of(replace(_of(MarkKind.PIN, "insert"), pin_number=3)) == "Pin 3"
 
 
 def _look_of(path):

@@ -10,7 +10,7 @@ from typing import Any
 
 from nod.core.marks.mark_files import BY_MANNER, Paper, Rect
 from nod.core.marks.mark_paths import extent
-from nod.core.marks.marks import INKS, SYMBOLS, Look, MarkKind
+from nod.core.marks.marks import COUNT_MM, INKS, SYMBOLS, Look, MarkKind
 from nod.core.sheet.geometry import Point
 
 Rgb = tuple[float, float, float]
@@ -83,6 +83,8 @@ def inner_of(each: Annotation) -> tuple[Point, Point]:
 
 def shape_of(each: Annotation, paper: Paper) -> tuple[MarkKind, tuple[Point, ...], tuple[int, ...], str]:
     """Kind, points, outlines, and a label for what is shown as something else."""
+    if each.subtype == "Ink" and (counted := _crossed(each.strokes, COUNT_MM / 2 * paper.per_mm)):
+        return MarkKind.COUNT, counted, (), ""
     made = _SHAPES.get(each.subtype)
     if made is None:
         return MarkKind.PIN, (middle_of(inner_of(each)),), (), f"a {each.subtype or 'nameless'} of the file"
@@ -125,22 +127,23 @@ def _polyline(each: Annotation) -> Made:
     return MarkKind.PATH, points, ()
 
 
-def _crossed(strokes: Sequence[Sequence[Point]]) -> tuple[Point, ...]:
-    """Where strokes cross in pairs, as Nod writes a count; empty where they are no such pairs."""
+def _crossed(strokes: Sequence[Sequence[Point]], size: float) -> tuple[Point, ...]:
+    """Where strokes cross in pairs of that size, as Nod writes a count; empty where they are no such pairs."""
     found: list[Point] = []
     for one, other in zip(strokes[::2], strokes[1::2], strict=False):
         if len(one) != 2 or len(other) != 2:
             return ()
         (a, b), (c, d) = one
-        if max(math.dist(other[0], (a, d)), math.dist(other[1], (c, b)), abs(c - a - d + b)) > TOLERANCE_PT:
+        if (
+            max(math.dist(other[0], (a, d)), math.dist(other[1], (c, b)), abs(c - a - size), abs(d - b - size))
+            > TOLERANCE_PT
+        ):
             return ()
         found.append(((a + c) / 2, (b + d) / 2))
     return tuple(found) if len(strokes) % 2 == 0 else ()
 
 
 def _ink(each: Annotation) -> Made:
-    if crossed := _crossed(each.strokes):
-        return MarkKind.COUNT, crossed, ()
     strokes = [stroke if len(stroke) > 1 else stroke * 2 for stroke in each.strokes if stroke]
     rings = tuple(len(stroke) for stroke in strokes) if len(strokes) > 1 else ()
     return MarkKind.FREEHAND, tuple(point for stroke in strokes for point in stroke), rings

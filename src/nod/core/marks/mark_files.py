@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from nod.core.marks.mark_paths import extent
-from nod.core.marks.marks import CLOUD_ARC_MM, COUNT_MM, SYMBOL_MM, Look, MarkKind, MarkState
+from nod.core.marks.marks import CLOUD_ARC_MM, COUNT_MM, MANNERS, SYMBOL_MM, Look, MarkKind, MarkState
 from nod.core.sheet.geometry import PageBox, Point
 
 Rect = tuple[float, float, float, float]
@@ -126,7 +126,9 @@ def contents_of(mark: FiledMark) -> str:
 
 def subject_of(mark: FiledMark) -> str:
     """What other programs show as the subject: the kind, a pin with its number, and the label."""
-    name = f"Pin {mark.pin_number}" if mark.kind is MarkKind.PIN and mark.pin_number else mark.kind.value.capitalize()
+    name = MANNERS.get(mark.kind, {}).get(mark.look.symbol) or mark.kind.value.capitalize()
+    if mark.kind is MarkKind.PIN and mark.pin_number:
+        name = f"Pin {mark.pin_number}"
     return f"{name}, {mark.label}" if mark.label else name
 
 

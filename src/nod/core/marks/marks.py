@@ -80,10 +80,9 @@ SYMBOLS: dict[str, str] = {
 
 MANNERS: dict[MarkKind, dict[str, str]] = {
     MarkKind.HIGHLIGHT: {
-        "underline": "words are underlined", "squiggly": "words are underlined by a wave",
-        "strikeout": "words are struck out",
+        "underline": "Underlined", "squiggly": "Underlined by a wave", "strikeout": "Struck out",
     },
-    MarkKind.PIN: {"insert": "something is to be put in here"},
+    MarkKind.PIN: {"insert": "To be put in"},
 }  # fmt: skip
 """What other programs tell apart by kinds of their own, as ways of ours: such a mark leaves as what it came as."""
 

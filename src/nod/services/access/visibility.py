@@ -113,8 +113,3 @@ def see_revision(
         raise NotFound(revision_id)
     document, seat = see_document(session, actor, revision.document_id, level)
     return revision, document, seat
-
-
-def folders_of(session: Session, document_ids: set[str]) -> set[str]:
-    """The folders these documents are in, for telling live."""
-    return set(session.scalars(select(DocumentRow.folder_id).where(one_of(DocumentRow.id, document_ids))))

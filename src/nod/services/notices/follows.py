@@ -16,7 +16,7 @@ from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context, acting
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.things.things import things_of
-from nod.store.dialects.sqlite import add_unless_there
+from nod.store.dialects.sqlite import put_unless_there
 from nod.store.tables import DrawingSetRow, FolderRow, FollowRow, MembershipRow
 
 MARKS, FOLDER, SET = "marks", "folder", "drawing_set"
@@ -79,7 +79,7 @@ def follow(context: Context, actor: Actor, project_id: str, kind: str, target: s
             "person_id": actor.person_id, "kind": kind, "target": target, "project_id": project_id, "since_at": act.at,
         }  # fmt: skip
         if not _following(act.session, actor, seat, kind, target).mine:
-            act.session.execute(add_unless_there(FollowRow, "person_id", "kind", "target", **row))
+            put_unless_there(act.session, FollowRow, "person_id", "kind", "target", **row)
             act.record(project_id, Fact(FactKind.FOLLOW_BEGUN, _subject(found, project_id), found.words))
         return _following(act.session, actor, seat, kind, target)
 

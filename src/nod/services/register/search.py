@@ -24,7 +24,14 @@ from nod.services.acts.work import Job, Lane, work
 from nod.services.things.kinds import seen_of, thing_kinds
 from nod.services.things.things import Thing, find_things
 from nod.services.threads.said import author_ids, author_of
-from nod.store.dialects.sqlite import WordIndex, add_sheet_words, add_unless_there, unindexed, words_in
+from nod.store.dialects.sqlite import (
+    WordIndex,
+    add_sheet_words,
+    add_unless_there,
+    put_unless_there,
+    unindexed,
+    words_in,
+)
 from nod.store.register_query import hits_of, plain_words
 from nod.store.tables import (
     BlobRow,
@@ -245,7 +252,7 @@ def index_words(job: Job, payload: dict[str, Any]) -> None:
     with job.context.database.write() as session:
         if texts:
             packed = pack_words(without_places(texts))
-            session.execute(add_unless_there(PageWordsRow, "sha256", "place", sha256=sha256, place=0, words=packed))
+            put_unless_there(session, PageWordsRow, "sha256", "place", sha256=sha256, place=0, words=packed)
         query = select(PageWordsRow.place, PageWordsRow.words).where(PageWordsRow.sha256 == sha256)
         for place, packed in session.execute(query).all():
             adding = add_unless_there(PageTextRow, sha256=sha256, place=place).returning(PageTextRow.seq)

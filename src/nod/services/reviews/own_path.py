@@ -18,7 +18,7 @@ from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.roster import ProjectRoster
 from nod.services.reviews.route_checks import check_may_start, check_route, check_verdicts_there, people_of
 from nod.services.things.things import who_may_know
-from nod.store.dialects.sqlite import add_unless_there
+from nod.store.dialects.sqlite import put_unless_there
 from nod.store.tables import FollowRow, PersonRow, RouteRow
 
 ONE_OFF = "a path of its own"
@@ -106,7 +106,7 @@ def tell_others(act: Act, seat: Seat, loaded: LoadedReview, tell: Sequence[Named
             "person_id": person_id, "kind": "review", "target": review.id, "project_id": seat.project.id,
             "since_at": act.at,
         }  # fmt: skip
-        act.session.execute(add_unless_there(FollowRow, "person_id", "kind", "target", **row))
+        put_unless_there(act.session, FollowRow, "person_id", "kind", "target", **row)
         subject = f"{seat.project.number}: started · {review.number} {review.name}"
         notice = Notice(
             f"started:{review.id}:{person_id}", subject, text, f"/reviews/{review.id}", about, act.actor.name
