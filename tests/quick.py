@@ -36,6 +36,7 @@ BROWSER = {
     "press": ("test_hostile",),
     "register": ("test_register", "test_large_register", "test_in_force"),
     "reviews": ("test_routes", "test_reviews", "test_readers", "test_in_force", "test_outside", *DAY),
+    "sessions": ("test_sessions",),
     "setup": ("test_set_up", "test_distribution"),
     "sheet": ("test_sheet",),
     "standins": ("test_mail", *DAY),

@@ -11,6 +11,7 @@ import { page } from './ui/page'
 import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import { readLog } from './features/reviews/logSearch'
+import { readSessions } from './features/sessions/sessionSearch'
 import { readHolders, readLog as readSent } from './features/transmittals/logSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
 import { MAIL_TABS, type MailSearch } from './features/mail/mailSearch'
@@ -19,6 +20,7 @@ import { Frame } from './features/frame/Frame'
 import { SignInPage } from './features/people/SignInPage'
 
 const intakePage = page(() => import('./features/intake/IntakePage'), 'IntakePage')
+const sessionsPage = page(() => import('./features/sessions/SessionsPage'), 'SessionsPage')
 const reviewsPage = page(() => import('./features/reviews/ReviewsPage'), 'ReviewsPage')
 const transmittalsPage = page(() => import('./features/transmittals/TransmittalsPage'), 'TransmittalsPage')
 // Each page is fetched when it is first gone to, or when there is time before.
@@ -31,6 +33,8 @@ interface SheetSearch {
   page?: number | undefined
   at?: [number, number, number, number] | undefined
   mark?: string | undefined
+  /** The session whose room one is in. */
+  session?: string | undefined
 }
 
 const boxOf = (value: unknown): [number, number, number, number] | undefined =>
@@ -150,6 +154,7 @@ const sheet = createRoute({
     page: typeof search['page'] === 'number' ? search['page'] : undefined,
     at: boxOf(search['at']),
     mark: text(search['mark']),
+    session: text(search['session']),
   }),
 })
 const markPlace = createRoute({
@@ -165,6 +170,30 @@ const compare = createRoute({
 })
 const ofDossier = (search: Record<string, unknown>): { tab?: string | undefined } => ({
   tab: text(search['tab']),
+})
+const sessions = createRoute({
+  getParentRoute: () => frame,
+  path: '/sessions',
+  component: sessionsPage,
+  validateSearch: readSessions,
+})
+const session = createRoute({
+  getParentRoute: () => frame,
+  path: '/sessions/$sessionId',
+  component: sessionsPage,
+  validateSearch: (search) => ({ ...ofDossier(search), ...readSessions(search) }),
+})
+const newSession = createRoute({
+  getParentRoute: () => frame,
+  path: '/sessions/new',
+  component: page(() => import('./features/sessions/MakeSessionPage'), 'MakeSessionPage'),
+  validateSearch: (
+    search,
+  ): { revisions?: string | undefined; set?: string | undefined; review?: string | undefined } => ({
+    revisions: text(search['revisions']),
+    set: text(search['set']),
+    review: text(search['review']),
+  }),
 })
 const reviews = createRoute({
   getParentRoute: () => frame,
@@ -307,6 +336,9 @@ const tree = root.addChildren([
     sheet,
     markPlace,
     compare,
+    sessions,
+    session,
+    newSession,
     reviews,
     late,
     review,

@@ -21,6 +21,7 @@ LEADS_NOWHERE = {
     "remove_reader", "draw_change", "take_hand_over_back", "respond_as_guest", "remove_attachment", "bounce_mail",
     "try_again", "ask_proof", "read_layered_tile", "read_layered_page", "read_upload", "add_piece", "end_upload",
     "stop_pack", "download_pack", "draw_revision_change", "remove_scale", "unlink_mark", "download_mark_file",
+    "download_record",
 }  # fmt: skip
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 
@@ -51,6 +52,8 @@ def _address(rule, ids):
         values["code"] = ids["cover"]
     if "/guest/transmittal" in path:
         values |= {"revision_id": ids["revision"]}
+    if "/sessions/" in path:
+        values |= {"revision_id": ids["guest_revision"], "part": 1}
     for argument in rule.arguments:
         for form in (f"<{argument}>", f"<int:{argument}>", f"<path:{argument}>"):
             path = path.replace(form, str(values[argument]))
@@ -137,7 +140,7 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 OF_FORMS = {
     "export_log", "ask_proof", "export_register", "export_marks", "export_measures", "print_sheet", "take_comments",
-    "take_log", "take_transmittals",
+    "take_log", "take_transmittals", "take_sessions",
 }  # fmt: skip
 OF_COMPANIES = {
     "read_transmittal", "take_evidence", "acknowledge_as_member", "download_part", "void_transmittal",
@@ -147,7 +150,7 @@ OF_COMPANIES = {
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""
 ABOUT_THE_THING = {
     "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
-    "not_yours", "not_your_sending", "wrong_password", "not_leading", "not_your_comment",
+    "not_yours", "not_your_sending", "wrong_password", "not_leading", "not_your_comment", "not_host", "session_level",
 }  # fmt: skip
 
 
@@ -201,3 +204,24 @@ def test_get_never_changes_anything(app, ids, everybody, world):
     after = (world.kinds(), world.sql("SELECT count(*) FROM live_event"), world.sql("SELECT count(*) FROM outbox"))
     assert before == after
     assert set(world.kinds()) <= set(FactKind)
+
+
+def test_what_one_may_in_a_session_is_asked_by_the_server(ids, everybody):
+    """Who may look never writes; who may comment answers, and draws nothing; nobody else is in the room at all."""
+    at = f"/api/sessions/{ids['session']}"
+    draw = f"{at}/sheets/{ids['guest_revision']}/marks"
+    pin = {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]], "text": "Here"}]}
+    drawn = everybody["paolo"]("POST", draw, json=pin).json[0]
+    state = {"version": drawn["version"], "state": "done"}
+    tried = {
+        who: (
+            everybody[who]("POST", f"{at}/here", json={"revision_id": ids["guest_revision"]}).status_code,
+            everybody[who]("POST", draw, json=pin).status_code,
+            everybody[who]("POST", f"{at}/close", json={"version": 1}).status_code,
+        )
+        for who in ("junpei", "leilani", "paolo", "stranger")
+    }
+    assert tried == {
+        "junpei": (204, 403, 403), "leilani": (204, 403, 403), "paolo": (204, 200, 403), "stranger": (404, 404, 404)
+    }  # fmt: skip
+    assert everybody["leilani"]("POST", f"/api/marks/{drawn['id']}/state", json=state).status_code == 200

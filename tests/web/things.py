@@ -1,6 +1,6 @@
 """One thing of every kind, for those tests that walk over all routes."""
 
-from datetime import date
+from datetime import date, timedelta
 
 from nod.services.attachments import attachments
 from nod.services.links import links
@@ -9,6 +9,9 @@ from nod.services.people import key_links
 from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.reviews.outside_links import part_link
+from nod.services.sessions import making
+from nod.services.sessions.invitations import Party
+from nod.services.sessions.making import MakeSession
 from nod.services.threads import talk
 from nod.services.transmittals import catching_up, drafts, received, transmittals
 from nod.services.transmittals.recipients import guest_token
@@ -65,6 +68,7 @@ def make_things(world):
     world.look()
     world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
     asked = _ask_outside(world)
+    session = _meet(world, asked["guest_revision"])
     draft = drafts.make_draft(*marit, drafts.KeepDraft(project_id=world.project_id, revisions=[revision]))
     handed = catching_up.HandOver(
         revision_id=revision, company_id=world.actor("anouk").company_id, to_whom="Otto", on=date(2027, 3, 8)
@@ -86,8 +90,21 @@ def make_things(world):
         "rendition": world.sql("SELECT id FROM rendition")[0][0],
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
-        "draft": draft.id, "hand_over": handed.id, "received": came, **asked,
+        "draft": draft.id, "hand_over": handed.id, "session": session, "received": came, **asked,
     }  # fmt: skip
+
+
+def _meet(world, revision):
+    """A session that is open, with somebody for each of what one may do there."""
+    parties = [
+        Party(kind="person", id=world.cast.people[who], may=may)
+        for who, may in (("junpei", "look"), ("leilani", "comment"), ("paolo", "mark"))
+    ]
+    command = MakeSession(
+        project_id=world.project_id, name="Level 1", closes_at=world.clock.now() + timedelta(hours=2),
+        revisions=[revision], parties=parties,
+    )  # fmt: skip
+    return making.make_session(world.context, world.actor("marit"), command).id
 
 
 def _ask_outside(world):

@@ -78,6 +78,10 @@ export type Key =
   | 'senders'
   | 'set'
   | 'sets'
+  | 'session'
+  | 'session-check'
+  | 'session-happened'
+  | 'sessions'
   | 'setup'
   | 'sheet'
   | 'sheet-people'
@@ -126,6 +130,8 @@ const TOPICS: Record<string, readonly Key[]> = {
     'due',
     'holders',
   ],
+  // What a session's sheets have open is asked for now and then: marks come many a second.
+  sessions: ['sessions', 'session', 'session-happened', 'trail', 'ink-readers', 'document', 'sheet', 'me'],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.

@@ -5,6 +5,7 @@ import type { Schemas } from './client'
 import { fetcher, type Again } from './fetchAgain'
 import { keysOf, type Key } from './keys'
 import { markStale } from './markStale'
+import { hearPresence, type Present } from './presence'
 
 export type LiveState = 'joining' | 'live' | 'away' | 'crowded'
 
@@ -82,6 +83,9 @@ export function useLive(client: QueryClient, port: number, url: string): LiveSta
     })
     source.addEventListener('change', (event: MessageEvent<string>) => {
       hear(JSON.parse(event.data) as Change, fetchAgain)
+    })
+    source.addEventListener('here', (event: MessageEvent<string>) => {
+      hearPresence(JSON.parse(event.data) as Record<string, Present[]>)
     })
     source.addEventListener('error', () => {
       setState((old) => (old === 'crowded' ? old : 'away'))

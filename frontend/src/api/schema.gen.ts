@@ -738,6 +738,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{document_id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The sessions that a document is or was in, as far as they are there for the viewer. */
+        get: operations["list_document_sessions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{document_id}/withdraw": {
         parameters: {
             query?: never;
@@ -3703,6 +3720,246 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log of sessions: open, to come, closed. */
+        get: operations["list_sessions"];
+        put?: never;
+        /** Make a session, and invite to it. */
+        post: operations["make_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What stands in the way, and who would see what they could not otherwise. Changes nothing. */
+        post: operations["check_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The log as a file, narrowed as it is shown. A POST, because each taking is recorded. */
+        post: operations["take_sessions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A session with its sheets, its people and what may be done with it. */
+        get: operations["read_session"];
+        put?: never;
+        /** Change its name, note or times, or hand it over. */
+        post: operations["change_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/calendar": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A calendar file with its time. */
+        get: operations["read_calendar_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close it; its record is made. */
+        post: operations["close_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/happened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What happened in it, the newest first. */
+        get: operations["read_happenings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say where one looks, to those who are in the session. */
+        post: operations["be_here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open it before its time. */
+        post: operations["open_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/open-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open a closed session again; what follows makes a further part of its record. */
+        post: operations["open_session_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/parties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite, say what somebody may do, or take them out. */
+        post: operations["change_parties"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/records/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The record of a closing. A POST, because each download is recorded. */
+        post: operations["download_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/sheets/{revision_id}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draw marks in the session, in ink or in pencil. */
+        post: operations["draw_in_session"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions/{session_id}/sheets/{revision_id}/take-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let the session go on without a sheet, which is checked in. */
+        post: operations["take_sheet_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sets": {
         parameters: {
             query?: never;
@@ -5733,6 +5990,18 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * ChangeParties
+         * @description Those who are invited besides, or may do something else from now on, and those who are not any more.
+         */
+        ChangeParties: {
+            /** Invited */
+            invited?: components["schemas"]["Party"][];
+            /** Taken Out */
+            taken_out?: string[];
+            /** Version */
+            version: number;
+        };
         /** ChangePassword */
         ChangePassword: {
             /** Password */
@@ -5750,6 +6019,24 @@ export interface components {
             state: string;
             /** Steward */
             steward: boolean;
+        };
+        /**
+         * ChangeSession
+         * @description What is left out stays. `host_id` hands it over.
+         */
+        ChangeSession: {
+            /** Closes At */
+            closes_at?: string | null;
+            /** Host Id */
+            host_id?: string | null;
+            /** Name */
+            name?: string | null;
+            /** Note */
+            note?: string | null;
+            /** Opens At */
+            opens_at?: string | null;
+            /** Version */
+            version: number;
         };
         /** ChangeSet */
         ChangeSet: {
@@ -5886,6 +6173,18 @@ export interface components {
             revisions: string[];
         };
         /**
+         * CheckSession
+         * @description What is to be in it, and who is to come; `opens_now` or later.
+         */
+        CheckSession: {
+            /** Parties */
+            parties?: components["schemas"]["Party"][];
+            /** Project Id */
+            project_id: string;
+            /** Revisions */
+            revisions: string[];
+        };
+        /**
          * CheckStart
          * @description As `StartReview`.
          */
@@ -5978,6 +6277,20 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * CloseSession
+         * @description `open_becomes`: the state that all which is still open is given; empty leaves it open.
+         */
+        CloseSession: {
+            /**
+             * Open Becomes
+             * @default
+             * @enum {string}
+             */
+            open_becomes: "" | "agreed" | "declined" | "done" | "dropped";
+            /** Version */
+            version: number;
         };
         /** CodeWords */
         CodeWords: {
@@ -6676,6 +6989,14 @@ export interface components {
             zone: string;
         };
         /**
+         * DocumentSessions
+         * @description The newest first.
+         */
+        DocumentSessions: {
+            /** Sessions */
+            sessions: components["schemas"]["SessionLine"][];
+        };
+        /**
          * Dossier
          * @description Everything about one document. `may` names the acts open to the viewer now; the server asks again on each.
          *
@@ -6820,6 +7141,29 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * DrawInSession
+         * @description In ink for its readers, as `InkMarks` names them, or in pencil.
+         */
+        DrawInSession: {
+            /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
+             * Ink
+             * @default true
+             */
+            ink: boolean;
+            /** Marks */
+            marks: components["schemas"]["NewMark"][];
+            /**
+             * Readers
+             * @default everybody
+             */
+            readers: string;
+        };
         /** DrawMarks */
         DrawMarks: {
             /** Marks */
@@ -6840,6 +7184,8 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** DrawnMarks */
+        DrawnMarks: components["schemas"]["Mark"][];
         /**
          * DrawnWith
          * @description What marks are drawn with: inks by name, symbols with their words, sizes on paper.
@@ -7763,6 +8109,48 @@ export interface components {
             id: string;
         };
         /**
+         * Happening
+         * @description `did` is what somebody did; `text` what they said with it. Where it was on a sheet, it says where.
+         */
+        Happening: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Company */
+            company: string;
+            /**
+             * Did
+             * @enum {string}
+             */
+            did: "marked" | "answered" | "set" | "came";
+            /** Mark Id */
+            mark_id: string;
+            /** Name */
+            name: string;
+            /** Page */
+            page: number;
+            /** Revision Id */
+            revision_id: string;
+            /** Sheet */
+            sheet: string;
+            /** State */
+            state: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * Happenings
+         * @description The newest first, at most 500; `more` where there were others before.
+         */
+        Happenings: {
+            /** Happened */
+            happened: components["schemas"]["Happening"][];
+            /** More */
+            more: boolean;
+        };
+        /**
          * HeldLine
          * @description A held file, oldest first in the tray; `days` since it was held.
          */
@@ -7795,6 +8183,38 @@ export interface components {
         };
         /** HeldLines */
         HeldLines: components["schemas"]["HeldLine"][];
+        /**
+         * Here
+         * @description Where somebody looks: a page from 0, and what of it they see, in PDF points (left, low, right, high).
+         *
+         *     `calls` all who are there to this place, which the host does. `leaves`: they are not there any more.
+         */
+        Here: {
+            /** Box */
+            box?: [
+                number,
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Calls
+             * @default false
+             */
+            calls: boolean;
+            /**
+             * Leaves
+             * @default false
+             */
+            leaves: boolean;
+            /**
+             * Page
+             * @default 0
+             */
+            page: number;
+            /** Revision Id */
+            revision_id: string;
+        };
         /**
          * Hit
          * @description What was found and where. `page` counts from 0; `box` is left, low, right, high in PDF points of that page.
@@ -8500,6 +8920,13 @@ export interface components {
              */
             target: string;
         };
+        /** MadeSession */
+        MadeSession: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: string;
+        };
         /**
          * Mail
          * @description `answer_to` is where an answer would go, empty for mail that wants none.
@@ -8692,6 +9119,32 @@ export interface components {
              */
             version: number;
         };
+        /**
+         * MakeSession
+         * @description It opens at once without `opens_at`, or where that is over. Times are instants.
+         */
+        MakeSession: {
+            /**
+             * Closes At
+             * Format: date-time
+             */
+            closes_at: string;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Opens At */
+            opens_at?: string | null;
+            /** Parties */
+            parties?: components["schemas"]["Party"][];
+            /** Project Id */
+            project_id: string;
+            /** Revisions */
+            revisions: string[];
+        };
         /** MakeSet */
         MakeSet: {
             /** Name */
@@ -8706,7 +9159,8 @@ export interface components {
          * @description One mark with its thread, as its viewer may see it. In pencil while `inked_at` is empty.
          *
          *     `readers` are those who read it, none where everybody does who sees the sheet; `may_open`: the viewer opens it to
-         *     more. `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
+         *     more. `session` is the number of the session in which it was made. `mine` allows changing it. One that is not
+         *     `sound` cannot be drawn as it is kept, and is shown as a pin.
          */
         Mark: {
             author: components["schemas"]["Author"];
@@ -8759,6 +9213,10 @@ export interface components {
             replies: components["schemas"]["Reply"][];
             /** Rings */
             rings: number[];
+            /** Session */
+            session: string;
+            /** Session Id */
+            session_id: string;
             /** Sound */
             sound: boolean;
             /** State */
@@ -9359,6 +9817,16 @@ export interface components {
             /** Project Id */
             project_id: string;
         };
+        /** OpenAgain */
+        OpenAgain: {
+            /**
+             * Closes At
+             * Format: date-time
+             */
+            closes_at: string;
+            /** Version */
+            version: number;
+        };
         /** OpenBatch */
         OpenBatch: {
             /**
@@ -9393,6 +9861,18 @@ export interface components {
              * @default everybody
              */
             readers: string;
+        };
+        /**
+         * OpenWith
+         * @description How much somebody has said that is still open.
+         */
+        OpenWith: {
+            /** Company */
+            company: string;
+            /** Count */
+            count: number;
+            /** Name */
+            name: string;
         };
         /**
          * OpenWork
@@ -9552,6 +10032,43 @@ export interface components {
             rows: string[][];
             /** Title */
             title: string;
+        };
+        /**
+         * Party
+         * @description A person or a company, by id, and what they may do: each includes what stands before it.
+         */
+        Party: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "company";
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "mark";
+        };
+        /** PartyShown */
+        PartyShown: {
+            /** Company */
+            company: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "company";
+            /**
+             * May
+             * @enum {string}
+             */
+            may: "look" | "comment" | "mark";
+            /** Name */
+            name: string;
         };
         /**
          * PenRolls
@@ -10269,6 +10786,32 @@ export interface components {
             /** Receipt */
             receipt: boolean;
             who: components["schemas"]["Who"];
+        };
+        /**
+         * RecordShown
+         * @description `done` of `sheets` are in it; made when it has a `sha256`.
+         */
+        RecordShown: {
+            /**
+             * Closed At
+             * Format: date-time
+             */
+            closed_at: string;
+            /** Done */
+            done: number;
+            /**
+             * Opened At
+             * Format: date-time
+             */
+            opened_at: string;
+            /** Part */
+            part: number;
+            /** Sha256 */
+            sha256: string;
+            /** Sheets */
+            sheets: number;
+            /** Size Bytes */
+            size_bytes: number;
         };
         /**
          * RecoveryCodes
@@ -11097,6 +11640,11 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SeenSession */
+        SeenSession: {
+            /** Version */
+            version: number;
+        };
         /** SeenSet */
         SeenSet: {
             /** Version */
@@ -11329,6 +11877,138 @@ export interface components {
             /** Void */
             void: boolean;
             who: components["schemas"]["Who"] | null;
+        };
+        /**
+         * SessionCheck
+         * @description `widened` is a sentence that says who will see what they could not otherwise, empty for nobody.
+         */
+        SessionCheck: {
+            /** Sheets */
+            sheets: components["schemas"]["SheetToMeetOn"][];
+            /** Widened */
+            widened: string;
+        };
+        /**
+         * SessionLine
+         * @description `open_marks` counts those that the viewer reads; `invited` people and companies, `came` who was there.
+         */
+        SessionLine: {
+            /** Came */
+            came: number;
+            /** Closed At */
+            closed_at: string | null;
+            /**
+             * Closes At
+             * Format: date-time
+             */
+            closes_at: string;
+            host: components["schemas"]["Who"];
+            /** Id */
+            id: string;
+            /** Invited */
+            invited: number;
+            /** Marks */
+            marks: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Open Marks */
+            open_marks: number;
+            /**
+             * Opens At
+             * Format: date-time
+             */
+            opens_at: string;
+            /** Sheets */
+            sheets: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "to come" | "open" | "closed";
+        };
+        /**
+         * SessionLog
+         * @description The open ones first, then those to come, then the closed, the newest first; `total` counts all like that.
+         */
+        SessionLog: {
+            /** Lines */
+            lines: components["schemas"]["SessionLine"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * SessionSheet
+         * @description `out_why` why it is not in the session any more, `not_held_why` why it is not checked out to it.
+         *
+         *     `seen`: whether the viewer can open it now, in the session or by their own access.
+         */
+        SessionSheet: {
+            /** Document Id */
+            document_id: string;
+            /** Held */
+            held: boolean;
+            /** Marks */
+            marks: number;
+            /** Not Held Why */
+            not_held_why: string;
+            /** Number */
+            number: string;
+            /** Open Marks */
+            open_marks: number;
+            /** Out Why */
+            out_why: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Seen */
+            seen: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SessionShown
+         * @description `may` are the acts of `core.sessions.sessions.Deed` that the viewer may do now; `level` what they may in it.
+         *
+         *     `hosts`: they can act as its host. `open_with` is for these.
+         */
+        SessionShown: {
+            /** Hosts */
+            hosts: boolean;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "" | "look" | "comment" | "mark";
+            /** Level Words */
+            level_words: string;
+            line: components["schemas"]["SessionLine"];
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            made_by: components["schemas"]["Who"];
+            /** May */
+            may: string[];
+            /** May Take Record */
+            may_take_record: boolean;
+            /** Note */
+            note: string;
+            /** Open With */
+            open_with: components["schemas"]["OpenWith"][];
+            /** Parties */
+            parties: components["schemas"]["PartyShown"][];
+            /** Records */
+            records: components["schemas"]["RecordShown"][];
+            /** Sheets */
+            sheets: components["schemas"]["SessionSheet"][];
+            /** Version */
+            version: number;
+            /** Visits */
+            visits: components["schemas"]["VisitShown"][];
         };
         /**
          * SetAbsence
@@ -11799,6 +12479,8 @@ export interface components {
          * Sheet
          * @description A revision as the sheet view opens it. `revisions` from the oldest on; `copy_why` what made it a copy.
          *
+         *     `let_in`: the viewer does not see the document, and was let in to this revision alone.
+         *
          *     Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
          */
         Sheet: {
@@ -11819,6 +12501,8 @@ export interface components {
             large_level: number;
             /** Latest Revision */
             latest_revision: string;
+            /** Let In */
+            let_in: boolean;
             /** May Mark */
             may_mark: boolean;
             /** Number */
@@ -12011,7 +12695,7 @@ export interface components {
         SheetParts: components["schemas"]["SheetPart"][];
         /**
          * SheetPeople
-         * @description Those who see the sheet, by name: a mark can be meant for them and name them as `@Name`.
+         * @description Those who see the sheet, or meet on it, by name: a mark can be meant for them and name them as `@Name`.
          */
         SheetPeople: {
             /** People */
@@ -12041,6 +12725,26 @@ export interface components {
              * @enum {string}
              */
             units: "metric" | "imperial";
+        };
+        /**
+         * SheetToMeetOn
+         * @description A document as it is proposed. `stop` says why it cannot be in a session, `warn` what one should know.
+         */
+        SheetToMeetOn: {
+            /** Document Id */
+            document_id: string;
+            /** Number */
+            number: string;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Stop */
+            stop: string;
+            /** Title */
+            title: string;
+            /** Warn */
+            warn: string;
         };
         /**
          * SheetsSet
@@ -12473,6 +13177,54 @@ export interface components {
              * @default
              */
             words: string;
+        };
+        /**
+         * TakeSessionsForm
+         * @description As a form of the browser sends it.
+         */
+        TakeSessionsForm: {
+            /**
+             * Document
+             * @default
+             */
+            document: string;
+            /**
+             * Form
+             * @default xlsx
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+            /**
+             * Mine
+             * @default false
+             */
+            mine: boolean;
+            /** Project Id */
+            project_id: string;
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "to come" | "open" | "closed";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
+        };
+        /**
+         * TakeSheetOut
+         * @description `reason` is wanted where it is not the host who does it.
+         */
+        TakeSheetOut: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Version */
+            version: number;
         };
         /**
          * TakeTransmittalsForm
@@ -13005,6 +13757,25 @@ export interface components {
             at: string;
             /** Name */
             name: string;
+        };
+        /** VisitShown */
+        VisitShown: {
+            /**
+             * Came At
+             * Format: date-time
+             */
+            came_at: string;
+            /** Company */
+            company: string;
+            /** Guest */
+            guest: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Seen At
+             * Format: date-time
+             */
+            seen_at: string;
         };
         /**
          * VoidShown
@@ -15114,6 +15885,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionBegun"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_document_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                document_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentSessions"];
                 };
             };
             /** @description Bad Request */
@@ -23328,6 +24139,680 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_sessions: {
+        parameters: {
+            query: {
+                project_id: string;
+                words?: string;
+                document?: string;
+                state?: "" | "to come" | "open" | "closed";
+                mine?: boolean;
+                start?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionLog"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeSession"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeSession"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckSession"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionCheck"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["TakeSessionsForm"];
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeSession"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_calendar_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseSession"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_happenings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Happenings"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    be_here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Here"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenSession"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    open_session_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenAgain"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_parties: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeParties"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+                part: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_in_session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawInSession"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnMarks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_sheet_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                session_id: string;
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSheetOut"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

@@ -38,3 +38,19 @@ export function Due({ standing }: { standing: Pick<Schemas['Standing'], 'due_on'
     </span>
   )
 }
+
+const OWN_ZONE = Intl.DateTimeFormat().resolvedOptions().timeZone
+
+/** An instant with its time, in the zone of whoever looks; in the project's on hovering. */
+export function OwnTime({ at }: { at: string }) {
+  const { project } = useSeat()
+  return (
+    <time
+      dateTime={at}
+      title={`${fullInstant(at, OWN_ZONE)}; in the project ${fullInstant(at, project.time_zone)}`}
+      className="whitespace-nowrap"
+    >
+      {instantText(at, OWN_ZONE, project.today, true)}
+    </time>
+  )
+}

@@ -34,6 +34,8 @@ KINDS: dict[str, NoticeKind] = {
     "check_out": NoticeKind("My check-out of a document was broken", "you had it checked out", "now"),
     "filed": NoticeKind("Somebody who registers wants me told", "{what} wanted you told", "now"),
     "superseded": NoticeKind("What my company was sent is superseded or withdrawn", "your company was sent it", "now"),
+    "invited": NoticeKind("I am invited to a session", "you are invited to it", "now"),
+    "session": NoticeKind("Something happened to a session of mine", "you {what}", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
 HOW: dict[str, str] = {"now": "at once", "daily": "in the summary", "nod": "in Nod alone", "never": "not at all"}

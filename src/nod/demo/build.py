@@ -14,7 +14,19 @@ from sqlalchemy import select
 
 from nod.clock import SetClock
 from nod.core.acts.working_days import Calendar
-from nod.demo import circulating, commented, held, lists, marked, other_files, outside, papers, released, scenario
+from nod.demo import (
+    circulating,
+    commented,
+    held,
+    lists,
+    marked,
+    meetings,
+    other_files,
+    outside,
+    papers,
+    released,
+    scenario,
+)
 from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
 from nod.services.acts.context import Context
@@ -26,7 +38,7 @@ from nod.store.tables import ProjectRow
 from nod.worker import drain, handlers_with
 
 _HANDS = 2
-CHAPTERS = (circulating, commented, held, lists, marked, other_files, outside, papers, released)
+CHAPTERS = (circulating, commented, held, lists, marked, meetings, other_files, outside, papers, released)
 """Beside the story itself; to import a chapter is to plan its events."""
 
 

@@ -122,9 +122,11 @@ def _subject(subject: Subject) -> dict[str, str]:
     return {"kind": subject.kind, "id": subject.id}
 
 
-def ask(session: Session, at: datetime, kind: str, key: str, payload: dict[str, Any]) -> None:
-    """Have something done after the commit. A second wish with the same key is the same wish."""
-    row = {"kind": kind, "key": key, "payload": payload, "made_at": at, "not_before": at, "tries": 0}
+def ask(
+    session: Session, at: datetime, kind: str, key: str, payload: dict[str, Any], not_before: datetime | None = None
+) -> None:  # fmt: skip
+    """Have something done after the commit, or later. A second wish with the same key is the same wish."""
+    row = {"kind": kind, "key": key, "payload": payload, "made_at": at, "not_before": not_before or at, "tries": 0}
     put_unless_there(session, OutboxRow, "key", **row)
 
 

@@ -12,7 +12,19 @@ from nod.services import features
 from nod.services.acts.context import Context
 from nod.services.acts.health import read_health
 from nod.services.press.press import Press
-from nod.web import access, attachments, compare, links, mail, mail_in, marks, notices, threads, trail
+from nod.web import (
+    access,
+    attachments,
+    compare,
+    links,
+    mail,
+    mail_in,
+    marks,
+    notices,
+    sessions,
+    threads,
+    trail,
+)
 from nod.web.answers import NodApp
 from nod.web.bodies import LARGEST_COMMAND_BYTES, limits_of
 from nod.web.desk import desk, given_up
@@ -33,9 +45,9 @@ from nod.web.transmittals import log as transmittal_log
 
 _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
-    document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks, reviews,
-    review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail, members,
-    access, setup, workspace, mail, mail_in, notices, threads, attachments, links,
+    document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks,
+    reviews, review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail,
+    members, sessions, access, setup, workspace, mail, mail_in, notices, threads, attachments, links,
 )  # fmt: skip
 
 

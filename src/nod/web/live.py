@@ -26,6 +26,7 @@ from nod.services.acts.context import Context
 from nod.services.acts.heartbeats import Beats
 from nod.services.acts.live import Event, Hearing, News
 from nod.services.people.sign_in import who_is, who_is_until
+from nod.services.sessions.presence import Presence
 from nod.web.errors import register_errors
 from nod.web.guard import COOKIE
 
@@ -49,7 +50,8 @@ class Bell:
         self._context = context
         self._condition = threading.Condition()
         self._beats = Beats(context.settings.data_dir)
-        self._door = Door(context.settings.resolved_live_port)
+        self._door = Door(context.settings.resolved_live_port, context.secret)
+        self.presence = Presence()
         self._kept: deque[Event] = deque(maxlen=_MOST_KEPT)
         self._kept_after = self.last_seq = live.last_seq(context)
         self.epoch = 0
@@ -66,6 +68,8 @@ class Bell:
                 self._door.wait(_ANYWAY_SECONDS)
             else:
                 pause.wait(_POLL_SECONDS)
+            for said in self._door.take_said():
+                self.presence.hear(said, steady_seconds())
             try:
                 self._look()
             except Exception:
@@ -181,7 +185,7 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
         # It ended since the line was opened.
         return
     yield f"retry: 1000\nid: {key}\nevent: {'missed' if known is None else 'start'}\ndata: {key}\n\n"
-    spoke_at = steady_seconds()
+    spoke_at, passing = steady_seconds(), _Passing(bell.presence)
     while True:
         bell.wait(after)
         if gone():
@@ -194,10 +198,26 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
             except NotSignedIn:
                 return
         events, after = hearing.told(news.events), news.until
+        words = passing.words(now, hearing) + "".join(_text(*each) for each in events)
         # Silence for what one may not know: a sign of life comes by the clock alone.
-        if events or now - spoke_at >= KEEP_ALIVE_SECONDS:
+        if words or now - spoke_at >= KEEP_ALIVE_SECONDS:
             spoke_at = now
-            yield "".join(_text(*each) for each in events) or ": still here\n\n"
+            yield words or ": still here\n\n"
+
+
+class _Passing:
+    """Who is where in sessions, as one listener has heard it so far: all that is new at once, and not too often."""
+
+    def __init__(self, presence: Presence) -> None:
+        self._presence, self._heard, self._at = presence, 0, 0.0
+
+    def words(self, now: float, hearing: Hearing) -> str:
+        """Empty for nothing new."""
+        if now - self._at < _LOOK_SECONDS or self._presence.version <= self._heard:
+            return ""
+        here, self._heard = self._presence.since(self._heard, hearing.eyes)
+        self._at = now
+        return f"event: here\ndata: {here}\n\n" if here else ""
 
 
 def _hearing(context: Context, token: str) -> tuple[Hearing, datetime]:

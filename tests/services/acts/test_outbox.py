@@ -143,11 +143,12 @@ def test_each_kind_of_work_is_known_by_its_words_and_done_by_one_feature():
         "look_into", "split", "compare", "unpack", "read_scan", "index_words", "pack", "pack_folder", "pack_list",
         "mail", "read_mail_in", "note_refused",
         "note_mailed",
-        "tell_followers", "draft_transmittal", "bag", "distribute",
+        "tell_followers", "draft_transmittal", "bag", "distribute", "session_time", "session_record",
     }  # fmt: skip
     assert all(each.doing for each in kinds.values())
     assert {kind for kind, each in kinds.items() if each.lane is Lane.SEND} == {
         "pack", "mail", "note_mailed", "note_refused", "tell_followers", "draft_transmittal", "distribute",
+        "session_time",
     }  # fmt: skip
     with pytest.raises(ValueError, match="mail is done by"):
         work("mail", Lane.SEND, "sending it otherwise", lambda *_: [])(lambda *_: None)

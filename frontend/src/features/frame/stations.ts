@@ -1,7 +1,8 @@
 import { hasLevel, type Project } from '../../api/me'
 
 export interface Station {
-  to: '/' | '/intake' | '/register' | '/reviews' | '/transmittals' | '/mail' | '/audit' | '/setup'
+  to:
+    '/' | '/intake' | '/register' | '/sessions' | '/reviews' | '/transmittals' | '/mail' | '/audit' | '/setup'
   words: string
   /** Where the Desk's answer counts what waits here for me. */
   count?: string
@@ -18,6 +19,7 @@ export const STATIONS: readonly Station[] = [
   { to: '/', words: 'Desk', level: 'none' },
   { to: '/intake', words: 'Intake', count: 'intake', level: 'file' },
   { to: '/register', words: 'Register', level: 'none' },
+  { to: '/sessions', words: 'Sessions', level: 'none', tool: 'sessions' },
   { to: '/reviews', words: 'Reviews', count: 'reviews', level: 'none', tool: 'reviews' },
   {
     to: '/transmittals',

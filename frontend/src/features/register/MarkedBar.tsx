@@ -48,6 +48,19 @@ export function MarkedBar({ lines, columns, total, onAll, onUnmark, onChanged, f
           Start a review
         </Button>
       )}
+      {files && project.tools.includes('sessions') && (
+        <Button
+          small
+          onClick={() =>
+            void navigate({
+              to: '/sessions/new',
+              search: { revisions: idsForAddress(lines.map((row) => row.revision_id)) },
+            })
+          }
+        >
+          Make a session
+        </Button>
+      )}
       {files && project.tools.includes('transmittals') && (
         <Button
           small

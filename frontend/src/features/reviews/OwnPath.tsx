@@ -7,7 +7,7 @@ import { Day } from '../../ui/Standing'
 import type { Kept } from '../../ui/useKept'
 import { Path } from './Path'
 import { RouteRows } from './RouteRows'
-import { keyOf, namedOf, useWhomToChoose } from './usePeopleToChoose'
+import { keyOf, namedOf, useWhomToChoose } from '../../ui/usePeopleToChoose'
 import { useTried, writtenOf, type StageGiven, type Tried } from './useRouteSteps'
 
 interface Props {

@@ -7,7 +7,7 @@ import { ChooseMany } from '../../ui/ChooseMany'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
-import { usePeopleToChoose } from './usePeopleToChoose'
+import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
 
 /** What is said of a step while it is typed. */
 function useStep(form: Kept, step: string, usualDays: string) {

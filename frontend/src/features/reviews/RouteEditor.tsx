@@ -12,7 +12,7 @@ import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
 import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { RouteEnds } from './RouteEnds'
 import { RouteRows } from './RouteRows'
-import { keyOf, namedOf, useWhomToChoose } from './usePeopleToChoose'
+import { keyOf, namedOf, useWhomToChoose } from '../../ui/usePeopleToChoose'
 import {
   countSteps,
   useTried,

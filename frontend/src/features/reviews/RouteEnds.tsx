@@ -7,7 +7,7 @@ import { Checkbox } from '../../ui/Checkbox'
 import { ChooseMany, type Choosable } from '../../ui/ChooseMany'
 import { Select, TextField } from '../../ui/Field'
 import type { Kept } from '../../ui/useKept'
-import { keyOf, namedOf } from './usePeopleToChoose'
+import { keyOf, namedOf } from '../../ui/usePeopleToChoose'
 import type { Tried } from './useRouteSteps'
 
 type End = Schemas['EndGiven']

@@ -2,7 +2,7 @@ import { Button } from '../../ui/Button'
 import type { Kept } from '../../ui/useKept'
 import { useNewLine } from '../../ui/useNewLine'
 import { RouteRow } from './RouteRow'
-import type { useWhomToChoose } from './usePeopleToChoose'
+import type { useWhomToChoose } from '../../ui/usePeopleToChoose'
 import { A_ROW, countSteps, MOST_STEPS, type StageGiven, type Tried } from './useRouteSteps'
 
 interface Props {

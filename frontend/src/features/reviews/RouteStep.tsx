@@ -10,7 +10,7 @@ import { Select, TextField } from '../../ui/Field'
 import { Button } from '../../ui/Button'
 import { Day } from '../../ui/Standing'
 import type { Kept } from '../../ui/useKept'
-import { keyOf, namedOf } from './usePeopleToChoose'
+import { keyOf, namedOf } from '../../ui/usePeopleToChoose'
 import type { StepGiven } from './useRouteSteps'
 
 const COMMENTS = { code: 'comment', words: 'comments' }

@@ -10,10 +10,12 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { Beside } from './Beside'
 import { FilePage } from './FilePage'
 import { MarkHover, useMarkHover } from './marks/MarkHover'
-import { MarkList } from './marks/MarkList'
 import { PenRoll } from './marks/PenRoll'
 import { PenStrip } from './marks/PenStrip'
 import { ReviewStrip } from './review/ReviewStrip'
+import { Frames, RoomBar, RoomNotes } from './room/RoomBar'
+import { Side } from './room/RoomSide'
+import { RoomStrip } from './room/RoomStrip'
 import { scalesOf } from './measure/useScales'
 import { SheetContext, useSheet } from './sheetContext'
 import { Caught, FoundBox, Overlay, Regions, Telling } from './SheetOverlay'
@@ -47,14 +49,24 @@ function OpenSheet({ sheet }: { sheet: Schemas['Sheet'] }) {
   const open = useOpenSheet(sheet)
   const { hand, panes, pens } = open
   const { over, ...hover } = useMarkHover(hand.gesture.kind === 'idle' && !hand.pen)
-  useSheetKeys(open, useSheetTravel(sheet))
+  useSheetKeys(open, useSheetTravel(open))
   useNextAhead(sheet.document_id)
   return (
     <SheetContext value={open}>
       <div className="flex h-full flex-col">
+        <RoomBar />
         <div className="relative flex min-h-0 flex-1">
-          <div className="relative min-w-0 flex-1 touch-none" {...hand.pointers} {...hover}>
+          <RoomStrip />
+          <div
+            className="relative min-w-0 flex-1 touch-none"
+            {...hand.pointers}
+            {...hover}
+            {...(open.followed
+              ? { onPointerDownCapture: open.stopFollowing, onWheelCapture: open.stopFollowing }
+              : {})}
+          >
             <Paper />
+            <RoomNotes />
             <TitleBlock />
             <Beside />
             <Telling hand={hand} />
@@ -70,9 +82,9 @@ function OpenSheet({ sheet }: { sheet: Schemas['Sheet'] }) {
             )}
             <PenStrip />
           </div>
-          {panes.list && <MarkList />}
+          {panes.list && <Side />}
         </div>
-        <ReviewStrip revisionId={sheet.revision_id} />
+        {!sheet.let_in && <ReviewStrip revisionId={sheet.revision_id} />}
       </div>
     </SheetContext>
   )
@@ -80,7 +92,7 @@ function OpenSheet({ sheet }: { sheet: Schemas['Sheet'] }) {
 
 /** The page, and what is drawn over it. */
 function Paper() {
-  const { sheet, page, hand, off, view, sought, ways, panes, scales, toView, snap } = useSheet()
+  const { sheet, page, hand, off, view, sought, ways, panes, scales, toView, snap, moved } = useSheet()
   const { found } = sought
   return (
     <SheetView
@@ -89,12 +101,14 @@ function Paper() {
       drawing={hand.gesture.kind !== 'idle'}
       off={off}
       view={view}
+      onMove={moved}
       onOpen={() => found && view.current?.show(surroundings(found))}
     >
       {found && <FoundBox box={found} />}
       {!hand.pen && <WayShapes ways={ways} toView={toView} />}
       {panes.beside === 'measure' && <Regions scales={scalesOf(scales, page).scales} toView={toView} />}
       <Overlay />
+      <Frames />
       {hand.pen && snap.caught && <Caught at={snap.caught} />}
     </SheetView>
   )

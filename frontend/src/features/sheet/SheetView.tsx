@@ -1,7 +1,7 @@
 import type { ReactNode, Ref } from 'react'
 
 import type { Schemas } from '../../api/client'
-import { TileView, type View } from '../../ui/TileView'
+import { TileView, type Part, type View } from '../../ui/TileView'
 
 export type { View }
 
@@ -13,11 +13,12 @@ interface Props {
   /** Layers that are off, by their places; null for the file's own choice. */
   off?: ReadonlySet<number> | null
   onOpen?: () => void
+  onMove?: (part: Part) => void
   children: ReactNode
 }
 
 /** A page of a revision, and over it what is drawn in points of the page as seen. */
-export function SheetView({ sheet, page, drawing, view, off = null, onOpen, children }: Props) {
+export function SheetView({ sheet, page, drawing, view, off = null, onOpen, onMove, children }: Props) {
   const shape = sheet.pages[page]
   return (
     <TileView
@@ -36,6 +37,7 @@ export function SheetView({ sheet, page, drawing, view, off = null, onOpen, chil
       view={view}
       map
       {...(onOpen ? { onOpen } : {})}
+      {...(onMove ? { onMove } : {})}
     >
       {children}
     </TileView>

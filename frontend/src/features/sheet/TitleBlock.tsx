@@ -18,13 +18,17 @@ export function TitleBlock() {
     <div data-panel className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
       <div className="relative border-b border-line px-2.5 py-1.5">
         <Tools />
-        <Link
-          to="/register"
-          search={{ document: sheet.document_id }}
-          className="code block max-w-[200px] truncate text-plum underline"
-        >
-          {sheet.number}
-        </Link>
+        {sheet.let_in ? (
+          <span className="code block max-w-[200px] truncate">{sheet.number}</span>
+        ) : (
+          <Link
+            to="/register"
+            search={{ document: sheet.document_id }}
+            className="code block max-w-[200px] truncate text-plum underline"
+          >
+            {sheet.number}
+          </Link>
+        )}
         <h1 className="truncate text-read font-semibold" title={sheet.title}>
           {sheet.title}
         </h1>
@@ -72,8 +76,8 @@ const GROUNDS: Record<string, string> = {
 
 /** What is done with the sheet as a whole. */
 function Tools() {
-  const { sheet, layers, panes } = useSheet()
-  const travel = useSheetTravel(sheet)
+  const { sheet, layers, panes, room } = useSheet()
+  const travel = useSheetTravel({ sheet, room })
   return (
     <span className="absolute top-1 right-1 flex">
       <Along documentId={sheet.document_id} onAlong={travel.along} />
@@ -84,11 +88,13 @@ function Tools() {
           onClick={() => panes.flip('layers')}
         />
       )}
-      <IconButton
-        label={travel.against ? `Compare with ${travel.against} (c)` : 'Compare (c)'}
-        icon={<Columns2 size={15} aria-hidden />}
-        onClick={travel.compare}
-      />
+      {!sheet.let_in && (
+        <IconButton
+          label={travel.against ? `Compare with ${travel.against} (c)` : 'Compare (c)'}
+          icon={<Columns2 size={15} aria-hidden />}
+          onClick={travel.compare}
+        />
+      )}
       <IconButton
         label="Find on the sheet (/)"
         icon={<Search size={15} aria-hidden />}
@@ -100,8 +106,8 @@ function Tools() {
 
 function Facts() {
   const { project } = useSeat()
-  const { sheet, page } = useSheet()
-  const travel = useSheetTravel(sheet)
+  const { sheet, page, room } = useSheet()
+  const travel = useSheetTravel({ sheet, room })
   return (
     <div className="grid grid-cols-[1fr_auto_1fr_auto] divide-x divide-line">
       <label className="px-2.5 py-1">
@@ -129,10 +135,12 @@ function Facts() {
         <span className="block text-fine text-second">Size</span>
         {sheet.pages[page]?.size_name}
       </div>
-      <div className="px-2.5 py-1">
-        <span className="block text-fine text-second">Verdict</span>
-        {sheet.verdict ? <VerdictMark code={sheet.verdict} /> : 'none'}
-      </div>
+      {!sheet.let_in && (
+        <div className="px-2.5 py-1">
+          <span className="block text-fine text-second">Verdict</span>
+          {sheet.verdict ? <VerdictMark code={sheet.verdict} /> : 'none'}
+        </div>
+      )}
     </div>
   )
 }

@@ -2,8 +2,8 @@ import { useSearch } from '@tanstack/react-router'
 import { useMemo, useRef, useState, type RefObject } from 'react'
 
 import type { Schemas } from '../../api/client'
-import { inverse, type Affine } from '../../domain/affine'
-import { carried, centre } from '../../domain/drawing'
+import { inverse, type Affine, type Point } from '../../domain/affine'
+import { carried, centre, type Extent } from '../../domain/drawing'
 import { measuredWords } from '../../domain/measure'
 import { boxOnPage, surroundings } from '../../domain/pageBox'
 import { useLayers } from './LayersPanel'
@@ -11,12 +11,15 @@ import { fits, NO_FILTER } from './marks/markFilter'
 import type { Drawn } from '../../ui/MarkShapes'
 import { useActs } from './marks/useActs'
 import { useHand, type Hand } from './marks/useHand'
-import { useMarks, type Mark } from './marks/useMarks'
+import { useMarks, type DrawsTo, type Mark } from './marks/useMarks'
 import { usePens } from './marks/usePens'
 import { useReaders } from './marks/useReaders'
 import { scalesOf, useScales, type Scales } from './measure/useScales'
 import { useSnap } from './measure/useSnap'
-import type { View } from './SheetView'
+import type { Part, View } from '../../ui/TileView'
+import { useBeHere } from './room/useBeHere'
+import { useFollowing } from './room/useFollowing'
+import { useRoom, type Room } from './room/useRoom'
 import type { Hit } from './useSheetWords'
 import { useWordsOnly } from './review/part'
 import { useWays } from './useWays'
@@ -29,18 +32,20 @@ const UPRIGHT: Affine = [1, 0, 0, 1, 0, 0]
 const NO_MARKS: Mark[] = []
 
 /** All that is known and done about a sheet that is open: its page, its marks, the hand on it, and what stands around. */
-export function useOpenSheet(sheet: Sheet) {
+export function useOpenSheet(seen: Sheet) {
+  const { room, sheet } = useRoomOf(seen)
   const view = useRef<View>(null)
   const asked = useSearch({ from: '/frame/sheet/$revisionId' })
   const [page, setPage] = useState(Math.min(asked.page ?? 0, Math.max(0, sheet.pages.length - 1)))
   const paper = usePaper(sheet, page)
   const panes = usePanes()
-  const marks = useShownMarks(sheet, page)
+  const marks = useShownMarks(sheet, page, room)
   const acts = useActs(marks.service)
   const scales = useScales(sheet.revision_id)
   const snap = useSnap(sheet.revision_id, page, paper.toView, view)
   const [peeked, peek] = useState('')
-  const wordsOnly = useWordsOnly(sheet.revision_id)
+  const wordsOnly = useWordsOnly(sheet.revision_id, !sheet.let_in)
+  const meeting = useMeeting(room, sheet, { page, setPage, toView: paper.toView, view })
   const hand = useHand({
     revisionId: sheet.revision_id,
     page,
@@ -59,6 +64,7 @@ export function useOpenSheet(sheet: Sheet) {
   })
   return {
     sheet,
+    ...meeting,
     /** The review step that takes words of me here, and no marks. */
     wordsOnly,
     page,
@@ -122,9 +128,9 @@ function usePanes() {
 }
 
 /** The marks of the sheet: all, those that the filter leaves, and those of them on this page. */
-function useShownMarks(sheet: Sheet, page: number) {
-  const service = useMarks(sheet.revision_id)
+function useShownMarks(sheet: Sheet, page: number, room: Room | null) {
   const readers = useReaders(sheet.revision_id, sheet.may_mark)
+  const service = useMarks(sheet.revision_id, drawsTo(room, readers))
   const [filter, setFilter] = useState(NO_FILTER)
   const all = service.all ?? NO_MARKS
   const shown = useMemo(() => all.filter((mark) => fits(mark, filter)), [all, filter])
@@ -148,6 +154,56 @@ function useShownMarks(sheet: Sheet, page: number) {
         service.ink.mutate({ ids: those.map((mark) => mark.id), readers: readers.readers })
     },
   }
+}
+
+/** In a room one marks as one is invited to, whatever one may outside of it. */
+function useRoomOf(seen: Sheet): { room: Room | null; sheet: Sheet } {
+  const room = useRoom(seen)
+  const mayMark = room?.open ? room.mayMark : seen.may_mark
+  const sheet = useMemo(() => ({ ...seen, may_mark: mayMark }), [seen, mayMark])
+  return { room, sheet }
+}
+
+interface Looks {
+  page: number
+  setPage: (page: number) => void
+  toView: Affine
+  view: RefObject<View | null>
+}
+
+/** What one does together with others on a sheet: being there, following, calling. */
+function useMeeting(room: Room | null, sheet: Sheet, looks: Looks) {
+  const { page, toView } = looks
+  const following = useFollowing(room, { revisionId: sheet.revision_id, ...looks })
+  const here = useBeHere(room?.open ? room.session.line.id : '', sheet.revision_id, page)
+  return {
+    /** The session whose room this is. */
+    room,
+    maySay: room?.open ? room.maySay : sheet.may_mark,
+    followed: following.followed,
+    goTo: following.goTo,
+    stopFollowing: following.stop,
+    callAll: here.callAll,
+    /** The view shows another part of the page. */
+    moved: (part: Part) => here.moved(boxInPoints(part, sheet, page, toView)),
+  }
+}
+
+/** Where what is drawn goes: into the session, in ink where its readers are known. */
+function drawsTo(room: Room | null, readers: ReturnType<typeof useReaders>): DrawsTo | null {
+  if (!room?.open) return null
+  return { sessionId: room.session.line.id, ink: room.ink && readers.known, readers: readers.readers }
+}
+
+/** What a view shows of a page, in its points. A view's own unit is the width of the page. */
+function boxInPoints(part: Part, sheet: Sheet, page: number, toView: Affine): Extent {
+  const width = sheet.pages[page]?.width_pt ?? 1
+  const corners: Point[] = [
+    [part.x * width, part.y * width],
+    [(part.x + part.width) * width, (part.y + part.height) * width],
+  ]
+  const [[a, b] = [0, 0], [c, d] = [0, 0]] = carried(corners, inverse(toView))
+  return [Math.min(a, c), Math.min(b, d), Math.max(a, c), Math.max(b, d)]
 }
 
 function valueOf(

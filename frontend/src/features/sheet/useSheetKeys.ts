@@ -1,4 +1,6 @@
 import { useKeys, type Keys } from '../../ui/keys'
+import { setRoom } from './room/roomState'
+import type { Room } from './room/useRoom'
 import type { OpenSheet } from './useOpenSheet'
 import type { useSheetTravel } from './useSheetTravel'
 
@@ -13,7 +15,8 @@ export function useSheetKeys(open: OpenSheet, travel: ReturnType<typeof useSheet
     ...(open.sheet.may_mark && !open.wordsOnly && markingKeys(open)),
     '/': ['find on the sheet', () => panes.setBeside('find')],
     m: ['measure', () => panes.flip('measure')],
-    c: ['compare', travel.compare],
+    ...(open.sheet.let_in ? {} : { c: ['compare', travel.compare] as const }),
+    ...(open.room?.open && roomKeys(open.room)),
     r: ['turn the sheet', () => view.current?.turn()],
     ',': ['the sheet before in the list', () => travel.along(-1)],
     '.': ['the next sheet in the list', () => travel.along(1)],
@@ -22,10 +25,16 @@ export function useSheetKeys(open: OpenSheet, travel: ReturnType<typeof useSheet
     f: ['fit the sheet', () => view.current?.fit()],
     '+': ['nearer', () => view.current?.zoomBy(1.4)],
     '-': ['farther', () => view.current?.zoomBy(1 / 1.4)],
-    Escape: ['put the pen down, choose nothing', hand.escape],
+    Escape: open.followed
+      ? ['stop following', open.stopFollowing]
+      : ['put the pen down, choose nothing', hand.escape],
     ...arrows('', `move the mark chosen by ${SMALL} mm, or the sheet`, SMALL, hand.nudge),
     ...arrows('Shift+', `move it by ${LARGE} mm`, LARGE, hand.nudge),
   })
+}
+
+function roomKeys({ frames }: Room): Keys {
+  return { o: ['where others look', () => setRoom({ frames: !frames })] }
 }
 
 function arrows(before: string, words: string, by: number, nudge: (x: number, y: number) => void): Keys {
@@ -37,7 +46,7 @@ function arrows(before: string, words: string, by: number, nudge: (x: number, y:
   }
 }
 
-function markingKeys({ hand, acts, marks, pens }: OpenSheet): Keys {
+function markingKeys({ hand, acts, marks, pens, room }: OpenSheet): Keys {
   const roll = (pens.rolls.data?.own ?? []).slice(0, 9)
   // What comes back is not new: the keys stay with the sheet, not with its text.
   const step = (act: () => void) => () => {
@@ -49,10 +58,12 @@ function markingKeys({ hand, acts, marks, pens }: OpenSheet): Keys {
     ...Object.fromEntries(
       roll.map((pen, place) => [String(place + 1), [`the pen ${pen.name}`, () => hand.take(pen)]] as const),
     ),
-    p: [
-      'ink the pencil marks chosen, or all of them',
-      () => marks.ink(chosen.length ? chosen : marks.pencil),
-    ],
+    p: room?.open
+      ? ['draw in ink, or in pencil', () => setRoom({ ink: !room.ink })]
+      : [
+          'ink the pencil marks chosen, or all of them',
+          () => marks.ink(chosen.length ? chosen : marks.pencil),
+        ],
     h: ['the next corner of the mark', hand.nextHandle],
     Delete: ['take the mark chosen away', hand.remove],
     'Ctrl+a': ['choose every mark of the page', () => hand.choose(marks.here.map((mark) => mark.id))],

@@ -1,14 +1,21 @@
 import { useNavigate } from '@tanstack/react-router'
 
-import type { Schemas } from '../../api/client'
 import { sheetAfter } from '../../ui/sheetList'
+import type { OpenSheet } from './useOpenSheet'
 
 /** The ways from a sheet to another: along the list it was opened from, to its revisions, to be compared. */
-export function useSheetTravel(sheet: Schemas['Sheet']) {
+export function useSheetTravel({ sheet, room }: Pick<OpenSheet, 'sheet' | 'room'>) {
   const navigate = useNavigate()
+  const session = room?.session.line.id
   const place = sheet.revisions.findIndex((each) => each.id === sheet.revision_id)
   const notReleased = sheet.standing.kind === 'not_released'
-  const open = (revisionId: string) => void navigate({ to: '/sheet/$revisionId', params: { revisionId } })
+  // Along the sheets of a session one stays in its room; to another revision one leaves it.
+  const open = (revisionId: string) =>
+    void navigate({
+      to: '/sheet/$revisionId',
+      params: { revisionId },
+      search: session && room.has(revisionId) ? { session } : {},
+    })
   return {
     open,
     along: (step: number) => {

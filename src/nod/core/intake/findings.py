@@ -51,7 +51,7 @@ NAMES: dict[str, str] = {
     "revision_missing": "No revision", "revision_unknown": "Unknown revision", "status_missing": "No status",
     "status_unknown": "Unknown status", "status_needs_review": "Status needs a review",
     "may_not_release": "May not release", "others_unreleased": "Another is in force", "renamed": "Renamed",
-    "withdrawn": "Withdrawn", "checked_out": "Checked out",
+    "withdrawn": "Withdrawn", "checked_out": "Checked out", "in_a_session": "In a session",
     "title_missing": "No title", "title_characters": "Characters of the title",
     "witnesses_disagree": "Witnesses disagree", "block_unread": "Title block not read",
     "field_unfit": "A value left out", "read_by_ocr": "Read by OCR",
@@ -138,7 +138,7 @@ class Registered:
     `renditions` to all its files by kind.
 
     `for_others`: the number is not for whoever brings the file, and they may learn nothing more of it. `out_with`
-    names who else has it checked out, `withdrawn_why` why it was withdrawn.
+    names who else has it checked out, `in_session` the session that has, `withdrawn_why` why it was withdrawn.
     """
 
     title: str
@@ -149,6 +149,7 @@ class Registered:
     scale: str = ""
     status: str = ""
     out_with: str = ""
+    in_session: str = ""
     withdrawn_why: str = ""
     renditions: Mapping[str, Mapping[str, str]] = dataclasses.field(default_factory=dict)
     in_force: str = ""

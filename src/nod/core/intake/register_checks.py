@@ -25,6 +25,9 @@ def check_register(arriving: Arriving, register: Registered | None, rules: Rules
     current, new = (revisions.parse(rules.scheme, code) for code in (register.current_revision, arriving.revision))
     if current and new and new < current:
         return [_older(arriving, register)]
+    if register.in_session:
+        words = f"{arriving.number} is in session {register.in_session}. File it when that has closed."
+        return [Finding(Weight.STOP, "in_a_session", words, "number")]
     if register.out_with:
         words = f"{arriving.number} is checked out by {register.out_with}, who alone can file the next revision."
         return [Finding(Weight.STOP, "checked_out", words, "number")]

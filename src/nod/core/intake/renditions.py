@@ -112,6 +112,9 @@ def check_rendition(arriving: Arriving, register: Registered | None) -> list[Fin
         further = held.get(arriving.kind)
         governs = register.revisions.get(arriving.revision) if register else None
         return [_in_register(arriving, further)] if further and further != governs else None
+    if register and register.in_session:
+        words = f"{arriving.number} is in session {register.in_session}. File it when that has closed."
+        return [Finding(Weight.STOP, "in_a_session", words, "number")]
     if register and register.out_with:
         words = f"{arriving.number} is checked out by {register.out_with}, who alone can add a file to it."
         return [Finding(Weight.STOP, "checked_out", words, "number")]

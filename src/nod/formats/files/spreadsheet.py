@@ -62,8 +62,30 @@ def cell_name(column: int, row: int) -> str:
 
 def write_xlsx(target: Path, heads: Sequence[str], widths_px: Sequence[int], rows: Iterable[Sequence[Value]]) -> None:
     """One sheet with a fixed, bold first row. Text stays text, also where it looks like a formula."""
+    write_book(target, [BookSheet("Register", heads, widths_px, rows)])
+
+
+@dataclass(frozen=True)
+class BookSheet:
+    """One sheet of a book; widths in pixels."""
+
+    name: str
+    heads: Sequence[str]
+    widths_px: Sequence[int]
+    rows: Iterable[Sequence[Value]]
+
+
+def write_book(target: Path, sheets: Iterable[BookSheet]) -> None:
+    """Several sheets, each as `write_xlsx` writes one."""
     book = Workbook(write_only=True)
-    sheet = book.create_sheet("Register")
+    for each in sheets:
+        _write_sheet(book.create_sheet(each.name), each.heads, each.widths_px, each.rows)
+    book.save(target)
+
+
+def _write_sheet(
+    sheet: Any, heads: Sequence[str], widths_px: Sequence[int], rows: Iterable[Sequence[Value]]
+) -> None:  # fmt: skip
     sheet.freeze_panes = "A2"
     for place, width in enumerate(widths_px):
         # A column's width counts figures of 7 px at the usual font (ECMA-376, 18.3.1.13).
@@ -75,7 +97,6 @@ def write_xlsx(target: Path, heads: Sequence[str], widths_px: Sequence[int], row
     sheet.append(cells)
     for row in rows:
         sheet.append([_cell(sheet, value) for value in row])
-    book.save(target)
 
 
 def _cell(sheet: Any, value: Value) -> Any:

@@ -6,7 +6,7 @@ row at hand instead of at all rows.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import NamedTuple, TypeVar
 
 from sqlalchemy import ColumnElement, select
@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound
-from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.acts.seats import Actor, Seat, take_seat, too_low
 from nod.store.bulk import rows_of
 from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.register_query import copies_of_seen
@@ -104,12 +104,51 @@ def is_line(seat: Seat) -> ColumnElement[bool]:
     return seat.sees(DocumentRow.folder_id) & DocumentRow.seq.not_in(copies_of_seen(seat.project.id, folders))
 
 
+Widening = Callable[[Session, Seat, str], Level]
+"""What somebody may do besides their folders' access with one revision, by its id; NONE for nothing."""
+
+_WIDENINGS: list[Widening] = []
+
+
+def widening(found: Widening) -> Widening:
+    """Registers a feature by which somebody may be let in to single revisions."""
+    _WIDENINGS.append(found)
+    return found
+
+
+def widened(session: Session, seat: Seat, revision_id: str) -> Level:
+    return max((each(session, seat, revision_id) for each in _WIDENINGS), default=Level.NONE)
+
+
 def see_revision(
-    session: Session, actor: Actor, revision_id: str, level: Level = Level.READ
+    session: Session, actor: Actor, revision_id: str, level: Level = Level.READ, *, let_in: bool = False
 ) -> tuple[RevisionRow, DocumentRow, Seat]:
-    """As `see_document`, by one of its revisions."""
+    """As `see_document`, by one of its revisions.
+
+    `let_in`: also who sees this one revision alone, because they were let in to it (`widening`). Whoever asks like
+    this tells nothing of the document's other revisions, its folder or its trail to a seat that does not see them.
+    """
     revision = session.get(RevisionRow, revision_id)
     if revision is None:
         raise NotFound(revision_id)
+    if let_in and (found := _let_in(session, actor, revision, level)):
+        return revision, *found
     document, seat = see_document(session, actor, revision.document_id, level)
     return revision, document, seat
+
+
+def _let_in(
+    session: Session, actor: Actor, revision: RevisionRow, level: Level
+) -> tuple[DocumentRow, Seat] | None:  # fmt: skip
+    """None for those who have to be let in by their folders. Raises NotAllowed below `level`."""
+    document = session.scalars(select(DocumentRow).where(DocumentRow.id == revision.document_id)).one()
+    seat = take_seat(session, actor, document.project_id)
+    here = seat.at(document.folder_id)
+    if here >= level:
+        return None
+    wider = widened(session, seat, revision.id)
+    if wider >= level:
+        return document, seat
+    if here is Level.NONE and wider > Level.NONE:
+        raise too_low(level, document.number)
+    return None

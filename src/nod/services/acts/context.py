@@ -46,6 +46,7 @@ class Context:
     clock: Clock
     settings: Settings
     secret: bytes
+    knocker: Knocker
 
 
 def open_context(settings: Settings, clock: Clock | None = None) -> Context:
@@ -53,14 +54,16 @@ def open_context(settings: Settings, clock: Clock | None = None) -> Context:
     root = settings.data_dir
     root.mkdir(parents=True, exist_ok=True)
     database = Database(settings.resolved_database_url)
-    database.on_told = Knocker(settings.resolved_live_port)
+    secret = read_key(root / "secret.key")
+    database.on_told = knocker = Knocker(settings.resolved_live_port, secret)
     return Context(
         database=database,
         blobs=Blobs(root / "blobs"),
         tiles=Tiles(root / "tiles"),
         clock=clock or settings.clock,
         settings=settings,
-        secret=read_key(root / "secret.key"),
+        secret=secret,
+        knocker=knocker,
     )
 
 
@@ -131,8 +134,8 @@ class Act:
         by = self.actor.person_id
         journal.tell(self.session, self.at, project_id, topic, subject_id, audience, by=by, load=load)
 
-    def ask(self, kind: str, key: str, payload: dict[str, Any]) -> None:
-        journal.ask(self.session, self.at, kind, key, payload)
+    def ask(self, kind: str, key: str, payload: dict[str, Any], not_before: datetime | None = None) -> None:
+        journal.ask(self.session, self.at, kind, key, payload, not_before)
 
 
 @contextmanager

@@ -34,6 +34,7 @@ from nod.store.tables import (
     PersonRow,
     RenditionRow,
     RevisionRow,
+    SessionRow,
     held_under,
 )
 
@@ -182,6 +183,14 @@ def _out_with(session: Session, seat: Seat, document: DocumentRow) -> str:
     return session.get_one(PersonRow, document.checked_out_by).name
 
 
+def _in_session(session: Session, document: DocumentRow) -> str:
+    """The session that it is checked out to, with its host; empty for none."""
+    if not document.checked_out_session:
+        return ""
+    held = session.get_one(SessionRow, document.checked_out_session)
+    return f"{held.number}, hosted by {session.get_one(PersonRow, held.host_id).name}"
+
+
 def _renamed(session: Session, seat: Seat, numbers: set[str]) -> dict[str, str]:
     """Numbers that documents had before, with what they are now, as far as these may be seen."""
     query = (
@@ -265,7 +274,7 @@ def _held_line(
 ) -> Registered:  # fmt: skip
     return Registered(
         document.title, document.revision, document.sheet_size, {}, scale=document.scale, status=document.status,
-        out_with=_out_with(session, seat, document),
+        out_with=_out_with(session, seat, document), in_session=_in_session(session, document),
         withdrawn_why=document.withdrawn_why if document.withdrawn else "", renditions=files,
         in_force=document.in_force, may_release=seat.at(document.folder_id) >= MAY_RELEASE,
     )  # fmt: skip

@@ -8,7 +8,13 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session, aliased
 
 from nod.services.acts.seats import Seat
-from nod.services.marks.readers import companies_of_thread, is_for_everybody, is_for_those_who_run, people_of_thread
+from nod.services.marks.readers import (
+    companies_of_thread,
+    is_between_those_who_meet,
+    is_for_everybody,
+    is_for_those_who_run,
+    people_of_thread,
+)
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
 from nod.store.dialects.sqlite import WordIndex, words_in
@@ -23,7 +29,7 @@ MARK_THREAD = "mark"
 def _folder(thread_id: Any) -> Select[Any]:
     thread, document = aliased(ThreadRow), aliased(DocumentRow)
     query = select(document.folder_id).join(thread, thread.on_id == document.id)
-    return query.where(thread.id == thread_id, thread.kind == MARK_THREAD)
+    return query.where(thread.id == thread_id, thread.kind == MARK_THREAD, ~is_between_those_who_meet(thread.id))
 
 
 def _author(thread_id: Any) -> Select[Any]:

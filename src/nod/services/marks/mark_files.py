@@ -39,16 +39,16 @@ from nod.services.register.documents import sendable_name
 from nod.services.sheet.title_blocks import box_of
 from nod.services.threads.said import author_ids, author_of, named_author, reply_rows
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import BlobRow, MarkRow, PageRow, RevisionRow, ThreadRow
+from nod.store.tables import BlobRow, MarkRow, PageRow, ProjectRow, RevisionRow, ThreadRow
 
 Among = Callable[[Seat], ColumnElement[bool]]
 Form = Literal["pdf", "summary", "xfdf", "xlsx", "csv"]
 """The sheet with its marks, a clip of each place with what was said there, or the marks alone."""
-_HEADS = (
+MARK_HEADS = (
     "Mark", "Number", "Page", "Text", "Measured", "Label", "Discipline", "State", "Author", "Company", "Drawn", "Inked",
     "For", "Answers", "Linked to", "Left mm", "Upper mm",
 )  # fmt: skip
-_WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 240, 70, 70)
+MARK_WIDTHS = (90, 60, 50, 320, 140, 120, 80, 140, 70, 120, 120, 140, 320, 240, 70, 70)
 
 
 def export_marks(
@@ -71,7 +71,7 @@ def export_marks(
         )  # fmt: skip
         act.record(document.project_id, fact)
         stem = re.sub(r"\.pdf$", "", sendable_name(document.number, revision.code, revision.status, "x.pdf"))
-        leaving = _leaving(act.session, (actor, seat), about, revision, rows, act.at, form)
+        leaving = _leaving(act.session, (actor, seat.project), about, revision, rows, act.at, form)
         sha256 = revision.sha256
     content = _made(context, press, sha256, form, leaving)
     name, media_type = _FILES[form]
@@ -87,8 +87,35 @@ def copy_with_marks(context: Context, press: Press, actor: Actor, revision_id: s
         revision, document, seat = see_revision(session, actor, revision_id)
         rows = list(session.scalars(ink_on(revision_id)))
         about = f"{document.number} {revision.code}"
-        leaving = _leaving(session, (actor, seat), about, revision, rows, context.clock.now(), form)
+        leaving = _leaving(session, (actor, seat.project), about, revision, rows, context.clock.now(), form)
     return _made(context, press, revision.sha256, form, leaving)
+
+
+@dataclass(frozen=True)
+class MarkedCopies:
+    """A sheet with marks of it: as PDF, empty where `fault` says why it cannot be written, and as XFDF; and a table."""
+
+    pdf: bytes
+    fault: str
+    xfdf: bytes
+    table: list[list[Value]]
+
+
+def marked_copies(
+    context: Context, press: Press, project: ProjectRow, revision_id: str, about: str, among: ColumnElement[bool]
+) -> MarkedCopies:
+    """The ink on a revision that a condition on threads leaves, for whomever; without links, which lead elsewhere."""
+    with context.database.read() as session:
+        revision = session.get_one(RevisionRow, revision_id)
+        rows = list(session.scalars(ink_on(revision_id, among)))
+        leaving = _leaving(session, (None, project), about, revision, rows, context.clock.now(), "xlsx")
+    pdf, fault = b"", ""
+    try:
+        pdf = _made(context, press, revision.sha256, "pdf", leaving)
+    except RuleBroken as error:
+        fault = error.words
+    xfdf = _made(context, press, revision.sha256, "xfdf", leaving)
+    return MarkedCopies(pdf, fault, xfdf, leaving.table)
 
 
 def have_ink(session: Session, revision_ids: Sequence[str]) -> set[str]:
@@ -169,25 +196,26 @@ class _Leaving:
 
 
 def _leaving(
-    session: Session, by: tuple[Actor, Seat], about: str, revision: RevisionRow, rows: list[MarkRow], at: datetime,
-    form: Form,
+    session: Session, by: tuple[Actor | None, ProjectRow], about: str, revision: RevisionRow, rows: list[MarkRow],
+    at: datetime, form: Form,
 ) -> _Leaving:  # fmt: skip
-    actor, seat = by
-    zone = ZoneInfo(seat.project.time_zone)
+    actor, project = by
+    zone = ZoneInfo(project.time_zone)
     filed = filed_marks(session, actor, rows)
     made = f"{counted(len(rows), 'mark')} in ink, {at.astimezone(zone):%d %b %Y, %H:%M}"
-    disciplines = seat.project.rules["disciplines"]
+    disciplines = project.rules["disciplines"]
+    taken = f"{made}, taken away by {actor.name}" if actor else made
     return _Leaving(
         filed, [Paper(box_of(page), page.user_unit) for page in pages_of(session, revision)],
         taken_away(session, revision.id),
-        SummaryHead(f"Marks on {about}", f"{made}, taken away by {actor.name}", str(zone), disciplines),
+        SummaryHead(f"Marks on {about}", taken, str(zone), disciplines),
         list(_table(session, rows, filed, revision.sha256, zone)) if form in ("xlsx", "csv") else [],
     )  # fmt: skip
 
 
 def _written(press: Press, source: Path, aside: Path, form: Form, leaving: _Leaving) -> bytes:
     if form == "csv":
-        return write_csv(_HEADS, leaving.table).encode()
+        return write_csv(MARK_HEADS, leaving.table).encode()
     if form == "xfdf":
         # Half a second to load, and seldom asked for.
         from nod.formats.marks.xfdf import write_xfdf
@@ -195,7 +223,7 @@ def _written(press: Press, source: Path, aside: Path, form: Form, leaving: _Leav
         return write_xfdf(leaving.marks, leaving.papers, f"{leaving.head.title}.pdf")
     target = aside / f"marks.{form}"
     if form == "xlsx":
-        write_xlsx(target, _HEADS, _WIDTHS, leaving.table)
+        write_xlsx(target, MARK_HEADS, MARK_WIDTHS, leaving.table)
         return target.read_bytes()
     try:
         if form == "summary":
@@ -212,13 +240,13 @@ def _written(press: Press, source: Path, aside: Path, form: Form, leaving: _Leav
     return target.read_bytes()
 
 
-def filed_marks(session: Session, actor: Actor, rows: list[MarkRow]) -> list[FiledMark]:
-    """Rows as files hold them, with threads and states; links to what is there for this person."""
+def filed_marks(session: Session, actor: Actor | None, rows: list[MarkRow]) -> list[FiledMark]:
+    """Rows as files hold them, with threads and states; links to what is there for this person, for nobody none."""
     threads = {row.thread_id: row.thread for row in rows}
     replies = reply_rows(session, threads)
     in_them = author_ids(threads.values()) | {thread.state_by for thread in threads.values()} | author_ids(replies)
     people = people_by_id(session, in_them)
-    links = filed_links(session, actor, threads)
+    links = filed_links(session, actor, threads) if actor else {}
     measure = filed_measures(session, rows)
     answers: dict[str, list[FiledReply]] = {}
     for reply in replies:

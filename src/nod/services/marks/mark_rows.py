@@ -8,6 +8,7 @@ from sqlalchemy import ColumnElement, Select, or_, select
 from sqlalchemy.orm import Session, contains_eager
 
 from nod.core.access.audiences import Audience, for_folders, only_for
+from nod.core.access.levels import Level
 from nod.core.marks.readers import EVERYBODY
 from nod.core.marks.stored_marks import StoredShape, read_shape
 from nod.services.acts.seats import Seat
@@ -28,9 +29,15 @@ def marks_with_threads() -> Select[Any]:
     return query.join(MarkRow.thread).options(contains_eager(MarkRow.thread))
 
 
-def is_read_by(seat: Seat) -> ColumnElement[bool]:
-    """Of threads on sheets that the seat sees: ink for everybody, ink for them among others, and their own pencil."""
-    return or_(is_open_ink(), THREAD.seen(seat, ThreadRow.id))
+def is_read_by(seat: Seat, document: DocumentRow | None = None) -> ColumnElement[bool]:
+    """Of threads on sheets that the seat sees: ink for everybody, ink for them among others, and their own pencil.
+
+    Who was let in to a sheet of this `document`, and does not see its folder, reads what is there for them by name.
+    """
+    by_name = THREAD.seen(seat, ThreadRow.id)
+    if document is not None and seat.at(document.folder_id) is Level.NONE:
+        return by_name
+    return or_(is_open_ink(), by_name)
 
 
 def private_to(thread: ThreadRow) -> str:
@@ -42,7 +49,7 @@ def audience_of_mark(session: Session, document: DocumentRow, thread: ThreadRow)
     """Who sees it: its author while it is pencil, its readers then; asked only where these are not everybody."""
     if not thread.shared_at:
         return only_for(private_to(thread))
-    if thread.readers == EVERYBODY:
+    if thread.readers == EVERYBODY and not thread.session_id:
         return for_folders(document.folder_id)
     session.flush()
     return audience_of(session, THREAD.audience, thread.id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal
 
@@ -13,7 +14,7 @@ from nod.core.access.audiences import for_folders
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks.marks import MarkKind, MarkState
-from nod.core.marks.readers import EVERYBODY, Group, check_may_open, for_group, opened
+from nod.core.marks.readers import EVERYBODY, Group, Readers, check_may_open, for_group, opened
 from nod.core.threads.threads import check_text
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.access.visibility import see_revision
@@ -32,6 +33,7 @@ from nod.services.marks.readers import (
     group_for,
     named_readers,
     offers,
+    people_who_meet,
     put_readers,
     readers_of,
 )
@@ -74,40 +76,48 @@ class SetMarkState(Command):
 def list_readers(context: Context, actor: Actor, revision_id: str) -> ReaderOffers:
     """For whom the viewer may ink on a sheet."""
     with context.database.read() as session:
-        _, _, seat = see_revision(session, actor, revision_id)
+        _, _, seat = see_revision(session, actor, revision_id, let_in=True)
         return offers(session, actor, seat, revision_id)
 
 
 class SheetPeople(Answered):
-    """Those who see the sheet, by name: a mark can be meant for them and name them as `@Name`."""
+    """Those who see the sheet, or meet on it, by name: a mark can be meant for them and name them as `@Name`."""
 
     people: list[Who]
 
 
 def list_sheet_people(context: Context, actor: Actor, revision_id: str) -> SheetPeople:
     with context.database.read() as session:
-        _, document, _ = see_revision(session, actor, revision_id)
-        people = people_by_id(session, set(who_sees(session, document.project_id, for_folders(document.folder_id))))
+        _, document, seat = see_revision(session, actor, revision_id, let_in=True)
+        ids = people_who_meet(session, actor.person_id, revision_id)
+        if seat.at(document.folder_id) > Level.NONE:
+            ids |= set(who_sees(session, document.project_id, for_folders(document.folder_id)))
+        people = people_by_id(session, ids)
         return SheetPeople(people=sorted(people.values(), key=lambda each: each.name))
 
 
 def ink_marks(context: Context, actor: Actor, revision_id: str, command: InkMarks) -> list[Mark]:
     """Shows pencil marks of one's own to their readers; pins get their numbers. Cannot be undone."""
     with acting(context, actor) as act:
-        _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
+        _, document, _ = see_revision(act.session, actor, revision_id, Level.MARK, let_in=True)
         readers = for_group(group_for(act.session, actor, revision_id, command.readers, command.group))
         rows = [_pencil_row(act, mark_id, revision_id) for mark_id in command.marks]
         for row in rows:
             check_version(command.marks[row.id], row.seen_version, document.number)
-        for row in sorted(rows, key=lambda row: row.thread.said_at):
-            row.thread.shared_at, row.version = act.at, row.version + 1
-            put_readers(act.session, row.thread, readers)
-            check_meant(act, document, row.thread)
-            row.pin_number = next_pin(act.session, revision_id) if row.kind == MarkKind.PIN else None
-            after = {**content_of(row), "pin_number": row.pin_number, "readers": named_readers(act.session, readers)}
-            record(act, document, row, FactKind.MARK_INKED, after=after, state={"readers": readers.kept})
-            tell_of_mark(act, document, row)
+        ink(act, document, rows, readers)
         return tell(act, document, rows, rows)
+
+
+def ink(act: Act, document: DocumentRow, rows: Sequence[MarkRow], readers: Readers) -> None:
+    """With its entry for each, and those whom it names told; for an act that has asked whether the actor may."""
+    for row in sorted(rows, key=lambda row: row.thread.said_at):
+        row.thread.shared_at, row.version = act.at, row.version + 1
+        put_readers(act.session, row.thread, readers)
+        check_meant(act, document, row.thread)
+        row.pin_number = next_pin(act.session, row.revision_id) if row.kind == MarkKind.PIN else None
+        after = {**content_of(row), "pin_number": row.pin_number, "readers": named_readers(act.session, readers)}
+        record(act, document, row, FactKind.MARK_INKED, after=after, state={"readers": readers.kept})
+        tell_of_mark(act, document, row)
 
 
 def open_marks(context: Context, actor: Actor, revision_id: str, command: OpenMarks) -> list[Mark]:

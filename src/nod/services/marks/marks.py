@@ -18,7 +18,7 @@ from nod.core.marks.marks import Look, MarkKind, MarkState, Shape
 from nod.core.marks.readers import EVERYBODY
 from nod.core.threads.threads import Way, check_text
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
-from nod.services.access.visibility import see_document, see_revision
+from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import ink_convention
@@ -37,6 +37,7 @@ from nod.store.tables import (
     PersonRow,
     ProjectRow,
     ReplyRow,
+    RevisionRow,
     ThreadRow,
 )
 
@@ -99,17 +100,27 @@ def draw_marks(context: Context, actor: Actor, revision_id: str, command: DrawMa
     """New marks in pencil, for their author alone, in the order given."""
     with acting(context, actor) as act:
         revision, document, _ = see_revision(act.session, actor, revision_id, Level.MARK)
-        check_may_draw(act, revision_id, document.number)
-        _check_count(len(command.marks))
-        pages = act.session.get_one(BlobRow, revision.sha256).page_count
-        known = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
-        rows = [_drawn(act, document, revision_id, each, pages, known) for each in command.marks]
-        check_measures(act, revision_id, rows)
-        act.session.add_all(rows)
-        act.session.flush()
-        for row in rows:
-            record(act, document, row, FactKind.MARK_DRAWN, after=content_of(row))
+        rows = put_marks(act, document, revision, command.marks)
         return tell(act, document, rows, rows)
+
+
+def put_marks(
+    act: Act, document: DocumentRow, revision: RevisionRow, marks: Sequence[NewMark], session_id: str = ""
+) -> list[MarkRow]:
+    """In pencil, with their entries; for an act that has asked whether the actor may draw there."""
+    check_may_draw(act, revision.id, document.number)
+    _check_count(len(marks))
+    pages = act.session.get_one(BlobRow, revision.sha256).page_count
+    known = act.session.get_one(ProjectRow, document.project_id).rules["disciplines"]
+    rows = [_drawn(act, document, revision.id, each, pages, known) for each in marks]
+    for row in rows:
+        row.thread.session_id = session_id
+    check_measures(act, revision.id, rows)
+    act.session.add_all(rows)
+    act.session.flush()
+    for row in rows:
+        record(act, document, row, FactKind.MARK_DRAWN, after=content_of(row))
+    return rows
 
 
 def check_measures(act: Act, revision_id: str, rows: Sequence[MarkRow]) -> None:
@@ -179,6 +190,8 @@ def record(
     """What happens in pencil stays with its author. People are told by their names."""
     only = private_to(row.thread)
     others = (Subject("mark", row.id), Subject("thread", row.thread_id), Subject("revision", row.revision_id), *others)
+    if row.thread.session_id:
+        others = (*others, Subject("session", row.thread.session_id))
     fact = Fact(
         kind, Subject("document", document.id), f"{row.kind} on {document.number} {document.revision}", others,
         _by_name(act, before or {}), _by_name(act, after or {}), why, only, state or {},
@@ -197,10 +210,11 @@ def known_mark(act: Act, mark_id: str) -> tuple[MarkRow, DocumentRow]:
     if row is None:
         raise NotFound(mark_id)
     try:
-        document, seat = see_document(act.session, act.actor, row.document_id, Level.MARK)
+        _, document, seat = see_revision(act.session, act.actor, row.revision_id, Level.MARK, let_in=True)
     except NotFound as hidden:
         raise NotFound(mark_id) from hidden
-    if act.session.scalar(select(ThreadRow.id).where(ThreadRow.id == row.thread_id, is_read_by(seat))) is None:
+    reads = is_read_by(seat, document)
+    if act.session.scalar(select(ThreadRow.id).where(ThreadRow.id == row.thread_id, reads)) is None:
         raise NotFound(mark_id)
     return row, document
 
@@ -227,7 +241,7 @@ def _own(act: Act, revision_id: str, mark_id: str, version: int) -> tuple[MarkRo
 def change_marks(context: Context, actor: Actor, revision_id: str, command: ChangeMarks) -> list[Mark]:
     """Move, reshape, reword one's own marks, until somebody has answered them; all of them or none."""
     with acting(context, actor) as act:
-        see_revision(act.session, actor, revision_id, Level.MARK)
+        see_revision(act.session, actor, revision_id, Level.MARK, let_in=True)
         _check_count(len(command.changes))
         rows: list[MarkRow] = []
         asked: list[MarkRow] = []
@@ -314,7 +328,7 @@ def _meant(act: Act, document: DocumentRow, thread: ThreadRow, person_id: str) -
 def remove_marks(context: Context, actor: Actor, revision_id: str, command: RemoveMarks) -> None:
     """Takes one's own marks off the sheet; the rows and the trail keep them."""
     with acting(context, actor) as act:
-        see_revision(act.session, actor, revision_id, Level.MARK)
+        see_revision(act.session, actor, revision_id, Level.MARK, let_in=True)
         _check_count(len(command.marks))
         rows = []
         for mark_id, version in command.marks.items():
@@ -330,7 +344,7 @@ def remove_marks(context: Context, actor: Actor, revision_id: str, command: Remo
 def bring_back_marks(context: Context, actor: Actor, revision_id: str, command: BringBackMarks) -> list[Mark]:
     """Undo of taking away one's own marks."""
     with acting(context, actor) as act:
-        see_revision(act.session, actor, revision_id, Level.MARK)
+        see_revision(act.session, actor, revision_id, Level.MARK, let_in=True)
         _check_count(len(command.marks))
         rows = []
         for mark_id in command.marks:

@@ -22,7 +22,7 @@ from nod.services.marks.mark_rows import is_read_by, marks_with_threads, shape_o
 from nod.services.marks.readers import MarkReaders, shown_readers
 from nod.services.marks.scales import MeasuredShown, Measurer, measurer_for, units_of
 from nod.services.threads.said import Author, Reply, author_ids, author_of, replies_of, revision_codes
-from nod.store.tables import DocumentRow, MarkRow, ProjectRow, RevisionRow
+from nod.store.tables import DocumentRow, MarkRow, ProjectRow, RevisionRow, SessionRow
 
 # JSON has no tuples: a pair of numbers arrives as a list.
 Pair = Annotated[tuple[float, float], Strict(False)]
@@ -56,7 +56,8 @@ class Mark(Answered):
     """One mark with its thread, as its viewer may see it. In pencil while `inked_at` is empty.
 
     `readers` are those who read it, none where everybody does who sees the sheet; `may_open`: the viewer opens it to
-    more. `mine` allows changing it. One that is not `sound` cannot be drawn as it is kept, and is shown as a pin.
+    more. `session` is the number of the session in which it was made. `mine` allows changing it. One that is not
+    `sound` cannot be drawn as it is kept, and is shown as a pin.
     """
 
     id: str
@@ -83,6 +84,8 @@ class Mark(Answered):
     inked_at: datetime | None
     readers: list[MarkReaders]
     may_open: bool
+    session_id: str
+    session: str
     replies: list[Reply]
     first_place: FirstPlace | None
     touched: bool | None
@@ -93,9 +96,9 @@ class Mark(Answered):
 def list_marks(context: Context, actor: Actor, revision_id: str) -> list[Mark]:
     """The ink that is for the viewer, and their own pencil, in the order in which they lie over each other."""
     with context.database.read() as session:
-        _, _, seat = see_revision(session, actor, revision_id)
+        _, document, seat = see_revision(session, actor, revision_id, let_in=True)
         query = marks_with_threads().where(
-            MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), is_read_by(seat)
+            MarkRow.revision_id == revision_id, MarkRow.removed_at.is_(None), is_read_by(seat, document)
         )
         rows = list(session.scalars(query.order_by(MarkRow.rank, MarkRow.seq)))
         return show_marks(session, actor, rows)
@@ -133,12 +136,22 @@ def show_to_nobody(session: Session, rows: Sequence[MarkRow]) -> list[Mark]:
     people = people_by_id(session, named)
     measure = measures_of(session, rows)
     readers = shown_readers(session, threads.values())
+    numbers = _session_numbers(session, {thread.session_id for thread in threads.values()} - {""})
     return [
         _mark(row, people, replies.get(row.thread_id, []), measure(row), came.get(row.id)).model_copy(
-            update={"readers": readers.get(row.thread_id, [])}
+            update={
+                "readers": readers.get(row.thread_id, []),
+                "session": numbers.get(threads[row.thread_id].session_id, ""),
+            }
         )
         for row in rows
     ]
+
+
+def _session_numbers(session: Session, ids: set[str]) -> dict[str, str]:
+    if not ids:
+        return {}
+    return dict(session.execute(select(SessionRow.id, SessionRow.number).where(SessionRow.id.in_(ids))).all())
 
 
 def _first_places(session: Session, rows: Sequence[MarkRow]) -> dict[str, FirstPlace]:
@@ -182,6 +195,6 @@ def _mark(
         pin_number=row.pin_number, state=thread.state, author=author_of(thread, people),
         meant_for=people.get(thread.meant_for), locked=row.locked, rank=row.rank, mine=False,
         may_change=False, drawn_at=thread.said_at, inked_at=thread.shared_at, readers=[], may_open=False,
-        replies=replies,
+        session_id=thread.session_id, session="", replies=replies,
         first_place=first_place, touched=row.touched, links=[],
     )  # fmt: skip

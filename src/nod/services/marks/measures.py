@@ -49,7 +49,7 @@ class _Line:
 def list_measures(context: Context, actor: Actor, revision_id: str) -> MeasureTotals:
     """Of all measures that the actor sees: ink, and their own pencil."""
     with context.database.read() as session:
-        units = units_of(see_revision(session, actor, revision_id)[2].project)
+        units = units_of(see_revision(session, actor, revision_id, let_in=True)[2].project)
     return MeasureTotals(totals=list(_totals(_lines(list_marks(context, actor, revision_id)), units)))
 
 

@@ -14,10 +14,11 @@ from sqlalchemy.orm import Session, aliased
 
 from nod.core.acts.refusals import NotFound
 from nod.core.marks.readers import COMPANY, EVERYBODY, Group, Readers
+from nod.core.sessions.sessions import SessionState
 from nod.services.acts.answers import Answered
 from nod.services.acts.seats import Actor, Seat
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import CompanyRow, PersonRow, ThreadReaderRow, ThreadRow
+from nod.store.tables import CompanyRow, PersonRow, SessionRow, SessionSheetRow, ThreadReaderRow, ThreadRow
 
 
 @dataclass(frozen=True)
@@ -34,16 +35,20 @@ class ReaderGroup:
 
     `has(person, groups)`: a condition that a person is in one of the groups whose ids the query has. `names`: by id,
     how a group is called in a sentence. `offered(session, person, revision)`: those of somebody on a revision.
-    Whoever runs the project reads with them.
+    Whoever runs the project reads with them. `meets`: what was said in a thing of the kind that is open now is there
+    for these people whatever folders they see, for as long as it is open.
     """
 
     kind: str
     has: Callable[[Any, Select[Any]], ColumnElement[bool]]
     names: Callable[[Session, Sequence[str]], Mapping[str, str]]
     offered: Callable[[Session, str, str], Sequence[Offer]]
+    meets: bool = False
 
 
 _GROUPS: dict[str, ReaderGroup] = {}
+SESSION_GROUP = "session"
+"""The people of a session, as the feature registers them."""
 
 
 def reader_group(group: ReaderGroup) -> None:
@@ -69,10 +74,36 @@ def companies_of_thread(thread_id: Any) -> Select[Any]:
 
 
 def people_of_thread(thread_id: Any) -> Select[Any]:
-    """Of `AudienceOf`: those who are in a group that reads it."""
+    """Of `AudienceOf`: those who are in a group that reads it, and those who meet where it was said."""
     person = aliased(PersonRow)
-    among = (group.has(person.id, _groups_of(thread_id, kind)) for kind, group in _GROUPS.items())
+    among = [group.has(person.id, _groups_of(thread_id, kind)) for kind, group in _GROUPS.items()]
+    among += [group.has(person.id, _open_meeting(thread_id)) for group in _GROUPS.values() if group.meets]
     return select(person.id).where(or_(false(), *among))
+
+
+def _open_meeting(thread_id: Any) -> Select[Any]:
+    """The session in which ink for everybody was said, while it is open and has the sheet."""
+    thread, row, sheet = aliased(ThreadRow), aliased(SessionRow), aliased(SessionSheetRow)
+    query = (
+        select(row.id)
+        .join(thread, thread.session_id == row.id)
+        .join(sheet, (sheet.session_id == row.id) & (sheet.revision_id == thread.said_on))
+    )
+    here = (row.state == SessionState.OPEN.value, sheet.left_at.is_(None), thread.readers == EVERYBODY)
+    query = query.where(thread.id == thread_id, thread.shared_at.is_not(None), *here)
+    return query.correlate_except(thread, row, sheet)
+
+
+def is_between_those_who_meet(thread_id: Any) -> ColumnElement[bool]:
+    """Ink that the people of a session read which is open now: they need not see the folder of the sheet."""
+    thread, row, sheet, reader = (
+        aliased(ThreadRow), aliased(SessionRow), aliased(SessionSheetRow), aliased(ThreadReaderRow)
+    )  # fmt: skip
+    return exists().where(
+        thread.id == thread_id, row.id == thread.session_id, row.state == SessionState.OPEN.value,
+        sheet.session_id == row.id, sheet.revision_id == thread.said_on, sheet.left_at.is_(None),
+        reader.thread_id == thread.id, reader.kind == SESSION_GROUP, reader.group_id == row.id,
+    )  # fmt: skip
 
 
 def is_for_everybody(thread_id: Any) -> ColumnElement[bool]:
@@ -173,6 +204,17 @@ def named_groups(session: Session, groups: Iterable[Group]) -> dict[Group, str]:
 
 def _companies(session: Session, ids: Sequence[str]) -> dict[str, str]:
     return dict(session.execute(select(CompanyRow.id, CompanyRow.code).where(CompanyRow.id.in_(ids))).all())
+
+
+def people_who_meet(session: Session, person_id: str, revision_id: str) -> set[str]:
+    """Ids of those who meet on a revision now together with this person."""
+    found: set[str] = set()
+    for group in _GROUPS.values():
+        ids = [each.id for each in group.offered(session, person_id, revision_id)] if group.meets else []
+        if ids:
+            among = select(SessionRow.id).where(SessionRow.id.in_(ids))
+            found |= set(session.scalars(select(PersonRow.id).where(group.has(PersonRow.id, among))))
+    return found
 
 
 def offers(session: Session, actor: Actor, seat: Seat, revision_id: str) -> ReaderOffers:

@@ -94,7 +94,7 @@ class MeasuredShown(Answered):
 
 def list_scales(context: Context, actor: Actor, revision_id: str) -> SheetScales:
     with context.database.read() as session:
-        revision, document, seat = see_revision(session, actor, revision_id)
+        revision, document, seat = see_revision(session, actor, revision_id, let_in=True)
         rows = _rows(session, revision_id)
         pages = _pages(session, revision)
         people = people_by_id(session, {row.set_by for row in rows})

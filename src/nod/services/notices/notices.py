@@ -14,7 +14,7 @@ from nod.core.notices import KINDS, told_how
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
 from nod.services.acts.projects import address_in
-from nod.services.mail.mails import About, write_mail
+from nod.services.mail.mails import About, Enclosure, write_mail
 from nod.services.things.things import may_know
 from nod.store import journal
 from nod.store.dialects.sqlite import put_unless_there
@@ -26,7 +26,8 @@ from nod.store.tables import MembershipRow, NoticeRow, PersonRow, ProjectRow, Su
 class Notice:
     """`subject` is the mail's, and the line of a summary; `link` is a path of Nod's. `key` tells it once only.
 
-    It is `about` things, and goes only to those who see all of them. `what` names what somebody follows.
+    It is `about` things, and goes only to those who see all of them. `what` names what somebody follows. What is
+    `enclosed` goes with the mail.
     """
 
     key: str
@@ -35,6 +36,7 @@ class Notice:
     link: str
     about: Sequence[Subject]
     what: str = ""
+    enclosed: Sequence[Enclosure] = ()
 
 
 def tell_person(
@@ -63,7 +65,7 @@ def tell_person(
         less = f"You are told because {because}. To be told less: {address_in(act.context, project, '/account')}"
         about = About(project, notice.about[0] if len(notice.about) == 1 else None)
         lines = [*notice.lines, "", address, "", less]
-        write_mail(act, notice.key, person_id, notice.subject, lines, about=about)
+        write_mail(act, notice.key, person_id, notice.subject, lines, about=about, enclosed=notice.enclosed)
     elif how == "daily":
         row = {
             "key": notice.key, "person_id": person_id, "project_id": project.id, "at": act.at, "kind": kind,

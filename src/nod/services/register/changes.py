@@ -199,6 +199,9 @@ def put_value(session: Session, row: DocumentRow, column: Column, value: str) ->
 
 
 def need_free(row: DocumentRow, actor: Actor) -> None:
-    """Raises RuleBroken while somebody else has it checked out."""
+    """Raises RuleBroken while somebody else has it checked out, or a session."""
+    if row.checked_out_session:
+        words = f"{row.number} is checked out to a session. Take it out of the session, or close that."
+        raise RuleBroken("in_a_session", words, row.number)
     if row.checked_out_by not in ("", actor.person_id):
         raise RuleBroken("checked_out", f"{row.number} is checked out by somebody else.", row.number)

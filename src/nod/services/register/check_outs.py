@@ -16,6 +16,7 @@ from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register import standing
+from nod.services.register.changes import need_free
 from nod.store.tables import DocumentRow, ProjectRow
 
 _LONGEST = 500
@@ -61,8 +62,9 @@ def list_check_outs(context: Context, actor: Actor, project_id: str) -> list[Che
             CheckOutLine(
                 document_id=row.id, number=row.number, title=row.title, revision=row.revision, version=row.version,
                 by=people[row.checked_out_by], since=row.checked_out_at or row.filed_at, note=row.checked_out_note,
-                mine=row.checked_out_by == actor.person_id,
-                may_end=row.checked_out_by == actor.person_id or seat.at(row.folder_id) >= Level.KEEP,
+                mine=row.checked_out_by == actor.person_id and not row.checked_out_session,
+                may_end=not row.checked_out_session
+                and (row.checked_out_by == actor.person_id or seat.at(row.folder_id) >= Level.KEEP),
             )
             for row in rows
         ]  # fmt: skip
@@ -98,12 +100,14 @@ def _record(act: Act, row: DocumentRow, kind: FactKind, after: dict[str, str], w
 def end_check_out(context: Context, actor: Actor, document_id: str, command: EndCheckOut) -> None:
     """Puts back one's own without a new revision; breaks another's, which its holder is told.
 
-    Raises RuleBroken where nobody has it, or where another's is broken without a reason.
+    Raises RuleBroken where nobody has it, or a session, or where another's is broken without a reason.
     """
     with acting(context, actor) as act:
         row, _ = see_document(act.session, actor, document_id, Level.FILE)
         if not row.checked_out_by:
             raise RuleBroken("not_checked_out", f"Nobody has {row.number} checked out.", row.number)
+        if row.checked_out_session:
+            need_free(row, actor)
         mine = row.checked_out_by == actor.person_id
         if not mine:
             see_document(act.session, actor, document_id, Level.KEEP)

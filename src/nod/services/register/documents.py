@@ -204,7 +204,9 @@ def _holder(session: Session, document: DocumentRow) -> Who | None:
 
 def _may(actor: Actor, seat: Seat, document: DocumentRow) -> list[str]:
     """The acts on a document as it stands: what it is and who has it decide, beside the level."""
-    level, out, mine = seat.at(document.folder_id), document.checked_out_by, document.checked_out_by == actor.person_id
+    level, out = seat.at(document.folder_id), document.checked_out_by
+    met = document.checked_out_session != ""
+    mine = out == actor.person_id and not met
     if actor.looker:
         return []
     files, keeps = level >= Level.FILE, level >= Level.KEEP
@@ -216,7 +218,7 @@ def _may(actor: Actor, seat: Seat, document: DocumentRow) -> list[str]:
         "revise": files and free,
         "check_out": files and free and not out,
         "put_back": files and mine,
-        "break_check_out": keeps and bool(out) and not mine,
+        "break_check_out": keeps and bool(out) and not mine and not met,
         "withdraw": keeps and free,
         "bring_back": keeps and document.withdrawn,
         "rename": keeps and (not out or mine),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import datetime
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -108,6 +109,8 @@ class SheetRevision(Answered):
 class Sheet(Answered):
     """A revision as the sheet view opens it. `revisions` from the oldest on; `copy_why` what made it a copy.
 
+    `let_in`: the viewer does not see the document, and was let in to this revision alone.
+
     Up to `whole_level` a page is asked for whole, and above it by tiles; up to `large_level` it can be had whole.
     """
 
@@ -133,6 +136,7 @@ class Sheet(Answered):
     pages: list[SheetPage]
     revisions: list[SheetRevision]
     may_mark: bool
+    let_in: bool
     drawn_with: DrawnWith
 
 
@@ -155,40 +159,45 @@ def read_sheet(context: Context, actor: Actor, revision_id: str) -> Sheet:
 
 def show_sheet(session: Session, actor: Actor, revision_id: str) -> Sheet:
     """Raises NotFound for one who may not see it."""
-    revision, document, seat = see_revision(session, actor, revision_id)
-    labels = session.get_one(BlobRow, revision.sha256).contents.get("labels", [])
-    pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
+    revision, document, seat = see_revision(session, actor, revision_id, let_in=True)
+    if seat.at(document.folder_id) is Level.NONE:
+        return _alone(session, revision, document)
     revisions = session.scalars(
         select(RevisionRow).where(RevisionRow.document_id == document.id).order_by(RevisionRow.place)
     )
-    return Sheet(
-        document_id=document.id,
-        project_id=document.project_id,
-        revision_id=revision.id,
-        number=document.number,
-        title=revision.title,
-        revision=revision.code,
-        status=revision.status,
+    return _shown(
+        session, revision, document,
         verdict=document.verdict if document.revision_id == revision.id else "",
         standing=standing_shown(document, revision.code),
-        in_force=document.in_force,
-        in_force_id=document.in_force_id,
-        latest_revision=document.revision,
-        copy_why=revision.copy_why,
-        copied_at=revision.copied_at,
-        tile_px=TILE_PX,
-        first_level=FIRST_LEVEL,
-        whole_level=WHOLE_PAGE_LEVEL,
-        large_level=LARGE_LEVEL,
-        top_level=TOP_LEVEL,
-        pages=[show_page(page, labels) for page in pages],
+        in_force=document.in_force, in_force_id=document.in_force_id, latest_revision=document.revision,
         revisions=[
             SheetRevision(id=each.id, code=each.code, standing=standing_shown(document, each.code))
             for each in revisions
         ],
-        may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None,
-        drawn_with=DRAWN_WITH,
-    )
+        may_mark=seat.at(document.folder_id) >= Level.MARK and actor.looker is None, let_in=False,
+    )  # fmt: skip
+
+
+def _alone(session: Session, revision: RevisionRow, document: DocumentRow) -> Sheet:
+    """For who was let in to this one revision: nothing of others, nor of what was decided on it."""
+    shown = RevisionStanding(kind="", words="You see this revision for the length of a session.")
+    return _shown(
+        session, revision, document, verdict="", standing=shown, in_force="", in_force_id="",
+        latest_revision=revision.code, revisions=[SheetRevision(id=revision.id, code=revision.code, standing=shown)],
+        may_mark=False, let_in=True,
+    )  # fmt: skip
+
+
+def _shown(session: Session, revision: RevisionRow, document: DocumentRow, **around: Any) -> Sheet:
+    labels = session.get_one(BlobRow, revision.sha256).contents.get("labels", [])
+    pages = session.scalars(select(PageRow).where(PageRow.sha256 == revision.sha256).order_by(PageRow.place))
+    return Sheet(
+        document_id=document.id, project_id=document.project_id, revision_id=revision.id, number=document.number,
+        title=revision.title, revision=revision.code, status=revision.status, copy_why=revision.copy_why,
+        copied_at=revision.copied_at, tile_px=TILE_PX, first_level=FIRST_LEVEL, whole_level=WHOLE_PAGE_LEVEL,
+        large_level=LARGE_LEVEL, top_level=TOP_LEVEL, pages=[show_page(page, labels) for page in pages],
+        drawn_with=DRAWN_WITH, **around,
+    )  # fmt: skip
 
 
 def show_page(row: PageRow, labels: Sequence[str] = ()) -> SheetPage:
@@ -219,7 +228,7 @@ def find_page(context: Context, actor: Actor, revision_id: str, place: int) -> S
 def list_layers(context: Context, press: Press, actor: Actor, revision_id: str) -> Layers:
     """In the file's order; a file without layers is not opened for it."""
     with context.database.read() as session:
-        sha256 = see_revision(session, actor, revision_id)[0].sha256
+        sha256 = see_revision(session, actor, revision_id, let_in=True)[0].sha256
         known = session.get_one(BlobRow, sha256).contents.get("layers")
     try:
         with context.blobs.local_sheet(sha256) as path:

@@ -80,6 +80,13 @@ from nod.store.tables.reviews import (
     RouteRow,
     StepPlaceRow,
 )
+from nod.store.tables.sessions import (
+    SessionPartyRow,
+    SessionRecordRow,
+    SessionRow,
+    SessionSheetRow,
+    SessionVisitRow,
+)
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadReaderRow, ThreadRow
 from nod.store.tables.transmittals import (
     HandOverRow,
@@ -162,6 +169,11 @@ __all__ = [
     "SealRow",
     "SentFileRow",
     "SeriesRow",
+    "SessionPartyRow",
+    "SessionRecordRow",
+    "SessionRow",
+    "SessionSheetRow",
+    "SessionVisitRow",
     "SetSheetRow",
     "SignInRow",
     "StarterRow",

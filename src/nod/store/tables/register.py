@@ -125,6 +125,8 @@ class DocumentRow(Base):
     checked_out_by: Mapped[str] = mapped_column(default="")
     checked_out_at: Mapped[datetime | None]
     checked_out_note: Mapped[str] = mapped_column(default="")
+    checked_out_session: Mapped[str] = mapped_column(default="")
+    """The session that it is checked out to, whose host is `checked_out_by`."""
     withdrawn: Mapped[bool] = mapped_column(default=False)
     withdrawn_at: Mapped[datetime | None]
     withdrawn_why: Mapped[str] = mapped_column(default="")

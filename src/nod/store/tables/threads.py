@@ -40,6 +40,8 @@ class ThreadRow(Base):
     readers: Mapped[str] = mapped_column(default="everybody")
     """Who reads it once it is shared: `everybody` who sees what it is about, or `some`, see ThreadReaderRow."""
     meant_for: Mapped[str] = mapped_column(default="")
+    session_id: Mapped[str] = mapped_column(default="", index=True)
+    """The session in which it was said, empty for none."""
     state: Mapped[str] = mapped_column(default="open")
     state_by: Mapped[str] = mapped_column(default="")
     state_at: Mapped[datetime | None]

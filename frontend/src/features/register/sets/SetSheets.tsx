@@ -34,6 +34,18 @@ function ActsOnAll({ set }: { set: DrawingSet }) {
           Start a review
         </Button>
       )}
+      {project.tools.includes('sessions') && (
+        <Button
+          onClick={() =>
+            void navigate({
+              to: '/sessions/new',
+              search: { revisions: idsForAddress(set.sheets.map((sheet) => sheet.revision_id)) },
+            })
+          }
+        >
+          Make a session
+        </Button>
+      )}
       {project.tools.includes('transmittals') && (
         <Button onClick={() => void navigate({ to: '/transmittals/new', search: { set: set.id } })}>
           Send the set

@@ -107,14 +107,24 @@ function OnItsWay({ mark }: { mark: Mark }) {
 
 /** What is said about the mark, and what may be done with it. */
 function Opened({ mark }: { mark: Mark }) {
-  const { sheet, marks, acts, hand, inks } = useSheet()
+  const { sheet, marks, acts, hand, inks, maySay } = useSheet()
   const revisionId = sheet.revision_id
   return (
     <div className="px-3 pb-3">
       <CarriedFrom mark={mark} />
+      {mark.session && (
+        <p className="mb-1.5 text-note text-second">
+          made in session <span className="code">{mark.session}</span>
+        </p>
+      )}
       <Replies mark={mark} revision={sheet.revision} />
-      {sheet.may_mark && mark.inked_at && <Thread mark={mark} />}
-      <MarkLinks mark={mark} service={marks.service} mayMark={sheet.may_mark} revisionId={revisionId} />
+      {maySay && mark.inked_at && <Thread mark={mark} />}
+      <MarkLinks
+        mark={mark}
+        service={marks.service}
+        mayMark={sheet.may_mark && !sheet.let_in}
+        revisionId={revisionId}
+      />
       {mark.may_change && (
         <MarkOwn
           key={mark.id}

@@ -1,5 +1,5 @@
 import { Filter, X } from 'lucide-react'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 
 import { counted } from '../../../domain/counted'
 import { useSeat } from '../../../api/me'
@@ -18,7 +18,7 @@ import type { Mark } from './useMarks'
 import { readersKey, readersWords } from './useReaders'
 
 /** The marks beside the sheet: one's own pencil first, then ink with its threads. */
-export function MarkList() {
+export function MarkList({ above = null }: { above?: ReactNode }) {
   const { sheet, marks, acts, inks } = useSheet()
   const [filtering, setFiltering] = useState(false)
   return (
@@ -27,12 +27,14 @@ export function MarkList() {
       aria-busy={marks.service.list.isPending}
       className="flex h-full w-[340px] shrink-0 flex-col border-l border-line bg-surface max-md:absolute max-md:right-0 max-md:z-20 max-md:max-w-[calc(100%-40px)]"
     >
+      {above}
       <ErrorNote error={acts.trouble ?? marks.service.trouble()} />
       <Head filtering={filtering} onFiltering={setFiltering} />
       {filtering && <Filters />}
       <LeftOut />
+      <InkFor />
       <div className="min-h-0 flex-1 overflow-auto">
-        {sheet.may_mark && sheet.standing.kind !== 'superseded' && (
+        {sheet.may_mark && !sheet.let_in && sheet.standing.kind !== 'superseded' && (
           <CarryForward revisionId={sheet.revision_id} inks={inks} />
         )}
         <Pencil />
@@ -61,15 +63,34 @@ function Head({ filtering, onFiltering }: { filtering: boolean; onFiltering: (op
         icon={<Filter size={15} aria-hidden />}
         onClick={() => onFiltering(!filtering)}
       />
-      <MarksAway
-        revisionId={sheet.revision_id}
-        ink={all.filter((mark) => mark.inked_at).length}
-        some={all.filter((mark) => mark.readers.length > 0).length}
-        mayMark={sheet.may_mark}
-      />
+      {!sheet.let_in && (
+        <MarksAway
+          revisionId={sheet.revision_id}
+          ink={all.filter((mark) => mark.inked_at).length}
+          some={all.filter((mark) => mark.readers.length > 0).length}
+          mayMark={sheet.may_mark}
+        />
+      )}
       <span className="md:hidden">
         <IconButton label="Close" icon={<X size={15} aria-hidden />} onClick={() => panes.setList(false)} />
       </span>
+    </div>
+  )
+}
+
+/** In a session, for whom what is drawn in ink is: everybody who sees the sheet, its people, one's company. */
+function InkFor() {
+  const { room, sheet, marks } = useSheet()
+  const { all, readers, choose } = marks.readers
+  if (!room?.open || !sheet.may_mark || !room.ink || all.length < 2) return null
+  return (
+    <div className="border-b border-line px-3 py-1.5">
+      <Select
+        label="Ink is for"
+        value={readersKey(readers)}
+        onChange={choose}
+        choices={all.map((each) => ({ code: readersKey(each), words: readersWords(each) }))}
+      />
     </div>
   )
 }
@@ -205,6 +226,7 @@ function Filters() {
       })),
     ],
     ['label', 'Label', choicesOf(all, ({ label }) => ({ code: label, words: label }))],
+    ['session', 'Session', choicesOf(all, (mark) => ({ code: mark.session_id, words: mark.session }))],
   ] as const
   return (
     <div className="grid grid-cols-2 gap-2 border-b border-line px-3 py-2">

@@ -3,6 +3,8 @@ import {
   Minus,
   MousePointer2,
   PanelRight,
+  Pencil,
+  PenLine,
   PenTool,
   Plus,
   Redo2,
@@ -15,7 +17,9 @@ import { useState, type ReactNode } from 'react'
 import { useNarrow } from '../../../ui/useNarrow'
 import { KindIcon } from './KindIcon'
 import { useSheet } from '../sheetContext'
+import { setRoom } from '../room/roomState'
 import { lookOf, type Pen } from './usePens'
+import { readersWords } from './useReaders'
 
 /** Pens as a narrow strip at the lower edge, where a hand rests; on a phone one row with a drawer above it. */
 export function PenStrip() {
@@ -35,6 +39,7 @@ function WideStrip() {
     >
       {sheet.may_mark && (
         <>
+          <InkSwitch />
           <Pens />
           <Rule />
           <Steps />
@@ -72,6 +77,7 @@ function NarrowStrip() {
       )}
       <div role="toolbar" aria-label="Pens" className={`flex justify-between ${STRIP}`}>
         <MarksTool />
+        {sheet.may_mark && <InkSwitch />}
         {sheet.may_mark && <Steps />}
         {hand.pen && (
           <Tool pressed label={hand.pen.name} keyName="" onClick={() => hand.take(null)}>
@@ -88,6 +94,29 @@ function NarrowStrip() {
         </Tool>
       </div>
     </div>
+  )
+}
+
+/** In a session: whether what is drawn is ink for others at once, or pencil for oneself. */
+function InkSwitch() {
+  const { room, marks } = useSheet()
+  if (!room?.open) return null
+  const inked = room.ink && marks.readers.known
+  const words = inked ? 'In ink' : 'In pencil'
+  const help = inked
+    ? `What you draw is there at once, for ${readersWords(marks.readers.readers)}, for good (p)`
+    : 'What you draw is yours alone until you ink it (p)'
+  return (
+    <button
+      type="button"
+      aria-pressed={inked}
+      title={help}
+      onClick={() => setRoom({ ink: !room.ink })}
+      className="flex min-h-9 shrink-0 items-center gap-1.5 border-r border-line px-2 text-list font-semibold hover:bg-paper aria-pressed:text-plum max-md:min-h-11"
+    >
+      {inked ? <PenLine size={16} aria-hidden /> : <Pencil size={16} aria-hidden />}
+      {words}
+    </button>
   )
 }
 

@@ -11,6 +11,8 @@ export interface MarkFilter {
   discipline: string
   /** The person for whom a mark is meant. */
   meant: string
+  /** The session in which it was made. */
+  session: string
 }
 
 export const NO_FILTER: MarkFilter = {
@@ -21,6 +23,7 @@ export const NO_FILTER: MarkFilter = {
   label: '',
   discipline: '',
   meant: '',
+  session: '',
 }
 
 export const STATES = {
@@ -38,6 +41,7 @@ export function fits(mark: Mark, filter: MarkFilter): boolean {
     (!filter.state || mark.state === filter.state) &&
     (!filter.label || mark.label === filter.label) &&
     (!filter.discipline || mark.discipline === filter.discipline) &&
+    (!filter.session || mark.session_id === filter.session) &&
     (!filter.meant || mark.meant_for?.id === filter.meant) &&
     saysAll(mark, filter.words)
   )

@@ -46,11 +46,18 @@ const EMPTY: Change = {
 
 export const pairs = (points: readonly Point[]) => points.map(([x, y]): [number, number] => [x, y])
 
+/** The session that what is drawn goes into, in ink for its readers or in pencil. */
+export interface DrawsTo {
+  sessionId: string
+  ink: boolean
+  readers: MarkReaders
+}
+
 /** The marks of a revision that I may see, and the acts on them. */
-export function useMarks(revisionId: string) {
+export function useMarks(revisionId: string, to: DrawsTo | null = null) {
   const kept = useKeptMarks(revisionId)
   const change = useChange(kept)
-  const own = useOwnActs(kept)
+  const own = useOwnActs(kept, to)
   const threads = useThreadActs(kept)
   const list = useQuery({ queryKey: kept.key, queryFn: kept.queryFn })
   /** What the last act was refused with, whichever it was: one that went through since has put it right. */
@@ -113,6 +120,7 @@ function useKeptMarks(revisionId: string) {
   return {
     client,
     key,
+    revisionId,
     path,
     draws,
     setDraws,
@@ -182,16 +190,33 @@ function useChange(kept: Kept) {
   })
 }
 
+function sendDrawn(revisionId: string, marks: NewMark[], to: DrawsTo | null): Promise<Mark[]> {
+  if (!to) {
+    const path = { params: { path: { revision_id: revisionId } } }
+    return unwrapAs<Mark[]>(
+      api.POST('/api/sheets/{revision_id}/marks', { ...path, ...onceFor(marks), body: { marks } }),
+    )
+  }
+  const path = { params: { path: { session_id: to.sessionId, revision_id: revisionId } } }
+  const body = { marks, ink: to.ink, readers: to.readers.kind, group: to.readers.id }
+  return unwrapAs<Mark[]>(
+    api.POST('/api/sessions/{session_id}/sheets/{revision_id}/marks', { ...path, ...onceFor(marks), body }),
+  )
+}
+
 /** Drawing: shown at once, waiting while the line is down, and done once however often it had to be sent. */
-function useDrawing({ client, key, path, setDraws, onSettled }: Kept) {
+function useDrawing({ client, key, revisionId, setDraws, onSettled }: Kept, to: DrawsTo | null) {
   const keyOf = (marks: NewMark[]) => onceFor(marks).headers['Idempotency-Key']
   const without = (gone: string) => setDraws((now) => now.filter((draw) => draw.key !== gone))
   return useMutation({
     ...WAITING,
     mutationFn: async (marks: NewMark[]) => {
       try {
-        return await unwrapAs<Mark[]>(
-          api.POST('/api/sheets/{revision_id}/marks', { ...path, ...onceFor(marks), body: { marks } }),
+        // Where it goes is said the first time: it may wait for the line until one is elsewhere.
+        return await sendDrawn(
+          revisionId,
+          marks,
+          bodyOf(marks, () => to),
         )
       } catch (error) {
         const mine = keyOf(marks)
@@ -215,12 +240,12 @@ function useDrawing({ client, key, path, setDraws, onSettled }: Kept) {
 }
 
 /** Drawing, inking, taking away and bringing back one's own marks. */
-function useOwnActs(kept: Kept) {
+function useOwnActs(kept: Kept, to: DrawsTo | null) {
   const { path, fetchNow, settled, versionOf, inTurn, onSettled } = kept
   const versions = (marks: readonly Mark[], of: (mark: Mark) => number) =>
     Object.fromEntries(marks.map((mark) => [mark.id, of(mark)]))
   return {
-    draw: useDrawing(kept),
+    draw: useDrawing(kept, to),
     ink: useMutation({
       mutationFn: async ({ ids, readers }: { ids: string[]; readers: MarkReaders }) => {
         // What was typed last may still be on its way: it is to be inked too, and pencil has no other author.

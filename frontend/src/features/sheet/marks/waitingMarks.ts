@@ -48,6 +48,8 @@ function asMark(mark: NewMark, id: string, me: Me): Mark {
     drawn_at: me.now,
     inked_at: null,
     readers: [],
+    session_id: '',
+    session: '',
     may_open: false,
     replies: [],
     first_place: null,

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 
-import { api, unwrap, type Schemas } from '../../api/client'
-import { useSeat } from '../../api/me'
+import { api, unwrap, type Schemas } from '../api/client'
+import { useSeat } from '../api/me'
 
 export type NamedGiven = Schemas['NamedGiven']
 

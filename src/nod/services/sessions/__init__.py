@@ -1,0 +1,1 @@
+"""Sessions: making them, being in them, closing them, and their record (handbook §7)."""
