@@ -1,0 +1,152 @@
+"""A session among several people at once: made, gone through together, closed; its record in other programs."""
+
+import io
+import re
+import subprocess
+import zipfile
+
+import pytest
+from openpyxl import load_workbook
+from playwright.sync_api import expect
+from pypdf import PdfReader
+
+from tests.browser.on_sheet import draw_with_words, middle, until
+
+pytestmark = pytest.mark.browser
+
+NAME = "Foundations against drains"
+
+
+def make(page, *people):
+    """From two marked lines of the register; `people` are names with what they may do."""
+    for title in ("Quay hall, frame on line A", "Quay hall, frame on line 1"):
+        page.get_by_role("row").filter(has_text=title).get_by_label("Mark this line").check()
+    page.get_by_role("button", name="Make a session").click()
+    page.get_by_label("Name", exact=True).fill(NAME)
+    for field, who in people:
+        page.get_by_role("combobox", name=field, exact=True).fill(who)
+        page.get_by_role("option").first.click()
+
+
+def go_in(page):
+    """From the station, as whoever is invited."""
+    page.get_by_role("navigation", name="Stations").get_by_role("link", name="Sessions").click()
+    page.get_by_role("grid", name="Sessions").get_by_text(NAME).click()
+    page.get_by_role("button", name="Go in").click()
+    expect(page.get_by_role("region", name=re.compile("^Session S-"))).to_be_visible()
+    expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
+
+
+def pin(page, words):
+    """Draws a pin in the middle of the sheet, and says something with it."""
+    draw_with_words(page, "2", words)
+    for _ in range(2):
+        page.keyboard.press("Escape")
+
+
+@pytest.fixture
+def room(nod, visit):
+    """The host, a member who may mark, one who may answer, and somebody who is not invited."""
+    marit = visit("marit", "/p/BFT/register?words=frame+on+line")
+    make(marit, ("May mark", "Saoirse"), ("May answer and set states", "Kwabena"))
+    expect(
+        marit.get_by_text("Kwabena Lindqvist (HBC) will see 2 sheets that they could not see otherwise")
+    ).to_be_visible()
+    marit.get_by_role("button", name="Make and open it").click()
+    expect(marit.get_by_role("heading", name=re.compile(NAME))).to_be_visible()
+    marit.get_by_role("button", name="Go in").click()
+    expect(marit.get_by_role("toolbar", name="Pens")).to_be_visible()
+    return marit
+
+
+def test_several_people_go_through_the_sheets_together(nod, visit, room, tmp_path):
+    marit = room
+    saoirse, kwabena, anouk = visit("saoirse"), visit("kwabena"), visit("anouk")
+    go_in(saoirse)
+    go_in(kwabena)
+    # Each sees who else is here.
+    expect(marit.get_by_role("button", name=re.compile("Saoirse Tanaka, on this sheet"))).to_be_visible()
+    expect(kwabena.get_by_role("button", name=re.compile("Marit Osei, on this sheet"))).to_be_visible()
+    expect(marit.get_by_test_id("looks")).to_have_count(2)
+    # Whoever may answer has no pens; ink of others is there at once, pencil is not.
+    expect(kwabena.get_by_role("toolbar", name="Pens").get_by_role("button", name="Cloud")).to_have_count(0)
+    pin(saoirse, "The drain runs through this footing")
+    for page in (marit, kwabena):
+        expect(page.get_by_role("region", name="Ink").get_by_text("The drain runs through")).to_be_visible()
+    saoirse.keyboard.press("p")
+    expect(saoirse.get_by_role("button", name="In pencil")).to_be_visible()
+    pin(saoirse, "Not sure of this")
+    kwabena.get_by_role("region", name="Ink").get_by_text("The drain runs through").click()
+    kwabena.get_by_role("textbox", name="Reply").fill("It is already in the ground there.")
+    kwabena.get_by_role("button", name="Reply").click()
+    expect(saoirse.get_by_text("It is already in the ground there.").first).to_be_visible()
+    expect(marit.get_by_text("Not sure of this")).to_have_count(0)
+    # Following goes from sheet to sheet, until one moves oneself.
+    marit.get_by_role("button", name=re.compile("^ST TRA")).click()
+    marit.get_by_role("menuitem", name="Follow them").click()
+    expect(marit.get_by_text("You follow Saoirse Tanaka")).to_be_visible()
+    before = re.search("/sheet/([a-z0-9]+)", marit.url)[1]
+    saoirse.keyboard.press(".")
+    until(marit, lambda: re.search("/sheet/([a-z0-9]+)", marit.url)[1] != before)
+    expect(marit.get_by_role("navigation", name="Sheets of the session")).to_be_visible()
+    marit.mouse.click(*middle(marit))
+    expect(marit.get_by_text("You follow Saoirse Tanaka")).to_have_count(0)
+    # The host calls all to a place.
+    marit.get_by_role("button", name="Call all here").click()
+    kwabena.get_by_role("alert").get_by_role("button", name="Go there").click()
+    until(kwabena, lambda: re.search("/sheet/([a-z0-9]+)", kwabena.url)[1] != before)
+    # What happened can be read back, and leads there.
+    kwabena.get_by_role("button", name="What happened").click()
+    kwabena.get_by_role("complementary", name="What happened").get_by_text("The drain runs through").first.click()
+    until(kwabena, lambda: re.search("/sheet/([a-z0-9]+)", kwabena.url)[1] == before)
+    # It is not there for who is not invited.
+    session = re.search("session=([a-z0-9]+)", marit.url)[1]
+    anouk.goto(f"{nod.url}/p/BFT/sessions")
+    expect(anouk.get_by_role("grid", name="Sessions")).to_be_visible()
+    expect(anouk.get_by_text(NAME)).to_have_count(0)
+    anouk.goto(f"{nod.url}/p/BFT/sessions/{session}")
+    expect(anouk.get_by_text("There is nothing here under this address")).to_be_visible()
+    close_and_read(nod, marit, kwabena, tmp_path)
+
+
+def close_and_read(nod, marit, kwabena, tmp_path):
+    marit.get_by_role("region", name=re.compile("^Session S-")).get_by_role("link", name="Leave").click()
+    marit.get_by_role("button", name="Close the session").click()
+    dialog = marit.get_by_role("dialog")
+    expect(dialog.get_by_text("Saoirse Tanaka (TRA)")).to_be_visible()
+    dialog.get_by_label("The 1 open mark").select_option("agreed")
+    dialog.get_by_role("button", name="Close the session").click()
+    # Whoever was let in is let out again.
+    expect(kwabena.get_by_text(re.compile("closed, |There is nothing here")).first).to_be_visible()
+    record = marit.get_by_role("region", name="The record")
+    with marit.expect_download() as taken:
+        record.get_by_role("button", name=re.compile("Download, ZIP")).click()
+    path = tmp_path / "record.zip"
+    taken.value.save_as(path)
+    with zipfile.ZipFile(path) as archive:
+        assert archive.testzip() is None
+        names = archive.namelist()
+        pdfs = {name: archive.read(name) for name in names if name.endswith(".pdf")}
+        (book,) = (archive.read(name) for name in names if name.endswith(".xlsx"))
+    assert len(pdfs) == 2
+    said = [
+        str(note.get_object().get("/Contents", ""))
+        for content in pdfs.values()
+        for page in PdfReader(io.BytesIO(content)).pages
+        for note in page.get("/Annots", [])
+    ]
+    assert "The drain runs through this footing" in said
+    assert "It is already in the ground there." in said
+    assert "Not sure of this" not in said
+    for name, content in pdfs.items():
+        sheet = tmp_path / name.rpartition("/")[2]
+        sheet.write_bytes(content)
+        subprocess.run(["pdftotext", sheet, "-"], check=True, capture_output=True)
+    workbook = load_workbook(io.BytesIO(book), read_only=True)
+    people = {row[0] for row in workbook["People"].iter_rows(min_row=2, values_only=True)}
+    assert people == {"Marit Osei", "Saoirse Tanaka", "Kwabena Lindqvist"}
+    marks = [row for row in workbook["Marks"].iter_rows(min_row=2, values_only=True)]
+    assert len(marks) == 1
+    assert "agreed" in marks[0]
+    verified = nod.verify("--tables")
+    assert verified.returncode == 0, verified.stdout
