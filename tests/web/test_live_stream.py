@@ -1,16 +1,24 @@
 """One open line of the live channel: what it says while access, sign-ins and the line itself come and go."""
 
 import json
+from dataclasses import replace
 from datetime import timedelta
+from types import SimpleNamespace
 
 import pytest
 
+from nod.clock import steady_seconds
 from nod.core.acts.refusals import NotSignedIn
 from nod.services.acts import live as told
 from nod.services.acts.context import acting
 from nod.services.people.sign_in import DEMO_PASSWORD, Browser, SignIn, sign_in, sign_out
+from nod.services.sessions import presence
+from nod.services.sessions.presence import Here
 from nod.web import live
 from nod.web.live import Bell
+from tests.services.links.visiting import enter
+from tests.services.sessions.meeting import close, draw, link_to, make
+from tests.world import OTHER_NUMBER, name
 
 STILL_HERE = ": still here\n\n"
 
@@ -21,7 +29,7 @@ def line(world, monkeypatch):
     ((email,),) = world.sql("SELECT email FROM person WHERE id = ?", world.cast.people["leilani"])
     token, _ = sign_in(world.context, SignIn(email=email, password=DEMO_PASSWORD), Browser("here"))
     bell, gone = Bell(world.context), []
-    stream = live._stream(world.context, bell, token, None, lambda: bool(gone))
+    stream = live._stream(world.context, bell, live.Listener(token), None, lambda: bool(gone))
     assert "event: missed" in next(stream)
     return stream, bell, token, gone
 
@@ -76,7 +84,7 @@ def test_the_line_ends_with_the_sign_in(world, line):
     _tell(world, "for nobody")
     assert set(stream) <= {STILL_HERE}
     with pytest.raises(NotSignedIn):
-        live._hearing(world.context, token)
+        live.Listener(token).hearing(world.context)
 
 
 def test_the_line_ends_when_the_sign_in_has_run_out_where_nothing_happens(world, line):
@@ -98,7 +106,7 @@ def test_what_changes_while_a_line_is_worked_out_makes_it_old(world, line, monke
         return found
 
     monkeypatch.setattr(live, "who_is_until", changed_since)
-    hearing, _ = live._hearing(world.context, token)
+    hearing, _ = live.Listener(token).hearing(world.context)
     assert hearing.epoch < told.present_epoch(world.context)
 
 
@@ -119,3 +127,42 @@ def test_who_is_far_behind_reads_what_is_not_kept_any_more(world, monkeypatch):
     assert [each.subject_id for each in bell.news(start).events] == [str(place) for place in range(8)]
     assert [each.subject_id for each in bell.news(bell.last_seq - 2).events] == ["6", "7"]
     assert bell.news(bell.last_seq).events == ()
+
+
+def _texts(bell, stream, words, most=40):
+    """Reads on until something has these words."""
+    for _ in range(most):
+        text = next(stream)
+        if words in text:
+            return text
+    raise AssertionError(f"{words} never came")
+
+
+def test_a_guest_of_a_session_hears_of_its_ink_and_of_nothing_else(world, monkeypatch):
+    monkeypatch.setattr(live, "KEEP_ALIVE_SECONDS", 0.2)
+    (_, sheet), (_, other) = world.file(name(), name(OTHER_NUMBER, title="Foundations"))
+    session_id = make(world, sheet)
+    secret = enter(world, link_to(world, session_id), "Otto Brenner")
+    bell = Bell(world.context)
+    stream = live._stream(world.context, bell, live.Listener("", secret), bell.last_seq, lambda: False)
+    assert "event: start" in next(stream)
+    world.ink(other, world.draw(other, text="Elsewhere"))
+    world.ink(sheet, world.draw(sheet, text="Outside of the session"))
+    with acting(world.context, world.actor("marit")) as act:
+        act.tell(world.project_id, "setup", world.project_id)
+    draw(world, session_id, sheet, "marit", "In the session")
+    text = _texts(bell, stream, "In the session")
+    assert "Elsewhere" not in text
+    assert "Outside" not in text
+    assert "setup" not in text
+    # Who is there is told them, too.
+    relay = SimpleNamespace(say=lambda said: bell.presence.hear(said, steady_seconds()))
+    here = Here(revision_id=sheet, box=(0, 0, 10, 10))
+    presence.be_here(replace(world.context, knocker=relay), world.actor("marit"), session_id, here)
+    assert "Marit Osei" in _texts(bell, stream, "event: here")
+    # When it closes, so does their line.
+    close(world, session_id)
+    world.clock.set(world.clock.now() + timedelta(minutes=1))
+    with pytest.raises(StopIteration):
+        for _ in range(40):
+            next(stream)

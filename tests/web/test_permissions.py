@@ -44,25 +44,29 @@ def _address(rule, ids):
         **{f"{key}_id": value for key, value in ids.items()}, "token": ids["token"], "code": ids["print"],
     }  # fmt: skip
     path = rule.rule
-    if "key-links" in path:
-        values["token"] = ids["key_link"]
-    if "/guest/review" in path:
-        values |= {"revision_id": ids["guest_revision"], "step_id": ids["guest_step"]}
-    if "/covers/" in path:
-        values["code"] = ids["cover"]
-    if "/guest/transmittal" in path:
-        values |= {"revision_id": ids["revision"]}
-    if "/sessions/" in path:
-        values |= {"revision_id": ids["guest_revision"], "part": 1}
+    for part, here in _elsewhere(ids).items():
+        values |= here if part in path else {}
     for argument in rule.arguments:
         for form in (f"<{argument}>", f"<int:{argument}>", f"<path:{argument}>"):
             path = path.replace(form, str(values[argument]))
     return path
 
 
+def _elsewhere(ids):
+    """By a part of an address, what its arguments are there."""
+    return {
+        "key-links": {"token": ids["key_link"]},
+        "/guest/review": {"revision_id": ids["guest_revision"], "step_id": ids["guest_step"]},
+        "/covers/": {"code": ids["cover"]},
+        "/guest/transmittal": {"revision_id": ids["revision"]},
+        "/guest/session": {"revision_id": ids["guest_revision"], "mark_id": ids["session_mark"]},
+        "/sessions/": {"revision_id": ids["guest_revision"], "part": 1},
+    }
+
+
 def _visit(rule, ids):
     """The visit by a link to the kind of thing that the route is about."""
-    kinds = {"transmittal": "guest", "review": "guest_of_review", "list": "guest_of_set"}
+    kinds = {"transmittal": "guest", "review": "guest_of_review", "list": "guest_of_set", "session": "guest_of_session"}
     return ids[next((id for kind, id in kinds.items() if f"/guest/{kind}" in rule.rule), "guest_of_document")]
 
 

@@ -5,13 +5,15 @@ from datetime import date, timedelta
 from nod.services.attachments import attachments
 from nod.services.links import links
 from nod.services.marks import prints
+from nod.services.marks.marks import NewMark
 from nod.services.people import key_links
 from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.reviews.outside_links import part_link
-from nod.services.sessions import making
+from nod.services.sessions import making, marking
 from nod.services.sessions.invitations import Party
 from nod.services.sessions.making import MakeSession
+from nod.services.sessions.marking import DrawInSession
 from nod.services.threads import talk
 from nod.services.transmittals import catching_up, drafts, received, transmittals
 from nod.services.transmittals.recipients import guest_token
@@ -68,7 +70,8 @@ def make_things(world):
     world.look()
     world.register(world.arrive({name().replace(".pdf", ".dwg"): b"AC1032 a drawing of its own"}))
     asked = _ask_outside(world)
-    session = _meet(world, asked["guest_revision"])
+    session, met = _meet(world, asked["guest_revision"])
+    by = links.give_links(*marit, links.GiveLink(kind="session", target=session, for_kind="anyone", allows=["mark"]))
     draft = drafts.make_draft(*marit, drafts.KeepDraft(project_id=world.project_id, revisions=[revision]))
     handed = catching_up.HandOver(
         revision_id=revision, company_id=world.actor("anouk").company_id, to_whom="Otto", on=date(2027, 3, 8)
@@ -90,7 +93,9 @@ def make_things(world):
         "rendition": world.sql("SELECT id FROM rendition")[0][0],
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
-        "draft": draft.id, "hand_over": handed.id, "session": session, "received": came, **asked,
+        "draft": draft.id, "hand_over": handed.id, "session": session, "session_mark": met,
+        "received": came, **asked,
+        "guest_of_session": enter(world, by.links[0].address.rpartition("/")[2], "Otto Brenner"),
     }  # fmt: skip
 
 
@@ -104,7 +109,10 @@ def _meet(world, revision):
         project_id=world.project_id, name="Level 1", closes_at=world.clock.now() + timedelta(hours=2),
         revisions=[revision], parties=parties,
     )  # fmt: skip
-    return making.make_session(world.context, world.actor("marit"), command).id
+    made = making.make_session(world.context, world.actor("marit"), command).id
+    new = DrawInSession(marks=[NewMark(page=0, kind="pin", points=[(9, 9)], text="Here")])
+    (mark,) = marking.draw_in_session(world.context, world.actor("paolo"), made, revision, new)
+    return made, mark.id
 
 
 def _ask_outside(world):

@@ -18,6 +18,7 @@ from nod.services.register import replays as document_replays
 from nod.services.reviews import kind as reviews
 from nod.services.reviews import open_steps, succession
 from nod.services.reviews import replays as review_replays
+from nod.services.sessions import guests as session_guests
 from nod.services.sessions import kind as sessions
 from nod.services.sessions import opening as session_times
 from nod.services.sessions import records as session_records
@@ -41,7 +42,7 @@ FEATURES = (
     documents, file_contents, folder_packs, followers, guests, list_packs, live_marks, mails, marks, open_steps,
     packages, reading, recipients, reviews, scans, search, shared_lists, split_sets, standing, succession, transmittals,
     mark_replays, document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
-    by_itself, sessions, session_times, session_records, session_replays,
+    by_itself, session_guests, sessions, session_times, session_records, session_replays,
 )  # fmt: skip
 
 

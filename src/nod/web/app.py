@@ -21,7 +21,6 @@ from nod.web import (
     mail_in,
     marks,
     notices,
-    sessions,
     threads,
     trail,
 )
@@ -38,6 +37,8 @@ from nod.web.register import document_acts, documents, drawing_sets, packs, plan
 from nod.web.repeats import register_repeats
 from nod.web.reviews import log as review_log
 from nod.web.reviews import parts_by_link, reviews
+from nod.web.sessions import guests as session_guests
+from nod.web.sessions import sessions
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
 from nod.web.transmittals import drafts, guests, received, transmittals
@@ -47,7 +48,7 @@ _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks,
     reviews, review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail,
-    members, sessions, access, setup, workspace, mail, mail_in, notices, threads, attachments, links,
+    members, sessions, session_guests, access, setup, workspace, mail, mail_in, notices, threads, attachments, links,
 )  # fmt: skip
 
 

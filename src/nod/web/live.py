@@ -11,24 +11,25 @@ import itertools
 import threading
 from collections import Counter, deque
 from collections.abc import Callable, Iterator
-from dataclasses import replace
-from datetime import datetime
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
 import structlog
 from flask import Flask, Response, request
 
 from nod.clock import steady_seconds
-from nod.core.acts.refusals import NotSignedIn, TooMany
+from nod.core.acts.refusals import Refusal, TooMany
 from nod.services import features
 from nod.services.acts import live
 from nod.services.acts.bell import Door
 from nod.services.acts.context import Context
 from nod.services.acts.heartbeats import Beats
 from nod.services.acts.live import Event, Hearing, News
-from nod.services.people.sign_in import who_is, who_is_until
+from nod.services.people.sign_in import token_hash, who_is, who_is_until
+from nod.services.sessions.guests import GuestHearing, guest_eyes
 from nod.services.sessions.presence import Presence
 from nod.web.errors import register_errors
-from nod.web.guard import COOKIE
+from nod.web.guard import COOKIE, GUEST_HEADER
 
 KEEP_ALIVE_SECONDS = 4.0
 _LOOK_SECONDS = 0.5
@@ -36,6 +37,7 @@ _POLL_SECONDS, _ANYWAY_SECONDS = 0.1, 0.5
 _BEAT_SECONDS = 2.0
 _MOST_KEPT = 2000
 _PATIENCE_SECONDS = 120.0
+_GUEST_SECONDS = 15
 MOST_PER_PERSON, MOST_PER_ADDRESS, MOST_LISTENERS = 20, 120, 184
 _RETRY_SECONDS = 30
 _TOO_MANY = "Nod is open in too many windows here, so this one does not hear of changes by itself. Close some of them."
@@ -114,14 +116,19 @@ def create_live_app(context: Context) -> Flask:
     listeners = Listeners()
     bell = Bell(context)
 
+    @app.route("/live", methods=["OPTIONS"])
+    def ask_first() -> Response:
+        # A browser asks before it sends the header by which a guest is known.
+        return Response(status=204)
+
     @app.get("/live")
     def listen() -> Response:
-        token = request.cookies.get(COOKIE, "")
-        seat = listeners.take(who_is(context, token).own.person_id, request.remote_addr or "")
+        by = Listener(request.cookies.get(COOKIE, ""), request.headers.get(GUEST_HEADER, ""))
+        seat = listeners.take(by.key(context), request.remote_addr or "")
         told = request.headers.get("Last-Event-ID") or request.args.get("after", "")
         known = live.seq_of(context, told) if told else bell.last_seq
         gone = request.environ.get("waitress.client_disconnected", lambda: False)
-        response = Response(_stream(context, bell, token, known, gone), mimetype="text/event-stream")
+        response = Response(_stream(context, bell, by, known, gone), mimetype="text/event-stream")
         # Also where the stream is closed before it has begun.
         response.call_on_close(seat)
         response.headers["Cache-Control"] = "no-store"
@@ -135,6 +142,33 @@ def create_live_app(context: Context) -> Flask:
         return response
 
     return app
+
+
+@dataclass(frozen=True)
+class Listener:
+    """By what a listener is known: the cookie of a sign-in, or the secret of a visit to a session by a link."""
+
+    token: str
+    guest: str = ""
+
+    def key(self, context: Context) -> str:
+        """One for whom places are counted. Raises NotSignedIn, NotFound."""
+        if self.guest:
+            guest_eyes(context, self.guest)
+            return f"guest {token_hash(self.guest)}"
+        return who_is(context, self.token).own.person_id
+
+    def hearing(self, context: Context) -> tuple[Hearing, datetime]:
+        """What they may know, and until when, unless access changes. Raises as `key` does."""
+        # Asked first: whatever changes before the rest is known makes this one old, and it is worked out again.
+        epoch = live.present_epoch(context)
+        if self.guest:
+            project_id, eyes, _ = guest_eyes(context, self.guest)
+            # A link is withdrawn, or a session closed, without a change of access: asked again now and then.
+            until = context.clock.now() + timedelta(seconds=_GUEST_SECONDS)
+            return GuestHearing({project_id: eyes}, epoch), until
+        who, ends_at = who_is_until(context, self.token)
+        return replace(live.hearing_of(context, who.actor), epoch=epoch), ends_at
 
 
 class Listeners:
@@ -169,10 +203,11 @@ def _allow_own_pages(response: Response, context: Context) -> None:
     if origin in (f"{request.scheme}://{here}:{context.settings.port}", context.settings.resolved_public_url):
         response.headers["Access-Control-Allow-Origin"] = origin
         response.headers["Access-Control-Allow-Credentials"] = "true"
+        response.headers["Access-Control-Allow-Headers"] = GUEST_HEADER
         response.headers["Vary"] = "Origin"
 
 
-def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: Callable[[], bool]) -> Iterator[str]:
+def _stream(context: Context, bell: Bell, by: Listener, known: int | None, gone: Callable[[], bool]) -> Iterator[str]:
     """`change` events in order, each with its name; `start` says from where, `missed` that too much was missed.
 
     `gone` says whether the window was closed: its place is wanted for the next.
@@ -180,8 +215,8 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
     after = bell.last_seq if known is None else known
     key = live.key_of(context, after)
     try:
-        hearing, ends_at = _hearing(context, token)
-    except NotSignedIn:
+        hearing, ends_at = by.hearing(context)
+    except Refusal:
         # It ended since the line was opened.
         return
     yield f"retry: 1000\nid: {key}\nevent: {'missed' if known is None else 'start'}\ndata: {key}\n\n"
@@ -194,8 +229,8 @@ def _stream(context: Context, bell: Bell, token: str, known: int | None, gone: C
         news = bell.news(after) if bell.last_seq > after else News((), after, bell.epoch)
         if news.epoch > hearing.epoch or context.clock.now() >= ends_at:
             try:
-                hearing, ends_at = _hearing(context, token)
-            except NotSignedIn:
+                hearing, ends_at = by.hearing(context)
+            except Refusal:
                 return
         events, after = hearing.told(news.events), news.until
         words = passing.words(now, hearing) + "".join(_text(*each) for each in events)
@@ -218,14 +253,6 @@ class _Passing:
         here, self._heard = self._presence.since(self._heard, hearing.eyes)
         self._at = now
         return f"event: here\ndata: {here}\n\n" if here else ""
-
-
-def _hearing(context: Context, token: str) -> tuple[Hearing, datetime]:
-    """And until when, unless access changes. Raises NotSignedIn."""
-    # Asked first: whatever changes before the rest is known makes this one old, and it is worked out again.
-    epoch = live.present_epoch(context)
-    who, ends_at = who_is_until(context, token)
-    return replace(live.hearing_of(context, who.actor), epoch=epoch), ends_at
 
 
 def _text(key: str, data: str) -> str:

@@ -151,3 +151,16 @@ def test_news_come_in_parts_that_leave_nothing_out(world, monkeypatch):
         after = news.until
     assert subjects == [str(place) for place in range(7)]
     assert (news.until, after) == (after, live.last_seq(world.context))
+
+
+def test_what_is_said_in_passing_is_heard_from_nod_alone():
+    port = free_port()
+    door = bell.Door(port, b"ours")
+    bell.Knocker(port, b"theirs").say({"who": "somebody else on this machine"})
+    bell.Knocker(port, b"ours").say({"who": "Nod"})
+    bell.Knocker(port, b"ours")()
+    while not door.wait(1):
+        pass
+    assert door.take_said() == [{"who": "Nod"}]
+    assert door.take_said() == []
+    door.close()

@@ -3,6 +3,8 @@
 from datetime import timedelta
 
 from nod.services.acts.work import Lane
+from nod.services.links import links
+from nod.services.links.links import GiveLink
 from nod.services.marks.marks import NewMark
 from nod.services.sessions import making, marking, opening, presence, sessions_view
 from nod.services.sessions.invitations import Party
@@ -61,3 +63,9 @@ def work(world):
     by_kind = {**handlers_with(world.context, world.press), "mail": lambda task: None}
     while drain(world.context, by_kind, "test", Lane.SEND, Lane.REST):
         pass
+
+
+def link_to(world, session_id, *allows, who="marit", **more):
+    """The secret of a link that anybody may open."""
+    command = GiveLink(kind="session", target=session_id, for_kind="anyone", allows=list(allows), **more)
+    return links.give_links(world.context, world.actor(who), command).links[0].address.rpartition("/")[2]

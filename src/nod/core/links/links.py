@@ -12,6 +12,8 @@ ALLOWS: dict[str, str] = {
     "look": "look at it",
     "download": "download it",
     "comment": "say something about it",
+    "reply": "answer marks there and set their states",
+    "mark": "mark there",
     "answer": "answer what is asked there",
     "respond": "respond to what was said there",
     "acknowledge": "acknowledge it",

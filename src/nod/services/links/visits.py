@@ -90,6 +90,7 @@ class Guest:
     kind: ThingKind[Any]
     row: Any
     name: str
+    visit_id: str
 
     def need(self, allowed: str) -> None:
         """Raises NotAllowed for what the link does not allow."""
@@ -270,7 +271,7 @@ def _guest(context: Context, session: Session, link: LinkRow, row: GuestRow) -> 
         raise NotFound
     project = session.get_one(ProjectRow, link.project_id)
     act = Act(context, session, _principal(session, link, row), context.clock.now())
-    return Guest(act, link, project, kind, thing, row.name)
+    return Guest(act, link, project, kind, thing, row.name, row.id)
 
 
 def _principal(session: Session, link: LinkRow, row: GuestRow) -> Actor:

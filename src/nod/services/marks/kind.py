@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session, aliased
 from nod.services.acts.seats import Seat
 from nod.services.marks.readers import (
     companies_of_thread,
+    guests_of_thread,
     is_between_those_who_meet,
     is_for_everybody,
     is_for_those_who_run,
@@ -34,7 +35,8 @@ def _folder(thread_id: Any) -> Select[Any]:
 
 def _author(thread_id: Any) -> Select[Any]:
     thread = aliased(ThreadRow)
-    return select(thread.author_id).where(thread.id == thread_id, thread.kind == MARK_THREAD)
+    here = (thread.id == thread_id, thread.kind == MARK_THREAD, thread.author_id.is_not(None))
+    return select(thread.author_id).where(*here)
 
 
 def _find(session: Session, seat: Seat, words: str, most: int) -> list[ThreadRow]:
@@ -55,7 +57,7 @@ THREAD: ThingKind[ThreadRow] = thing_kind(
         row=ThreadRow,
         audience=AudienceOf(
             folders=(_folder,),
-            people=(_author, people_of_thread),
+            people=(_author, people_of_thread, guests_of_thread),
             companies=(companies_of_thread,),
             is_open=is_for_everybody,
             leads=is_for_those_who_run,

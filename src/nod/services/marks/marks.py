@@ -155,11 +155,28 @@ def _drawn(
     )  # fmt: skip
 
 
+def put_marks_of_guest(
+    act: Act, document: DocumentRow, revision: RevisionRow, marks: Sequence[NewMark], said: tuple[str, str]
+) -> list[MarkRow]:
+    """Of somebody who came by a link: `said` in which session, and in which visit; in the name they typed, or as
+    who they are.
+    """
+    rows = put_marks(act, document, revision, marks, said[0])
+    for row in rows:
+        thread = row.thread
+        thread.guest_id = said[1]
+        if not act.actor.person_id:
+            thread.author_id, thread.way = None, Way.LINK.value
+            thread.author_name, thread.author_company = act.actor.name, act.actor.company_code
+    act.session.flush()
+    return rows
+
+
 def new_thread(act: Act, document: DocumentRow, revision_id: str, text: str) -> ThreadRow:
     """Begun on a revision, for its author alone. Its first mark gets the same id."""
     return ThreadRow(
         id=new_id(), project_id=document.project_id, kind="mark", on_kind="document", on_id=document.id,
-        said_on=revision_id, text=text, author_id=act.actor.person_id, said_at=act.at, way=Way.PERSON.value,
+        said_on=revision_id, text=text, author_id=act.actor.person_id or None, said_at=act.at, way=Way.PERSON.value,
         author_name="", author_company="", file_id="", meant_for="", state=MarkState.OPEN.value, state_by="",
         state_on="", version=0, readers=EVERYBODY,
     )  # fmt: skip

@@ -81,6 +81,13 @@ def people_of_thread(thread_id: Any) -> Select[Any]:
     return select(person.id).where(or_(false(), *among))
 
 
+def guests_of_thread(thread_id: Any) -> Select[Any]:
+    """Of `AudienceOf`: the session in which it was said, whose id the eyes of its guests have for a person's."""
+    row = aliased(SessionRow)
+    meets = row.id.in_(_open_meeting(thread_id))
+    return select(row.id).where(or_(meets, row.id.in_(_groups_of(thread_id, SESSION_GROUP))))
+
+
 def _open_meeting(thread_id: Any) -> Select[Any]:
     """The session in which ink for everybody was said, while it is open and has the sheet."""
     thread, row, sheet = aliased(ThreadRow), aliased(SessionRow), aliased(SessionSheetRow)

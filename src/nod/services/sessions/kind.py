@@ -34,13 +34,19 @@ def _companies(session_id: Any) -> Select[Any]:
     return now.where(party.session_id == session_id, party.kind == "company")
 
 
+def _its_guests(session_id: Any) -> Select[Any]:
+    """Whoever comes by a link to the session stands for nobody else: their eyes have its id for a person's."""
+    row = aliased(SessionRow)
+    return select(row.id).where(row.id == session_id)
+
+
 SESSION = thing_kind(
     ThingKind(
         code="session",
         words="session",
         plural="sessions",
         row=SessionRow,
-        audience=AudienceOf(people=(_host, _people), companies=(_companies,), is_open=False),
+        audience=AudienceOf(people=(_host, _people, _its_guests), companies=(_companies,), is_open=False),
         number=lambda row: row.number,
         title=lambda row: row.name,
         address=lambda row: f"/sessions/{row.id}",

@@ -20,7 +20,7 @@ from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import Actor
 from nod.services.sessions.kind import SESSION
 from nod.services.sessions.marking import need_sheet
-from nod.services.sessions.session_rows import Entered, enter, record, tell
+from nod.services.sessions.session_rows import enter, record, tell
 from nod.services.things.audiences import audience_of
 from nod.store.journal import audience_from, audience_kept
 from nod.store.tables import SessionRow, SessionVisitRow
@@ -54,24 +54,28 @@ def be_here(context: Context, actor: Actor, session_id: str, command: Here) -> N
             entered.check(Deed.CLOSE)
         if not command.leaves:
             need_sheet(session, session_id, command.revision_id)
-        audience = audience_of(session, SESSION.audience, session_id)
         who = people_by_id(session, {actor.person_id})[actor.person_id]
-        must_note = _must_note(session, entered, actor.person_id, context.clock.now(), leaves=command.leaves)
-        project_id = entered.row.project_id
+        must_note = must_note_visit(session, session_id, actor.person_id, context.clock.now(), leaves=command.leaves)
+        said = {"who": who.id, "name": who.name, "company": who.company, "guest": False}
+        say_where(context, session, entered.row, said, command)
     if must_note:
         _note(context, actor, session_id, who.company)
-    context.knocker.say({
-        "session": session_id, "project": project_id, "audience": audience_kept(audience),
-        "person": {
-            "who": actor.person_id, "name": who.name, "company": who.company, "guest": False,
-            "revision": command.revision_id, "page": command.page, "box": command.box, "left": command.leaves,
-            "called_at": context.clock.now().isoformat() if command.calls else "",
-        },
-    })  # fmt: skip
 
 
-def _must_note(session: Session, entered: Entered, who: str, now: datetime, *, leaves: bool) -> bool:
-    visit = session.get(SessionVisitRow, (entered.row.id, who))
+def say_where(context: Context, session: Session, row: SessionRow, who: dict[str, Any], command: Here) -> None:
+    """To the live process, with those who may hear it."""
+    audience = audience_of(session, SESSION.audience, row.id)
+    called_at = context.clock.now().isoformat() if command.calls else ""
+    person = {
+        **who, "revision": command.revision_id, "page": command.page, "box": command.box, "left": command.leaves,
+        "called_at": called_at,
+    }  # fmt: skip
+    said = {"session": row.id, "project": row.project_id, "audience": audience_kept(audience), "person": person}
+    context.knocker.say(said)
+
+
+def must_note_visit(session: Session, session_id: str, who: str, now: datetime, *, leaves: bool) -> bool:
+    visit = session.get(SessionVisitRow, (session_id, who))
     return visit is None or leaves or now - visit.seen_at >= _NOTED_EVERY
 
 

@@ -42,6 +42,8 @@ class ThreadRow(Base):
     meant_for: Mapped[str] = mapped_column(default="")
     session_id: Mapped[str] = mapped_column(default="", index=True)
     """The session in which it was said, empty for none."""
+    guest_id: Mapped[str] = mapped_column(default="")
+    """The visit by a link in which a guest said it, empty for everybody else."""
     state: Mapped[str] = mapped_column(default="open")
     state_by: Mapped[str] = mapped_column(default="")
     state_at: Mapped[datetime | None]

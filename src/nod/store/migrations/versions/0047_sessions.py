@@ -81,6 +81,7 @@ def upgrade() -> None:
         sa.Column("made_at", _AT, nullable=True),
     )
     op.add_column("thread", sa.Column("session_id", sa.String(), nullable=False, server_default=""))
+    op.add_column("thread", sa.Column("guest_id", sa.String(), nullable=False, server_default=""))
     op.create_index("ix_thread_session_id", "thread", ["session_id"])
     op.add_column("document", sa.Column("checked_out_session", sa.String(), nullable=False, server_default=""))
     _give_the_tool()

@@ -1,0 +1,1 @@
+"""Sessions over HTTP, for members and for guests."""
