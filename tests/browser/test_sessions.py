@@ -10,7 +10,8 @@ from openpyxl import load_workbook
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
-from tests.browser.on_sheet import draw_with_words, middle, until
+from tests.browser.on_sheet import drag, draw_with_words, middle, until
+from tests.browser.test_screens import axe
 
 pytestmark = pytest.mark.browser
 
@@ -107,6 +108,54 @@ def test_several_people_go_through_the_sheets_together(nod, visit, room, tmp_pat
     anouk.goto(f"{nod.url}/p/BFT/sessions/{session}")
     expect(anouk.get_by_text("There is nothing here under this address")).to_be_visible()
     close_and_read(nod, marit, kwabena, tmp_path)
+
+
+def give_link(page):
+    """The address of a link for guests, from the session's panel."""
+    page.get_by_role("region", name=re.compile("^Session S-")).get_by_role("link", name="Leave").click()
+    page.get_by_role("tab", name=re.compile("^People")).click()
+    page.get_by_role("button", name="Give a link").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="Give the link").click()
+    address = dialog.get_by_text(re.compile("/l/")).text_content()
+    page.keyboard.press("Escape")
+    return address
+
+
+def test_a_guest_on_a_tablet_comes_by_a_link(nod, visit, room):
+    marit = room
+    token = give_link(marit).rpartition("/")[2]
+    guest = visit(path=f"/l/{token}", viewport={"width": 820, "height": 1180})
+    guest.get_by_label("Your name").fill("Otto Brenner")
+    guest.get_by_role("button", name="Open it").click()
+    expect(guest.get_by_text("You are Otto Brenner, guest of HBC")).to_be_visible()
+    expect(guest.get_by_role("status").filter(has_text="Live")).to_be_visible()
+    axe(guest)
+    saoirse = visit("saoirse")
+    go_in(saoirse)
+    expect(saoirse.get_by_role("button", name=re.compile("Otto Brenner, on this sheet"))).to_be_visible()
+    # What is inked is there at once, both ways; what is in pencil is not.
+    pin(saoirse, "Is the anchor plate here?")
+    expect(guest.get_by_text("Is the anchor plate here?")).to_be_visible()
+    guest.get_by_role("button", name="Cloud").click()
+    x, y = middle(guest)
+    drag(guest, (x - 80, y - 40), (x + 60, y + 50))
+    guest.get_by_role("dialog").get_by_label("Text").fill("Bolts are too short here")
+    guest.get_by_role("button", name="Put it on the sheet").click()
+    expect(saoirse.get_by_role("region", name="Ink").get_by_text("Bolts are too short here")).to_be_visible()
+    guest.get_by_text("Is the anchor plate here?").click()
+    guest.get_by_label("Your answer").fill("Yes, 40 mm off.")
+    guest.get_by_role("button", name="Answer").click()
+    expect(saoirse.get_by_text("Yes, 40 mm off.").first).to_be_visible()
+    guest.get_by_label("It is").select_option("agreed")
+    axe(guest)
+    # There is nothing else for them, and when it closes, no more of this.
+    guest.get_by_role("button", name="Next").click()
+    expect(guest.get_by_text("Nobody has marked this sheet yet.")).to_be_visible()
+    marit.get_by_role("tab", name="Now").click()
+    marit.get_by_role("button", name="Close the session").click()
+    marit.get_by_role("dialog").get_by_role("button", name="Close the session").click()
+    expect(guest.get_by_text(re.compile("The session has closed"))).to_be_visible()
 
 
 def close_and_read(nod, marit, kwabena, tmp_path):

@@ -84,6 +84,7 @@ def _shown(mark):
         assert reply.pop("attachments") == []
         assert (reply.pop("folds"), reply.pop("mail")) == ([], "")
     assert (found.pop("readers"), found.pop("may_open")) == ([], False)
+    assert (found.pop("session"), found.pop("session_id")) == ("", "")
     for link in found["links"]:
         for key in ("number", "kind_words", "address"):
             del link[key]

@@ -1362,7 +1362,7 @@ export interface paths {
             cookie?: never;
         };
         /** A whole page of a sheet of the session. */
-        get: operations["read_guest_page"];
+        get: operations["read_met_page"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1379,7 +1379,7 @@ export interface paths {
             cookie?: never;
         };
         /** A tile of a page of a sheet of the session. */
-        get: operations["read_guest_tile"];
+        get: operations["read_met_tile"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6314,6 +6314,11 @@ export interface components {
          * @description What is to be in it, and who is to come; `opens_now` or later.
          */
         CheckSession: {
+            /**
+             * Opens Now
+             * @default true
+             */
+            opens_now: boolean;
             /** Parties */
             parties?: components["schemas"]["Party"][];
             /** Project Id */
@@ -8139,12 +8144,21 @@ export interface components {
             drawn_with: components["schemas"]["DrawnWith"];
             /** Host */
             host: string;
+            /** Live Port */
+            live_port: number;
+            /** Live Url */
+            live_url: string;
             /** Me */
             me: string;
             /** Name */
             name: string;
             /** Note */
             note: string;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
             /** Number */
             number: string;
             /**
@@ -17772,7 +17786,7 @@ export interface operations {
             };
         };
     };
-    read_guest_page: {
+    read_met_page: {
         parameters: {
             query?: never;
             header?: never;
@@ -17815,7 +17829,7 @@ export interface operations {
             };
         };
     };
-    read_guest_tile: {
+    read_met_tile: {
         parameters: {
             query?: never;
             header?: never;

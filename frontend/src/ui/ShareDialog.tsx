@@ -21,6 +21,8 @@ const FOR: { code: ForKind; words: string }[] = [
 const ALLOWS: Record<string, string> = {
   download: 'Download it',
   comment: 'Read and say things in its Talk',
+  reply: 'Answer marks and set their states',
+  mark: 'Mark, in ink that everybody there sees at once',
   acknowledge: 'Acknowledge it',
 }
 
@@ -93,6 +95,8 @@ export function ShareDialog({ kind, target, words, onClose, head }: Props) {
 }
 
 function aboutIt(kind: string, words: string): string {
+  if (kind === 'session')
+    return `To ${words}. Whoever opens it types their name and comes as your guest: they see these sheets while the session is open, and nothing else. It can be withdrawn at once.`
   const shows = isList(kind)
     ? 'It shows what is in it whenever it is opened, of what you may send out; it can be withdrawn at once.'
     : 'It shows the newest revision, as long as you may see it; it can be withdrawn at once.'
@@ -128,6 +132,8 @@ const NO_WISH: Wish = {
   mostVisits: '',
 }
 
+const INTO_A_SESSION: Wish = { ...NO_WISH, forKind: 'anyone', allows: ['reply', 'mark'] }
+
 interface FormProps {
   kind: string
   target: string
@@ -140,7 +146,7 @@ interface FormProps {
 
 function Form({ kind, target, words, busy, error, onGive, onClose }: FormProps) {
   const form = useKept('share', `${kind} ${target}`, words)
-  const [kept, setKept] = useField(form, 'wish', NO_WISH)
+  const [kept, setKept] = useField(form, 'wish', kind === 'session' ? INTO_A_SESSION : NO_WISH)
   const [password, setPassword] = useState('')
   const wish = { ...kept, password }
   const offer = useQuery({
@@ -159,7 +165,7 @@ function Form({ kind, target, words, busy, error, onGive, onClose }: FormProps) 
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault()
-        onGive(wish, form)
+        onGive({ ...wish, allows: wish.allows.filter((each) => offer.data.offers.includes(each)) }, form)
       }}
     >
       <Select

@@ -171,8 +171,14 @@ def test_documents_are_checked_out_to_it(world, sheet):
 
 
 def test_a_document_is_in_one_open_session_at_a_time(world, pair):
-    make(world, pair[0])
-    second = make(world, *pair, name="Both")
+    first = make(world, pair[0])
+    with pytest.raises(RuleBroken) as refused:
+        make(world, *pair, name="Both")
+    assert "It is in session S-0001 now" in refused.value.words
+    second = make(world, *pair, name="Both", opens_in=1)
+    world.clock.set(world.clock.now() + timedelta(hours=1))
+    work(world)
+    assert seen(world, first).line.state == "open"
     out = {each.number: each.out_why for each in seen(world, second).sheets}
     assert out[NUMBER] == "It was in session S-0001 when this one opened."
     assert out[OTHER_NUMBER] == ""

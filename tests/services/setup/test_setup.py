@@ -202,7 +202,9 @@ def test_roles_and_tools(world):
         "reader",
         "site_engineer",
     ]
-    assert [(tool.code, tool.on) for tool in shown.tools] == [("reviews", True), ("transmittals", False)]
+    assert [(tool.code, tool.on) for tool in shown.tools] == [
+        ("sessions", False), ("reviews", True), ("transmittals", False)
+    ]  # fmt: skip
     for roles, code in (
         (KEPT[:2], "role_in_use"),
         ((*KEPT, ("", "reader", ())), "role_twice"),

@@ -23,11 +23,14 @@ interface PaperProps {
   drawn: Drawn
   keep: string
   view?: Ref<View>
+  /** A pen has the pointer: the page stays where it is. */
+  drawing?: boolean
   children?: ReactNode
 }
 
 /** A page that only the visit may see, to be moved about and looked at closely. */
-export function GuestPaper({ visit, address, pages, page, drawn, keep, view = null, children }: PaperProps) {
+export function GuestPaper({ drawing = false, view = null, ...props }: PaperProps) {
+  const { visit, address, pages, page, drawn, keep, children } = props
   const shape = pages[page]
   if (!shape)
     return <p className="p-6 text-second">This file has no pages to look at. Download it to see it.</p>
@@ -44,7 +47,7 @@ export function GuestPaper({ visit, address, pages, page, drawn, keep, view = nu
         largeLevel: drawn.large_level,
         headers: asGuest(visit).headers,
       }}
-      drawing={false}
+      drawing={drawing}
       keep={`${keep} ${page}`}
       view={view}
       map

@@ -11,6 +11,7 @@ import { Logo } from '../../ui/Logo'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { GuestDocument } from './GuestDocument'
 import { GuestReview } from './GuestReview'
+import { GuestSession } from './session/GuestSession'
 import { GuestShared } from './GuestShared'
 import { GuestTransmittal } from './GuestTransmittal'
 import { forgetVisit, keepVisit, visitBy, type Entered } from './guestVisit'
@@ -42,6 +43,7 @@ export function Visit({ token }: { token: string }) {
   if (visit.kind === 'transmittal') return <GuestTransmittal {...room} />
   if (visit.kind === 'document') return <GuestDocument {...room} />
   if (visit.kind.startsWith('shared_')) return <GuestShared {...room} />
+  if (visit.kind === 'session') return <GuestSession {...room} />
   if (visit.kind === 'review') return <GuestReview {...room} />
   return <Leaf title="There is no page for this yet">Ask its sender to send it another way.</Leaf>
 }

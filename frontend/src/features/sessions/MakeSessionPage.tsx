@@ -74,7 +74,12 @@ type MakeForm = ReturnType<typeof useForm>
 
 function useCheck(form: MakeForm, revisions: readonly string[]) {
   const { project } = useSeat()
-  const body = { project_id: project.id, revisions: [...revisions], parties: partiesOf(form.parties) }
+  const body = {
+    project_id: project.id,
+    opens_now: form.now,
+    revisions: [...revisions],
+    parties: partiesOf(form.parties),
+  }
   return useQuery({
     queryKey: ['session-check', project.id, body],
     queryFn: () => unwrap(api.POST('/api/sessions/check', { body })),

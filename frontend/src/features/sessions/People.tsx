@@ -6,6 +6,7 @@ import { useSeat } from '../../api/me'
 import type { Session } from '../../api/session'
 import { Button } from '../../ui/Button'
 import { ErrorNote } from '../../ui/Notes'
+import { ShareDialog } from '../../ui/ShareDialog'
 import { OwnTime } from '../../ui/Standing'
 import { NOBODY, PartyFields, partiesOf } from './PartyFields'
 import { useSessionActs } from './useSessions'
@@ -50,6 +51,7 @@ export function People({ session }: { session: Session }) {
         </ul>
         <ErrorNote error={acts.parties.error} />
         {changes && <Invite session={session} />}
+        {session.hosts && session.line.state !== 'closed' && <Guests session={session} />}
       </section>
       <Visits session={session} />
     </div>
@@ -63,6 +65,7 @@ function Invite({ session }: { session: Session }) {
   const parties = partiesOf(chosen)
   const body = {
     project_id: project.id,
+    opens_now: false,
     revisions: session.sheets.filter((each) => !each.out_why).map((each) => each.revision_id),
     parties,
   }
@@ -104,6 +107,26 @@ function Invite({ session }: { session: Session }) {
   )
 }
 
+/** People without account come by a link. */
+function Guests({ session }: { session: Session }) {
+  const [giving, setGiving] = useState(false)
+  const { line } = session
+  return (
+    <div className="mt-4 flex flex-wrap items-center gap-2 border-t border-line pt-3">
+      <p className="min-w-0 flex-1 text-second">Somebody without an account comes by a link, as a guest.</p>
+      <Button onClick={() => setGiving(true)}>Give a link …</Button>
+      {giving && (
+        <ShareDialog
+          kind="session"
+          target={line.id}
+          words={`the session ${line.number} ${line.name}`}
+          onClose={() => setGiving(false)}
+        />
+      )}
+    </div>
+  )
+}
+
 function Visits({ session }: { session: Session }) {
   if (!session.visits.length) return null
   return (
@@ -116,7 +139,7 @@ function Visits({ session }: { session: Session }) {
             className="flex flex-wrap justify-between gap-x-3 border-b border-line/70 py-1"
           >
             <span>
-              {visit.name} <span className="code text-note">{visit.company}</span>
+              {visit.name}, <span className={visit.guest ? '' : 'code text-note'}>{visit.company}</span>
             </span>
             <span className="text-second">
               came <OwnTime at={visit.came_at} />, last seen <OwnTime at={visit.seen_at} />

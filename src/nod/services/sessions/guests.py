@@ -74,6 +74,9 @@ class GuestSession(Answered):
     allows: list[str]
     sheets: list[GuestFile]
     drawn_with: DrawnWith
+    live_port: int
+    live_url: str
+    now: datetime
 
 
 class GuestMark(Answered):
@@ -146,7 +149,8 @@ def read_as_guest(context: Context, secret: str) -> GuestSession:
             project=f"{guest.project.number} {guest.project.name}", number=row.number, name=row.name, note=row.note,
             host=host, state=row.state, opens_at=row.opened_at or row.opens_at,
             closes_at=row.closed_at or row.closes_at, me=guest.name, company=guest.act.actor.company_code,
-            allows=guest.link.allows, drawn_with=DRAWN_WITH,
+            allows=guest.link.allows, drawn_with=DRAWN_WITH, live_port=context.settings.resolved_live_port,
+            live_url=context.settings.live_url, now=context.clock.now(),
             sheets=[guest_file(session, revision, document.number, "") for _, revision, document in sheets]
             if is_open
             else [],

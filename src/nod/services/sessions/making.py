@@ -51,6 +51,7 @@ class CheckSession(Command):
     """What is to be in it, and who is to come; `opens_now` or later."""
 
     project_id: str
+    opens_now: bool = True
     revisions: list[str] = Field(max_length=MOST_SHEETS)
     parties: list[Party] = Field(default_factory=list, max_length=MOST_PARTIES)
 
@@ -119,7 +120,8 @@ def check_session(context: Context, actor: Actor, command: CheckSession) -> Sess
         sheets = [
             SheetToMeetOn(
                 revision_id=each.revision.id, document_id=each.document.id, number=each.document.number,
-                title=each.revision.title, revision=each.revision.code, stop=_stop(seat, each), warn=around.warn(each),
+                title=each.revision.title, revision=each.revision.code,
+                stop=_stop(seat, each) or (around.held(each) if command.opens_now else ""), warn=around.warn(each),
             )
             for each in proposed
         ]  # fmt: skip
@@ -172,10 +174,14 @@ class _Around:
         )
         self._held = dict(session.execute(query).all())
 
+    def held(self, each: _Proposed) -> str:
+        number = self._held.get(each.document.id)
+        return f"It is in session {number} now, and can be in one open session at a time." if number else ""
+
     def warn(self, each: _Proposed) -> str:
         document = each.document
-        if number := self._held.get(document.id):
-            return f"It is in session {number} now, and can be in one open session at a time."
+        if held := self.held(each):
+            return held
         if holder := self._people.get(document.checked_out_by):
             return f"{holder.name} has it checked out; it is not checked out to the session."
         if document.revision_id != each.revision.id:
@@ -190,6 +196,8 @@ def make_session(context: Context, actor: Actor, command: MakeSession) -> MadeSe
         proposed = _proposed(act.session, seat, command.revisions)
         for each in proposed:
             _need(seat, each)
+        if opens_at_once := command.opens_at is None or command.opens_at <= act.at:
+            _need_free(act.session, proposed)
         name = check_name(command.name)
         opens_at = max(command.opens_at, act.at) if command.opens_at else act.at
         check_times(opens_at, command.closes_at, act.at)
@@ -209,7 +217,7 @@ def make_session(context: Context, actor: Actor, command: MakeSession) -> MadeSe
         )
         act.session.flush()
         _record_made(act, row, proposed)
-        if opens_at <= act.at:
+        if opens_at_once:
             open_session(act, row)
         else:
             ask_for_its_time(act, row)
@@ -224,6 +232,14 @@ def _need(seat: Seat, each: _Proposed) -> None:
         raise too_low(Level.FILE, each.document.number)
     if stop := _stop(seat, each):
         raise RuleBroken("session_sheet", f"{each.document.number}: {stop}", each.document.number)
+
+
+def _need_free(session: Session, proposed: Sequence[_Proposed]) -> None:
+    """Raises RuleBroken for the first that another open session holds."""
+    around = _Around(session, proposed)
+    for each in proposed:
+        if held := around.held(each):
+            raise RuleBroken("session_sheet", f"{each.document.number}: {held}", each.document.number)
 
 
 def _record_made(act: Act, row: SessionRow, proposed: Sequence[_Proposed]) -> None:

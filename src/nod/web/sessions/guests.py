@@ -90,7 +90,7 @@ def be_here_as_guest(body: Here) -> None:
 
 @api.get("/api/guest/session/sheets/<revision_id>/tiles/<int:page>/<int:level>", responses=file_answers(*PICTURES))
 @permission("link")
-def read_guest_page(path: LevelPath) -> Response:
+def read_met_page(path: LevelPath) -> Response:
     """A whole page of a sheet of the session."""
     leaf = (path.page, path.level)
     return send_unkept(guests.read_page(context(), press(), guest_secret(), path.revision_id, leaf))
@@ -101,7 +101,7 @@ def read_guest_page(path: LevelPath) -> Response:
     responses=file_answers(*PICTURES),
 )
 @permission("link")
-def read_guest_tile(path: TilePath) -> Response:
+def read_met_tile(path: TilePath) -> Response:
     """A tile of a page of a sheet of the session."""
     tile = (path.page, path.level, path.column, path.row)
     return send_unkept(guests.read_tile(context(), press(), guest_secret(), path.revision_id, tile))

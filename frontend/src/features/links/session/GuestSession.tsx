@@ -1,0 +1,283 @@
+import { useRef, useState, type RefObject } from 'react'
+
+import type { Schemas } from '../../../api/client'
+import { isLost } from '../../../api/fetched'
+import type { Present } from '../../../api/presence'
+import type { Affine } from '../../../domain/affine'
+import { carried, extent } from '../../../domain/drawing'
+import { fullInstant } from '../../../domain/dates'
+import { lengthText } from '../../../domain/typedTimes'
+import { Button } from '../../../ui/Button'
+import { Dialog } from '../../../ui/Dialog'
+import { TextArea } from '../../../ui/Field'
+import { Choice } from '../../../ui/Input'
+import { Logo } from '../../../ui/Logo'
+import { MarkShapes, Rubber } from '../../../ui/MarkShapes'
+import { ErrorNote, Loading } from '../../../ui/Notes'
+import type { View } from '../../../ui/TileView'
+import { Closed, type RoomProps } from '../GuestDocument'
+import { GuestPaper, PageTurner } from '../GuestPages'
+import { ZONE, type Entered } from '../guestVisit'
+import { GuestMarkList } from './GuestMarkList'
+import { GuestPens, LOOK, useGuestHand, type GuestPen } from './GuestPens'
+import { useGuestMarks, useGuestPresence, useGuestSession, useRoomLine, type GuestRoom } from './useGuestRoom'
+
+type Sheet = GuestRoom['sheets'][number]
+
+/** A session by a link: its sheets while it is open, the marks of all, and one's own. */
+export function GuestSession({ visit, onClosed }: RoomProps) {
+  const found = useGuestSession(visit)
+  if (isLost(found)) return <Closed error={found.error} onClosed={onClosed} />
+  if (!found.data) return <Loading what="the session" />
+  return <Room visit={visit} room={found.data} />
+}
+
+function Room({ visit, room }: { visit: Entered; room: GuestRoom }) {
+  const [at, setAt] = useState('')
+  const [page, setPage] = useState(0)
+  const live = useRoomLine(visit, room)
+  const sheet = room.sheets.find((each) => each.revision_id === at) ?? room.sheets[0]
+  const people = useGuestPresence(visit, sheet?.revision_id ?? '', page, room.state === 'open')
+  if (!sheet) return <Shut room={room} />
+  const go = (revisionId: string) => {
+    setAt(revisionId)
+    setPage(0)
+  }
+  return (
+    <main className="flex h-dvh flex-col">
+      <Head room={room} live={live} people={people} sheet={sheet} onSheet={go} />
+      <OnSheet key={sheet.revision_id} visit={visit} room={room} sheet={sheet} page={page} onPage={setPage} />
+    </main>
+  )
+}
+
+/** Before it opens, and after it has closed. */
+function Shut({ room }: { room: GuestRoom }) {
+  return (
+    <main className="mx-auto max-w-[620px] px-4 py-8 md:p-10">
+      <Logo className="mb-4 size-9" />
+      <p className="text-second">{room.project}</p>
+      <h1 className="mb-2 text-title font-semibold">
+        <span className="code">{room.number}</span> {room.name}
+      </h1>
+      <p role="status" className="text-read font-semibold">
+        {room.state === 'closed'
+          ? `The session has closed, ${fullInstant(room.closes_at, ZONE)}. Thank you.`
+          : `The session opens ${fullInstant(room.opens_at, ZONE)}. This page will show it then.`}
+      </p>
+      <p className="mt-2 text-second">Its host is {room.host}.</p>
+    </main>
+  )
+}
+
+interface HeadProps {
+  room: GuestRoom
+  live: boolean
+  people: readonly Present[]
+  sheet: Sheet
+  onSheet: (revisionId: string) => void
+}
+
+function Head({ room, live, people, sheet, onSheet }: HeadProps) {
+  const place = room.sheets.indexOf(sheet)
+  const step = (by: number) => {
+    const next = room.sheets[place + by]
+    if (next) onSheet(next.revision_id)
+  }
+  const others = people.filter((each) => each.name !== room.me)
+  return (
+    <header className="flex shrink-0 flex-wrap items-center gap-x-3 gap-y-1 border-b-2 border-plum px-3 py-1.5">
+      <Logo className="size-7 shrink-0 max-md:hidden" />
+      <div className="min-w-0 flex-1">
+        <h1 className="truncate text-read font-semibold">
+          <span className="code">{room.number}</span> {room.name}
+        </h1>
+        <p className="truncate text-note text-second">
+          {room.project}. You are {room.me}, {room.company}.{' '}
+          {lengthText(Date.parse(room.now), Date.parse(room.closes_at))} left.
+          {others.length > 0 && ` Here: ${others.map((each) => each.name).join(', ')}.`}
+        </p>
+      </div>
+      <span role="status" className={`text-note ${live ? 'text-spruce' : 'text-ochre'}`}>
+        {live ? 'Live' : 'Joining the line …'}
+      </span>
+      <span className="flex items-center gap-1">
+        <Button small why={place === 0 && 'This is the first sheet.'} onClick={() => step(-1)}>
+          Before
+        </Button>
+        <Choice
+          small
+          aria-label="Sheet"
+          className="max-w-[220px]"
+          value={sheet.revision_id}
+          onChange={(event) => onSheet(event.target.value)}
+        >
+          {room.sheets.map((each) => (
+            <option key={each.revision_id} value={each.revision_id}>
+              {each.number} {each.revision} {each.title}
+            </option>
+          ))}
+        </Choice>
+        <Button
+          small
+          why={place + 1 === room.sheets.length && 'This is the last sheet.'}
+          onClick={() => step(1)}
+        >
+          Next
+        </Button>
+      </span>
+    </header>
+  )
+}
+
+interface SheetProps {
+  visit: Entered
+  room: GuestRoom
+  sheet: Sheet
+  page: number
+  onPage: (page: number) => void
+}
+
+const NOBODY_HOLDS = new Map<string, never>()
+
+function OnSheet(props: SheetProps) {
+  const { visit, room, sheet, page, onPage } = props
+  const view = useRef<View>(null)
+  const [chosen, setChosen] = useState('')
+  const [drawn, setDrawn] = useState<Schemas['NewMark'] | null>(null)
+  const acts = useGuestMarks(visit, sheet.revision_id)
+  const marks = acts.marks.data ?? []
+  function goTo(mark: Schemas['Mark']) {
+    setChosen(mark.id === chosen ? '' : mark.id)
+    onPage(mark.page)
+    const to = sheet.pages[mark.page]?.to_view
+    if (!to) return
+    const [left, upper, right, lower] = extent(carried(mark.points, to))
+    view.current?.goTo([(left + right) / 2, (upper + lower) / 2])
+  }
+  return (
+    <div className="flex min-h-0 flex-1 max-md:flex-col">
+      <Paper
+        {...props}
+        view={view}
+        chosen={chosen}
+        marks={marks.map((each) => each.mark)}
+        onDrawn={setDrawn}
+      />
+      <aside
+        aria-label="At the side"
+        className="w-[320px] shrink-0 overflow-auto border-l border-line text-list max-md:max-h-[34dvh] max-md:w-full max-md:border-t max-md:border-l-0"
+      >
+        <div className="px-3 pt-2">
+          <h2 className="truncate text-read font-semibold" title={sheet.title}>
+            {sheet.title}
+          </h2>
+          <PageTurner count={sheet.pages.length} page={page} onPage={onPage} />
+        </div>
+        <ErrorNote error={acts.marks.error ?? acts.draw.error ?? acts.remove.error} />
+        <GuestMarkList marks={marks} chosen={chosen} onChoose={goTo} acts={acts} allows={room.allows} />
+      </aside>
+      {drawn && (
+        <SayIt
+          onClose={() => setDrawn(null)}
+          onSay={(text) => {
+            acts.draw.mutate([{ ...drawn, text }])
+            setDrawn(null)
+          }}
+        />
+      )}
+    </div>
+  )
+}
+
+interface PaperProps extends SheetProps {
+  view: RefObject<View | null>
+  chosen: string
+  marks: Schemas['Mark'][]
+  onDrawn: (mark: Schemas['NewMark']) => void
+}
+
+const UPRIGHT: Affine = [1, 0, 0, 1, 0, 0]
+
+/** The page with the session's marks, and the pens over it. */
+function Paper({ visit, room, sheet, page, view, chosen, marks, onDrawn }: PaperProps) {
+  const [pen, setPen] = useState<GuestPen | null>(null)
+  const shape = sheet.pages[page]
+  const toView = shape?.to_view ?? UPRIGHT
+  const hand = useGuestHand({
+    pen,
+    view,
+    page,
+    toView,
+    onDrawn: (mark) => {
+      onDrawn(mark)
+      setPen(null)
+    },
+  })
+  const paper = { with: room.drawn_with, perMm: shape ? shape.width_pt / shape.width_mm : 1 }
+  return (
+    <div className="relative min-h-0 min-w-0 flex-1 touch-none" {...hand.pointers}>
+      <GuestPaper
+        visit={visit}
+        address={`/api/guest/session/sheets/${sheet.revision_id}/tiles`}
+        pages={sheet.pages}
+        page={page}
+        drawn={sheet}
+        drawing={hand.drawing}
+        keep={sheet.revision_id}
+        view={view}
+      >
+        <MarkShapes
+          marks={marks.filter((mark) => mark.page === page)}
+          toView={toView}
+          drawn={paper}
+          chosen={new Set([chosen])}
+          peeked=""
+          held={NOBODY_HOLDS}
+        />
+        <Rubber
+          gesture={{ kind: 'idle' }}
+          pen={pen ? { kind: pen, look: LOOK, text: '' } : null}
+          value=""
+          points={hand.rubber}
+          drawn={paper}
+        />
+      </GuestPaper>
+      {room.allows.includes('mark') && <GuestPens pen={pen} onPen={setPen} />}
+    </div>
+  )
+}
+
+/** What the mark says, before it is ink that everybody sees. */
+function SayIt({ onClose, onSay }: { onClose: () => void; onSay: (text: string) => void }) {
+  const [text, setText] = useState('')
+  return (
+    <Dialog
+      open
+      title="What does it say?"
+      about="Everybody in the session sees it at once, with your name."
+      onClose={onClose}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          onSay(text)
+        }}
+      >
+        <TextArea
+          keep="passing"
+          label="Text"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        />
+        <div className="flex justify-end gap-2">
+          <Button onClick={onClose}>Leave it</Button>
+          <Button look="act" type="submit">
+            Put it on the sheet
+          </Button>
+        </div>
+      </form>
+    </Dialog>
+  )
+}
