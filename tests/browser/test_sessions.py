@@ -10,6 +10,8 @@ from openpyxl import load_workbook
 from playwright.sync_api import expect
 from pypdf import PdfReader
 
+from tests.browser.client import Person
+from tests.browser.conftest import EMAILS
 from tests.browser.on_sheet import drag, draw_with_words, middle, until
 from tests.browser.test_screens import axe
 
@@ -38,8 +40,23 @@ def go_in(page):
     expect(page.get_by_role("toolbar", name="Pens")).to_be_visible()
 
 
+def ready(page):
+    """The pens and the marks are there, and it is known whom ink is for."""
+    expect(page.get_by_role("complementary", name="Marks")).to_have_attribute("aria-busy", "false")
+    expect(page.get_by_role("toolbar", name="Pens").get_by_role("button", name="Cloud")).to_be_visible()
+    expect(page.get_by_role("toolbar", name="Pens").get_by_role("button", name="In ink")).to_be_visible()
+
+
+def place(page):
+    """A pin in the middle, without words."""
+    ready(page)
+    for key in ("2", "Enter"):
+        page.keyboard.press(key)
+
+
 def pin(page, words):
     """Draws a pin in the middle of the sheet, and says something with it."""
+    ready(page)
     draw_with_words(page, "2", words)
     for _ in range(2):
         page.keyboard.press("Escape")
@@ -57,7 +74,13 @@ def room(nod, visit):
     expect(marit.get_by_role("heading", name=re.compile(NAME))).to_be_visible()
     marit.get_by_role("button", name="Go in").click()
     expect(marit.get_by_role("toolbar", name="Pens")).to_be_visible()
-    return marit
+    yield marit
+    # Its sheets are for the next one again.
+    session = re.search("session(?:s/|=)([a-z0-9]{16})", marit.url)[1]
+    host = Person(nod.url, EMAILS["marit"])
+    shown = host("GET", f"/api/sessions/{session}")
+    if shown["line"]["state"] == "open":
+        host("POST", f"/api/sessions/{session}/close", {"version": shown["version"]})
 
 
 def test_several_people_go_through_the_sheets_together(nod, visit, room, tmp_path):
@@ -76,7 +99,9 @@ def test_several_people_go_through_the_sheets_together(nod, visit, room, tmp_pat
         expect(page.get_by_role("region", name="Ink").get_by_text("The drain runs through")).to_be_visible()
     saoirse.keyboard.press("p")
     expect(saoirse.get_by_role("button", name="In pencil")).to_be_visible()
-    pin(saoirse, "Not sure of this")
+    draw_with_words(saoirse, "2", "Not sure of this")
+    saoirse.keyboard.press("Escape")
+    saoirse.keyboard.press("Escape")
     kwabena.get_by_role("region", name="Ink").get_by_text("The drain runs through").click()
     kwabena.get_by_role("textbox", name="Reply").fill("It is already in the ground there.")
     kwabena.get_by_role("button", name="Reply").click()
@@ -199,3 +224,52 @@ def close_and_read(nod, marit, kwabena, tmp_path):
     assert "agreed" in marks[0]
     verified = nod.verify("--tables")
     assert verified.returncode == 0, verified.stdout
+
+
+def test_what_is_drawn_while_the_line_is_down_is_there_once_also_over_a_reload(visit, room):
+    marit, saoirse = room, visit("saoirse")
+    go_in(saoirse)
+    saoirse.on("dialog", lambda dialog: dialog.accept())
+    drawn = re.compile("/api/sessions/.*/marks$")
+    # The answer is lost, though what was asked for is done: sent again, it is not done twice.
+    lost = []
+
+    def lose(route):
+        if not lost:
+            lost.append(route.fetch())
+        route.abort()
+
+    before = marit.locator("svg [data-mark]").count()
+    saoirse.route(drawn, lose)
+    place(saoirse)
+    waits = saoirse.get_by_role("banner").get_by_text("1 waits for the line")
+    expect(waits).to_be_visible()
+    expect(marit.locator("svg [data-mark]")).to_have_count(before + 1)
+    saoirse.reload()
+    expect(saoirse.get_by_role("toolbar", name="Pens")).to_be_visible()
+    expect(waits).to_be_visible()
+    expect(saoirse.get_by_text("waits for the line, and goes when it is back")).to_be_visible()
+    saoirse.unroute(drawn)
+    expect(waits).to_have_count(0)
+    expect(saoirse.locator("article[data-of^=waiting]")).to_have_count(0)
+    expect(marit.locator("svg [data-mark]")).to_have_count(before + 1)
+    expect(saoirse.get_by_role("region", name="Ink").get_by_role("article")).to_have_count(before + 1)
+
+
+def test_what_waits_for_a_session_that_closes_meanwhile_stays_in_pencil(visit, room):
+    marit, saoirse = room, visit("saoirse")
+    go_in(saoirse)
+    drawn = re.compile("/api/sessions/.*/marks$")
+    saoirse.route(drawn, lambda route: route.abort())
+    ready(saoirse)
+    pencil = saoirse.get_by_role("region", name="Pencil").get_by_role("article")
+    before = pencil.count()
+    place(saoirse)
+    expect(saoirse.get_by_role("banner").get_by_text("1 waits for the line")).to_be_visible()
+    marit.get_by_role("region", name=re.compile("^Session S-")).get_by_role("link", name="Leave").click()
+    marit.get_by_role("button", name="Close the session").click()
+    marit.get_by_role("dialog").get_by_role("button", name="Close the session").click()
+    expect(marit.get_by_role("region", name="The record")).to_be_visible()
+    saoirse.unroute(drawn)
+    expect(saoirse.get_by_text("What you drew is there in pencil, for you alone.")).to_be_visible()
+    expect(pencil).to_have_count(before + 1)

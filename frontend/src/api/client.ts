@@ -14,6 +14,9 @@ export function keepCsrfToken(token: string, person: string): void {
   personId = person
 }
 
+/** Whose page this is, by id; empty until it is known. */
+export const whose = (): string => personId
+
 interface Who {
   csrf_token: string
   person: { id: string }

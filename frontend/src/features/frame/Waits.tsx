@@ -2,21 +2,26 @@ import { useMutationState } from '@tanstack/react-query'
 import { Hourglass } from 'lucide-react'
 import { useEffect } from 'react'
 
+import { useLeftBehind, useSendingLeft } from '../../api/outgoing'
+
 /** What was done while the line is down, and goes when it is back; the page is not left with it unasked. */
 export function Waits() {
-  const waiting = useMutationState({
+  useSendingLeft()
+  const left = useLeftBehind().length
+  const inHand = useMutationState({
     filters: {
       status: 'pending',
       predicate: ({ meta, state }) => meta?.['waits'] === true && (state.isPaused || state.failureCount > 0),
     },
     select: () => true,
   }).length
+  const waiting = inHand + left
   useEffect(() => {
-    if (!waiting) return
+    if (!inHand) return
     const ask = (event: BeforeUnloadEvent) => event.preventDefault()
     window.addEventListener('beforeunload', ask)
     return () => window.removeEventListener('beforeunload', ask)
-  }, [waiting])
+  }, [inHand])
   if (!waiting) return null
   return (
     <span

@@ -3,6 +3,7 @@ import { useMemo, useRef, useState } from 'react'
 
 import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
 import { useTaker } from '../../../api/live'
+import { sendKept, useLeftBehind, type Outgoing } from '../../../api/outgoing'
 import type { Point } from '../../../domain/affine'
 import type { Saying } from '../../../ui/SayField'
 import { sendOnce } from '../../../ui/useKept'
@@ -65,12 +66,28 @@ export function useMarks(revisionId: string, to: DrawsTo | null = null) {
     newestOf([own.ink, own.openTo, ...Object.values(threads), change, own.remove, own.draw])?.error ?? null
   const { fetchNow, latest, settled, draws } = kept
   const { me } = useSeat()
-  const all = useMemo(
-    () => (draws.length ? [...(list.data ?? []), ...shownWaiting(draws, me)] : list.data),
-    [list.data, draws, me],
-  )
-  const held = draws.some((draw) => draw.held)
+  const left = useLeftDraws(revisionId)
+  const all = useMemo(() => {
+    const waiting = [...left, ...draws]
+    return waiting.length ? [...(list.data ?? []), ...shownWaiting(waiting, me)] : list.data
+  }, [list.data, left, draws, me])
+  const held = left.length > 0 || draws.some((draw) => draw.held)
   return { list, all, held, fetchNow, latest, settled, change, ...own, ...threads, trouble }
+}
+
+/** What was drawn here before the page was loaded anew, and still waits for the line. */
+function useLeftDraws(revisionId: string): readonly WaitingDraw[] {
+  const left = useLeftBehind()
+  const here = JSON.stringify(left.filter((each) => each.what === 'draw' && each.revisionId === revisionId))
+  return useMemo(
+    () =>
+      (JSON.parse(here) as Outgoing[]).map(({ key, body }) => ({
+        key,
+        marks: body['marks'] as NewMark[],
+        held: true,
+      })),
+    [here],
+  )
 }
 
 function newestOf<Act extends { submittedAt: number }>(acts: readonly Act[]): Act | undefined {
@@ -190,23 +207,18 @@ function useChange(kept: Kept) {
   })
 }
 
+const keyOf = (act: object) => onceFor(act).headers['Idempotency-Key']
+
 function sendDrawn(revisionId: string, marks: NewMark[], to: DrawsTo | null): Promise<Mark[]> {
-  if (!to) {
-    const path = { params: { path: { revision_id: revisionId } } }
-    return unwrapAs<Mark[]>(
-      api.POST('/api/sheets/{revision_id}/marks', { ...path, ...onceFor(marks), body: { marks } }),
-    )
-  }
-  const path = { params: { path: { session_id: to.sessionId, revision_id: revisionId } } }
+  const act = { key: keyOf(marks), what: 'draw' as const, revisionId }
+  if (!to) return sendKept<Mark[]>({ ...act, path: `/api/sheets/${revisionId}/marks`, body: { marks } })
+  const path = `/api/sessions/${to.sessionId}/sheets/${revisionId}/marks`
   const body = { marks, ink: to.ink, readers: to.readers.kind, group: to.readers.id }
-  return unwrapAs<Mark[]>(
-    api.POST('/api/sessions/{session_id}/sheets/{revision_id}/marks', { ...path, ...onceFor(marks), body }),
-  )
+  return sendKept<Mark[]>({ ...act, path, body })
 }
 
 /** Drawing: shown at once, waiting while the line is down, and done once however often it had to be sent. */
 function useDrawing({ client, key, revisionId, setDraws, onSettled }: Kept, to: DrawsTo | null) {
-  const keyOf = (marks: NewMark[]) => onceFor(marks).headers['Idempotency-Key']
   const without = (gone: string) => setDraws((now) => now.filter((draw) => draw.key !== gone))
   return useMutation({
     ...WAITING,
@@ -284,7 +296,7 @@ function useOwnActs(kept: Kept, to: DrawsTo | null) {
 }
 
 /** What anybody does who may mark: answering, setting the state, linking. */
-function useThreadActs({ versionOf, inTurn, onSettled }: Kept) {
+function useThreadActs({ versionOf, inTurn, onSettled, revisionId }: Kept) {
   const of = (mark: Mark) => ({ params: { path: { mark_id: mark.id } } })
   return {
     reply: useMutation({
@@ -300,7 +312,8 @@ function useThreadActs({ versionOf, inTurn, onSettled }: Kept) {
       mutationFn: (act: { mark: Mark; state: MarkState }) =>
         inTurn(() => {
           const body = bodyOf(act, () => ({ version: versionOf(act.mark), state: act.state }))
-          return unwrap(api.POST('/api/marks/{mark_id}/state', { ...of(act.mark), ...onceFor(act), body }))
+          const path = `/api/marks/${act.mark.id}/state`
+          return sendKept({ key: keyOf(act), what: 'state', path, body, revisionId })
         }),
       onSettled,
     }),
