@@ -72,13 +72,9 @@ def take_all(camera):
     camera.take(marit, "transmittal", "/transmittals", "HBC-T-0001")
     camera.take(marit, "holders", "/transmittals/holders?state=held")
     camera.take(marit, "audit", "/audit")
-    marit.goto(camera.nod.url + "/reviews")
-    marit.get_by_text("Quay hall escape routes").click()
-    marit.get_by_role("button", name="Send out").click()
-    marit.get_by_label("Yusuf Haldane").check()
-    camera.take(marit, "send")
     set_up(camera)
     saoirse = camera.sit("saoirse")
+    meet(camera, marit, saoirse)
     camera.take(saoirse, "verdicts", "/reviews", "Quay hall lighting", "Answer on the sheets")
     marit.goto(camera.nod.url + "/post-room")
     marit.get_by_role("button").filter(has_text="yusuf@").filter(has_text="HBC-T-0001: 3 documents").last.click()
@@ -87,6 +83,19 @@ def take_all(camera):
     guest.goto(link)
     guest.get_by_role("button", name="Open it").click()
     camera.take(guest, "guest")
+
+
+def meet(camera, marit, saoirse):
+    """Four in the room, one of whom looks closely at a corner of the sheet."""
+    for page in (marit, saoirse, camera.sit("dede"), camera.sit("kwabena")):
+        page.goto(camera.nod.url + "/sessions")
+        page.get_by_text("Level 1, what hangs below").first.click()
+        page.get_by_role("button", name="Go in").click()
+        page.get_by_role("toolbar", name="Pens").wait_for()
+    for _ in range(3):
+        saoirse.keyboard.press("+")
+    marit.wait_for_timeout(2500)
+    camera.take(marit, "session")
 
 
 def mail(camera, marit):

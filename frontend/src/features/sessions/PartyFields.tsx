@@ -1,3 +1,4 @@
+import { useSeat } from '../../api/me'
 import { ChooseMany } from '../../ui/ChooseMany'
 import { namedOf, useWhomToChoose } from '../../ui/usePeopleToChoose'
 import type { Party } from './useSessions'
@@ -31,7 +32,9 @@ interface Props {
 /** People and companies, each with what they may do; whoever is in one field is not offered in another. */
 export function PartyFields({ chosen, onChange, without = [] }: Props) {
   const { choices } = useWhomToChoose()
-  const taken = new Set([...without, ...Object.values(chosen).flat()])
+  const { me } = useSeat()
+  // The host, or who acts as such, has a place already.
+  const taken = new Set([`person ${me.person.id}`, ...without, ...Object.values(chosen).flat()])
   return (
     <div className="flex flex-col gap-2">
       {FIELDS.map(([may, words]) => (

@@ -88,15 +88,17 @@ function Now({ session }: { session: Session }) {
       <HostActs session={session} />
       {session.records.length > 0 && <Records session={session} />}
       <Sheets session={session} />
-      <p>
-        <a
-          href={`/api/sessions/${line.id}/calendar`}
-          download={`${line.number}.ics`}
-          className="inline-flex min-h-6 items-center text-plum underline"
-        >
-          Calendar file
-        </a>
-      </p>
+      {line.state !== 'closed' && (
+        <p>
+          <a
+            href={`/api/sessions/${line.id}/calendar`}
+            download={`${line.number}.ics`}
+            className="inline-flex min-h-6 items-center text-plum underline"
+          >
+            Calendar file
+          </a>
+        </p>
+      )}
       <Following kind="session" target={line.id} words="this session" />
     </div>
   )

@@ -13,6 +13,7 @@ import { VerdictMark } from '../../../ui/Stamp'
 import { Day, Due, When } from '../../../ui/Standing'
 import type { DossierData } from './dossierData'
 import { DocumentActs } from './DocumentActs'
+import { InSessions } from './InSessions'
 import { useChangeDocuments } from '../useRegister'
 import { useField, useKept } from '../../../ui/useKept'
 import { DateField } from '../../../ui/DateField'
@@ -62,6 +63,7 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
       <About dossier={dossier} />
       <Fields dossier={dossier} />
       <LinkedMarks kind="document" target={line.id} />
+      <InSessions documentId={line.id} />
       <div className="flex flex-col gap-1.5 border-t border-line pt-3">
         <Following kind="document" target={line.id} words="this document" />
         <Following kind="folder" target={line.folder_id} words="its folder" />

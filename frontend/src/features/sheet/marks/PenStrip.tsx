@@ -29,13 +29,14 @@ export function PenStrip() {
 const STRIP = 'items-stretch border border-second bg-surface'
 
 function WideStrip() {
-  const { sheet } = useSheet()
+  const { sheet, room } = useSheet()
   return (
     <div
       role="toolbar"
       aria-label="Pens"
       data-panel
-      className={`absolute bottom-3 left-1/2 flex w-max max-w-[calc(100%-1rem)] -translate-x-1/2 overflow-x-auto ${STRIP}`}
+      data-room={room ? '' : undefined}
+      className={`group/strip absolute bottom-3 left-1/2 flex w-max max-w-[calc(100%-1rem)] -translate-x-1/2 overflow-x-auto ${STRIP}`}
     >
       {sheet.may_mark && (
         <>
@@ -249,7 +250,15 @@ function Tool({ label, keyName, title, pressed, disabled, className = '', onClic
       className={`flex min-h-9 min-w-9 shrink-0 items-center justify-center gap-1 px-1.5 max-xl:min-w-8 max-xl:px-1 max-md:min-h-11 max-md:min-w-11 py-1.5 text-list hover:bg-paper disabled:opacity-35 aria-pressed:bg-plum-tint aria-pressed:text-plum ${className}`}
     >
       {children}
-      <span className={pressed ? 'max-w-[130px] truncate max-xl:sr-only' : 'sr-only'}>{label}</span>
+      <span
+        className={
+          pressed
+            ? 'max-w-[130px] truncate max-2xl:group-data-[room]/strip:sr-only max-xl:sr-only'
+            : 'sr-only'
+        }
+      >
+        {label}
+      </span>
       {keyName && (
         <kbd aria-hidden className="code text-fine text-second max-xl:hidden">
           {keyName}
