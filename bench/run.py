@@ -15,7 +15,7 @@ import pypdfium2.raw as pdfium_c
 from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
 
-from bench import live, mail
+from bench import live, mail, sessions
 from bench.access import bench_grid
 from bench.acts import bench_start_review
 from bench.distribution import bench_due
@@ -175,6 +175,7 @@ def main():
         context.database.close()
     mail.main()
     live.main()
+    sessions.main()
     bench_second_start()
 
 
