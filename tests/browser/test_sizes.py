@@ -6,6 +6,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.on_sheet import until
 from tests.browser.test_screens import STATIONS
 from tests.browser.test_typed import FORMS, opened, places  # noqa: F401  (a fixture)
 
@@ -22,7 +23,8 @@ def measured(page):
     """Once what is on its way is there."""
     expect(page.get_by_text(re.compile("^Reading |^Loading"))).to_have_count(0)
     page.wait_for_load_state("networkidle")
-    page.wait_for_function("Array.from(document.images).every(each => each.complete || each.loading === 'lazy')")
+    there = "Array.from(document.images).every(each => each.complete || each.loading === 'lazy')"
+    until(page, lambda: page.evaluate(there))
     return page.evaluate(MEASURE)
 
 

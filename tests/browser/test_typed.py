@@ -19,6 +19,7 @@ from tests.browser.test_screens import axe
 
 REGISTRY = ROOT / "frontend/src/domain/forms.ts"
 PLAN = "Quay hall, ground floor plan"
+MEETING = "Level 1, what hangs below the slab"
 PLAN_AT = "/register?words=ground+floor+plan"
 
 
@@ -154,6 +155,11 @@ FORMS = {
     "mark-text": Form("marit", "SHEET", (first_mark,), "Text of the mark", "Half a thought about it"),
     "scale": Form("marit", "SHEET", (button("Measure", exact=False),), "Scale", "1:75"),
     "send": Form("marit", "/transmittals/new?revisions=REVISION", (), "Covering note"),
+    "make-session": Form("marit", "/sessions/new?revisions=REVISION", (), "What it is for, in the invitation"),
+    "session-change": Form("marit", "/sessions", (text(MEETING), button("Name, time, host …")), "What it is for"),
+    "session-take-out": Form(
+        "marit", "/sessions", (text(MEETING), button("Take out BFT-OHS-Z1-01-D-E-0411")), "Why, if you want to say so"
+    ),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
     "void": Form("marit", "/transmittals", (text("HBC-T-0001"), button("Void it …")), "Why it is void"),
     "hand-over": Form(

@@ -285,7 +285,7 @@ function Stations({ stations, counts }: StationsProps) {
           key={station.to}
           to={station.to}
           activeOptions={{ exact: station.to === '/', includeSearch: false }}
-          className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2 whitespace-nowrap xl:px-2.5 pt-[3px] text-body hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
+          className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2 whitespace-nowrap max-xl:gap-1 max-xl:px-1 xl:px-2.5 pt-[3px] text-body max-xl:text-list hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
         >
           {station.words}
           <Count count={countOf(station, counts)} />

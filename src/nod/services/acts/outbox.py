@@ -139,9 +139,10 @@ def do_one(context: Context, task: Task, by_kind: dict[str, Handler]) -> str:
 
 
 def counts(context: Context) -> dict[str, int]:
-    """How many rows are open and given up; for /healthz."""
+    """How many rows are open and given up, for /healthz; what was asked for at a later time is neither yet."""
+    later = (OutboxRow.tries == 0) & (OutboxRow.not_before > context.clock.now())
     with context.database.read() as session:
-        still_open = select(func.count()).where(OutboxRow.done_at.is_(None), OutboxRow.gave_up_at.is_(None))
+        still_open = select(func.count()).where(OutboxRow.done_at.is_(None), OutboxRow.gave_up_at.is_(None), ~later)
         given_up = select(func.count()).where(OutboxRow.gave_up_at.is_not(None))
         return {"open": session.scalar(still_open) or 0, "given_up": session.scalar(given_up) or 0}
 
