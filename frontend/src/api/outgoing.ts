@@ -67,9 +67,11 @@ const post = <T>(each: Outgoing, path = each.path, body = each.body, key = each.
   unwrapAs<T>(api.POST(path as never, { ...once(key), body } as never))
 
 const isClosed = (error: unknown) => error instanceof Refused && error.problem.code === 'session_closed'
+/** Nobody is signed in, too much at once, or Nod is not there behind its proxy. */
+const LATER = new Set([401, 429, 502, 503, 504])
 /** No answer to the act itself: it is tried again. */
 const isOpen = (error: unknown) =>
-  isOffline(error) || (error instanceof Refused && [401, 429].includes(error.problem.status))
+  isOffline(error) || (error instanceof Refused && LATER.has(error.problem.status))
 
 /** What was drawn into a session that has closed meanwhile stays with its author, in pencil. */
 async function inPencil<T>(each: Outgoing): Promise<T> {
@@ -102,8 +104,15 @@ export async function sendKept<T>(each: Omit<Outgoing, 'at'>): Promise<T> {
     return answer
   } catch (error) {
     if (!isOpen(error)) drop(each.key)
+    // What the page does not try again by itself is left to those that wait.
+    else if (!isOffline(error)) leave(each.key)
     throw error
   }
+}
+
+function leave(key: string) {
+  mine.delete(key)
+  for (const listener of listeners) listener()
 }
 
 async function sendLeft(client: QueryClient) {

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from sqlalchemy.orm import Session
+
 from nod.core.acts.refusals import RuleBroken
 from nod.formats.files.media_types import media_type
 from nod.services.acts.context import Act, Context
@@ -52,3 +54,14 @@ def keep_blob(act: Act, blob: NewBlob) -> None:
         )
         act.session.flush()
     act.ask("look_into", f"look_into:{blob.sha256}", {"sha256": blob.sha256})
+
+
+def keep_made(context: Context, session: Session, blob: StoredBlob, media: str) -> None:
+    """Takes down that these bytes are there, once."""
+    if session.get(BlobRow, blob.sha256) is None:
+        session.add(
+            BlobRow(
+                sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media, stored_at=context.clock.now(),
+                state="made",
+            )
+        )  # fmt: skip

@@ -38,6 +38,7 @@ from nod.store.tables import (
     ProjectRow,
     ReplyRow,
     RevisionRow,
+    SessionRow,
     ThreadRow,
 )
 
@@ -118,8 +119,10 @@ def put_marks(
     check_measures(act, revision.id, rows)
     act.session.add_all(rows)
     act.session.flush()
+    # In words: whoever sees the sheet reads the entry, whether or not the session is there for them.
+    where = {"session": act.session.get_one(SessionRow, session_id).number} if session_id else {}
     for row in rows:
-        record(act, document, row, FactKind.MARK_DRAWN, after=content_of(row))
+        record(act, document, row, FactKind.MARK_DRAWN, after={**content_of(row), **where})
     return rows
 
 
@@ -207,8 +210,6 @@ def record(
     """What happens in pencil stays with its author. People are told by their names."""
     only = private_to(row.thread)
     others = (Subject("mark", row.id), Subject("thread", row.thread_id), Subject("revision", row.revision_id), *others)
-    if row.thread.session_id:
-        others = (*others, Subject("session", row.thread.session_id))
     fact = Fact(
         kind, Subject("document", document.id), f"{row.kind} on {document.number} {document.revision}", others,
         _by_name(act, before or {}), _by_name(act, after or {}), why, only, state or {},

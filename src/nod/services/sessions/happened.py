@@ -13,7 +13,7 @@ from nod.core.marks.marks import MarkState
 from nod.services.acts.answers import Answered, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
-from nod.services.marks.mark_rows import is_read_by
+from nod.services.marks.kind import THREAD
 from nod.services.sessions.session_rows import Entered, enter
 from nod.services.threads.said import author_ids, author_of, reply_rows
 from nod.store.tables import DocumentRow, MarkRow, RevisionRow, SessionVisitRow, ThreadRow
@@ -67,7 +67,7 @@ def _said(session: Session, entered: Entered) -> Iterator[Happening]:
         .join(DocumentRow, DocumentRow.id == MarkRow.document_id)
         .where(
             ThreadRow.session_id == entered.row.id, ThreadRow.shared_at.is_not(None), MarkRow.removed_at.is_(None),
-            is_read_by(entered.seat),
+            THREAD.seen(entered.seat),
         )
         .order_by(ThreadRow.seq.desc())
         .limit(MOST)

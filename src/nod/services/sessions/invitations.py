@@ -20,12 +20,12 @@ from nod.services.acts.answers import Command, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.projects import address_in
 from nod.services.acts.seats import IN_PROJECT, Actor, reach_of_all
+from nod.services.files.new_files import keep_made
 from nod.services.mail.mails import Enclosure
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.sessions.session_rows import enter, record, sheets_of, tell
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
-    BlobRow,
     CompanyRow,
     DocumentRow,
     MembershipRow,
@@ -200,8 +200,8 @@ def meeting_of(context: Context, project: ProjectRow, row: SessionRow, host: str
     )  # fmt: skip
 
 
-def write_to(act: Act, row: SessionRow, people: Iterable[str]) -> None:
-    """The invitation, with the calendar file."""
+def write_to(act: Act, row: SessionRow, people: Iterable[str], *, moved: bool = False) -> None:
+    """The invitation, or its other time, with the calendar file."""
     wanted = [each for each in dict.fromkeys(people) if each not in ("", act.actor.person_id, row.host_id)]
     if not wanted:
         return
@@ -210,8 +210,9 @@ def write_to(act: Act, row: SessionRow, people: Iterable[str]) -> None:
     zone = ZoneInfo(project.time_zone)
     begins, ends = (at.astimezone(zone) for at in (row.opened_at or row.opens_at, row.closes_at))
     sheets = sheets_of(act.session, row.id)
+    what = "gave another time to" if moved else "invites you to"
     lines = [
-        f"{act.actor.name} invites you to the session {row.number}, {row.name}.",
+        f"{act.actor.name} {what} the session {row.number}, {row.name}.",
         f"Its host is {host.name} ({host.company}).",
         f"It is open from {begins:%a %-d %B %Y, %H:%M} to {ends:%a %-d %B, %H:%M} ({zone}).",
         *(["", row.note] if row.note else []),
@@ -224,7 +225,7 @@ def write_to(act: Act, row: SessionRow, people: Iterable[str]) -> None:
     ]
     enclosed = [_calendar(act, project, row, host.name)]
     act.session.flush()
-    subject = f"{project.number}: you are invited to {row.number}, {row.name}"
+    subject = f"{project.number}: {'another time for' if moved else 'you are invited to'} {row.number}, {row.name}"
     for person_id in wanted:
         key = f"invited:{row.id}:{person_id}:{row.version}"
         notice = Notice(
@@ -236,11 +237,5 @@ def write_to(act: Act, row: SessionRow, people: Iterable[str]) -> None:
 def _calendar(act: Act, project: ProjectRow, row: SessionRow, host: str) -> Enclosure:
     content = write_meeting(meeting_of(act.context, project, row, host))
     stored = act.context.blobs.put([content])
-    if act.session.get(BlobRow, stored.sha256) is None:
-        act.session.add(
-            BlobRow(
-                sha256=stored.sha256, size_bytes=stored.size_bytes, media_type=MEDIA_TYPE, stored_at=act.at,
-                state="made",
-            )
-        )  # fmt: skip
+    keep_made(act.context, act.session, stored, MEDIA_TYPE)
     return Enclosure(stored.sha256, f"{row.number}.ics", MEDIA_TYPE)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import datetime
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -30,7 +29,7 @@ from nod.services.acts.seats import IN_PROJECT, Actor, Seat, can_see_all, reach,
 from nod.services.sessions.invitations import Party, invite, parties_of, persons_of, widened_words, write_to
 from nod.services.sessions.kind import SESSION
 from nod.services.sessions.opening import ask_for_its_time, open_session
-from nod.services.sessions.session_rows import enter, record, sheets_of, tell
+from nod.services.sessions.session_rows import enter, held_by_sessions, record, sheets_of, tell
 from nod.store.dialects.sqlite import one_of
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -62,8 +61,8 @@ class MakeSession(Command):
     project_id: str
     name: str
     note: str = ""
-    opens_at: datetime | None = Field(default=None, strict=False)
-    closes_at: datetime = Field(strict=False)
+    opens_at: AwareDatetime | None = Field(default=None, strict=False)
+    closes_at: AwareDatetime = Field(strict=False)
     revisions: list[str] = Field(min_length=1, max_length=MOST_SHEETS)
     parties: list[Party] = Field(default_factory=list, max_length=MOST_PARTIES)
 
@@ -74,8 +73,8 @@ class ChangeSession(Command):
     version: int
     name: str | None = None
     note: str | None = None
-    opens_at: datetime | None = Field(default=None, strict=False)
-    closes_at: datetime | None = Field(default=None, strict=False)
+    opens_at: AwareDatetime | None = Field(default=None, strict=False)
+    closes_at: AwareDatetime | None = Field(default=None, strict=False)
     host_id: str | None = None
 
 
@@ -167,12 +166,7 @@ class _Around:
 
     def __init__(self, session: Session, proposed: Sequence[_Proposed]) -> None:
         self._people = people_by_id(session, {each.document.checked_out_by for each in proposed})
-        query = (
-            select(SessionSheetRow.document_id, SessionRow.number)
-            .join(SessionRow, SessionRow.id == SessionSheetRow.session_id)
-            .where(one_of(SessionSheetRow.document_id, [each.document.id for each in proposed]), SessionSheetRow.held)
-        )
-        self._held = dict(session.execute(query).all())
+        self._held = held_by_sessions(session, [each.document.id for each in proposed])
 
     def held(self, each: _Proposed) -> str:
         number = self._held.get(each.document.id)
@@ -276,7 +270,8 @@ def change_session(context: Context, actor: Actor, session_id: str, command: Cha
         )  # fmt: skip
         if times != (row.opens_at, row.closes_at):
             ask_for_its_time(act, row)
-            write_to(act, row, persons_of(act.session, parties_of(act.session, row.id), row.project_id))
+            people = persons_of(act.session, parties_of(act.session, row.id), row.project_id)
+            write_to(act, row, people, moved=True)
         tell(act, row)
 
 

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -15,18 +14,19 @@ from nod.core.acts.counted import counted
 from nod.core.acts.refusals import RuleBroken
 from nod.core.marks.marks import MarkState
 from nod.core.sessions.sessions import Deed, SessionState, check_times
-from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.core.trail.entries import Fact, FactKind, Subject, instant_text
 from nod.services.acts.answers import Command, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import NOBODY, Actor, Seat
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
+from nod.services.marks.kind import THREAD
 from nod.services.marks.live_marks import tell as tell_marks
-from nod.services.marks.mark_rows import is_read_by, marks_with_threads
+from nod.services.marks.mark_rows import marks_with_threads
 from nod.services.marks.mark_threads import set_state
 from nod.services.marks.marks import record as record_mark
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register import standing
-from nod.services.sessions.session_rows import enter, record, sheets_of, tell
+from nod.services.sessions.session_rows import enter, held_by_sessions, record, sheets_of, tell
 from nod.store.tables import (
     DocumentRow,
     MarkRow,
@@ -53,7 +53,7 @@ class CloseSession(Command):
 
 class OpenAgain(Command):
     version: int
-    closes_at: datetime = Field(strict=False)
+    closes_at: AwareDatetime = Field(strict=False)
 
 
 class TakeSheetOut(Command):
@@ -127,7 +127,7 @@ def open_session(act: Act, row: SessionRow, kind: FactKind = FactKind.SESSION_OP
     row.state, row.opened_at, row.closed_at = SessionState.OPEN.value, act.at, None
     act.session.flush()
     sheets = [each for each in sheets_of(act.session, row.id) if each[0].left_at is None]
-    held = _held_elsewhere(act.session, row, sheets)
+    held = held_by_sessions(act.session, [document.id for _, _, document in sheets])
     people = people_by_id(act.session, {document.checked_out_by for _, _, document in sheets})
     out: list[DocumentRow] = []
     for sheet, revision, document in sheets:
@@ -145,18 +145,6 @@ def open_session(act: Act, row: SessionRow, kind: FactKind = FactKind.SESSION_OP
     after = {"checked out": len(out), "closes": row.closes_at.isoformat()} | ({"not": apart} if apart else {})
     record(act, row, kind, after, others=others)
     ask_for_its_time(act, row)
-
-
-def _held_elsewhere(session: Session, row: SessionRow, sheets: Sequence[_Sheet]) -> dict[str, str]:
-    query = (
-        select(SessionSheetRow.document_id, SessionRow.number)
-        .join(SessionRow, SessionRow.id == SessionSheetRow.session_id)
-        .where(
-            SessionSheetRow.document_id.in_([document.id for _, _, document in sheets]), SessionSheetRow.held,
-            SessionRow.id != row.id,
-        )
-    )  # fmt: skip
-    return dict(session.execute(query).all())
 
 
 def _not_held(document: DocumentRow, revision: RevisionRow, holder: Any) -> str:
@@ -228,7 +216,7 @@ def _settle(act: Act, row: SessionRow, seat: Seat, state: MarkState) -> None:
         .where(
             ThreadRow.session_id == row.id, ThreadRow.shared_at.is_not(None),
             ThreadRow.state == MarkState.OPEN.value, MarkRow.removed_at.is_(None),
-            MarkRow.id == ThreadRow.id, is_read_by(seat),
+            MarkRow.id == ThreadRow.id, THREAD.seen(seat),
         )
     )  # fmt: skip
     for mark, document in act.session.execute(query).all():
@@ -262,14 +250,15 @@ def _close(act: Act, row: SessionRow) -> None:
             session_id=row.id, part=row.parts, opened_at=row.opened_at or act.at, closed_at=act.at, sheets=len(here)
         )
     )
-    visits = act.session.scalars(select(SessionVisitRow).where(SessionVisitRow.session_id == row.id)).all()
-    left = {
-        f"{each.name} ({each.company})": f"{each.came_at:%Y-%m-%dT%H:%MZ} to {each.seen_at:%H:%MZ}" for each in visits
-    }
+    query = select(SessionVisitRow).where(SessionVisitRow.session_id == row.id)
+    visits = act.session.scalars(query.order_by(SessionVisitRow.came_at, SessionVisitRow.who)).all()
+    there = [
+        f"{each.name} ({each.company}), {instant_text(each.came_at)} to {instant_text(each.seen_at)}" for each in visits
+    ]
     open_marks = open_count(act.session, row.id)
     record(
         act, row, FactKind.SESSION_CLOSED,
-        {"part": row.parts, "still open": open_marks, "who was there": left},
+        {"part": row.parts, "still open": open_marks, "who was there": there},
         others=[Subject("revision", revision.id) for _, revision, _ in here], state={"parts": row.parts},
     )  # fmt: skip
     act.ask("session_record", f"session_record:{row.id}:{row.parts}", {"session_id": row.id, "part": row.parts})

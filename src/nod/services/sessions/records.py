@@ -24,6 +24,7 @@ from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import NOBODY, Actor
 from nod.services.acts.work import Job, Lane, work
 from nod.services.files.files_to_send import FileToSend
+from nod.services.files.new_files import keep_made
 from nod.services.marks.mark_files import MARK_HEADS, MARK_WIDTHS, marked_copies
 from nod.services.marks.readers import SESSION_GROUP
 from nod.services.notices.notices import Notice, tell_person
@@ -33,7 +34,6 @@ from nod.services.sessions.session_rows import enter, record, sheets_of, tell
 from nod.services.sessions.sessions_view import may_take_record
 from nod.store.blobs import StoredBlob
 from nod.store.tables import (
-    BlobRow,
     ProjectRow,
     SessionRecordRow,
     SessionRow,
@@ -181,12 +181,7 @@ def _keep(context: Context, found: _Part, stored: StoredBlob) -> None:
             return
         act = Act(context, session, NOBODY, now)
         row = session.get_one(SessionRow, found.row.id)
-        if session.get(BlobRow, stored.sha256) is None:
-            session.add(
-                BlobRow(
-                    sha256=stored.sha256, size_bytes=stored.size_bytes, media_type=_ZIP, stored_at=now, state="made"
-                )
-            )
+        keep_made(context, session, stored, _ZIP)
         part.sha256, part.size_bytes, part.made_at, part.done = stored.sha256, stored.size_bytes, now, part.sheets
         record(
             act, row, FactKind.SESSION_RECORD_MADE,

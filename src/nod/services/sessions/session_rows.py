@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,6 +15,7 @@ from nod.services.acts.context import Act
 from nod.services.acts.seats import Actor, Seat
 from nod.services.sessions.kind import SESSION, level_in
 from nod.services.things.things import see_thing, tell_thing
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import DocumentRow, RevisionRow, SessionRow, SessionSheetRow
 
 
@@ -59,6 +60,16 @@ def sheets_of(session: Session, session_id: str) -> list[tuple[SessionSheetRow, 
         .order_by(SessionSheetRow.place)
     )
     return [(sheet, revision, document) for sheet, revision, document in session.execute(query)]
+
+
+def held_by_sessions(session: Session, document_ids: Sequence[str]) -> dict[str, str]:
+    """By document, the number of the open session that it is checked out to."""
+    query = (
+        select(SessionSheetRow.document_id, SessionRow.number)
+        .join(SessionRow, SessionRow.id == SessionSheetRow.session_id)
+        .where(one_of(SessionSheetRow.document_id, list(document_ids)), SessionSheetRow.held)
+    )
+    return dict(session.execute(query).all())
 
 
 def record(

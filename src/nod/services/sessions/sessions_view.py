@@ -16,7 +16,7 @@ from nod.services.access.visibility import see_document
 from nod.services.acts.answers import Answered, Who, people_by_id
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor, Seat, take_seat
-from nod.services.marks.mark_rows import is_read_by
+from nod.services.marks.kind import THREAD
 from nod.services.sessions.kind import SESSION, takes_part
 from nod.services.sessions.session_rows import Entered, enter, sheets_of
 from nod.store.dialects.sqlite import one_of
@@ -213,7 +213,7 @@ def _marks_by(session: Session, seat: Seat, ids: Sequence[str]) -> dict[str, dic
         .join(MarkRow, MarkRow.id == ThreadRow.id)
         .where(
             one_of(ThreadRow.session_id, ids), ThreadRow.shared_at.is_not(None), MarkRow.removed_at.is_(None),
-            is_read_by(seat),
+            THREAD.seen(seat),
         )
         .group_by(ThreadRow.session_id, MarkRow.revision_id, is_open)
     )  # fmt: skip
@@ -337,7 +337,7 @@ def _open_with(session: Session, seat: Seat, session_id: str) -> list[OpenWith]:
         .join(MarkRow, MarkRow.id == ThreadRow.id)
         .where(
             ThreadRow.session_id == session_id, ThreadRow.shared_at.is_not(None), MarkRow.removed_at.is_(None),
-            ThreadRow.state == MarkState.OPEN.value, is_read_by(seat),
+            ThreadRow.state == MarkState.OPEN.value, THREAD.seen(seat),
         )
     )  # fmt: skip
     threads = list(session.scalars(query))

@@ -20,6 +20,7 @@ from nod.formats.files.bag import Packed, write_bag
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import SYSTEM, actor_of
 from nod.services.acts.work import Concern, Job, Lane, work
+from nod.services.files.new_files import keep_made
 from nod.services.mail.mails import About, Enclosure, Then, write_mail
 from nod.services.trail.seals import latest_note
 from nod.services.transmittals.bags import (
@@ -31,7 +32,7 @@ from nod.services.transmittals.bags import (
     proof_of_sending,
 )
 from nod.services.transmittals.recipients import guest_link, tell_transmittal, transmittal_concerns
-from nod.services.transmittals.sent_files import keep_made, make_copies
+from nod.services.transmittals.sent_files import make_copies
 from nod.store import journal
 from nod.store.blobs import StoredBlob
 from nod.store.dialects.sqlite import one_of

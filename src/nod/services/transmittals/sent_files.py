@@ -22,13 +22,13 @@ from nod.formats.files.unfit import CannotAnnotate
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import Actor, actor_of
 from nod.services.acts.work import Job
+from nod.services.files.new_files import keep_made
 from nod.services.marks.mark_files import Form, copy_with_marks, have_ink, taken_away
 from nod.services.marks.prints import strip_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
 from nod.services.register.in_force import around_of
 from nod.services.transmittals.bags import Pair, sent_names
-from nod.store.blobs import StoredBlob
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import BlobRow, DocumentRow, ProjectRow, RenditionRow, RevisionRow, SentFileRow, TransmittalRow
 
@@ -132,17 +132,6 @@ def _put(context: Context, key: tuple[str, int], made: bytes, fault: str) -> Non
         if stored:
             keep_made(context, session, stored, "application/pdf")
             row.sha256, row.size_bytes = stored.sha256, stored.size_bytes
-
-
-def keep_made(context: Context, session: Session, blob: StoredBlob, media: str) -> None:
-    """Takes down that these bytes are there, once."""
-    if session.get(BlobRow, blob.sha256) is None:
-        session.add(
-            BlobRow(
-                sha256=blob.sha256, size_bytes=blob.size_bytes, media_type=media, stored_at=context.clock.now(),
-                state="made",
-            )
-        )  # fmt: skip
 
 
 def _made(context: Context, press: Press, sender: Actor, key: tuple[str, int]) -> bytes:

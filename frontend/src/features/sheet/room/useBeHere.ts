@@ -59,6 +59,7 @@ export function useBeHere(sessionId: string, revisionId: string, page: number) {
   return {
     moved: (box: [number, number, number, number]) => {
       const kept = last.current
+      if (String(kept.box) === String(box)) return
       kept.box = box
       if (!sessionId || kept.waits) return
       const rest = Math.max(0, AT_MOST_EVERY_MS - (Date.now() - kept.at))
