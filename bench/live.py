@@ -16,6 +16,8 @@ import statistics
 import tempfile
 import threading
 import time
+from contextlib import nullcontext
+from dataclasses import dataclass
 from pathlib import Path
 from types import SimpleNamespace
 
@@ -80,7 +82,7 @@ def listen(port, cookies):
 
 
 def measure(act, lines, send):
-    """Seconds from each commit to each arrival, and of each act itself."""
+    """Seconds from each commit to each arrival, of each act itself, and of all acts."""
     clients = Clients(lines)
     clients.start()
     begun, spans, committed = time.monotonic(), [], {}
@@ -91,6 +93,7 @@ def measure(act, lines, send):
         committed[number] = time.monotonic()
         spans.append(committed[number] - began)
         send(number, answer)
+    took = time.monotonic() - begun
     until = time.monotonic() + 10
     while time.monotonic() < until and sum(map(len, clients.came.values())) < len(lines) * len(committed):
         time.sleep(0.05)
@@ -98,7 +101,7 @@ def measure(act, lines, send):
     clients.join()
     came = [at - committed[number] for number, each in clients.came.items() for at in each]
     assert len(came) == len(lines) * len(committed), f"{len(came)} of {len(lines) * len(committed)} came"
-    return came, spans
+    return came, spans, took
 
 
 def bare_app(port, data):
@@ -140,7 +143,7 @@ def _processor_seconds(pid):
     return (int(parts[11]) + int(parts[12])) / os.sysconf("SC_CLK_TCK")
 
 
-def _part(server_pid, port):
+def live_process(server_pid, port):
     """The process that listens on the live port is the one with most threads."""
     children = Path(f"/proc/{server_pid}/task/{server_pid}/children").read_text().split()
     return max(children, key=lambda each: len(os.listdir(f"/proc/{each}/task")))
@@ -181,14 +184,21 @@ def file_sheet(context, cast):
     return revision_id
 
 
-def bench_live(url, server_pid, cast, revision_id):
-    """Prints both and their ratio, at most 3; apart from it the act's own time and the processor's per event."""
-    people = {who: Person(url, EMAILS[who]) for who in NAMES}
-    cookies = [people[NAMES[place % len(NAMES)]].cookie() for place in range(LISTENERS)]
-    port = int(url.rpartition(":")[2]) + 1
-    act = Hand(url, people["leilani"], revision_id)
-    about = {"topic": "marks", "subject": revision_id, "project": cast.project_id, "by": cast.people["leilani"]}
+@dataclass
+class Beside:
+    """Seconds from answer to last message, ours and of the bare stream; of the acts; the live process's processor;
+    and how long all acts took."""
 
+    ours: list
+    plain: list
+    acts: list
+    used: float = 0.0
+    seconds: float = 0.0
+
+
+def beside_bare(url, server_pid, cookies, act, about, *, around=nullcontext):
+    """The same acts told by Nod and by the bare stream, turn by turn; `around` is gone into for each turn of both."""
+    port = int(url.rpartition(":")[2]) + 1
     bare_port = free_port()
     aside = Path(tempfile.mkdtemp())
     listening = socket.create_server(("127.0.0.1", bare_port), backlog=128)
@@ -203,36 +213,51 @@ def bench_live(url, server_pid, cast, revision_id):
         data = json.dumps({**about, "marks": [mark], "gone": []})
         out.sendto(f"id: {number:016d}\nevent: change\ndata: {data}\n\n".encode(), ("127.0.0.1", bare_port))
 
-    live_pid = _part(server_pid, port)
-    ours, plain, spans, used = [], [], [], 0.0
+    live_pid = live_process(server_pid, port)
+    found = Beside([], [], [])
     try:
         time.sleep(1.0)
         for _ in range(ROUNDS):
-            lines = listen(port, cookies)
-            before = _processor_seconds(live_pid)
-            came, took = measure(act, lines, lambda *_: None)
-            used += _processor_seconds(live_pid) - before
-            ours += came
-            spans += took
-            _close(lines)
-            lines = listen(bare_port, cookies)
-            came, _ = measure(act, lines, hand_over)
-            plain += came
-            _close(lines)
+            with around():
+                lines = listen(port, cookies)
+                before = _processor_seconds(live_pid)
+                came, acts, took = measure(act, lines, lambda *_: None)
+                found.used += _processor_seconds(live_pid) - before
+                found.ours += came
+                found.acts += acts
+                found.seconds += took
+                _close(lines)
+                lines = listen(bare_port, cookies)
+                came, _, _ = measure(act, lines, hand_over)
+                found.plain += came
+                _close(lines)
     finally:
         bare.terminate()
         bare.join()
         out.close()
         shutil.rmtree(aside)
-    nod, other = percentile(ours, 0.95), percentile(plain, 0.95)
+    return found
+
+
+def tell(what, found, more=""):
+    """Prints both and their ratio, at most 3; apart from it the act's own time and the processor's per event."""
+    nod, other = percentile(found.ours, 0.95), percentile(found.plain, 0.95)
     print(
-        f"live, {LISTENERS} listeners, {ACTS_A_SECOND} acts a second, p95    {1000 * nod:9.1f} ms "
-        f"bare {1000 * other:9.1f} ms   {nod / other:5.2f} x   limit 3\n"
-        f"  median {1000 * statistics.median(ours):.1f} ms, bare {1000 * statistics.median(plain):.1f} ms; "
-        f"the act over HTTP p95 {1000 * percentile(spans, 0.95):.1f} ms; "
-        f"the live process {1e6 * used / len(ours):.0f} µs of a processor for each event told to one",
+        f"{what}, {len(found.acts) / found.seconds:.0f} acts a second of {ACTS_A_SECOND} asked, "
+        f"p95 {1000 * nod:9.1f} ms bare {1000 * other:9.1f} ms   {nod / other:5.2f} x   limit 3\n"
+        f"  median {1000 * statistics.median(found.ours):.1f} ms, bare {1000 * statistics.median(found.plain):.1f} ms; "
+        f"the act over HTTP p95 {1000 * percentile(found.acts, 0.95):.1f} ms; {more}"
+        f"the live process {1e6 * found.used / len(found.ours):.0f} µs of a processor for each event told to one",
         flush=True,
     )
+
+
+def bench_live(url, server_pid, cast, revision_id):
+    people = {who: Person(url, EMAILS[who]) for who in NAMES}
+    cookies = [people[NAMES[place % len(NAMES)]].cookie() for place in range(LISTENERS)]
+    act = Hand(url, people["leilani"], revision_id)
+    about = {"topic": "marks", "subject": revision_id, "project": cast.project_id, "by": cast.people["leilani"]}
+    tell(f"live, {LISTENERS} listeners", beside_bare(url, server_pid, cookies, act, about))
 
 
 def _close(lines):
@@ -240,16 +265,17 @@ def _close(lines):
         line.close()
 
 
-def main():
+def served(bench):
+    """Runs `bench(url, pid, cast, revision_id)` beside a Nod with a sheet to mark."""
     with tempfile.TemporaryDirectory() as where:
         context = open_context(Settings(data_dir=Path(where), password_cost=1, demo=True), Clock())
         context.database.migrate()
         cast = set_up(context, ())
         sheet = file_sheet(context, cast)
         with serving(Path(where)) as (url, pid):
-            bench_live(url, pid, cast, sheet)
+            bench(url, pid, cast, sheet)
         context.database.close()
 
 
 if __name__ == "__main__":
-    main()
+    served(bench_live)

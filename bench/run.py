@@ -174,8 +174,8 @@ def main():
         bench_verify(context, cast)
         context.database.close()
     mail.main()
-    live.main()
-    sessions.main()
+    live.served(live.bench_live)
+    live.served(sessions.bench_session)
     bench_second_start()
 
 

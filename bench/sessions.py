@@ -6,42 +6,17 @@ the same lines meanwhile. Against the same bare stream with the same messages, c
 
 import http.client
 import json
-import multiprocessing
-import shutil
-import socket
-import statistics
-import tempfile
 import threading
 import time
+from contextlib import contextmanager
 from datetime import timedelta
 from pathlib import Path
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
-from tests.ports import free_port
 
-from bench.live import (
-    ACTS_A_SECOND,
-    LISTENERS,
-    MARKS,
-    NAMES,
-    ROUNDS,
-    Hand,
-    _close,
-    _part,
-    _processor_seconds,
-    bare_app,
-    file_sheet,
-    listen,
-    measure,
-    percentile,
-)
-from bench.serving import serving
+from bench.live import LISTENERS, MARKS, NAMES, Hand, beside_bare, live_process, percentile, served, tell
 from nod.clock import Clock
-from nod.demo.people import set_up
-from nod.services.acts.context import open_context
-from nod.settings import Settings
-from nod.web.server import Size, serve_app
 
 LOOKS_A_SECOND = 2
 """Of each person."""
@@ -100,76 +75,30 @@ def _megabytes(pid):
 
 
 def bench_session(url, server_pid, cast, revision_id):
-    """Prints both and their ratio, at most 3; apart from it the act's own time, and what the live process used."""
     people = {who: Person(url, EMAILS[who]) for who in NAMES}
     cookies = [people[NAMES[place % len(NAMES)]].cookie() for place in range(LISTENERS)]
-    port = int(url.rpartition(":")[2]) + 1
     session_id = make_session(people["marit"], [cast.people[who] for who in NAMES[1:]], revision_id)
     act = MeetingHand(url, people["leilani"], revision_id, session_id)
     about = {"topic": "marks", "subject": revision_id, "project": cast.project_id, "by": cast.people["leilani"]}
-    bare_port = free_port()
-    aside = Path(tempfile.mkdtemp())
-    listening = socket.create_server(("127.0.0.1", bare_port), backlog=128)
-    bare = multiprocessing.get_context("fork").Process(
-        target=serve_app, args=(lambda: bare_app(bare_port, aside), listening, Size("bare", 190, grace_seconds=1))
-    )
-    bare.start()
-    listening.close()
-    out = socket.socket(socket.AF_INET, socket.SOCK_DGRAM)
+    looks = []
 
-    def hand_over(number, mark):
-        data = json.dumps({**about, "marks": [mark], "gone": []})
-        out.sendto(f"id: {number:016d}\nevent: change\ndata: {data}\n\n".encode(), ("127.0.0.1", bare_port))
-
-    live_pid = _part(server_pid, port)
-    ours, plain, spans, used, looks = [], [], [], 0.0, []
-    try:
-        time.sleep(1.0)
-        for _ in range(ROUNDS):
-            # The generator says where people look in both, so that both have the same machine left.
-            looking = Looking(url, list(people.values()), session_id, revision_id)
-            looking.start()
-            lines = listen(port, cookies)
-            before = _processor_seconds(live_pid)
-            came, took = measure(act, lines, lambda *_: None)
-            used += _processor_seconds(live_pid) - before
-            ours += came
-            spans += took
-            _close(lines)
-            lines = listen(bare_port, cookies)
-            came, _ = measure(act, lines, hand_over)
-            plain += came
-            _close(lines)
+    @contextmanager
+    def looked_at():
+        # In the bare stream's turn too, so that both have the same machine left.
+        looking = Looking(url, list(people.values()), session_id, revision_id)
+        looking.start()
+        try:
+            yield
+        finally:
             looking.stop.set()
             looking.join()
-            looks += looking.spans
-    finally:
-        bare.terminate()
-        bare.join()
-        out.close()
-        shutil.rmtree(aside)
-    nod, other = percentile(ours, 0.95), percentile(plain, 0.95)
-    print(
-        f"session, {LISTENERS} people, {ACTS_A_SECOND} acts a second, p95   {1000 * nod:9.1f} ms "
-        f"bare {1000 * other:9.1f} ms   {nod / other:5.2f} x   limit 3\n"
-        f"  median {1000 * statistics.median(ours):.1f} ms, bare {1000 * statistics.median(plain):.1f} ms; "
-        f"the act over HTTP p95 {1000 * percentile(spans, 0.95):.1f} ms; where one looks, said {len(looks)} times, "
-        f"p95 {1000 * percentile(looks, 0.95):.1f} ms; the live process {1e6 * used / len(ours):.0f} µs of a processor "
-        f"for each event told to one, {_megabytes(live_pid):.0f} MB",
-        flush=True,
-    )
+        looks.extend(looking.spans)
 
-
-def main():
-    with tempfile.TemporaryDirectory() as where:
-        context = open_context(Settings(data_dir=Path(where), password_cost=1, demo=True), Clock())
-        context.database.migrate()
-        cast = set_up(context, ())
-        sheet = file_sheet(context, cast)
-        with serving(Path(where)) as (url, pid):
-            bench_session(url, pid, cast, sheet)
-        context.database.close()
+    found = beside_bare(url, server_pid, cookies, act, about, around=looked_at)
+    size = _megabytes(live_process(server_pid, int(url.rpartition(":")[2]) + 1))
+    more = f"where one looks, said {len(looks)} times, p95 {1000 * percentile(looks, 0.95):.1f} ms; "
+    tell(f"session, {LISTENERS} people", found, f"{more}the live process's memory {size:.0f} MB; ")
 
 
 if __name__ == "__main__":
-    main()
+    served(bench_session)
