@@ -38,7 +38,7 @@ from nod.services.press.press import Press
 from nod.services.register.guest_files import GuestFile, guest_file
 from nod.services.sessions.kind import SESSION
 from nod.services.sessions.marking import need_sheet
-from nod.services.sessions.presence import Here, must_note_visit, note_visit, say_where
+from nod.services.sessions.presence import Here, must_note_visit, note_visit, room_of, say_where
 from nod.services.sessions.records import in_the_record
 from nod.services.sessions.session_rows import sheets_of
 from nod.services.sheet.page_pictures import draw_tile, draw_whole
@@ -296,7 +296,7 @@ def be_here_as_guest(context: Context, secret: str, command: Here) -> None:
             need_sheet(session, visit.row.id, command.revision_id)
         actor, row = visit.guest.act.actor, visit.row
         who = {"who": visit.id, "name": actor.name, "company": actor.company_code, "guest": True}
-        say_where(context, session, row, who, command.model_copy(update={"calls": False}))
+        say_where(context, room_of(session, row), who, command.model_copy(update={"calls": False}))
         must_note = must_note_visit(session, row.id, visit.id, context.clock.now(), leaves=command.leaves)
     if not must_note:
         return

@@ -10,17 +10,18 @@ from datetime import datetime, timedelta
 from typing import Annotated, Any
 
 from pydantic import Field, Strict
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Audience, Eyes, is_seen
-from nod.core.sessions.sessions import Deed
+from nod.core.acts.refusals import NotFound
+from nod.core.sessions.sessions import Deed, SessionState, Taker, check
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Command, people_by_id
 from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import Actor
 from nod.services.sessions.kind import SESSION
-from nod.services.sessions.marking import need_sheet
-from nod.services.sessions.session_rows import enter, record, tell
+from nod.services.sessions.session_rows import enter, record, sheets_of, tell
 from nod.services.things.audiences import audience_of
 from nod.store.journal import audience_from, audience_kept
 from nod.store.tables import SessionRow, SessionVisitRow
@@ -48,35 +49,67 @@ class Here(Command):
 def be_here(context: Context, actor: Actor, session_id: str, command: Here) -> None:
     """Told to those who are there; the first time it is an entry of the trail."""
     with context.database.read() as session:
-        entered = enter(session, actor, session_id)
-        entered.check(Deed.LOOK)
+        key = ("place in session", session_id, actor.person_id, actor.looker is None)
+        # Fifty people say it twice a second: what follows from who is who is not asked anew each time.
+        place = context.database.remember_people(session, key, lambda: _place(session, actor, session_id))
+        check(place.state, place.taker, Deed.LOOK)
         if command.calls:
-            entered.check(Deed.CLOSE)
-        if not command.leaves:
-            need_sheet(session, session_id, command.revision_id)
-        who = people_by_id(session, {actor.person_id})[actor.person_id]
+            check(place.state, place.taker, Deed.CLOSE)
+        if not command.leaves and command.revision_id not in place.sheets:
+            raise NotFound(command.revision_id)
         must_note = must_note_visit(session, session_id, actor.person_id, context.clock.now(), leaves=command.leaves)
-        said = {"who": who.id, "name": who.name, "company": who.company, "guest": False}
-        say_where(context, session, entered.row, said, command)
+    say_where(context, place.room, place.who, command)
     if must_note:
-        _note(context, actor, session_id, who.company)
+        _note(context, actor, session_id, place.who["company"])
 
 
-def say_where(context: Context, session: Session, row: SessionRow, who: dict[str, Any], command: Here) -> None:
+@dataclass(frozen=True)
+class Room:
+    """A session as the live process is told of it."""
+
+    session_id: str
+    project_id: str
+    audience: dict[str, Any]
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Somebody's in a session, as long as nobody's access changes."""
+
+    room: Room
+    state: SessionState
+    taker: Taker
+    sheets: frozenset[str]
+    who: dict[str, Any]
+
+
+def room_of(session: Session, row: SessionRow) -> Room:
+    return Room(row.id, row.project_id, audience_kept(audience_of(session, SESSION.audience, row.id)))
+
+
+def _place(session: Session, actor: Actor, session_id: str) -> _Place:
+    entered = enter(session, actor, session_id)
+    who = people_by_id(session, {actor.person_id})[actor.person_id]
+    sheets = frozenset(revision.id for sheet, revision, _ in sheets_of(session, session_id) if sheet.left_at is None)
+    said = {"who": who.id, "name": who.name, "company": who.company, "guest": False}
+    return _Place(room_of(session, entered.row), entered.state, entered.taker, sheets, said)
+
+
+def say_where(context: Context, room: Room, who: dict[str, Any], command: Here) -> None:
     """To the live process, with those who may hear it."""
-    audience = audience_of(session, SESSION.audience, row.id)
     called_at = context.clock.now().isoformat() if command.calls else ""
     person = {
         **who, "revision": command.revision_id, "page": command.page, "box": command.box, "left": command.leaves,
         "called_at": called_at,
     }  # fmt: skip
-    said = {"session": row.id, "project": row.project_id, "audience": audience_kept(audience), "person": person}
+    said = {"session": room.session_id, "project": room.project_id, "audience": room.audience, "person": person}
     context.knocker.say(said)
 
 
 def must_note_visit(session: Session, session_id: str, who: str, now: datetime, *, leaves: bool) -> bool:
-    visit = session.get(SessionVisitRow, (session_id, who))
-    return visit is None or leaves or now - visit.seen_at >= _NOTED_EVERY
+    here = (SessionVisitRow.session_id == session_id, SessionVisitRow.who == who)
+    seen_at = session.scalar(select(SessionVisitRow.seen_at).where(*here))
+    return seen_at is None or leaves or now - seen_at >= _NOTED_EVERY
 
 
 def _note(context: Context, actor: Actor, session_id: str, company: str) -> None:

@@ -130,7 +130,8 @@ class LiveEventRow(Base):
 class AccessEpochRow(Base):
     """One row. Its number grows, by triggers, with every change of who may see what, and of who is who.
 
-    That is of grants, folders, members, people, companies, projects with their rules, and sign-ins but for new ones.
+    That is of grants, folders, members, people, companies, projects with their rules, sessions with their people and
+    sheets, and sign-ins but for new ones.
     What was worked out from these alone holds for as long as the number stays.
     """
 
