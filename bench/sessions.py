@@ -6,7 +6,7 @@ the same lines meanwhile. Against the same bare stream with the same messages, c
 
 import http.client
 import json
-import threading
+import multiprocessing
 import time
 from contextlib import contextmanager
 from datetime import timedelta
@@ -43,30 +43,39 @@ class MeetingHand(Hand):
         self.marks = person("POST", where, {"marks": [new for _ in range(MARKS)]})
 
 
-class Looking(threading.Thread):
-    """All of them say where they look, one after the other, so often; counts what was refused."""
+def look_around(url, people, session_id, revision_id, stop, spans):
+    """All of them say where they look, one after the other, so often; `people` are (cookie, csrf). A process's work."""
+    line = http.client.HTTPConnection("127.0.0.1", int(url.rpartition(":")[2]), timeout=30)
+    begun, took = time.monotonic(), []
+    while not stop.is_set():
+        said = len(took)
+        time.sleep(max(0.0, begun + said / (LISTENERS * LOOKS_A_SECOND) - time.monotonic()))
+        cookie, csrf = people[said % len(people)]
+        left = said % 500
+        body = {"revision_id": revision_id, "page": 0, "box": [left, 0, left + 200, 150]}
+        headers = {"Cookie": cookie, "X-Nod-Csrf": csrf, "Content-Type": "application/json"}
+        began = time.monotonic()
+        line.request("POST", f"/api/sessions/{session_id}/here", json.dumps(body), headers)
+        answer = line.getresponse()
+        answer.read()
+        assert answer.status == 204, answer.status
+        took.append(time.monotonic() - began)
+    spans.send(took)
 
-    def __init__(self, url, people, session_id, revision_id):
-        super().__init__(daemon=True)
-        self.people, self.stop, self.said, self.spans = people, threading.Event(), 0, []
-        self.path, self.revision_id = f"/api/sessions/{session_id}/here", revision_id
-        self.line = http.client.HTTPConnection("127.0.0.1", int(url.rpartition(":")[2]), timeout=30)
 
-    def run(self):
-        begun = time.monotonic()
-        while not self.stop.is_set():
-            time.sleep(max(0.0, begun + self.said / (LISTENERS * LOOKS_A_SECOND) - time.monotonic()))
-            person = self.people[self.said % len(self.people)]
-            left = self.said % 500
-            body = {"revision_id": self.revision_id, "page": 0, "box": [left, 0, left + 200, 150]}
-            headers = {"Cookie": person.cookie(), "X-Nod-Csrf": person.csrf, "Content-Type": "application/json"}
-            began = time.monotonic()
-            self.line.request("POST", self.path, json.dumps(body), headers)
-            answer = self.line.getresponse()
-            answer.read()
-            assert answer.status == 204, answer.status
-            self.spans.append(time.monotonic() - began)
-            self.said += 1
+@contextmanager
+def looked_at(*where):
+    """While they look. Gives what each saying took, in seconds, when it is over."""
+    spawn, took = multiprocessing.get_context("spawn"), []
+    stop, (mine, theirs) = spawn.Event(), spawn.Pipe(duplex=False)
+    looking = spawn.Process(target=look_around, args=(*where, stop, theirs))
+    looking.start()
+    try:
+        yield took
+    finally:
+        stop.set()
+        took += mine.recv()
+        looking.join()
 
 
 def _megabytes(pid):
@@ -80,21 +89,17 @@ def bench_session(url, server_pid, cast, revision_id):
     session_id = make_session(people["marit"], [cast.people[who] for who in NAMES[1:]], revision_id)
     act = MeetingHand(url, people["leilani"], revision_id, session_id)
     about = {"topic": "marks", "subject": revision_id, "project": cast.project_id, "by": cast.people["leilani"]}
+    known = [(each.cookie(), each.csrf) for each in people.values()]
     looks = []
 
     @contextmanager
-    def looked_at():
+    def around():
         # In the bare stream's turn too, so that both have the same machine left.
-        looking = Looking(url, list(people.values()), session_id, revision_id)
-        looking.start()
-        try:
+        with looked_at(url, known, session_id, revision_id) as took:
             yield
-        finally:
-            looking.stop.set()
-            looking.join()
-        looks.extend(looking.spans)
+        looks.extend(took)
 
-    found = beside_bare(url, server_pid, cookies, act, about, around=looked_at)
+    found = beside_bare(url, server_pid, cookies, act, about, around=around)
     size = _megabytes(live_process(server_pid, int(url.rpartition(":")[2]) + 1))
     more = f"where one looks, said {len(looks)} times, p95 {1000 * percentile(looks, 0.95):.1f} ms; "
     tell(f"session, {LISTENERS} people", found, f"{more}the live process's memory {size:.0f} MB; ")

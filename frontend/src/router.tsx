@@ -251,8 +251,10 @@ const newTransmittal = createRoute({
     revisions?: string | undefined
     set?: string | undefined
     draft?: string | undefined
+    record?: string | undefined
   } => ({
     draft: text(search['draft']),
+    record: text(search['record']),
     review: text(search['review']),
     revisions: text(search['revisions']),
     set: text(search['set']),

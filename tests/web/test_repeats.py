@@ -7,7 +7,11 @@ import pytest
 from sqlalchemy import func, select
 
 from nod.services.acts.once import settle_key
-from nod.store.tables import AuditEntryRow, DoneOnceRow, ReplyRow
+from nod.services.links import links
+from nod.store.tables import AuditEntryRow, DoneOnceRow, LinkRow, MarkRow, ReplyRow
+from tests.services.links.visiting import enter
+from tests.services.sessions.meeting import link_to, make
+from tests.world import name
 
 KEY = {"Idempotency-Key": "0123456789abcdef0123456789abcdef"}
 MARIT = "marit@hollinbrook.example"
@@ -148,3 +152,38 @@ def test_what_was_done_before_a_fault_of_ours_is_not_done_again(world, visit, ta
     again = marit("POST", talk, json={"text": "Which bolts?"}, headers=KEY)
     assert (again.status_code, again.json["code"]) == (409, "done_already")
     assert _count(world, ReplyRow) == said + 1
+
+
+def test_a_guest_of_a_session_marks_once_however_often_it_is_sent(world, visit):
+    """Each visit has keys of its own; where its link is shut nothing is answered again."""
+    ((_, sheet),) = world.file(name())
+    session = make(world, sheet)
+    nobody, address = visit(), f"/api/guest/session/sheets/{sheet}/marks"
+    body = {"marks": [{"page": 0, "kind": "pin", "points": [[40, 40]], "text": "Anchor here"}]}
+
+    def draw(secret, **more):
+        return nobody("POST", address, json={**body, **more}, headers={**KEY, "X-Nod-Guest": secret})
+
+    one, other = (enter(world, link_to(world, session, "mark"), who) for who in ("Otto Brenner", "Lene Falk"))
+    first, again = draw(one), draw(one)
+    assert (first.status_code, again.status_code, again.json) == (200, 200, first.json)
+    assert _count(world, MarkRow) == 1
+    assert draw(one, marks=[{**body["marks"][0], "text": "Another"}]).json["code"] == "done_otherwise"
+    assert draw(other).status_code == 200
+    assert _count(world, MarkRow) == 2
+    with world.context.database.read() as read:
+        link_id = read.scalars(select(LinkRow.id).order_by(LinkRow.made_at, LinkRow.id)).all()
+    for each in link_id:
+        links.withdraw_link(world.context, world.actor("marit"), each)
+    assert draw(one).status_code == 404
+
+
+def test_a_time_without_a_zone_is_refused_and_named(world, visit):
+    """An instant (RFC 3339) is what a session opens and closes at: a time of nowhere is none."""
+    ((_, sheet),) = world.file(name())
+    marit = visit(MARIT)
+    body = {"project_id": world.project_id, "name": "Quay hall", "revisions": [sheet], "parties": [], "note": ""}
+    for closes_at, status in (("2031-05-20T09:00:00", 400), ("2031-05-20", 400)):
+        refused = marit("POST", "/api/sessions", json={**body, "opens_at": None, "closes_at": closes_at})
+        assert (refused.status_code, refused.json["code"]) == (status, "malformed")
+        assert "closes_at" in refused.text

@@ -7224,6 +7224,7 @@ export interface components {
              * @default information
              */
             purpose: string;
+            record?: components["schemas"]["RecordAlong"] | null;
             /**
              * Replaces
              * @default
@@ -8610,6 +8611,7 @@ export interface components {
              * @default information
              */
             purpose: string;
+            record?: components["schemas"]["RecordAlong"] | null;
             /**
              * Replaces
              * @default
@@ -10998,6 +11000,16 @@ export interface components {
             who: components["schemas"]["Who"];
         };
         /**
+         * RecordAlong
+         * @description The record of a session that goes with its sheets.
+         */
+        RecordAlong: {
+            /** Part */
+            part: number;
+            /** Session Id */
+            session_id: string;
+        };
+        /**
          * RecordShown
          * @description `done` of `sheets` are in it; made when it has a `sha256`.
          */
@@ -11917,8 +11929,8 @@ export interface components {
          * @description `revisions` and `people` in the order they are to be listed; `copied` get it for information.
          *
          *     `view_only` lets recipients look and not download; their links close when `expires_on` is over. `draft_id` is the
-         *     draft that it was prepared as; `replaces` a transmittal of one's company that was voided. `natives`, `stamped` and
-         *     `marks` say what goes along with the documents (`core.transmittals.along`).
+         *     draft that it was prepared as; `replaces` a transmittal of one's company that was voided. `natives`, `stamped`,
+         *     `marks` and `record` say what goes along with the documents (`core.transmittals.along`).
          */
         SendTransmittal: {
             /** Answer Wanted On */
@@ -11959,6 +11971,7 @@ export interface components {
             project_id: string;
             /** Purpose */
             purpose: string;
+            record?: components["schemas"]["RecordAlong"] | null;
             /**
              * Replaces
              * @default
@@ -13988,7 +14001,10 @@ export interface components {
             /** Name */
             name: string;
         };
-        /** VisitShown */
+        /**
+         * VisitShown
+         * @description `person_id` is empty for a guest by a link.
+         */
         VisitShown: {
             /**
              * Came At
@@ -14001,6 +14017,8 @@ export interface components {
             guest: boolean;
             /** Name */
             name: string;
+            /** Person Id */
+            person_id: string;
             /**
              * Seen At
              * Format: date-time
@@ -14025,7 +14043,7 @@ export interface components {
         };
         /**
          * VoidTransmittal
-         * @description `replace`: a draft with the same documents and people is made, to be put right and sent in its place.
+         * @description `replace`: a draft with the same documents, people and all that went along is made, to be put right and sent.
          */
         VoidTransmittal: {
             /** Reason */

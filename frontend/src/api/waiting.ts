@@ -1,4 +1,4 @@
-import { onlineManager } from '@tanstack/react-query'
+import { onlineManager, type Mutation } from '@tanstack/react-query'
 
 import { newKey, once } from './client'
 import { isOffline } from './problems'
@@ -14,6 +14,13 @@ export const WAITING = {
   retryDelay: AGAIN_MS,
   networkMode: 'online' as const,
   meta: { waits: true },
+}
+
+/** Acts of this page that have been asked for and wait for the line. */
+export const HELD = {
+  status: 'pending' as const,
+  predicate: ({ meta, state }: Mutation) =>
+    meta?.['waits'] === true && (state.isPaused || state.failureCount > 0),
 }
 
 /** Whether an act that is asked for now will wait. */

@@ -113,6 +113,13 @@ export async function sendOnce<T>(
   }
 }
 
+/** What a form held went out after its page was gone, by its key: it is dropped, unless something else is typed by now. */
+export function sentLater(key: string, onceKey: string, text: unknown): void {
+  const draft = readDraft(key)
+  if (draft?.once !== onceKey) return
+  keepDraft(key, same(draft.fields['text'], text) ? null : { ...draft, once: newKey() })
+}
+
 /** Through another's eyes nothing is typed, and nothing of theirs is shown. */
 export function ownerOf(me: { person: { id: string }; looker: string } | undefined): string {
   return me ? `${me.looker && 'seen-as-'}${me.person.id}` : 'guest'

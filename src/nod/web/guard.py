@@ -7,6 +7,7 @@ from typing import Any, TypeVar, cast
 
 from flask import Response, current_app, g, request
 
+from nod.core.acts.once import Once
 from nod.core.acts.refusals import NotFound, NotSignedIn
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
@@ -97,6 +98,11 @@ def actor() -> Actor:
 def guest_secret() -> str:
     """Of the visit by a link: in a header, or for a file in the form that asks for it. It stands in no address."""
     return request.headers.get(GUEST_HEADER) or request.form.get("guest", "")
+
+
+def once() -> Once | None:
+    """What a visit's act is done once by; that of who is signed in goes with the actor."""
+    return cast("Once | None", g.get("once"))
 
 
 def whoever_is_signed_in() -> SignedIn | None:

@@ -60,24 +60,31 @@ class Bell:
         threading.Thread(target=self._poll, daemon=True, name="live-poll").start()
 
     def _poll(self) -> None:
-        pause, beaten_at = threading.Event(), -_BEAT_SECONDS
+        pause, beaten_at, looked_at = threading.Event(), -_BEAT_SECONDS, -_ANYWAY_SECONDS
         while True:
             if steady_seconds() - beaten_at >= _BEAT_SECONDS:
                 self._beats.beat("live", "poll", _PATIENCE_SECONDS)
                 beaten_at = steady_seconds()
-            # A knock may be lost, or nobody can knock here: a look comes all the same.
-            if self._door.open:
-                self._door.wait(_ANYWAY_SECONDS)
-            else:
-                pause.wait(_POLL_SECONDS)
+            knocked, now = self._knocked(pause), steady_seconds()
             for said in self._door.take_said():
-                self.presence.hear(said, steady_seconds())
+                self.presence.hear(said, now)
+            # A knock may be lost: a look comes all the same. What people say in passing is no reason for one.
+            if not knocked and now - looked_at < _ANYWAY_SECONDS:
+                continue
             try:
+                looked_at = now
                 self._look()
             except Exception:
                 # Everybody who listens would hear nothing ever after.
                 log.exception("the live channel could not ask what is new")
                 pause.wait(1.0)
+
+    def _knocked(self, pause: threading.Event) -> bool:
+        """Waits for whatever comes. Where nobody can knock, one looks every moment."""
+        if self._door.open:
+            return self._door.wait(_ANYWAY_SECONDS)
+        pause.wait(_POLL_SECONDS)
+        return True
 
     def _look(self) -> None:
         while True:

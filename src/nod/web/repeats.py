@@ -11,8 +11,9 @@ from flask import Flask, Response, current_app, g, make_response, request
 from nod.core.acts.once import Once, read_key
 from nod.core.acts.refusals import DoneAlready
 from nod.services.acts.once import GivenAnswer, given_answer, settle_key
+from nod.services.links.visits import open_visit
 from nod.web.errors import refused
-from nod.web.guard import context, signed_in
+from nod.web.guard import GUEST_HEADER, context, signed_in
 
 KEY_HEADER = "Idempotency-Key"
 _WAITS_S = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6)
@@ -21,16 +22,23 @@ _WAITS_S = (0.05, 0.1, 0.2, 0.4, 0.8, 1.6)
 def answer_again() -> Response | None:
     """Before the act: what was answered under this key; otherwise the act is done under it."""
     key = request.headers.get(KEY_HEADER, "")
-    if not key or request.method != "POST" or "signed_in" not in g:
+    if not key or request.method != "POST" or not (by := _by()):
         return None
     asked = f"{request.path}?{request.query_string.decode()}\n".encode() + request.get_data()
     once = Once(read_key(key), hashlib.sha256(asked).hexdigest())
-    actor = signed_in().actor
-    if given := given_answer(context().database, actor.person_id, once):
+    if given := given_answer(context().database, by, once):
         return _again(given)
-    g.once = once
-    g.signed_in = replace(signed_in(), actor=replace(actor, once=once))
+    g.once, g.once_by = once, by
+    if "signed_in" in g:
+        g.signed_in = replace(signed_in(), actor=replace(signed_in().actor, once=once))
     return None
+
+
+def _by() -> str:
+    """Whose key it is: a person's, or that of a visit by a link, which is still open; empty for nobody's."""
+    if "signed_in" in g:
+        return signed_in().actor.person_id
+    return open_visit(context(), request.headers.get(GUEST_HEADER, ""))
 
 
 def _again(given: GivenAnswer) -> Response:
@@ -43,7 +51,7 @@ def _again(given: GivenAnswer) -> Response:
 def _keep_answer(response: Response) -> Response:
     once: Once | None = g.get("once")
     if once and once.taken and not (response.status_code < 400 and _is_secret()):
-        settle_key(context().database, signed_in().actor.person_id, once, response.status_code, response.get_data(True))
+        settle_key(context().database, g.once_by, once, response.status_code, response.get_data(True))
     return response
 
 
@@ -55,7 +63,7 @@ def _is_secret() -> bool:
 def _done_already(refusal: DoneAlready) -> Response:
     """Two at the same time: the answer to the other is a moment away. One that was never given is told as a refusal."""
     for wait in _WAITS_S:
-        if given := given_answer(context().database, signed_in().actor.person_id, g.once):
+        if given := given_answer(context().database, g.once_by, g.once):
             return _again(given)
         time.sleep(wait)
     return refused(refusal)

@@ -9,6 +9,7 @@ import pytest
 
 from nod.core.access.audiences import Eyes
 from nod.services.acts import live
+from nod.services.notices import unread
 from nod.services.sessions import guests, happened, presence
 from nod.services.sessions.guests import GuestHearing, guest_eyes
 from nod.services.sessions.opening import TakeSheetOut, take_sheet_out
@@ -145,3 +146,15 @@ def test_coming_is_noted_once_and_leaving_later(world, pair):
     be_here(world, id, pair[0], "leilani", leaves=True)
     (visit,) = seen(world, id).visits
     assert (visit.came_at, visit.seen_at) == (came, world.clock.now())
+
+
+def test_who_was_let_in_is_told_of_answers_and_of_what_names_them(world, pair):
+    """Kwabena does not see the sheet's folder: what he is told of leads into the session."""
+    id = make(world, pair[0], parties=[person(world, "kwabena")])
+    mark = draw(world, id, pair[0], "kwabena", "Cable here")
+    world.reply(mark, "It goes below", "marit")
+    draw(world, id, pair[0], "marit", "@Kwabena Lindqvist, and this?")
+    bell = unread.read_bell(world.context, world.actor("kwabena"), world.project_id).notices
+    told = {each.words.partition(" on ")[0]: each.link for each in bell}
+    assert set(told) >= {"Marit Osei answered your mark", "Marit Osei named you in a mark"}
+    assert all(f"session={id}" in each.link for each in bell if "mark" in each.words)

@@ -13,12 +13,15 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.acts.work import Job
 from nod.services.intake import intake
+from nod.services.sessions import records
 from nod.services.setup import setup, setup_view
 from nod.services.setup.setup import SetAttachmentFolders
-from nod.services.transmittals import guest_sheets, guests, previewing, received_view, transmittals_view
+from nod.services.transmittals import drafts, guest_sheets, guests, previewing, received_view, transmittals_view
 from nod.services.transmittals.packages import pack_bag
 from nod.services.transmittals.sent_files import make_copies
 from nod.services.transmittals.transmittals import SendTransmittal
+from nod.services.transmittals.voiding import VoidTransmittal, void_transmittal
+from tests.services.sessions.meeting import be_here, close, draw, make, person, work
 from tests.services.transmittals.test_bags import _taken
 from tests.services.transmittals.test_holders import send
 from tests.services.transmittals.test_previewing import state_of
@@ -226,3 +229,45 @@ def test_pencil_and_ink_that_not_all_read_do_not_go_along(world, filed):
 def test_marks_are_one_of_what_there_is(world, filed):
     with pytest.raises((RuleBroken, ValueError)):
         _send(world, (None, filed), marks="everything")
+
+
+def _met(world, filed):
+    """A closed session about one of the two sheets, whose record is made."""
+    id = make(world, filed[0][1], parties=[person(world, "leilani"), person(world, "dede")])
+    be_here(world, id, filed[0][1], "leilani")
+    draw(world, id, filed[0][1], "leilani", "Wall missing")
+    close(world, id)
+    work(world)
+    return id
+
+
+def test_the_record_of_a_session_goes_with_its_sheets(world, filed, tmp_path):
+    record = {"session_id": _met(world, filed), "part": 1}
+    sent = sent_with(world, filed, record=record)
+    bag = opened(world, sent, tmp_path)
+    bagit.Bag(str(bag)).validate()
+    went = (bag / "data" / "HBC-T-0001_copies" / "S-0001_record.zip").read_bytes()
+    with records.download_record(world.context, world.actor("marit"), record["session_id"], 1).content as path:
+        assert went == path.read_bytes()
+    ((body,),) = world.sql("SELECT body FROM audit_entry WHERE kind = 'transmittal_sent'")
+    assert json.loads(body)["after"]["with"] == "the record of S-0001"
+    shown = transmittals_view.read_transmittal(world.context, world.actor("marit"), sent.id)
+    assert [[each.words for each in document.along] for document in shown.documents] == [["record of the session"], []]
+    # A draft in the place of one that was void has it, too.
+    undone = VoidTransmittal(reason="The wrong purpose", replace=True)
+    draft = void_transmittal(world.context, world.actor("marit"), sent.id, undone).draft_id
+    content = drafts.read_draft(world.context, world.actor("marit"), draft).content
+    assert content.record.model_dump() == record
+
+
+def test_a_record_goes_with_its_own_sheets_and_from_who_took_part(world, filed):
+    record = {"session_id": _met(world, filed), "part": 1}
+    with pytest.raises(RuleBroken) as refused:
+        _send(world, (None, filed[1:]), record=record)
+    assert refused.value.code == "record_alone"
+    with pytest.raises(NotFound):
+        _send(world, (None, filed), record={**record, "part": 2})
+    for who, why in (("anouk", NotFound), ("dede", NotAllowed)):
+        with world.context.database.read() as session, pytest.raises(why):
+            records.record_to_send(session, world.actor(who), record["session_id"], 1)
+    assert world.sql("SELECT count(*) FROM transmittal") == [(0,)]

@@ -2,19 +2,20 @@ import { useMutationState } from '@tanstack/react-query'
 import { Hourglass } from 'lucide-react'
 import { useEffect } from 'react'
 
-import { useLeftBehind, useSendingLeft } from '../../api/outgoing'
+import { outbox, useLeftBehind, useSendingLeft, type Outgoing } from '../../api/outgoing'
+import { HELD } from '../../api/waiting'
+import { sentLater } from '../../ui/useKept'
+
+/** What was typed has been said now: its form does not hold it any more. */
+function settle({ draft, key, body }: Outgoing) {
+  if (draft) sentLater(draft, key, body['text'])
+}
 
 /** What was done while the line is down, and goes when it is back; the page is not left with it unasked. */
 export function Waits() {
-  useSendingLeft()
-  const left = useLeftBehind().length
-  const inHand = useMutationState({
-    filters: {
-      status: 'pending',
-      predicate: ({ meta, state }) => meta?.['waits'] === true && (state.isPaused || state.failureCount > 0),
-    },
-    select: () => true,
-  }).length
+  useSendingLeft(outbox, settle)
+  const left = useLeftBehind(outbox).length
+  const inHand = useMutationState({ filters: HELD, select: () => true }).length
   const waiting = inHand + left
   useEffect(() => {
     if (!inHand) return

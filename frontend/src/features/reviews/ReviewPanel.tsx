@@ -3,8 +3,10 @@ import { useState } from 'react'
 
 import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
+import { hasLevel, useSeat } from '../../api/me'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
+import { idsForAddress } from '../../ui/chosen'
 import { Dialog } from '../../ui/Dialog'
 import { TextArea } from '../../ui/Field'
 import { ErrorNote, Loading } from '../../ui/Notes'
@@ -252,11 +254,23 @@ interface EndingProps {
 function Ending({ review, acts }: EndingProps) {
   const [open, setOpen] = useState<keyof typeof ENDINGS | null>(null)
   const part = review.my_part
+  const { project } = useSeat()
+  const navigate = useNavigate()
+  const going = review.documents.map((each) => each.revision_id)
   return (
     <div className="flex flex-wrap gap-2">
       <Button small onClick={() => download(`/api/reviews/${review.id}/record`)}>
         Take the record (PDF)
       </Button>
+      {project.tools.includes('sessions') && hasLevel(project, 'file') && (
+        <Button
+          small
+          title="Its people go through the sheets together"
+          onClick={() => void navigate({ to: '/sessions/new', search: { revisions: idsForAddress(going) } })}
+        >
+          Make a session
+        </Button>
+      )}
       {part.may_cancel && (
         <Button small busy={acts.remind.isPending} onClick={() => acts.remind.mutate()}>
           Remind them

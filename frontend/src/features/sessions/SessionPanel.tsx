@@ -4,6 +4,7 @@ import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
+import { hasLevel, useSeat } from '../../api/me'
 import { useSession, type Session, type SessionSheet } from '../../api/session'
 import { bytesText } from '../../domain/bytes'
 import { counted } from '../../domain/counted'
@@ -150,17 +151,31 @@ function Records({ session }: { session: Session }) {
 }
 
 function Made({ session, record }: { session: Session; record: Schemas['RecordShown'] }) {
+  const { project } = useSeat()
+  const navigate = useNavigate()
   return (
     <>
       <p className="code text-note break-all text-second">SHA-256 {record.sha256}</p>
       {session.may_take_record ? (
-        <Button
-          small
-          className="mt-1"
-          onClick={() => download(`/api/sessions/${session.line.id}/records/${record.part}`)}
-        >
-          Download, ZIP, {bytesText(record.size_bytes)}
-        </Button>
+        <span className="mt-1 flex flex-wrap gap-2">
+          <Button small onClick={() => download(`/api/sessions/${session.line.id}/records/${record.part}`)}>
+            Download, ZIP, {bytesText(record.size_bytes)}
+          </Button>
+          {project.tools.includes('transmittals') && hasLevel(project, 'file') && (
+            <Button
+              small
+              title="A transmittal with its sheets and the record, to those who took part"
+              onClick={() =>
+                void navigate({
+                  to: '/transmittals/new',
+                  search: { record: `${session.line.id}.${record.part}` },
+                })
+              }
+            >
+              Send it out
+            </Button>
+          )}
+        </span>
       ) : (
         <p className="text-note text-second">It is for those who took part.</p>
       )}

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useParams } from '@tanstack/react-router'
+import { useParams, useSearch } from '@tanstack/react-router'
 import { useEffect } from 'react'
 
 import type { Schemas } from '../../api/client'
@@ -31,7 +31,9 @@ import { isLost } from '../../api/fetched'
 export function SheetPage() {
   const { revisionId } = useParams({ from: '/frame/sheet/$revisionId' })
   const sheet = useQuery(sheetQuery(revisionId))
+  const { session } = useSearch({ from: '/frame/sheet/$revisionId' })
   useLookedAt('document', sheet.data?.document_id)
+  useLookedAt('session', session)
   // Where there is no view to take it over.
   const viewless = sheet.error !== null || sheet.data?.pages.length === 0
   useEffect(() => {

@@ -1,7 +1,7 @@
-import { Link } from '@tanstack/react-router'
-import { Columns2, Layers, Search } from 'lucide-react'
+import { Link, useNavigate } from '@tanstack/react-router'
+import { Columns2, Layers, Search, Users } from 'lucide-react'
 
-import { useSeat } from '../../api/me'
+import { hasLevel, useSeat } from '../../api/me'
 import { IconButton } from '../../ui/IconButton'
 import { BareChoice } from '../../ui/Input'
 import { StandingLine } from '../../ui/RevisionStanding'
@@ -77,9 +77,19 @@ const GROUNDS: Record<string, string> = {
 /** What is done with the sheet as a whole. */
 function Tools() {
   const { sheet, layers, panes, room } = useSheet()
+  const { project } = useSeat()
+  const navigate = useNavigate()
   const travel = useSheetTravel({ sheet, room })
+  const mayMeet = !room && !sheet.let_in && project.tools.includes('sessions') && hasLevel(project, 'file')
   return (
     <span className="absolute top-1 right-1 flex">
+      {mayMeet && (
+        <IconButton
+          label="Make a session of this sheet"
+          icon={<Users size={15} aria-hidden />}
+          onClick={() => void navigate({ to: '/sessions/new', search: { revisions: sheet.revision_id } })}
+        />
+      )}
       <Along documentId={sheet.document_id} onAlong={travel.along} />
       {layers.length > 0 && (
         <IconButton

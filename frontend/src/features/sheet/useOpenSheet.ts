@@ -23,7 +23,7 @@ import { useRoom, type Room } from './room/useRoom'
 import type { Hit } from './useSheetWords'
 import { useWordsOnly } from './review/part'
 import { useWays } from './useWays'
-import { isWaiting } from './marks/waitingMarks'
+import { isWaiting } from '../../api/waitingMarks'
 
 type Sheet = Schemas['Sheet']
 export type BesideWhat = 'find' | 'measure' | 'layers' | null

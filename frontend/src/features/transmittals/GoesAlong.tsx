@@ -1,4 +1,6 @@
 import type { Schemas } from '../../api/client'
+import { useSession } from '../../api/session'
+import { Button } from '../../ui/Button'
 import { Checkbox } from '../../ui/Checkbox'
 import { Select } from '../../ui/Field'
 import type { DraftContent } from './useTransmittals'
@@ -18,6 +20,8 @@ interface Props {
   onNatives: (on: boolean) => void
   onStamped: (on: boolean) => void
   onMarks: (marks: MarksAlong) => void
+  record: NonNullable<DraftContent['record']> | null
+  onRecord: (record: null) => void
   /** What the project attaches to a mail at most, in MB; 0 for nothing. */
   attachMb: number
   /** Nothing is attached where links are narrower than files. */
@@ -25,10 +29,11 @@ interface Props {
 }
 
 /** What goes with the documents as they are filed: natives, and copies made for this sending. */
-export function GoesAlong({ natives, stamped, marks, attachMb, narrowed, ...on }: Props) {
+export function GoesAlong({ natives, stamped, marks, record, attachMb, narrowed, ...on }: Props) {
   return (
     <fieldset className="flex flex-col gap-1.5">
       <legend className="mb-1 font-medium">What goes along</legend>
+      {record && <RecordGoes record={record} onLeave={() => on.onRecord(null)} />}
       <Checkbox label="Their native files (DWG, DOCX …)" checked={natives} onChange={on.onNatives} />
       <Checkbox
         label="Stamped copies: status, purpose, date and a code"
@@ -43,6 +48,23 @@ export function GoesAlong({ natives, stamped, marks, attachMb, narrowed, ...on }
       />
       <p className="text-note text-second">{attachedWords(attachMb, narrowed || stamped || marks !== '')}</p>
     </fieldset>
+  )
+}
+
+/** The record of a session, as a ZIP of its own. */
+function RecordGoes({ record, onLeave }: { record: NonNullable<Props['record']>; onLeave: () => void }) {
+  const session = useSession(record.session_id).data
+  const part = session && session.records.length > 1 ? `, part ${record.part}` : ''
+  return (
+    <p className="flex items-center justify-between gap-2 border border-line bg-surface px-2 py-1">
+      <span className="min-w-0">
+        The record of {session ? `${session.line.number} ${session.line.name}` : 'a session'}
+        {part} (ZIP)
+      </span>
+      <Button small onClick={onLeave}>
+        Leave it out
+      </Button>
+    </p>
   )
 }
 

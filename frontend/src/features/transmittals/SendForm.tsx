@@ -54,6 +54,7 @@ function useTyped({ key, content: begun, lines: first }: Beginning) {
     natives: along.natives,
     stamped: along.stamped,
     marks: along.marks,
+    record: along.record,
     view_only: looking,
     expires_on: until || null,
     review_id: content.review_id ?? null,
@@ -73,7 +74,8 @@ function useAlong(form: Kept, content: DraftContent) {
   const [natives, onNatives] = useField(form, 'natives', content.natives ?? false)
   const [stamped, onStamped] = useField(form, 'stamped', content.stamped ?? false)
   const [marks, onMarks] = useField<MarksAlong>(form, 'marks', content.marks ?? '')
-  return { natives, onNatives, stamped, onStamped, marks, onMarks }
+  const [record, onRecord] = useField<DraftContent['record']>(form, 'record', content.record ?? null)
+  return { natives, onNatives, stamped, onStamped, marks, onMarks, record: record ?? null, onRecord }
 }
 
 function useAddressees() {

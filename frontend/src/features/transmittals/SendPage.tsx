@@ -4,6 +4,7 @@ import { useSearch } from '@tanstack/react-router'
 import { api, unwrap } from '../../api/client'
 import { isLost } from '../../api/fetched'
 import { useSeat } from '../../api/me'
+import { useSession, type Session } from '../../api/session'
 import { askChosen, idsOfAddress } from '../../ui/chosen'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { SendForm, type Beginning } from './SendForm'
@@ -22,6 +23,7 @@ const NOTHING: DraftContent = {
   natives: false,
   stamped: false,
   marks: '',
+  record: null,
   view_only: false,
 }
 
@@ -30,9 +32,11 @@ interface Asked {
   revisions?: string | undefined
   set?: string | undefined
   draft?: string | undefined
+  /** The record of a session: its id and the part. */
+  record?: string | undefined
 }
 
-/** A transmittal as it is prepared: from a closed review, a drawing set, marked documents, a draft, or nothing yet. */
+/** A transmittal as it is prepared: from a closed review or session, a drawing set, marked documents, a draft, or nothing yet. */
 export function SendPage() {
   const asked = useSearch({ from: '/frame/transmittals/new' })
   const begun = useBeginning(asked)
@@ -41,30 +45,35 @@ export function SendPage() {
   return <SendForm key={begun.data.key} begun={begun.data} />
 }
 
-function useBeginning({ review, revisions, set, draft }: Asked): {
+function useBeginning({ review, revisions, set, draft, record }: Asked): {
   data: Beginning | undefined
   lost: unknown
   again: () => void
 } {
   const kept = useDraft(draft)
+  const [sessionId, part] = (record ?? '').split('.')
+  const session = useSession(sessionId || undefined)
   const lines = useLines(
-    draft ? { revisions: kept.data?.content.revisions ?? [] } : { review, revisions, set },
-    !draft || kept.data !== undefined,
+    draft
+      ? { revisions: kept.data?.content.revisions ?? [] }
+      : { review, set, revisions: session.data ? sheetsOf(session.data) : revisions },
+    (!draft || kept.data !== undefined) && (!sessionId || session.data !== undefined),
   )
   // A draft that is gone once it was sent, or that a colleague has sent, leaves what is on the form where it is.
   const gone = draft && !kept.data && isLost(kept) ? kept.error : null
-  const lost = gone ?? (isLost(lines) ? lines.error : null)
+  const lost = gone ?? (isLost(session) ? session.error : isLost(lines) ? lines.error : null)
   const again = () => {
     void kept.refetch()
     void lines.refetch()
   }
   if (!lines.data) return { data: undefined, lost, again }
-  const content = kept.data?.content ?? { ...NOTHING, review_id: review ?? null }
+  const met = session.data && sessionId ? ofSession(session.data, sessionId, Number(part)) : {}
+  const content = kept.data?.content ?? { ...NOTHING, review_id: review ?? null, ...met }
   return {
     data: {
       key: kept.data
         ? `draft ${kept.data.line.id} ${kept.data.line.version}`
-        : (review ?? set ?? revisions ?? 'new'),
+        : (review ?? set ?? record ?? revisions ?? 'new'),
       content,
       lines: lines.data.lines,
       missing: lines.data.missing,
@@ -75,6 +84,16 @@ function useBeginning({ review, revisions, set, draft }: Asked): {
     again,
   }
 }
+
+const sheetsOf = (session: Session) =>
+  session.sheets.filter((each) => !each.out_why).map((each) => each.revision_id)
+
+/** Its record goes to those who took part. */
+const ofSession = (session: Session, sessionId: string, part: number): Partial<DraftContent> => ({
+  people: session.visits.filter((each) => !each.guest).map((each) => each.person_id),
+  note: `The record of ${session.line.number}, ${session.line.name}.`,
+  record: { session_id: sessionId, part },
+})
 
 interface Source {
   review?: string | undefined

@@ -8,12 +8,16 @@ from nod.core.acts.counted import listed
 
 
 class Along(StrEnum):
-    """A further file of a revision. Natives are filed files; the others are made, each a copy of the sheet."""
+    """A further file of a revision. Natives are filed files; the others are made, each a copy of the sheet.
+
+    The record of a session is one for all its sheets, and is told beside the first of them.
+    """
 
     NATIVE = "native"
     STAMPED = "stamped"
     MARKED = "marked"
     SUMMARY = "summary"
+    RECORD = "record"
 
 
 ALONG_WORDS: dict[Along, str] = {
@@ -21,6 +25,7 @@ ALONG_WORDS: dict[Along, str] = {
     Along.STAMPED: "stamped copy",
     Along.MARKED: "copy with the marks",
     Along.SUMMARY: "summary of the marks",
+    Along.RECORD: "record of the session",
 }
 MARKS_ALONG: dict[str, str] = {
     "": "without marks",
@@ -29,12 +34,13 @@ MARKS_ALONG: dict[str, str] = {
 }
 
 
-def along_words(*, natives: bool, stamped: bool, marks: str) -> str:
-    """What goes with the documents, as part of a sentence; empty for nothing."""
+def along_words(*, natives: bool, stamped: bool, marks: str, record: str = "") -> str:
+    """What goes with the documents, as part of a sentence; empty for nothing. `record`: the number of a session."""
     parts = [
         *(["native files"] if natives else []),
         *(["stamped copies"] if stamped else []),
         *([MARKS_ALONG[marks]] if marks else []),
+        *([f"the record of {record}"] if record else []),
     ]
     return listed(parts) if parts else ""
 

@@ -61,24 +61,30 @@ class Door:
         return self._socket is not None
 
     def wait(self, seconds: float) -> bool:
-        """Whether somebody knocked before the time was over; all that knocked meanwhile have been heard."""
+        """Whether somebody knocked before the time was over; all that came meanwhile has been heard.
+
+        It ends with what was said in passing, too, which is no knock.
+        """
         if self._socket is None:
             return False
         self._socket.settimeout(seconds)
         try:
-            self._hear(self._socket.recv(65_536))
+            knocked = self._hear(self._socket.recv(65_536))
         except (TimeoutError, OSError):
             return False
         self._socket.setblocking(False)
         with suppress(OSError):
             while True:
-                self._hear(self._socket.recv(65_536))
-        return True
+                knocked = self._hear(self._socket.recv(65_536)) or knocked
+        return knocked
 
-    def _hear(self, content: bytes) -> None:
+    def _hear(self, content: bytes) -> bool:
+        """Whether it was a knock: whatever is not said by Nod's own hand is taken for one."""
         sign, said = content[:_SIGN_BYTES], content[_SIGN_BYTES:]
         if said and hmac.compare_digest(sign, _sign(self._secret, said)):
             self._said.append(json.loads(said))
+            return False
+        return True
 
     def take_said(self) -> list[dict[str, Any]]:
         """What was said since this was asked last, in its order."""

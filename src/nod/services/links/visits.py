@@ -264,6 +264,17 @@ def guest_of(context: Context, session: Session, secret: str) -> Guest:
     return _guest(context, session, link, row)
 
 
+def open_visit(context: Context, secret: str) -> str:
+    """The id of a visit whose link is still open; empty for none."""
+    if not secret:
+        return ""
+    try:
+        with context.database.read() as session:
+            return guest_of(context, session, secret).visit_id
+    except NotFound:
+        return ""
+
+
 def _guest(context: Context, session: Session, link: LinkRow, row: GuestRow) -> Guest:
     kind = kind_of(link.thing_kind)
     thing = _thing(session, link)

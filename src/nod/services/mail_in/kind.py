@@ -8,15 +8,15 @@ from __future__ import annotations
 from typing import Any
 
 from sqlalchemy import ColumnElement, exists
-from sqlalchemy.orm import aliased
 
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside
 from nod.store.tables import MailInRow
 
 
 def _not_private(mail_id: Any) -> ColumnElement[bool]:
-    row = aliased(MailInRow)
+    row = aside("mail_in_not_private", MailInRow)
     return exists().where(row.id == mail_id, ~row.private)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from sqlalchemy import Select, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from nod.services.acts.seats import Seat
 from nod.services.marks.readers import (
@@ -18,6 +18,7 @@ from nod.services.marks.readers import (
 )
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside, asides
 from nod.store.dialects.sqlite import WordIndex, words_in
 from nod.store.register_query import plain_words
 from nod.store.tables import DocumentRow, ThreadRow
@@ -28,13 +29,13 @@ MARK_THREAD = "mark"
 
 
 def _folder(thread_id: Any) -> Select[Any]:
-    thread, document = aliased(ThreadRow), aliased(DocumentRow)
+    thread, document = asides("marks_folder", ThreadRow, DocumentRow)
     query = select(document.folder_id).join(thread, thread.on_id == document.id)
     return query.where(thread.id == thread_id, thread.kind == MARK_THREAD, ~is_between_those_who_meet(thread.id))
 
 
 def _author(thread_id: Any) -> Select[Any]:
-    thread = aliased(ThreadRow)
+    thread = aside("marks_author", ThreadRow)
     here = (thread.id == thread_id, thread.kind == MARK_THREAD, thread.author_id.is_not(None))
     return select(thread.author_id).where(*here)
 

@@ -6,6 +6,7 @@ from nod.core.threads.threads import Way
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
 from nod.services.marks.mark_rows import audience_of_mark
+from nod.services.marks.readers import SESSION_GROUP
 from nod.services.threads.thread_notices import Place, tell_named, tell_of_saying, tell_talkers
 from nod.store.tables import DocumentRow, MarkRow, ProjectRow, ReplyRow
 
@@ -32,8 +33,10 @@ def tell_of_reply(act: Act, document: DocumentRow, row: MarkRow, reply: ReplyRow
 
 
 def _place(act: Act, document: DocumentRow, row: MarkRow) -> Place:
+    met = row.thread.session_id
+    met_in, in_room = (Subject(SESSION_GROUP, met), f"&session={met}") if met else (None, "")
     return Place(
         act.session.get_one(ProjectRow, document.project_id), Subject("document", document.id),
         audience_of_mark(act.session, document, row.thread), document.number, f"{document.number} {document.title}",
-        f"/sheet/{row.revision_id}?page={row.page}&mark={row.id}",
+        f"/sheet/{row.revision_id}?page={row.page}&mark={row.id}{in_room}", met_in,
     )  # fmt: skip

@@ -10,13 +10,14 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, and_, exists, false, func, or_, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
 from nod.core.marks.readers import COMPANY, EVERYBODY, Group, Readers
 from nod.core.sessions.sessions import SessionState
 from nod.services.acts.answers import Answered
 from nod.services.acts.seats import Actor, Seat
+from nod.store.asides import aside, asides
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import CompanyRow, PersonRow, SessionRow, SessionSheetRow, ThreadReaderRow, ThreadRow
 
@@ -59,7 +60,7 @@ def reader_group(group: ReaderGroup) -> None:
 
 
 def _groups_of(thread_id: Any, kind: str) -> Select[Any]:
-    thread, reader = aliased(ThreadRow), aliased(ThreadReaderRow)
+    thread, reader = asides("groups_of", ThreadRow, ThreadReaderRow)
     query = select(reader.group_id).join(thread, thread.id == reader.thread_id)
     some = (thread.shared_at.is_not(None), thread.readers != EVERYBODY)
     query = query.where(reader.thread_id == thread_id, reader.kind == kind, *some)
@@ -68,14 +69,14 @@ def _groups_of(thread_id: Any, kind: str) -> Select[Any]:
 
 def companies_of_thread(thread_id: Any) -> Select[Any]:
     """Of `AudienceOf`: the companies that read it, and those that they were merged into."""
-    company = aliased(CompanyRow)
+    company = aside("companies_of_thread", CompanyRow)
     among = company.id.in_(_groups_of(thread_id, COMPANY))
     return select(func.coalesce(company.merged_into, company.id)).where(among)
 
 
 def people_of_thread(thread_id: Any) -> Select[Any]:
     """Of `AudienceOf`: those who are in a group that reads it, and those who meet where it was said."""
-    person = aliased(PersonRow)
+    person = aside("people_of_thread", PersonRow)
     among = [group.has(person.id, _groups_of(thread_id, kind)) for kind, group in _GROUPS.items()]
     among += [group.has(person.id, _open_meeting(thread_id)) for group in _GROUPS.values() if group.meets]
     return select(person.id).where(or_(false(), *among))
@@ -83,14 +84,14 @@ def people_of_thread(thread_id: Any) -> Select[Any]:
 
 def guests_of_thread(thread_id: Any) -> Select[Any]:
     """Of `AudienceOf`: the session in which it was said, whose id the eyes of its guests have for a person's."""
-    row = aliased(SessionRow)
+    row = aside("guests_of_thread", SessionRow)
     meets = row.id.in_(_open_meeting(thread_id))
     return select(row.id).where(or_(meets, row.id.in_(_groups_of(thread_id, SESSION_GROUP))))
 
 
 def _open_meeting(thread_id: Any) -> Select[Any]:
     """The session in which ink for everybody was said, while it is open and has the sheet."""
-    thread, row, sheet = aliased(ThreadRow), aliased(SessionRow), aliased(SessionSheetRow)
+    thread, row, sheet = asides("open_meeting", ThreadRow, SessionRow, SessionSheetRow)
     query = (
         select(row.id)
         .join(thread, thread.session_id == row.id)
@@ -103,9 +104,9 @@ def _open_meeting(thread_id: Any) -> Select[Any]:
 
 def is_between_those_who_meet(thread_id: Any) -> ColumnElement[bool]:
     """Ink that the people of a session read which is open now: they need not see the folder of the sheet."""
-    thread, row, sheet, reader = (
-        aliased(ThreadRow), aliased(SessionRow), aliased(SessionSheetRow), aliased(ThreadReaderRow)
-    )  # fmt: skip
+    thread, row, sheet, reader = asides(
+        "is_between_those_who_meet", ThreadRow, SessionRow, SessionSheetRow, ThreadReaderRow
+    )
     return exists().where(
         thread.id == thread_id, row.id == thread.session_id, row.state == SessionState.OPEN.value,
         sheet.session_id == row.id, sheet.revision_id == thread.said_on, sheet.left_at.is_(None),
@@ -114,13 +115,13 @@ def is_between_those_who_meet(thread_id: Any) -> ColumnElement[bool]:
 
 
 def is_for_everybody(thread_id: Any) -> ColumnElement[bool]:
-    thread = aliased(ThreadRow)
+    thread = aside("is_for_everybody", ThreadRow)
     return exists().where(thread.id == thread_id, thread.shared_at.is_not(None), thread.readers == EVERYBODY)
 
 
 def is_for_those_who_run(thread_id: Any) -> ColumnElement[bool]:
     """What is for more than companies: these keep theirs to themselves."""
-    thread, reader = aliased(ThreadRow), aliased(ThreadReaderRow)
+    thread, reader = asides("is_for_those_who_run", ThreadRow, ThreadReaderRow)
     group = exists().where(
         reader.thread_id == thread_id,
         reader.kind != COMPANY,
@@ -137,7 +138,7 @@ def is_open_ink() -> ColumnElement[bool]:
 
 def reads_with(kind: str, group_id: str) -> ColumnElement[bool]:
     """Of threads: those that a group reads, besides ink for everybody."""
-    reader = aliased(ThreadReaderRow)
+    reader = aside("reads_with", ThreadReaderRow)
     return exists().where(reader.thread_id == ThreadRow.id, reader.kind == kind, reader.group_id == group_id)
 
 

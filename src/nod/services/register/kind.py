@@ -6,18 +6,19 @@ import re
 from typing import Any
 
 from sqlalchemy import Select, func, select
-from sqlalchemy.orm import Session, aliased, undefer
+from sqlalchemy.orm import Session, undefer
 
 from nod.core.access.levels import Level
 from nod.services.acts.seats import Seat
 from nod.services.register.search import find_documents
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside, asides
 from nod.store.tables import DocumentRow, RevisionRow
 
 
 def _folder(document_id: Any) -> Select[Any]:
-    row = aliased(DocumentRow)
+    row = aside("register_folder", DocumentRow)
     return select(row.folder_id).where(row.id == document_id)
 
 
@@ -44,7 +45,7 @@ DOCUMENT = thing_kind(
 
 
 def _folder_of_revision(revision_id: Any) -> Select[Any]:
-    revision, document = aliased(RevisionRow), aliased(DocumentRow)
+    revision, document = asides("register_folder_of_revision", RevisionRow, DocumentRow)
     query = select(document.folder_id).join(revision, revision.document_id == document.id)
     return query.where(revision.id == revision_id)
 

@@ -7,28 +7,28 @@ from typing import Any
 from urllib.parse import urlencode
 
 from sqlalchemy import ColumnElement, Select, exists, select
-from sqlalchemy.orm import aliased
 
 from nod.core.access.levels import Level
 from nod.services.acts.seats import Seat
 from nod.services.links.rooms import LinkRoom, link_room
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside
 from nod.store.tables import DrawingSetRow, FolderRow, SavedViewRow
 
 
 def _folder(folder_id: Any) -> Select[Any]:
-    row = aliased(FolderRow)
+    row = aside("register_folder", FolderRow)
     return select(row.id).where(row.id == folder_id)
 
 
 def _owner(view_id: Any) -> Select[Any]:
-    row = aliased(SavedViewRow)
+    row = aside("register_owner", SavedViewRow)
     return select(row.person_id).where(row.id == view_id)
 
 
 def _is_shared(view_id: Any) -> ColumnElement[bool]:
-    row = aliased(SavedViewRow)
+    row = aside("register_is_shared", SavedViewRow)
     return exists(select(row.id).where(row.id == view_id, row.shared))
 
 

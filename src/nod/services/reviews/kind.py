@@ -6,18 +6,19 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, exists, or_, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from nod.core.reviews.path import Shows
 from nod.core.reviews.running import ReviewState
 from nod.services.marks.readers import Offer, ReaderGroup, reader_group
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside, asides
 from nod.store.tables import DocumentRow, PersonRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, StepPlaceRow
 
 
 def _folders(review_id: Any) -> Select[Any]:
-    of, document = aliased(ReviewDocumentRow), aliased(DocumentRow)
+    of, document = asides("reviews_folders", ReviewDocumentRow, DocumentRow)
     query = select(document.folder_id).join(of, of.document_id == document.id)
     return query.where(of.review_id == review_id)
 
@@ -28,19 +29,19 @@ Among = Callable[[Any], ColumnElement[bool]]
 
 def _has_part(person_id: Any, among: Among) -> ColumnElement[bool]:
     """Whoever is or was asked in one of the reviews, or started it."""
-    place, step, review = aliased(StepPlaceRow), aliased(ReviewStepRow), aliased(ReviewRow)
+    place, step, review = asides("reviews_has_part", StepPlaceRow, ReviewStepRow, ReviewRow)
     asked = select(place.person_id).where(place.person_id == person_id, place.step_id == step.id, among(step.review_id))
     started = select(review.id).where(among(review.id), review.started_by == person_id)
     return or_(exists(asked.correlate_except(place, step)), exists(started.correlate_except(review)))
 
 
 def _people(review_id: Any) -> Select[Any]:
-    person = aliased(PersonRow)
+    person = aside("reviews_people", PersonRow)
     return select(person.id).where(_has_part(person.id, lambda column: column == review_id))
 
 
 def _is_shown(review_id: Any) -> ColumnElement[bool]:
-    row = aliased(ReviewRow)
+    row = aside("reviews_is_shown", ReviewRow)
     return exists().where(row.id == review_id, or_(row.shows == Shows.AT_ONCE, row.state == ReviewState.CLOSED))
 
 

@@ -15,6 +15,7 @@ from sqlalchemy import exists, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Eyes
+from nod.core.acts.once import Once
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.core.marks.marks import MarkState
 from nod.core.marks.readers import for_group
@@ -24,6 +25,7 @@ from nod.core.trail.entries import FactKind
 from nod.services.acts.answers import Answered, Command, named, people_by_id
 from nod.services.acts.context import Context, check_version
 from nod.services.acts.live import Event, Hearing
+from nod.services.acts.once import take_key
 from nod.services.acts.tries import key_of, take_one
 from nod.services.links.rooms import LinkRoom, link_room
 from nod.services.links.visits import Guest, guest_of
@@ -177,12 +179,14 @@ def _shown(visit: _Visit, rows: list[MarkRow]) -> list[GuestMark]:
     ]
 
 
-def draw_as_guest(context: Context, secret: str, revision_id: str, command: DrawAsGuest) -> GuestSheetMarks:
+def draw_as_guest(
+    context: Context, secret: str, revision_id: str, command: DrawAsGuest, once: Once | None = None
+) -> GuestSheetMarks:  # fmt: skip
     """In ink, for the session's people and whoever sees the sheet."""
     with context.database.write() as session:
         visit = _on_sheet(context, session, secret, revision_id, Deed.MARK)
         act = visit.guest.act
-        _count(visit)
+        _count(visit, once)
         revision, document = _sheet(session, revision_id)
         rows = put_marks_of_guest(act, document, revision, command.marks, (visit.row.id, visit.id))
         ink(act, document, rows, for_group(None))
@@ -196,7 +200,10 @@ def _sheet(session: Session, revision_id: str) -> tuple[RevisionRow, DocumentRow
     return revision, session.scalars(select(DocumentRow).where(DocumentRow.id == revision.document_id)).one()
 
 
-def _count(visit: _Visit) -> None:
+def _count(visit: _Visit, once: Once | None) -> None:
+    """Raises DoneAlready, TooMany."""
+    if once:
+        take_key(visit.session, visit.id, once, visit.guest.act.at)
     take_one(visit.session, key_of("guest in session", visit.guest.link.id), _MOST_ACTS, visit.guest.act.at)
 
 
@@ -217,13 +224,15 @@ def _mark(visit: _Visit, mark_id: str) -> tuple[MarkRow, DocumentRow]:
     return row, _sheet(session, row.revision_id)[1]
 
 
-def reply_as_guest(context: Context, secret: str, mark_id: str, command: ReplyAsGuest) -> GuestSheetMarks:
+def reply_as_guest(
+    context: Context, secret: str, mark_id: str, command: ReplyAsGuest, once: Once | None = None
+) -> GuestSheetMarks:  # fmt: skip
     text = check_text(command.text, required=True)
     with context.database.write() as session:
         visit = _visit(context, session, secret)
         row, document = _mark(visit, mark_id)
         visit.check(Deed.COMMENT)
-        _count(visit)
+        _count(visit, once)
         act = visit.guest.act
         said = Outside(Way.LINK, act.actor.name, act.at, act.actor.company_code)
         reply = add_outside_reply(act, row.thread, act.actor.person_id, text, said, row.revision_id)
@@ -235,12 +244,14 @@ def reply_as_guest(context: Context, secret: str, mark_id: str, command: ReplyAs
         return GuestSheetMarks(marks=_shown(visit, [row]))
 
 
-def set_state_as_guest(context: Context, secret: str, mark_id: str, command: StateAsGuest) -> GuestSheetMarks:
+def set_state_as_guest(
+    context: Context, secret: str, mark_id: str, command: StateAsGuest, once: Once | None = None
+) -> GuestSheetMarks:  # fmt: skip
     with context.database.write() as session:
         visit = _visit(context, session, secret)
         row, document = _mark(visit, mark_id)
         visit.check(Deed.COMMENT)
-        _count(visit)
+        _count(visit, once)
         check_version(command.version, row.seen_version, document.number)
         before = row.thread.state
         carried = set_state(session, row, MarkState(command.state), visit.guest.act.actor.person_id, visit.guest.act.at)

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, exists, func, or_, select
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
 from nod.core.sessions.sessions import May, SessionState
@@ -15,28 +15,29 @@ from nod.services.acts.seats import Seat
 from nod.services.marks.readers import SESSION_GROUP, Offer, ReaderGroup, reader_group
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside, asides
 from nod.store.tables import CompanyRow, PersonRow, SessionPartyRow, SessionRow, SessionSheetRow
 
 
 def _host(session_id: Any) -> Select[Any]:
-    row = aliased(SessionRow)
+    row = aside("sessions_host", SessionRow)
     return select(row.host_id).where(row.id == session_id)
 
 
 def _people(session_id: Any) -> Select[Any]:
-    party = aliased(SessionPartyRow)
+    party = aside("sessions_people", SessionPartyRow)
     return select(party.party_id).where(party.session_id == session_id, party.kind == "person")
 
 
 def _companies(session_id: Any) -> Select[Any]:
-    party, company = aliased(SessionPartyRow), aliased(CompanyRow)
+    party, company = asides("sessions_companies", SessionPartyRow, CompanyRow)
     now = select(func.coalesce(company.merged_into, company.id)).join(party, party.party_id == company.id)
     return now.where(party.session_id == session_id, party.kind == "company")
 
 
 def _its_guests(session_id: Any) -> Select[Any]:
     """Whoever comes by a link to the session stands for nobody else: their eyes have its id for a person's."""
-    row = aliased(SessionRow)
+    row = aside("sessions_its_guests", SessionRow)
     return select(row.id).where(row.id == session_id)
 
 
@@ -65,9 +66,7 @@ Among = Callable[[Any], ColumnElement[bool]]
 
 def takes_part(person_id: Any, among: Among) -> ColumnElement[bool]:
     """Whoever hosts one of these sessions, or is invited to it, by themselves or with their company."""
-    row, party, person, company = (
-        aliased(SessionRow), aliased(SessionPartyRow), aliased(PersonRow), aliased(CompanyRow)
-    )  # fmt: skip
+    row, party, person, company = asides("sessions_takes_part", SessionRow, SessionPartyRow, PersonRow, CompanyRow)
     hosts = select(row.id).where(among(row.id), row.host_id == person_id)
     here = among(party.session_id)
     named = select(party.party_id).where(here, party.kind == "person", party.party_id == person_id)

@@ -141,14 +141,25 @@ def _persons(who: str, *, guest: bool) -> list[Subject]:
 
 @dataclass(frozen=True)
 class Present:
-    """Somebody in a session, as they were said to be last; `version` grows with each saying in the whole of Nod."""
+    """Somebody in a session, as they were said to be last; `version` grows with each saying in the whole of Nod.
 
-    session_id: str
-    project_id: str
-    audience: Audience
+    `text` is the person as JSON: it goes out to each who listens.
+    """
+
     person: Mapping[str, Any]
+    text: str
     version: int
     at: float
+
+
+@dataclass
+class _Meeting:
+    """Those in a session; who may hear of them was said with the last word of any of them."""
+
+    project_id: str
+    audience: Audience
+    people: dict[str, Present] = field(default_factory=dict)
+    version: int = 0
 
 
 @dataclass
@@ -156,33 +167,39 @@ class Presence:
     """Of all sessions, in the live process. `hear` and `since` are called from many threads."""
 
     version: int = 0
-    _present: dict[tuple[str, str], Present] = field(default_factory=dict)
+    _meetings: dict[str, _Meeting] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def hear(self, said: Mapping[str, Any], now: float) -> None:
         """As `be_here` says it; `now` in seconds of a clock that only goes on."""
+        who, audience = str(said["person"]["who"]), audience_from(said["audience"])
         with self._lock:
             self.version += 1
-            who = str(said["person"]["who"])
-            key = (str(said["session"]), who)
-            person = _with_call(said["person"], self._present.get(key))
-            self._present[key] = Present(
-                key[0], said["project"], audience_from(said["audience"]), person, self.version, now
-            )
-            for key in [key for key, each in self._present.items() if now - each.at > 2 * GONE_SECONDS]:
-                del self._present[key]
+            meeting = self._meetings.setdefault(str(said["session"]), _Meeting(str(said["project"]), audience))
+            meeting.audience, meeting.version = audience, self.version
+            person = _with_call(said["person"], meeting.people.get(who))
+            meeting.people[who] = Present(person, json.dumps(person), self.version, now)
+            self._forget(now)
+
+    def _forget(self, now: float) -> None:
+        for key, meeting in list(self._meetings.items()):
+            for who in [who for who, each in meeting.people.items() if now - each.at > 2 * GONE_SECONDS]:
+                del meeting.people[who]
+            if not meeting.people:
+                del self._meetings[key]
 
     def since(self, version: int, eyes: Mapping[str, Eyes]) -> tuple[str, int]:
-        """What was said after a version and is for these eyes, by project; as JSON, empty for nothing."""
+        """What was said after a version and is for these eyes, by session; as JSON, empty for nothing."""
         with self._lock:
             now = self.version
-            newer = [each for each in self._present.values() if each.version > version]
-        told: dict[str, list[Mapping[str, Any]]] = {}
-        for each in newer:
-            sees = eyes.get(each.project_id)
-            if sees is not None and is_seen(each.audience, sees):
-                told.setdefault(each.session_id, []).append(each.person)
-        return (json.dumps(told) if told else ""), now
+            newer = [(key, each, list(each.people.values())) for key, each in self._meetings.items()
+                     if each.version > version]  # fmt: skip
+        told = []
+        for key, meeting, people in newer:
+            sees = eyes.get(meeting.project_id)
+            if sees is not None and is_seen(meeting.audience, sees):
+                told.append(f"{json.dumps(key)}: [{', '.join(each.text for each in people if each.version > version)}]")
+        return (f"{{{', '.join(told)}}}" if told else ""), now
 
 
 def _with_call(person: Mapping[str, Any], before: Present | None) -> Mapping[str, Any]:

@@ -30,7 +30,7 @@ from nod.services.marks.readers import SESSION_GROUP
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.register.documents import sendable_name
 from nod.services.sessions.opening import session_concerns
-from nod.services.sessions.session_rows import enter, record, sheets_of, tell
+from nod.services.sessions.session_rows import Entered, enter, record, sheets_of, tell
 from nod.services.sessions.sessions_view import may_take_record
 from nod.store.blobs import StoredBlob
 from nod.store.tables import (
@@ -210,17 +210,49 @@ def _tell_those_who_came(act: Act, row: SessionRow, part: SessionRecordRow) -> N
         tell_person(act, project, "session", person_id, notice)
 
 
+@dataclass(frozen=True)
+class RecordToSend:
+    """A record as a file, with the session's number and the sheets that were in it."""
+
+    number: str
+    name: str
+    sha256: str
+    size_bytes: int
+    revisions: frozenset[str]
+
+
+def record_to_send(session: Session, actor: Actor, session_id: str, part: int) -> RecordToSend:
+    """Raises as `download_record` does."""
+    entered, found = _record_of(session, actor, session_id, part)
+    revisions = frozenset(revision.id for _, revision, _ in sheets_of(session, session_id))
+    name = f"{record_name(entered.row, part)}.zip"
+    return RecordToSend(entered.row.number, name, found.sha256, found.size_bytes, revisions)
+
+
+def sent_record(session: Session, sha256: str) -> tuple[str, str, int]:
+    """Number and id of the session, and the part, of a record that was made."""
+    query = select(SessionRow.number, SessionRow.id, SessionRecordRow.part)
+    of = query.join(SessionRecordRow, SessionRecordRow.session_id == SessionRow.id)
+    number, session_id, part = session.execute(of.where(SessionRecordRow.sha256 == sha256).limit(1)).one()
+    return number, session_id, part
+
+
+def _record_of(session: Session, actor: Actor, session_id: str, part: int) -> tuple[Entered, SessionRecordRow]:
+    entered = enter(session, actor, session_id)
+    found = session.get(SessionRecordRow, (session_id, part))
+    if found is None:
+        raise NotFound(session_id)
+    if not may_take_record(session, entered):
+        raise NotAllowed("not_there", "The record is for those who took part.", entered.row.number)
+    if not found.sha256:
+        raise RuleBroken("record_not_made", "The record is still being made.", entered.row.number)
+    return entered, found
+
+
 def download_record(context: Context, actor: Actor, session_id: str, part: int) -> FileToSend:
     """For those who took part. An entry of the trail. Raises RuleBroken while it is being made."""
     with acting(context, actor) as act:
-        entered = enter(act.session, actor, session_id)
-        found = act.session.get(SessionRecordRow, (session_id, part))
-        if found is None:
-            raise NotFound(session_id)
-        if not may_take_record(act.session, entered):
-            raise NotAllowed("not_there", "The record is for those who took part.", entered.row.number)
-        if not found.sha256:
-            raise RuleBroken("record_not_made", "The record is still being made.", entered.row.number)
+        entered, found = _record_of(act.session, actor, session_id, part)
         record(act, entered.row, FactKind.SESSION_RECORD_TAKEN, {"part": part, "sha256": found.sha256})
         name = f"{record_name(entered.row, part)}.zip"
         return FileToSend(context.blobs.local(found.sha256), name, _ZIP)

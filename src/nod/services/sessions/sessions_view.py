@@ -101,6 +101,9 @@ class PartyShown(Answered):
 
 
 class VisitShown(Answered):
+    """`person_id` is empty for a guest by a link."""
+
+    person_id: str
     name: str
     company: str
     guest: bool
@@ -306,7 +309,8 @@ def _visits(session: Session, session_id: str) -> list[VisitShown]:
     query = select(SessionVisitRow).where(SessionVisitRow.session_id == session_id)
     return [
         VisitShown(
-            name=row.name, company=row.company, guest=row.guest, came_at=row.came_at, seen_at=row.seen_at
+            person_id="" if row.guest else row.who, name=row.name, company=row.company, guest=row.guest,
+            came_at=row.came_at, seen_at=row.seen_at
         )
         for row in session.scalars(query.order_by(SessionVisitRow.came_at))
     ]  # fmt: skip

@@ -13,13 +13,16 @@ from nod.core.trail.entries import Subject
 from nod.services.acts.answers import people_by_id
 from nod.services.acts.context import Act
 from nod.services.notices.notices import Notice, tell_person
-from nod.services.things.things import who_sees
+from nod.services.things.things import may_know, who_sees
 from nod.store.tables import ProjectRow, ReplyRow, ThreadRow
 
 
 @dataclass(frozen=True)
 class Place:
-    """Where something is said: `number` and `name` of the thing, for whom it is there, and a path that opens it."""
+    """Where something is said: `number` and `name` of the thing, for whom it is there, and a path that opens it.
+
+    `met_in`: what lets somebody in who does not see the thing otherwise.
+    """
 
     project: ProjectRow
     about: Subject
@@ -27,6 +30,7 @@ class Place:
     number: str
     name: str
     link: str
+    met_in: Subject | None = None
 
 
 def tell_of_saying(
@@ -35,8 +39,14 @@ def tell_of_saying(
     """`did` follows the name of the one who acts; `why` is said to who is told."""
     subject = f"{place.project.number}: {act.actor.name} {did} on {place.number}"
     lines = [f"{act.actor.name} {did} on {place.name}:", "", text or "No words, but files: see them there."]
-    notice = Notice(f"{key}:{person_id}", subject, lines, place.link, [place.about], why)
+    notice = Notice(f"{key}:{person_id}", subject, lines, place.link, [_about(act, place, person_id)], why)
     tell_person(act, place.project, kind, person_id, notice)
+
+
+def _about(act: Act, place: Place, person_id: str) -> Subject:
+    if place.met_in and not may_know(act.session, place.project.id, person_id, [place.about]):
+        return place.met_in
+    return place.about
 
 
 def tell_named(act: Act, place: Place, text: str, did: str, key: str) -> None:

@@ -30,6 +30,13 @@ _MOST_DRAFTS = 200
 MarksAlong = Literal["", "marked", "summary"]
 
 
+class RecordAlong(Command):
+    """The record of a session that goes with its sheets."""
+
+    session_id: str
+    part: int = Field(ge=1)
+
+
 class DraftContent(Command):
     """As `SendTransmittal`, of which anything may still be missing; `replaces` is a transmittal that was voided."""
 
@@ -42,6 +49,7 @@ class DraftContent(Command):
     natives: bool = False
     stamped: bool = False
     marks: MarksAlong = ""
+    record: RecordAlong | None = None
     view_only: bool = False
     expires_on: date | None = Field(default=None, strict=False)
     review_id: str | None = None

@@ -5,32 +5,32 @@ from __future__ import annotations
 from typing import Any
 
 from sqlalchemy import Select, func, select
-from sqlalchemy.orm import aliased
 
 from nod.core.trail.entries import Subject
 from nod.services.things.audiences import AudienceOf, Of
 from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside, asides
 from nod.store.tables import CompanyRow, RecipientRow, TransmittalDraftRow, TransmittalRow
 
 
 def _sender(transmittal_id: Any) -> Select[Any]:
-    row = aliased(TransmittalRow)
+    row = aside("transmittals_sender", TransmittalRow)
     return select(row.sent_by).where(row.id == transmittal_id)
 
 
 def _recipients(transmittal_id: Any) -> Select[Any]:
-    to = aliased(RecipientRow)
+    to = aside("transmittals_recipients", RecipientRow)
     return select(to.person_id).where(to.transmittal_id == transmittal_id)
 
 
 def _sending_company(transmittal_id: Any) -> Select[Any]:
-    row, company = aliased(TransmittalRow), aliased(CompanyRow)
+    row, company = asides("transmittals_sending_company", TransmittalRow, CompanyRow)
     now = select(func.coalesce(company.merged_into, company.id)).join(row, row.company_id == company.id)
     return now.where(row.id == transmittal_id)
 
 
 def _receiving_companies(transmittal_id: Any) -> Select[Any]:
-    to, company = aliased(RecipientRow), aliased(CompanyRow)
+    to, company = asides("transmittals_receiving_companies", RecipientRow, CompanyRow)
     now = select(func.coalesce(company.merged_into, company.id)).join(to, to.company_id == company.id)
     return now.where(to.transmittal_id == transmittal_id)
 
@@ -39,20 +39,20 @@ def _of_receipt(column: Any) -> Of:
     """A column of recipients, by their id."""
 
     def query(recipient_id: Any) -> Select[Any]:
-        to = aliased(RecipientRow)
+        to = aside("transmittals_of_receipt", RecipientRow)
         return select(getattr(to, column)).where(to.id == recipient_id)
 
     return query
 
 
 def _sender_of_receipt(recipient_id: Any) -> Select[Any]:
-    to, row, company = aliased(RecipientRow), aliased(TransmittalRow), aliased(CompanyRow)
+    to, row, company = asides("transmittals_sender_of_receipt", RecipientRow, TransmittalRow, CompanyRow)
     now = select(func.coalesce(company.merged_into, company.id)).join(row, row.company_id == company.id)
     return now.join(to, to.transmittal_id == row.id).where(to.id == recipient_id)
 
 
 def _company_of_draft(draft_id: Any) -> Select[Any]:
-    row, company = aliased(TransmittalDraftRow), aliased(CompanyRow)
+    row, company = asides("transmittals_company_of_draft", TransmittalDraftRow, CompanyRow)
     now = select(func.coalesce(company.merged_into, company.id)).join(row, row.company_id == company.id)
     return now.where(row.id == draft_id)
 

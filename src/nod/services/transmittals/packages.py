@@ -32,7 +32,7 @@ from nod.services.transmittals.bags import (
     proof_of_sending,
 )
 from nod.services.transmittals.recipients import guest_link, tell_transmittal, transmittal_concerns
-from nod.services.transmittals.sent_files import make_copies
+from nod.services.transmittals.sent_files import make_copies, record_number
 from nod.store import journal
 from nod.store.blobs import StoredBlob
 from nod.store.dialects.sqlite import one_of
@@ -145,7 +145,9 @@ def cover_of(context: Context, session: Session, row: TransmittalRow) -> Cover:
         note=row.note,
         lines=_cover_lines(session, row.id),
         seal=latest_note(session),
-        along=along_words(natives=row.natives, stamped=row.stamped, marks=row.marks),
+        along=along_words(
+            natives=row.natives, stamped=row.stamped, marks=row.marks, record=record_number(session, row.id)
+        ),
         address=f"{context.settings.resolved_public_url}/cover/{row.code}" if row.code else "",
     )
 

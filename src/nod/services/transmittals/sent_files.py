@@ -14,7 +14,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from nod.core.acts.refusals import Refusal
+from nod.core.acts.refusals import Refusal, RuleBroken
 from nod.core.register.in_force import standing_of
 from nod.core.transmittals.along import Along, copies_folder, copy_name
 from nod.formats.files.bag import payload_names
@@ -28,7 +28,9 @@ from nod.services.marks.prints import strip_of
 from nod.services.press.press import Press, PressStopped
 from nod.services.register.documents import sendable_name
 from nod.services.register.in_force import around_of
+from nod.services.sessions.records import RecordToSend, sent_record
 from nod.services.transmittals.bags import Pair, sent_names
+from nod.services.transmittals.drafts import RecordAlong
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import BlobRow, DocumentRow, ProjectRow, RenditionRow, RevisionRow, SentFileRow, TransmittalRow
 
@@ -36,9 +38,16 @@ _MB = 1_000_000
 _FORMS: dict[Along, Form] = {Along.MARKED: "pdf", Along.SUMMARY: "summary"}
 
 
-def add_sent_files(act: Act, row: TransmittalRow, pairs: Sequence[Pair], names: Sequence[str]) -> list[SentFileRow]:
-    """What goes along with these documents; `names` are what they are called in the bag."""
+def add_sent_files(
+    act: Act, row: TransmittalRow, pairs: Sequence[Pair], names: Sequence[str], record: RecordToSend | None
+) -> list[SentFileRow]:  # fmt: skip
+    """What goes along with these documents; `names` are what they are called in the bag.
+
+    Raises RuleBroken for the record of a session that had none of these sheets.
+    """
     found = [*_natives(act.session, row, pairs), *_copies(act.session, row, pairs, names)]
+    if record:
+        found.append(_record(row, pairs, record))
     for place, each in enumerate(found):
         each.place = place
     act.session.add_all(found)
@@ -85,6 +94,37 @@ def _copies(
     called = payload_names(f"{row.number}/data/{folder}", [copy_name(name, kind) for _, kind, name in wanted])
     for (revision, kind, _), name in zip(wanted, called, strict=True):
         yield SentFileRow(transmittal_id=row.id, revision_id=revision.id, kind=kind.value, file=f"{folder}{name}")
+
+
+def _record(row: TransmittalRow, pairs: Sequence[Pair], record: RecordToSend) -> SentFileRow:
+    of = next((revision.id for _, revision in pairs if revision.id in record.revisions), None)
+    if of is None:
+        words = "None of these sheets was in the session: its record goes with its sheets."
+        raise RuleBroken("record_alone", words, record.number)
+    return SentFileRow(
+        transmittal_id=row.id, revision_id=of, kind=Along.RECORD.value, sha256=record.sha256,
+        file=f"{copies_folder(row.number)}{record.name}", size_bytes=record.size_bytes,
+    )  # fmt: skip
+
+
+def record_number(session: Session, transmittal_id: str) -> str:
+    """The number of the session whose record goes along; empty for none."""
+    return next((sent_record(session, each)[0] for each in _records(session, transmittal_id)), "")
+
+
+def record_along(session: Session, transmittal_id: str) -> RecordAlong | None:
+    """As it was asked for."""
+    for each in _records(session, transmittal_id):
+        _, session_id, part = sent_record(session, each)
+        return RecordAlong(session_id=session_id, part=part)
+    return None
+
+
+def _records(session: Session, transmittal_id: str) -> list[str]:
+    query = select(SentFileRow.sha256).where(
+        SentFileRow.transmittal_id == transmittal_id, SentFileRow.kind == Along.RECORD.value
+    )
+    return list(session.scalars(query))
 
 
 def goes_with_the_mail(

@@ -25,9 +25,10 @@ from nod.services.people.sign_in import token_hash
 from nod.services.register.standing import verdict_of
 from nod.services.reviews.kind import REVIEW
 from nod.services.reviews.open_steps import SEND_OUT
+from nod.services.sessions.records import record_to_send
 from nod.services.transmittals.acknowledgements import want_acknowledgements
 from nod.services.transmittals.bags import Pair, sent_names
-from nod.services.transmittals.drafts import MarksAlong, sent_from
+from nod.services.transmittals.drafts import MarksAlong, RecordAlong, sent_from
 from nod.services.transmittals.holding import refresh_holders
 from nod.services.transmittals.purposes import purpose_of
 from nod.services.transmittals.recipients import allowed, guest_token, tell_transmittal
@@ -53,8 +54,8 @@ class SendTransmittal(Command):
     """`revisions` and `people` in the order they are to be listed; `copied` get it for information.
 
     `view_only` lets recipients look and not download; their links close when `expires_on` is over. `draft_id` is the
-    draft that it was prepared as; `replaces` a transmittal of one's company that was voided. `natives`, `stamped` and
-    `marks` say what goes along with the documents (`core.transmittals.along`).
+    draft that it was prepared as; `replaces` a transmittal of one's company that was voided. `natives`, `stamped`,
+    `marks` and `record` say what goes along with the documents (`core.transmittals.along`).
     """
 
     project_id: str
@@ -66,6 +67,7 @@ class SendTransmittal(Command):
     natives: bool = False
     stamped: bool = False
     marks: MarksAlong = ""
+    record: RecordAlong | None = None
     answer_wanted_on: date | None = Field(default=None, strict=False)
     view_only: bool = False
     expires_on: date | None = Field(default=None, strict=False)
@@ -122,9 +124,12 @@ def send_in(act: Act, command: SendTransmittal, *, by_itself: bool = False) -> T
     if command.replaces:
         _check_replaced(act, command)
     row, names = _write(act, command, purpose.words, pairs)
-    further = add_sent_files(act, row, pairs, names)
+    asked = command.record
+    record = record_to_send(act.session, act.actor, asked.session_id, asked.part) if asked else None
+    further = add_sent_files(act, row, pairs, names, record)
     row.by_itself, row.attached = by_itself, goes_with_the_mail(seat.project, row, pairs, further)
-    along = along_words(natives=row.natives, stamped=row.stamped, marks=row.marks)
+    recorded = record.number if record else ""
+    along = along_words(natives=row.natives, stamped=row.stamped, marks=row.marks, record=recorded)
     copied = [_addressee(act, command.project_id, each) for each in dict.fromkeys(command.copied)]
     copied = [each for each in copied if each not in people]
     for place, person in enumerate((*people, *copied)):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import cast
+
 from pydantic import Field
 from sqlalchemy import select
 
@@ -9,23 +11,24 @@ from nod.core.access.levels import Level
 from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Act, Context, acting
+from nod.services.acts.context import Act, Context, acting, today_in
 from nod.services.acts.seats import Actor, Seat
 from nod.services.mail.mails import About, write_mail
 from nod.services.things.things import see_thing
 from nod.services.transmittals.acknowledgements import want_acknowledgements
-from nod.services.transmittals.drafts import DraftContent, add_draft
+from nod.services.transmittals.drafts import DraftContent, MarksAlong, add_draft
 from nod.services.transmittals.holding import refresh_holders_of
 from nod.services.transmittals.kind import TRANSMITTAL
 from nod.services.transmittals.may import may_void
 from nod.services.transmittals.recipients import tell_transmittal
+from nod.services.transmittals.sent_files import record_along
 from nod.store.tables import ProjectRow, RecipientRow, TransmittalDocumentRow, TransmittalRow
 
 _LONGEST_REASON = 1000
 
 
 class VoidTransmittal(Command):
-    """`replace`: a draft with the same documents and people is made, to be put right and sent in its place."""
+    """`replace`: a draft with the same documents, people and all that went along is made, to be put right and sent."""
 
     reason: str = Field(max_length=_LONGEST_REASON)
     replace: bool = False
@@ -85,6 +88,8 @@ def _draft_of(act: Act, seat: Seat, row: TransmittalRow) -> str:
         people=[person for person, copied in named if not copied],
         copied=[person for person, copied in named if copied],
         purpose=row.purpose, note=row.note, answer_wanted_on=row.answer_wanted_on, review_id=row.review_id,
-        replaces=row.id,
+        replaces=row.id, natives=row.natives, stamped=row.stamped, marks=cast("MarksAlong", row.marks),
+        record=record_along(act.session, row.id), view_only=row.view_only,
+        expires_on=row.expires_on if row.expires_on and row.expires_on >= today_in(seat.project, act.at) else None,
     )  # fmt: skip
     return add_draft(act, seat, content, f"in place of {row.number}").id

@@ -47,9 +47,9 @@ class TrailHeadRow(Base):
 
 
 class DoneOnceRow(Base):
-    """An act that was asked for with a key, for two days: `fingerprint` of what was asked, and the answer once given.
+    """An act that was asked for with a key by a person or in a visit by a link, for two days.
 
-    `status` is 0 until the answer is known.
+    `fingerprint` of what was asked, and the answer once given; `status` is 0 until that is known.
     """
 
     __tablename__ = "done_once"

@@ -16,7 +16,7 @@ from nod.services.sessions.guests import (
 )
 from nod.services.sessions.presence import Here
 from nod.web.answers import PICTURES, answers, feature, file_answers, send_unkept
-from nod.web.guard import context, guest_secret, permission, press
+from nod.web.guard import context, guest_secret, once, permission, press
 
 api = feature("session_guests")
 
@@ -57,21 +57,21 @@ def list_guest_marks(path: SheetPath) -> GuestSheetMarks:
 @permission("link")
 def draw_as_guest(path: SheetPath, body: DrawAsGuest) -> GuestSheetMarks:
     """Draw marks in ink."""
-    return guests.draw_as_guest(context(), guest_secret(), path.revision_id, body)
+    return guests.draw_as_guest(context(), guest_secret(), path.revision_id, body, once())
 
 
 @api.post("/api/guest/session/marks/<mark_id>/replies", responses=answers(GuestSheetMarks))
 @permission("link")
 def reply_as_guest(path: MarkPath, body: ReplyAsGuest) -> GuestSheetMarks:
     """Answer a mark of the session."""
-    return guests.reply_as_guest(context(), guest_secret(), path.mark_id, body)
+    return guests.reply_as_guest(context(), guest_secret(), path.mark_id, body, once())
 
 
 @api.post("/api/guest/session/marks/<mark_id>/state", responses=answers(GuestSheetMarks))
 @permission("link")
 def set_state_as_guest(path: MarkPath, body: StateAsGuest) -> GuestSheetMarks:
     """Say what became of a mark of the session."""
-    return guests.set_state_as_guest(context(), guest_secret(), path.mark_id, body)
+    return guests.set_state_as_guest(context(), guest_secret(), path.mark_id, body, once())
 
 
 @api.post("/api/guest/session/marks/<mark_id>/remove", responses=answers())

@@ -1,8 +1,11 @@
-import { useRef, useState, type RefObject } from 'react'
+import { useMutationState } from '@tanstack/react-query'
+import { useMemo, useRef, useState, type RefObject } from 'react'
 
 import type { Schemas } from '../../../api/client'
 import { isLost } from '../../../api/fetched'
+import { outboxOf, useLeftBehind, useSendingLeft } from '../../../api/outgoing'
 import type { Present } from '../../../api/presence'
+import { HELD } from '../../../api/waiting'
 import type { Affine } from '../../../domain/affine'
 import { carried, extent } from '../../../domain/drawing'
 import { fullInstant } from '../../../domain/dates'
@@ -45,7 +48,7 @@ function Room({ visit, room }: { visit: Entered; room: GuestRoom }) {
   }
   return (
     <main className="flex h-dvh flex-col">
-      <Head room={room} live={live} people={people} sheet={sheet} onSheet={go} />
+      <Head visit={visit} room={room} live={live} people={people} sheet={sheet} onSheet={go} />
       <OnSheet key={sheet.revision_id} visit={visit} room={room} sheet={sheet} page={page} onPage={setPage} />
     </main>
   )
@@ -71,6 +74,7 @@ function Shut({ room }: { room: GuestRoom }) {
 }
 
 interface HeadProps {
+  visit: Entered
   room: GuestRoom
   live: boolean
   people: readonly Present[]
@@ -78,7 +82,7 @@ interface HeadProps {
   onSheet: (revisionId: string) => void
 }
 
-function Head({ room, live, people, sheet, onSheet }: HeadProps) {
+function Head({ visit, room, live, people, sheet, onSheet }: HeadProps) {
   const place = room.sheets.indexOf(sheet)
   const step = (by: number) => {
     const next = room.sheets[place + by]
@@ -98,9 +102,7 @@ function Head({ room, live, people, sheet, onSheet }: HeadProps) {
           {others.length > 0 && ` Here: ${others.map((each) => each.name).join(', ')}.`}
         </p>
       </div>
-      <span role="status" className={`text-note ${live ? 'text-spruce' : 'text-ochre'}`}>
-        {live ? 'Live' : 'Joining the line …'}
-      </span>
+      <Line visit={visit} live={live} />
       <span className="flex items-center gap-1">
         <Button small why={place === 0 && 'This is the first sheet.'} onClick={() => step(-1)}>
           Before
@@ -130,6 +132,23 @@ function Head({ room, live, people, sheet, onSheet }: HeadProps) {
   )
 }
 
+/** Whether what others do is seen at once, and what of one's own still waits. */
+function Line({ visit, live }: { visit: Entered; live: boolean }) {
+  const box = outboxOf(visit.guest)
+  useSendingLeft(box, forget)
+  const left = useLeftBehind(box).length
+  const inHand = useMutationState({ filters: HELD, select: () => true }).length
+  const waiting = left + inHand
+  const words = waiting ? `Waiting for the line: ${waiting} to send` : live ? 'Live' : 'Joining the line …'
+  return (
+    <span role="status" className={`text-note ${live && !waiting ? 'text-spruce' : 'text-ochre'}`}>
+      {words}
+    </span>
+  )
+}
+
+const forget = () => undefined
+
 interface SheetProps {
   visit: Entered
   room: GuestRoom
@@ -145,8 +164,10 @@ function OnSheet(props: SheetProps) {
   const view = useRef<View>(null)
   const [chosen, setChosen] = useState('')
   const [drawn, setDrawn] = useState<Schemas['NewMark'] | null>(null)
-  const acts = useGuestMarks(visit, sheet.revision_id)
-  const marks = acts.marks.data ?? []
+  const me = useMemo(() => authorOf(room), [room])
+  const acts = useGuestMarks(visit, sheet.revision_id, me)
+  const waiting = acts.waiting.map((mark) => ({ mark, mine: false }))
+  const marks = [...(acts.marks.data ?? []), ...waiting]
   function goTo(mark: Schemas['Mark']) {
     setChosen(mark.id === chosen ? '' : mark.id)
     onPage(mark.page)
@@ -189,6 +210,11 @@ function OnSheet(props: SheetProps) {
     </div>
   )
 }
+
+const authorOf = (room: GuestRoom): Schemas['Author'] => ({
+  ...{ id: '', name: room.me, company: room.company, job: '' },
+  ...{ way: 'link', taken_in_by: '' },
+})
 
 interface PaperProps extends SheetProps {
   view: RefObject<View | null>

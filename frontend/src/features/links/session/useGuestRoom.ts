@@ -1,9 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useEffect, useRef } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 
 import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
 import { useGuestLive } from '../../../api/guestLive'
+import { outboxOf, useLeftBehind, type Outgoing } from '../../../api/outgoing'
 import { usePresence } from '../../../api/presence'
+import { bodyOf, isAway, onceFor, WAITING } from '../../../api/waiting'
+import { shownWaiting, type WaitingDraw } from '../../../api/waitingMarks'
 import { asGuest, type Entered } from '../guestVisit'
 
 export type GuestRoom = Schemas['GuestSession']
@@ -39,9 +42,14 @@ export function useRoomLine(visit: Entered, room: GuestRoom): boolean {
   })
 }
 
-export function useGuestMarks(visit: Entered, revisionId: string) {
+const keyOf = (act: object) => onceFor(act).headers['Idempotency-Key']
+
+/** The session's marks on a sheet, and what a guest does with them: kept while there is no line, and done once. */
+export function useGuestMarks(visit: Entered, revisionId: string, me: Schemas['Author']) {
   const client = useQueryClient()
   const key = marksKey(visit, revisionId)
+  const box = outboxOf(visit.guest)
+  const drawing = useGuestDrawing(visit, revisionId, me)
   const marks = useQuery({
     queryKey: key,
     queryFn: async () => {
@@ -53,40 +61,34 @@ export function useGuestMarks(visit: Entered, revisionId: string) {
     },
   })
   const onSettled = () => client.invalidateQueries({ queryKey: key })
-  const of = (mark: Schemas['Mark']) => ({ params: { path: { mark_id: mark.id } }, ...asGuest(visit) })
+  const at = (mark: Schemas['Mark'], act: string) => `/api/guest/session/marks/${mark.id}/${act}`
   return {
     marks,
-    draw: useMutation({
-      mutationFn: (news: Schemas['NewMark'][]) =>
-        unwrap(
-          api.POST('/api/guest/session/sheets/{revision_id}/marks', {
-            params: { path: { revision_id: revisionId } },
-            ...asGuest(visit),
-            body: { marks: news },
-          }),
-        ),
-      onSettled,
-    }),
+    ...drawing,
     reply: useMutation({
-      mutationFn: ({ mark, text }: { mark: Schemas['Mark']; text: string }) =>
-        unwrap(api.POST('/api/guest/session/marks/{mark_id}/replies', { ...of(mark), body: { text } })),
+      ...WAITING,
+      mutationFn: (said: { mark: Schemas['Mark']; text: string }) =>
+        box.sendKept({
+          ...{ key: keyOf(said), what: 'reply', revisionId },
+          ...{ path: at(said.mark, 'replies'), body: { text: said.text } },
+        }),
       onSettled,
     }),
     setState: useMutation({
-      mutationFn: ({ mark, state }: { mark: Schemas['Mark']; state: MarkState }) =>
-        unwrap(
-          api.POST('/api/guest/session/marks/{mark_id}/state', {
-            ...of(mark),
-            body: { version: mark.version, state },
-          }),
-        ),
+      ...WAITING,
+      mutationFn: (act: { mark: Schemas['Mark']; state: MarkState }) =>
+        box.sendKept({
+          ...{ key: keyOf(act), what: 'state', revisionId, path: at(act.mark, 'state') },
+          body: bodyOf(act, () => ({ version: act.mark.version, state: act.state })),
+        }),
       onSettled,
     }),
     remove: useMutation({
       mutationFn: (mark: Schemas['Mark']) =>
         unwrap(
           api.POST('/api/guest/session/marks/{mark_id}/remove', {
-            ...of(mark),
+            params: { path: { mark_id: mark.id } },
+            ...asGuest(visit),
             body: { version: mark.version },
           }),
         ),
@@ -94,6 +96,40 @@ export function useGuestMarks(visit: Entered, revisionId: string) {
     }),
   }
 }
+
+/** Drawing: shown at once, and as waiting while the line is down, also after the page was loaded anew. */
+function useGuestDrawing(visit: Entered, revisionId: string, me: Schemas['Author']) {
+  const client = useQueryClient()
+  const box = outboxOf(visit.guest)
+  const [draws, setDraws] = useState<readonly WaitingDraw[]>([])
+  const left = useLeftBehind(box).filter((each) => each.what === 'draw' && each.revisionId === revisionId)
+  const without = (gone: string) => setDraws((now) => now.filter((draw) => draw.key !== gone))
+  const waiting = JSON.stringify([...left.map(drawOf), ...draws])
+  const draw = useMutation({
+    ...WAITING,
+    mutationFn: (news: Schemas['NewMark'][]) =>
+      box.sendKept({
+        ...{ key: keyOf(news), what: 'draw', revisionId, body: { marks: news } },
+        path: `/api/guest/session/sheets/${revisionId}/marks`,
+      }),
+    onMutate: (marks) => setDraws((now) => [...now, { key: keyOf(marks), marks, held: isAway() }]),
+    onSettled: async (_answer, _error, marks) => {
+      await client.invalidateQueries({ queryKey: marksKey(visit, revisionId) })
+      without(keyOf(marks))
+    },
+  })
+  const shown = useMemo(
+    () => shownWaiting(JSON.parse(waiting) as WaitingDraw[], me, new Date().toISOString()),
+    [waiting, me],
+  )
+  return { draw, waiting: shown }
+}
+
+const drawOf = ({ key, body }: Outgoing): WaitingDraw => ({
+  key,
+  marks: body['marks'] as Schemas['NewMark'][],
+  held: true,
+})
 
 export type GuestActs = ReturnType<typeof useGuestMarks>
 

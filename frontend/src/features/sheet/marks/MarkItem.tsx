@@ -17,7 +17,7 @@ import { MarkTools } from './MarkTools'
 import { OpenToMore } from './OpenToMore'
 import type { Mark, MarkState } from './useMarks'
 import { readersWords } from './useReaders'
-import { isWaiting } from './waitingMarks'
+import { isWaiting } from '../../../api/waitingMarks'
 import { useSheetPeople } from './useSheetPeople'
 
 export function nameOf(mark: Mark): string {

@@ -3,16 +3,16 @@ import { useMemo, useRef, useState } from 'react'
 
 import { api, unwrap, unwrapAs, type Schemas } from '../../../api/client'
 import { useTaker } from '../../../api/live'
-import { sendKept, useLeftBehind, type Outgoing } from '../../../api/outgoing'
+import { outbox, useLeftBehind, type Outgoing } from '../../../api/outgoing'
 import type { Point } from '../../../domain/affine'
 import type { Saying } from '../../../ui/SayField'
 import { sendOnce } from '../../../ui/useKept'
 import { withTold } from './toldMarks'
 import type { MarkReaders } from './useReaders'
-import { useSeat } from '../../../api/me'
+import { useSeat, type Me } from '../../../api/me'
 import { bodyOf, isAway, onceFor, WAITING } from '../../../api/waiting'
 import { isOffline } from '../../../api/problems'
-import { shownWaiting, type WaitingDraw } from './waitingMarks'
+import { shownWaiting, type WaitingDraw } from '../../../api/waitingMarks'
 
 export type Mark = Schemas['Mark']
 export type Look = Schemas['MarkLook']
@@ -69,15 +69,17 @@ export function useMarks(revisionId: string, to: DrawsTo | null = null) {
   const left = useLeftDraws(revisionId)
   const all = useMemo(() => {
     const waiting = [...left, ...draws]
-    return waiting.length ? [...(list.data ?? []), ...shownWaiting(waiting, me)] : list.data
+    return waiting.length ? [...(list.data ?? []), ...shownWaiting(waiting, authorOf(me), me.now)] : list.data
   }, [list.data, left, draws, me])
   const held = left.length > 0 || draws.some((draw) => draw.held)
   return { list, all, held, fetchNow, latest, settled, change, ...own, ...threads, trouble }
 }
 
+const authorOf = ({ person }: Me): Schemas['Author'] => ({ ...person, way: 'person', taken_in_by: '' })
+
 /** What was drawn here before the page was loaded anew, and still waits for the line. */
 function useLeftDraws(revisionId: string): readonly WaitingDraw[] {
-  const left = useLeftBehind()
+  const left = useLeftBehind(outbox)
   const here = JSON.stringify(left.filter((each) => each.what === 'draw' && each.revisionId === revisionId))
   return useMemo(
     () =>
@@ -211,10 +213,11 @@ const keyOf = (act: object) => onceFor(act).headers['Idempotency-Key']
 
 function sendDrawn(revisionId: string, marks: NewMark[], to: DrawsTo | null): Promise<Mark[]> {
   const act = { key: keyOf(marks), what: 'draw' as const, revisionId }
-  if (!to) return sendKept<Mark[]>({ ...act, path: `/api/sheets/${revisionId}/marks`, body: { marks } })
+  if (!to)
+    return outbox.sendKept<Mark[]>({ ...act, path: `/api/sheets/${revisionId}/marks`, body: { marks } })
   const path = `/api/sessions/${to.sessionId}/sheets/${revisionId}/marks`
   const body = { marks, ink: to.ink, readers: to.readers.kind, group: to.readers.id }
-  return sendKept<Mark[]>({ ...act, path, body })
+  return outbox.sendKept<Mark[]>({ ...act, path, body })
 }
 
 /** Drawing: shown at once, waiting while the line is down, and done once however often it had to be sent. */
@@ -302,9 +305,10 @@ function useThreadActs({ versionOf, inTurn, onSettled, revisionId }: Kept) {
     reply: useMutation({
       ...WAITING,
       mutationFn: ({ mark, said: { form, ...body } }: { mark: Mark; said: Saying }) =>
-        sendOnce(form, (more) =>
-          unwrap(api.POST('/api/marks/{mark_id}/replies', { ...of(mark), ...more, body })),
-        ),
+        sendOnce(form, () => {
+          const path = `/api/marks/${mark.id}/replies`
+          return outbox.sendKept({ key: form.once, what: 'reply', path, body, revisionId, draft: form.key })
+        }),
       onSettled,
     }),
     setState: useMutation({
@@ -313,7 +317,7 @@ function useThreadActs({ versionOf, inTurn, onSettled, revisionId }: Kept) {
         inTurn(() => {
           const body = bodyOf(act, () => ({ version: versionOf(act.mark), state: act.state }))
           const path = `/api/marks/${act.mark.id}/state`
-          return sendKept({ key: keyOf(act), what: 'state', path, body, revisionId })
+          return outbox.sendKept({ key: keyOf(act), what: 'state', path, body, revisionId })
         }),
       onSettled,
     }),

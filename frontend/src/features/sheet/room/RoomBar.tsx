@@ -1,4 +1,4 @@
-import { Link } from '@tanstack/react-router'
+import { Link, useNavigate } from '@tanstack/react-router'
 import { Frame, LogOut, Megaphone } from 'lucide-react'
 import { DropdownMenu } from 'radix-ui'
 import { useEffect, useState } from 'react'
@@ -8,7 +8,9 @@ import type { Present } from '../../../api/presence'
 import { boxOnPage } from '../../../domain/pageBox'
 import { lengthText } from '../../../domain/typedTimes'
 import { Button, buttonLook } from '../../../ui/Button'
+import { Choice } from '../../../ui/Input'
 import { OwnTime } from '../../../ui/Standing'
+import { useNarrow } from '../../../ui/useNarrow'
 import { useSheet } from '../sheetContext'
 import { setRoom } from './roomState'
 import type { Room } from './useRoom'
@@ -32,6 +34,7 @@ function useLeft(room: Room): number {
 /** The frame's upper edge: which session, how long it goes on, who is here, and what may be done with it. */
 export function RoomBar() {
   const { room, callAll } = useSheet()
+  const narrow = useNarrow()
   if (!room) return null
   const { line } = room.session
   return (
@@ -49,20 +52,11 @@ export function RoomBar() {
           {line.name}
         </span>
       </Link>
+      {narrow && <SheetsOfRoom room={room} />}
       <State room={room} />
       {room.open && <PeopleHere room={room} />}
       <span className="ml-auto flex items-center gap-1.5">
-        {room.open && (
-          <Button
-            small
-            aria-pressed={room.frames}
-            title="Where others look (o)"
-            onClick={() => setRoom({ frames: !room.frames })}
-            className="aria-pressed:bg-plum-tint aria-pressed:text-plum"
-          >
-            <Frame size={14} aria-hidden /> <span className="max-lg:sr-only">Where others look</span>
-          </Button>
-        )}
+        {room.open && <Looks room={room} />}
         {room.session.may.includes('close') && (
           <Button small title="Shows everybody who is here the way to what you see" onClick={callAll}>
             <Megaphone size={14} aria-hidden /> <span className="max-lg:sr-only">Call all here</span>
@@ -73,6 +67,53 @@ export function RoomBar() {
         </Link>
       </span>
     </section>
+  )
+}
+
+/** Frames for all, for the one who was chosen, or for none. */
+function Looks({ room }: { room: Room }) {
+  const one = room.people.find((each) => each.who === room.framed)
+  return (
+    <Button
+      small
+      aria-pressed={room.frames}
+      title="Where others look (o)"
+      onClick={() => setRoom({ frames: !room.frames, framed: '' })}
+      className="aria-pressed:bg-plum-tint aria-pressed:text-plum"
+    >
+      <Frame size={14} aria-hidden />
+      <span className="max-lg:sr-only">{one ? `Where ${one.name} looks` : 'Where others look'}</span>
+    </Button>
+  )
+}
+
+/** On a narrow screen the strip of sheets is a list to choose from. */
+function SheetsOfRoom({ room }: { room: Room }) {
+  const { sheet } = useSheet()
+  const navigate = useNavigate()
+  const sheets = room.session.sheets.filter((each) => !each.out_why)
+  return (
+    <Choice
+      small
+      aria-label="Sheets of the session"
+      className="min-w-0 flex-1"
+      value={sheet.revision_id}
+      onChange={(event) =>
+        void navigate({
+          to: '/sheet/$revisionId',
+          params: { revisionId: event.target.value },
+          search: { session: room.session.line.id },
+        })
+      }
+    >
+      {!room.has(sheet.revision_id) && <option value={sheet.revision_id}>Another sheet</option>}
+      {sheets.map((each, place) => (
+        <option key={each.revision_id} value={each.revision_id}>
+          {place + 1} of {sheets.length}: {each.number} {each.revision}
+          {each.open_marks > 0 && `, ${each.open_marks} open`}
+        </option>
+      ))}
+    </Choice>
   )
 }
 
@@ -153,6 +194,12 @@ function PersonHere({ person, room }: { person: Present; room: Room }) {
           >
             {following ? 'Stop following them' : 'Follow them'}
           </DropdownMenu.Item>
+          <DropdownMenu.Item
+            className={ITEM}
+            onSelect={() => setRoom({ frames: true, framed: room.framed === person.who ? '' : person.who })}
+          >
+            {room.framed === person.who ? 'Show where all look' : 'Show only where they look'}
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -212,8 +259,11 @@ export function Frames() {
   const { room, sheet, page, toView } = useSheet()
   const { me } = useSeat()
   if (!room?.open || !room.frames) return null
+  // Whoever was chosen may have left: then all are shown again.
+  const one = room.people.some((each) => each.who === room.framed) ? room.framed : ''
   return room.people
     .filter((each) => each.who !== me.person.id && each.revision === sheet.revision_id && each.page === page)
+    .filter((each) => !one || each.who === one)
     .map((each) => {
       if (!each.box) return null
       const [left, upper, right, lower] = boxOnPage(each.box, toView)

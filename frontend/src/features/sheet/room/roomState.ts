@@ -6,6 +6,8 @@ export interface RoomState {
   ink: boolean
   /** Whether one sees where others look. */
   frames: boolean
+  /** The one person whose frame is shown, by id; empty for all of them. */
+  framed: string
   /** Whose view one follows, by id; empty for nobody's. */
   following: string
   /** The call that was answered last, by its time. */
@@ -14,7 +16,10 @@ export interface RoomState {
   side: 'marks' | 'happened'
 }
 
-const FIRST: RoomState = { ink: true, frames: true, following: '', answered: '', side: 'marks' }
+const FIRST: RoomState = {
+  ...{ ink: true, frames: true, framed: '' },
+  ...{ following: '', answered: '', side: 'marks' },
+}
 
 let sessionId = ''
 let state = FIRST

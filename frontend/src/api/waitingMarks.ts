@@ -1,5 +1,5 @@
-import type { Schemas } from '../../../api/client'
-import type { Me } from '../../../api/me'
+import type { Schemas } from './client'
+
 type Mark = Schemas['Mark']
 type NewMark = Schemas['NewMark']
 
@@ -17,13 +17,21 @@ const HEAD = 'waiting '
 export const isWaiting = (mark: Pick<Mark, 'id'>) => mark.id.startsWith(HEAD)
 
 /** As they will be, as far as that is known here. */
-export function shownWaiting(draws: readonly WaitingDraw[], me: Me): Mark[] {
+export function shownWaiting(
+  draws: readonly WaitingDraw[],
+  author: Schemas['Author'],
+  drawnAt: string,
+): Mark[] {
   return draws.flatMap(({ key, marks }) =>
-    marks.map((mark, place) => asMark(mark, `${HEAD}${key} ${place}`, me)),
+    marks.map((mark, place) => ({
+      ...asMark(mark, `${HEAD}${key} ${place}`),
+      author,
+      drawn_at: drawnAt,
+    })),
   )
 }
 
-function asMark(mark: NewMark, id: string, me: Me): Mark {
+function asMark(mark: NewMark, id: string): Omit<Mark, 'author' | 'drawn_at'> {
   return {
     id,
     thread_id: id,
@@ -39,13 +47,11 @@ function asMark(mark: NewMark, id: string, me: Me): Mark {
     measured: null,
     pin_number: null,
     state: 'open',
-    author: authorOf(me),
     meant_for: null,
     locked: false,
     rank: 0,
     mine: true,
     may_change: false,
-    drawn_at: me.now,
     inked_at: null,
     readers: [],
     session_id: '',
@@ -57,8 +63,4 @@ function asMark(mark: NewMark, id: string, me: Me): Mark {
     links: [],
     sound: true,
   }
-}
-
-function authorOf({ person }: Me): Schemas['Author'] {
-  return { ...person, way: 'person', taken_in_by: '' }
 }
