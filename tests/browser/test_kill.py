@@ -7,6 +7,7 @@ import sqlite3
 import threading
 import time
 import urllib.error
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -43,6 +44,7 @@ class Worker(threading.Thread):
         self.batch, self.people, self.place = "", {}, 0
         self.files, self.pieces, self.marks, self.answers, self.sent = [], [], [], [], []
         self.registered, self.reviews, self.handed_in, self.trouble = [], [], [], 0
+        self.met, self.closed = [], []
         self.error = None
 
     def run(self):
@@ -150,10 +152,29 @@ class Worker(threading.Thread):
         leilani("POST", f"{step}/hand-in", {"answers": answers})
         self.handed_in.append(f"seen {self.place}")
 
+    def meet(self):
+        marit, leilani = self.who("marit"), self.who("leilani")
+        lines = marit("GET", f"/api/documents?project_id={marit.project_id}&limit=100")["lines"]
+        free = [each for each in lines if each["kind"] == "sheet" and not each["checked_out"]]
+        revision = free[self.place % len(free)]["revision_id"]
+        body = {
+            "project_id": marit.project_id, "name": f"Meeting {self.place}", "revisions": [revision],
+            "closes_at": (datetime.fromisoformat(marit("GET", "/api/me")["now"]) + timedelta(days=1)).isoformat(),
+            "parties": [{"kind": "person", "id": leilani("GET", "/api/me")["person"]["id"], "may": "mark"}],
+        }  # fmt: skip
+        session = "/api/sessions/" + marit("POST", "/api/sessions", body)["id"]
+        mark = {"page": 0, "kind": "pin", "points": [[self.place, self.place]], "text": f"met {self.place}"}
+        (drawn,) = leilani("POST", f"{session}/sheets/{revision}/marks", {"marks": [mark]})
+        self.marks.append(drawn["id"])
+        marit("POST", f"/api/marks/{drawn['id']}/state", {"version": drawn["version"], "state": "done"})
+        self.met.append(drawn["thread_id"])
+        marit("POST", f"{session}/close", {"version": marit("GET", session)["version"]})
+        self.closed.append(session.rpartition("/")[2])
+
 
 ACTS = (
-    Worker.upload, Worker.upload_in_pieces, Worker.draw, Worker.upload_in_pieces, Worker.review, Worker.send,
-    Worker.upload_in_pieces, Worker.draw, Worker.register,
+    Worker.upload, Worker.upload_in_pieces, Worker.draw, Worker.meet, Worker.upload_in_pieces, Worker.review,
+    Worker.send, Worker.upload_in_pieces, Worker.draw, Worker.register,
 )  # fmt: skip
 
 
@@ -223,6 +244,8 @@ def test_killing_any_process_at_any_moment_loses_nothing_acknowledged(own_nod):
     known = "SELECT arrival.id FROM arrival JOIN blob ON blob.sha256 = arrival.sha256 WHERE blob.state = 'known'"
     assert set(worker.files) <= all_of(f"{known} AND blob.page_count = 1")
     assert set(worker.marks) <= all_of("SELECT id FROM mark WHERE removed_at IS NULL")
+    assert set(worker.met) <= all_of("SELECT id FROM thread WHERE state = 'done'")
+    assert set(worker.closed) <= all_of("SELECT session_id FROM session_record WHERE sha256 != ''")
     assert set(worker.answers) <= all_of("SELECT text FROM reply")
     assert set(worker.registered) <= all_of("SELECT id FROM arrival WHERE revision_id IS NOT NULL")
     assert set(worker.reviews) <= all_of("SELECT id FROM review")

@@ -74,9 +74,9 @@ def room(nod, visit):
     expect(marit.get_by_role("heading", name=re.compile(NAME))).to_be_visible()
     marit.get_by_role("button", name="Go in").click()
     expect(marit.get_by_role("toolbar", name="Pens")).to_be_visible()
+    session = re.search("session=([a-z0-9]{16})", marit.url)[1]
     yield marit
     # Its sheets are for the next one again.
-    session = re.search("session(?:s/|=)([a-z0-9]{16})", marit.url)[1]
     host = Person(nod.url, EMAILS["marit"])
     shown = host("GET", f"/api/sessions/{session}")
     if shown["line"]["state"] == "open":
@@ -174,6 +174,25 @@ def test_a_guest_on_a_tablet_comes_by_a_link(nod, visit, room):
     expect(saoirse.get_by_text("Yes, 40 mm off.").first).to_be_visible()
     guest.get_by_label("It is").select_option("agreed")
     axe(guest)
+    # What is drawn while the line is down goes when it is back, also after the page was loaded anew.
+    broken = re.compile("/api/guest/session/sheets/.*/marks$")
+    guest.route(broken, lambda route: route.abort() if route.request.method == "POST" else route.fallback())
+    guest.get_by_role("button", name="Arrow").click()
+    drag(guest, (x - 120, y + 90), (x + 20, y + 120))
+    guest.get_by_role("dialog").get_by_label("Text").fill("And here")
+    guest.get_by_role("button", name="Put it on the sheet").click()
+    waits = guest.get_by_role("status").filter(has_text="Waiting for the line: 1 to send")
+    expect(waits).to_be_visible()
+    expect(guest.get_by_role("region", name="Marks").get_by_text("And here")).to_be_visible()
+    guest.reload()
+    expect(waits).to_be_visible()
+    # A request on its way through the route would hang there.
+    expect(guest.get_by_role("region", name="Marks").get_by_text("Bolts are too short here")).to_be_visible()
+    guest.unroute(broken)
+    expect(guest.get_by_role("status").filter(has_text="Live")).to_be_visible()
+    ink = saoirse.get_by_role("region", name="Ink").get_by_text("And here")
+    expect(ink).to_have_count(1)
+    expect(guest.get_by_role("region", name="Marks").get_by_text("And here")).to_have_count(1)
     # There is nothing else for them, and when it closes, no more of this.
     guest.get_by_role("button", name="Next").click()
     expect(guest.get_by_text("Nobody has marked this sheet yet.")).to_be_visible()
@@ -181,6 +200,16 @@ def test_a_guest_on_a_tablet_comes_by_a_link(nod, visit, room):
     marit.get_by_role("button", name="Close the session").click()
     marit.get_by_role("dialog").get_by_role("button", name="Close the session").click()
     expect(guest.get_by_text(re.compile("The session has closed"))).to_be_visible()
+
+
+def send_record(marit):
+    """With its sheets, to those who took part, in one act."""
+    marit.get_by_role("region", name="The record").get_by_role("button", name="Send it out").click()
+    form = marit.get_by_role("form", name="A transmittal")
+    expect(form.get_by_text(re.compile(f"The record of S-[0-9]+ {NAME}"))).to_be_visible()
+    form.get_by_role("button", name="Send to 3").click()
+    panel = marit.get_by_role("complementary", name="Transmittal")
+    expect(panel.get_by_text("with a record of the session")).to_be_visible()
 
 
 def close_and_read(nod, marit, kwabena, tmp_path):
@@ -222,6 +251,7 @@ def close_and_read(nod, marit, kwabena, tmp_path):
     marks = [row for row in workbook["Marks"].iter_rows(min_row=2, values_only=True)]
     assert len(marks) == 1
     assert "agreed" in marks[0]
+    send_record(marit)
     verified = nod.verify("--tables")
     assert verified.returncode == 0, verified.stdout
 
@@ -254,6 +284,52 @@ def test_what_is_drawn_while_the_line_is_down_is_there_once_also_over_a_reload(v
     expect(saoirse.locator("article[data-of^=waiting]")).to_have_count(0)
     expect(marit.locator("svg [data-mark]")).to_have_count(before + 1)
     expect(saoirse.get_by_role("region", name="Ink").get_by_role("article")).to_have_count(before + 1)
+
+
+def test_an_answer_goes_when_the_line_is_back_and_its_field_is_empty_then(visit, room):
+    marit, saoirse = room, visit("saoirse")
+    pin(marit, "Which drain is this?")
+    go_in(saoirse)
+    saoirse.on("dialog", lambda dialog: dialog.accept())
+    saoirse.get_by_role("region", name="Ink").get_by_text("Which drain is this?").click()
+    said = re.compile("/api/marks/.*/replies$")
+    saoirse.route(said, lambda route: route.abort())
+    field = saoirse.get_by_role("textbox", name="Reply")
+    field.fill("The one to the quay.")
+    saoirse.get_by_role("button", name="Reply", exact=True).click()
+    waits = saoirse.get_by_role("banner").get_by_text("1 waits for the line")
+    expect(waits).to_be_visible()
+    saoirse.reload()
+    expect(waits).to_be_visible()
+    saoirse.get_by_role("region", name="Ink").get_by_text("Which drain is this?").click()
+    expect(field).to_have_value("The one to the quay.")
+    saoirse.unroute(said)
+    expect(waits).to_have_count(0)
+    expect(field).to_have_value("")
+    marit.get_by_role("region", name="Ink").get_by_text("Which drain is this?").click()
+    expect(marit.get_by_text("The one to the quay.")).to_have_count(1)
+
+
+def test_one_sees_where_all_look_or_one_alone_or_nobody(visit, room):
+    marit, saoirse, kwabena = room, visit("saoirse"), visit("kwabena")
+    go_in(saoirse)
+    go_in(kwabena)
+    looks = marit.get_by_test_id("looks")
+    expect(looks).to_have_count(2)
+    axe(marit)
+    marit.get_by_role("button", name=re.compile("^ST TRA")).click()
+    marit.get_by_role("menuitem", name="Show only where they look").click()
+    expect(looks).to_have_count(1)
+    expect(marit.get_by_role("button", name="Where Saoirse Tanaka looks")).to_be_visible()
+    marit.keyboard.press("o")
+    expect(looks).to_have_count(0)
+    marit.keyboard.press("o")
+    expect(looks).to_have_count(2)
+    # On a phone the strip of sheets is a list to choose from.
+    marit.set_viewport_size({"width": 390, "height": 844})
+    before = marit.url
+    marit.get_by_label("Sheets of the session").select_option(index=1)
+    until(marit, lambda: marit.url != before)
 
 
 def test_what_waits_for_a_session_that_closes_meanwhile_stays_in_pencil(visit, room):

@@ -59,7 +59,11 @@ export function useGuestLive(
         try {
           const headers = { 'X-Nod-Guest': guest }
           const answer = await fetch(address, { headers, credentials: 'include', signal: end.signal })
-          if (answer.ok) await read(answer, hear)
+          if (answer.ok) {
+            await read(answer, hear)
+            // Nod has ended it: something is otherwise now, say the session has closed.
+            newest.current.missed()
+          }
         } catch {
           // The line broke, or was ended: it is tried again, or was meant.
         }

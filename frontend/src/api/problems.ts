@@ -51,6 +51,7 @@ const WORDS: Record<string, string> = {
   host_cannot: '',
   session_sheet_out: '',
   not_there: '',
+  record_alone: 'The record of a session goes with its sheets: send at least one of them.',
   record_not_made: '',
   in_a_session: '',
   not_your_step: '',

@@ -34,7 +34,7 @@ export function useSheetKeys(open: OpenSheet, travel: ReturnType<typeof useSheet
 }
 
 function roomKeys({ frames }: Room): Keys {
-  return { o: ['where others look', () => setRoom({ frames: !frames })] }
+  return { o: ['where others look', () => setRoom({ frames: !frames, framed: '' })] }
 }
 
 function arrows(before: string, words: string, by: number, nudge: (x: number, y: number) => void): Keys {

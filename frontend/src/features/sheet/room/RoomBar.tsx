@@ -173,7 +173,7 @@ function PersonHere({ person, room }: { person: Present; room: Room }) {
         title={`${person.name}, ${person.company}, ${where}`}
         className={`flex min-h-8 min-w-8 flex-col items-center border px-1 leading-none ${following ? 'border-plum bg-plum text-on-plum' : here ? 'border-second bg-paper' : 'border-line'}`}
       >
-        <span className="pt-0.5 text-note font-semibold">{initialsOf(person.name)}</span>
+        <span className="pt-0.5 text-note font-semibold">{initialsOf(person.name)}</span>{' '}
         <span className="code text-fine">{person.guest ? 'guest' : person.company}</span>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
