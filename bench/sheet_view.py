@@ -2,10 +2,12 @@
 
 import functools
 import http.server
+import multiprocessing
 import random
 import shutil
 import statistics
 import threading
+import time
 import urllib.parse
 import urllib.request
 from itertools import pairwise
@@ -14,10 +16,11 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 from reportlab.pdfgen.canvas import Canvas
 from tests.browser.client import Person
-from tests.browser.conftest import CHROMIUM, FLAGS
+from tests.browser.conftest import CHROMIUM, EMAILS, FLAGS
 
 from bench.measure import tell, timed_pair
 from bench.serving import serving
+from bench.sessions import make_session
 from nod.clock import Clock
 from nod.demo.people import set_up
 from nod.services.acts.context import open_context
@@ -33,6 +36,7 @@ SEGMENTS, MARKS, UNSEEN = 100_000, 2000, 5
 A1_PT = (2384, 1684)
 WINDOW = {"width": 1280, "height": 800}
 MARIT = "marit@hollinbrook.example"
+LEILANI = EMAILS["leilani"]
 PDFJS = Path(__file__).resolve().parents[1] / "frontend/node_modules/pdfjs-dist/build"
 PAGE = """<!doctype html><title>.</title><body style="margin:0"><canvas></canvas><script type="module">
 import * as pdfjs from './pdf.min.mjs'
@@ -186,6 +190,40 @@ def _frames(browser, url, revision):
     return [after - before for before, after in pairwise(at)]
 
 
+ARRIVING_A_SECOND = 20
+
+
+def _draw_on(url, email, address, stop, drawn):
+    """A process's work: somebody else inks marks, so many a second, and says how many there were in what time."""
+    person = Person(url, email)
+    begun, count = time.monotonic(), 0
+    while not stop.is_set():
+        time.sleep(max(0.0, begun + count / ARRIVING_A_SECOND - time.monotonic()))
+        x, y = 100 + count * 37 % 2000, 100 + count * 53 % 1400
+        new = {"page": 0, "kind": "pin", "points": [[x, y]], "text": "Here"}
+        person("POST", address, {"marks": [new], "ink": True})
+        count += 1
+    drawn.send(count / (time.monotonic() - begun))
+
+
+def _frames_while_marks_arrive(browser, url, revision, session):
+    """Milliseconds between frames, and how many marks came a second."""
+    spawn = multiprocessing.get_context("spawn")
+    stop, (mine, theirs) = spawn.Event(), spawn.Pipe(duplex=False)
+    drawing = spawn.Process(
+        target=_draw_on, args=(url, LEILANI, f"/api/sessions/{session}/sheets/{revision}/marks", stop, theirs)
+    )
+    drawing.start()
+    try:
+        frames = _frames(browser, url, f"{revision}?session={session}")
+        stop.set()
+        assert mine.poll(30), "nobody says how many were drawn"
+        return frames, mine.recv()
+    finally:
+        stop.set()
+        drawing.join()
+
+
 class _Quiet(http.server.SimpleHTTPRequestHandler):
     def log_message(self, *_):
         """Nobody reads it."""
@@ -227,6 +265,19 @@ def bench_sheet_view(aside):
         )
         worst = [statistics.quantiles(each, n=20)[-1] / 1000 for each in (under, without)]
         tell("the same, 95 of 100 frames", *worst)
+        session = make_session(Person(url, MARIT), [cast.people["leilani"]], marked)
+        rest = [each for _ in range(3) for each in _frames(browser, url, f"{marked}?session={session}")]
+        busy, rates = [], []
+        for _ in range(3):
+            frames, rate = _frames_while_marks_arrive(browser, url, marked, session)
+            busy += frames
+            rates.append(rate)
+        arriving = f"{MARKS} marks and {statistics.mean(rates):.0f} more a second"
+        tell(
+            f"a frame while panning, {arriving} (bare: none more; limit 1.3)",
+            statistics.mean(busy) / 1000,
+            statistics.mean(rest) / 1000,
+        )
         browser.close()
         _bench_tile(url, plain)
     bare.shutdown()

@@ -1,8 +1,8 @@
-import type { CSSProperties } from 'react'
+import { memo, type CSSProperties } from 'react'
 
 import type { Affine, Point } from '../domain/affine'
 import { carried, extent, type Gesture, type MarkKind } from '../domain/drawing'
-import { handlesOf, shapePath, valueAt, WRITTEN } from '../domain/shapes'
+import { shapePath, valueAt, WRITTEN } from '../domain/shapes'
 import type { Schemas } from '../api/client'
 import { LinedWords } from './LinedWords'
 
@@ -31,25 +31,48 @@ interface Props {
 /** The marks of a page, in view coordinates. Pencil is dashed and grey: only its author sees it. */
 export function MarkShapes({ marks, toView, drawn, chosen, peeked, held }: Props) {
   return marks.map((mark) => (
-    <g key={mark.id} className="mark-shape" data-mark={mark.id}>
-      {(chosen.has(mark.id) || peeked === mark.id) && (
-        <Around points={held.get(mark.id) ?? carried(mark.points, toView)} pin={mark.kind === 'pin'} />
-      )}
+    <OneMark
+      key={mark.id}
+      mark={mark}
+      held={held.get(mark.id)}
+      toView={toView}
+      chosen={chosen.has(mark.id)}
+      peeked={peeked === mark.id}
+      drawn={drawn}
+    />
+  ))
+}
+
+interface OneProps {
+  mark: Mark
+  held: readonly Point[] | undefined
+  toView: Affine
+  chosen: boolean
+  peeked: boolean
+  drawn: Drawn
+}
+
+/** Drawn anew only when it is otherwise: there may be thousands, and one more comes many times a second. */
+const OneMark = memo(function OneMark({ mark, held, toView, chosen, peeked, drawn }: OneProps) {
+  const points = held ?? carried(mark.points, toView)
+  return (
+    <g className="mark-shape" data-mark={mark.id}>
+      {(chosen || peeked) && <Around points={points} pin={mark.kind === 'pin'} />}
       <Shape
         kind={mark.kind}
-        points={held.get(mark.id) ?? carried(mark.points, toView)}
+        points={points}
         look={mark.look}
         text={mark.text}
         pencil={!mark.inked_at}
         number={mark.pin_number}
         rings={mark.rings}
-        value={held.has(mark.id) ? '' : (mark.measured?.words ?? '')}
-        chosen={chosen.has(mark.id)}
+        value={held ? '' : (mark.measured?.words ?? '')}
+        chosen={chosen}
         drawn={drawn}
       />
     </g>
-  ))
-}
+  )
+})
 
 /** Corners around a mark, so that one sees which it is: on paper and on ink alike, at any distance. */
 function Around({ points, pin }: { points: readonly Point[]; pin: boolean }) {
@@ -351,33 +374,4 @@ export function Rubber({ gesture, pen, value, points, drawn }: RubberProps) {
       <Shape {...pen} points={points} value={value} pencil number={null} chosen={false} drawn={drawn} />
     </g>
   )
-}
-
-interface HandlesProps {
-  kind: MarkKind
-  points: readonly Point[]
-  /** The handle that the arrow keys move, if any. */
-  current: number | null
-}
-
-export function Handles({ kind, points, current }: HandlesProps) {
-  return handlesOf(kind, points).map(([x, y], place) => (
-    <g
-      key={place}
-      data-handle={place}
-      className="pin-mark cursor-move"
-      style={{ '--x': `${x}px`, '--y': `${y}px` } as CSSProperties}
-    >
-      <rect x={-11} y={-11} width={22} height={22} fill="transparent" />
-      <rect
-        x={-5}
-        y={-5}
-        width={10}
-        height={10}
-        fill={place === current ? '#6d2e4f' : '#fffdf8'}
-        stroke="#6d2e4f"
-        strokeWidth={1.5}
-      />
-    </g>
-  ))
 }

@@ -15,7 +15,7 @@ import { useSheetTravel } from './useSheetTravel'
 export function TitleBlock() {
   const { sheet } = useSheet()
   return (
-    <div data-panel className="absolute top-3 left-3 w-[330px] border border-second bg-surface text-list">
+    <div data-panel className="absolute top-3 left-3 w-[338px] border border-second bg-surface text-list">
       <div className="relative border-b border-line px-2.5 py-1.5">
         <Tools />
         {sheet.let_in ? (

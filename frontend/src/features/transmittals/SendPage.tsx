@@ -50,6 +50,7 @@ function useBeginning({ review, revisions, set, draft, record }: Asked): {
   lost: unknown
   again: () => void
 } {
+  const { me } = useSeat()
   const kept = useDraft(draft)
   const [sessionId, part] = (record ?? '').split('.')
   const session = useSession(sessionId || undefined)
@@ -67,7 +68,7 @@ function useBeginning({ review, revisions, set, draft, record }: Asked): {
     void lines.refetch()
   }
   if (!lines.data) return { data: undefined, lost, again }
-  const met = session.data && sessionId ? ofSession(session.data, sessionId, Number(part)) : {}
+  const met = session.data ? ofSession(session.data, Number(part), me.person.id) : {}
   const content = kept.data?.content ?? { ...NOTHING, review_id: review ?? null, ...met }
   return {
     data: {
@@ -89,10 +90,10 @@ const sheetsOf = (session: Session) =>
   session.sheets.filter((each) => !each.out_why).map((each) => each.revision_id)
 
 /** Its record goes to those who took part. */
-const ofSession = (session: Session, sessionId: string, part: number): Partial<DraftContent> => ({
-  people: session.visits.filter((each) => !each.guest).map((each) => each.person_id),
+const ofSession = (session: Session, part: number, me: string): Partial<DraftContent> => ({
+  people: session.visits.map((each) => each.person_id).filter((id) => id && id !== me),
   note: `The record of ${session.line.number}, ${session.line.name}.`,
-  record: { session_id: sessionId, part },
+  record: { session_id: session.line.id, part },
 })
 
 interface Source {

@@ -103,6 +103,7 @@ describe('sending out', () => {
         natives: false,
         stamped: false,
         marks: '',
+        record: null,
         view_only: true,
         expires_on: null,
         review_id: null,

@@ -1,4 +1,4 @@
-import { useEffect, useRef, useState } from 'react'
+import { memo, useEffect, useRef, useState } from 'react'
 
 import { Link } from '@tanstack/react-router'
 
@@ -7,6 +7,7 @@ import { Button } from '../../../ui/Button'
 import { By, Said } from '../../../ui/Said'
 import { SayField } from '../../../ui/SayField'
 import { When } from '../../../ui/Standing'
+import { useSteady } from '../../../ui/useSteady'
 import { useSheet } from '../sheetContext'
 import { Touched } from './CarryForward'
 import { KindIcon, kindWords } from './KindIcon'
@@ -27,10 +28,38 @@ export function nameOf(mark: Mark): string {
   return kindWords(mark.kind, mark.look.symbol ?? '')
 }
 
-export function MarkItem({ mark }: { mark: Mark }) {
-  const { hand, choose, peek } = useSheet()
-  const marked = hand.chosen.includes(mark.id)
-  const open = marked && hand.chosen.length === 1
+/** Marks in their order. */
+export function MarkItems({ marks }: { marks: readonly Mark[] }) {
+  const sheet = useSheet()
+  const chosen = new Set(sheet.hand.chosen)
+  const choose = useSteady(sheet.choose)
+  return marks.map((mark) => (
+    <MarkItem
+      key={mark.id}
+      mark={mark}
+      marked={chosen.has(mark.id)}
+      open={chosen.has(mark.id) && chosen.size === 1}
+      waits={sheet.marks.service.held && isWaiting(mark)}
+      inks={sheet.inks}
+      choose={choose}
+      peek={sheet.peek}
+    />
+  ))
+}
+
+interface ItemProps {
+  mark: Mark
+  marked: boolean
+  open: boolean
+  /** It is drawn, and the line is down. */
+  waits: boolean
+  inks: Readonly<Record<string, string>>
+  choose: (id: string) => void
+  peek: (id: string) => void
+}
+
+/** Drawn anew only when it is otherwise, and not with all that happens on the sheet: what is open sees to itself. */
+const MarkItem = memo(function MarkItem({ mark, marked, open, waits, inks, choose, peek }: ItemProps) {
   const place = useRef<HTMLElement>(null)
   useEffect(() => {
     if (open) place.current?.scrollIntoView({ block: 'nearest' })
@@ -42,7 +71,7 @@ export function MarkItem({ mark }: { mark: Mark }) {
       ref={place}
       aria-current={marked}
       data-of={mark.id}
-      className={`border-b border-line ${marked ? 'bg-plum-tint' : ''}`}
+      className={`border-b border-line ${open ? '' : 'unseen-unlaid'} ${marked ? 'bg-plum-tint' : ''}`}
     >
       <button
         type="button"
@@ -54,19 +83,22 @@ export function MarkItem({ mark }: { mark: Mark }) {
         onFocus={() => peek(mark.id)}
         onBlur={() => peek('')}
       >
-        <ItemHead mark={mark} />
+        <ItemHead mark={mark} inks={inks} />
         <Words mark={mark} editing={editing} />
-        <OnItsWay mark={mark} />
+        {waits && (
+          <span role="status" className="block text-note text-ochre">
+            waits for the line, and goes when it is back
+          </span>
+        )}
         {!open && <LastAnswer mark={mark} />}
         {!editing && <Below mark={mark} open={open} />}
       </button>
       {open && <Opened mark={mark} />}
     </article>
   )
-}
+})
 
-function ItemHead({ mark }: { mark: Mark }) {
-  const { inks } = useSheet()
+function ItemHead({ mark, inks }: Pick<ItemProps, 'mark' | 'inks'>) {
   return (
     <span className="flex items-center justify-between gap-2 text-note text-second">
       <span className="flex min-w-0 items-center gap-1.5">
@@ -91,16 +123,6 @@ function LastAnswer({ mark }: { mark: Mark }) {
   return (
     <span className="mt-0.5 block truncate border-l-2 border-line pl-2 text-note text-second">
       {last.author.name}: {last.text}
-    </span>
-  )
-}
-
-function OnItsWay({ mark }: { mark: Mark }) {
-  const { held } = useSheet().marks.service
-  if (!held || !isWaiting(mark)) return null
-  return (
-    <span role="status" className="block text-note text-ochre">
-      waits for the line, and goes when it is back
     </span>
   )
 }

@@ -12,7 +12,7 @@ import { Input } from '../../../ui/Input'
 import { useSheet } from '../sheetContext'
 import { CarryForward } from './CarryForward'
 import { choicesOf, NO_FILTER, STATES } from './markFilter'
-import { MarkItem } from './MarkItem'
+import { MarkItems } from './MarkItem'
 import { MarksAway } from './MarksAway'
 import type { Mark } from './useMarks'
 import { readersKey, readersWords } from './useReaders'
@@ -137,9 +137,7 @@ function Pencil() {
           {all > 0 && <InkButtons scopes={scopes} />}
         </div>
       </header>
-      {pencil.map((mark) => (
-        <MarkItem key={mark.id} mark={mark} />
-      ))}
+      <MarkItems marks={pencil} />
     </section>
   )
 }
@@ -201,9 +199,7 @@ function Ink() {
             : 'Nobody has marked this revision.'}
         </p>
       )}
-      {ink.map((mark) => (
-        <MarkItem key={mark.id} mark={mark} />
-      ))}
+      <MarkItems marks={ink} />
     </section>
   )
 }

@@ -8,6 +8,7 @@ import type { Point } from '../../../domain/affine'
 import type { Saying } from '../../../ui/SayField'
 import { sendOnce } from '../../../ui/useKept'
 import { withTold } from './toldMarks'
+import { useGathered } from './useGathered'
 import type { MarkReaders } from './useReaders'
 import { useSeat, type Me } from '../../../api/me'
 import { bodyOf, isAway, onceFor, WAITING } from '../../../api/waiting'
@@ -123,14 +124,18 @@ function useKeptMarks(revisionId: string) {
   const latest = (mark: Mark): Mark =>
     asLeft(newest(client.getQueryData<Mark[]>(key)?.find((each) => each.id === mark.id) ?? mark))
 
-  // What others do comes with the event. A fetch on its way may have been answered before it: then one more follows.
-  useTaker(({ subject, marks: told, gone = [] }) => {
+  const take = useGathered((told, gone) => {
     const old = client.getQueryData<Mark[]>(key)
-    if (subject !== revisionId || !told || !old) return []
+    const merged = old && withTold(old, told.map(newest).map(asLeft), gone)
+    // A fetch on its way may have been answered before it: then one more follows.
+    if (!merged || client.isFetching({ queryKey: key })) void client.invalidateQueries({ queryKey: key })
+    else client.setQueryData<Mark[]>(key, merged)
+  })
+  // What others do comes with the event.
+  useTaker(({ subject, marks: told, gone = [] }) => {
+    if (subject !== revisionId || !told || !client.getQueryData<Mark[]>(key)) return []
     for (const mark of told) answered.current.set(mark.id, newest(mark))
-    const merged = withTold(old, told.map(newest).map(asLeft), gone)
-    if (!merged || client.isFetching({ queryKey: key })) return []
-    client.setQueryData<Mark[]>(key, merged)
+    take(told, gone)
     // Only what was carried here, or is gone, changes what can still be carried.
     const along = gone.length > 0 || told.some((mark) => mark.first_place)
     return along ? ['marks', 'scales'] : ['marks', 'scales', 'carry']

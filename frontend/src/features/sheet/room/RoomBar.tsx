@@ -96,7 +96,7 @@ function SheetsOfRoom({ room }: { room: Room }) {
     <Choice
       small
       aria-label="Sheets of the session"
-      className="min-w-0 flex-1"
+      className="order-last min-w-0 basis-full"
       value={sheet.revision_id}
       onChange={(event) =>
         void navigate({
