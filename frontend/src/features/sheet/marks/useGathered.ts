@@ -1,7 +1,9 @@
 import { useEffect, useRef } from 'react'
 
+import type { Schemas } from '../../../api/client'
 import { useSteady } from '../../../ui/useSteady'
-import type { Mark } from './useMarks'
+
+type Mark = Schemas['Mark']
 
 export const TOGETHER_MS = 400
 
