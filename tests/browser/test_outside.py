@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
+from tests.browser.on_sheet import drag, middle
 from tests.browser.test_screens import axe
 from tests.browser.test_sizes import measured
 
@@ -55,6 +56,20 @@ def test_the_workshop_answers_from_its_mail_begun_on_a_phone(visit, nod):
     strip = desk.get_by_role("region", name="Your part in RV-0010, Shop check")
     comment = strip.get_by_label("Your comment on this document")
     expect(comment).to_have_value("Hole 12 meets the stiffener: move it 40 mm.")
+    # What is marked is ink at once, in their own name, and can be taken away until somebody has answered it.
+    ink = desk.get_by_role("region", name="Marks")
+    for place, words in ((90, "Hole 12"), (30, "Not this one")):
+        desk.get_by_role("button", name="Cloud").click()
+        x, y = middle(desk)
+        drag(desk, (x - place, y - 40), (x + 60, y + 30))
+        desk.get_by_role("dialog").get_by_label("Text").fill(words)
+        desk.get_by_role("button", name="Put it on the sheet").click()
+        expect(ink.get_by_text(words)).to_be_visible()
+    ink.get_by_text("Not this one").click()
+    ink.get_by_role("button", name="Take it away").click()
+    expect(ink.get_by_text("Not this one")).to_have_count(0)
+    axe(desk)
+    expect(ink.get_by_text("Yusuf Haldane")).to_be_visible()
     strip.get_by_label("How grave your comment is").select_option("must")
     strip.get_by_role("button", name="Next", exact=True).click()
     expect(desk.get_by_role("complementary", name="Document")).to_contain_text("Quay hall, column bases")

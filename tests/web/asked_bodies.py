@@ -80,6 +80,8 @@ BODIES = {
     "reply_as_guest": {"text": "hello"},
     "set_state_as_guest": {"version": 99, "state": "done"},
     "remove_as_guest": {"version": 99},
+    "draw_by_link": {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]], "text": ""}]},
+    "remove_by_link": {"version": 99},
     "be_here_as_guest": lambda ids: {"revision_id": ids["guest_revision"]},
     "be_here": lambda ids: {"revision_id": ids["guest_revision"]},
     "draw_marks": {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]]}]},

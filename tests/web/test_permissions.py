@@ -56,7 +56,11 @@ def _elsewhere(ids):
     """By a part of an address, what its arguments are there."""
     return {
         "key-links": {"token": ids["key_link"]},
-        "/guest/review": {"revision_id": ids["guest_revision"], "step_id": ids["guest_step"]},
+        "/guest/review": {
+            "revision_id": ids["guest_revision"],
+            "step_id": ids["guest_step"],
+            "mark_id": ids["guest_mark"],
+        },
         "/covers/": {"code": ids["cover"]},
         "/guest/transmittal": {"revision_id": ids["revision"]},
         "/guest/session": {"revision_id": ids["guest_revision"], "mark_id": ids["session_mark"]},

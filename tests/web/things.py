@@ -9,6 +9,7 @@ from nod.services.marks.marks import NewMark
 from nod.services.people import key_links
 from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
+from nod.services.reviews.marks_by_link import DrawInPart, draw_by_link
 from nod.services.reviews.outside_links import part_link
 from nod.services.sessions import making, marking
 from nod.services.sessions.invitations import Party
@@ -120,9 +121,11 @@ def _ask_outside(world):
     filed = world.file(name(OTHER_NUMBER))[0]
     review = start_on(world, make(world, step(world, "yusuf")), filed)
     link = world.sql("SELECT id FROM link WHERE thing_id = ?", review)[0][0]
+    guest = enter(world, part_link(link).token(world.context))
+    drawn = DrawInPart(marks=[NewMark(page=0, kind="pin", points=[(7, 7)], text="Bolt")])
     return {
-        "guest_of_review": enter(world, part_link(link).token(world.context)), "guest_revision": filed[1],
-        "guest_step": world.review(review).slip[0].id,
+        "guest_of_review": guest, "guest_revision": filed[1], "guest_step": world.review(review).slip[0].id,
+        "guest_mark": draw_by_link(world.context, guest, filed[1], drawn).mine[0],
     }  # fmt: skip
 
 

@@ -52,6 +52,7 @@ const WORDS: Record<string, string> = {
   session_sheet_out: '',
   not_there: '',
   record_alone: 'The record of a session goes with its sheets: send at least one of them.',
+  not_asked: '',
   record_not_made: '',
   in_a_session: '',
   not_your_step: '',

@@ -1149,6 +1149,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/review/marks/{mark_id}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take away what one has drawn oneself. */
+        post: operations["remove_by_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guest/review/steps/{step_id}/begun": {
         parameters: {
             query?: never;
@@ -1210,7 +1227,8 @@ export interface paths {
         /** The ink on a sheet that goes round. */
         get: operations["read_guest_marks"];
         put?: never;
-        post?: never;
+        /** Mark a sheet on which one answers, in ink. */
+        post: operations["draw_by_link"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7289,6 +7307,11 @@ export interface components {
             /** Marks */
             marks: components["schemas"]["NewMark"][];
         };
+        /** DrawInPart */
+        DrawInPart: {
+            /** Marks */
+            marks: components["schemas"]["NewMark"][];
+        };
         /**
          * DrawInSession
          * @description In ink for its readers, as `InkMarks` names them, or in pencil.
@@ -8058,15 +8081,21 @@ export interface components {
             /** Mine */
             mine: boolean;
         };
-        /** GuestMarks */
+        /**
+         * GuestMarks
+         * @description `mine`: ids of those that the guest can take away: their own, as long as nobody has answered them.
+         */
         GuestMarks: {
             /** Marks */
             marks: components["schemas"]["Mark"][];
+            /** Mine */
+            mine: string[];
         };
         /**
          * GuestPart
          * @description `state`: asked, taken (`taken_by` has picked the step up), handed in, over, or none (no step of theirs).
          *
+         *     `marking`: marks are asked for, too; `shows` says when what is said in it is shown to others.
          *     `documents` are those asked about and those of `comments`, on which a response is wanted.
          */
         GuestPart: {
@@ -8088,6 +8117,8 @@ export interface components {
             guest: string;
             /** Large Level */
             large_level: number;
+            /** Marking */
+            marking: boolean;
             /** Message */
             message: string;
             /** Name */
@@ -8096,6 +8127,8 @@ export interface components {
             number: string;
             /** Project */
             project: string;
+            /** Shows */
+            shows: string;
             /**
              * State
              * @enum {string}
@@ -17260,6 +17293,48 @@ export interface operations {
             };
         };
     };
+    remove_by_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenMark"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     keep_guest_begun: {
         parameters: {
             query?: never;
@@ -17394,6 +17469,50 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestMarks"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_by_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                revision_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawInPart"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -6,7 +6,17 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.links import links
 from nod.services.links.visits import LookAtLink, look_at_link
 from nod.services.mail.mails import SecretLink
-from nod.services.reviews import asking_outside, by_link, changing, comment_sheet, comments, reminding, reviews
+from nod.services.marks.marks import NewMark
+from nod.services.reviews import (
+    asking_outside,
+    by_link,
+    changing,
+    comment_sheet,
+    comments,
+    marks_by_link,
+    reminding,
+    reviews,
+)
 from nod.services.reviews.asking_outside import AskResponses
 from nod.services.reviews.begun import BegunAnswer, KeepBegun
 from nod.services.reviews.by_link import GuestResponds, read_part
@@ -127,13 +137,13 @@ def test_sees_the_ink_the_page_and_the_file_of_what_goes_round_and_of_nothing_el
     world.ink(filed[0][1], inked, who="marit")
     _, token, _ = _asked(world, filed=filed)
     guest = enter(world, token)
-    shown = by_link.read_marks(world.context, guest, filed[0][1]).marks
+    shown = marks_by_link.read_marks(world.context, guest, filed[0][1]).marks
     assert [each.text for each in shown] == ["In ink"]
     assert by_link.read_page(world.context, world.press, guest, filed[0][1], (0, 8)).is_file()
     assert by_link.read_tile(world.context, world.press, guest, filed[0][1], (0, 11, 0, 0)).is_file()
     assert by_link.download_sheet(world.context, guest, filed[0][1]).name.endswith(".pdf")
     for read in (
-        lambda: by_link.read_marks(world.context, guest, other[1]),
+        lambda: marks_by_link.read_marks(world.context, guest, other[1]),
         lambda: by_link.read_page(world.context, world.press, guest, other[1], (0, 8)),
         lambda: by_link.read_tile(world.context, world.press, guest, other[1], (0, 11, 0, 0)),
         lambda: by_link.download_sheet(world.context, guest, other[1]),
@@ -141,6 +151,56 @@ def test_sees_the_ink_the_page_and_the_file_of_what_goes_round_and_of_nothing_el
         with pytest.raises(NotFound):
             read()
     assert world.kinds()[-1] == "revision_downloaded"
+
+
+PIN = {"page": 0, "kind": "pin", "points": [(40, 40)]}
+
+
+def _draw(world, guest, revision_id, text="Bolt too short"):
+    command = marks_by_link.DrawInPart(marks=[NewMark(**PIN, text=text)])
+    return marks_by_link.draw_by_link(world.context, guest, revision_id, command)
+
+
+def test_marks_in_ink_as_themselves_and_takes_it_away_until_it_is_answered(world):
+    filed = world.file(name())
+    _, token, _ = _asked(world, filed=filed)
+    guest = enter(world, token)
+    drawn = _draw(world, guest, filed[0][1])
+    assert drawn.mine == [each.id for each in drawn.marks]
+    (mark,) = world.marks(filed[0][1], "marit")
+    assert (mark.author.name, mark.author.way, mark.text) == ("Yusuf Haldane", "person", "Bolt too short")
+    assert world.kinds()[-2:] == ["mark_drawn", "mark_inked"]
+    ((body,),) = world.sql("SELECT body FROM audit_entry ORDER BY seq DESC LIMIT 1")
+    assert b'"link ' in body
+    # Answered, it stays; until then its author takes it away, and nobody else by a link.
+    (other,) = [each for each in _draw(world, guest, filed[0][1], "And this").marks if each.text == "And this"]
+    marks_by_link.remove_by_link(world.context, guest, other.id, marks_by_link.SeenMark(version=other.version))
+    assert [each.text for each in world.marks(filed[0][1], "marit")] == ["Bolt too short"]
+    world.reply(mark, "It comes longer", "marit")
+    assert marks_by_link.read_marks(world.context, guest, filed[0][1]).mine == []
+    with pytest.raises(RuleBroken) as refused:
+        marks_by_link.remove_by_link(world.context, guest, mark.id, marks_by_link.SeenMark(version=mark.version))
+    assert refused.value.code == "mark_answered"
+    world.ink(filed[0][1], world.draw(filed[0][1], "marit", text="Marit's"), who="marit")
+    theirs = next(each for each in world.marks(filed[0][1], "marit") if each.text == "Marit's")
+    with pytest.raises(NotAllowed):
+        marks_by_link.remove_by_link(world.context, guest, theirs.id, marks_by_link.SeenMark(version=theirs.version))
+    # When it is handed in, nothing is asked on the sheet any more.
+    part = read_part(world.context, guest)
+    by_link.hand_in(world.context, guest, part.step_id, _answers(part))
+    with pytest.raises((NotAllowed, NotFound)):
+        _draw(world, guest, filed[0][1])
+
+
+def test_draws_on_what_goes_round_alone_and_where_marks_are_asked_for(world):
+    filed, other = world.file(name()), world.file(name(OTHER_NUMBER))[0]
+    _, token, _ = _asked(world, step(world, "yusuf", marking=False), filed=filed)
+    guest = enter(world, token)
+    with pytest.raises(NotFound):
+        _draw(world, guest, other[1])
+    with pytest.raises(RuleBroken) as refused:
+        _draw(world, guest, filed[0][1])
+    assert refused.value.code == "words_only"
 
 
 def test_the_link_closes_with_the_part(world):
@@ -246,8 +306,8 @@ def test_an_author_outside_responds_to_what_was_said_of_theirs_and_sees_nothing_
     with pytest.raises(NotFound):
         by_link.respond(world.context, guest, other.id, GuestResponds(version=other.version, text="Mine too?"))
     with pytest.raises(NotFound):
-        by_link.read_marks(world.context, guest, filed[1][1])
-    assert by_link.read_marks(world.context, guest, filed[0][1]).marks == []
+        marks_by_link.read_marks(world.context, guest, filed[1][1])
+    assert marks_by_link.read_marks(world.context, guest, filed[0][1]).marks == []
 
 
 def test_what_is_said_after_they_were_asked_waits_for_the_next_time(world):

@@ -1,18 +1,21 @@
-import { useQuery } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useRef, useState, type RefObject } from 'react'
 
-import { api, unwrapAs, type Schemas } from '../../api/client'
+import type { Schemas } from '../../api/client'
 import { download } from '../../api/download'
+import type { Affine } from '../../domain/affine'
 import { carried, extent } from '../../domain/drawing'
 import { bytesText } from '../../domain/bytes'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
-import { MarkShapes } from '../../ui/MarkShapes'
+import { MarkShapes, Rubber } from '../../ui/MarkShapes'
 import { ErrorNote } from '../../ui/Notes'
 import { By } from '../../ui/Said'
 import type { View } from '../../ui/TileView'
 import { GuestPaper, PageTurner } from './GuestPages'
-import { asGuest, type Entered, type Part } from './guestVisit'
+import type { Entered, Part } from './guestVisit'
+import { GuestPens, LOOK, useGuestHand, type GuestPen } from './pens/GuestPens'
+import { SayIt } from './pens/SayIt'
+import { useGuestInk } from './useGuestInk'
 
 type Document = Part['documents'][number]
 type Mark = Schemas['Mark']
@@ -25,21 +28,13 @@ interface Props {
   document: Document
 }
 
-/** A sheet that goes round, with its ink: looked at, and taken away as it came. */
+/** A sheet that goes round, with its ink: looked at, marked where that is asked, and taken away as it came. */
 export function GuestSheet({ visit, part, document }: Props) {
   const [page, setPage] = useState(0)
   const [chosen, setChosen] = useState('')
+  const [drawn, setDrawn] = useState<Schemas['NewMark'] | null>(null)
   const view = useRef<View>(null)
-  const marks = useQuery({
-    queryKey: ['guest', 'marks', visit.guest, document.revision_id],
-    queryFn: () =>
-      unwrapAs<Schemas['GuestMarks']>(
-        api.GET('/api/guest/review/{revision_id}/marks', {
-          params: { path: { revision_id: document.revision_id } },
-          ...asGuest(visit),
-        }),
-      ),
-  })
+  const { marks, draw, remove } = useGuestInk(visit, document.revision_id)
   const ink = marks.data?.marks ?? []
   function goTo(mark: Mark) {
     setChosen(mark.id)
@@ -60,6 +55,7 @@ export function GuestSheet({ visit, part, document }: Props) {
           marks={ink}
           chosen={chosen}
           view={view}
+          onDrawn={setDrawn}
         />
       </div>
       <aside
@@ -71,8 +67,25 @@ export function GuestSheet({ visit, part, document }: Props) {
           <PageTurner count={document.pages.length} page={page} onPage={setPage} />
         </div>
         <ErrorNote error={marks.error} again={() => void marks.refetch()} />
-        <InkList marks={ink} chosen={chosen} onChoose={goTo} />
+        <ErrorNote error={draw.error ?? remove.error} />
+        <InkList
+          marks={ink}
+          mine={marks.data?.mine ?? []}
+          chosen={chosen}
+          onChoose={goTo}
+          onRemove={(mark) => remove.mutate(mark)}
+        />
       </aside>
+      {drawn && (
+        <SayIt
+          about={`It is in ink at once, with your name, for ${part.shows === 'end' ? 'the people of the review' : 'everybody who sees the sheet'}.`}
+          onClose={() => setDrawn(null)}
+          onSay={(text) => {
+            draw.mutate([{ ...drawn, text }])
+            setDrawn(null)
+          }}
+        />
+      )}
     </div>
   )
 }
@@ -81,32 +94,55 @@ interface PaperProps extends Props {
   page: number
   marks: Mark[]
   chosen: string
-  view: React.Ref<View>
+  view: RefObject<View | null>
+  onDrawn: (mark: Schemas['NewMark']) => void
 }
 
-function Paper({ visit, part, document, page, marks, chosen, view }: PaperProps) {
+const UPRIGHT: Affine = [1, 0, 0, 1, 0, 0]
+
+function Paper({ visit, part, document, page, marks, chosen, view, onDrawn }: PaperProps) {
   const shape = document.pages[page]
+  const [pen, setPen] = useState<GuestPen | null>(null)
+  const hand = useGuestHand({
+    ...{ pen, view, page, toView: shape?.to_view ?? UPRIGHT },
+    onDrawn: (mark) => {
+      onDrawn(mark)
+      setPen(null)
+    },
+  })
+  const drawn = { with: part.drawn_with, perMm: shape ? shape.width_pt / shape.width_mm : 1 }
   return (
-    <GuestPaper
-      visit={visit}
-      address={`/api/guest/review/${document.revision_id}/tiles`}
-      pages={document.pages}
-      page={page}
-      drawn={part}
-      keep={document.revision_id}
-      view={view}
-    >
-      {shape && (
-        <MarkShapes
-          marks={marks.filter((each) => each.page === page)}
-          toView={shape.to_view}
-          drawn={{ with: part.drawn_with, perMm: shape.width_pt / shape.width_mm }}
-          chosen={new Set([chosen])}
-          peeked=""
-          held={NOBODY_HOLDS}
+    <div className="size-full" {...hand.pointers}>
+      <GuestPaper
+        visit={visit}
+        address={`/api/guest/review/${document.revision_id}/tiles`}
+        pages={document.pages}
+        page={page}
+        drawn={part}
+        keep={document.revision_id}
+        view={view}
+        drawing={hand.drawing}
+      >
+        {shape && (
+          <MarkShapes
+            marks={marks.filter((each) => each.page === page)}
+            toView={shape.to_view}
+            drawn={drawn}
+            chosen={new Set([chosen])}
+            peeked=""
+            held={NOBODY_HOLDS}
+          />
+        )}
+        <Rubber
+          gesture={{ kind: 'idle' }}
+          pen={pen ? { kind: pen, look: LOOK, text: '' } : null}
+          value=""
+          points={hand.rubber}
+          drawn={drawn}
         />
-      )}
-    </GuestPaper>
+      </GuestPaper>
+      {shape && part.marking && <GuestPens pen={pen} onPen={setPen} />}
+    </div>
   )
 }
 
@@ -137,30 +173,39 @@ function About({ visit, document }: Omit<Props, 'part'>) {
 
 interface InkProps {
   marks: Mark[]
+  /** Those that can be taken away. */
+  mine: readonly string[]
+  onRemove: (mark: Mark) => void
   chosen: string
   onChoose: (mark: Mark) => void
 }
 
-function InkList({ marks, chosen, onChoose }: InkProps) {
+function InkList({ marks, mine, chosen, onChoose, onRemove }: InkProps) {
   return (
     <section aria-label="Marks" className="mt-3 border-t border-line pt-2">
       <p className="mb-1 text-second">
         {marks.length ? `${counted(marks.length, 'mark')} in ink` : 'No marks in ink.'}
       </p>
       {marks.map((mark) => (
-        <button
-          key={mark.id}
-          type="button"
-          aria-current={mark.id === chosen}
-          className="mb-1 block min-h-6 w-full border-l-2 border-line pl-2 text-left hover:border-plum aria-[current=true]:border-plum aria-[current=true]:bg-plum-tint"
-          onClick={() => onChoose(mark)}
-        >
-          <span className="block text-note text-second">
-            <By author={mark.author} />
-            {mark.pin_number !== null && ` · pin ${mark.pin_number}`} · page {mark.page + 1}
-          </span>
-          {mark.text || mark.measured?.words || <i className="text-second">no text</i>}
-        </button>
+        <div key={mark.id} className="mb-1">
+          <button
+            type="button"
+            aria-current={mark.id === chosen}
+            className="block min-h-6 w-full border-l-2 border-line pl-2 text-left hover:border-plum aria-[current=true]:border-plum aria-[current=true]:bg-plum-tint"
+            onClick={() => onChoose(mark)}
+          >
+            <span className="block text-note text-second">
+              <By author={mark.author} />
+              {mark.pin_number !== null && ` · pin ${mark.pin_number}`} · page {mark.page + 1}
+            </span>
+            {mark.text || mark.measured?.words || <i className="text-second">no text</i>}
+          </button>
+          {mark.id === chosen && mine.includes(mark.id) && (
+            <Button small look="stop" className="mt-1" onClick={() => onRemove(mark)}>
+              Take it away
+            </Button>
+          )}
+        </div>
       ))}
     </section>
   )

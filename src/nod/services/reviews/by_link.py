@@ -12,11 +12,10 @@ from pathlib import Path
 from typing import Literal
 
 from pydantic import Field
-from sqlalchemy import or_, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
-from nod.core.marks.readers import COMPANY
 from nod.core.reviews import acts
 from nod.core.reviews.acts import Somebody
 from nod.core.reviews.comments import CommentState
@@ -29,9 +28,6 @@ from nod.services.acts.context import Context
 from nod.services.acts.tries import key_of, take_one
 from nod.services.files.files_to_send import FileToSend
 from nod.services.links.visits import Guest, guest_of
-from nod.services.marks.mark_files import ink_on
-from nod.services.marks.marks_view import Mark, show_to_nobody
-from nod.services.marks.readers import is_open_ink, reads_with
 from nod.services.press.press import Press
 from nod.services.register.documents import sendable_name
 from nod.services.reviews import review_rows
@@ -49,7 +45,6 @@ from nod.store.tables import (
     BlobRow,
     DocumentRow,
     PageRow,
-    PersonRow,
     ReviewCommentRow,
     ReviewDocumentRow,
     RevisionRow,
@@ -81,6 +76,7 @@ class GuestSheet(Answered):
 class GuestPart(Answered):
     """`state`: asked, taken (`taken_by` has picked the step up), handed in, over, or none (no step of theirs).
 
+    `marking`: marks are asked for, too; `shows` says when what is said in it is shown to others.
     `documents` are those asked about and those of `comments`, on which a response is wanted.
     """
 
@@ -96,6 +92,8 @@ class GuestPart(Answered):
     step: str
     act: str
     due_on: date | None
+    marking: bool
+    shows: str
     documents: list[GuestSheet]
     comments: list[GuestComment]
     verdict_set: list[VerdictShown]
@@ -130,12 +128,8 @@ class GuestResponds(Command):
     text: str = Field(max_length=LONGEST_TEXT)
 
 
-class GuestMarks(Answered):
-    marks: list[Mark]
-
-
 @dataclass(frozen=True)
-class _Part:
+class Part:
     """The step that asks the guest now, or the last in which they had a part; None without any.
 
     `released` are documents of theirs on which they respond to what was said.
@@ -163,7 +157,7 @@ class _Part:
         return "taken" if self.run.taken_by not in (None, self.who.person) else "asked"
 
 
-def _part_of(context: Context, session: Session, secret: str) -> _Part:
+def part_of(context: Context, session: Session, secret: str) -> Part:
     """Raises NotFound for a visit to anything else, or when it is over. Asked anew at every act."""
     guest = guest_of(context, session, secret)
     if guest.kind.code != "review" or guest.link.person_id is None:
@@ -171,9 +165,9 @@ def _part_of(context: Context, session: Session, secret: str) -> _Part:
     loaded = review_rows.load(session, guest.row)
     who = Somebody(guest.link.person_id)
     with_them = [at for at, run in enumerate(loaded.value.steps) if run.place_of(who.person)]
-    asked = (at for at in with_them if _Part(guest, loaded, at, who).state in _WITH_THEM)
+    asked = (at for at in with_them if Part(guest, loaded, at, who).state in _WITH_THEM)
     at = next(asked, with_them[-1] if with_them else None)
-    return _Part(guest, loaded, at, who, released_to(session, guest.row, who.person))
+    return Part(guest, loaded, at, who, released_to(session, guest.row, who.person))
 
 
 _WITH_THEM = ("asked", "taken")
@@ -181,7 +175,7 @@ _WITH_THEM = ("asked", "taken")
 
 def read_part(context: Context, secret: str) -> GuestPart:
     with context.database.read() as session:
-        part = _part_of(context, session, secret)
+        part = part_of(context, session, secret)
         loaded, guest, state, run = part.loaded, part.guest, part.state, part.run
         step = None if part.at is None else loaded.steps[part.at]
         taken_by = run.taken_by if run and run.taken_by and state == "taken" else None
@@ -191,6 +185,7 @@ def read_part(context: Context, secret: str) -> GuestPart:
             message=loaded.row.message, given_by=people[guest.link.made_by], guest=guest.name, state=state,
             taken_by=people[taken_by].name if taken_by else "", step_id=step.id if step else "",
             step=step.name if step else "", act=step.act if step else "", due_on=step.due_on if step else None,
+            marking=bool(run and run.step.marking and asked_of(part)), shows=loaded.row.shows,
             documents=_sheets(session, part), comments=_comments(session, part),
             verdict_set=show_verdicts(loaded.row.verdict_set, run.step.verdicts if run else None),
             begun=begun_of(session, step.id, part.who.person) if step else [],
@@ -199,15 +194,15 @@ def read_part(context: Context, secret: str) -> GuestPart:
         )  # fmt: skip
 
 
-def _asked_of(part: _Part) -> frozenset[str]:
+def asked_of(part: Part) -> frozenset[str]:
     """Ids of the documents on which the guest answers in the step that is with them."""
     if part.run is None or part.state not in _WITH_THEM:
         return frozenset()
     return frozenset(each.id for each in part.loaded.value.answered_by(part.run, part.who.person))
 
 
-def _sheets(session: Session, part: _Part) -> list[GuestSheet]:
-    asked = _asked_of(part)
+def _sheets(session: Session, part: Part) -> list[GuestSheet]:
+    asked = asked_of(part)
     order = [each.revision_id for each in part.loaded.documents if each.document_id in asked | part.released]
     query = select(RevisionRow, DocumentRow.number).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
     found = {row.id: (row, number) for row, number in session.execute(query.where(one_of(RevisionRow.id, order)))}
@@ -228,7 +223,7 @@ def _sheets(session: Session, part: _Part) -> list[GuestSheet]:
     ]  # fmt: skip
 
 
-def _comments(session: Session, part: _Part) -> list[GuestComment]:
+def _comments(session: Session, part: Part) -> list[GuestComment]:
     all_of_them = rows_of(session, part.loaded.row.id)
     rows = [each for each in all_of_them if each.document_id in part.released and each.released_at]
     people = people_by_id(session, {each.by_id for each in rows})
@@ -245,7 +240,7 @@ def _comments(session: Session, part: _Part) -> list[GuestComment]:
 def respond(context: Context, secret: str, comment_id: str, command: GuestResponds) -> None:
     """Raises NotFound for a comment that is not released to them, and what responding in Nod raises."""
     with context.database.write() as session:
-        part = _part_of(context, session, secret)
+        part = part_of(context, session, secret)
         part.guest.need("respond")
         row = session.get(ReviewCommentRow, comment_id)
         if row is None or row.review_id != part.loaded.row.id or row.document_id not in part.released:
@@ -259,7 +254,7 @@ def respond(context: Context, secret: str, comment_id: str, command: GuestRespon
         tell_thing(part.guest.act, REVIEW, part.loaded.row)
 
 
-def _revision(context: Context, session: Session, secret: str, revision_id: str) -> tuple[Guest, RevisionRow]:
+def sheet_of(context: Context, session: Session, secret: str, revision_id: str) -> tuple[Guest, RevisionRow]:
     """Raises NotFound for a revision that does not go round in it."""
     guest = guest_of(context, session, secret)
     revision = session.get(RevisionRow, revision_id)
@@ -277,7 +272,7 @@ def _revision(context: Context, session: Session, secret: str, revision_id: str)
 
 def _content(context: Context, secret: str, revision_id: str) -> str:
     with context.database.read() as session:
-        return _revision(context, session, secret, revision_id)[1].sha256
+        return sheet_of(context, session, secret, revision_id)[1].sha256
 
 
 def read_tile(
@@ -294,19 +289,10 @@ def read_page(context: Context, press: Press, secret: str, revision_id: str, lea
     return draw_whole(context, press, sha256, context.blobs.local_sheet(sha256), leaf, revision_id)
 
 
-def read_marks(context: Context, secret: str, revision_id: str) -> GuestMarks:
-    """The ink on a sheet that everybody reads, the guest's company, or the people of the review; never pencil."""
-    with context.database.read() as session:
-        guest, _ = _revision(context, session, secret, revision_id)
-        person = session.get_one(PersonRow, guest.link.person_id)
-        among = or_(is_open_ink(), reads_with("review", guest.row.id), reads_with(COMPANY, person.company_id))
-        return GuestMarks(marks=show_to_nobody(session, list(session.scalars(ink_on(revision_id, among)))))
-
-
 def download_sheet(context: Context, secret: str, revision_id: str) -> FileToSend:
     """The file as it came, under the document's number. An entry of the trail."""
     with context.database.write() as session:
-        guest, revision = _revision(context, session, secret, revision_id)
+        guest, revision = sheet_of(context, session, secret, revision_id)
         take_one(session, key_of("guest download", guest.link.id), _MOST_DOWNLOADS, guest.act.at)
         document = session.scalars(select(DocumentRow).where(DocumentRow.id == revision.document_id)).one()
         subjects = (Subject("revision", revision.id), Subject("link", guest.link.id), Subject("review", guest.row.id))
@@ -333,9 +319,9 @@ def hand_in(context: Context, secret: str, step_id: str, command: HandIn) -> Non
         hand_in_at(part.guest.act, part.loaded, at, part.who, command, moment)
 
 
-def _asked(context: Context, session: Session, secret: str, step_id: str) -> tuple[_Part, int]:
+def _asked(context: Context, session: Session, secret: str, step_id: str) -> tuple[Part, int]:
     """Picked up where that is needed first. Raises NotFound for a step in which the guest has no part."""
-    found = _part_of(context, session, secret)
+    found = part_of(context, session, secret)
     found.guest.need("answer")
     at = found.loaded.at(step_id)
     if at is None or not found.loaded.value.steps[at].place_of(found.who.person):

@@ -5,12 +5,13 @@ from __future__ import annotations
 from flask import Response
 
 from nod.services.acts.answers import FromOutside
-from nod.services.reviews import by_link
+from nod.services.reviews import by_link, marks_by_link
 from nod.services.reviews.begun import KeepBegun
-from nod.services.reviews.by_link import GuestMarks, GuestPart, GuestResponds
+from nod.services.reviews.by_link import GuestPart, GuestResponds
+from nod.services.reviews.marks_by_link import DrawInPart, GuestMarks, SeenMark
 from nod.services.reviews.reviews import HandIn
 from nod.web.answers import ANY_FILE, PICTURES, answers, feature, file_answers, send, send_unkept
-from nod.web.guard import context, guest_secret, permission, press
+from nod.web.guard import context, guest_secret, once, permission, press
 
 api = feature("parts_by_link")
 
@@ -31,6 +32,10 @@ class TilePath(LevelPath):
 
 class StepPath(FromOutside):
     step_id: str
+
+
+class MarkPath(FromOutside):
+    mark_id: str
 
 
 class CommentPath(FromOutside):
@@ -67,7 +72,21 @@ def read_guest_tile(path: TilePath) -> Response:
 @permission("link")
 def read_guest_marks(path: RevisionPath) -> GuestMarks:
     """The ink on a sheet that goes round."""
-    return by_link.read_marks(context(), guest_secret(), path.revision_id)
+    return marks_by_link.read_marks(context(), guest_secret(), path.revision_id)
+
+
+@api.post("/api/guest/review/<revision_id>/marks", responses=answers(GuestMarks))
+@permission("link")
+def draw_by_link(path: RevisionPath, body: DrawInPart) -> GuestMarks:
+    """Mark a sheet on which one answers, in ink."""
+    return marks_by_link.draw_by_link(context(), guest_secret(), path.revision_id, body, once())
+
+
+@api.post("/api/guest/review/marks/<mark_id>/remove", responses=answers())
+@permission("link")
+def remove_by_link(path: MarkPath, body: SeenMark) -> None:
+    """Take away what one has drawn oneself."""
+    marks_by_link.remove_by_link(context(), guest_secret(), path.mark_id, body)
 
 
 @api.post("/api/guest/review/<revision_id>/file", responses=file_answers(*ANY_FILE))

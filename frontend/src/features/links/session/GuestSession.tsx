@@ -11,8 +11,6 @@ import { carried, extent } from '../../../domain/drawing'
 import { fullInstant } from '../../../domain/dates'
 import { lengthText } from '../../../domain/typedTimes'
 import { Button } from '../../../ui/Button'
-import { Dialog } from '../../../ui/Dialog'
-import { TextArea } from '../../../ui/Field'
 import { Choice } from '../../../ui/Input'
 import { Logo } from '../../../ui/Logo'
 import { MarkShapes, Rubber } from '../../../ui/MarkShapes'
@@ -22,7 +20,8 @@ import { Closed, type RoomProps } from '../GuestDocument'
 import { GuestPaper, PageTurner } from '../GuestPages'
 import { ZONE, type Entered } from '../guestVisit'
 import { GuestMarkList } from './GuestMarkList'
-import { GuestPens, LOOK, useGuestHand, type GuestPen } from './GuestPens'
+import { GuestPens, LOOK, useGuestHand, type GuestPen } from '../pens/GuestPens'
+import { SayIt } from '../pens/SayIt'
 import { useGuestMarks, useGuestPresence, useGuestSession, useRoomLine, type GuestRoom } from './useGuestRoom'
 
 type Sheet = GuestRoom['sheets'][number]
@@ -200,6 +199,7 @@ function OnSheet(props: SheetProps) {
       </aside>
       {drawn && (
         <SayIt
+          about="Everybody in the session sees it at once, with your name."
           onClose={() => setDrawn(null)}
           onSay={(text) => {
             acts.draw.mutate([{ ...drawn, text }])
@@ -271,39 +271,5 @@ function Paper({ visit, room, sheet, page, view, chosen, marks, onDrawn }: Paper
       </GuestPaper>
       {room.allows.includes('mark') && <GuestPens pen={pen} onPen={setPen} />}
     </div>
-  )
-}
-
-/** What the mark says, before it is ink that everybody sees. */
-function SayIt({ onClose, onSay }: { onClose: () => void; onSay: (text: string) => void }) {
-  const [text, setText] = useState('')
-  return (
-    <Dialog
-      open
-      title="What does it say?"
-      about="Everybody in the session sees it at once, with your name."
-      onClose={onClose}
-    >
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault()
-          onSay(text)
-        }}
-      >
-        <TextArea
-          keep="passing"
-          label="Text"
-          value={text}
-          onChange={(event) => setText(event.target.value)}
-        />
-        <div className="flex justify-end gap-2">
-          <Button onClick={onClose}>Leave it</Button>
-          <Button look="act" type="submit">
-            Put it on the sheet
-          </Button>
-        </div>
-      </form>
-    </Dialog>
   )
 }
