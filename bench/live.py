@@ -66,18 +66,23 @@ class Clients(threading.Thread):
                         self.came.setdefault(number, []).append(now)
 
 
+def open_line(port, cookie, after=""):
+    """A line, and what it has said until the first event was whole; `after` is the key of the last event one had."""
+    line = socket.create_connection(("127.0.0.1", port), timeout=20)
+    asked = f"/live?after={after}" if after else "/live"
+    line.sendall(f"GET {asked} HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n".encode())
+    head = b""
+    while b"\n\n" not in head.partition(b"event: start")[2]:
+        head += line.recv(4096)
+    assert head.startswith(b"HTTP/1.1 200"), head
+    return line, head
+
+
 def listen(port, cookies):
     """Open lines, past their heads."""
-    lines = []
-    for cookie in cookies:
-        line = socket.create_connection(("127.0.0.1", port), timeout=20)
-        line.sendall(f"GET /live HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookie}\r\n\r\n".encode())
-        head = b""
-        while b"event: start" not in head:
-            head += line.recv(4096)
-        assert head.startswith(b"HTTP/1.1 200"), head
+    lines = [open_line(port, cookie)[0] for cookie in cookies]
+    for line in lines:
         line.setblocking(False)
-        lines.append(line)
     return lines
 
 

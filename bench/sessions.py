@@ -15,11 +15,12 @@ from pathlib import Path
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
 
-from bench.live import LISTENERS, MARKS, NAMES, Hand, beside_bare, live_process, percentile, served, tell
+from bench.live import LISTENERS, MARKS, NAMES, Hand, beside_bare, live_process, open_line, percentile, served, tell
 from nod.clock import Clock
 
 LOOKS_A_SECOND = 2
 """Of each person."""
+ACTS_MEANWHILE = 20
 
 
 def make_session(marit, people, revision_id):
@@ -78,6 +79,26 @@ def looked_at(*where):
         looking.join()
 
 
+def missed_over_a_reconnect(port, cookies, act, first):
+    """Each loses its line, and takes it up where it was. How many events of meanwhile did not come, or came twice."""
+    heads = [open_line(port, cookie) for cookie in cookies]
+    for line, _ in heads:
+        line.close()
+    for number in range(first, first + ACTS_MEANWHILE):
+        act(number)
+    missed = 0
+    for cookie, (_, head) in zip(cookies, heads, strict=True):
+        key = head.partition(b"event: start\ndata: ")[2].partition(b"\n")[0].decode()
+        line, text = open_line(port, cookie, key)
+        wanted = {f'"label": "bench-{number}"'.encode() for number in range(first, first + ACTS_MEANWHILE)}
+        until = time.monotonic() + 5
+        while time.monotonic() < until and any(each not in text for each in wanted):
+            text += line.recv(65536)
+        missed += sum(text.count(each) != 1 for each in wanted)
+        line.close()
+    return missed
+
+
 def _megabytes(pid):
     status = Path(f"/proc/{pid}/status").read_text()
     return int(status.partition("VmRSS:")[2].split()[0]) / 1024
@@ -100,8 +121,11 @@ def bench_session(url, server_pid, cast, revision_id):
         looks.extend(took)
 
     found = beside_bare(url, server_pid, cookies, act, about, around=around)
-    size = _megabytes(live_process(server_pid, int(url.rpartition(":")[2]) + 1))
-    more = f"where one looks, said {len(looks)} times, p95 {1000 * percentile(looks, 0.95):.1f} ms; "
+    port = int(url.rpartition(":")[2]) + 1
+    size = _megabytes(live_process(server_pid, port))
+    missed = missed_over_a_reconnect(port, cookies, act, 100_000)
+    lost = f"missed or told twice over a reconnect of each {missed}; "
+    more = f"{lost}where one looks, said {len(looks)} times, p95 {1000 * percentile(looks, 0.95):.1f} ms; "
     tell(f"session, {LISTENERS} people", found, f"{more}the live process's memory {size:.0f} MB; ")
 
 
