@@ -7,20 +7,18 @@ import { carried, extent } from '../../domain/drawing'
 import { bytesText } from '../../domain/bytes'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
-import { MarkShapes, Rubber } from '../../ui/MarkShapes'
 import { ErrorNote } from '../../ui/Notes'
 import { By } from '../../ui/Said'
 import type { View } from '../../ui/TileView'
 import { GuestPaper, PageTurner } from './GuestPages'
 import type { Entered, Part } from './guestVisit'
-import { GuestPens, LOOK, useGuestHand, type GuestPen } from './pens/GuestPens'
+import { GuestDrawing } from './pens/GuestDrawing'
+import { GuestPens, useGuestHand, type GuestPen } from './pens/GuestPens'
 import { SayIt } from './pens/SayIt'
 import { useGuestInk } from './useGuestInk'
 
 type Document = Part['documents'][number]
 type Mark = Schemas['Mark']
-
-const NOBODY_HOLDS = new Map<string, never>()
 
 interface Props {
   visit: Entered
@@ -124,22 +122,12 @@ function Paper({ visit, part, document, page, marks, chosen, view, onDrawn }: Pa
         drawing={hand.drawing}
       >
         {shape && (
-          <MarkShapes
-            marks={marks.filter((each) => each.page === page)}
+          <GuestDrawing
+            {...{ marks, page, chosen, pen, drawn }}
             toView={shape.to_view}
-            drawn={drawn}
-            chosen={new Set([chosen])}
-            peeked=""
-            held={NOBODY_HOLDS}
+            rubber={hand.rubber}
           />
         )}
-        <Rubber
-          gesture={{ kind: 'idle' }}
-          pen={pen ? { kind: pen, look: LOOK, text: '' } : null}
-          value=""
-          points={hand.rubber}
-          drawn={drawn}
-        />
       </GuestPaper>
       {shape && part.marking && <GuestPens pen={pen} onPen={setPen} />}
     </div>

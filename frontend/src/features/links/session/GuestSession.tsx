@@ -13,14 +13,14 @@ import { lengthText } from '../../../domain/typedTimes'
 import { Button } from '../../../ui/Button'
 import { Choice } from '../../../ui/Input'
 import { Logo } from '../../../ui/Logo'
-import { MarkShapes, Rubber } from '../../../ui/MarkShapes'
 import { ErrorNote, Loading } from '../../../ui/Notes'
 import type { View } from '../../../ui/TileView'
 import { Closed, type RoomProps } from '../GuestDocument'
 import { GuestPaper, PageTurner } from '../GuestPages'
 import { ZONE, type Entered } from '../guestVisit'
 import { GuestMarkList } from './GuestMarkList'
-import { GuestPens, LOOK, useGuestHand, type GuestPen } from '../pens/GuestPens'
+import { GuestDrawing } from '../pens/GuestDrawing'
+import { GuestPens, useGuestHand, type GuestPen } from '../pens/GuestPens'
 import { SayIt } from '../pens/SayIt'
 import { useGuestMarks, useGuestPresence, useGuestSession, useRoomLine, type GuestRoom } from './useGuestRoom'
 
@@ -156,8 +156,6 @@ interface SheetProps {
   onPage: (page: number) => void
 }
 
-const NOBODY_HOLDS = new Map<string, never>()
-
 function OnSheet(props: SheetProps) {
   const { visit, room, sheet, page, onPage } = props
   const view = useRef<View>(null)
@@ -253,21 +251,7 @@ function Paper({ visit, room, sheet, page, view, chosen, marks, onDrawn }: Paper
         keep={sheet.revision_id}
         view={view}
       >
-        <MarkShapes
-          marks={marks.filter((mark) => mark.page === page)}
-          toView={toView}
-          drawn={paper}
-          chosen={new Set([chosen])}
-          peeked=""
-          held={NOBODY_HOLDS}
-        />
-        <Rubber
-          gesture={{ kind: 'idle' }}
-          pen={pen ? { kind: pen, look: LOOK, text: '' } : null}
-          value=""
-          points={hand.rubber}
-          drawn={paper}
-        />
+        <GuestDrawing {...{ marks, page, toView, chosen, pen }} drawn={paper} rubber={hand.rubber} />
       </GuestPaper>
       {room.allows.includes('mark') && <GuestPens pen={pen} onPen={setPen} />}
     </div>
