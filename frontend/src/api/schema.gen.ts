@@ -8084,8 +8084,12 @@ export interface components {
         /**
          * GuestMarks
          * @description `mine`: ids of those that the guest can take away: their own, as long as nobody has answered them.
+         *
+         *     `for_review`: what they draw is read by the people of the review, and not by everybody who sees the sheet.
          */
         GuestMarks: {
+            /** For Review */
+            for_review: boolean;
             /** Marks */
             marks: components["schemas"]["Mark"][];
             /** Mine */
@@ -8095,7 +8099,7 @@ export interface components {
          * GuestPart
          * @description `state`: asked, taken (`taken_by` has picked the step up), handed in, over, or none (no step of theirs).
          *
-         *     `marking`: marks are asked for, too; `shows` says when what is said in it is shown to others.
+         *     `marking`: marks are asked for, too.
          *     `documents` are those asked about and those of `comments`, on which a response is wanted.
          */
         GuestPart: {
@@ -8127,8 +8131,6 @@ export interface components {
             number: string;
             /** Project */
             project: string;
-            /** Shows */
-            shows: string;
             /**
              * State
              * @enum {string}

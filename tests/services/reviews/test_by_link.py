@@ -192,6 +192,17 @@ def test_marks_in_ink_as_themselves_and_takes_it_away_until_it_is_answered(world
         _draw(world, guest, filed[0][1])
 
 
+@pytest.mark.parametrize(("first", "review"), [("", False), ("company", True)])
+def test_ink_is_for_the_people_of_the_review_where_the_project_inks_for_fewer_first(world, first, review):
+    world.write(f"UPDATE project SET rules = json_set(rules, '$.ink_for', '{first}')")
+    filed = world.file(name())
+    _, token, _ = _asked(world, step(world, "yusuf", "leilani", quota="all"), filed=filed)
+    drawn = _draw(world, enter(world, token), filed[0][1])
+    assert drawn.for_review is review
+    readers = {who: len(world.marks(filed[0][1], who)) for who in ("leilani", "marit", "anouk")}
+    assert readers == {"leilani": 1, "marit": 1, "anouk": 0 if review else 1}
+
+
 def test_draws_on_what_goes_round_alone_and_where_marks_are_asked_for(world):
     filed, other = world.file(name()), world.file(name(OTHER_NUMBER))[0]
     _, token, _ = _asked(world, step(world, "yusuf", marking=False), filed=filed)

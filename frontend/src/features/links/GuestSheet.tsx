@@ -15,7 +15,7 @@ import type { Entered, Part } from './guestVisit'
 import { GuestDrawing } from './pens/GuestDrawing'
 import { GuestPens, useGuestHand, type GuestPen } from './pens/GuestPens'
 import { SayIt } from './pens/SayIt'
-import { useGuestInk } from './useGuestInk'
+import { useGuestInk, type GuestInk } from './useGuestInk'
 
 type Document = Part['documents'][number]
 type Mark = Schemas['Mark']
@@ -65,7 +65,7 @@ export function GuestSheet({ visit, part, document }: Props) {
           <PageTurner count={document.pages.length} page={page} onPage={setPage} />
         </div>
         <ErrorNote error={marks.error} again={() => void marks.refetch()} />
-        <ErrorNote error={draw.error ?? remove.error} />
+        <ErrorNote error={remove.error} />
         <InkList
           marks={ink}
           mine={marks.data?.mine ?? []}
@@ -75,16 +75,32 @@ export function GuestSheet({ visit, part, document }: Props) {
         />
       </aside>
       {drawn && (
-        <SayIt
-          about={`It is in ink at once, with your name, for ${part.shows === 'end' ? 'the people of the review' : 'everybody who sees the sheet'}.`}
-          onClose={() => setDrawn(null)}
-          onSay={(text) => {
-            draw.mutate([{ ...drawn, text }])
-            setDrawn(null)
-          }}
-        />
+        <Saying drawn={drawn} draw={draw} forReview={marks.data?.for_review} onClose={() => setDrawn(null)} />
       )}
     </div>
+  )
+}
+
+interface SayingProps {
+  drawn: Schemas['NewMark']
+  draw: GuestInk['draw']
+  forReview: boolean | undefined
+  onClose: () => void
+}
+
+/** What a mark says. It stays as it is typed until the mark is there. */
+function Saying({ drawn, draw, forReview, onClose }: SayingProps) {
+  return (
+    <SayIt
+      about={`It is in ink at once, with your name, for ${forReview ? 'the people of the review' : 'everybody who sees the sheet'}.`}
+      onClose={() => {
+        draw.reset()
+        onClose()
+      }}
+      busy={draw.isPending}
+      error={draw.error}
+      onSay={(text) => draw.mutate({ drawn, text }, { onSuccess: onClose })}
+    />
   )
 }
 

@@ -20,11 +20,11 @@ export function useGuestInk(visit: Entered, revisionId: string) {
   return {
     marks,
     draw: useMutation({
-      mutationFn: (news: Schemas['NewMark'][]) => {
-        const headers = { ...asGuest(visit).headers, ...onceFor(news).headers }
-        return unwrap(
-          api.POST('/api/guest/review/{revision_id}/marks', { ...path, headers, body: { marks: news } }),
-        )
+      mutationFn: ({ drawn, text }: { drawn: Schemas['NewMark']; text: string }) => {
+        // Pressed again after the line broke, it is the same.
+        const headers = { ...asGuest(visit).headers, ...onceFor(drawn).headers }
+        const body = { marks: [{ ...drawn, text }] }
+        return unwrap(api.POST('/api/guest/review/{revision_id}/marks', { ...path, headers, body }))
       },
       onSettled,
     }),
@@ -41,3 +41,5 @@ export function useGuestInk(visit: Entered, revisionId: string) {
     }),
   }
 }
+
+export type GuestInk = ReturnType<typeof useGuestInk>

@@ -250,10 +250,23 @@ def _own(act: Act, revision_id: str, mark_id: str, version: int) -> tuple[MarkRo
     row, document = visible_mark(act, mark_id)
     if row.revision_id != revision_id:
         raise NotFound(mark_id)
-    answered = bool(act.session.scalar(select(exists().where(ReplyRow.thread_id == row.thread_id))))
-    rules.check_may_change(row.thread.author_id or "", act.actor.person_id, answered=answered)
-    check_version(version, row.seen_version, document.number)
+    check_own(act, document, row, version, (row.thread.author_id or "", act.actor.person_id))
     return row, document
+
+
+def check_own(act: Act, document: DocumentRow, row: MarkRow, version: int, who: tuple[str, str]) -> None:
+    """`who` drew it and who acts, by person or by visit. Raises as `rules.check_may_change` does, and Stale."""
+    answered = bool(act.session.scalar(select(exists().where(ReplyRow.thread_id == row.thread_id))))
+    rules.check_may_change(*who, answered=answered)
+    check_version(version, row.seen_version, document.number)
+
+
+def take_away(act: Act, document: DocumentRow, row: MarkRow) -> None:
+    """Off the sheet; the row and the trail keep it. For an act that has asked whether it is the actor's own."""
+    if row.locked:
+        raise RuleBroken("mark_locked", "This mark is locked. Unlock it first.", document.number)
+    row.removed_at, row.version = act.at, row.version + 1
+    record(act, document, row, FactKind.MARK_REMOVED, before=content_of(row))
 
 
 def change_marks(context: Context, actor: Actor, revision_id: str, command: ChangeMarks) -> list[Mark]:
@@ -351,10 +364,7 @@ def remove_marks(context: Context, actor: Actor, revision_id: str, command: Remo
         rows = []
         for mark_id, version in command.marks.items():
             row, document = _own(act, revision_id, mark_id, version)
-            if row.locked:
-                raise RuleBroken("mark_locked", "This mark is locked. Unlock it first.", document.number)
-            row.removed_at, row.version = act.at, row.version + 1
-            record(act, document, row, FactKind.MARK_REMOVED, before=content_of(row))
+            take_away(act, document, row)
             rows.append(row)
         tell(act, document, rows)
 

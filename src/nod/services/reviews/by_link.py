@@ -76,7 +76,7 @@ class GuestSheet(Answered):
 class GuestPart(Answered):
     """`state`: asked, taken (`taken_by` has picked the step up), handed in, over, or none (no step of theirs).
 
-    `marking`: marks are asked for, too; `shows` says when what is said in it is shown to others.
+    `marking`: marks are asked for, too.
     `documents` are those asked about and those of `comments`, on which a response is wanted.
     """
 
@@ -93,7 +93,6 @@ class GuestPart(Answered):
     act: str
     due_on: date | None
     marking: bool
-    shows: str
     documents: list[GuestSheet]
     comments: list[GuestComment]
     verdict_set: list[VerdictShown]
@@ -185,7 +184,7 @@ def read_part(context: Context, secret: str) -> GuestPart:
             message=loaded.row.message, given_by=people[guest.link.made_by], guest=guest.name, state=state,
             taken_by=people[taken_by].name if taken_by else "", step_id=step.id if step else "",
             step=step.name if step else "", act=step.act if step else "", due_on=step.due_on if step else None,
-            marking=bool(run and run.step.marking and asked_of(part)), shows=loaded.row.shows,
+            marking=bool(run and run.step.marking and asked_of(part)),
             documents=_sheets(session, part), comments=_comments(session, part),
             verdict_set=show_verdicts(loaded.row.verdict_set, run.step.verdicts if run else None),
             begun=begun_of(session, step.id, part.who.person) if step else [],

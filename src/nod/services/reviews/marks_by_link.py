@@ -8,37 +8,40 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from pydantic import Field
-from sqlalchemy import exists, or_, select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.once import Once
-from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.core.marks.readers import COMPANY, Group, for_group
 from nod.core.reviews.path import Shows
-from nod.core.trail.entries import FactKind
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Context, check_version
+from nod.services.acts.context import Context
 from nod.services.acts.once import take_key
 from nod.services.acts.tries import key_of, take_one
 from nod.services.links.visits import Guest
 from nod.services.marks.live_marks import tell
 from nod.services.marks.mark_files import ink_on
 from nod.services.marks.mark_threads import ink
-from nod.services.marks.marks import NewMark, content_of, put_marks, record
+from nod.services.marks.marks import NewMark, check_own, put_marks, take_away
 from nod.services.marks.marks_view import Mark, show_to_nobody
 from nod.services.marks.readers import is_open_ink, reads_with
 from nod.services.reviews.by_link import asked_of, part_of, sheet_of
-from nod.store.tables import DocumentRow, MarkRow, PersonRow, ReplyRow, RevisionRow
+from nod.store.tables import DocumentRow, MarkRow, PersonRow, RevisionRow
 
 _MOST_DRAWN = 600
 """In the time in which tries by one link are counted."""
 
 
 class GuestMarks(Answered):
-    """`mine`: ids of those that the guest can take away: their own, as long as nobody has answered them."""
+    """`mine`: ids of those that the guest can take away: their own, as long as nobody has answered them.
+
+    `for_review`: what they draw is read by the people of the review, and not by everybody who sees the sheet.
+    """
 
     marks: list[Mark]
     mine: list[str]
+    for_review: bool
 
 
 class DrawInPart(Command):
@@ -54,7 +57,6 @@ class _Marking:
     """A sheet on which the guest answers now."""
 
     guest: Guest
-    shows: str
     revision: RevisionRow
     document: DocumentRow
 
@@ -75,6 +77,7 @@ def _shown(session: Session, guest: Guest, revision_id: str) -> GuestMarks:
     return GuestMarks(
         marks=shown,
         mine=[mark.id for row, mark in pairs if row.thread.author_id == person.id and not mark.replies],
+        for_review=_group(guest) is not None,
     )
 
 
@@ -86,13 +89,22 @@ def _marking(context: Context, session: Session, secret: str, revision_id: str) 
     document = session.scalars(select(DocumentRow).where(DocumentRow.id == revision.document_id)).one()
     if document.id not in asked_of(part):
         raise NotAllowed("not_asked", "Nothing is asked of you on this sheet now.", document.number)
-    return _Marking(guest, part.loaded.row.shows, revision, document)
+    return _Marking(guest, revision, document)
+
+
+def _group(guest: Guest) -> Group | None:
+    """None for everybody. Where the project inks for a company first, those of the review read it, and not everybody.
+
+    Ink for their own company alone, as a member may choose, would be an answer that nobody reads who asked.
+    """
+    narrow = guest.row.shows == Shows.END or guest.project.rules.get("ink_for") == COMPANY
+    return Group("review", guest.row.id) if narrow else None
 
 
 def draw_by_link(
     context: Context, secret: str, revision_id: str, command: DrawInPart, once: Once | None = None
 ) -> GuestMarks:  # fmt: skip
-    """In ink: for the people of the review where what is said in it waits for its end, otherwise for everybody.
+    """In ink, for those whom `GuestMarks.for_review` says.
 
     Raises RuleBroken where the step asks for words alone.
     """
@@ -103,8 +115,7 @@ def draw_by_link(
             take_key(session, at.guest.visit_id, once, act.at)
         take_one(session, key_of("guest in review", at.guest.link.id), _MOST_DRAWN, act.at)
         rows = put_marks(act, at.document, at.revision, command.marks)
-        group = Group("review", at.guest.row.id) if at.shows == Shows.END else None
-        ink(act, at.document, rows, for_group(group))
+        ink(act, at.document, rows, for_group(_group(at.guest)))
         tell(act, at.document, rows)
         return _shown(session, at.guest, revision_id)
 
@@ -117,11 +128,6 @@ def remove_by_link(context: Context, secret: str, mark_id: str, command: SeenMar
             raise NotFound(mark_id)
         at = _marking(context, session, secret, row.revision_id)
         act = at.guest.act
-        if row.thread.author_id != act.actor.person_id:
-            raise NotAllowed("not_your_mark", "Only its author takes a mark away. Answer it instead.")
-        if session.scalar(select(exists().where(ReplyRow.thread_id == row.thread_id))):
-            raise RuleBroken("mark_answered", "This mark has been answered and stays as it is.")
-        check_version(command.version, row.seen_version, at.document.number)
-        row.removed_at, row.version = act.at, row.version + 1
-        record(act, at.document, row, FactKind.MARK_REMOVED, before=content_of(row))
+        check_own(act, at.document, row, command.version, (row.thread.author_id or "", act.actor.person_id))
+        take_away(act, at.document, row)
         tell(act, at.document, [row])

@@ -11,12 +11,12 @@ from pathlib import Path
 from typing import Literal
 
 from pydantic import Field
-from sqlalchemy import exists, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.audiences import Eyes
 from nod.core.acts.once import Once
-from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.acts.refusals import NotFound
 from nod.core.marks.marks import MarkState
 from nod.core.marks.readers import for_group
 from nod.core.sessions.sessions import Deed, May, SessionState, Taker, check
@@ -34,7 +34,7 @@ from nod.services.marks.mark_files import ink_on
 from nod.services.marks.mark_notices import tell_of_reply
 from nod.services.marks.mark_rows import places_of
 from nod.services.marks.mark_threads import ink, set_state
-from nod.services.marks.marks import NewMark, content_of, put_marks_of_guest, record
+from nod.services.marks.marks import NewMark, check_own, put_marks_of_guest, record, take_away
 from nod.services.marks.marks_view import Mark, show_to_nobody
 from nod.services.press.press import Press
 from nod.services.register.guest_files import GuestFile, guest_file
@@ -46,7 +46,7 @@ from nod.services.sessions.session_rows import sheets_of
 from nod.services.sheet.page_pictures import draw_tile, draw_whole
 from nod.services.sheet.sheets import DRAWN_WITH, DrawnWith
 from nod.services.threads.said import Outside, add_outside_reply
-from nod.store.tables import DocumentRow, MarkRow, ReplyRow, RevisionRow, SessionRow
+from nod.store.tables import DocumentRow, MarkRow, RevisionRow, SessionRow
 
 _MOST_ACTS = 2000
 """In the time in which tries by one link are counted."""
@@ -267,14 +267,9 @@ def remove_as_guest(context: Context, secret: str, mark_id: str, command: SeenMa
         visit = _visit(context, session, secret)
         row, document = _mark(visit, mark_id)
         visit.check(Deed.MARK)
-        if row.thread.guest_id != visit.id:
-            raise NotAllowed("not_your_mark", "Only its author takes a mark away. Answer it instead.")
-        if session.scalar(select(exists().where(ReplyRow.thread_id == row.thread_id))):
-            raise RuleBroken("mark_answered", "This mark has been answered and stays as it is.")
-        check_version(command.version, row.seen_version, document.number)
         act = visit.guest.act
-        row.removed_at, row.version = act.at, row.version + 1
-        record(act, document, row, FactKind.MARK_REMOVED, before=content_of(row))
+        check_own(act, document, row, command.version, (row.thread.guest_id, visit.id))
+        take_away(act, document, row)
         tell(act, document, [row])
 
 
