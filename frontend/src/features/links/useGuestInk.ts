@@ -16,7 +16,8 @@ export function useGuestInk(visit: Entered, revisionId: string) {
         api.GET('/api/guest/review/{revision_id}/marks', { ...path, ...asGuest(visit) }),
       ),
   })
-  const onSettled = () => client.invalidateQueries({ queryKey: key })
+  // Not waited for: without a line it would hide for seconds that it is broken.
+  const onSettled = () => void client.invalidateQueries({ queryKey: key })
   return {
     marks,
     draw: useMutation({
