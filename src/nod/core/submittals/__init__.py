@@ -1,0 +1,1 @@
+"""Submittals: their states, their arithmetic, their numbers (handbook §9)."""

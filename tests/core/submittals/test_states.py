@@ -1,0 +1,53 @@
+"""Who does what with a submittal, and when: the handbook's states (§9) as a table."""
+
+import pytest
+
+from nod.core.acts.refusals import NotAllowed, RuleBroken
+from nod.core.submittals.states import Deed, Party, State, check, may, refusal
+
+RUNS, MAKER, APPROVER, NOBODY = Party(runs=True), Party(responsible=True), Party(approver=True), Party()
+
+# Written out once more, by state, as the handbook tells the story: deed → whose.
+STORY = {
+    State.PLANNED: {"edit": "r", "ask": "r", "send in": "rm", "void": "r", "copy in": "rma"},
+    State.ASKED: {
+        "edit": "r", "ask": "r", "prepare": "m", "send in": "rm", "void": "r", "copy in": "rma", "remind": "r",
+    },
+    State.PREPARING: {"edit": "r", "ask": "r", "send in": "rm", "void": "r", "copy in": "rma", "remind": "r"},
+    State.SENT_IN: {"edit": "r", "give": "r", "void": "r", "copy in": "rma"},
+    State.UNDER_REVIEW: {
+        "edit": "r", "give": "r", "answer": "a", "answer for": "r", "void": "r", "copy in": "rma", "remind": "r",
+    },
+    State.ANSWERED: {"edit": "r", "close": "r", "void": "r", "copy in": "rma", "deliver": "rm"},
+    State.CLOSED: {"deliver": "rm"},
+    State.VOID: {},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("state", State)
+@pytest.mark.parametrize("deed", Deed)
+def test_who_may_what_and_when(state, deed):
+    whose = STORY[state].get(deed.value, "")
+    for letter, party in (("r", RUNS), ("m", MAKER), ("a", APPROVER), ("-", NOBODY)):
+        assert may(state, party, deed) == (letter in whose)
+
+
+def test_what_is_for_information_is_closed_once_it_is_sent_in_and_given_to_nobody():
+    assert may(State.SENT_IN, RUNS, Deed.CLOSE, for_information=True)
+    assert not may(State.SENT_IN, RUNS, Deed.CLOSE)
+    assert not may(State.SENT_IN, RUNS, Deed.GIVE, for_information=True)
+    assert not may(State.SENT_IN, MAKER, Deed.CLOSE, for_information=True)
+
+
+def test_why_not_is_said():
+    with pytest.raises(NotAllowed, match="whoever is asked to answer it"):
+        check(State.UNDER_REVIEW, MAKER, Deed.ANSWER)
+    with pytest.raises(RuleBroken, match=r"It is closed\. This is done while it is asked for, in preparation or under"):
+        check(State.CLOSED, RUNS, Deed.REMIND)
+
+
+def test_every_open_state_can_be_left_by_somebody():
+    ahead = {Deed.ASK, Deed.SEND_IN, Deed.GIVE, Deed.ANSWER, Deed.CLOSE, Deed.VOID}
+    for state in State:
+        found = [d for d in ahead for party in (RUNS, MAKER, APPROVER) if refusal(state, party, d) is None]
+        assert bool(found) == (state not in (State.CLOSED, State.VOID))
