@@ -85,7 +85,7 @@ def world(template, press, tmp_path):
     context = open_context(settings_for(tmp_path / "data"), clock)
     keep_compiled(context.database)
     with no_collecting():
-        world = World(context, clock, press, cast)
+        world = World(context, clock, press, cast, keeps=True)
         yield world
     held = context.database.longest_hold
     # Everybody else waits meanwhile. What the machine was busy with besides is not counted, up to where it waited for

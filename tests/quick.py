@@ -40,6 +40,7 @@ BROWSER = {
     "setup": ("test_set_up", "test_distribution"),
     "sheet": ("test_sheet",),
     "standins": ("test_mail", *DAY),
+    "submittals": ("test_submittals",),
     "supervisor": ("test_running",),
     "trail": ("test_proof",),
     "transmittals": ("test_mail", "test_holders", "test_recipient", "test_distribution", "test_received", *DAY),

@@ -13,6 +13,7 @@ from functools import cache
 from itertools import pairwise
 from pathlib import Path
 
+import pytest
 from reportlab.lib.units import mm
 from reportlab.pdfgen.canvas import Canvas
 
@@ -52,12 +53,15 @@ _BUILT = {}
 
 
 class World:
-    def __init__(self, context, clock, press, cast):
+    """`keeps`: what is made first in it is kept for other worlds of the same project, see `once`."""
+
+    def __init__(self, context, clock, press, cast, *, keeps=False):
         self.context, self.clock, self.press = context, clock, press
         self.cast = Cast(cast.project_id, cast.route_id, cast.people, context, cast.folders)
         self.project_id = cast.project_id
         self.actor = self.cast.actor
         self.written_by_hand = False
+        self._made = (cast.project_id, clock.now()) if keeps else None
         self._untouched = self._written()
 
     def _written(self):
@@ -66,29 +70,39 @@ class World:
         log = kept.with_name("nod.db-wal")
         return kept.stat().st_mtime_ns, log.stat().st_size if log.exists() else 0
 
-    def once(self, build):
-        """What `build(self)` gives, plain values: made once a process, then its data are copied, which is quicker.
+    def once(self, build, *given, **named):
+        """What `build(self, …)` gives, plain values: made once a process, then its data are copied, which is quicker.
 
-        A world in which something was done already has it built anew.
+        So is what is built next in the same way. A world in which something else was done has it built anew.
         """
+        if self._made is None or self._written() != self._untouched or self._made[1] != self.clock.now():
+            self._made = None
+            return build(self, *given, **named)
+        key = (*self._made, build.__module__, build.__qualname__, repr(given), repr(sorted(named.items())))
+        if key in _BUILT:
+            answer = self._restore(*_BUILT[key])
+        else:
+            answer = build(self, *given, **named)
+            _BUILT[key] = self._put_aside(), answer, self.clock.now(), self.written_by_hand
+        self._made = (key[0], self.clock.now(), *key[2:])
+        self._untouched = self._written()
+        return copy.deepcopy(answer)
+
+    def _put_aside(self):
+        self.context.database.close()
+        aside = Path(tempfile.mkdtemp(prefix="nod-world-"))
+        atexit.register(shutil.rmtree, aside, ignore_errors=True)
+        shutil.copytree(self.context.settings.data_dir, aside, dirs_exist_ok=True)
+        return aside
+
+    def _restore(self, aside, answer, now, written_by_hand):
         data = self.context.settings.data_dir
-        key = f"{build.__module__}.{build.__qualname__}"
-        if self._written() != self._untouched:
-            return build(self)
-        if key not in _BUILT:
-            given = build(self)
-            self.context.database.close()
-            aside = Path(tempfile.mkdtemp(prefix="nod-world-"))
-            atexit.register(shutil.rmtree, aside, ignore_errors=True)
-            shutil.copytree(data, aside, dirs_exist_ok=True)
-            _BUILT[key] = aside, given, self.clock.now(), self.written_by_hand
-            return given
-        aside, given, now, self.written_by_hand = _BUILT[key]
         self.context.database.close()
         shutil.rmtree(data)
         shutil.copytree(aside, data)
         self.clock.set(now)
-        return copy.deepcopy(given)
+        self.written_by_hand = written_by_hand
+        return answer
 
     def look(self):
         """All that the worker has to look into, and what follows from that."""
@@ -156,6 +170,9 @@ class World:
 
     def file(self, *names, content=None, who="marit"):
         """Files these and returns (document id, revision id) for each."""
+        return self.once(World._file, *names, content=content, who=who)
+
+    def _file(self, *names, content, who):
         files = {each: content or pdf(each) for each in names}
         self.register(self.arrive(files, who), who)
         return [self.document(each.split("_")[0]) for each in names]
@@ -208,6 +225,9 @@ class World:
         reviews.hand_in(self.context, self.actor(who), review_id, step_id, reviews.HandIn(answers=answers))
 
     def closed_review(self, *documents, verdict="A", comment=""):
+        return self.once(World._closed_review, *documents, verdict=verdict, comment=comment)
+
+    def _closed_review(self, *documents, verdict, comment):
         review_id = self.start(*documents)
         self.pick_up(review_id, "leilani")
         self.hand_in(review_id, "leilani", comment=comment)
@@ -267,6 +287,16 @@ class World:
 
     def look_at(self, sha256):
         look_into(Job(self.context, self.press), {"sha256": sha256})
+
+
+def made_once(build):
+    """A fixture of what `build(world)` gives, see `World.once`."""
+
+    @pytest.fixture(name=build.__name__)
+    def made(world):
+        return world.once(build)
+
+    return made
 
 
 def in_cloud(canvas, x, y, width, height, way="arcs"):

@@ -1,10 +1,4 @@
-import {
-  createBrowserHistory,
-  createRootRoute,
-  createRoute,
-  createRouter,
-  Outlet,
-} from '@tanstack/react-router'
+import { createBrowserHistory, createRoute, createRouter } from '@tanstack/react-router'
 
 import { addressIn, pathIn, projectIn } from './domain/projectPath'
 import { page } from './ui/page'
@@ -12,21 +6,21 @@ import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import { readLog } from './features/reviews/logSearch'
 import { readSessions } from './features/sessions/sessionSearch'
+import { readSubmittals } from './features/submittals/submittalSearch'
 import { readHolders, readLog as readSent } from './features/transmittals/logSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
 import { MAIL_TABS, type MailSearch } from './features/mail/mailSearch'
 import { DeskPage } from './features/desk/DeskPage'
 import { Frame } from './features/frame/Frame'
-import { SignInPage } from './features/people/SignInPage'
+import { OUTSIDE, root, text } from './routesOutside'
 
 const intakePage = page(() => import('./features/intake/IntakePage'), 'IntakePage')
+const submittalsPage = page(() => import('./features/submittals/SubmittalsPage'), 'SubmittalsPage')
 const sessionsPage = page(() => import('./features/sessions/SessionsPage'), 'SessionsPage')
 const reviewsPage = page(() => import('./features/reviews/ReviewsPage'), 'ReviewsPage')
 const transmittalsPage = page(() => import('./features/transmittals/TransmittalsPage'), 'TransmittalsPage')
 // Each page is fetched when it is first gone to, or when there is time before.
 const setupPage = page(() => import('./features/setup/SetupPage'), 'SetupPage')
-const text = (value: unknown): string | undefined =>
-  typeof value === 'string' && value !== '' ? value : undefined
 
 /** Where on a sheet to look: a page from 0, a box of it in PDF points, a mark. */
 interface SheetSearch {
@@ -42,51 +36,6 @@ const boxOf = (value: unknown): [number, number, number, number] | undefined =>
     ? (value as [number, number, number, number])
     : undefined
 
-const root = createRootRoute({
-  component: Outlet,
-  notFoundComponent: () => (
-    <main className="p-10">
-      <h1 className="text-title font-semibold">There is nothing here</h1>
-      <a href="/" className="text-plum underline">
-        To your desk
-      </a>
-    </main>
-  ),
-})
-const signIn = createRoute({
-  getParentRoute: () => root,
-  path: '/sign-in',
-  component: SignInPage,
-  validateSearch: (search) => ({ next: text(search['next']) ?? '/' }),
-})
-const linkPage = page(() => import('./features/links/LinkPage'), 'LinkPage')
-const guest = createRoute({ getParentRoute: () => root, path: '/t/$token', component: linkPage })
-const link = createRoute({ getParentRoute: () => root, path: '/l/$token', component: linkPage })
-const printCode = createRoute({
-  getParentRoute: () => root,
-  path: '/c/$code',
-  component: page(() => import('./features/sheet/CodePage'), 'CodePage'),
-})
-const coverCode = createRoute({
-  getParentRoute: () => root,
-  path: '/cover/$code',
-  component: page(() => import('./features/links/CoverPage'), 'CoverPage'),
-})
-const checkProof = createRoute({
-  getParentRoute: () => root,
-  path: '/check',
-  component: page(() => import('./features/trail/CheckPage'), 'CheckPage'),
-})
-const forgotten = createRoute({
-  getParentRoute: () => root,
-  path: '/forgotten',
-  component: page(() => import('./features/people/ForgottenPage'), 'ForgottenPage'),
-})
-const keyLink = createRoute({
-  getParentRoute: () => root,
-  path: '/k/$token',
-  component: page(() => import('./features/people/KeyLinkPage'), 'KeyLinkPage'),
-})
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
 const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
 const inIntake = (
@@ -182,6 +131,18 @@ const session = createRoute({
   path: '/sessions/$sessionId',
   component: sessionsPage,
   validateSearch: (search) => ({ ...ofDossier(search), ...readSessions(search) }),
+})
+const submittals = createRoute({
+  getParentRoute: () => frame,
+  path: '/submittals',
+  component: submittalsPage,
+  validateSearch: readSubmittals,
+})
+const submittal = createRoute({
+  getParentRoute: () => frame,
+  path: '/submittals/$submittalId',
+  component: submittalsPage,
+  validateSearch: (search) => ({ ...ofDossier(search), ...readSubmittals(search) }),
 })
 const newSession = createRoute({
   getParentRoute: () => frame,
@@ -316,14 +277,7 @@ const postRoom = createRoute({
 })
 
 const tree = root.addChildren([
-  signIn,
-  guest,
-  link,
-  printCode,
-  coverCode,
-  checkProof,
-  forgotten,
-  keyLink,
+  ...OUTSIDE,
   frame.addChildren([
     desk,
     intake,
@@ -340,6 +294,8 @@ const tree = root.addChildren([
     compare,
     sessions,
     session,
+    submittals,
+    submittal,
     newSession,
     reviews,
     late,

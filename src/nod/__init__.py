@@ -1,3 +1,3 @@
 """Nod: document control for construction projects."""
 
-__version__ = "0.10.1"
+__version__ = "0.11.0"

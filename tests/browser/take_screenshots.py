@@ -69,6 +69,7 @@ def take_all(camera):
     marit.get_by_text("Quay hall plans, first round").click()
     marit.get_by_role("tab", name=re.compile("^Comments")).click()
     camera.take(marit, "comments")
+    camera.take(marit, "submittals", "/submittals")
     camera.take(marit, "transmittal", "/transmittals", "HBC-T-0001")
     camera.take(marit, "holders", "/transmittals/holders?state=held")
     camera.take(marit, "audit", "/audit")
@@ -136,7 +137,6 @@ def talk(camera, marit):
         page.get_by_role("log").get_by_text(words).wait_for()
     marit.get_by_role("list", name="Attached files").locator("img").wait_for()
     marit.get_by_role("textbox", name="Say something").press_sequentially("Thank you, @le")
-    camera.take(marit, "talk")
     marit.get_by_role("textbox", name="Say something").fill("")
     marit.get_by_role("tab", name="Now").click()
 

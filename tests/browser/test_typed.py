@@ -161,6 +161,10 @@ FORMS = {
         "marit", "/sessions", (text(MEETING), button("Take out BFT-OHS-Z1-01-D-E-0411")), "Why, if you want to say so"
     ),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
+    "submittal": Form("marit", "/submittals", (button("New submittal"),), "Title"),
+    "submittal-act": Form(
+        "marit", "/submittals", (text("Fenders, linkspan north"), button("Give it to somebody else …")), "A note"
+    ),
     "void": Form("marit", "/transmittals", (text("HBC-T-0001"), button("Void it …")), "Why it is void"),
     "hand-over": Form(
         "marit", PLAN_AT, (PLAN_LINE, tab("Sent"), button("Handed over on paper …")), "Who took it"
@@ -233,7 +237,8 @@ def test_what_is_typed_is_kept(visit, places, name):
     path = form.path
     for word, place in places.items():
         path = path.replace(word, place)
-    page = visit(form.who, path)
+    # So wide that every station is in the line.
+    page = visit(form.who, path, viewport={"width": 1600, "height": 800})
     typed = opened(page, form)
     put(typed, form.words)
     page.context.set_offline(True)

@@ -24,9 +24,16 @@ class Visit:
         return self.client.open(path, method=method, json=json, headers=headers, buffered=True, **more)
 
 
+_APP = []
+"""The routes are laid out once a process: that takes as long as many a test."""
+
+
 @pytest.fixture
 def app(world):
-    app = create_app(world.context, world.press)
+    if not _APP:
+        _APP.append(create_app(world.context, world.press))
+    (app,) = _APP
+    app.extensions |= {"nod_context": world.context, "nod_press": world.press}
     # Faults of ours are to be seen as what they are.
     app.testing = False
     return app

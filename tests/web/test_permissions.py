@@ -153,12 +153,14 @@ OF_FORMS = {
 OF_COMPANIES = {
     "read_transmittal", "take_evidence", "acknowledge_as_member", "download_part", "void_transmittal",
     "chase_transmittals", "send_mail_again", "catch_up", "hand_over", "download_mail", "read_draft",
-    "change_draft", "discard_draft",
+    "change_draft", "discard_draft", "read_submittal", "change_submittals", "ask_for", "remind", "void_submittals",
+    "prepare", "send_in", "give", "answer", "close", "copy_in", "deliver",
 }  # fmt: skip
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""
 ABOUT_THE_THING = {
     "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
     "not_yours", "not_your_sending", "wrong_password", "not_leading", "not_your_comment", "not_host", "session_level",
+    "submittal_party",
 }  # fmt: skip
 
 

@@ -15,6 +15,7 @@ from nod.services.sessions import making, marking
 from nod.services.sessions.invitations import Party
 from nod.services.sessions.making import MakeSession
 from nod.services.sessions.marking import DrawInSession
+from nod.services.submittals import making as submittals
 from nod.services.threads import talk
 from nod.services.transmittals import catching_up, drafts, received, transmittals
 from nod.services.transmittals.recipients import guest_token
@@ -95,7 +96,7 @@ def make_things(world):
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
         "draft": draft.id, "hand_over": handed.id, "session": session, "session_mark": met,
-        "received": came, **asked,
+        "received": came, **asked, "submittal": _want(world),
         "guest_of_session": enter(world, by.links[0].address.rpartition("/")[2], "Otto Brenner"),
     }  # fmt: skip
 
@@ -114,6 +115,13 @@ def _meet(world, revision):
     new = DrawInSession(marks=[NewMark(page=0, kind="pin", points=[(9, 9)], text="Here")])
     (mark,) = marking.draw_in_session(world.context, world.actor("paolo"), made, revision, new)
     return made, mark.id
+
+
+def _want(world):
+    """A submittal that the marine engineer is to send in."""
+    details = submittals.Details(title="Bollards", kind="SD", company_id=world.actor("ottilie").company_id)
+    command = submittals.MakeSubmittal(project_id=world.project_id, details=details)
+    return submittals.make_submittal(world.context, world.actor("marit"), command).id
 
 
 def _ask_outside(world):

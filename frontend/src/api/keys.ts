@@ -87,6 +87,9 @@ export type Key =
   | 'sheet-people'
   | 'sheet-words'
   | 'starters'
+  | 'submittal'
+  | 'submittal-choices'
+  | 'submittals'
   | 'suggestions'
   | 'talk'
   | 'to-send'
@@ -132,6 +135,7 @@ const TOPICS: Record<string, readonly Key[]> = {
   ],
   // What a session's sheets have open is asked for now and then: marks come many a second.
   sessions: ['sessions', 'session', 'session-happened', 'trail', 'ink-readers', 'document', 'sheet', 'me'],
+  submittals: ['submittals', 'submittal', 'desk', 'trail'],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.
@@ -145,6 +149,7 @@ const TOPICS: Record<string, readonly Key[]> = {
     'register',
     'desk',
     'reviews',
+    'submittals',
     'transmittals',
     'document',
     'batches',
@@ -155,7 +160,18 @@ const TOPICS: Record<string, readonly Key[]> = {
     'follows',
     'talk',
   ],
-  setup: ['setup', 'me', 'people', 'register-columns', 'answer-times', 'distribution', 'due'],
+  setup: [
+    'setup',
+    'submittals',
+    'submittal',
+    'submittal-choices',
+    'me',
+    'people',
+    'register-columns',
+    'answer-times',
+    'distribution',
+    'due',
+  ],
 }
 
 /** Of these an event names the one that it is about: what is known of others stays. */

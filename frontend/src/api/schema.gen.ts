@@ -3020,6 +3020,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/submittals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** How submittals are numbered, their usual times and kinds. */
+        put: operations["set_submittals"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs/check": {
         parameters: {
             query?: never;
@@ -4818,6 +4835,245 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log of submittals, those with the least float first. */
+        get: operations["list_submittals"];
+        put?: never;
+        /** Make a submittal, planned. */
+        post: operations["make_submittal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask one person for several. */
+        post: operations["ask_for"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change the same of several, all or none; says what would undo it. */
+        post: operations["change_submittals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The project's kinds of submittals, and what a new one begins with. */
+        get: operations["read_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/remind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** RemindOf whoever has these. */
+        post: operations["remind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/void": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Void several, with a reason. */
+        post: operations["void_submittals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A submittal with its arithmetic, its rounds and what may be done with it. */
+        get: operations["read_submittal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer it with a verdict and a file, or enter what its approver answered. */
+        post: operations["answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close it; those who have a part in it are told. */
+        post: operations["close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/copied": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who is copied in. */
+        post: operations["copy_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/delivered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say when it was on site. */
+        post: operations["deliver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/give": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give it to somebody to answer. */
+        post: operations["give"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/prepare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that it is being prepared. */
+        post: operations["prepare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/send-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it in, with files that were attached to it. */
+        post: operations["send_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/talk/{kind}/{target}": {
         parameters: {
             query?: never;
@@ -5514,6 +5770,30 @@ export interface components {
             verdict: string;
         };
         /**
+         * AnswerSubmittal
+         * @description `files` are attachments that were added before: an answer has at least one.
+         *
+         *     `on_behalf`: entered by who runs the project, of whom it was asked, with what they answered attached.
+         */
+        AnswerSubmittal: {
+            /** Files */
+            files?: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * On Behalf
+             * @default false
+             */
+            on_behalf: boolean;
+            /** Verdict */
+            verdict: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * AnswerTimes
          * @description The table with each line in words, and what its cells may hold.
          */
@@ -5528,6 +5808,18 @@ export interface components {
             version: number;
             /** Words */
             words: string[];
+        };
+        /**
+         * Arithmetic
+         * @description How its dates follow from each other, in words; empty where a time or the day on site is missing.
+         */
+        Arithmetic: {
+            /** Float */
+            float: string;
+            /** Forecast */
+            forecast: string;
+            /** Latest */
+            latest: string;
         };
         /**
          * Arrival
@@ -5628,6 +5920,23 @@ export interface components {
             top_level: number;
             /** Whole Level */
             whole_level: number;
+        };
+        /**
+         * AskFor
+         * @description By id with the version that was seen; of one person.
+         */
+        AskFor: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Person Id */
+            person_id: string;
+            /** Submittals */
+            submittals: {
+                [key: string]: number;
+            };
         };
         /** AskForPassword */
         AskForPassword: {
@@ -6227,6 +6536,17 @@ export interface components {
             ];
         };
         /**
+         * ChangeSubmittals
+         * @description The same change for all of these, by id with the version that was seen.
+         */
+        ChangeSubmittals: {
+            details: components["schemas"]["Details"];
+            /** Submittals */
+            submittals: {
+                [key: string]: number;
+            };
+        };
+        /**
          * Changed
          * @description `undo` are the changes that would take these back.
          */
@@ -6244,6 +6564,14 @@ export interface components {
             folder: string;
             /** Person */
             person: string;
+        };
+        /**
+         * ChangedSubmittals
+         * @description What would undo it: a change for each, with the version it has now.
+         */
+        ChangedSubmittals: {
+            /** Undo */
+            undo: components["schemas"]["ChangeSubmittals"][];
         };
         /**
          * Chase
@@ -6452,6 +6780,16 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** CloseSubmittal */
+        CloseSubmittal: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
+        };
         /** CodeWords */
         CodeWords: {
             /** Code */
@@ -6571,6 +6909,15 @@ export interface components {
             /** Number */
             number: string;
         };
+        /** CompanyChoice */
+        CompanyChoice: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /** CompanyLine */
         CompanyLine: {
             /** Code */
@@ -6683,6 +7030,34 @@ export interface components {
             silence_words: string;
             /** Words */
             words: string;
+        };
+        /** CopiedParty */
+        CopiedParty: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+        };
+        /** CopiedShown */
+        CopiedShown: {
+            /** Company */
+            company: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * CopyIn
+         * @description Who is copied in from now on: all of them.
+         */
+        CopyIn: {
+            /** Parties */
+            parties: components["schemas"]["CopiedParty"][];
+            /** Version */
+            version: number;
         };
         /**
          * CopyShown
@@ -6824,6 +7199,16 @@ export interface components {
             /** Void At */
             void_at: string | null;
         };
+        /**
+         * Deliver
+         * @description The day it was delivered; `null` takes it back.
+         */
+        Deliver: {
+            /** Delivered On */
+            delivered_on: string | null;
+            /** Version */
+            version: number;
+        };
         /** DemoPerson */
         DemoPerson: {
             /** Company */
@@ -6882,6 +7267,50 @@ export interface components {
             /** Number */
             number: string;
             standing: components["schemas"]["Standing"];
+        };
+        /**
+         * Details
+         * @description What is known of a submittal; what is left out stays, or is as the project has it. Times are in working days.
+         *
+         *     `lead_in`: whether the lead is in working days or weeks. A day or lead that is `null` is not known.
+         */
+        Details: {
+            /** Approver Id */
+            approver_id?: string | null;
+            /** Category */
+            category?: string | null;
+            /** Company Id */
+            company_id?: string | null;
+            /** Description */
+            description?: string | null;
+            /** Keeper Id */
+            keeper_id?: string | null;
+            /** Kind */
+            kind?: string | null;
+            /** Lead */
+            lead?: number | null;
+            /** Lead In */
+            lead_in?: ("working days" | "weeks") | null;
+            /** Location */
+            location?: string | null;
+            /** Paragraph */
+            paragraph?: string | null;
+            /** Planned On */
+            planned_on?: string | null;
+            /** Preparation */
+            preparation?: number | null;
+            /** Reference */
+            reference?: string | null;
+            /** Required On */
+            required_on?: string | null;
+            /** Review Days */
+            review_days?: number | null;
+            /** Rounds */
+            rounds?: number | null;
+            /** Section */
+            section?: string | null;
+            /** Title */
+            title?: string | null;
         };
         /** DirectoryCompany */
         DirectoryCompany: {
@@ -7881,6 +8310,18 @@ export interface components {
             /** Target */
             target: string;
         };
+        /** GiveToAnswer */
+        GiveToAnswer: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Person Id */
+            person_id: string;
+            /** Version */
+            version: number;
+        };
         /**
          * GivenLink
          * @description `address` is the whole one; whoever is named has it by mail.
@@ -8809,6 +9250,15 @@ export interface components {
             /** Project */
             project: string;
         };
+        /** KindShown */
+        KindShown: {
+            /** Code */
+            code: string;
+            /** For Information */
+            for_information: boolean;
+            /** Words */
+            words: string;
+        };
         /**
          * Known
          * @description Somebody the workspace knows. `state` is theirs in this project, empty for none.
@@ -9174,6 +9624,13 @@ export interface components {
             /** Number */
             number: string;
         };
+        /** MadeSubmittal */
+        MadeSubmittal: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: string;
+        };
         /**
          * Mail
          * @description `answer_to` is where an answer would go, empty for mail that wants none.
@@ -9398,6 +9855,20 @@ export interface components {
             name: string;
             /** On */
             on?: string | null;
+            /** Project Id */
+            project_id: string;
+        };
+        /**
+         * MakeSubmittal
+         * @description `number` only where it has one already; the project's next one otherwise.
+         */
+        MakeSubmittal: {
+            details: components["schemas"]["Details"];
+            /**
+             * Number
+             * @default
+             */
+            number: string;
             /** Project Id */
             project_id: string;
         };
@@ -10801,6 +11272,35 @@ export interface components {
          */
         Quota: "any" | "all" | "some";
         /**
+         * Rail
+         * @description From today to the day required on site, in working days: `span` may be negative once that is over.
+         *
+         *     `gap` is what is left between today and the first block; the blocks follow each other without gaps.
+         */
+        Rail: {
+            /** Blocks */
+            blocks: components["schemas"]["RailBlock"][];
+            /** Gap */
+            gap: number;
+            /** Span */
+            span: number;
+        };
+        /**
+         * RailBlock
+         * @description Working days from today: it begins at `start`, which may lie before today, and is `days` long.
+         */
+        RailBlock: {
+            /** Days */
+            days: number;
+            /** Start */
+            start: number;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "review" | "preparation" | "buffer" | "lead";
+        };
+        /**
          * ReadField
          * @description A field that a zone can read, and what it is called.
          */
@@ -11228,6 +11728,21 @@ export interface components {
             project_id: string;
             /** Reviews */
             reviews: string[];
+        };
+        /**
+         * RemindOf
+         * @description Whoever has these now is reminded; what is with nobody who could be is left out.
+         */
+        RemindOf: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Submittals */
+            submittals: {
+                [key: string]: number;
+            };
         };
         /**
          * Reminded
@@ -11690,6 +12205,41 @@ export interface components {
             /** Tools */
             tools: string[];
         };
+        /**
+         * RoundShown
+         * @description One sending in and its answer. `answered_for`: entered by `answered_by` on behalf of the approver.
+         */
+        RoundShown: {
+            /** Answer Files */
+            answer_files: components["schemas"]["Attachment"][];
+            /** Answer Note */
+            answer_note: string;
+            /** Answered At */
+            answered_at: string | null;
+            answered_by: components["schemas"]["Who"] | null;
+            /** Answered For */
+            answered_for: boolean;
+            approver: components["schemas"]["Who"] | null;
+            /** Days Taken */
+            days_taken: number | null;
+            /** Due On */
+            due_on: string | null;
+            /** Files */
+            files: components["schemas"]["Attachment"][];
+            /** Given At */
+            given_at: string | null;
+            /** Note */
+            note: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            sent_by: components["schemas"]["Who"];
+            verdict: components["schemas"]["VerdictShown"] | null;
+        };
         /** RouteMade */
         RouteMade: {
             /** Id */
@@ -11917,6 +12467,11 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SeenSubmittal */
+        SeenSubmittal: {
+            /** Version */
+            version: number;
+        };
         /** SeenView */
         SeenView: {
             /** Version */
@@ -11946,6 +12501,21 @@ export interface components {
             seen: {
                 [key: string]: number;
             };
+        };
+        /**
+         * SendIn
+         * @description `files` are attachments that were added to the submittal before.
+         */
+        SendIn: {
+            /** Files */
+            files?: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Version */
+            version: number;
         };
         /** SendReceipt */
         SendReceipt: {
@@ -12581,6 +13151,12 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SetSubmittals */
+        SetSubmittals: {
+            submittals: components["schemas"]["SubmittalSet"];
+            /** Version */
+            version: number;
+        };
         /** SetTerms */
         SetTerms: {
             /** Terms */
@@ -12651,6 +13227,7 @@ export interface components {
             };
             /** Statuses */
             statuses: components["schemas"]["CodeWords"][];
+            submittals: components["schemas"]["SubmittalSet"];
             /** Time Zone */
             time_zone: string;
             /** Uses */
@@ -13282,6 +13859,13 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** StateCount */
+        StateCount: {
+            /** Count */
+            count: number;
+            /** State */
+            state: string;
+        };
         /**
          * StatusChoice
          * @description A status that may be given: what it may be used for, and what would follow for what is in force.
@@ -13394,6 +13978,185 @@ export interface components {
             kind: string;
             /** Revision */
             revision: string;
+        };
+        /**
+         * SubmittalChoices
+         * @description What a new submittal begins with, and the kinds there are. `numbered_by`: company or section.
+         */
+        SubmittalChoices: {
+            /** Buffer */
+            buffer: number;
+            /** Kinds */
+            kinds: components["schemas"]["KindShown"][];
+            /** Numbered By */
+            numbered_by: string;
+            /** Preparation */
+            preparation: number;
+            /** Review */
+            review: number;
+        };
+        /** SubmittalKindSet */
+        SubmittalKindSet: {
+            /** Code */
+            code: string;
+            /**
+             * For Information
+             * @default false
+             */
+            for_information: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * SubmittalLine
+         * @description `shown` is number and revision. `float_days`: 0 is the last day, negative is late; null where it is not known,
+         *     and `unknown` says why. `rail` is null then, and where nothing moves any more.
+         */
+        SubmittalLine: {
+            /** Company */
+            company: string;
+            /** Company Name */
+            company_name: string;
+            /** Delivered On */
+            delivered_on: string | null;
+            /** Float Days */
+            float_days: number | null;
+            /** Forecast On */
+            forecast_on: string | null;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Kind Words */
+            kind_words: string;
+            /** Latest On */
+            latest_on: string | null;
+            /** Number */
+            number: string;
+            person: components["schemas"]["Who"] | null;
+            rail: components["schemas"]["Rail"] | null;
+            /** Required On */
+            required_on: string | null;
+            /** Revision */
+            revision: number;
+            /** Section */
+            section: string;
+            /** Shown */
+            shown: string;
+            standing: components["schemas"]["Standing"];
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+            /** Unknown */
+            unknown: string;
+            /** Verdict */
+            verdict: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * SubmittalLog
+         * @description `total` counts what the filters leave, `states` the same without the one of state, `late` those that are late.
+         *
+         *     `companies` and `kinds` are what the log can be narrowed to.
+         */
+        SubmittalLog: {
+            /** Companies */
+            companies: components["schemas"]["CompanyChoice"][];
+            /** Late */
+            late: number;
+            /** Lines */
+            lines: components["schemas"]["SubmittalLine"][];
+            /** May Make */
+            may_make: boolean;
+            /** States */
+            states: components["schemas"]["StateCount"][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * SubmittalSet
+         * @description How submittals are numbered, and what they begin with, in working days. See `core.submittals.rules`.
+         */
+        SubmittalSet: {
+            /** Buffer */
+            buffer: number;
+            /** Kinds */
+            kinds: components["schemas"]["SubmittalKindSet"][];
+            /**
+             * Numbered By
+             * @enum {string}
+             */
+            numbered_by: "company" | "section";
+            /** Preparation */
+            preparation: number;
+            /** Review */
+            review: number;
+        };
+        /**
+         * SubmittalShown
+         * @description `may` are the deeds of `core.submittals.states.Deed` that the viewer may do now; rounds, the latest first.
+         */
+        SubmittalShown: {
+            approver: components["schemas"]["Who"] | null;
+            arithmetic: components["schemas"]["Arithmetic"];
+            /** Buffer */
+            buffer: number;
+            /** Category */
+            category: string;
+            /** Company Id */
+            company_id: string;
+            /** Copied */
+            copied: components["schemas"]["CopiedShown"][];
+            /** Description */
+            description: string;
+            /** For Information */
+            for_information: boolean;
+            keeper: components["schemas"]["Who"];
+            /** Lead */
+            lead: number | null;
+            /** Lead In */
+            lead_in: string;
+            line: components["schemas"]["SubmittalLine"];
+            /** Location */
+            location: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            made_by: components["schemas"]["Who"];
+            /** May */
+            may: string[];
+            /** Paragraph */
+            paragraph: string;
+            /** Planned On */
+            planned_on: string | null;
+            /** Preparation */
+            preparation: number;
+            /** Reference */
+            reference: string;
+            /** Review Days */
+            review_days: number;
+            /** Rounds */
+            rounds: components["schemas"]["RoundShown"][];
+            /** Rounds Expected */
+            rounds_expected: number;
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictShown"][];
+            /** Why Void */
+            why_void: string;
+        };
+        /**
+         * SubmittalsReminded
+         * @description How many people of how many submittals.
+         */
+        SubmittalsReminded: {
+            /** People */
+            people: number;
+            /** Submittals */
+            submittals: number;
         };
         /** Suggestions */
         Suggestions: {
@@ -14075,6 +14838,15 @@ export interface components {
             replaced_by: string;
             /** Why */
             why: string;
+        };
+        /** VoidSubmittals */
+        VoidSubmittals: {
+            /** Reason */
+            reason: string;
+            /** Submittals */
+            submittals: {
+                [key: string]: number;
+            };
         };
         /**
          * VoidTransmittal
@@ -22627,6 +23399,50 @@ export interface operations {
             };
         };
     };
+    set_submittals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetSubmittals"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     check_proof: {
         parameters: {
             query?: never;
@@ -27523,6 +28339,636 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_submittals: {
+        parameters: {
+            query: {
+                project_id: string;
+                words?: string;
+                view?: "" | "mine" | "copied" | "company";
+                state?: "" | "planned" | "asked for" | "in preparation" | "sent in" | "under review" | "answered" | "closed" | "void";
+                late?: boolean;
+                company?: string;
+                kind?: string;
+                sort?: "float" | "number" | "required" | "latest" | "due" | "section";
+                down?: boolean;
+                start?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmittalLog"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_submittal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakeSubmittal"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeSubmittal"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ask_for: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskFor"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_submittals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeSubmittals"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedSubmittals"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_choices: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmittalChoices"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemindOf"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmittalsReminded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    void_submittals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VoidSubmittals"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_submittal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmittalShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerSubmittal"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseSubmittal"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deliver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Deliver"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveToAnswer"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    prepare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenSubmittal"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendIn"];
+            };
+        };
         responses: {
             /** @description No Content */
             204: {

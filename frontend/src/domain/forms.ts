@@ -49,6 +49,8 @@ export const FORMS = {
   'session-change': 'A change of a session',
   'session-take-out': 'A sheet to take out of a session',
   share: 'A link to give',
+  submittal: 'A submittal',
+  'submittal-act': 'An act on a submittal',
   'start-review': 'A review to start',
   'workspace-company': 'A company',
   'workspace-person': 'A person',

@@ -6,12 +6,19 @@ interface Props {
   verdicts: readonly Schemas['VerdictShown'][]
   chosen: string
   onChoose: (code: string) => void
+  label?: string
 }
 
 /** The verdicts as stamps to press. */
-export function VerdictLetters({ name, verdicts, chosen, onChoose }: Props) {
+export function VerdictLetters({
+  name,
+  verdicts,
+  chosen,
+  onChoose,
+  label = 'Your verdict on this document',
+}: Props) {
   return (
-    <div role="radiogroup" aria-label="Your verdict on this document" className="flex gap-1">
+    <div role="radiogroup" aria-label={label} className="flex gap-1">
       {verdicts.map(({ code, words }) => (
         <label
           key={code}

@@ -5,7 +5,7 @@ import { useSeat } from '../api/me'
 
 export type NamedGiven = Schemas['NamedGiven']
 
-function usePeople() {
+export function usePeople() {
   const { project } = useSeat()
   return useQuery({
     queryKey: ['people', project.id],

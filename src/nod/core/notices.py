@@ -36,6 +36,10 @@ KINDS: dict[str, NoticeKind] = {
     "superseded": NoticeKind("What my company was sent is superseded or withdrawn", "your company was sent it", "now"),
     "invited": NoticeKind("I am invited to a session", "you are invited to it", "now"),
     "session": NoticeKind("Something happened to a session of mine", "you {what}", "now"),
+    "submittal_mine": NoticeKind("A submittal is with me", "the submittal is with you", "now", wants_act=True),
+    "submittal": NoticeKind(
+        "Something happened to a submittal of mine, or where I am copied in", "you have a part in the submittal", "now"
+    ),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
 HOW: dict[str, str] = {"now": "at once", "daily": "in the summary", "nod": "in Nod alone", "never": "not at all"}
@@ -51,7 +55,8 @@ FOLLOWED: frozenset[FactKind] = frozenset({
     FactKind.MARK_OPENED, FactKind.VERDICTS_HANDED_IN, FactKind.REVIEW_RECALLED, FactKind.STAGE_DECIDED,
     FactKind.REVIEW_CLOSED, FactKind.REVIEW_CANCELLED, FactKind.TRANSMITTAL_SENT,
     FactKind.TRANSMITTAL_ACKNOWLEDGED, FactKind.TALKED, FactKind.MARK_REMOVED,
-    FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED,
+    FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED, FactKind.SUBMITTAL_SENT_IN, FactKind.SUBMITTAL_GIVEN,
+    FactKind.SUBMITTAL_ANSWERED, FactKind.SUBMITTAL_CLOSED, FactKind.SUBMITTAL_VOIDED,
 })  # fmt: skip
 """What those who follow a thing are told of: what is new, removed, said, decided, sent."""
 HEARD = FOLLOWED | {FactKind.STATUS_SET}

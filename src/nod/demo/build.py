@@ -26,6 +26,7 @@ from nod.demo import (
     papers,
     released,
     scenario,
+    submittals,
 )
 from nod.demo.people import set_up
 from nod.demo.story import EVENTS, Stage
@@ -38,7 +39,7 @@ from nod.store.tables import ProjectRow
 from nod.worker import drain, handlers_with
 
 _HANDS = 2
-CHAPTERS = (circulating, commented, held, lists, marked, meetings, other_files, outside, papers, released)
+CHAPTERS = (circulating, commented, held, lists, marked, meetings, other_files, outside, papers, released, submittals)
 """Beside the story itself; to import a chapter is to plan its events."""
 
 

@@ -29,6 +29,7 @@ from nod.web.bodies import LARGEST_COMMAND_BYTES, limits_of
 from nod.web.desk import desk, given_up
 from nod.web.errors import malformed, register_errors
 from nod.web.guard import COOKIE, check_request, permission, whoever_is_signed_in
+from nod.web.guard import context as present
 from nod.web.headers import add_headers
 from nod.web.intake import intake, readers, uploads
 from nod.web.pages import add_pages
@@ -41,6 +42,7 @@ from nod.web.sessions import guests as session_guests
 from nod.web.sessions import sessions
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
+from nod.web.submittals import submittals
 from nod.web.transmittals import drafts, guests, received, transmittals
 from nod.web.transmittals import log as transmittal_log
 
@@ -48,7 +50,8 @@ _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks,
     reviews, review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail,
-    members, sessions, session_guests, access, setup, workspace, mail, mail_in, notices, threads, attachments, links,
+    members, sessions, session_guests, submittals, access, setup, workspace, mail, mail_in, notices, threads,
+    attachments, links,
 )  # fmt: skip
 
 
@@ -72,17 +75,17 @@ def create_app(context: Context, press: Press) -> NodApp:
     app.after_request(add_headers)
     for feature in _FEATURES:
         app.register_api(feature.api)
-    _add_pages(app, context)
+    _add_pages(app)
     app.extensions["nod_largest_body"] = limits_of(app, COOKIE)
     return app
 
 
-def _add_pages(app: NodApp, context: Context) -> None:
+def _add_pages(app: NodApp) -> None:
     """Health, the description of the API, and the front end."""
 
     @permission("public")
     def health() -> BaseModel:
-        return read_health(context, for_member=whoever_is_signed_in() is not None)
+        return read_health(present(), for_member=whoever_is_signed_in() is not None)
 
     @permission("public")
     def description() -> dict[str, Any]:

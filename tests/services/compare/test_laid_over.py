@@ -10,7 +10,7 @@ from reportlab.pdfgen.canvas import Canvas
 from nod.core.acts.refusals import NotFound
 from nod.services.compare import laid_over
 from nod.services.compare.laid_over import AskedLaying
-from tests.world import NUMBER, OTHER_NUMBER, in_cloud, name
+from tests.world import NUMBER, OTHER_NUMBER, in_cloud, made_once, name
 
 
 def _plan(door=None, cloud=None, stamp="P01"):
@@ -27,7 +27,7 @@ def _plan(door=None, cloud=None, stamp="P01"):
     return out.getvalue()
 
 
-@pytest.fixture
+@made_once
 def pair(world):
     first = world.file(name(revision="P01"), content=_plan())[0][1]
     changed = _plan((100, 60), (60, 225, 50, 40), "P02")

@@ -8,12 +8,12 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.marks import linked_things, mark_files, mark_links, mark_threads, marks, marks_in
 from nod.services.marks.mark_links import LinkMark
-from tests.world import name, pdf
+from tests.world import made_once, name, pdf
 
 OTHER = "BFT-TRA-Z1-02-D-A-0102"
 
 
-@pytest.fixture
+@made_once
 def placed(world):
     """A sheet with a mark in ink, and another document."""
     ((document, revision),) = world.file(name())

@@ -20,10 +20,10 @@ from nod.services.register import drawing_sets, withdrawals
 from nod.services.register.withdrawals import Withdraw
 from tests.services.things.test_toy_kind import borrowed
 from tests.services.things.toys import add_private_toy, toys_are_there
-from tests.world import NUMBER, OTHER_NUMBER, name, pdf
+from tests.world import NUMBER, OTHER_NUMBER, made_once, name, pdf
 
 
-@pytest.fixture
+@made_once
 def filed(world):
     found = world.file(name(), name(number=OTHER_NUMBER))
     world.send()

@@ -12,10 +12,10 @@ from nod.services.files import tables_out
 from nod.services.reviews import lateness, log, log_taken
 from nod.services.reviews.log import AskedLog
 from tests.services.reviews.test_route_editing import make, start_on, step
-from tests.world import NUMBER, OTHER_NUMBER, name
+from tests.world import NUMBER, OTHER_NUMBER, made_once, name
 
 
-@pytest.fixture
+@made_once
 def several(world):
     """One with Anouk, late; one with Rafael, in time; one closed."""
     first, second, third = world.file(name(), name(OTHER_NUMBER), name("BFT-TRA-Z1-01-D-A-0102"))

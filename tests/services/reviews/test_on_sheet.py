@@ -7,10 +7,10 @@ import pytest
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.reviews import begun, changing, on_sheet, reviews
 from nod.services.reviews.begun import BegunAnswer, KeepBegun
-from tests.world import NUMBER, OTHER_NUMBER, name
+from tests.world import NUMBER, OTHER_NUMBER, made_once, name
 
 
-@pytest.fixture
+@made_once
 def going(world):
     """Two documents, at the step that Saoirse decides."""
     filed = world.file(name(), name(number=OTHER_NUMBER))

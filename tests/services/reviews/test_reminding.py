@@ -10,12 +10,12 @@ from nod.services.reviews import absences, reminding
 from nod.services.reviews.absences import SetAbsence
 from nod.services.reviews.reminding import RemindNow, send_reminders
 from tests.services.reviews.test_route_editing import beside, make, start, step
-from tests.world import name
+from tests.world import made_once, name
 
 ZONE = ZoneInfo("Europe/London")
 
 
-@pytest.fixture
+@made_once
 def running(world):
     """With Leilani since 9 March, due on Friday 12 March."""
     (filed,) = world.file(name())

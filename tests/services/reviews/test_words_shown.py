@@ -17,7 +17,7 @@ from nod.services.reviews.route_editing import MakeRoute
 from nod.services.trail import trail
 from nod.services.trail.trail import TrailView
 from tests.services.reviews.test_route_editing import beside, rows, start_on, step
-from tests.world import OTHER_NUMBER, name
+from tests.world import OTHER_NUMBER, made_once, name
 
 # Leads and controllers run the review; Paolo has filed, and Dede has no part in it.
 PEOPLE, OTHERS = ("anouk", "saoirse", "marit", "rafael"), ("paolo", "dede")
@@ -28,7 +28,7 @@ def route(world, *steps, shows="end", named="Quietly"):
     return route_editing.make_route(world.context, world.actor("marit"), command).id
 
 
-@pytest.fixture
+@made_once
 def going(world):
     """Two sheets of Paolo's: Anouk has said something of both, and inked one for the review's people."""
     path = route(

@@ -30,6 +30,11 @@ _DROP = "".join(
 
 @pytest.fixture
 def lived(world):
+    world.once(_live)
+    return world
+
+
+def _live(world):
     """A few days of entries, files among them, with a seal in the middle and one at the end."""
     ((document, revision),) = world.file(name())
     make_seal(world.context)
@@ -37,7 +42,6 @@ def lived(world):
     world.ink(revision, world.draw(revision))
     world.closed_review((document, revision))
     make_seal(world.context)
-    return world
 
 
 def _settings(world):

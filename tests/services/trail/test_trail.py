@@ -17,12 +17,16 @@ from tests.world import NUMBER, name
 
 @pytest.fixture
 def lived(world):
+    world.once(_live)
+    return world
+
+
+def _live(world):
     """A day with acts of several people."""
     documents = world.file(name())
     world.ink(documents[0][1], world.draw(documents[0][1]))
     world.draw(documents[0][1], who="anouk", text="secret")
     world.closed_review(*documents)
-    return world
 
 
 def _log(world, who="marit", **view):

@@ -20,7 +20,7 @@ from nod.services.transmittals.recipients import guest_token, note_mailed
 from nod.services.transmittals.voiding import VoidTransmittal
 from nod.store.tables import HoldingRow
 from tests.services.links.visiting import enter
-from tests.world import NUMBER, OTHER_NUMBER, name, pdf
+from tests.world import NUMBER, OTHER_NUMBER, made_once, name, pdf
 
 THIRD = "BFT-TRA-Z1-02-D-A-0102"
 
@@ -58,7 +58,7 @@ def ask(world, *numbers):
     return [world.document(each)[0] for each in numbers]
 
 
-@pytest.fixture
+@made_once
 def released(world):
     """Two sheets in force at C01."""
     filed = world.file(name(revision="C01"), name(OTHER_NUMBER, revision="C01"))

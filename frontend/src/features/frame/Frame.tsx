@@ -1,7 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, Navigate, Outlet, useRouter, useRouterState } from '@tanstack/react-router'
-import { ChevronDown, Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
-import { DropdownMenu } from 'radix-ui'
+import { Eye, Mail, Radio, Search, Unplug } from 'lucide-react'
 import { useEffect, useRef, useState } from 'react'
 
 import { api, unwrap } from '../../api/client'
@@ -20,7 +19,8 @@ import { KeysHelp } from './KeysHelp'
 import { MeMenu } from './MeMenu'
 import { ProjectName } from './ProjectName'
 import { useNarrow } from '../../ui/useNarrow'
-import { stationsFor, type Station } from './stations'
+import { StationMenu, Stations } from './Stations'
+import { stationsFor } from './stations'
 import { SessionOver, useSessionOver } from './SessionOver'
 import { LeftNote, Unsent } from './Unsent'
 import { Waits } from './Waits'
@@ -256,79 +256,6 @@ function Line({ me, project, onProject, live, onFind }: LineProps) {
         <MeMenu me={me} />
       </div>
     </header>
-  )
-}
-
-interface StationsProps {
-  stations: Station[]
-  counts: Record<string, number>
-}
-
-const countOf = (station: Station, counts: Record<string, number>) =>
-  station.count ? (counts[station.count] ?? 0) : 0
-
-function Count({ count }: { count: number }) {
-  if (!count) return null
-  return (
-    <span className="min-w-[18px] bg-plum px-1 text-center text-fine leading-[17px] font-semibold text-on-plum">
-      {count}
-      <span className="sr-only"> waiting for you</span>
-    </span>
-  )
-}
-
-function Stations({ stations, counts }: StationsProps) {
-  return (
-    <nav aria-label="Stations" className="flex min-w-0 items-stretch gap-0.5 overflow-x-auto">
-      {stations.map((station) => (
-        <Link
-          key={station.to}
-          to={station.to}
-          activeOptions={{ exact: station.to === '/', includeSearch: false }}
-          className="flex items-center gap-1.5 border-b-[3px] border-transparent px-2 whitespace-nowrap max-xl:gap-1 max-xl:px-1 xl:px-2.5 pt-[3px] text-body max-xl:text-list hover:bg-paper data-[status=active]:border-plum data-[status=active]:font-semibold"
-        >
-          {station.words}
-          <Count count={countOf(station, counts)} />
-        </Link>
-      ))}
-    </nav>
-  )
-}
-
-/** On a phone: the station's name, and the others behind it. */
-function StationMenu({ stations, counts }: StationsProps) {
-  const path = useRouterState({ select: (state) => state.location.pathname })
-  const here = stations.find((each) => (each.to === '/' ? path === '/' : path.startsWith(each.to)))
-  const waiting = stations.reduce((sum, each) => sum + (each === here ? 0 : countOf(each, counts)), 0)
-  return (
-    <nav aria-label="Stations" className="flex min-w-0 items-center">
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="flex min-h-11 min-w-0 items-center gap-1.5 font-semibold">
-          <span className="truncate">{here?.words ?? 'Stations'}</span>
-          <Count count={waiting} />
-          <ChevronDown size={15} aria-hidden />
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={4}
-            className="z-30 min-w-[220px] border border-second bg-surface py-1"
-          >
-            {stations.map((station) => (
-              <DropdownMenu.Item key={station.to} asChild>
-                <Link
-                  to={station.to}
-                  className="flex min-h-11 items-center justify-between gap-3 px-4 outline-none data-[highlighted]:bg-plum-tint"
-                >
-                  {station.words}
-                  <Count count={countOf(station, counts)} />
-                </Link>
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
-    </nav>
   )
 }
 

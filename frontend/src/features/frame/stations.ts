@@ -2,7 +2,16 @@ import { hasLevel, type Project } from '../../api/me'
 
 export interface Station {
   to:
-    '/' | '/intake' | '/register' | '/sessions' | '/reviews' | '/transmittals' | '/mail' | '/audit' | '/setup'
+    | '/'
+    | '/intake'
+    | '/register'
+    | '/sessions'
+    | '/reviews'
+    | '/submittals'
+    | '/transmittals'
+    | '/mail'
+    | '/audit'
+    | '/setup'
   words: string
   /** Where the Desk's answer counts what waits here for me. */
   count?: string
@@ -21,6 +30,7 @@ export const STATIONS: readonly Station[] = [
   { to: '/register', words: 'Register', level: 'none' },
   { to: '/sessions', words: 'Sessions', level: 'none', tool: 'sessions' },
   { to: '/reviews', words: 'Reviews', count: 'reviews', level: 'none', tool: 'reviews' },
+  { to: '/submittals', words: 'Submittals', count: 'submittals', level: 'none', tool: 'submittals' },
   {
     to: '/transmittals',
     words: 'Transmittals',

@@ -20,6 +20,7 @@ import { PeopleSection } from './people/PeopleSection'
 import { ProfileSection } from './ProfileSection'
 import { RolesSection } from './RolesSection'
 import { StarterSection } from './StarterSection'
+import { SubmittalsSection } from './SubmittalsSection'
 
 interface Part {
   key: string
@@ -38,6 +39,7 @@ const PARTS: readonly Part[] = [
   { key: 'numbers', words: 'Numbers', part: NumbersSection },
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
   { key: 'purposes', words: 'Purposes of issue', part: PurposesSection },
+  { key: 'submittals', words: 'Submittals', part: SubmittalsSection },
   { key: 'natives', words: 'Natives', part: NativesSection },
   { key: 'answers', words: 'Contract’s times', part: AnswerTimesSection },
   { key: 'distribution', words: 'Distribution', part: DistributionSection },

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 
-TOOLS: dict[str, str] = {"sessions": "sessions", "reviews": "reviews", "transmittals": "transmittals"}
+TOOLS: dict[str, str] = {
+    "sessions": "sessions", "reviews": "reviews", "submittals": "submittals", "transmittals": "transmittals"
+}  # fmt: skip
 """Those that can be off, by code; the others of the handbook join as they come."""
 
 

@@ -248,11 +248,15 @@ def standing_of(work: OpenWorkRow, words: str, late: LateBy) -> Standing:
 def standings(
     session: Session, kind: str, thing_kind: str, thing_ids: Collection[str], late: LateBy
 ) -> dict[str, Standing]:
-    """By id of the thing, where it stands with what is of a kind; nothing for those on which nothing is open."""
+    """By id of the thing, where it stands with what is of a kind; nothing for those on which nothing is open.
+
+    With an empty `kind`, whatever is open on it.
+    """
     query = select(OpenWorkRow).where(
-        OpenWorkRow.thing_id.in_(thing_ids), OpenWorkRow.thing_kind == thing_kind, OpenWorkRow.kind == kind,
-        ~OpenWorkRow.is_coming,
-    )  # fmt: skip
+        OpenWorkRow.thing_id.in_(thing_ids), OpenWorkRow.thing_kind == thing_kind, ~OpenWorkRow.is_coming
+    )
+    if kind:
+        query = query.where(OpenWorkRow.kind == kind)
     works = list(session.scalars(query.order_by(OpenWorkRow.due_on.is_(None), OpenWorkRow.due_on)))
     held = held_by(session, works)
     by_thing: dict[str, list[OpenWorkRow]] = {}

@@ -16,11 +16,13 @@ from nod.core.notices import HOW, KINDS, told_how, ways
 from nod.core.register import number_patterns, revisions
 from nod.core.register.in_force import USES, use_of
 from nod.core.register.numbers import NumberField
+from nod.core.submittals.rules import MOST_KINDS
 from nod.core.transmittals.purposes import LONGEST_DAYS
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
 from nod.services.acts.projects import companies_of, forms_of, ink_convention, rules_of
 from nod.services.acts.seats import Actor, take_seat
+from nod.services.submittals.outlooks import submittal_rules
 from nod.services.things.kinds import thing_kinds
 from nod.services.transmittals.purposes import purposes_of
 from nod.store.tables import DocumentRow, HolidayRow, ProjectRow
@@ -101,6 +103,22 @@ class PurposeSet(Command):
     statuses: list[str] = Field(default_factory=list, max_length=100)
 
 
+class SubmittalKindSet(Command):
+    code: str = Field(max_length=6)
+    words: str = Field(max_length=60)
+    for_information: bool = False
+
+
+class SubmittalSet(Command):
+    """How submittals are numbered, and what they begin with, in working days. See `core.submittals.rules`."""
+
+    numbered_by: Literal["company", "section"]
+    buffer: int
+    review: int
+    preparation: int
+    kinds: list[SubmittalKindSet] = Field(max_length=MOST_KINDS)
+
+
 class AttachmentFolder(Answered):
     """Where files attached to a kind are filed; without a `folder_id`, beside the document or in the topmost."""
 
@@ -148,6 +166,7 @@ class Setup(Answered):
     attachment_folders: list[AttachmentFolder]
     attach_mb: int
     purposes: list[PurposeSet]
+    submittals: SubmittalSet
     forms: list[CodeWords]
     native_forms: list[str]
     disciplines: list[CodeWords]
@@ -191,6 +210,7 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             documents=_documents(session, project_id),
             attachment_folders=_attachment_folders(project),
             purposes=_purposes(project),
+            submittals=_submittals(project),
             attach_mb=project.rules.get("attach_mb", 0),
             forms=_listed(forms_of(project)),
             native_forms=[form for form in rules.native_forms if form in forms_of(project)],
@@ -244,6 +264,17 @@ def _purposes(project: ProjectRow) -> list[PurposeSet]:
         )
         for each in purposes_of(project).values()
     ]  # fmt: skip
+
+
+def _submittals(project: ProjectRow) -> SubmittalSet:
+    rules = submittal_rules(project)
+    return SubmittalSet(
+        numbered_by=rules.numbered_by.value, buffer=rules.buffer, review=rules.review, preparation=rules.preparation,
+        kinds=[
+            SubmittalKindSet(code=each.code, words=each.words, for_information=each.for_information)
+            for each in rules.kinds
+        ],
+    )  # fmt: skip
 
 
 def _attachment_folders(project: ProjectRow) -> list[AttachmentFolder]:

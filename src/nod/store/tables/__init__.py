@@ -87,6 +87,7 @@ from nod.store.tables.sessions import (
     SessionSheetRow,
     SessionVisitRow,
 )
+from nod.store.tables.submittals import SubmittalCopiedRow, SubmittalRoundRow, SubmittalRow
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadReaderRow, ThreadRow
 from nod.store.tables.transmittals import (
     HandOverRow,
@@ -178,6 +179,9 @@ __all__ = [
     "SignInRow",
     "StarterRow",
     "StepPlaceRow",
+    "SubmittalCopiedRow",
+    "SubmittalRoundRow",
+    "SubmittalRow",
     "SummaryLineRow",
     "ThreadLinkRow",
     "ThreadReaderRow",

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from nod.services.acts.answers import FromOutside
-from nod.services.setup import answer_times, distribution, purposes, setup, setup_view, starters, working_days
+from nod.services.setup import (
+    answer_times,
+    distribution,
+    purposes,
+    setup,
+    setup_view,
+    starters,
+    submittals,
+    working_days,
+)
 from nod.services.setup.answer_times import AnswerTimes, SetTerms
 from nod.services.setup.distribution import Distribution, DistributionTried, SetDistribution, TryDistribution
 from nod.services.setup.purposes import SetPurposes
@@ -25,6 +34,7 @@ from nod.services.setup.setup import (
 )
 from nod.services.setup.setup_view import Setup
 from nod.services.setup.starters import KeepStarter, StarterList
+from nod.services.setup.submittals import SetSubmittals
 from nod.services.setup.working_days import Countries, ProjectDays, ProposedHolidays, SetDays
 from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
@@ -178,6 +188,13 @@ def set_natives(path: ProjectPath, body: SetNatives) -> Saved:
 def set_purposes(path: ProjectPath, body: SetPurposes) -> Saved:
     """The purposes of issue."""
     return purposes.set_purposes(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/submittals", responses=answers(Saved))
+@permission("lead")
+def set_submittals(path: ProjectPath, body: SetSubmittals) -> Saved:
+    """How submittals are numbered, their usual times and kinds."""
+    return submittals.set_submittals(context(), actor(), path.project_id, body)
 
 
 @api.put("/api/projects/<project_id>/attachment-folders", responses=answers(Saved))

@@ -1,0 +1,185 @@
+import { useMutation } from '@tanstack/react-query'
+
+import { api, unwrap } from '../../api/client'
+import { counted } from '../../domain/counted'
+import { Button } from '../../ui/Button'
+import { Dialog } from '../../ui/Dialog'
+import { Select, TextArea } from '../../ui/Field'
+import { ErrorNote } from '../../ui/Notes'
+import { useHere } from '../../ui/useHere'
+import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
+import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
+import { ChangeMany } from './ChangeMany'
+import { useAfterAct, type Line } from './useSubmittals'
+
+export type ManyAct = 'ask' | 'remind' | 'edit' | 'void'
+
+const TITLES: Record<ManyAct, (many: string) => string> = {
+  ask: (many) => `Ask for ${many}`,
+  remind: (many) => `Remind of ${many}`,
+  edit: (many) => `Change ${many}`,
+  void: (many) => `Void ${many}`,
+}
+const ABOUT: Record<ManyAct, string> = {
+  ask: 'They get a mail with all details of each, and it is with them from now on.',
+  remind: 'Whoever has them is written to once more; the trail keeps when.',
+  edit: 'What is left empty stays as it is. All are changed, or none.',
+  void: 'They keep their numbers and stay in the log as void; nothing is asked of anybody any more.',
+}
+
+interface Props {
+  act: ManyAct
+  lines: readonly Line[]
+  onClose: () => void
+  onDone: () => void
+}
+
+/** What is done with one or several at once. */
+export function ActDialog({ act, lines, onClose, onDone }: Props) {
+  const [one] = lines
+  const many = lines.length === 1 && one ? one.shown : counted(lines.length, 'submittal')
+  return (
+    <Dialog open title={TITLES[act](many)} about={ABOUT[act]} onClose={onClose}>
+      {act === 'ask' && <Ask lines={lines} onDone={onDone} />}
+      {act === 'remind' && <Remind lines={lines} onDone={onDone} />}
+      {act === 'edit' && <ChangeMany lines={lines} onDone={onDone} />}
+      {act === 'void' && <Void lines={lines} onDone={onDone} />}
+    </Dialog>
+  )
+}
+
+const seenOf = (lines: readonly Line[]) => Object.fromEntries(lines.map((each) => [each.id, each.version]))
+
+const ofAll = (act: ManyAct, lines: readonly Line[]) =>
+  `${act} ${lines
+    .map((each) => each.id)
+    .join(' ')
+    .slice(0, 200)}`
+
+function useForm(act: ManyAct, lines: readonly Line[]) {
+  return useKept('submittal-act', ofAll(act, lines), lines[0]?.shown ?? '')
+}
+
+type Once = Parameters<Parameters<typeof sendOnce>[1]>[0]
+
+function useAct<T>(form: Kept, send: (more: Once) => Promise<T>, onDone: () => void) {
+  const onSettled = useAfterAct()
+  const here = useHere()
+  return useMutation({ mutationFn: () => sendOnce(form, send), onSuccess: () => here(onDone), onSettled })
+}
+
+interface FormProps {
+  lines: readonly Line[]
+  onDone: () => void
+}
+
+function Ask({ lines, onDone }: FormProps) {
+  const form = useForm('ask', lines)
+  const { choices, error } = usePeopleToChoose()
+  const company = lines[0]?.company
+  const theirs = choices.filter((each) => each.note === company)
+  const [person, setPerson] = useField(form, 'person', lines[0]?.person?.id ?? '')
+  const [note, setNote] = useField(form, 'note', '')
+  const act = useAct(
+    form,
+    (more) =>
+      unwrap(
+        api.POST('/api/submittals/ask', {
+          ...more,
+          body: { submittals: seenOf(lines), person_id: person, note },
+        }),
+      ),
+    onDone,
+  )
+  const nobody = `Nobody of ${company ?? 'them'} has an account in this project yet. Invite somebody first.`
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (person) act.mutate()
+      }}
+    >
+      <Select
+        label={`Somebody of ${company ?? ''}`}
+        value={person}
+        onChange={setPerson}
+        choices={[
+          { code: '', words: 'Choose …' },
+          ...theirs.map((each) => ({ code: each.key, words: each.words })),
+        ]}
+      />
+      <TextArea label="A note" keep={form} value={note} onChange={(event) => setNote(event.target.value)} />
+      <ErrorNote error={error ?? act.error} />
+      <Button
+        look="act"
+        type="submit"
+        className="self-start"
+        busy={act.isPending}
+        why={!theirs.length ? nobody : !person && 'Choose whom to ask.'}
+      >
+        Ask
+      </Button>
+    </form>
+  )
+}
+
+function Remind({ lines, onDone }: FormProps) {
+  const form = useForm('remind', lines)
+  const [note, setNote] = useField(form, 'note', '')
+  const act = useAct(
+    form,
+    (more) =>
+      unwrap(api.POST('/api/submittals/remind', { ...more, body: { submittals: seenOf(lines), note } })),
+    onDone,
+  )
+  const whom = [...new Set(lines.map((each) => each.standing.with_whom))].filter(Boolean)
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        act.mutate()
+      }}
+    >
+      <p>{whom.join(', ')}</p>
+      <TextArea label="A note" keep={form} value={note} onChange={(event) => setNote(event.target.value)} />
+      <ErrorNote error={act.error} />
+      <Button look="act" type="submit" className="self-start" busy={act.isPending}>
+        Remind
+      </Button>
+    </form>
+  )
+}
+
+function Void({ lines, onDone }: FormProps) {
+  const form = useForm('void', lines)
+  const [reason, setReason] = useField(form, 'reason', '')
+  const act = useAct(
+    form,
+    (more) =>
+      unwrap(api.POST('/api/submittals/void', { ...more, body: { submittals: seenOf(lines), reason } })),
+    onDone,
+  )
+  return (
+    <form
+      className="flex flex-col gap-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (reason.trim().length >= 3) act.mutate()
+      }}
+    >
+      <TextArea label="Why" keep={form} value={reason} onChange={(event) => setReason(event.target.value)} />
+      <ErrorNote error={act.error} />
+      <Button
+        look="stop"
+        type="submit"
+        className="self-start"
+        busy={act.isPending}
+        why={reason.trim().length < 3 && 'Say why: it stays in the trail.'}
+      >
+        Void
+      </Button>
+    </form>
+  )
+}

@@ -1,0 +1,95 @@
+import {
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
+
+import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
+import { useSeat } from '../../api/me'
+import type { SubmittalSearch } from './submittalSearch'
+
+export type Line = Schemas['SubmittalLine']
+export type Submittal = Schemas['SubmittalShown']
+export type Details = Schemas['Details']
+
+const PAGE = 100
+
+export function useSubmittalLog(search: SubmittalSearch) {
+  const { project } = useSeat()
+  const narrowed = Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined))
+  const query = { project_id: project.id, limit: PAGE, ...narrowed }
+  const list = useInfiniteQuery({
+    queryKey: ['submittals', project.id, query],
+    queryFn: ({ pageParam }) =>
+      unwrap(api.GET('/api/submittals', { params: { query: { ...query, start: pageParam } } })),
+    initialPageParam: 0,
+    getNextPageParam: (page, all) => {
+      const count = all.reduce((sum, each) => sum + each.lines.length, 0)
+      return count < page.total && page.lines.length ? count : undefined
+    },
+    placeholderData: keepPreviousData,
+  })
+  const [first] = list.data?.pages ?? []
+  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
+  const more = () => {
+    if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
+  }
+  return { list, rows, first, total: first?.total ?? rows.length, more }
+}
+
+export function useSubmittal(submittalId: string) {
+  return useQuery({
+    queryKey: ['submittal', submittalId],
+    queryFn: () =>
+      unwrap(api.GET('/api/submittals/{submittal_id}', { params: { path: { submittal_id: submittalId } } })),
+  })
+}
+
+export function useSubmittalChoices() {
+  const { project } = useSeat()
+  return useQuery({
+    queryKey: ['submittal-choices', project.id],
+    queryFn: () =>
+      unwrap(api.GET('/api/submittals/choices', { params: { query: { project_id: project.id } } })),
+  })
+}
+
+/** After an act on submittals: what it may have changed. */
+export function useAfterAct() {
+  const client = useQueryClient()
+  return () => fetchAnew(client, ['submittal', 'submittals', 'desk', 'trail', 'me'])
+}
+
+/** The acts on one submittal, each with the version that was seen. */
+export function useSubmittalActs(submittalId: string) {
+  const onSettled = useAfterAct()
+  const path = { params: { path: { submittal_id: submittalId } } }
+  return {
+    prepare: useMutation({
+      mutationFn: (version: number) =>
+        unwrap(api.POST('/api/submittals/{submittal_id}/prepare', { ...path, body: { version } })),
+      onSettled,
+    }),
+    deliver: useMutation({
+      mutationFn: (body: Schemas['Deliver']) =>
+        unwrap(api.POST('/api/submittals/{submittal_id}/delivered', { ...path, body })),
+      onSettled,
+    }),
+    copyIn: useMutation({
+      mutationFn: (body: Schemas['CopyIn']) =>
+        unwrap(api.POST('/api/submittals/{submittal_id}/copied', { ...path, body })),
+      onSettled,
+    }),
+    change: useMutation({
+      mutationFn: (body: Schemas['ChangeSubmittals']) => unwrap(api.POST('/api/submittals/change', { body })),
+      onSettled,
+    }),
+    remind: useMutation({
+      mutationFn: (body: Schemas['RemindOf']) => unwrap(api.POST('/api/submittals/remind', { body })),
+      onSettled,
+    }),
+  }
+}

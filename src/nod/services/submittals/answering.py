@@ -1,0 +1,169 @@
+"""From sent in to closed: giving a submittal to somebody to answer, the answer, the close (handbook §9)."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from pydantic import Field
+from sqlalchemy.orm import Session
+
+from nod.core.acts.answer_times import answer_by, received_on, term_for
+from nod.core.acts.refusals import RuleBroken
+from nod.core.acts.working_days import Counting, due_on
+from nod.core.submittals.states import Deed, State
+from nod.core.trail.entries import FactKind, Subject
+from nod.services.acts.answers import Command, VerdictShown, show_verdicts
+from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
+from nod.services.acts.seats import Actor
+from nod.services.attachments.attachments import MOST, attach
+from nod.services.reviews.contract import terms_of
+from nod.services.submittals.kind import SUBMITTAL
+from nod.services.submittals.making import LONGEST_TEXT, member
+from nod.services.submittals.outlooks import same_pace
+from nod.services.submittals.submittal_rows import (
+    Entered,
+    ask_person,
+    enter,
+    last_round,
+    record,
+    settle,
+    tell_those,
+)
+from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalRoundRow, SubmittalRow
+
+
+class GiveToAnswer(Command):
+    version: int
+    person_id: str
+    note: str = Field(default="", max_length=LONGEST_TEXT)
+
+
+class AnswerSubmittal(Command):
+    """`files` are attachments that were added before: an answer has at least one.
+
+    `on_behalf`: entered by who runs the project, of whom it was asked, with what they answered attached.
+    """
+
+    version: int
+    verdict: str
+    note: str = Field(default="", max_length=LONGEST_TEXT)
+    files: list[str] = Field(default_factory=list, max_length=MOST)
+    on_behalf: bool = False
+
+
+class CloseSubmittal(Command):
+    version: int
+    note: str = Field(default="", max_length=LONGEST_TEXT)
+
+
+def give(context: Context, actor: Actor, submittal_id: str, command: GiveToAnswer) -> None:
+    """Raises RuleBroken for who is of the company that sent it in."""
+    with acting(context, actor) as act:
+        entered = _entered(act, actor, submittal_id, command.version, Deed.GIVE)
+        row, project = entered.row, entered.seat.project
+        person = member(act.session, project, command.person_id)
+        company = act.session.get_one(CompanyRow, row.company_id)
+        if person.company_id in (company.id, company.merged_into):
+            words = f"{person.name} is of {company.name}, which sent it in, and cannot answer it."
+            raise RuleBroken("answers_own", words, person.name)
+        sent = _round(act.session, row)
+        sent.approver_id, sent.approver_company_id = person.id, person.company_id
+        sent.given_at, sent.due_on = act.at, _due(act, project, row, sent)
+        row.approver_id, row.state, row.since_at = person.id, State.UNDER_REVIEW.value, act.at
+        after = {"who": person.name, "due": sent.due_on.isoformat()} | ({"note": command.note} if command.note else {})
+        record(act, row, FactKind.SUBMITTAL_GIVEN, after, others=[Subject("person", person.id)])
+        settle(act, project, [row])
+        lines = [
+            f"{actor.name} asks you to answer this submittal by {sent.due_on:%A %-d %B %Y}.", *_quoted(command.note),
+        ]  # fmt: skip
+        ask_person(act, row, person.id, "an answer is wanted", lines)
+        tell_those(act, row, f"gave it to {person.name} to answer", _quoted(command.note), but=[person.id])
+
+
+def _due(act: Act, project: ProjectRow, row: SubmittalRow, sent: SubmittalRoundRow) -> date:
+    """As the contract says for what that company sends in; otherwise the review days, from today."""
+    clock = project_clock(act.session, project)
+    term = term_for(terms_of(project), "submittal", row.company_id)
+    if term is not None:
+        return answer_by(received_on(sent.sent_at, term, clock), term, clock.calendar)
+    return due_on(today_in(project, act.at), row.review_days, Counting.WORKING, clock.calendar)
+
+
+def answer(context: Context, actor: Actor, submittal_id: str, command: AnswerSubmittal) -> None:
+    """Raises RuleBroken without a verdict of the project or without a file.
+
+    *Revise and resubmit* opens the next revision, which is asked for again.
+    """
+    with acting(context, actor) as act:
+        deed = Deed.ANSWER_FOR if command.on_behalf else Deed.ANSWER
+        entered = _entered(act, actor, submittal_id, command.version, deed)
+        row, project = entered.row, entered.seat.project
+        verdict = verdict_of(project, command.verdict)
+        if not command.files:
+            raise RuleBroken("answer_empty", "An answer needs what was answered, attached.", row.number)
+        sent = _round(act.session, row)
+        sent.verdict, sent.answer_note = verdict.code, command.note.strip()
+        sent.answered_at, sent.answered_on = act.at, today_in(project, act.at)
+        sent.answered_by, sent.answered_for = actor.person_id, command.on_behalf
+        files = attach(act, Subject(SUBMITTAL.code, row.id), sent.answer_files, command.files)
+        row.verdict, row.since_at, row.state = verdict.code, act.at, State.ANSWERED.value
+        after = {"verdict": f"{verdict.code} {verdict.words}", "files": files}
+        if sent.answer_note:
+            after["note"] = sent.answer_note
+        if command.on_behalf:
+            after["for"] = act.session.get_one(PersonRow, sent.approver_id).name if sent.approver_id else ""
+        if verdict.needs_new_revision:
+            row.revision, row.state = row.revision + 1, State.ASKED.value
+            after["next"] = f"revision {row.revision}"
+        record(act, row, FactKind.SUBMITTAL_ANSWERED, after)
+        also = same_pace(act.session, project.id, sent.approver_company_id or "")
+        settle(act, project, [row], also)
+        _tell_answer(act, row, verdict, sent)
+
+
+def verdict_of(project: ProjectRow, code: str) -> VerdictShown:
+    """Raises RuleBroken for what is not of the project's usual set."""
+    found = next((each for each in show_verdicts(project.rules["verdict_set"], "") if each.code == code), None)
+    if found is None:
+        raise RuleBroken("verdict_missing", "An answer needs one of the project's verdicts.", code)
+    return found
+
+
+def _tell_answer(act: Act, row: SubmittalRow, verdict: VerdictShown, sent: SubmittalRoundRow) -> None:
+    lines = [f"{verdict.code}, {verdict.words}.", *_quoted(sent.answer_note)]
+    asked = row.person_id if verdict.needs_new_revision else None
+    if asked:
+        more = [*lines, "", "It is to be revised and sent in again."]
+        ask_person(act, row, asked, f"answered {verdict.code}, send it in again", more)
+    tell_those(act, row, f"answered {verdict.code} {verdict.words}", lines[1:], but=[asked or ""])
+
+
+def close(context: Context, actor: Actor, submittal_id: str, command: CloseSubmittal) -> None:
+    """The official answer goes to those who have a part in it."""
+    with acting(context, actor) as act:
+        entered = _entered(act, actor, submittal_id, command.version, Deed.CLOSE)
+        row = entered.row
+        row.state, row.since_at = State.CLOSED.value, act.at
+        after = {"note": command.note.strip()} if command.note.strip() else {}
+        record(act, row, FactKind.SUBMITTAL_CLOSED, after | ({"verdict": row.verdict} if row.verdict else {}))
+        settle(act, entered.seat.project, [row])
+        words = f"closed it, answered {row.verdict}" if row.verdict else "closed it"
+        tell_those(act, row, words, _quoted(command.note))
+
+
+def _entered(act: Act, actor: Actor, submittal_id: str, version: int, deed: Deed) -> Entered:
+    entered = enter(act.session, actor, submittal_id)
+    entered.check(deed)
+    check_version(version, entered.row.version, entered.row.number)
+    return entered
+
+
+def _round(session: Session, row: SubmittalRow) -> SubmittalRoundRow:
+    found = last_round(session, row)
+    if found is None:
+        raise LookupError(f"{row.number} has not been sent in as revision {row.revision}")
+    return found
+
+
+def _quoted(note: str) -> list[str]:
+    return ["", note.strip()] if note.strip() else []

@@ -1,0 +1,201 @@
+"""One submittal with all that is known of it: its arithmetic laid open, its rounds, what may be done (handbook §9)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+
+from sqlalchemy.orm import Session
+
+from nod.core.acts.counted import counted
+from nod.core.submittals.arithmetic import outlook
+from nod.core.submittals.laid_open import float_words, forecast_words, latest_words
+from nod.core.submittals.states import Deed
+from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
+from nod.services.acts.context import Context
+from nod.services.acts.late import LateBy
+from nod.services.acts.seats import Actor, take_seat
+from nod.services.attachments.attachments import Attachment, attachments_of
+from nod.services.submittals.kind import SUBMITTAL
+from nod.services.submittals.log import SubmittalLine, submittal_lines
+from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
+from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
+from nod.store.tables import CompanyRow, PersonRow, SubmittalRoundRow, SubmittalRow
+
+
+class Arithmetic(Answered):
+    """How its dates follow from each other, in words; empty where a time or the day on site is missing."""
+
+    latest: str
+    forecast: str
+    float: str
+
+
+class RoundShown(Answered):
+    """One sending in and its answer. `answered_for`: entered by `answered_by` on behalf of the approver."""
+
+    revision: int
+    sent_at: datetime
+    sent_by: Who
+    note: str
+    files: list[Attachment]
+    approver: Who | None
+    given_at: datetime | None
+    due_on: date | None
+    verdict: VerdictShown | None
+    answer_note: str
+    answer_files: list[Attachment]
+    answered_at: datetime | None
+    answered_by: Who | None
+    answered_for: bool
+    days_taken: int | None
+
+
+class CopiedShown(Answered):
+    kind: str
+    id: str
+    name: str
+    company: str
+
+
+class SubmittalShown(Answered):
+    """`may` are the deeds of `core.submittals.states.Deed` that the viewer may do now; rounds, the latest first."""
+
+    line: SubmittalLine
+    company_id: str
+    paragraph: str
+    description: str
+    reference: str
+    category: str
+    location: str
+    approver: Who | None
+    keeper: Who
+    made_by: Who
+    made_at: datetime
+    planned_on: date | None
+    lead: int | None
+    lead_in: str
+    review_days: int
+    rounds_expected: int
+    preparation: int
+    buffer: int
+    for_information: bool
+    why_void: str
+    arithmetic: Arithmetic
+    rounds: list[RoundShown]
+    copied: list[CopiedShown]
+    verdicts: list[VerdictShown]
+    may: list[str]
+
+
+class KindShown(Answered):
+    code: str
+    words: str
+    for_information: bool
+
+
+class SubmittalChoices(Answered):
+    """What a new submittal begins with, and the kinds there are. `numbered_by`: company or section."""
+
+    kinds: list[KindShown]
+    numbered_by: str
+    buffer: int
+    review: int
+    preparation: int
+
+
+def read_choices(context: Context, actor: Actor, project_id: str) -> SubmittalChoices:
+    with context.database.read() as session:
+        seat = take_seat(session, actor, project_id)
+        seat.need_tool(SUBMITTAL.tool)
+        rules = submittal_rules(seat.project)
+        kinds = [KindShown(code=each.code, words=each.words, for_information=each.for_information)
+                 for each in rules.kinds]  # fmt: skip
+        return SubmittalChoices(
+            kinds=kinds, numbered_by=rules.numbered_by.value, buffer=rules.buffer, review=rules.review,
+            preparation=rules.preparation,
+        )  # fmt: skip
+
+
+def read_submittal(context: Context, actor: Actor, submittal_id: str) -> SubmittalShown:
+    with context.database.read() as session:
+        project_id = enter(session, actor, submittal_id).row.project_id
+    keep_worked_out(context, project_id)
+    with context.database.read() as session:
+        entered = enter(session, actor, submittal_id)
+        late_by = LateBy(session, entered.seat.project, context.clock.now())
+        return _show(session, entered, late_by)
+
+
+def _show(session: Session, entered: Entered, late_by: LateBy) -> SubmittalShown:
+    row, project = entered.row, entered.seat.project
+    rounds = rounds_of(session, row.id)
+    people = people_by_id(session, {each for each in (row.approver_id, row.keeper_id, row.made_by) if each})
+    (line,) = submittal_lines(session, entered.seat, [row], late_by)
+    rules = submittal_rules(project)
+    return SubmittalShown(
+        line=line, company_id=row.company_id, paragraph=row.paragraph, description=row.description,
+        reference=row.reference, category=row.category, location=row.location,
+        approver=people.get(row.approver_id or ""), keeper=people[row.keeper_id], made_by=people[row.made_by],
+        made_at=row.made_at, planned_on=row.planned_on, lead=row.lead, lead_in=row.lead_in,
+        review_days=row.review_days, rounds_expected=row.rounds, preparation=row.preparation, buffer=rules.buffer,
+        for_information=row.for_information, why_void=row.why_void,
+        arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
+        rounds=_rounds(session, rounds, show_verdicts(project.rules["verdict_set"]), late_by),
+        copied=_copied(session, row.id), verdicts=show_verdicts(project.rules["verdict_set"], ""),
+        may=[deed.value for deed in Deed if entered.may(deed)],
+    )  # fmt: skip
+
+
+def _arithmetic(
+    session: Session, row: SubmittalRow, rounds: Sequence[SubmittalRoundRow], buffer: int, late_by: LateBy
+) -> Arithmetic:
+    case = case_of(row, row.expected, standing_of(row, rounds[-1] if rounds else None), buffer)
+    if case is None:
+        return Arithmetic(latest="", forecast="", float="")
+    found = outlook(case, late_by.today, late_by.calendar)
+    return Arithmetic(
+        latest=latest_words(case, found), forecast=forecast_words(case, found, _pace(session, row)),
+        float=float_words(found),
+    )  # fmt: skip
+
+
+def _pace(session: Session, row: SubmittalRow) -> str:
+    """Where the answer time comes from."""
+    days = f"{counted(row.expected, 'working day')} an answer"
+    if row.expected == row.review_days or row.approver_id is None:
+        return f"{days}, as it is set"
+    company = session.get_one(CompanyRow, session.get_one(PersonRow, row.approver_id).company_id)
+    return f"{days}, as {company.code} has taken of late"
+
+
+def _rounds(
+    session: Session, rounds: Sequence[SubmittalRoundRow], verdicts: Sequence[VerdictShown], late_by: LateBy
+) -> list[RoundShown]:
+    ids = {each for row in rounds for each in (row.sent_by, row.approver_id, row.answered_by) if each}
+    people, by_code = people_by_id(session, ids), {each.code: each for each in verdicts}
+    files = attachments_of(session, [each for row in rounds for each in (row.sent_files, row.answer_files)])
+    return [
+        RoundShown(
+            revision=row.revision, sent_at=row.sent_at, sent_by=people[row.sent_by], note=row.note,
+            files=files.get(row.sent_files, []), approver=people.get(row.approver_id or ""), given_at=row.given_at,
+            due_on=row.due_on, verdict=by_code.get(row.verdict), answer_note=row.answer_note,
+            answer_files=files.get(row.answer_files, []), answered_at=row.answered_at,
+            answered_by=people.get(row.answered_by or ""), answered_for=row.answered_for,
+            days_taken=late_by.calendar.working_days_after(row.sent_on, row.answered_on) if row.answered_on else None,
+        )
+        for row in reversed(rounds)
+    ]  # fmt: skip
+
+
+def _copied(session: Session, submittal_id: str) -> list[CopiedShown]:
+    rows = copied_of(session, submittal_id)
+    people = people_by_id(session, {each.party_id for each in rows if each.kind == "person"})
+    shown = []
+    for each in rows:
+        if each.kind == "person" and (who := people.get(each.party_id)):
+            shown.append(CopiedShown(kind=each.kind, id=each.party_id, name=who.name, company=who.company))
+        elif each.kind == "company":
+            company = session.get_one(CompanyRow, each.party_id)
+            shown.append(CopiedShown(kind=each.kind, id=company.id, name=company.name, company=company.code))
+    return shown

@@ -1,0 +1,287 @@
+"""The log of submittals: filtered, counted by state, sorted, a page at a time (handbook §9)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import date
+from typing import Any, Literal
+
+from sqlalchemy import ColumnElement, func, or_, select
+from sqlalchemy.orm import Session
+
+from nod.core.submittals.numbers import shown_number
+from nod.core.submittals.rail import Block, rail
+from nod.core.submittals.states import OVER, State
+from nod.services.acts.answers import Answered, Standing, Who, people_by_id
+from nod.services.acts.context import Context
+from nod.services.acts.late import LateBy
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.open_work.open_work import standings
+from nod.services.submittals.kind import SUBMITTAL, is_copied_to, is_of_company
+from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import (
+    CompanyRow,
+    OpenWorkHolderRow,
+    OpenWorkRow,
+    PersonRow,
+    SubmittalRoundRow,
+    SubmittalRow,
+)
+
+View = Literal["", "mine", "copied", "company"]
+Sort = Literal["float", "number", "required", "latest", "due", "section"]
+StateWord = Literal[
+    "", "planned", "asked for", "in preparation", "sent in", "under review", "answered", "closed", "void"
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class AskedSubmittals:
+    """`words` are looked for in number, title and section. `start` is the first line wanted, from 0.
+
+    `view`: all that one sees, those that are with one, where one is copied in, those of one's company. `late`: those
+    whose float is below 0, or that are with somebody past their day. Without a state, those that are void are left out.
+    """
+
+    project_id: str
+    words: str = ""
+    view: View = ""
+    state: StateWord = ""
+    late: bool = False
+    company: str = ""
+    kind: str = ""
+    sort: Sort = "float"
+    down: bool = False
+    start: int = 0
+    limit: int = 100
+
+
+class RailBlock(Answered):
+    """Working days from today: it begins at `start`, which may lie before today, and is `days` long."""
+
+    what: Literal["review", "preparation", "buffer", "lead"]
+    start: int
+    days: int
+
+
+class Rail(Answered):
+    """From today to the day required on site, in working days: `span` may be negative once that is over.
+
+    `gap` is what is left between today and the first block; the blocks follow each other without gaps.
+    """
+
+    span: int
+    gap: int
+    blocks: list[RailBlock]
+
+
+class SubmittalLine(Answered):
+    """`shown` is number and revision. `float_days`: 0 is the last day, negative is late; null where it is not known,
+    and `unknown` says why. `rail` is null then, and where nothing moves any more."""
+
+    id: str
+    number: str
+    revision: int
+    shown: str
+    title: str
+    kind: str
+    kind_words: str
+    section: str
+    company: str
+    company_name: str
+    person: Who | None
+    standing: Standing
+    state: str
+    verdict: str
+    required_on: date | None
+    latest_on: date | None
+    forecast_on: date | None
+    delivered_on: date | None
+    float_days: int | None
+    unknown: str
+    rail: Rail | None
+    version: int
+
+
+class StateCount(Answered):
+    state: str
+    count: int
+
+
+class CompanyChoice(Answered):
+    id: str
+    code: str
+    name: str
+
+
+class SubmittalLog(Answered):
+    """`total` counts what the filters leave, `states` the same without the one of state, `late` those that are late.
+
+    `companies` and `kinds` are what the log can be narrowed to.
+    """
+
+    lines: list[SubmittalLine]
+    total: int
+    states: list[StateCount]
+    late: int
+    companies: list[CompanyChoice]
+    may_make: bool
+
+
+def list_submittals(context: Context, actor: Actor, asked: AskedSubmittals) -> SubmittalLog:
+    keep_worked_out(context, asked.project_id)
+    with context.database.read() as session:
+        seat = take_seat(session, actor, asked.project_id)
+        seat.need_tool(SUBMITTAL.tool)
+        late_by = LateBy(session, seat.project, context.clock.now())
+        kept = conditions(seat, actor, asked, late_by.today)
+        total = session.scalar(select(func.count()).select_from(SubmittalRow).where(*kept)) or 0
+        rows = list(session.scalars(ordered(kept, asked).offset(asked.start).limit(asked.limit)))
+        return SubmittalLog(
+            lines=submittal_lines(session, seat, rows, late_by), total=total,
+            states=[] if asked.start else _states(session, seat, actor, asked, late_by.today),
+            late=0 if asked.start else _count_late(session, seat, actor, asked, late_by.today),
+            companies=[] if asked.start else _companies(session, seat),
+            may_make=seat.runs and actor.looker is None,
+        )  # fmt: skip
+
+
+def ordered(kept: Sequence[ColumnElement[bool]], asked: AskedSubmittals) -> Any:
+    """Those with nothing in the column come last, whichever way it is sorted."""
+    query = select(SubmittalRow).where(*kept)
+    columns: dict[str, Any] = {
+        "float": SubmittalRow.float_days, "number": SubmittalRow.number, "required": SubmittalRow.required_on,
+        "latest": SubmittalRow.latest_on, "section": SubmittalRow.section,
+    }  # fmt: skip
+    if asked.sort == "due":
+        due = select(func.min(OpenWorkRow.due_on)).where(_its_work()).correlate(SubmittalRow).scalar_subquery()
+        columns["due"] = due
+    column = columns[asked.sort]
+    return query.order_by(
+        column.is_(None), column.desc() if asked.down else column, SubmittalRow.number, SubmittalRow.id
+    )
+
+
+def _its_work() -> ColumnElement[bool]:
+    return (OpenWorkRow.thing_id == SubmittalRow.id) & (OpenWorkRow.thing_kind == SUBMITTAL.code)
+
+
+def conditions(seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) -> list[ColumnElement[bool]]:
+    found: list[ColumnElement[bool]] = [SubmittalRow.project_id == asked.project_id, SUBMITTAL.seen(seat)]
+    if words := asked.words.strip():
+        columns = (SubmittalRow.number, SubmittalRow.title, SubmittalRow.section)
+        found.append(or_(*(column.icontains(words, autoescape=True) for column in columns)))
+    if asked.view:
+        found.append(_view(actor, asked.view))
+    if asked.company:
+        found.append(is_of_company(SubmittalRow.company_id, asked.company))
+    if asked.kind:
+        found.append(SubmittalRow.kind == asked.kind)
+    if asked.late:
+        found.append(is_late(today))
+    found.append(SubmittalRow.state == asked.state if asked.state else SubmittalRow.state != State.VOID.value)
+    return found
+
+
+def is_late(today: date) -> ColumnElement[bool]:
+    """Its float is below 0 and it has not come, or whoever has it is past the day."""
+    running = SubmittalRow.state.not_in([each.value for each in OVER])
+    behind = (SubmittalRow.float_days < 0) & SubmittalRow.delivered_on.is_(None)
+    due = select(OpenWorkRow.id).where(_its_work(), OpenWorkRow.due_on < today).exists()
+    return running & or_(behind, due)
+
+
+def _view(actor: Actor, view: View) -> ColumnElement[bool]:
+    if view == "copied":
+        return is_copied_to(actor.person_id, actor.company_id)
+    if view == "company":
+        approver = select(PersonRow.id).where(is_of_company(PersonRow.company_id, actor.company_id))
+        return or_(is_of_company(SubmittalRow.company_id, actor.company_id), SubmittalRow.approver_id.in_(approver))
+    held = (OpenWorkHolderRow.work_id == OpenWorkRow.id) & OpenWorkHolderRow.holder_id.in_(
+        (actor.person_id, actor.company_id)
+    )
+    return select(OpenWorkRow.id).where(_its_work(), held).exists()
+
+
+def _states(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) -> list[StateCount]:
+    """In the order of the work, also of those there are none of; of what is void only where there is any."""
+    kept = conditions(seat, actor, replace(asked, state=""), today)[:-1]
+    query = select(SubmittalRow.state, func.count()).where(*kept).group_by(SubmittalRow.state)
+    found = dict(session.execute(query).all())
+    return [
+        StateCount(state=each.value, count=found.get(each.value, 0))
+        for each in State
+        if each is not State.VOID or found.get(each.value)
+    ]
+
+
+def _count_late(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) -> int:
+    kept = conditions(seat, actor, replace(asked, late=True), today)
+    return session.scalar(select(func.count()).select_from(SubmittalRow).where(*kept)) or 0
+
+
+def _companies(session: Session, seat: Seat) -> list[CompanyChoice]:
+    """Those that are responsible for something that the seat sees."""
+    of = select(SubmittalRow.company_id).where(SubmittalRow.project_id == seat.project.id, SUBMITTAL.seen(seat))
+    query = select(CompanyRow).where(CompanyRow.id.in_(of.distinct())).order_by(CompanyRow.code)
+    return [CompanyChoice(id=row.id, code=row.code, name=row.name) for row in session.scalars(query)]
+
+
+def submittal_lines(session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: LateBy) -> list[SubmittalLine]:
+    """In a fixed number of queries."""
+    ids = [row.id for row in rows]
+    people = people_by_id(session, {row.person_id for row in rows if row.person_id})
+    companies = {
+        row.id: row
+        for row in session.scalars(select(CompanyRow).where(one_of(CompanyRow.id, [each.company_id for each in rows])))
+    }
+    has_it = standings(session, "", SUBMITTAL.code, ids, late_by)
+    kinds = {each.code: each.words for each in submittal_rules(seat.project).kinds}
+    rails = _rails(session, seat, rows, late_by)
+    return [
+        SubmittalLine(
+            id=row.id, number=row.number, revision=row.revision, shown=shown_number(row.number, row.revision),
+            title=row.title, kind=row.kind, kind_words=kinds.get(row.kind, row.kind), section=row.section,
+            company=companies[row.company_id].code, company_name=companies[row.company_id].name,
+            person=people.get(row.person_id or ""), standing=has_it.get(row.id, Standing()), state=row.state,
+            verdict=row.verdict, required_on=row.required_on, latest_on=row.latest_on, forecast_on=row.forecast_on,
+            delivered_on=row.delivered_on, float_days=row.float_days, unknown=unknown_words(row),
+            rail=rails.get(row.id), version=row.version,
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def unknown_words(row: SubmittalRow) -> str:
+    """Why there is no float; empty where there is one, or none is wanted."""
+    if row.float_days is not None or row.state == State.VOID.value:
+        return ""
+    missing = [
+        words
+        for words, value in (("the day required on site", row.required_on), ("the lead time", row.lead))
+        if value is None
+    ]
+    return f"{' and '.join(missing)} {'is' if len(missing) == 1 else 'are'} not known"
+
+
+def _rails(session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: LateBy) -> dict[str, Rail]:
+    query = (
+        select(SubmittalRoundRow)
+        .where(one_of(SubmittalRoundRow.submittal_id, [row.id for row in rows]))
+        .order_by(SubmittalRoundRow.revision)
+    )
+    last = {each.submittal_id: each for each in session.scalars(query)}
+    buffer = submittal_rules(seat.project).buffer
+    found = {}
+    for row in rows:
+        case = case_of(row, row.expected, standing_of(row, last.get(row.id)), buffer)
+        laid = rail(case, late_by.today, late_by.calendar) if case else None
+        if laid is not None:
+            found[row.id] = Rail(span=laid.span, gap=laid.gap, blocks=[_block(each) for each in laid.blocks])
+    return found
+
+
+def _block(block: Block) -> RailBlock:
+    return RailBlock(what=block.what, start=block.start, days=block.days)

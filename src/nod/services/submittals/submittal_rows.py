@@ -1,0 +1,200 @@
+"""Submittals as rows: one as somebody meets it, its entries, with whom it is, who is told."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.submittals.numbers import shown_number
+from nod.core.submittals.states import Deed, Party, State, check, may
+from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.services.acts.context import Act
+from nod.services.acts.seats import Actor, Seat
+from nod.services.notices.notices import Notice, tell_person
+from nod.services.open_work.open_work import Wanted, set_open_work
+from nod.services.submittals.kind import SUBMITTAL
+from nod.services.submittals.outlooks import work_out
+from nod.services.submittals.work_kinds import ANSWER, CLOSE, GIVE, PREPARE, TO_ASK
+from nod.services.things.things import see_thing, tell_thing
+from nod.store.tables import (
+    CompanyRow,
+    PersonRow,
+    ProjectRow,
+    SubmittalCopiedRow,
+    SubmittalRoundRow,
+    SubmittalRow,
+)
+
+
+@dataclass(frozen=True)
+class Entered:
+    """A submittal as somebody meets it."""
+
+    row: SubmittalRow
+    seat: Seat
+    party: Party
+
+    @property
+    def state(self) -> State:
+        return State(self.row.state)
+
+    def check(self, deed: Deed) -> None:
+        """Raises NotAllowed or RuleBroken where they may not do this now."""
+        check(self.state, self.party, deed, for_information=self.row.for_information)
+
+    def may(self, deed: Deed) -> bool:
+        return may(self.state, self.party, deed, for_information=self.row.for_information)
+
+
+def enter(session: Session, actor: Actor, submittal_id: str) -> Entered:
+    """Raises NotFound for one that is not there for this person, NotAllowed without the tool."""
+    row, seat = see_thing(session, actor, SUBMITTAL, submittal_id)
+    return Entered(row, seat, party_of(session, row, actor, seat))
+
+
+def party_of(session: Session, row: SubmittalRow, actor: Actor, seat: Seat) -> Party:
+    """Through another's eyes there is nothing one may do but look."""
+    if actor.looker is not None:
+        return Party()
+    company = session.get_one(CompanyRow, row.company_id)
+    ours = actor.company_id in (company.id, company.merged_into)
+    asked = row.person_id == actor.person_id
+    return Party(runs=seat.runs, responsible=ours or asked, approver=row.approver_id == actor.person_id)
+
+
+def rounds_of(session: Session, submittal_id: str) -> list[SubmittalRoundRow]:
+    """The first first."""
+    query = select(SubmittalRoundRow).where(SubmittalRoundRow.submittal_id == submittal_id)
+    return list(session.scalars(query.order_by(SubmittalRoundRow.revision)))
+
+
+def last_round(session: Session, row: SubmittalRow) -> SubmittalRoundRow | None:
+    """That of the present revision; None where it has not been sent in."""
+    query = select(SubmittalRoundRow).where(
+        SubmittalRoundRow.submittal_id == row.id, SubmittalRoundRow.revision == row.revision
+    )
+    return session.scalars(query).one_or_none()
+
+
+def named(row: SubmittalRow) -> str:
+    return f"{shown_number(row.number, row.revision)} {row.title}"
+
+
+def record(
+    act: Act, row: SubmittalRow, kind: FactKind, after: dict[str, Any] | None = None, *,
+    before: dict[str, Any] | None = None, others: Iterable[Subject] = (), why: str = "",
+) -> None:  # fmt: skip
+    """With all that a replay needs of where it stands then."""
+    act.session.flush()
+    fact = Fact(
+        kind, Subject(SUBMITTAL.code, row.id), named(row), tuple(others), before or {}, after or {}, why,
+        state=state_of(row, copied_of(act.session, row.id)),
+    )  # fmt: skip
+    act.record(row.project_id, fact)
+
+
+def state_of(row: SubmittalRow, copied: Sequence[SubmittalCopiedRow]) -> dict[str, Any]:
+    """What entries keep for replaying."""
+    return {
+        "state": row.state, "revision": row.revision, "verdict": row.verdict, "company": row.company_id,
+        "person": row.person_id or "", "approver": row.approver_id or "", "keeper": row.keeper_id,
+        "delivered": row.delivered_on.isoformat() if row.delivered_on else "",
+        "copied": sorted(f"{each.kind} {each.party_id}" for each in copied),
+    }  # fmt: skip
+
+
+def copied_of(session: Session, submittal_id: str) -> list[SubmittalCopiedRow]:
+    query = select(SubmittalCopiedRow).where(SubmittalCopiedRow.submittal_id == submittal_id)
+    return list(session.scalars(query.order_by(SubmittalCopiedRow.copied_at, SubmittalCopiedRow.party_id)))
+
+
+def settle(act: Act, project: ProjectRow, rows: Sequence[SubmittalRow], also: Iterable[str] = ()) -> None:
+    """After an act: what is worked out of these, with whom they are, and that they have changed.
+
+    `also`: ids of others whose outlook has changed with them.
+    """
+    for row in rows:
+        row.version += 1
+    work_out(act.session, project, act.context, {row.id for row in rows} | set(also))
+    for row in rows:
+        want(act.session, row)
+        tell_thing(act, SUBMITTAL, row)
+
+
+def want(session: Session, row: SubmittalRow) -> None:
+    """Sets with whom it is."""
+    state = State(row.state)
+    due = last.due_on if (last := last_round(session, row)) else None
+    wanted = _wanted(row, state, due)
+    set_open_work(session, row.project_id, Subject(SUBMITTAL.code, row.id), [wanted] if wanted else [])
+
+
+def _wanted(row: SubmittalRow, state: State, due: date | None) -> Wanted | None:
+    keeper, since = [row.keeper_id], row.since_at
+    if state is State.PLANNED:
+        return Wanted(TO_ASK.code, keeper, since_at=since)
+    if state in (State.ASKED, State.PREPARING):
+        people, companies = ([row.person_id], []) if row.person_id else ([], [row.company_id])
+        return Wanted(
+            PREPARE.code, people, companies, waiter_id=row.keeper_id, since_at=since, due_on=row.latest_on
+        )  # fmt: skip
+    if state is State.SENT_IN:
+        return Wanted(GIVE.code, keeper, since_at=since)
+    if state is State.UNDER_REVIEW and row.approver_id:
+        return Wanted(ANSWER.code, [row.approver_id], waiter_id=row.keeper_id, since_at=since, due_on=due)
+    return Wanted(CLOSE.code, keeper, since_at=since) if state is State.ANSWERED else None
+
+
+def tell_those(act: Act, row: SubmittalRow, what: str, lines: Sequence[str], *, but: Iterable[str] = ()) -> None:
+    """Who is copied in, who is asked for it, who answers and who keeps it hear of a step; not `but` these."""
+    project = act.session.get_one(ProjectRow, row.project_id)
+    people = [row.keeper_id, row.person_id, row.approver_id, *_people_copied(act.session, row)]
+    without = set(but)
+    act.session.flush()
+    for person_id in dict.fromkeys(filter(None, people)):
+        if person_id not in without:
+            notice = Notice(
+                f"submittal:{row.id}:{row.version}:{person_id}", f"{project.number}: {named(row)}: {what}",
+                [f"{act.actor.name} {what}.", *lines, "", *details(act.session, row)], f"/submittals/{row.id}",
+                [Subject(SUBMITTAL.code, row.id)],
+            )  # fmt: skip
+            tell_person(act, project, "submittal", person_id, notice)
+
+
+def ask_person(act: Act, row: SubmittalRow, person_id: str, subject: str, lines: Sequence[str]) -> None:
+    """Tells somebody that it is with them, with all that they need to know."""
+    project = act.session.get_one(ProjectRow, row.project_id)
+    act.session.flush()
+    notice = Notice(
+        f"submittal-ask:{row.id}:{row.version}:{person_id}", f"{project.number}: {named(row)}: {subject}",
+        [*lines, "", *details(act.session, row)], f"/submittals/{row.id}", [Subject(SUBMITTAL.code, row.id)],
+    )  # fmt: skip
+    tell_person(act, project, "submittal_mine", person_id, notice)
+
+
+def _people_copied(session: Session, row: SubmittalRow) -> list[str]:
+    copied = copied_of(session, row.id)
+    companies = [each.party_id for each in copied if each.kind == "company"]
+    query = select(PersonRow.id).where(PersonRow.company_id.in_(companies)).order_by(PersonRow.name)
+    return [each.party_id for each in copied if each.kind == "person"] + list(session.scalars(query))
+
+
+def details(session: Session, row: SubmittalRow) -> list[str]:
+    """All that a mail says of it."""
+    company = session.get_one(CompanyRow, row.company_id)
+    told = [
+        ("Number", shown_number(row.number, row.revision)), ("Title", row.title),
+        ("Section", " ".join(filter(None, (row.section, row.paragraph)))), ("Responsible", company.name),
+        ("What", row.description), ("Required on site", _day(row.required_on)),
+        ("To be sent in by", _day(row.latest_on) if State(row.state) in (State.ASKED, State.PREPARING) else ""),
+    ]  # fmt: skip
+    return [f"{label}: {words}" for label, words in told if words]
+
+
+def _day(on: date | None) -> str:
+    return f"{on:%a %-d %B %Y}" if on else ""

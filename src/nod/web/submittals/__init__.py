@@ -1,0 +1,1 @@
+"""Submittals over HTTP."""

@@ -1,0 +1,153 @@
+"""Submittals over HTTP."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from nod.services.acts.answers import FromOutside
+from nod.services.submittals import answering, dossier, log, making, sending_in
+from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
+from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
+from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, SubmittalLog, View
+from nod.services.submittals.making import ChangedSubmittals, ChangeSubmittals, MadeSubmittal, MakeSubmittal
+from nod.services.submittals.sending_in import (
+    AskFor,
+    CopyIn,
+    Deliver,
+    RemindOf,
+    SeenSubmittal,
+    SendIn,
+    SubmittalsReminded,
+    VoidSubmittals,
+)
+from nod.web.answers import answers, feature
+from nod.web.guard import actor, context, permission
+
+api = feature("submittals")
+
+
+class SubmittalsQuery(FromOutside):
+    project_id: str
+    words: str = ""
+    view: View = ""
+    state: StateWord = ""
+    late: bool = False
+    company: str = ""
+    kind: str = ""
+    sort: Sort = "float"
+    down: bool = False
+    start: int = Field(default=0, ge=0)
+    limit: int = Field(default=100, ge=1, le=200)
+
+
+class SubmittalPath(FromOutside):
+    submittal_id: str
+
+
+class ProjectQuery(FromOutside):
+    project_id: str
+
+
+@api.get("/api/submittals", responses=answers(SubmittalLog))
+@permission("member")
+def list_submittals(query: SubmittalsQuery) -> SubmittalLog:
+    """The log of submittals, those with the least float first."""
+    return log.list_submittals(context(), actor(), AskedSubmittals(**query.model_dump()))
+
+
+@api.get("/api/submittals/choices", responses=answers(SubmittalChoices))
+@permission("member")
+def read_choices(query: ProjectQuery) -> SubmittalChoices:
+    """The project's kinds of submittals, and what a new one begins with."""
+    return dossier.read_choices(context(), actor(), query.project_id)
+
+
+@api.post("/api/submittals", responses=answers(MadeSubmittal))
+@permission("run")
+def make_submittal(body: MakeSubmittal) -> MadeSubmittal:
+    """Make a submittal, planned."""
+    return making.make_submittal(context(), actor(), body)
+
+
+@api.post("/api/submittals/change", responses=answers(ChangedSubmittals))
+@permission("member")
+def change_submittals(body: ChangeSubmittals) -> ChangedSubmittals:
+    """Change the same of several, all or none; says what would undo it."""
+    return making.change_submittals(context(), actor(), body)
+
+
+@api.post("/api/submittals/ask", responses=answers())
+@permission("member")
+def ask_for(body: AskFor) -> None:
+    """Ask one person for several."""
+    sending_in.ask_for(context(), actor(), body)
+
+
+@api.post("/api/submittals/remind", responses=answers(SubmittalsReminded))
+@permission("member")
+def remind(body: RemindOf) -> SubmittalsReminded:
+    """RemindOf whoever has these."""
+    return sending_in.remind(context(), actor(), body)
+
+
+@api.post("/api/submittals/void", responses=answers())
+@permission("member")
+def void_submittals(body: VoidSubmittals) -> None:
+    """Void several, with a reason."""
+    sending_in.void(context(), actor(), body)
+
+
+@api.get("/api/submittals/<submittal_id>", responses=answers(SubmittalShown))
+@permission("member")
+def read_submittal(path: SubmittalPath) -> SubmittalShown:
+    """A submittal with its arithmetic, its rounds and what may be done with it."""
+    return dossier.read_submittal(context(), actor(), path.submittal_id)
+
+
+@api.post("/api/submittals/<submittal_id>/prepare", responses=answers())
+@permission("member")
+def prepare(path: SubmittalPath, body: SeenSubmittal) -> None:
+    """Say that it is being prepared."""
+    sending_in.prepare(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/send-in", responses=answers())
+@permission("member")
+def send_in(path: SubmittalPath, body: SendIn) -> None:
+    """Send it in, with files that were attached to it."""
+    sending_in.send_in(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/give", responses=answers())
+@permission("member")
+def give(path: SubmittalPath, body: GiveToAnswer) -> None:
+    """Give it to somebody to answer."""
+    answering.give(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/answer", responses=answers())
+@permission("member")
+def answer(path: SubmittalPath, body: AnswerSubmittal) -> None:
+    """Answer it with a verdict and a file, or enter what its approver answered."""
+    answering.answer(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/close", responses=answers())
+@permission("member")
+def close(path: SubmittalPath, body: CloseSubmittal) -> None:
+    """Close it; those who have a part in it are told."""
+    answering.close(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/copied", responses=answers())
+@permission("member")
+def copy_in(path: SubmittalPath, body: CopyIn) -> None:
+    """Say who is copied in."""
+    sending_in.copy_in(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/delivered", responses=answers())
+@permission("member")
+def deliver(path: SubmittalPath, body: Deliver) -> None:
+    """Say when it was on site."""
+    sending_in.deliver(context(), actor(), path.submittal_id, body)

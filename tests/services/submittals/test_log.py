@@ -1,0 +1,150 @@
+"""The log of submittals: its floats follow the day, the set-up and the pace of companies; filters and counts."""
+
+from datetime import date, timedelta
+
+import pytest
+
+from nod.core.acts.refusals import RuleBroken
+from nod.services.setup import setup_view, submittals, working_days
+from tests.services.submittals.acts import (
+    answer,
+    ask,
+    give,
+    listed,
+    make,
+    numbers,
+    seen,
+    send_in,
+    void,
+)
+from tests.world import made_once
+
+
+@made_once
+def several(world):
+    """Bollards with time, fenders late, ladders without a day."""
+    bollards = make(world)
+    fenders = make(world, title="Fenders", required_on=date(2027, 4, 1), section="35 59 33")
+    ladders = make(world, by="paolo", title="Ladders", kind="PD", required_on=None, section="05 51 33")
+    ask(world, bollards)
+    return bollards, fenders, ladders
+
+
+def test_the_least_float_comes_first_and_what_is_not_known_last(world, several):
+    assert numbers(world) == ["GME-0002", "GME-0001", "OHS-0001"]
+    assert numbers(world, down=True) == ["GME-0001", "GME-0002", "OHS-0001"]
+    assert numbers(world, sort="number") == ["GME-0001", "GME-0002", "OHS-0001"]
+    assert numbers(world, sort="section") == ["OHS-0001", "GME-0001", "GME-0002"]
+    assert numbers(world, sort="due") == ["GME-0001", "GME-0002", "OHS-0001"]
+    assert numbers(world, start=1, limit=1) == ["GME-0001"]
+
+
+@pytest.mark.parametrize(
+    ("asked", "found"),
+    [
+        ({"words": "fender"}, ["GME-0002"]),
+        ({"words": "35 59"}, ["GME-0002", "GME-0001"]),
+        ({"state": "planned"}, ["GME-0002", "OHS-0001"]),
+        ({"late": True}, ["GME-0002"]),
+        ({"kind": "PD"}, ["OHS-0001"]),
+        ({"view": "mine"}, ["GME-0002", "OHS-0001"]),
+        ({"view": "copied"}, []),
+    ],
+)
+def test_it_is_narrowed(world, several, asked, found):
+    assert numbers(world, **asked) == found
+
+
+def test_states_are_counted_within_the_other_filters(world, several):
+    page = listed(world, state="asked for")
+    assert {each.state: each.count for each in page.states if each.count} == {"planned": 2, "asked for": 1}
+    assert (page.total, page.late) == (1, 0)
+    assert listed(world).late == 1
+    void(world, several[1])
+    page = listed(world)
+    assert (page.total, page.states[-1].state, page.states[-1].count) == (2, "void", 1)
+    assert numbers(world, state="void") == ["GME-0002"]
+
+
+def test_my_companys_are_those_it_sends_or_answers(world, several):
+    assert numbers(world, "ottilie", view="company") == ["GME-0002", "GME-0001"]
+    send_in(world, several[0])
+    give(world, several[0])
+    assert numbers(world, "tomasz", view="company") == ["GME-0001"]
+
+
+def test_floats_follow_the_day(world, several):
+    first = seen(world, several[0]).line
+    world.clock.advance(timedelta(days=7))
+    assert listed(world).lines[1].float_days == first.float_days - 5
+
+
+def test_floats_follow_the_calendar(world, several):
+    command = working_days.SetDays(version=_project_version(world), working_weekdays=[0, 1, 2, 3], holidays=[])
+    working_days.set_days(world.context, world.actor("rafael"), world.project_id, command)
+    line = next(each for each in listed(world).lines if each.number == "GME-0001")
+    # 65 days of a week of four before Thursday 29 July are Wednesday 7 April; 17 of them from 9 March on.
+    assert (line.latest_on, line.float_days) == (date(2027, 4, 7), 17)
+
+
+def _project_version(world):
+    return world.sql("SELECT version FROM project WHERE id = ?", world.project_id)[0][0]
+
+
+def test_floats_follow_how_fast_the_approvers_company_answers(world, several):
+    """Three answers that took 5 days each: the next of that company is expected after 5, not after the set 10."""
+    for place in range(3):
+        each = make(world, title=f"Rail {place}")
+        send_in(world, each, who="marit")
+        give(world, each)
+        world.clock.advance(timedelta(days=7))
+        answer(world, each, "A")
+    waiting = make(world, rounds=1)
+    send_in(world, waiting, who="marit")
+    before = seen(world, waiting).line.forecast_on
+    give(world, waiting)
+    shown = seen(world, waiting)
+    assert shown.line.forecast_on == date(2027, 5, 18)
+    assert (before - shown.line.forecast_on).days == 7
+    assert "5 working days an answer, as TRA has taken of late" in shown.arithmetic.forecast
+
+
+def test_the_rail_shows_what_is_left_before_the_first_block(world, several):
+    line = next(each for each in listed(world).lines if each.number == "GME-0001")
+    assert (line.rail.span, line.rail.gap) == (103, 38)
+    assert [(each.what, each.days) for each in line.rail.blocks] == [
+        ("review", 10), ("preparation", 10), ("review", 10), ("buffer", 5), ("lead", 30)
+    ]  # fmt: skip
+
+
+def _set(world, **changes):
+    shown = setup_view.read_setup(world.context, world.actor("rafael"), world.project_id)
+    given = shown.submittals.model_copy(update=changes)
+    command = submittals.SetSubmittals(version=shown.version, submittals=given)
+    submittals.set_submittals(world.context, world.actor("rafael"), world.project_id, command)
+
+
+def test_floats_and_days_due_follow_the_projects_buffer(world, several):
+    before = seen(world, several[0]).line
+    _set(world, buffer=15)
+    after = seen(world, several[0]).line
+    assert (after.float_days, after.standing.due_on) == (before.float_days - 10, date(2027, 4, 16))
+    assert before.standing.due_on == before.latest_on == date(2027, 4, 30)
+
+
+def test_a_kind_in_use_is_renamed_and_stays(world, several):
+    kinds = setup_view.read_setup(world.context, world.actor("rafael"), world.project_id).submittals.kinds
+    with pytest.raises(RuleBroken, match="SD"):
+        _set(world, kinds=[each for each in kinds if each.code != "SD"])
+    _set(world, kinds=[each.model_copy(update={"words": f"{each.words} (new)"}) for each in kinds])
+    assert seen(world, several[0]).line.kind_words == "shop drawing (new)"
+    assert [each for each in world.kinds() if each == "rules_changed"] == ["rules_changed"]
+
+
+def test_numbers_by_section(world):
+    _set(world, numbered_by="section")
+    for _ in range(2):
+        make(world)
+    assert sorted(numbers(world)) == ["355913-001", "355913-002"]
+    with pytest.raises(RuleBroken, match="section"):
+        make(world, section="")
