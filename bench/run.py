@@ -31,6 +31,7 @@ from bench.reviews import bench_review
 from bench.second_start import bench_second_start
 from bench.serving import serving
 from bench.sheet_view import bench_sheet_view
+from bench.submittals import bench_submittals
 from bench.uploading import bench_upload
 from bench.verifying import bench_verify
 from nod.clock import Clock
@@ -171,6 +172,7 @@ def main():
         bench_due(context, cast)
         bench_packing(aside)
         bench_log(context, cast)
+        bench_submittals(context, cast)
         bench_verify(context, cast)
         context.database.close()
     mail.main()

@@ -148,7 +148,7 @@ def test_every_route_as_everybody(app, ids, everybody):
 
 OF_FORMS = {
     "export_log", "ask_proof", "export_register", "export_marks", "export_measures", "print_sheet", "take_comments",
-    "take_log", "take_transmittals", "take_sessions",
+    "take_log", "take_transmittals", "take_sessions", "take_submittals",
 }  # fmt: skip
 OF_COMPANIES = {
     "read_transmittal", "take_evidence", "acknowledge_as_member", "download_part", "void_transmittal",

@@ -4921,6 +4921,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The log as a file, narrowed as it is shown. A POST, because each taking is recorded. */
+        post: operations["take_submittals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/void": {
         parameters: {
             query?: never;
@@ -14266,6 +14283,63 @@ export interface components {
             reason: string;
             /** Version */
             version: number;
+        };
+        /**
+         * TakeSubmittalsForm
+         * @description As a form of the browser sends it.
+         */
+        TakeSubmittalsForm: {
+            /**
+             * Company
+             * @default
+             */
+            company: string;
+            /**
+             * Down
+             * @default false
+             */
+            down: boolean;
+            /**
+             * Form
+             * @default xlsx
+             * @enum {string}
+             */
+            form: "xlsx" | "csv";
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Late
+             * @default false
+             */
+            late: boolean;
+            /** Project Id */
+            project_id: string;
+            /**
+             * Sort
+             * @default float
+             * @enum {string}
+             */
+            sort: "float" | "number" | "required" | "latest" | "due" | "section";
+            /**
+             * State
+             * @default
+             * @enum {string}
+             */
+            state: "" | "planned" | "asked for" | "in preparation" | "sent in" | "under review" | "answered" | "closed" | "void";
+            /**
+             * View
+             * @default
+             * @enum {string}
+             */
+            view: "" | "mine" | "copied" | "company";
+            /**
+             * Words
+             * @default
+             */
+            words: string;
         };
         /**
          * TakeTransmittalsForm
@@ -28601,6 +28675,49 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SubmittalsReminded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_submittals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["TakeSubmittalsForm"];
+            };
+        };
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv; charset=utf-8": string;
                 };
             };
             /** @description Bad Request */

@@ -1,11 +1,14 @@
 """The log of submittals: its floats follow the day, the set-up and the pace of companies; filters and counts."""
 
+import csv
 from datetime import date, timedelta
 
 import pytest
 
 from nod.core.acts.refusals import RuleBroken
 from nod.services.setup import setup_view, submittals, working_days
+from nod.services.submittals import log_taken
+from nod.services.submittals.log import AskedSubmittals
 from tests.services.submittals.acts import (
     answer,
     ask,
@@ -148,3 +151,14 @@ def test_numbers_by_section(world):
     assert sorted(numbers(world)) == ["355913-001", "355913-002"]
     with pytest.raises(RuleBroken, match="section"):
         make(world, section="")
+
+
+def test_it_is_taken_away_as_it_is_shown(world, several):
+    asked = AskedSubmittals(world.project_id, late=True)
+    made = log_taken.take_log(world.context, world.actor("marit"), asked, "csv")
+    head, *lines = csv.reader(made.content.decode("utf-8-sig").splitlines())
+    (line,) = [dict(zip(head, each, strict=True)) for each in lines if len(each) == len(head)]
+    assert (line["Number"], line["Required on site"], line["Float, working days"]) == ("GME-0002", "2027-04-01", "-48")
+    assert world.kinds()[-1] == "submittal_log_taken"
+    hidden = log_taken.take_log(world.context, world.actor("leilani"), asked, "csv").content.decode()
+    assert "GME-0002" not in hidden

@@ -9,6 +9,7 @@ import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { slipsOf } from '../../ui/slips'
 import { VerdictMark } from '../../ui/Stamp'
 import { Day, Due, When } from '../../ui/Standing'
+import { TakeLog } from '../../ui/TakeLog'
 import { MakeSubmittal } from './DetailsForm'
 import { MarkedActs } from './MarkedActs'
 import { Float, Rail, RailLegend } from './Rail'
@@ -108,6 +109,7 @@ export function SubmittalsPage() {
           <h1 className="text-head font-semibold">Submittals</h1>
           <span className="flex flex-wrap items-center gap-x-4 gap-y-1">
             <RailLegend />
+            <TakeLog address="/api/submittals/taken" search={search} />
             {log.first?.may_make && <Button onClick={() => setMaking(true)}>New submittal</Button>}
           </span>
         </header>

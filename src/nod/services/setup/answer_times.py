@@ -60,9 +60,9 @@ def read_terms(context: Context, actor: Actor, project_id: str) -> AnswerTimes:
 
 def set_terms(context: Context, actor: Actor, project_id: str, command: SetTerms) -> Saved:
     """For reviews to come: those that run keep their day. Raises RuleBroken for a line that cannot be."""
-    terms = check_terms(_term(each) for each in command.terms)
     with acting(context, actor) as act:
         _, project = open_setup(act, project_id, command.version)
+        terms = check_terms(_term(each) for each in command.terms)
         for each in terms:
             if each.company_id and act.session.get(CompanyRow, each.company_id) is None:
                 raise NotFound(each.company_id)

@@ -29,11 +29,10 @@ def set_submittals(context: Context, actor: Actor, project_id: str, command: Set
     """Every float follows. Raises RuleBroken for days that cannot be, and for a kind in use that is missing."""
     given = command.submittals
     kinds = tuple(SubmittalKind(each.code, " ".join(each.words.split()), each.for_information) for each in given.kinds)
-    rules = check_rules(
-        SubmittalRules(NumberedBy(given.numbered_by), given.buffer, given.review, given.preparation, kinds)
-    )
+    rules = SubmittalRules(NumberedBy(given.numbered_by), given.buffer, given.review, given.preparation, kinds)
     with acting(context, actor) as act:
         _, project = open_setup(act, project_id, command.version)
+        check_rules(rules)
         _check_used(act.session, project_id, rules)
         before, after = _kept(submittal_rules(project)), _kept(rules)
         project.rules = {**project.rules, "submittals": after}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from sqlalchemy import ColumnElement, func, or_, select
 from sqlalchemy.orm import Session
@@ -137,12 +137,11 @@ def list_submittals(context: Context, actor: Actor, asked: AskedSubmittals) -> S
         seat.need_tool(SUBMITTAL.tool)
         late_by = LateBy(session, seat.project, context.clock.now())
         kept = conditions(seat, actor, asked, late_by.today)
-        total = session.scalar(select(func.count()).select_from(SubmittalRow).where(*kept)) or 0
         rows = list(session.scalars(ordered(kept, asked).offset(asked.start).limit(asked.limit)))
+        counts = _counts(session, seat, actor, asked, late_by.today)
         return SubmittalLog(
-            lines=submittal_lines(session, seat, rows, late_by), total=total,
-            states=[] if asked.start else _states(session, seat, actor, asked, late_by.today),
-            late=0 if asked.start else _count_late(session, seat, actor, asked, late_by.today),
+            lines=submittal_lines(session, seat, rows, late_by), total=counts.total,
+            states=counts.states, late=counts.late,
             companies=[] if asked.start else _companies(session, seat),
             may_make=seat.runs and actor.looker is None,
         )  # fmt: skip
@@ -189,8 +188,8 @@ def is_late(today: date) -> ColumnElement[bool]:
     """Its float is below 0 and it has not come, or whoever has it is past the day."""
     running = SubmittalRow.state.not_in([each.value for each in OVER])
     behind = (SubmittalRow.float_days < 0) & SubmittalRow.delivered_on.is_(None)
-    due = select(OpenWorkRow.id).where(_its_work(), OpenWorkRow.due_on < today).exists()
-    return running & or_(behind, due)
+    due = select(OpenWorkRow.thing_id).where(OpenWorkRow.thing_kind == SUBMITTAL.code, OpenWorkRow.due_on < today)
+    return running & or_(behind, SubmittalRow.id.in_(due))
 
 
 def _view(actor: Actor, view: View) -> ColumnElement[bool]:
@@ -199,27 +198,36 @@ def _view(actor: Actor, view: View) -> ColumnElement[bool]:
     if view == "company":
         approver = select(PersonRow.id).where(is_of_company(PersonRow.company_id, actor.company_id))
         return or_(is_of_company(SubmittalRow.company_id, actor.company_id), SubmittalRow.approver_id.in_(approver))
-    held = (OpenWorkHolderRow.work_id == OpenWorkRow.id) & OpenWorkHolderRow.holder_id.in_(
-        (actor.person_id, actor.company_id)
+    held = select(OpenWorkRow.thing_id).join(OpenWorkHolderRow, OpenWorkHolderRow.work_id == OpenWorkRow.id)
+    mine = OpenWorkHolderRow.holder_id.in_((actor.person_id, actor.company_id))
+    return SubmittalRow.id.in_(held.where(OpenWorkRow.thing_kind == SUBMITTAL.code, mine))
+
+
+class _Counts(NamedTuple):
+    total: int
+    states: list[StateCount]
+    late: int
+
+
+def _counts(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) -> _Counts:
+    """In one look at all that the filters leave: by state, in the order of the work, and how many of them are late.
+
+    States are counted without the filter by state; what is void only where there is any.
+    """
+    kept = conditions(seat, actor, replace(asked, state="", late=False), today)[:-1]
+    late = func.sum(func.iif(is_late(today), 1, 0))
+    query = select(SubmittalRow.state, func.count(), late).where(*kept).group_by(SubmittalRow.state)
+    found = {state: (behind if asked.late else count, behind) for state, count, behind in session.execute(query)}
+    shown = [asked.state] if asked.state else [each.value for each in State if each is not State.VOID]
+    return _Counts(
+        total=sum(found.get(each, (0, 0))[0] for each in shown),
+        states=[
+            StateCount(state=each.value, count=found.get(each.value, (0, 0))[0])
+            for each in State
+            if each is not State.VOID or found.get(each.value)
+        ],
+        late=sum(found.get(each, (0, 0))[1] for each in shown),
     )
-    return select(OpenWorkRow.id).where(_its_work(), held).exists()
-
-
-def _states(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) -> list[StateCount]:
-    """In the order of the work, also of those there are none of; of what is void only where there is any."""
-    kept = conditions(seat, actor, replace(asked, state=""), today)[:-1]
-    query = select(SubmittalRow.state, func.count()).where(*kept).group_by(SubmittalRow.state)
-    found = dict(session.execute(query).all())
-    return [
-        StateCount(state=each.value, count=found.get(each.value, 0))
-        for each in State
-        if each is not State.VOID or found.get(each.value)
-    ]
-
-
-def _count_late(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) -> int:
-    kept = conditions(seat, actor, replace(asked, late=True), today)
-    return session.scalar(select(func.count()).select_from(SubmittalRow).where(*kept)) or 0
 
 
 def _companies(session: Session, seat: Seat) -> list[CompanyChoice]:

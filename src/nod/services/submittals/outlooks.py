@@ -13,7 +13,7 @@ from datetime import date
 from typing import Any
 
 import numpy as np
-from sqlalchemy import exists, select, update
+from sqlalchemy import Connection, bindparam, select, update
 from sqlalchemy.orm import Session
 
 from nod.core.acts.day_index import day_index, number
@@ -22,6 +22,7 @@ from nod.core.submittals.arithmetic import (
     MOST_ANSWERS,
     Case,
     LeadIn,
+    Outlook,
     Stage,
     Standing,
     Times,
@@ -67,62 +68,95 @@ def ground_of(session: Session, project: ProjectRow, context: Context) -> Ground
 
 
 def keep_worked_out(context: Context, project_id: str) -> None:
-    """Before a log is read: what was worked out on another day, or from another set-up, is worked out anew."""
+    """Before a log is read: what was worked out on another day, or from another set-up, is worked out anew.
+
+    So many at a time, so that nobody who writes waits long meanwhile.
+    """
+    while stale := _stale(context, project_id):
+        with context.database.write() as session:
+            work_out(session, session.get_one(ProjectRow, project_id), context, stale)
+
+
+_AT_ONCE = 2000
+
+
+def _stale(context: Context, project_id: str) -> list[str]:
     with context.database.read() as session:
         project = session.get(ProjectRow, project_id)
-        if project is None or not _is_stale(session, project, context):
-            return
-    with context.database.write() as session:
-        work_out(session, session.get_one(ProjectRow, project_id), context)
-
-
-def _is_stale(session: Session, project: ProjectRow, context: Context) -> bool:
-    name = ground_of(session, project, context).name
-    other = exists().where(SubmittalRow.project_id == project.id, SubmittalRow.worked_from != name)
-    return bool(session.scalar(select(other)))
+        if project is None:
+            return []
+        name = ground_of(session, project, context).name
+        query = select(SubmittalRow.id).where(SubmittalRow.project_id == project_id).limit(_AT_ONCE)
+        # Two ranges of an index, where "other than" would look at every row.
+        before = list(session.scalars(query.where(SubmittalRow.worked_from < name)))
+        return before or list(session.scalars(query.where(SubmittalRow.worked_from > name)))
 
 
 def work_out(session: Session, project: ProjectRow, context: Context, ids: Collection[str] | None = None) -> None:
     """All of a project, or some of it."""
     session.flush()
     ground = ground_of(session, project, context)
-    query = select(_TABLE).where(_TABLE.c.project_id == project.id)
+    here = _TABLE.c.project_id == project.id
     if ids is not None:
-        query = query.where(one_of(_TABLE.c.id, list(ids)))
-    rows = rows_of(session, query)
+        here &= one_of(_TABLE.c.id, list(ids))
+    rows = rows_of(session, select(*_NEEDED).where(here))
     paces = _paces(session, project.id, ground.calendar, {row.approver_id for row in rows if row.approver_id})
-    expected = [paces.get(row.approver_id, ()) for row in rows]
+    expected = {row.id: expected_days(paces.get(row.approver_id, ()), row.review_days) for row in rows}
     standings = _standings(session, rows)
-    cases = [
-        case_of(row, expected_days(pace, row.review_days), standing, ground.buffer)
-        for row, pace, standing in zip(rows, expected, standings, strict=True)
+    known = [
+        (row, case)
+        for row, standing in zip(rows, standings, strict=True)
+        if (case := case_of(row, expected[row.id], standing, ground.buffer)) is not None
     ]
-    known = [(row, case) for row, case in zip(rows, cases, strict=True) if case is not None]
     found = outlooks(columns_of([case for _, case in known]), ground.today, ground.calendar)
-    values = {row.id: (case, found[place]) for place, (row, case) in enumerate(known)}
-    changed = []
-    for row, pace in zip(rows, expected, strict=True):
-        case, seen = values.get(row.id, (None, None))
-        changed.append(
-            {
-                "id": row.id, "worked_from": ground.name,
-                "expected": case.expected if case else expected_days(pace, row.review_days),
-                "latest_on": seen.latest if seen else None, "forecast_on": seen.forecast if seen else None,
-                "answer_on": seen.answer if seen else None, "float_days": seen.float_days if seen else None,
-            }
-        )  # fmt: skip
+    seen = {row.id: found[place] for place, (row, _) in enumerate(known)}
+    connection = session.connection()
+    connection.execute(update(_TABLE).where(here).values(worked_from=ground.name))
+    _keep(connection, rows, expected, seen)
+    session.expire_all()
+
+
+_NEEDED = [
+    _TABLE.c[each]
+    for each in (
+        "id", "revision", "state", "for_information", "approver_id", "required_on", "planned_on", "delivered_on",
+        "lead", "lead_in", "review_days", "rounds", "preparation", "expected", "latest_on", "forecast_on", "answer_on",
+        "float_days",
+    )
+]  # fmt: skip
+_SET = update(_TABLE).where(_TABLE.c.id == bindparam("of")).values(
+    {each: bindparam(f"now_{each}") for each in ("expected", "latest_on", "forecast_on", "answer_on", "float_days")}
+)  # fmt: skip
+_WORK = Base.metadata.tables[OpenWorkRow.__tablename__]
+_SET_DUE = (
+    update(_WORK)
+    .where(_WORK.c.thing_id == bindparam("of"), _WORK.c.kind == PREPARE.code)
+    .values(due_on=bindparam("now"))
+)
+
+
+def _keep(connection: Connection, rows: Sequence[Any], expected: dict[str, int], seen: dict[str, Outlook]) -> None:
+    """What differs from what was kept, all at once. Whoever is asked is to send in by the latest day."""
+    changed, due = [], []
+    for row in rows:
+        found = seen.get(row.id)
+        now = (expected[row.id], *(_figures(found) if found else _NOTHING))
+        if now != (row.expected, row.latest_on, row.forecast_on, row.answer_on, row.float_days):
+            changed.append(dict(zip(_KEPT, (row.id, *now), strict=True)))
+            if row.latest_on != now[1] and State(row.state) in NOT_SENT:
+                due.append({"of": row.id, "now": now[1]})
     if changed:
-        session.execute(update(SubmittalRow), changed)
-        _move_due(session, rows, changed)
-        session.expire_all()
+        connection.execute(_SET, changed)
+    if due:
+        connection.execute(_SET_DUE, due)
 
 
-def _move_due(session: Session, rows: Sequence[Any], changed: Sequence[dict[str, Any]]) -> None:
-    """Whoever is asked for one is to send it in by the latest day, wherever that moves."""
-    for row, now in zip(rows, changed, strict=True):
-        if row.latest_on != now["latest_on"] and State(row.state) in NOT_SENT:
-            its = (OpenWorkRow.thing_id == row.id, OpenWorkRow.kind == PREPARE.code)
-            session.execute(update(OpenWorkRow).where(*its).values(due_on=now["latest_on"]))
+_KEPT = ("of", "now_expected", "now_latest_on", "now_forecast_on", "now_answer_on", "now_float_days")
+_NOTHING = (None, None, None, None)
+
+
+def _figures(found: Outlook) -> tuple[date, date, date | None, int]:
+    return found.latest, found.forecast, found.answer, found.float_days
 
 
 def case_of(row: Any, expected: int, standing: Standing, buffer: int) -> Case | None:

@@ -62,6 +62,7 @@ class SubmittalRow(Base):
     __table_args__ = (
         UniqueConstraint("project_id", "number"),
         Index("ix_submittal_float", "project_id", "float_days", "number"),
+        Index("ix_submittal_worked", "project_id", "worked_from"),
         Index("ix_submittal_state", "project_id", "state"),
     )
 

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import io
+from typing import Literal
+
+from flask import Response, send_file
 from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
-from nod.services.submittals import answering, dossier, log, making, sending_in
+from nod.services.files.tables_out import MEDIA
+from nod.services.submittals import answering, dossier, log, log_taken, making, sending_in
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
 from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
 from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, SubmittalLog, View
@@ -20,13 +25,13 @@ from nod.services.submittals.sending_in import (
     SubmittalsReminded,
     VoidSubmittals,
 )
-from nod.web.answers import answers, feature
+from nod.web.answers import answers, feature, file_answers
 from nod.web.guard import actor, context, permission
 
 api = feature("submittals")
 
 
-class SubmittalsQuery(FromOutside):
+class Narrowed(FromOutside):
     project_id: str
     words: str = ""
     view: View = ""
@@ -36,8 +41,17 @@ class SubmittalsQuery(FromOutside):
     kind: str = ""
     sort: Sort = "float"
     down: bool = False
+
+
+class SubmittalsQuery(Narrowed):
     start: int = Field(default=0, ge=0)
     limit: int = Field(default=100, ge=1, le=200)
+
+
+class TakeSubmittalsForm(Narrowed):
+    """As a form of the browser sends it."""
+
+    form: Literal["xlsx", "csv"] = "xlsx"
 
 
 class SubmittalPath(FromOutside):
@@ -53,6 +67,15 @@ class ProjectQuery(FromOutside):
 def list_submittals(query: SubmittalsQuery) -> SubmittalLog:
     """The log of submittals, those with the least float first."""
     return log.list_submittals(context(), actor(), AskedSubmittals(**query.model_dump()))
+
+
+@api.post("/api/submittals/taken", responses=file_answers(MEDIA["xlsx"], MEDIA["csv"]))
+@permission("member")
+def take_submittals(form: TakeSubmittalsForm) -> Response:
+    """The log as a file, narrowed as it is shown. A POST, because each taking is recorded."""
+    asked = AskedSubmittals(**form.model_dump(exclude={"form"}))
+    made = log_taken.take_log(context(), actor(), asked, form.form)
+    return send_file(io.BytesIO(made.content), mimetype=made.media_type, as_attachment=True, download_name=made.name)
 
 
 @api.get("/api/submittals/choices", responses=answers(SubmittalChoices))

@@ -54,6 +54,7 @@ def upgrade() -> None:
         sa.UniqueConstraint("project_id", "number"),
     )
     op.create_index("ix_submittal_float", "submittal", ["project_id", "float_days", "number"])
+    op.create_index("ix_submittal_worked", "submittal", ["project_id", "worked_from"])
     op.create_index("ix_submittal_state", "submittal", ["project_id", "state"])
     op.create_table(
         "submittal_round",

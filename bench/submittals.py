@@ -1,0 +1,116 @@
+"""A log of 20,000 submittals: a page of 50 by float against the same SQL bare; all floats against numpy's functions."""
+
+import random
+import sqlite3
+from datetime import date, timedelta
+
+import numpy as np
+
+from bench.measure import tell, timed_pair
+from nod.core.acts.working_days import Calendar
+from nod.core.submittals.arithmetic import Case, Times, columns_of, outlooks
+from nod.services.acts.seats import actor_of
+from nod.services.submittals import log
+from nod.services.submittals.outlooks import keep_worked_out
+
+_LOG = 20_000
+_NARROWED = {
+    # What is asked, the same as conditions of the lines, those of them that do not narrow by state, and the order.
+    "by float": ({}, "s.state <> 'void'", "1", "s.float_days"),
+    "under review, by number": (
+        {"state": "under review", "sort": "number"}, "s.state = 'under review'", "1", "s.number",
+    ),
+    "late": ({"late": True}, "s.state NOT IN ('closed', 'void') AND s.float_days < 0", "1", "s.float_days"),
+    "by words": (
+        {"words": "777"}, "s.state <> 'void' AND s.title LIKE '%777%'", "s.title LIKE '%777%'", "s.float_days",
+    ),
+}  # fmt: skip
+_STATES = ("planned", "asked for", "under review", "answered", "closed")
+_LINE = """
+    SELECT s.*, c.code, c.name, p.name FROM submittal s JOIN company c ON c.id = s.company_id
+    LEFT JOIN person p ON p.id = s.person_id WHERE s.project_id = :project AND {}
+    ORDER BY {} IS NULL, {}, s.number LIMIT 50"""
+_COUNT = """
+    SELECT s.state, count(*), sum(s.float_days < 0 AND s.state NOT IN ('closed', 'void')) FROM submittal s
+    WHERE s.project_id = :project AND {} GROUP BY s.state"""
+_COMPANIES = "SELECT * FROM company WHERE id IN (SELECT company_id FROM submittal WHERE project_id = :project)"
+
+
+def bench_submittals(context, cast):
+    path = context.settings.data_dir / "nod.db"
+    with context.database.read() as session:
+        marit = actor_of(session, cast.people["marit"])
+        company = actor_of(session, cast.people["ottilie"]).company_id
+    _put(path, cast, company)
+    keep_worked_out(context, cast.project_id)
+    raw = sqlite3.connect(path)
+    values = {"project": cast.project_id}
+    for words, (asked, where, rest, by) in _NARROWED.items():
+
+        def ours(asked=asked):
+            log.list_submittals(context, marit, log.AskedSubmittals(cast.project_id, limit=50, **asked))
+
+        def bare(where=where, rest=rest, by=by):
+            raw.execute(_LINE.format(where, by, by), values).fetchall()
+            raw.execute(_COUNT.format(rest), values).fetchall()
+            raw.execute(_COMPANIES, values).fetchall()
+
+        tell(f"log of {_LOG:,} submittals, {words}", *timed_pair(ours, bare, 7))
+    raw.close()
+    _floats()
+
+
+def _put(path, cast, company):
+    """Written as rows: the acts that would make them take an hour."""
+    chance = random.Random(1)  # noqa: S311 - rows to measure with
+    people = [cast.people[each] for each in ("ottilie", "paolo", "saoirse", "leilani")]
+    at = "2027-03-01T08:00:00.000000Z"
+    with sqlite3.connect(path) as raw:
+        rows = [
+            (
+                f"s{number:015}", cast.project_id, f"BEN-{number:05}", 0, f"Submittal {number}", "SD", 0, company,
+                chance.choice(people), None, cast.people["marit"], cast.people["marit"], at,
+                f"{date(2027, 4, 1) + timedelta(days=chance.randint(0, 400))}", chance.randint(5, 60), "working days",
+                10, chance.randint(1, 3), 10, chance.choice(_STATES), at, 1,
+            )
+            for number in range(_LOG)
+        ]  # fmt: skip
+        columns = (
+            "id, project_id, number, revision, title, kind, for_information, company_id, person_id, approver_id,"
+            " keeper_id, made_by, made_at, required_on, lead, lead_in, review_days, rounds, preparation, state,"
+            " since_at, version"
+        )
+        rest = (
+            "section, paragraph, description, reference, category, location, verdict, why_void, worked_from, expected"
+        )
+        blanks = ", ".join("''" for _ in range(9))
+        marks = ", ".join("?" for _ in rows[0])
+        raw.executemany(f"INSERT INTO submittal ({columns}, {rest}) VALUES ({marks}, {blanks}, 0)", rows)
+
+
+def _floats():
+    chance = random.Random(2)  # noqa: S311 - rows to measure with
+    first, today = date(2027, 4, 1), date(2027, 3, 9)
+    cases = [
+        Case(
+            first + timedelta(days=chance.randint(0, 400)),
+            Times(chance.randint(5, 60), 10, chance.randint(1, 3), 10, 5), chance.randint(5, 20),
+        )
+        for _ in range(_LOG)
+    ]  # fmt: skip
+    columns, calendar = columns_of(cases), Calendar(holidays=frozenset({date(2027, 3, 26), date(2027, 3, 29)}))
+    days = np.busdaycalendar(holidays=sorted(calendar.holidays))
+    required = columns.required.astype("datetime64[D]")
+    back = columns.lead + columns.review * columns.rounds + columns.preparation * (columns.rounds - 1) + columns.buffer
+    ahead = columns.expected * columns.rounds + columns.preparation * (columns.rounds - 1) + columns.lead
+    one = np.timedelta64(1, "D")
+
+    def bare():
+        latest = np.busday_offset(required, -back, roll="backward", busdaycal=days)
+        there = np.busday_offset(np.datetime64(today), ahead, roll="forward", busdaycal=days)
+        spare = np.busday_offset(required, -columns.buffer, roll="backward", busdaycal=days)
+        to_latest = np.busday_count(np.datetime64(today) + one, latest + one, busdaycal=days)
+        return np.minimum(to_latest, np.busday_count(there + one, spare + one, busdaycal=days))
+
+    tell(f"floats of {_LOG:,}, from arrays", *timed_pair(lambda: outlooks(columns, today, calendar), bare, 7))
+    tell(f"floats of {_LOG:,}, from cases", *timed_pair(lambda: outlooks(columns_of(cases), today, calendar), bare, 7))
