@@ -1,14 +1,9 @@
-import {
-  keepPreviousData,
-  useInfiniteQuery,
-  useMutation,
-  useQuery,
-  useQueryClient,
-} from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { usePages } from '../../api/pages'
 import type { LogSearch } from './logSearch'
 import { sendOnce, type Kept } from '../../ui/useKept'
 
@@ -22,23 +17,10 @@ const PAGE = 100
 export function useReviewLog(search: LogSearch) {
   const { project } = useSeat()
   const query = { project_id: project.id, ...asked(search), limit: PAGE }
-  const list = useInfiniteQuery({
-    queryKey: ['reviews', project.id, 'log', query],
-    queryFn: ({ pageParam }) =>
-      unwrap(api.GET('/api/reviews', { params: { query: { ...query, start: pageParam } } })),
-    initialPageParam: 0,
-    getNextPageParam: (page, all) => {
-      const here = all.reduce((count, each) => count + each.lines.length, 0)
-      return here < page.total && page.lines.length > 0 ? here : undefined
-    },
-    placeholderData: keepPreviousData,
-  })
-  const [first] = list.data?.pages ?? []
-  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
-  const more = () => {
-    if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
-  }
-  return { list, rows, total: first?.total ?? rows.length, routes: first?.routes ?? [], more }
+  const log = usePages(['reviews', project.id, 'log', query], (start) =>
+    unwrap(api.GET('/api/reviews', { params: { query: { ...query, start } } })),
+  )
+  return { ...log, routes: log.first?.routes ?? [] }
 }
 
 function asked({ words = '', whose, state, late = false, route = '', document = '' }: LogSearch) {

@@ -1,8 +1,9 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { usePages } from '../../api/pages'
 import type { SessionSearch } from './sessionSearch'
 
 export type Line = Schemas['SessionLine']
@@ -14,23 +15,9 @@ export function useSessionLog(search: SessionSearch) {
   const { project } = useSeat()
   const narrowed = Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined))
   const query = { project_id: project.id, limit: PAGE, ...narrowed }
-  const list = useInfiniteQuery({
-    queryKey: ['sessions', project.id, query],
-    queryFn: ({ pageParam }) =>
-      unwrap(api.GET('/api/sessions', { params: { query: { ...query, start: pageParam } } })),
-    initialPageParam: 0,
-    getNextPageParam: (page, all) => {
-      const count = all.reduce((sum, each) => sum + each.lines.length, 0)
-      return count < page.total && page.lines.length ? count : undefined
-    },
-    placeholderData: keepPreviousData,
-  })
-  const [first] = list.data?.pages ?? []
-  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
-  const more = () => {
-    if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
-  }
-  return { list, rows, first, total: first?.total ?? rows.length, more }
+  return usePages(['sessions', project.id, query], (start) =>
+    unwrap(api.GET('/api/sessions', { params: { query: { ...query, start } } })),
+  )
 }
 
 /** The acts on a session, each with the version that was seen. */

@@ -1,14 +1,9 @@
-import {
-  keepPreviousData,
-  useInfiniteQuery,
-  useMutation,
-  useQuery,
-  useQueryClient,
-} from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { usePages } from '../../api/pages'
 import type { SubmittalSearch } from './submittalSearch'
 
 export type Line = Schemas['SubmittalLine']
@@ -21,23 +16,9 @@ export function useSubmittalLog(search: SubmittalSearch) {
   const { project } = useSeat()
   const narrowed = Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined))
   const query = { project_id: project.id, limit: PAGE, ...narrowed }
-  const list = useInfiniteQuery({
-    queryKey: ['submittals', project.id, query],
-    queryFn: ({ pageParam }) =>
-      unwrap(api.GET('/api/submittals', { params: { query: { ...query, start: pageParam } } })),
-    initialPageParam: 0,
-    getNextPageParam: (page, all) => {
-      const count = all.reduce((sum, each) => sum + each.lines.length, 0)
-      return count < page.total && page.lines.length ? count : undefined
-    },
-    placeholderData: keepPreviousData,
-  })
-  const [first] = list.data?.pages ?? []
-  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
-  const more = () => {
-    if (list.hasNextPage && !list.isFetchingNextPage) void list.fetchNextPage()
-  }
-  return { list, rows, first, total: first?.total ?? rows.length, more }
+  return usePages(['submittals', project.id, query], (start) =>
+    unwrap(api.GET('/api/submittals', { params: { query: { ...query, start } } })),
+  )
 }
 
 export function useSubmittal(submittalId: string) {

@@ -9,6 +9,7 @@ import {
 import { api, unwrap, unwrapAs, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
+import { usePages } from '../../api/pages'
 import type { HoldersSearch, LogSearch } from './logSearch'
 
 export type Line = Schemas['TransmittalLine']
@@ -37,17 +38,9 @@ function goOn(list: { hasNextPage: boolean; isFetchingNextPage: boolean; fetchNe
 export function useTransmittalLog(search: LogSearch) {
   const { project } = useSeat()
   const query = { project_id: project.id, limit: PAGE, ...asked(search) }
-  const list = useInfiniteQuery({
-    queryKey: ['transmittals', project.id, query],
-    queryFn: ({ pageParam }) =>
-      unwrap(api.GET('/api/transmittals', { params: { query: { ...query, start: pageParam } } })),
-    initialPageParam: 0,
-    getNextPageParam: (page, all) => here(page.total, all),
-    placeholderData: keepPreviousData,
-  })
-  const [first] = list.data?.pages ?? []
-  const rows = list.data?.pages.flatMap((page) => page.lines) ?? []
-  return { list, rows, first, total: first?.total ?? rows.length, more: () => goOn(list) }
+  return usePages(['transmittals', project.id, query], (start) =>
+    unwrap(api.GET('/api/transmittals', { params: { query: { ...query, start } } })),
+  )
 }
 
 export function useDrafts() {

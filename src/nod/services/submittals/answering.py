@@ -13,7 +13,7 @@ from nod.core.acts.working_days import Counting, due_on
 from nod.core.submittals.states import Deed, State
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Command, VerdictShown, show_verdicts
-from nod.services.acts.context import Act, Context, acting, check_version, project_clock, today_in
+from nod.services.acts.context import Act, Context, acting, project_clock, today_in
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import MOST, attach
 from nod.services.reviews.contract import terms_of
@@ -21,10 +21,10 @@ from nod.services.submittals.kind import SUBMITTAL
 from nod.services.submittals.making import LONGEST_TEXT, member
 from nod.services.submittals.outlooks import same_pace
 from nod.services.submittals.submittal_rows import (
-    Entered,
     ask_person,
-    enter,
+    enter_for,
     last_round,
+    quoted,
     record,
     settle,
     tell_those,
@@ -59,7 +59,7 @@ class CloseSubmittal(Command):
 def give(context: Context, actor: Actor, submittal_id: str, command: GiveToAnswer) -> None:
     """Raises RuleBroken for who is of the company that sent it in."""
     with acting(context, actor) as act:
-        entered = _entered(act, actor, submittal_id, command.version, Deed.GIVE)
+        entered = enter_for(act, actor, submittal_id, command.version, Deed.GIVE)
         row, project = entered.row, entered.seat.project
         person = member(act.session, project, command.person_id)
         company = act.session.get_one(CompanyRow, row.company_id)
@@ -74,10 +74,10 @@ def give(context: Context, actor: Actor, submittal_id: str, command: GiveToAnswe
         record(act, row, FactKind.SUBMITTAL_GIVEN, after, others=[Subject("person", person.id)])
         settle(act, project, [row])
         lines = [
-            f"{actor.name} asks you to answer this submittal by {sent.due_on:%A %-d %B %Y}.", *_quoted(command.note),
+            f"{actor.name} asks you to answer this submittal by {sent.due_on:%A %-d %B %Y}.", *quoted(command.note),
         ]  # fmt: skip
         ask_person(act, row, person.id, "an answer is wanted", lines)
-        tell_those(act, row, f"gave it to {person.name} to answer", _quoted(command.note), but=[person.id])
+        tell_those(act, row, f"gave it to {person.name} to answer", quoted(command.note), but=[person.id])
 
 
 def _due(act: Act, project: ProjectRow, row: SubmittalRow, sent: SubmittalRoundRow) -> date:
@@ -96,7 +96,7 @@ def answer(context: Context, actor: Actor, submittal_id: str, command: AnswerSub
     """
     with acting(context, actor) as act:
         deed = Deed.ANSWER_FOR if command.on_behalf else Deed.ANSWER
-        entered = _entered(act, actor, submittal_id, command.version, deed)
+        entered = enter_for(act, actor, submittal_id, command.version, deed)
         row, project = entered.row, entered.seat.project
         verdict = verdict_of(project, command.verdict)
         if not command.files:
@@ -130,7 +130,7 @@ def verdict_of(project: ProjectRow, code: str) -> VerdictShown:
 
 
 def _tell_answer(act: Act, row: SubmittalRow, verdict: VerdictShown, sent: SubmittalRoundRow) -> None:
-    lines = [f"{verdict.code}, {verdict.words}.", *_quoted(sent.answer_note)]
+    lines = [f"{verdict.code}, {verdict.words}.", *quoted(sent.answer_note)]
     asked = row.person_id if verdict.needs_new_revision else None
     if asked:
         more = [*lines, "", "It is to be revised and sent in again."]
@@ -141,21 +141,14 @@ def _tell_answer(act: Act, row: SubmittalRow, verdict: VerdictShown, sent: Submi
 def close(context: Context, actor: Actor, submittal_id: str, command: CloseSubmittal) -> None:
     """The official answer goes to those who have a part in it."""
     with acting(context, actor) as act:
-        entered = _entered(act, actor, submittal_id, command.version, Deed.CLOSE)
+        entered = enter_for(act, actor, submittal_id, command.version, Deed.CLOSE)
         row = entered.row
         row.state, row.since_at = State.CLOSED.value, act.at
         after = {"note": command.note.strip()} if command.note.strip() else {}
         record(act, row, FactKind.SUBMITTAL_CLOSED, after | ({"verdict": row.verdict} if row.verdict else {}))
         settle(act, entered.seat.project, [row])
         words = f"closed it, answered {row.verdict}" if row.verdict else "closed it"
-        tell_those(act, row, words, _quoted(command.note))
-
-
-def _entered(act: Act, actor: Actor, submittal_id: str, version: int, deed: Deed) -> Entered:
-    entered = enter(act.session, actor, submittal_id)
-    entered.check(deed)
-    check_version(version, entered.row.version, entered.row.number)
-    return entered
+        tell_those(act, row, words, quoted(command.note))
 
 
 def _round(session: Session, row: SubmittalRow) -> SubmittalRoundRow:
@@ -163,7 +156,3 @@ def _round(session: Session, row: SubmittalRow) -> SubmittalRoundRow:
     if found is None:
         raise LookupError(f"{row.number} has not been sent in as revision {row.revision}")
     return found
-
-
-def _quoted(note: str) -> list[str]:
-    return ["", note.strip()] if note.strip() else []

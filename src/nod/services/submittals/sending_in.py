@@ -11,7 +11,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.submittals.states import Deed, State
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Act, Context, acting, check_version, today_in
+from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import MOST, attach
 from nod.services.submittals.kind import SUBMITTAL
@@ -20,8 +20,9 @@ from nod.services.submittals.submittal_rows import (
     Entered,
     ask_person,
     copied_of,
-    enter,
+    enter_for,
     named,
+    quoted,
     record,
     settle,
     tell_those,
@@ -109,7 +110,7 @@ def ask_for(context: Context, actor: Actor, command: AskFor) -> None:
             record(act, row, FactKind.SUBMITTAL_ASKED, after, others=[Subject("person", person.id)])
         settle(act, project, [each.row for each in entered])
         for each in entered:
-            lines = [f"{actor.name} asks you for this submittal.", *_quoted(command.note)]
+            lines = [f"{actor.name} asks you for this submittal.", *quoted(command.note)]
             ask_person(act, each.row, person.id, "you are asked for it", lines)
             tell_those(act, each.row, f"asked {person.name} for it", (), but=[person.id, each.row.approver_id or ""])
 
@@ -121,14 +122,10 @@ def _check_company(session: Session, row: SubmittalRow, person: PersonRow) -> No
         raise RuleBroken("not_responsible", words, row.number)
 
 
-def _quoted(note: str) -> list[str]:
-    return ["", note.strip()] if note.strip() else []
-
-
 def prepare(context: Context, actor: Actor, submittal_id: str, command: SeenSubmittal) -> None:
     """Says that it is being prepared."""
     with acting(context, actor) as act:
-        entered = _entered(act, actor, submittal_id, command.version, Deed.PREPARE)
+        entered = enter_for(act, actor, submittal_id, command.version, Deed.PREPARE)
         entered.row.state = State.PREPARING.value
         record(act, entered.row, FactKind.SUBMITTAL_PREPARED)
         settle(act, entered.seat.project, [entered.row])
@@ -137,7 +134,7 @@ def prepare(context: Context, actor: Actor, submittal_id: str, command: SeenSubm
 def send_in(context: Context, actor: Actor, submittal_id: str, command: SendIn) -> None:
     """Raises RuleBroken without a file."""
     with acting(context, actor) as act:
-        entered = _entered(act, actor, submittal_id, command.version, Deed.SEND_IN)
+        entered = enter_for(act, actor, submittal_id, command.version, Deed.SEND_IN)
         row = entered.row
         if not command.files:
             raise RuleBroken("submittal_empty", "Attach what you send in.", row.number)
@@ -152,16 +149,9 @@ def send_in(context: Context, actor: Actor, submittal_id: str, command: SendIn) 
         after = {"files": files} | ({"note": sent.note} if sent.note else {})
         record(act, row, FactKind.SUBMITTAL_SENT_IN, after)
         settle(act, entered.seat.project, [row])
-        lines = [f"{actor.name} has sent it in.", *_quoted(sent.note), "", *(each["name"] for each in files)]
+        lines = [f"{actor.name} has sent it in.", *quoted(sent.note), "", *(each["name"] for each in files)]
         ask_person(act, row, row.keeper_id, "sent in", lines)
         tell_those(act, row, "sent it in", lines[1:], but=[row.keeper_id])
-
-
-def _entered(act: Act, actor: Actor, submittal_id: str, version: int, deed: Deed) -> Entered:
-    entered = enter(act.session, actor, submittal_id)
-    entered.check(deed)
-    check_version(version, entered.row.version, entered.row.number)
-    return entered
 
 
 def void(context: Context, actor: Actor, command: VoidSubmittals) -> None:
@@ -180,7 +170,7 @@ def void(context: Context, actor: Actor, command: VoidSubmittals) -> None:
 def copy_in(context: Context, actor: Actor, submittal_id: str, command: CopyIn) -> None:
     """Raises NotFound for who has no part in the project."""
     with acting(context, actor) as act:
-        entered = _entered(act, actor, submittal_id, command.version, Deed.COPY_IN)
+        entered = enter_for(act, actor, submittal_id, command.version, Deed.COPY_IN)
         row = entered.row
         there = {(each.kind, each.party_id): each for each in copied_of(act.session, row.id)}
         wanted = {(each.kind, each.id): _party_name(act.session, row.project_id, each) for each in command.parties}
@@ -225,7 +215,7 @@ def _name_of(session: Session, kind: str, id: str) -> str:
 def deliver(context: Context, actor: Actor, submittal_id: str, command: Deliver) -> None:
     """Says when it was on site: nothing moves any more. Raises RuleBroken for a day to come."""
     with acting(context, actor) as act:
-        entered = _entered(act, actor, submittal_id, command.version, Deed.DELIVER)
+        entered = enter_for(act, actor, submittal_id, command.version, Deed.DELIVER)
         row = entered.row
         if command.delivered_on is not None and command.delivered_on > today_in(entered.seat.project, act.at):
             raise RuleBroken("delivered_later", "That day is still to come.", command.delivered_on.isoformat())
@@ -247,7 +237,7 @@ def remind(context: Context, actor: Actor, command: RemindOf) -> SubmittalsRemin
             record(act, each.row, FactKind.SUBMITTAL_REMINDED, after, others=[Subject("person", person_id)])
         settle(act, entered[0].seat.project, [each.row for each in entered])
         for each in entered:
-            lines = [f"{actor.name} reminds you of this submittal.", *_quoted(command.note)]
+            lines = [f"{actor.name} reminds you of this submittal.", *quoted(command.note)]
             ask_person(act, each.row, whom[each.row.id], "a reminder", lines)
         return SubmittalsReminded(people=len(set(whom.values())), submittals=len(entered))
 

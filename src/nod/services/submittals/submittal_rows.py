@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from nod.core.submittals.numbers import shown_number
 from nod.core.submittals.states import Deed, Party, State, check, may
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.services.acts.context import Act
+from nod.services.acts.context import Act, check_version
 from nod.services.acts.seats import Actor, Seat
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.open_work.open_work import Wanted, set_open_work
@@ -55,6 +55,14 @@ def enter(session: Session, actor: Actor, submittal_id: str) -> Entered:
     """Raises NotFound for one that is not there for this person, NotAllowed without the tool."""
     row, seat = see_thing(session, actor, SUBMITTAL, submittal_id)
     return Entered(row, seat, party_of(session, row, actor, seat))
+
+
+def enter_for(act: Act, actor: Actor, submittal_id: str, version: int, deed: Deed) -> Entered:
+    """To do something with it, as it was seen. Raises what `enter` does, what `Entered.check` does, and Stale."""
+    entered = enter(act.session, actor, submittal_id)
+    entered.check(deed)
+    check_version(version, entered.row.version, entered.row.number)
+    return entered
 
 
 def party_of(session: Session, row: SubmittalRow, actor: Actor, seat: Seat) -> Party:
@@ -182,6 +190,11 @@ def _people_copied(session: Session, row: SubmittalRow) -> list[str]:
     companies = [each.party_id for each in copied if each.kind == "company"]
     query = select(PersonRow.id).where(PersonRow.company_id.in_(companies)).order_by(PersonRow.name)
     return [each.party_id for each in copied if each.kind == "person"] + list(session.scalars(query))
+
+
+def quoted(note: str) -> list[str]:
+    """What somebody said, as lines of a mail."""
+    return ["", note.strip()] if note.strip() else []
 
 
 def details(session: Session, row: SubmittalRow) -> list[str]:
