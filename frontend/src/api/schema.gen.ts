@@ -10598,6 +10598,20 @@ export interface components {
             readers: string;
         };
         /**
+         * OpenThing
+         * @description Anything else that runs and names the person; `part` says as what.
+         */
+        OpenThing: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Part */
+            part: string;
+        };
+        /**
          * OpenWith
          * @description How much somebody has said that is still open.
          */
@@ -10636,6 +10650,8 @@ export interface components {
             routes: string[];
             /** Steps */
             steps: components["schemas"]["OpenWork"][];
+            /** Things */
+            things: components["schemas"]["OpenThing"][];
         };
         /**
          * Outcome

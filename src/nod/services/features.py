@@ -25,6 +25,7 @@ from nod.services.sessions import records as session_records
 from nod.services.sessions import replays as session_replays
 from nod.services.submittals import kind as submittals
 from nod.services.submittals import replays as submittal_replays
+from nod.services.submittals import succession as submittal_succession
 from nod.services.submittals import work_kinds as submittal_work
 from nod.services.transmittals import (
     acknowledgements,
@@ -46,7 +47,7 @@ FEATURES = (
     packages, reading, recipients, reviews, scans, search, shared_lists, split_sets, standing, succession, transmittals,
     mark_replays, document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
     by_itself, session_guests, sessions, session_times, session_records, session_replays,
-    submittals, submittal_replays, submittal_work,
+    submittals, submittal_replays, submittal_work, submittal_succession,
 )  # fmt: skip
 
 

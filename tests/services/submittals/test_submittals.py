@@ -6,6 +6,7 @@ import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.desk import read_desk
+from nod.services.people import members
 from nod.services.submittals import making, sending_in
 from nod.services.things.things import find_things
 from tests.services.submittals.acts import (
@@ -296,3 +297,26 @@ def test_it_is_found_by_words_where_it_is_there(world, planned):
 
     assert found("ottilie") == ["GME-0001 Mooring bollards, 100 t"]
     assert found("leilani") == []
+
+
+def remove(world, who, heir):
+    key = world.cast.people[who]
+    ((seen_,),) = world.sql("SELECT version FROM membership WHERE person_id = ?", key)
+    command = members.RemoveMember(version=seen_, heir_id=world.cast.people[heir] if heir else "")
+    members.remove_member(world.context, world.actor("rafael"), world.project_id, key, command)
+
+
+def test_who_leaves_hands_over_what_is_with_them(world, planned, under_review):
+    with refused("open_work"):
+        remove(world, "saoirse", "")
+    with refused("answers_own"):
+        remove(world, "saoirse", "ottilie")
+    remove(world, "saoirse", "anouk")
+    assert seen(world, under_review).line.standing.with_whom == "Anouk Ferreira"
+    assert ("anouk", "BFT: GME-0002 Mooring bollards, 100 t: it is with you now") in mailed(world)
+    ask(world, planned)
+    # Nobody else of her company is in the project: it is with the company.
+    remove(world, "ottilie", "leilani")
+    assert seen(world, planned).line.standing.with_whom == "Gannet Marine Engineering"
+    remove(world, "marit", "leilani")
+    assert seen(world, planned, "rafael").keeper.name == "Rafael Nwosu"

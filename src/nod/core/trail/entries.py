@@ -224,6 +224,7 @@ class FactKind(StrEnum):
     SUBMITTAL_COPIED_IN = "submittal_copied_in", "copied somebody in on a submittal"
     SUBMITTAL_DELIVERED = "submittal_delivered", "said when a submittal was delivered"
     SUBMITTAL_REMINDED = "submittal_reminded", "reminded of a submittal"
+    SUBMITTAL_HANDED_OVER = "submittal_handed_over", "handed over a submittal"
     SUBMITTAL_LOG_TAKEN = "submittal_log_taken", "took the log of submittals"
     TRANSMITTAL_SENT = "transmittal_sent", "sent a transmittal"
     TRANSMITTAL_PACKED = "transmittal_packed", "packed a transmittal"

@@ -146,10 +146,10 @@ def remove_member(context: Context, actor: Actor, project_id: str, person_id: st
 
 def _hand_over(act: Act, seat: Seat, person: PersonRow, heir_id: str) -> None:
     work = open_work_of(act.session, seat.project.id, person.id)
-    if not work.steps and not work.routes:
+    if work.is_empty:
         return
     if not heir_id:
-        words = f"{len(work.steps)} open steps and {len(work.routes)} routes name {person.name}. Say who takes them."
+        words = f"{person.name} is named by {work.words}. Say who takes their place."
         raise RuleBroken("open_work", words, person.name)
     heir = act.session.get(PersonRow, heir_id)
     member = act.session.get(MembershipRow, (seat.project.id, heir_id))

@@ -33,7 +33,8 @@ def list_open(session: Session, project_id: str, person_id: str) -> OpenWorkList
         )
         for step, review in _open_steps(session, project_id, person_id)
     ]  # fmt: skip
-    return OpenWorkList(steps=steps, routes=[row.name for row in _routes(session, project_id, person_id)])
+    routes = [row.name for row in _routes(session, project_id, person_id)]
+    return OpenWorkList(steps=steps, routes=routes, things=[])
 
 
 def _is_alone(session: Session, step: ReviewStepRow) -> bool:

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 
-import { api, unwrap } from '../../../api/client'
+import { api, unwrap, type Schemas } from '../../../api/client'
 import { useSeat } from '../../../api/me'
 import { Refused } from '../../../api/problems'
 import { Button } from '../../../ui/Button'
@@ -181,7 +181,9 @@ function Remove({ member, people, onClose }: Props) {
         }),
       ),
   })
-  const open = work.data ? work.data.steps.length + work.data.routes.length > 0 : false
+  const open = work.data
+    ? work.data.steps.length + work.data.routes.length + work.data.things.length > 0
+    : false
   const others = people.members.filter(
     (each) => each.who.id !== member.who.id && (each.state === 'active' || each.state === 'invited'),
   )
@@ -194,21 +196,7 @@ function Remove({ member, people, onClose }: Props) {
       <ErrorNote error={work.error} />
       {open && work.data && (
         <>
-          <ul className="text-list">
-            {work.data.steps.map((step) => (
-              <li key={`${step.review_id}/${step.step}`}>
-                <span className="code">{step.number}</span> {step.name}, step {step.step}
-                {step.state === 'running'
-                  ? step.alone
-                    ? ': with them alone'
-                    : ': with them and others'
-                  : ': to come'}
-              </li>
-            ))}
-            {work.data.routes.map((name) => (
-              <li key={name}>The route {name}</li>
-            ))}
-          </ul>
+          <OpenWork work={work.data} />
           <Select
             label="Who takes this?"
             value={heir}
@@ -234,5 +222,31 @@ function Remove({ member, people, onClose }: Props) {
         Remove {member.who.name}
       </Button>
     </section>
+  )
+}
+
+/** All that names the person and still runs. */
+function OpenWork({ work }: { work: Schemas['OpenWorkList'] }) {
+  return (
+    <ul className="text-list">
+      {work.steps.map((step) => (
+        <li key={`${step.review_id}/${step.step}`}>
+          <span className="code">{step.number}</span> {step.name}, step {step.step}
+          {step.state === 'running'
+            ? step.alone
+              ? ': with them alone'
+              : ': with them and others'
+            : ': to come'}
+        </li>
+      ))}
+      {work.routes.map((name) => (
+        <li key={name}>The route {name}</li>
+      ))}
+      {work.things.map((thing) => (
+        <li key={thing.key}>
+          <span className="code">{thing.number}</span> {thing.name}: {thing.part}
+        </li>
+      ))}
+    </ul>
   )
 }
