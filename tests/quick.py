@@ -2,7 +2,8 @@
 
 A change is what differs from a commit, by default the last one. Python tests are picked by what they ran through last
 time (pytest-testmon; the first run of all on a machine is long), those of the front end by what they import, those in
-the browser by the stations touched.
+the browser by the stations touched. What walks over all there is (`walk`) would be picked every time, and is left to
+`make test`.
 """
 
 import shlex
@@ -106,7 +107,7 @@ def steps_for(paths: list[str], commit: str) -> tuple[list[Step], list[Step]]:
         ]
     tests = []
     if python:
-        tests.append(Step("Python tests", f"{BIN}/pytest -n 2 --testmon --ignore tests/browser"))
+        tests.append(Step("Python tests", f"{BIN}/pytest -n 2 --testmon -m 'not walk' --ignore tests/browser"))
     if wanted := browser_tests(paths):
         tests.append(Step("the front end built", "make -s frontend/dist/index.html"))
         tests.append(Step("browser tests", f"{BIN}/pytest -n 2 --dist loadfile {' '.join(wanted)}"))

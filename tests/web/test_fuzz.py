@@ -29,6 +29,8 @@ from tests.conftest import NOW, settings_for
 from tests.web.things import make_things
 from tests.world import World
 
+pytestmark = pytest.mark.walk
+
 EXAMPLES = int(os.environ.get("NOD_FUZZ", "2"))
 EMAIL = {each.key: each.email for each in scenario.PEOPLE}
 PEOPLE = ("junpei", "paolo", "marit", "rafael") if "NOD_FUZZ" in os.environ else ("junpei", "rafael")

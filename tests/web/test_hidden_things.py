@@ -1,5 +1,7 @@
 """Every answer searched for what is hidden: a sheet out of sight, and something private to two people."""
 
+import pytest
+
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import acting
 from nod.services.intake import intake
@@ -9,6 +11,8 @@ from tests.services.things.toys import add_private_toy, toys_are_there
 from tests.web.test_permissions import _address, _ask, _routes
 from tests.web.things import say_with_file
 from tests.world import name, pdf
+
+pytestmark = pytest.mark.walk
 
 HIDDEN = "BFT-HBC-Z1-01-D-S-0900"
 SECRET = "Secret cofferdam"

@@ -9,6 +9,8 @@ from nod.core.trail.entries import FactKind
 from tests.web.asked_bodies import BODIES
 from tests.world import pdf
 
+pytestmark = pytest.mark.walk
+
 RANK = {
     "nobody": -1, "stranger": 0, "bronwen": 0, "junpei": 1, "leilani": 2, "paolo": 3, "marit": 4, "rafael": 5,
     "ines": 6,

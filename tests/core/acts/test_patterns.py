@@ -17,6 +17,8 @@ from nod.core.marks import lengths
 from nod.core.people import pasted_people
 from nod.formats.files.media_types import media_type
 
+pytestmark = pytest.mark.walk
+
 SOURCE = Path(__file__).resolve().parents[3] / "src/nod"
 CALLS = ("compile", "match", "search", "fullmatch", "findall", "finditer", "sub", "split")
 BOUNDED = {

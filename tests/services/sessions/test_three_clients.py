@@ -7,6 +7,7 @@ end is what was drawn, answered and set, each once, whatever became of the messa
 import hashlib
 from dataclasses import replace
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -21,6 +22,8 @@ from nod.services.sessions.marking import DrawInSession
 from tests.services.links.visiting import enter
 from tests.services.sessions.meeting import close, link_to, make, person
 from tests.world import name
+
+pytestmark = pytest.mark.walk
 
 CLIENTS = ("marit", "leilani", "anouk")
 ACT = st.tuples(

@@ -21,6 +21,8 @@ from nod.store.blobs import Blobs
 from nod.store.canonical import canonical_json
 from tests.world import OTHER_NUMBER, name, pdf
 
+pytestmark = pytest.mark.walk
+
 TAMPERINGS = int(os.environ.get("NOD_TAMPERINGS", "500"))
 SAMPLES = 50
 _DROP = "".join(
