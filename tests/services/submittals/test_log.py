@@ -6,7 +6,7 @@ from datetime import date, timedelta
 import pytest
 
 from nod.core.acts.refusals import RuleBroken
-from nod.services.setup import setup_view, submittals, working_days
+from nod.services.setup import setup_view, submittals, working_days, workspace
 from nod.services.submittals import log_taken
 from nod.services.submittals.log import AskedSubmittals
 from tests.services.submittals.acts import (
@@ -162,3 +162,14 @@ def test_it_is_taken_away_as_it_is_shown(world, several):
     assert world.kinds()[-1] == "submittal_log_taken"
     hidden = log_taken.take_log(world.context, world.actor("leilani"), asked, "csv").content.decode()
     assert "GME-0002" not in hidden
+
+
+def test_a_company_that_was_merged_is_the_one_it_is_now(world, several):
+    codes = dict(world.sql("SELECT code, id FROM company"))
+    command = workspace.MergeCompanies(from_id=codes["GME"], into_id=codes["NFA"])
+    workspace.merge_companies(world.context, world.actor("ines"), command)
+    page = listed(world)
+    assert {each.company for each in page.lines} == {"NFA", "OHS"}
+    assert [each.code for each in page.companies] == ["NFA", "OHS"]
+    assert len(numbers(world, company=codes["NFA"])) == len(numbers(world, "ottilie", view="company")) == 2
+    assert seen(world, several[0]).company_id == codes["NFA"]

@@ -16,7 +16,7 @@ from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.attachments.attachments import Attachment, attachments_of
-from nod.services.submittals.kind import SUBMITTAL
+from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.log import SubmittalLine, submittal_lines
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
@@ -133,8 +133,9 @@ def _show(session: Session, entered: Entered, late_by: LateBy) -> SubmittalShown
     people = people_by_id(session, {each for each in (row.approver_id, row.keeper_id, row.made_by) if each})
     (line,) = submittal_lines(session, entered.seat, [row], late_by)
     rules = submittal_rules(project)
+    company = companies_now(session, {row.company_id})[row.company_id]
     return SubmittalShown(
-        line=line, company_id=row.company_id, paragraph=row.paragraph, description=row.description,
+        line=line, company_id=company.id, paragraph=row.paragraph, description=row.description,
         reference=row.reference, category=row.category, location=row.location,
         approver=people.get(row.approver_id or ""), keeper=people[row.keeper_id], made_by=people[row.made_by],
         made_at=row.made_at, planned_on=row.planned_on, lead=row.lead, lead_in=row.lead_in,

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, exists, func, or_, select
+from sqlalchemy.orm import Session
 
 from nod.core.submittals.numbers import shown_number
 from nod.core.submittals.states import SHOWN_TO_FIELD
 from nod.services.things.audiences import AudienceOf
 from nod.services.things.kinds import ThingKind, thing_kind
 from nod.store.asides import aside, asides
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import CompanyRow, PersonRow, SubmittalCopiedRow, SubmittalRow
 
 
@@ -90,3 +93,11 @@ def is_copied_to(person_id: str, company_id: str) -> ColumnElement[bool]:
     company = (copied.kind == "company") & is_of_company(copied.party_id, company_id)
     inside = select(copied.submittal_id).where(or_(person, company))
     return SubmittalRow.id.in_(inside)
+
+
+def companies_now(session: Session, ids: Collection[str]) -> dict[str, CompanyRow]:
+    """By id, the company that it is now: one that was merged into another is that one."""
+    found = {row.id: row for row in session.scalars(select(CompanyRow).where(one_of(CompanyRow.id, list(ids))))}
+    merged = {row.merged_into for row in found.values() if row.merged_into}
+    into = {row.id: row for row in session.scalars(select(CompanyRow).where(CompanyRow.id.in_(merged)))}
+    return {id: into.get(row.merged_into or "", row) for id, row in found.items()}

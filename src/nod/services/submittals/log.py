@@ -18,11 +18,10 @@ from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.open_work.open_work import standings
-from nod.services.submittals.kind import SUBMITTAL, is_copied_to, is_of_company
+from nod.services.submittals.kind import SUBMITTAL, companies_now, is_copied_to, is_of_company
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
-    CompanyRow,
     OpenWorkHolderRow,
     OpenWorkRow,
     PersonRow,
@@ -233,18 +232,16 @@ def _counts(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, 
 def _companies(session: Session, seat: Seat) -> list[CompanyChoice]:
     """Those that are responsible for something that the seat sees."""
     of = select(SubmittalRow.company_id).where(SubmittalRow.project_id == seat.project.id, SUBMITTAL.seen(seat))
-    query = select(CompanyRow).where(CompanyRow.id.in_(of.distinct())).order_by(CompanyRow.code)
-    return [CompanyChoice(id=row.id, code=row.code, name=row.name) for row in session.scalars(query)]
+    now = {row.id: row for row in companies_now(session, session.scalars(of.distinct()).all()).values()}
+    ordered = sorted(now.values(), key=lambda row: row.code)
+    return [CompanyChoice(id=row.id, code=row.code, name=row.name) for row in ordered]
 
 
 def submittal_lines(session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: LateBy) -> list[SubmittalLine]:
     """In a fixed number of queries."""
     ids = [row.id for row in rows]
     people = people_by_id(session, {row.person_id for row in rows if row.person_id})
-    companies = {
-        row.id: row
-        for row in session.scalars(select(CompanyRow).where(one_of(CompanyRow.id, [each.company_id for each in rows])))
-    }
+    companies = companies_now(session, {row.company_id for row in rows})
     has_it = standings(session, "", SUBMITTAL.code, ids, late_by)
     kinds = {each.code: each.words for each in submittal_rules(seat.project).kinds}
     rails = _rails(session, seat, rows, late_by)

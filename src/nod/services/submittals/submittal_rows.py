@@ -17,7 +17,7 @@ from nod.services.acts.context import Act, check_version
 from nod.services.acts.seats import Actor, Seat
 from nod.services.notices.notices import Notice, tell_person
 from nod.services.open_work.open_work import Wanted, set_open_work
-from nod.services.submittals.kind import SUBMITTAL
+from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.outlooks import work_out
 from nod.services.submittals.work_kinds import ANSWER, CLOSE, GIVE, PREPARE, TO_ASK
 from nod.services.things.things import see_thing, tell_thing
@@ -199,7 +199,7 @@ def quoted(note: str) -> list[str]:
 
 def details(session: Session, row: SubmittalRow) -> list[str]:
     """All that a mail says of it."""
-    company = session.get_one(CompanyRow, row.company_id)
+    company = companies_now(session, {row.company_id})[row.company_id]
     told = [
         ("Number", shown_number(row.number, row.revision)), ("Title", row.title),
         ("Section", " ".join(filter(None, (row.section, row.paragraph)))), ("Responsible", company.name),
