@@ -36,6 +36,7 @@ STATIONS = {
     "/register/out": "Adding the supply of the gangway",
     "/register/planned": "Share received",
     "/reviews": "Boarding bridge, truss and plan",
+    "/submittals": "Fenders, linkspan north",
     "/transmittals": "HBC-T-0001",
     "/transmittals/received": "PLS-T-0014",
     "/transmittals/holders": "South linkspan, landward hinge",

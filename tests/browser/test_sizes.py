@@ -14,7 +14,7 @@ SIZES = {"phone": (390, 844), "tablet": (1024, 768), "desk": (1280, 800)}
 MEASURE = (Path(__file__).parent / "sizes.js").read_text()
 SETUP = (
     "project", "numbers", "codes", "days", "fields", "people", "roles", "access", "starter", "notices", "marks",
-    "attached", "answers", "natives", "purposes", "distribution",
+    "attached", "answers", "natives", "purposes", "submittals", "distribution",
 )  # fmt: skip
 SCREENS = [*STATIONS, *(f"/setup/{part}" for part in SETUP), "/transmittals/new", "/reviews/new", "/reviews/late"]
 
@@ -68,7 +68,11 @@ def test_every_dossier_and_the_sheet_fit(visit, size):
         page.get_by_role("button", name="Marks", exact=True).click()
     page.get_by_role("complementary", name="Marks").get_by_role("article").first.get_by_role("button").first.click()
     wrong["mark"] = measured(page)
-    for path, words in (("/reviews", "Quay hall lighting"), ("/transmittals", "HBC-T-0001")):
+    for path, words in (
+        ("/reviews", "Quay hall lighting"),
+        ("/transmittals", "HBC-T-0001"),
+        ("/submittals", "Fenders, linkspan south"),
+    ):
         page.goto(page.url.partition("/p/")[0] + path)
         page.get_by_text(words).first.click()
         wrong[path] = measured(page)

@@ -112,8 +112,14 @@ def test_no_pattern_backtracks_over_hostile_text(name, pattern, flags):
     long, slowest = max((_grows_slowly(compiled, unit, most), unit) for unit in _worst(pattern))
     if most < 2**20 or long > 0.02:  # Already 1 s for 1 MB: seen to grow slowly above.
         return
-    half, whole = (min(_seconds(compiled, _text(slowest, size)) for _ in range(3)) for size in (2**19, 2**20))
-    assert whole <= 3 * max(half, 0.2), (slowest, half, whole)
+    told = []
+    # What grows quickly does so every time; a machine that is busy elsewhere is so for a while.
+    for _ in range(4):
+        half, whole = (min(_seconds(compiled, _text(slowest, size)) for _ in range(3)) for size in (2**19, 2**20))
+        if whole <= 3 * max(half, 0.2):
+            return
+        told.append((half, whole))
+    pytest.fail(f"{slowest!r}: {told}")
 
 
 def _grows_slowly(compiled, unit, most):
