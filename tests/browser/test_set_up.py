@@ -217,7 +217,8 @@ def test_folders_are_made_renamed_moved_and_removed(visit):
 
 
 def test_seeing_as_another_is_marked_read_only_and_ends(visit):
-    page = visit("rafael", "/setup/access")
+    # So wide that every station is in the line.
+    page = visit("rafael", "/setup/access", viewport={"width": 1600, "height": 800})
     page.get_by_label("See as").select_option(label="Junpei Mori")
     told = page.get_by_role("status").filter(has_text="You see this project as Junpei Mori")
     expect(told).to_be_visible()

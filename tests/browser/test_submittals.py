@@ -68,6 +68,7 @@ def test_from_what_is_wanted_to_the_official_answer(visit, nod):
     # It is on her Desk, and she sends it in from there.
     ottilie.get_by_role("listitem").filter(has_text=BOLLARDS).get_by_role("link").first.click()
     press(ottilie, "We prepare it")
+    expect(panel(ottilie)).to_contain_text("in preparation")
     press(ottilie, "Send it in …")
     attach(ottilie, "Choose files", "rings.pdf")
     press(ottilie, "Send it in")
