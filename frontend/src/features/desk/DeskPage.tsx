@@ -67,7 +67,7 @@ interface TrayProps {
 }
 
 const COLUMNS =
-  'grid items-center gap-x-3 md:min-w-[820px] md:grid-cols-[92px_minmax(120px,1.4fr)_minmax(90px,1fr)_minmax(100px,1fr)_72px_124px_136px]'
+  'grid items-center gap-x-3 md:min-w-[840px] md:grid-cols-[116px_minmax(120px,1.4fr)_minmax(90px,1fr)_minmax(100px,1fr)_72px_124px_136px]'
 /** On a phone a line is a slip: what and its act, then what is known of it. */
 const SLIP = 'max-md:grid-cols-[minmax(0,1fr)_auto] max-md:gap-y-0.5 max-md:py-2'
 
