@@ -105,9 +105,7 @@ FORMS = {
     "arrival-value": Form("marit", "/intake", (file_line(1), tab("Witnesses")), re.compile(", to be filed$")),
     "arrivals-replace": Form("marit", "/intake", (button("Find and replace"),), "Find"),
     "begin-project": Form("ines", "/workspace", (button("Begin a project"),), "Name"),
-    "bring-revision-back": Form(
-        "marit", PLAN_AT, (PLAN_LINE, tab("Revisions"), button("Bring back as new")), "Why"
-    ),
+    "bring-revision-back": Form("marit", PLAN_AT, (PLAN_LINE, tab("Revisions"), button("Bring back as new")), "Why"),
     "cancel-review": Form("tomasz", "/reviews", (text("Quay hall lighting"), button("Cancel the review")), "Why"),
     "came-from": Form(
         "marit", "/intake", (unless_open("form", "From whom", button("Change")),), "Person (optional)"
@@ -162,13 +160,9 @@ FORMS = {
     ),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
     "submittal": Form("marit", "/submittals", (button("New submittal"),), "Title"),
-    "submittal-act": Form(
-        "marit", "/submittals", (text("Fenders, linkspan north"), button("Give it to somebody else …")), "A note"
-    ),
+    "submittal-act": Form("marit", "/submittals", (text("Fenders, linkspan north"), button("Give it to somebody else …")), "A note"),
     "void": Form("marit", "/transmittals", (text("HBC-T-0001"), button("Void it …")), "Why it is void"),
-    "hand-over": Form(
-        "marit", PLAN_AT, (PLAN_LINE, tab("Sent"), button("Handed over on paper …")), "Who took it"
-    ),
+    "hand-over": Form("marit", PLAN_AT, (PLAN_LINE, tab("Sent"), button("Handed over on paper …")), "Who took it"),
     "zones": Form("marit", "/intake", (reader,), "Company"),
     "workspace-company": Form("ines", "/workspace", (tab("Companies"), button("Change")), "Name"),
     "workspace-person": Form("ines", "/workspace", (tab("People"), button("Change")), "Name"),

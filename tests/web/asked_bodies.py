@@ -89,7 +89,7 @@ BODIES = {
         "project_id": ids["project"],
         "details": {"title": "Bollards", "kind": "SD", "company_id": ids["company"]},
     },
-    "change_submittals": lambda ids: {"submittals": {ids["submittal"]: 99}, "details": {}},
+    "change_submittals": lambda ids: {"changes": [{"id": ids["submittal"], "version": 99, "details": {}}]},
     "ask_for": lambda ids: {"submittals": {ids["submittal"]: 99}, "person_id": ids["person"]},
     "remind": lambda ids: {"submittals": {ids["submittal"]: 99}},
     "void_submittals": lambda ids: {"submittals": {ids["submittal"]: 99}, "reason": "Not wanted"},

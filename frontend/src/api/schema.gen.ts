@@ -6552,16 +6552,10 @@ export interface components {
                 number
             ];
         };
-        /**
-         * ChangeSubmittals
-         * @description The same change for all of these, by id with the version that was seen.
-         */
+        /** ChangeSubmittals */
         ChangeSubmittals: {
-            details: components["schemas"]["Details"];
-            /** Submittals */
-            submittals: {
-                [key: string]: number;
-            };
+            /** Changes */
+            changes: components["schemas"]["SubmittalChange"][];
         };
         /**
          * Changed
@@ -6584,11 +6578,11 @@ export interface components {
         };
         /**
          * ChangedSubmittals
-         * @description What would undo it: a change for each, with the version it has now.
+         * @description What would undo it, in one act: a change for each that was changed.
          */
         ChangedSubmittals: {
             /** Undo */
-            undo: components["schemas"]["ChangeSubmittals"][];
+            undo: components["schemas"]["SubmittalChange"][];
         };
         /**
          * Chase
@@ -7052,8 +7046,11 @@ export interface components {
         CopiedParty: {
             /** Id */
             id: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "company";
         };
         /** CopiedShown */
         CopiedShown: {
@@ -14013,6 +14010,17 @@ export interface components {
             revision: string;
         };
         /**
+         * SubmittalChange
+         * @description What one is to be, as it was seen at a `version`.
+         */
+        SubmittalChange: {
+            details: components["schemas"]["Details"];
+            /** Id */
+            id: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * SubmittalChoices
          * @description What a new submittal begins with, and the kinds there are. `numbered_by`: company or section.
          */
@@ -14043,7 +14051,7 @@ export interface components {
         /**
          * SubmittalLine
          * @description `shown` is number and revision. `float_days`: 0 is the last day, negative is late; null where it is not known,
-         *     and `unknown` says why. `rail` is null then, and where nothing moves any more.
+         *     and `unknown` says why. `rail` is null then, and where nothing moves any more. `may`: what the viewer may do now.
          */
         SubmittalLine: {
             /** Company */
@@ -14064,6 +14072,8 @@ export interface components {
             kind_words: string;
             /** Latest On */
             latest_on: string | null;
+            /** May */
+            may: string[];
             /** Number */
             number: string;
             person: components["schemas"]["Who"] | null;
@@ -14129,7 +14139,7 @@ export interface components {
         };
         /**
          * SubmittalShown
-         * @description `may` are the deeds of `core.submittals.states.Deed` that the viewer may do now; rounds, the latest first.
+         * @description `next` is the deed of `core.submittals.states.Deed` that it waits for, or empty; rounds, the latest first.
          */
         SubmittalShown: {
             approver: components["schemas"]["Who"] | null;
@@ -14160,8 +14170,8 @@ export interface components {
              */
             made_at: string;
             made_by: components["schemas"]["Who"];
-            /** May */
-            may: string[];
+            /** Next */
+            next: string;
             /** Paragraph */
             paragraph: string;
             /** Planned On */

@@ -19,7 +19,6 @@ from nod.core.submittals.arithmetic import (
     columns_of,
     days_overdue,
     expected_days,
-    float_of,
     outlook,
     outlooks,
 )
@@ -114,11 +113,6 @@ def test_what_answer_time_to_expect(answers, days):
 @given(st.lists(st.integers(0, 400), min_size=3, max_size=30))
 def test_the_median_is_that_of_the_last_ten_rounded_up(answers):
     assert expected_days(answers, 1) == int(np.ceil(median(answers[:10])))
-
-
-def test_lots_count_until_they_are_delivered():
-    assert float_of([(5, False), (-3, True), (2, False)]) == 2
-    assert float_of([(5, True)]) is None
 
 
 @pytest.mark.parametrize("required", [date(1850, 1, 1), date(2500, 1, 1), date(1900, 1, 10)])

@@ -3,7 +3,7 @@
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, RuleBroken
-from nod.core.submittals.states import Deed, Party, State, check, may, refusal
+from nod.core.submittals.states import Deed, Party, State, check, may, next_deed, refusal
 
 RUNS, MAKER, APPROVER, NOBODY = Party(runs=True), Party(responsible=True), Party(approver=True), Party()
 
@@ -44,6 +44,17 @@ def test_why_not_is_said():
         check(State.UNDER_REVIEW, MAKER, Deed.ANSWER)
     with pytest.raises(RuleBroken, match=r"It is closed\. This is done while it is asked for, in preparation or under"):
         check(State.CLOSED, RUNS, Deed.REMIND)
+
+
+@pytest.mark.parametrize("state", State)
+@pytest.mark.parametrize("for_information", [False, True])
+def test_what_it_waits_for_can_be_done_by_somebody(state, for_information):
+    wanted = next_deed(state, for_information=for_information)
+    assert (wanted is None) == (state in (State.CLOSED, State.VOID))
+    # What is for information is given to nobody, so that it is never under review.
+    if wanted and not (for_information and state is State.UNDER_REVIEW):
+        parties = (RUNS, MAKER, APPROVER)
+        assert any(may(state, party, wanted, for_information=for_information) for party in parties)
 
 
 def test_every_open_state_can_be_left_by_somebody():

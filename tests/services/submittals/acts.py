@@ -38,8 +38,11 @@ def versions(world, *submittals):
 
 
 def change(world, *submittals, who="marit", **details):
-    command = making.ChangeSubmittals(submittals=versions(world, *submittals), details=making.Details(**details))
-    return making.change_submittals(world.context, world.actor(who), command)
+    given = making.Details(**details)
+    changes = [
+        making.SubmittalChange(id=each, version=version(world, each), details=given) for each in submittals
+    ]  # fmt: skip
+    return making.change_submittals(world.context, world.actor(who), making.ChangeSubmittals(changes=changes))
 
 
 def ask(world, *submittals, whom="ottilie", who="marit", note=""):

@@ -1,10 +1,13 @@
 """Submittals from planned to closed: each act, each refusal, who is told and who sees them (handbook §9)."""
 
+from concurrent.futures import ThreadPoolExecutor
 from datetime import date, timedelta
 
 import pytest
 
 from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
+from nod.services.acts import projects
+from nod.services.acts.context import acting
 from nod.services.desk import read_desk
 from nod.services.people import members
 from nod.services.submittals import making, sending_in
@@ -63,7 +66,8 @@ def test_a_new_one_is_planned_and_says_by_when(world, planned):
         "required 30 Jul 2027 − lead 30 − review 2 × 10 − preparation 10 − buffer 5 = 30 Apr 2027, "
         "38 working days from today"
     )
-    assert shown.may == ["edit", "ask", "send in", "void", "copy in"]
+    assert shown.line.may == ["edit", "ask", "send in", "void", "copy in"]
+    assert (shown.next, seen(world, planned, "ottilie").line.may) == ("ask", ["send in", "copy in"])
 
 
 def test_the_way_through_with_a_second_round(world, planned):
@@ -94,7 +98,7 @@ def test_the_way_through_with_a_second_round(world, planned):
     assert (shown.line.state, shown.line.verdict, shown.line.standing.with_whom) == ("closed", "B", "")
     assert [(each.revision, each.verdict.code, len(each.files)) for each in shown.rounds] == [(1, "B", 1), (0, "C", 2)]
     assert (shown.rounds[1].days_taken, shown.rounds[1].answer_note) == (3, "The base plate is missing.")
-    assert shown.may == ["deliver"]
+    assert (shown.line.may, shown.next) == (["deliver"], "")
     assert [each for each in world.kinds() if each.startswith("submittal")] == [
         "submittal_made", "submittal_asked", "submittal_prepared", "submittal_sent_in", "submittal_given",
         "submittal_answered", "submittal_sent_in", "submittal_given", "submittal_answered", "submittal_closed",
@@ -179,13 +183,10 @@ def test_an_answer_on_behalf_says_so(world, under_review):
 
 
 def test_an_act_on_what_has_changed_meanwhile_is_refused(world, planned):
-    old = versions(world, planned)
+    old = making.SubmittalChange(id=planned, version=version(world, planned), details=making.Details(title="Other"))
     change(world, planned, title="Bollards")
     with pytest.raises(Stale):
-        making.change_submittals(
-            world.context, world.actor("marit"),
-            making.ChangeSubmittals(submittals=old, details=making.Details(title="Other")),
-        )  # fmt: skip
+        making.change_submittals(world.context, world.actor("marit"), making.ChangeSubmittals(changes=[old]))
 
 
 def test_who_sees_it(world, planned):
@@ -222,8 +223,7 @@ def test_several_are_changed_and_that_is_undone(world, planned):
     other = make(world, by="paolo", required_on=None)
     done = change(world, planned, other, required_on=date(2027, 9, 1), location="Berth 2")
     assert {each.required_on for each in listed(world).lines} == {date(2027, 9, 1)}
-    for command in done.undo:
-        making.change_submittals(world.context, world.actor("marit"), command)
+    making.change_submittals(world.context, world.actor("marit"), making.ChangeSubmittals(changes=done.undo))
     assert seen(world, planned).line.required_on == date(2027, 7, 30)
     assert (seen(world, other).line.required_on, seen(world, other).location) == (None, "")
     assert change(world, planned, location="").undo == []
@@ -281,7 +281,8 @@ def test_what_is_for_information_is_received_and_closed(world):
     send_in(world, made)
     with refused("submittal_for_information"):
         give(world, made)
-    assert "close" in seen(world, made).may
+    assert "close" in seen(world, made).line.may
+    assert seen(world, made).next == "close"
     close(world, made)
     assert state(world, made) == "closed"
 
@@ -320,3 +321,54 @@ def test_who_leaves_hands_over_what_is_with_them(world, planned, under_review):
     assert seen(world, planned).line.standing.with_whom == "Gannet Marine Engineering"
     remove(world, "marit", "leilani")
     assert seen(world, planned, "rafael").keeper.name == "Rafael Nwosu"
+
+
+def test_details_are_changed_while_it_is_under_review_and_the_approver_is_not(world, under_review):
+    own = world.cast.people["saoirse"]
+    change(world, under_review, approver_id=own, company_id=company_of(world, "ottilie"), required_on=date(2027, 8, 2))
+    assert seen(world, under_review).line.required_on == date(2027, 8, 2)
+    with refused("submittal_state"):
+        change(world, under_review, approver_id=world.cast.people["anouk"])
+    with refused("submittal_state"):
+        change(world, under_review, company_id=company_of(world, "paolo"))
+
+
+def test_another_company_is_asked_anew(world, planned):
+    ask(world, planned)
+    change(world, planned, company_id=company_of(world, "paolo"))
+    assert seen(world, planned).line.standing.with_whom == "Ohmfield Services"
+
+
+def test_a_company_that_has_nobody_in_the_project_is_not_there(world, planned):
+    with acting(world.context, world.actor("ines")) as act:
+        elsewhere = projects.add_company(act, "Osprey Locks", "OSL", "contractor")
+    with pytest.raises(NotFound):
+        make(world, company_id=elsewhere)
+    with pytest.raises(NotFound):
+        copy_in(world, planned, ("company", elsewhere))
+
+
+def test_nothing_is_voided_without_a_reason(world, planned):
+    with refused("reason_missing"):
+        void(world, planned, reason=" \n ")
+
+
+def test_a_company_that_is_copied_in_already_is_not_told_again(world, planned):
+    copy_in(world, planned, ("company", company_of(world, "anouk")))
+    assert {who for who, _ in mailed(world)} == {"anouk", "junpei"}
+    parties = (("company", company_of(world, "anouk")), ("person", world.cast.people["leilani"]))
+    copy_in(world, planned, *parties)
+    assert {who for who, _ in mailed(world)} == {"leilani"}
+
+
+def test_two_in_the_same_second_are_two_numbers(world):
+    with ThreadPoolExecutor(4) as hands:
+        list(hands.map(lambda _: make(world), range(8)))
+    assert sorted(numbers(world)) == [f"GME-{place:04d}" for place in range(1, 9)]
+
+
+def test_an_answer_that_is_late_is_said(world, under_review):
+    world.clock.advance(timedelta(days=21))
+    forecast = seen(world, under_review).arithmetic.forecast
+    # Sent in on 9 March, expected on the 23rd, and it is the 30th.
+    assert forecast.startswith("answer 5 working days late, answer expected 30 Mar 2027 + 1 × ")

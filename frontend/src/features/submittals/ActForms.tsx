@@ -10,7 +10,7 @@ import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
 import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
 import { ChangeMany } from './ChangeMany'
-import { useAfterAct, type Line } from './useSubmittals'
+import { ACT, useActing, useAfterAct, type Line } from './useSubmittals'
 
 export type ManyAct = 'ask' | 'remind' | 'edit' | 'void'
 
@@ -65,7 +65,12 @@ type Once = Parameters<Parameters<typeof sendOnce>[1]>[0]
 function useAct<T>(form: Kept, send: (more: Once) => Promise<T>, onDone: () => void) {
   const onSettled = useAfterAct()
   const here = useHere()
-  return useMutation({ mutationFn: () => sendOnce(form, send), onSuccess: () => here(onDone), onSettled })
+  return useMutation({
+    mutationKey: ACT,
+    mutationFn: () => sendOnce(form, send),
+    onSuccess: () => here(onDone),
+    onSettled,
+  })
 }
 
 interface FormProps {
@@ -74,6 +79,7 @@ interface FormProps {
 }
 
 function Ask({ lines, onDone }: FormProps) {
+  const acting = useActing()
   const form = useForm('ask', lines)
   const { choices, error } = usePeopleToChoose()
   const company = lines[0]?.company
@@ -115,7 +121,7 @@ function Ask({ lines, onDone }: FormProps) {
         look="act"
         type="submit"
         className="self-start"
-        busy={act.isPending}
+        busy={acting}
         why={!theirs.length ? nobody : !person && 'Choose whom to ask.'}
       >
         Ask
@@ -125,6 +131,7 @@ function Ask({ lines, onDone }: FormProps) {
 }
 
 function Remind({ lines, onDone }: FormProps) {
+  const acting = useActing()
   const form = useForm('remind', lines)
   const [note, setNote] = useField(form, 'note', '')
   const act = useAct(
@@ -145,7 +152,7 @@ function Remind({ lines, onDone }: FormProps) {
       <p>{whom.join(', ')}</p>
       <TextArea label="A note" keep={form} value={note} onChange={(event) => setNote(event.target.value)} />
       <ErrorNote error={act.error} />
-      <Button look="act" type="submit" className="self-start" busy={act.isPending}>
+      <Button look="act" type="submit" className="self-start" busy={acting}>
         Remind
       </Button>
     </form>
@@ -153,6 +160,7 @@ function Remind({ lines, onDone }: FormProps) {
 }
 
 function Void({ lines, onDone }: FormProps) {
+  const acting = useActing()
   const form = useForm('void', lines)
   const [reason, setReason] = useField(form, 'reason', '')
   const act = useAct(
@@ -175,7 +183,7 @@ function Void({ lines, onDone }: FormProps) {
         look="stop"
         type="submit"
         className="self-start"
-        busy={act.isPending}
+        busy={acting}
         why={reason.trim().length < 3 && 'Say why: it stays in the trail.'}
       >
         Void

@@ -9,7 +9,7 @@ import { ErrorNote } from '../../ui/Notes'
 import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
-import { useAfterAct, type Details, type Line } from './useSubmittals'
+import { ACT, useAfterAct, type Details, type Line } from './useSubmittals'
 
 interface Props {
   lines: readonly Line[]
@@ -44,21 +44,22 @@ function useChange({ lines, onDone }: Props, { form, details }: Typed) {
   const onSettled = useAfterAct()
   const here = useHere()
   const change = useMutation({
+    mutationKey: ACT,
     mutationFn: () =>
       sendOnce(form, (more) =>
         unwrap(
           api.POST('/api/submittals/change', {
             ...more,
-            body: { submittals: Object.fromEntries(lines.map((each) => [each.id, each.version])), details },
+            body: { changes: lines.map(({ id, version }) => ({ id, version, details })) },
           }),
         ),
       ),
     onSettled,
   })
   const undo = useMutation({
-    mutationFn: async () => {
-      for (const body of change.data?.undo ?? []) await unwrap(api.POST('/api/submittals/change', { body }))
-    },
+    mutationKey: ACT,
+    mutationFn: () =>
+      unwrap(api.POST('/api/submittals/change', { body: { changes: change.data?.undo ?? [] } })),
     onSuccess: () => here(onDone),
     onSettled,
   })

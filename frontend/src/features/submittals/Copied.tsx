@@ -1,10 +1,9 @@
-import { useState } from 'react'
-
 import { Button } from '../../ui/Button'
 import { ChooseMany } from '../../ui/ChooseMany'
 import { ErrorNote } from '../../ui/Notes'
+import { useField, useKept } from '../../ui/useKept'
 import { keyOf, namedOf, useWhomToChoose } from '../../ui/usePeopleToChoose'
-import { useSubmittalActs, type Submittal } from './useSubmittals'
+import { useActing, useSubmittalActs, type Submittal } from './useSubmittals'
 
 /** Who is told of each step without having to act. */
 export function Copied({ submittal }: { submittal: Submittal }) {
@@ -12,10 +11,11 @@ export function Copied({ submittal }: { submittal: Submittal }) {
   const { choices, error } = useWhomToChoose()
   const whom = choices.filter((each) => !each.key.startsWith('role '))
   const there = submittal.copied.map((each) => keyOf({ kind: each.kind as 'person', id: each.id }))
-  const [chosen, setChosen] = useState<string[] | null>(null)
-  const now = chosen ?? there
-  const changed = chosen !== null && [...chosen].sort().join() !== [...there].sort().join()
-  if (!submittal.may.includes('copy in'))
+  const form = useKept('submittal-act', `copy in ${submittal.line.id}`, submittal.line.shown)
+  const [now, setNow] = useField<string[]>(form, 'parties', there)
+  const acting = useActing()
+  const changed = [...now].sort().join() !== [...there].sort().join()
+  if (!submittal.line.may.includes('copy in'))
     return submittal.copied.length ? (
       <ul className="text-list">
         {submittal.copied.map((each) => (
@@ -33,21 +33,23 @@ export function Copied({ submittal }: { submittal: Submittal }) {
         label="Told of each step"
         choices={whom}
         chosen={now}
-        onChange={setChosen}
+        onChange={setNow}
         placeholder="People or companies"
       />
       <ErrorNote error={error ?? acts.copyIn.error} />
       <Button
         className="self-start"
-        busy={acts.copyIn.isPending}
+        busy={acting}
         why={!changed && 'Nothing has been changed.'}
         onClick={() =>
           acts.copyIn.mutate(
             {
               version: submittal.line.version,
-              parties: now.map((key) => namedOf(key)),
+              parties: now
+                .map(namedOf)
+                .map(({ kind, id }) => ({ kind: kind === 'company' ? kind : 'person', id })),
             },
-            { onSuccess: () => setChosen(null) },
+            { onSuccess: form.drop },
           )
         }
       >

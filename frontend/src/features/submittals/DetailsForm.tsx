@@ -12,7 +12,7 @@ import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
 import { usePeople, usePeopleToChoose } from '../../ui/usePeopleToChoose'
 import { EMPTY, detailsOf, fieldsOf, wholeNumbers, type Fields } from './detailFields'
-import { useAfterAct, useSubmittalChoices, type Submittal } from './useSubmittals'
+import { ACT, useActing, useAfterAct, useSubmittalChoices, type Submittal } from './useSubmittals'
 
 interface MakeProps {
   onClose: () => void
@@ -91,14 +91,16 @@ export function EditDetails({ submittal, onClose }: { submittal: Submittal; onCl
   const kept = useKept('submittal', line.id, line.shown)
   const [fields, setFields] = useField<Fields>(kept, 'fields', fieldsOf(submittal))
   const onSettled = useAfterAct()
+  const acting = useActing()
   const here = useHere()
   const change = useMutation({
+    mutationKey: ACT,
     mutationFn: () =>
       sendOnce(kept, (more) =>
         unwrap(
           api.POST('/api/submittals/change', {
             ...more,
-            body: { submittals: { [line.id]: line.version }, details: detailsOf(fields) },
+            body: { changes: [{ id: line.id, version: line.version, details: detailsOf(fields) }] },
           }),
         ),
       ),
@@ -121,13 +123,7 @@ export function EditDetails({ submittal, onClose }: { submittal: Submittal; onCl
         foot={
           <>
             <ErrorNote error={change.error} />
-            <Button
-              look="act"
-              type="submit"
-              className="self-start"
-              busy={change.isPending}
-              why={whyNot(fields)}
-            >
+            <Button look="act" type="submit" className="self-start" busy={acting} why={whyNot(fields)}>
               Change it
             </Button>
           </>

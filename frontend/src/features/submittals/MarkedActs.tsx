@@ -5,17 +5,12 @@ import { Button } from '../../ui/Button'
 import { ActDialog, type ManyAct } from './ActForms'
 import type { Line } from './useSubmittals'
 
-const NOT_SENT = ['planned', 'asked for', 'in preparation']
-const OVER = ['closed', 'void']
-
 /** What can be done with all those that are marked, or why not. */
 export function MarkedActs({ rows, onDone }: { rows: readonly Line[]; onDone: () => void }) {
   const [act, setAct] = useState<ManyAct | null>(null)
   if (!rows.length) return null
-  const notYet = rows.every((row) => NOT_SENT.includes(row.state))
+  const may = (deed: string) => rows.every((row) => row.may.includes(deed))
   const oneCompany = new Set(rows.map((row) => row.company)).size === 1
-  const waiting = rows.every((row) => ['asked for', 'in preparation', 'under review'].includes(row.state))
-  const running = rows.every((row) => !OVER.includes(row.state))
   return (
     <div
       role="toolbar"
@@ -26,7 +21,7 @@ export function MarkedActs({ rows, onDone }: { rows: readonly Line[]; onDone: ()
       <Button
         small
         why={
-          !notYet
+          !may('ask')
             ? 'Some of them have been sent in already.'
             : !oneCompany && 'They are of several companies: ask each of its own.'
         }
@@ -34,16 +29,16 @@ export function MarkedActs({ rows, onDone }: { rows: readonly Line[]; onDone: ()
       >
         Ask for them …
       </Button>
-      <Button small why={!waiting && 'Some of them wait for nobody.'} onClick={() => setAct('remind')}>
+      <Button small why={!may('remind') && 'Some of them wait for nobody.'} onClick={() => setAct('remind')}>
         Remind …
       </Button>
-      <Button small why={!running && 'Some of them are closed or void.'} onClick={() => setAct('edit')}>
+      <Button small why={!may('edit') && 'Some of them are closed or void.'} onClick={() => setAct('edit')}>
         Change …
       </Button>
       <Button
         small
         look="stop"
-        why={!running && 'Some of them are closed or void.'}
+        why={!may('void') && 'Some of them are closed or void.'}
         onClick={() => setAct('void')}
       >
         Void …

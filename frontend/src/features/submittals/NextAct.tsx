@@ -1,11 +1,10 @@
 import { useState } from 'react'
 
 import { Button } from '../../ui/Button'
-import { DateField } from '../../ui/DateField'
 import { ErrorNote } from '../../ui/Notes'
 import { ActDialog, type ManyAct } from './ActForms'
-import { Answer, Close, Give, SendIn } from './RoundForms'
-import { useSubmittalActs, type Submittal } from './useSubmittals'
+import { Answer, Close, Delivered, Give, SendIn } from './RoundForms'
+import { useActing, useSubmittalActs, type Submittal } from './useSubmittals'
 
 type Form = 'send in' | 'give' | 'answer' | 'answer for' | 'close'
 
@@ -29,7 +28,7 @@ const FORMS = {
 export function NextAct({ submittal }: { submittal: Submittal }) {
   const [open, setOpen] = useState<Form | null>(null)
   const [many, setMany] = useState<ManyAct | null>(null)
-  const may = (deed: string) => submittal.may.includes(deed)
+  const may = (deed: string) => submittal.line.may.includes(deed)
   const Shown = open && may(open) ? FORMS[open] : null
   return (
     <section aria-label="What can be done" className="flex flex-col gap-3">
@@ -49,7 +48,7 @@ export function NextAct({ submittal }: { submittal: Submittal }) {
           <Shown submittal={submittal} onDone={() => setOpen(null)} />
         </div>
       )}
-      {may('deliver') && <Delivered submittal={submittal} />}
+      {may('deliver') && <Delivered submittal={submittal} onDone={() => undefined} />}
       {many && (
         <ActDialog
           act={many}
@@ -64,7 +63,7 @@ export function NextAct({ submittal }: { submittal: Submittal }) {
 
 function AskButton({ submittal, onAsk }: { submittal: Submittal; onAsk: () => void }) {
   return (
-    <Button look={submittal.line.state === 'planned' ? 'act' : 'quiet'} onClick={onAsk}>
+    <Button look={submittal.next === 'ask' ? 'act' : 'quiet'} onClick={onAsk}>
       {submittal.line.person ? 'Ask somebody else …' : 'Ask for it …'}
     </Button>
   )
@@ -72,20 +71,15 @@ function AskButton({ submittal, onAsk }: { submittal: Submittal; onAsk: () => vo
 
 function Prepare({ submittal }: { submittal: Submittal }) {
   const { prepare } = useSubmittalActs(submittal.line.id)
+  const acting = useActing()
   return (
     <>
-      <Button busy={prepare.isPending} onClick={() => prepare.mutate(submittal.line.version)}>
+      <Button busy={acting} onClick={() => prepare.mutate(submittal.line.version)}>
         We prepare it
       </Button>
       <ErrorNote error={prepare.error} />
     </>
   )
-}
-
-/** Whether it is what the submittal waits for: others may be done, too. */
-function isNext(form: Form, { line, may }: Submittal): boolean {
-  if (form === 'send in') return line.state !== 'planned' || !may.includes('ask')
-  return form === 'answer' || form === 'close' || (form === 'give' && line.state === 'sent in')
 }
 
 interface ButtonsProps {
@@ -96,33 +90,15 @@ interface ButtonsProps {
 
 function FormButtons({ submittal, open, onOpen }: ButtonsProps) {
   const { state } = submittal.line
-  const forms = (Object.keys(FORMS) as Form[]).filter((form) => submittal.may.includes(form))
+  const forms = (Object.keys(FORMS) as Form[]).filter((form) => submittal.line.may.includes(form))
   return forms.map((form) => (
     <Button
       key={form}
-      look={isNext(form, submittal) ? 'act' : 'quiet'}
+      look={form === submittal.next ? 'act' : 'quiet'}
       aria-expanded={open === form}
       onClick={() => onOpen(open === form ? null : form)}
     >
       {form === 'give' && state === 'under review' ? 'Give it to somebody else …' : WORDS[form]}
     </Button>
   ))
-}
-
-function Delivered({ submittal }: { submittal: Submittal }) {
-  const acts = useSubmittalActs(submittal.line.id)
-  return (
-    <div className="flex flex-wrap items-end gap-2">
-      <DateField
-        label="Delivered to site"
-        keep="passing"
-        value={submittal.line.delivered_on ?? ''}
-        onChange={(day) =>
-          acts.deliver.mutate({ version: submittal.line.version, delivered_on: day || null })
-        }
-        className="w-[180px]"
-      />
-      <ErrorNote error={acts.deliver.error} />
-    </div>
-  )
 }

@@ -5,6 +5,7 @@ import { useRef, type ReactNode } from 'react'
 import { api, unwrap } from '../../api/client'
 import { AttachedDraft } from '../../ui/Attachments'
 import { Button } from '../../ui/Button'
+import { DateField } from '../../ui/DateField'
 import { Select, TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useAttaching, type Attaching } from '../../ui/useAttaching'
@@ -12,7 +13,7 @@ import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
 import { VerdictLetters } from '../../ui/VerdictLetters'
-import { useAfterAct, type Submittal } from './useSubmittals'
+import { ACT, useActing, useAfterAct, type Submittal } from './useSubmittals'
 
 interface Props {
   submittal: Submittal
@@ -30,6 +31,7 @@ function useRound(act: string, { submittal, onDone }: Props) {
   const onSettled = useAfterAct()
   const here = useHere()
   const mutation = useMutation({
+    mutationKey: ACT,
     mutationFn: (send: (more: Once) => Promise<unknown>) => sendOnce(form, send),
     onSuccess: () => here(onDone),
     onSettled,
@@ -57,12 +59,13 @@ interface ShapeProps {
 }
 
 function Shape({ round, button, why, onSend, children }: ShapeProps) {
+  const acting = useActing()
   return (
     <form
       className="flex flex-col gap-3"
       onSubmit={(event) => {
         event.preventDefault()
-        if (!why) onSend()
+        if (!why && !acting) onSend()
       }}
     >
       {children}
@@ -73,7 +76,7 @@ function Shape({ round, button, why, onSend, children }: ShapeProps) {
         onChange={(event) => round.setNote(event.target.value)}
       />
       <ErrorNote error={round.mutation.error} />
-      <Button look="act" type="submit" className="self-start" busy={round.mutation.isPending} why={why}>
+      <Button look="act" type="submit" className="self-start" busy={acting} why={why}>
         {button}
       </Button>
     </form>
@@ -247,5 +250,46 @@ export function Close(props: Props) {
         )
       }
     />
+  )
+}
+
+/** When it was on site: the clock ends with that. */
+export function Delivered(props: Props) {
+  const { line } = props.submittal
+  const round = useRound('deliver', props)
+  const [day, setDay] = useField(round.form, 'day', line.delivered_on ?? '')
+  const acting = useActing()
+  return (
+    <form
+      className="flex flex-wrap items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault()
+        round.mutation.mutate((more) =>
+          unwrap(
+            api.POST('/api/submittals/{submittal_id}/delivered', {
+              ...more,
+              ...round.path,
+              body: { version: round.version, delivered_on: day || null },
+            }),
+          ),
+        )
+      }}
+    >
+      <DateField
+        label="Delivered to site"
+        keep={round.form}
+        value={day}
+        onChange={setDay}
+        className="w-[180px]"
+      />
+      <Button
+        type="submit"
+        busy={acting}
+        why={day === (line.delivered_on ?? '') && (day ? 'It says so already.' : 'Say on which day.')}
+      >
+        {day || !line.delivered_on ? 'It was delivered' : 'It was not delivered'}
+      </Button>
+      <ErrorNote error={round.mutation.error} />
+    </form>
   )
 }

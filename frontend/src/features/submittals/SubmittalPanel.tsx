@@ -111,7 +111,7 @@ function Now({ submittal }: { submittal: Submittal }) {
       <NextAct submittal={submittal} />
       <Clock submittal={submittal} />
       <Facts submittal={submittal} />
-      {submittal.may.includes('edit') && (
+      {submittal.line.may.includes('edit') && (
         <Button small className="self-start" onClick={() => setEditing(true)}>
           Change the details …
         </Button>

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useIsMutating, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 
 import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
@@ -44,32 +44,30 @@ export function useAfterAct() {
   return () => fetchAnew(client, ['submittal', 'submittals', 'desk', 'trail', 'me'])
 }
 
+/** What an act on submittals is called while it is under way. */
+export const ACT = ['submittal-act'] as const
+
+/** Whether an act of one's own is under way: until what it made has come, another would be of what was before. */
+export function useActing(): boolean {
+  return useIsMutating({ mutationKey: ACT }) > 0
+}
+
 /** The acts on one submittal, each with the version that was seen. */
 export function useSubmittalActs(submittalId: string) {
   const onSettled = useAfterAct()
+  const mutationKey = ACT
   const path = { params: { path: { submittal_id: submittalId } } }
   return {
     prepare: useMutation({
       mutationFn: (version: number) =>
         unwrap(api.POST('/api/submittals/{submittal_id}/prepare', { ...path, body: { version } })),
-      onSettled,
-    }),
-    deliver: useMutation({
-      mutationFn: (body: Schemas['Deliver']) =>
-        unwrap(api.POST('/api/submittals/{submittal_id}/delivered', { ...path, body })),
+      mutationKey,
       onSettled,
     }),
     copyIn: useMutation({
       mutationFn: (body: Schemas['CopyIn']) =>
         unwrap(api.POST('/api/submittals/{submittal_id}/copied', { ...path, body })),
-      onSettled,
-    }),
-    change: useMutation({
-      mutationFn: (body: Schemas['ChangeSubmittals']) => unwrap(api.POST('/api/submittals/change', { body })),
-      onSettled,
-    }),
-    remind: useMutation({
-      mutationFn: (body: Schemas['RemindOf']) => unwrap(api.POST('/api/submittals/remind', { body })),
+      mutationKey,
       onSettled,
     }),
   }

@@ -205,8 +205,3 @@ def days_overdue(case: Case, today: date, calendar: Calendar) -> int:
     days = day_index(calendar)
     due = days.after(np.int64(number(case.standing.since)), np.int64(case.expected))
     return max(0, int(days.distance(due, np.int64(number(today)))))
-
-
-def float_of(lots: Sequence[tuple[int, bool]]) -> int | None:
-    """The float of a submittal with lots, as (float, delivered): the smallest of those not delivered; None of none."""
-    return min((days for days, delivered in lots if not delivered), default=None)

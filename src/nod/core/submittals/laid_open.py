@@ -27,8 +27,11 @@ def lead_words(times: Times) -> str:
     return f"lead {times.lead}" if times.lead_in is LeadIn.WORKING_DAYS else f"lead {counted(times.lead, 'week')}"
 
 
-def forecast_words(case: Case, found: Outlook, pace: str) -> str:
-    """On what day it is expected on site, and from what that follows; `pace` says where the answer time comes from."""
+def forecast_words(case: Case, found: Outlook, pace: str, overdue: int = 0) -> str:
+    """On what day it is expected on site, and from what that follows; `pace` says where the answer time comes from.
+
+    `overdue`: how many working days an answer is late by that.
+    """
     times, at = case.times, case.standing
     if at.stage is Stage.DELIVERED:
         return f"delivered {day(found.forecast)}"
@@ -44,8 +47,9 @@ def forecast_words(case: Case, found: Outlook, pace: str) -> str:
     if at.stage is Stage.SENT:
         left = max(0, times.rounds - at.round)
         more = f" + {left} × ({another})" if left else ""
+        late = f"answer {counted(overdue, 'working day')} late, " if overdue else ""
         answer = day(found.answer) if found.answer else ""
-        return f"answer expected {answer}{more} + {lead_words(times)} = on site {day(found.forecast)} ({pace})"
+        return f"{late}answer expected {answer}{more} + {lead_words(times)} = on site {day(found.forecast)} ({pace})"
     left = max(1, times.rounds - at.round)
     since = day(at.since) if at.since else ""
     return f"answered {since} + {left} × ({another}) + {lead_words(times)} = on site {day(found.forecast)} ({pace})"

@@ -77,6 +77,19 @@ RULES: dict[Deed, Rule] = {
     Deed.DELIVER: Rule((State.ANSWERED, State.CLOSED), ("runs", "responsible")),
 }
 
+_NEXT = {
+    State.PLANNED: Deed.ASK, State.ASKED: Deed.SEND_IN, State.PREPARING: Deed.SEND_IN, State.SENT_IN: Deed.GIVE,
+    State.UNDER_REVIEW: Deed.ANSWER, State.ANSWERED: Deed.CLOSE,
+}  # fmt: skip
+
+
+def next_deed(state: State, *, for_information: bool = False) -> Deed | None:
+    """What it waits for, by whoever has it; None for what is over."""
+    if for_information and state is State.SENT_IN:
+        return Deed.CLOSE
+    return _NEXT.get(state)
+
+
 _FOR = {
     "runs": "the project's leads and controllers",
     "responsible": "the company that is responsible for it",

@@ -8,9 +8,9 @@ from datetime import date, datetime
 from sqlalchemy.orm import Session
 
 from nod.core.acts.counted import counted
-from nod.core.submittals.arithmetic import outlook
+from nod.core.submittals.arithmetic import days_overdue, outlook
 from nod.core.submittals.laid_open import float_words, forecast_words, latest_words
-from nod.core.submittals.states import Deed
+from nod.core.submittals.states import next_deed
 from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
@@ -59,7 +59,7 @@ class CopiedShown(Answered):
 
 
 class SubmittalShown(Answered):
-    """`may` are the deeds of `core.submittals.states.Deed` that the viewer may do now; rounds, the latest first."""
+    """`next` is the deed of `core.submittals.states.Deed` that it waits for, or empty; rounds, the latest first."""
 
     line: SubmittalLine
     company_id: str
@@ -85,7 +85,7 @@ class SubmittalShown(Answered):
     rounds: list[RoundShown]
     copied: list[CopiedShown]
     verdicts: list[VerdictShown]
-    may: list[str]
+    next: str
 
 
 class KindShown(Answered):
@@ -124,14 +124,14 @@ def read_submittal(context: Context, actor: Actor, submittal_id: str) -> Submitt
     with context.database.read() as session:
         entered = enter(session, actor, submittal_id)
         late_by = LateBy(session, entered.seat.project, context.clock.now())
-        return _show(session, entered, late_by)
+        return _show(session, entered, actor, late_by)
 
 
-def _show(session: Session, entered: Entered, late_by: LateBy) -> SubmittalShown:
+def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> SubmittalShown:
     row, project = entered.row, entered.seat.project
     rounds = rounds_of(session, row.id)
     people = people_by_id(session, {each for each in (row.approver_id, row.keeper_id, row.made_by) if each})
-    (line,) = submittal_lines(session, entered.seat, [row], late_by)
+    (line,) = submittal_lines(session, entered.seat, actor, [row], late_by)
     rules = submittal_rules(project)
     company = companies_now(session, {row.company_id})[row.company_id]
     return SubmittalShown(
@@ -144,7 +144,7 @@ def _show(session: Session, entered: Entered, late_by: LateBy) -> SubmittalShown
         arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
         rounds=_rounds(session, rounds, show_verdicts(project.rules["verdict_set"]), late_by),
         copied=_copied(session, row.id), verdicts=show_verdicts(project.rules["verdict_set"], ""),
-        may=[deed.value for deed in Deed if entered.may(deed)],
+        next=wanted.value if (wanted := next_deed(entered.state, for_information=row.for_information)) else "",
     )  # fmt: skip
 
 
@@ -156,7 +156,9 @@ def _arithmetic(
         return Arithmetic(latest="", forecast="", float="")
     found = outlook(case, late_by.today, late_by.calendar)
     return Arithmetic(
-        latest=latest_words(case, found), forecast=forecast_words(case, found, _pace(session, row)),
+        latest=latest_words(case, found), forecast=forecast_words(
+            case, found, _pace(session, row), days_overdue(case, late_by.today, late_by.calendar)
+        ),
         float=float_words(found),
     )  # fmt: skip
 

@@ -20,6 +20,7 @@ from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.open_work.open_work import standings
 from nod.services.submittals.kind import SUBMITTAL, companies_now, is_copied_to, is_of_company
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
+from nod.services.submittals.submittal_rows import deeds
 from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     OpenWorkHolderRow,
@@ -78,7 +79,7 @@ class Rail(Answered):
 
 class SubmittalLine(Answered):
     """`shown` is number and revision. `float_days`: 0 is the last day, negative is late; null where it is not known,
-    and `unknown` says why. `rail` is null then, and where nothing moves any more."""
+    and `unknown` says why. `rail` is null then, and where nothing moves any more. `may`: what the viewer may do now."""
 
     id: str
     number: str
@@ -101,6 +102,7 @@ class SubmittalLine(Answered):
     float_days: int | None
     unknown: str
     rail: Rail | None
+    may: list[str]
     version: int
 
 
@@ -139,7 +141,7 @@ def list_submittals(context: Context, actor: Actor, asked: AskedSubmittals) -> S
         rows = list(session.scalars(ordered(kept, asked).offset(asked.start).limit(asked.limit)))
         counts = _counts(session, seat, actor, asked, late_by.today)
         return SubmittalLog(
-            lines=submittal_lines(session, seat, rows, late_by), total=counts.total,
+            lines=submittal_lines(session, seat, actor, rows, late_by), total=counts.total,
             states=counts.states, late=counts.late,
             companies=[] if asked.start else _companies(session, seat),
             may_make=seat.runs and actor.looker is None,
@@ -237,14 +239,16 @@ def _companies(session: Session, seat: Seat) -> list[CompanyChoice]:
     return [CompanyChoice(id=row.id, code=row.code, name=row.name) for row in ordered]
 
 
-def submittal_lines(session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: LateBy) -> list[SubmittalLine]:
+def submittal_lines(
+    session: Session, seat: Seat, actor: Actor, rows: Sequence[SubmittalRow], late_by: LateBy
+) -> list[SubmittalLine]:
     """In a fixed number of queries."""
     ids = [row.id for row in rows]
     people = people_by_id(session, {row.person_id for row in rows if row.person_id})
     companies = companies_now(session, {row.company_id for row in rows})
     has_it = standings(session, "", SUBMITTAL.code, ids, late_by)
     kinds = {each.code: each.words for each in submittal_rules(seat.project).kinds}
-    rails = _rails(session, seat, rows, late_by)
+    rails, may = _rails(session, seat, rows, late_by), deeds(session, rows, actor, seat)
     return [
         SubmittalLine(
             id=row.id, number=row.number, revision=row.revision, shown=shown_number(row.number, row.revision),
@@ -253,7 +257,7 @@ def submittal_lines(session: Session, seat: Seat, rows: Sequence[SubmittalRow], 
             person=people.get(row.person_id or ""), standing=has_it.get(row.id, Standing()), state=row.state,
             verdict=row.verdict, required_on=row.required_on, latest_on=row.latest_on, forecast_on=row.forecast_on,
             delivered_on=row.delivered_on, float_days=row.float_days, unknown=unknown_words(row),
-            rail=rails.get(row.id), version=row.version,
+            rail=rails.get(row.id), may=may[row.id], version=row.version,
         )
         for row in rows
     ]  # fmt: skip

@@ -9,16 +9,17 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.levels import RUNNING_ROLES
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.submittals.arithmetic import LeadIn
 from nod.core.submittals.numbers import check_number, check_section, next_number, prefix
 from nod.core.submittals.rules import SubmittalRules, check_days, check_rounds
-from nod.core.submittals.states import Deed, State
+from nod.core.submittals.states import NOT_SENT, Deed, State
 from nod.core.trail.entries import FactKind
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import IN_PROJECT, Actor
-from nod.services.submittals.kind import SUBMITTAL
+from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.outlooks import submittal_rules
 from nod.services.submittals.submittal_rows import Entered, enter, record, settle
 from nod.store.ids import new_id
@@ -64,11 +65,16 @@ class MakeSubmittal(Command):
     details: Details
 
 
-class ChangeSubmittals(Command):
-    """The same change for all of these, by id with the version that was seen."""
+class SubmittalChange(Command):
+    """What one is to be, as it was seen at a `version`."""
 
-    submittals: dict[str, int] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    id: str
+    version: int
     details: Details
+
+
+class ChangeSubmittals(Command):
+    changes: list[SubmittalChange] = Field(min_length=1, max_length=MOST_AT_ONCE)
 
 
 class MadeSubmittal(Answered):
@@ -77,9 +83,9 @@ class MadeSubmittal(Answered):
 
 
 class ChangedSubmittals(Answered):
-    """What would undo it: a change for each, with the version it has now."""
+    """What would undo it, in one act: a change for each that was changed."""
 
-    undo: list[ChangeSubmittals]
+    undo: list[SubmittalChange]
 
 
 def make_submittal(context: Context, actor: Actor, command: MakeSubmittal) -> MadeSubmittal:
@@ -89,7 +95,7 @@ def make_submittal(context: Context, actor: Actor, command: MakeSubmittal) -> Ma
         seat.need_to_run()
         rules = submittal_rules(seat.project)
         given = command.details
-        company = _company(act.session, given.company_id or "")
+        company = _company(act.session, seat.project.id, given.company_id or "")
         section = check_section(given.section or "")
         row = SubmittalRow(
             id=new_id(), project_id=seat.project.id, title="", kind="", section=section, company_id=company.id,
@@ -126,13 +132,14 @@ def _number(
 def change_submittals(context: Context, actor: Actor, command: ChangeSubmittals) -> ChangedSubmittals:
     """All of them or none. Raises Stale for the first that is not as it was seen."""
     with acting(context, actor) as act:
-        entered = enter_all(act, actor, command.submittals, Deed.EDIT)
+        given = {each.id: each for each in command.changes}
+        entered = enter_all(act, actor, {each.id: each.version for each in given.values()}, Deed.EDIT)
         project = entered[0].seat.project
         rules = submittal_rules(project)
         undo, changed = [], []
         for each in entered:
             before, values = _told(act.session, each.row), _values(each.row)
-            _change(act.session, project, rules, each.row, command.details)
+            _change(act.session, project, rules, each.row, given[each.row.id].details)
             after = _told(act.session, each.row)
             differs = [key for key in after if before[key] != after[key]]
             if not differs:
@@ -147,7 +154,7 @@ def change_submittals(context: Context, actor: Actor, command: ChangeSubmittals)
             undo.append((each.row, old))
         settle(act, project, changed)
         return ChangedSubmittals(
-            undo=[ChangeSubmittals(submittals={row.id: row.version}, details=old) for row, old in undo]
+            undo=[SubmittalChange(id=row.id, version=row.version, details=old) for row, old in undo]
         )
 
 
@@ -218,8 +225,8 @@ def _change_times(row: SubmittalRow, given: Details) -> None:
 
 def _change_people(session: Session, project: ProjectRow, row: SubmittalRow, given: Details) -> None:
     if given.company_id is not None:
-        row.company_id = _company(session, given.company_id).id
-    if given.approver_id is not None:
+        _change_company(session, project, row, given.company_id)
+    if given.approver_id is not None and given.approver_id != (row.approver_id or ""):
         if State(row.state) is State.UNDER_REVIEW:
             raise RuleBroken("submittal_state", "It is under review. Give it to somebody else to answer instead.")
         row.approver_id = member(session, project, given.approver_id).id if given.approver_id else None
@@ -227,14 +234,35 @@ def _change_people(session: Session, project: ProjectRow, row: SubmittalRow, giv
         row.keeper_id = member(session, project, given.keeper_id, runs=True).id
 
 
-def _company(session: Session, company_id: str) -> CompanyRow:
-    """Raises RuleBroken where none is named, NotFound for one that there is not."""
+def _change_company(session: Session, project: ProjectRow, row: SubmittalRow, company_id: str) -> None:
+    """Whoever was asked stays asked where they are of the company. Raises RuleBroken once something was sent in."""
+    company = _company(session, project.id, company_id)
+    if company.id == companies_now(session, {row.company_id})[row.company_id].id:
+        return
+    if State(row.state) not in NOT_SENT or row.revision:
+        raise RuleBroken("submittal_state", "It has been sent in. Another company is responsible for one of its own.")
+    row.company_id = company.id
+    if row.person_id and session.get_one(PersonRow, row.person_id).company_id != company.id:
+        row.person_id = None
+
+
+def _company(session: Session, project_id: str, company_id: str) -> CompanyRow:
+    """Raises RuleBroken where none is named, NotFound for one that has nobody in the project."""
     if not company_id:
         raise RuleBroken("company_missing", "Say which company is responsible for it.")
-    company = session.get(CompanyRow, company_id)
+    return company_in(session, project_id, company_id)
+
+
+def company_in(session: Session, project_id: str, company_id: str) -> CompanyRow:
+    """As it is now. Raises NotFound for one that has, and had, nobody in the project."""
+    company = companies_now(session, {company_id}).get(company_id)
     if company is None:
         raise NotFound(company_id)
-    return session.get_one(CompanyRow, company.merged_into) if company.merged_into else company
+    people = select(PersonRow.id).join(MembershipRow, MembershipRow.person_id == PersonRow.id)
+    here = (MembershipRow.project_id == project_id, PersonRow.company_id == company.id)
+    if session.scalar(people.where(*here).limit(1)) is None:
+        raise NotFound(company_id)
+    return company
 
 
 def member(session: Session, project: ProjectRow, person_id: str, *, runs: bool = False) -> PersonRow:
@@ -246,7 +274,7 @@ def member(session: Session, project: ProjectRow, person_id: str, *, runs: bool 
     if found.state not in IN_PROJECT:
         words = f"{person.name} has no account. Invite them to the project, or choose somebody of theirs who has one."
         raise RuleBroken("no_account", words, person.name)
-    if runs and not {"lead", "controller"} & set(found.roles):
+    if runs and not RUNNING_ROLES & set(found.roles):
         raise RuleBroken("keeper_cannot", f"{person.name} neither leads nor controls the project.", person.name)
     return person
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Literal
 
 from pydantic import Field
 from sqlalchemy.orm import Session
@@ -15,13 +16,14 @@ from nod.services.acts.context import Context, acting, today_in
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import MOST, attach
 from nod.services.submittals.kind import SUBMITTAL
-from nod.services.submittals.making import LONGEST_TEXT, MOST_AT_ONCE, enter_all, member
+from nod.services.submittals.making import LONGEST_TEXT, MOST_AT_ONCE, company_in, enter_all, member
 from nod.services.submittals.submittal_rows import (
     Entered,
     ask_person,
     copied_of,
     enter_for,
     named,
+    people_of,
     quoted,
     record,
     settle,
@@ -36,6 +38,8 @@ from nod.store.tables import (
     SubmittalRoundRow,
     SubmittalRow,
 )
+
+_SHORTEST_REASON = 3
 
 
 class AskFor(Command):
@@ -62,7 +66,7 @@ class SubmittalsReminded(Answered):
 
 class VoidSubmittals(Command):
     submittals: dict[str, int] = Field(min_length=1, max_length=MOST_AT_ONCE)
-    reason: str = Field(min_length=3, max_length=LONGEST_TEXT)
+    reason: str = Field(max_length=LONGEST_TEXT)
 
 
 class SeenSubmittal(Command):
@@ -78,7 +82,7 @@ class SendIn(Command):
 
 
 class CopiedParty(Command):
-    kind: str
+    kind: Literal["person", "company"]
     id: str
 
 
@@ -158,13 +162,16 @@ def void(context: Context, actor: Actor, command: VoidSubmittals) -> None:
     """They stay, with their numbers; nothing is asked of anybody any more."""
     with acting(context, actor) as act:
         entered = enter_all(act, actor, command.submittals, Deed.VOID)
+        reason = command.reason.strip()
+        if len(reason) < _SHORTEST_REASON:
+            raise RuleBroken("reason_missing", "Say why: it stays in the trail.")
         for each in entered:
             before = {"state": each.row.state}
-            each.row.state, each.row.why_void = State.VOID.value, command.reason.strip()
-            record(act, each.row, FactKind.SUBMITTAL_VOIDED, before=before, why=command.reason.strip())
+            each.row.state, each.row.why_void = State.VOID.value, reason
+            record(act, each.row, FactKind.SUBMITTAL_VOIDED, before=before, why=reason)
         settle(act, entered[0].seat.project, [each.row for each in entered])
         for each in entered:
-            tell_those(act, each.row, "voided it", [command.reason.strip()])
+            tell_those(act, each.row, "voided it", [reason])
 
 
 def copy_in(context: Context, actor: Actor, submittal_id: str, command: CopyIn) -> None:
@@ -190,19 +197,16 @@ def copy_in(context: Context, actor: Actor, submittal_id: str, command: CopyIn) 
         record(act, row, FactKind.SUBMITTAL_COPIED_IN, after, before={"copied in": before}, others=others)
         settle(act, entered.seat.project, [row])
         news = wanted.keys() - there.keys()
-        others_told = {row.keeper_id, row.person_id or "", row.approver_id or ""}
-        others_told |= {id for kind, id in there if kind == "person"}
         if news:
-            tell_those(act, row, "copied you in on it", (), but=others_told)
+            known = people_of(act.session, there)
+            but = {row.keeper_id, row.person_id or "", row.approver_id or "", *known}
+            tell_those(act, row, "copied you in on it", (), but=but)
 
 
 def _party_name(session: Session, project_id: str, party: CopiedParty) -> str:
     if party.kind == "company":
-        company = session.get(CompanyRow, party.id)
-        if company is None:
-            raise NotFound(party.id)
-        return company.code
-    member_row = session.get(MembershipRow, (project_id, party.id)) if party.kind == "person" else None
+        return company_in(session, project_id, party.id).code
+    member_row = session.get(MembershipRow, (project_id, party.id))
     if member_row is None or member_row.state == "removed":
         raise NotFound(party.id)
     return session.get_one(PersonRow, party.id).name

@@ -75,6 +75,12 @@ def party_of(session: Session, row: SubmittalRow, actor: Actor, seat: Seat) -> P
     return Party(runs=seat.runs, responsible=ours or asked, approver=row.approver_id == actor.person_id)
 
 
+def deeds(session: Session, rows: Sequence[SubmittalRow], actor: Actor, seat: Seat) -> dict[str, list[str]]:
+    """By id, what somebody may do now with each."""
+    found = {row.id: Entered(row, seat, party_of(session, row, actor, seat)) for row in rows}
+    return {id: [deed.value for deed in Deed if each.may(deed)] for id, each in found.items()}
+
+
 def rounds_of(session: Session, submittal_id: str) -> list[SubmittalRoundRow]:
     """The first first."""
     query = select(SubmittalRoundRow).where(SubmittalRoundRow.submittal_id == submittal_id)
@@ -186,10 +192,15 @@ def ask_person(act: Act, row: SubmittalRow, person_id: str, subject: str, lines:
 
 
 def _people_copied(session: Session, row: SubmittalRow) -> list[str]:
-    copied = copied_of(session, row.id)
-    companies = [each.party_id for each in copied if each.kind == "company"]
+    return people_of(session, [(each.kind, each.party_id) for each in copied_of(session, row.id)])
+
+
+def people_of(session: Session, parties: Iterable[tuple[str, str]]) -> list[str]:
+    """Ids of all whom these parties mean, each a kind and an id; companies as they are now."""
+    given = list(parties)
+    companies = {row.id for row in companies_now(session, {id for kind, id in given if kind == "company"}).values()}
     query = select(PersonRow.id).where(PersonRow.company_id.in_(companies)).order_by(PersonRow.name)
-    return [each.party_id for each in copied if each.kind == "person"] + list(session.scalars(query))
+    return [id for kind, id in given if kind == "person"] + list(session.scalars(query))
 
 
 def quoted(note: str) -> list[str]:
