@@ -160,7 +160,9 @@ FORMS = {
     ),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
     "submittal": Form("marit", "/submittals", (button("New submittal"),), "Title"),
-    "submittal-act": Form("marit", "/submittals", (text("Fenders, linkspan north"), button("Give it to somebody else …")), "A note"),
+    "submittal-act": Form(
+        "marit", "/submittals", (text("Fenders, linkspan north"), button("Give it to somebody else …")), "A note"
+    ),
     "void": Form("marit", "/transmittals", (text("HBC-T-0001"), button("Void it …")), "Why it is void"),
     "hand-over": Form("marit", PLAN_AT, (PLAN_LINE, tab("Sent"), button("Handed over on paper …")), "Who took it"),
     "zones": Form("marit", "/intake", (reader,), "Company"),
