@@ -8,6 +8,7 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS, revision_of
+from tests.browser.frame import station
 from tests.browser.test_screens import axe
 from tests.world import pdf
 
@@ -79,7 +80,7 @@ def test_a_mail_of_somebody_unknown_is_held_added_and_filed(visit, nod, sent):
     marit.get_by_role("button", name="Send to Nod").click()
     expect(marit.get_by_role("status").filter(has_text="250")).to_be_visible()
 
-    marit.get_by_role("link", name=re.compile(r"^Mail 1")).click()
+    station(marit, re.compile(r"^Mail 1"))
     held = marit.get_by_role("region", name="Held")
     expect(held).to_contain_text("Its sender is nobody in this project.")
     axe(marit)

@@ -12,6 +12,7 @@ from pypdf import PdfReader
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
+from tests.browser.frame import station
 from tests.browser.on_sheet import drag, draw_with_words, middle, until
 from tests.browser.test_screens import axe
 
@@ -33,7 +34,7 @@ def make(page, *people):
 
 def go_in(page):
     """From the station, as whoever is invited."""
-    page.get_by_role("navigation", name="Stations").get_by_role("link", name="Sessions").click()
+    station(page, "Sessions")
     page.get_by_role("grid", name="Sessions").get_by_text(NAME).first.click()
     page.get_by_role("button", name="Go in").click()
     expect(page.get_by_role("region", name=re.compile("^Session S-"))).to_be_visible()

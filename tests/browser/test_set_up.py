@@ -7,9 +7,10 @@ from playwright.sync_api import expect
 
 from tests.browser.client import Person
 from tests.browser.conftest import EMAILS
+from tests.browser.frame import station
 from tests.browser.on_sheet import open_sheet
 from tests.browser.test_screens import axe
-from tests.browser.test_the_day import read_mail, station
+from tests.browser.test_the_day import read_mail
 
 pytestmark = pytest.mark.browser
 

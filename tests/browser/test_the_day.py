@@ -9,6 +9,7 @@ from playwright.sync_api import expect
 
 from nod.demo.sheets.drawing import draw_sheet
 from nod.demo.sheets.frame import Issue, SheetSpec
+from tests.browser.frame import station
 
 pytestmark = pytest.mark.browser
 
@@ -35,18 +36,6 @@ def files(tmp_path):
         )
         made.append(target)
     return made
-
-
-def station(page, name):
-    """Those for which there is no room are behind *more*."""
-    stations = page.get_by_role("navigation", name="Stations")
-    expect(stations.get_by_role("link", name="Desk")).to_be_visible()
-    here = stations.get_by_role("link", name=name)
-    if here.count():
-        here.click()
-    else:
-        stations.get_by_role("button", name="more").click()
-        page.get_by_role("menuitem", name=name).click()
 
 
 def take_in(marit, files):

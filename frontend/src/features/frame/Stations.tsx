@@ -34,7 +34,7 @@ const STATION =
 const GAP_PX = 2
 
 /** How wide each station is, the last what leads to the others, and how much room there is. */
-function useRoom() {
+function useRoom(count: number) {
   const row = useRef<HTMLElement>(null)
   const ruler = useRef<HTMLDivElement>(null)
   const [sizes, setSizes] = useState<{ room: number; widths: number[] }>({ room: Infinity, widths: [] })
@@ -49,14 +49,14 @@ function useRoom() {
     const watch = new ResizeObserver(measure)
     for (const each of [row.current, ruler.current]) if (each) watch.observe(each)
     return () => watch.disconnect()
-  }, [])
+  }, [count])
   return { row, ruler, ...sizes }
 }
 
 /** The stations in one row; those for which there is no room are behind *more*, never the one that one is at. */
 export function Stations({ stations, counts }: Props) {
   const here = useHere(stations)
-  const { row, ruler, room, widths } = useRoom()
+  const { row, ruler, room, widths } = useRoom(stations.length)
   const known = widths.length === stations.length + 1
   const shown = known
     ? fitting(widths.slice(0, -1), here, room, widths.at(-1) ?? 0)

@@ -7,6 +7,7 @@ import { outboxOf, useLeftBehind, type Outgoing } from '../../../api/outgoing'
 import { usePresence } from '../../../api/presence'
 import { bodyOf, isAway, onceFor, WAITING } from '../../../api/waiting'
 import { shownWaiting, type WaitingDraw } from '../../../api/waitingMarks'
+import { inTurn } from '../../../domain/inTurn'
 import { asGuest, type Entered } from '../guestVisit'
 
 export type GuestRoom = Schemas['GuestSession']
@@ -134,6 +135,7 @@ const drawOf = ({ key, body }: Outgoing): WaitingDraw => ({
 export type GuestActs = ReturnType<typeof useGuestMarks>
 
 const SIGN_OF_LIFE_MS = 20_000
+const sayInTurn = inTurn()
 
 /** Says on which sheet one is, to those who are in the session; returns who is there. */
 export function useGuestPresence(visit: Entered, revisionId: string, page: number, open: boolean) {
@@ -141,9 +143,11 @@ export function useGuestPresence(visit: Entered, revisionId: string, page: numbe
   useEffect(() => {
     say.current = (leaves) => {
       const body = { revision_id: revisionId, page, box: null, calls: false, leaves }
-      unwrap(api.POST('/api/guest/session/here', { ...asGuest(visit), body, keepalive: leaves })).catch(
-        () => undefined,
-      )
+      const send = () =>
+        unwrap(api.POST('/api/guest/session/here', { ...asGuest(visit), body, keepalive: leaves }))
+      // Nothing that waits goes out of a page that is closed.
+      if (leaves) void send().catch(() => undefined)
+      else sayInTurn(send)
     }
   })
   useEffect(() => {

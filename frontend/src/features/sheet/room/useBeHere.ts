@@ -1,6 +1,7 @@
 import { useEffect, useRef } from 'react'
 
 import { api, unwrap, type Schemas } from '../../../api/client'
+import { inTurn } from '../../../domain/inTurn'
 
 type Here = Schemas['Here']
 
@@ -8,7 +9,7 @@ const AT_MOST_EVERY_MS = 500
 const SIGN_OF_LIFE_MS = 20_000
 
 /** What is said in passing is not told where it fails: the next saying tells it. */
-function say(sessionId: string, here: Here, more: { keepalive?: boolean } = {}) {
+const say = (sessionId: string, here: Here, more: { keepalive?: boolean } = {}) =>
   unwrap(
     api.POST('/api/sessions/{session_id}/here', {
       params: { path: { session_id: sessionId } },
@@ -16,7 +17,8 @@ function say(sessionId: string, here: Here, more: { keepalive?: boolean } = {}) 
       ...more,
     }),
   ).catch(() => undefined)
-}
+
+const sayInTurn = inTurn()
 
 /**
  * Says where one looks to those who are in the session: as one moves at most twice a second, and now and then as a sign
@@ -41,7 +43,8 @@ export function useBeHere(sessionId: string, revisionId: string, page: number) {
     saying.current = () => {
       if (!sessionId) return
       last.current.at = Date.now()
-      say(sessionId, here())
+      const now = here()
+      sayInTurn(() => say(sessionId, now))
     }
   })
   useEffect(() => {
@@ -68,7 +71,7 @@ export function useBeHere(sessionId: string, revisionId: string, page: number) {
         saying.current()
       }, rest)
     },
-    callAll: () => say(sessionId, here({ calls: true })),
+    callAll: () => void say(sessionId, here({ calls: true })),
   }
 }
 
@@ -76,17 +79,17 @@ export function useBeHere(sessionId: string, revisionId: string, page: number) {
 function useLeaving(sessionId: string, revisionId: string) {
   useEffect(() => {
     if (!sessionId) return
-    const leave = () =>
-      say(
-        sessionId,
-        { revision_id: revisionId, page: 0, box: null, calls: false, leaves: true },
-        { keepalive: true },
-      )
-    window.addEventListener('pagehide', leave)
+    const gone = { revision_id: revisionId, page: 0, box: null, calls: false, leaves: true }
+    const leave = () => say(sessionId, gone, { keepalive: true })
+    // Nothing that waits goes out of a page that is closed.
+    const close = () => void leave()
+    window.addEventListener('pagehide', close)
     return () => {
-      window.removeEventListener('pagehide', leave)
+      window.removeEventListener('pagehide', close)
       // To the next sheet of the same room is no leaving.
-      setTimeout(() => new URLSearchParams(location.search).get('session') === sessionId || leave())
+      setTimeout(() => {
+        if (new URLSearchParams(location.search).get('session') !== sessionId) sayInTurn(leave)
+      })
     }
   }, [sessionId, revisionId])
 }
