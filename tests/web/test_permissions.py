@@ -93,6 +93,7 @@ def _ask(who, rule, method, ids):
         "read_received_list",
         "take_in_marks",
         "take_responses_in",
+        "take_submittals_in",
     ):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if name == "preview_share":

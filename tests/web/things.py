@@ -3,6 +3,7 @@
 from datetime import date, timedelta
 
 from nod.services.attachments import attachments
+from nod.services.files.lists_in import ListAsked
 from nod.services.links import links
 from nod.services.marks import prints
 from nod.services.marks.marks import NewMark
@@ -60,7 +61,7 @@ def make_things(world):
     view = saved_views.KeepView(project_id=world.project_id, name="Ours", shared=True, content={})
     planned_list.read_list(
         *marit,
-        planned_list.ListAsked(world.project_id, None, True, True),
+        ListAsked(world.project_id, None, True, True),
         [f"Number,Planned\n{NUMBER},2027-04-01".encode()],
     )
     drawing_set = drawing_sets.make_set(*marit, drawing_sets.MakeSet(project_id=world.project_id, name="Stage 3"))

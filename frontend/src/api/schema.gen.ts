@@ -4904,6 +4904,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Try a log or a schedule, or keep it: the file is the body. */
+        put: operations["take_submittals_in"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/remind": {
         parameters: {
             query?: never;
@@ -4932,6 +4949,23 @@ export interface paths {
         put?: never;
         /** The log as a file, narrowed as it is shown. A POST, because each taking is recorded. */
         post: operations["take_submittals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/template": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A spreadsheet to fill in, with the project's kinds, companies and people to choose from. */
+        get: operations["read_submittals_template"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -7283,6 +7317,18 @@ export interface components {
             standing: components["schemas"]["Standing"];
         };
         /**
+         * DetailChange
+         * @description `field` as a heading calls it; `before` and `after` in words.
+         */
+        DetailChange: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Field */
+            field: string;
+        };
+        /**
          * Details
          * @description What is known of a submittal; what is left out stays, or is as the project has it. Times are in working days.
          *
@@ -7307,6 +7353,8 @@ export interface components {
             lead_in?: ("working days" | "weeks") | null;
             /** Location */
             location?: string | null;
+            /** Milestone */
+            milestone?: string | null;
             /** Paragraph */
             paragraph?: string | null;
             /** Planned On */
@@ -9234,7 +9282,7 @@ export interface components {
              * @default register
              * @enum {string}
              */
-            of: "register" | "reviews" | "transmittals";
+            of: "register" | "reviews" | "submittals" | "transmittals";
             /** Project Id */
             project_id: string;
             /** Shared */
@@ -9542,10 +9590,7 @@ export interface components {
         };
         /**
          * ListRead
-         * @description What keeping the list would do, or has done. Rows with a trouble are left out. `either_way` counts the days
-         *
-         *     whose day and month could be taken for each other. `heads` is the row that names the columns, counted from 1, and
-         *     `before` what stands in each row that it could be.
+         * @description What keeping the list would do, or has done.
          */
         ListRead: {
             /** Before */
@@ -12371,6 +12416,30 @@ export interface components {
         /** Routes */
         Routes: components["schemas"]["RouteShown"][];
         /**
+         * RowTaken
+         * @description What a row of the list, `at` in the spreadsheet, does. `float_before` is null for a new one, both where unknown.
+         *
+         *     `number` is empty for one that gets its number when it is kept.
+         */
+        RowTaken: {
+            /** At */
+            at: number;
+            /** Changes */
+            changes: components["schemas"]["DetailChange"][];
+            /** Company */
+            company: string;
+            /** Float After */
+            float_after: number | null;
+            /** Float Before */
+            float_before: number | null;
+            /** Is New */
+            is_new: boolean;
+            /** Number */
+            number: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * SaidHere
          * @description What another hand said of this document.
          */
@@ -14036,6 +14105,18 @@ export interface components {
             /** Review */
             review: number;
         };
+        /**
+         * SubmittalGroup
+         * @description `key` is what the lines of it have as their `group`.
+         */
+        SubmittalGroup: {
+            /** Count */
+            count: number;
+            /** Key */
+            key: string;
+            /** Words */
+            words: string;
+        };
         /** SubmittalKindSet */
         SubmittalKindSet: {
             /** Code */
@@ -14072,8 +14153,12 @@ export interface components {
             kind_words: string;
             /** Latest On */
             latest_on: string | null;
+            /** Location */
+            location: string;
             /** May */
             may: string[];
+            /** Milestone */
+            milestone: string;
             /** Number */
             number: string;
             person: components["schemas"]["Who"] | null;
@@ -14102,11 +14187,13 @@ export interface components {
          * SubmittalLog
          * @description `total` counts what the filters leave, `states` the same without the one of state, `late` those that are late.
          *
-         *     `companies` and `kinds` are what the log can be narrowed to.
+         *     `companies` are what the log can be narrowed to. `groups`: where it is grouped, on its first page.
          */
         SubmittalLog: {
             /** Companies */
             companies: components["schemas"]["CompanyChoice"][];
+            /** Groups */
+            groups: components["schemas"]["SubmittalGroup"][];
             /** Late */
             late: number;
             /** Lines */
@@ -14162,8 +14249,6 @@ export interface components {
             /** Lead In */
             lead_in: string;
             line: components["schemas"]["SubmittalLine"];
-            /** Location */
-            location: string;
             /**
              * Made At
              * Format: date-time
@@ -14200,6 +14285,55 @@ export interface components {
             people: number;
             /** Submittals */
             submittals: number;
+        };
+        /**
+         * SubmittalsTried
+         * @description What keeping the list would do, or has done. `unmatched`: rows of a schedule that are of no submittal.
+         *
+         *     `lines` are the first of those that are new or changed, those that lose the most float on top; `late_before` and
+         *     `late_after` count whose float is below 0 among all of them.
+         */
+        SubmittalsTried: {
+            /** Before */
+            before: string[];
+            /** Changed */
+            changed: number;
+            /** Columns */
+            columns: components["schemas"]["ListColumn"][];
+            /** Either Way */
+            either_way: number;
+            /** Heads */
+            heads: number;
+            /** Kept */
+            kept: boolean;
+            /** Late After */
+            late_after: number;
+            /** Late Before */
+            late_before: number;
+            /** Lines */
+            lines: components["schemas"]["RowTaken"][];
+            /** More Lines */
+            more_lines: number;
+            /** More Troubles */
+            more_troubles: number;
+            /** New */
+            new: number;
+            /** Rows */
+            rows: number;
+            /** Same */
+            same: number;
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Taken */
+            taken: {
+                [key: string]: number;
+            };
+            /** Troubles */
+            troubles: components["schemas"]["CellTrouble"][];
+            /** Unmatched */
+            unmatched: number;
         };
         /** Suggestions */
         Suggestions: {
@@ -23839,7 +23973,7 @@ export interface operations {
         parameters: {
             query: {
                 project_id: string;
-                of?: "register" | "reviews" | "transmittals";
+                of?: "register" | "reviews" | "submittals" | "transmittals";
             };
             header?: never;
             path?: never;
@@ -28479,6 +28613,8 @@ export interface operations {
                 kind?: string;
                 sort?: "float" | "number" | "required" | "latest" | "due" | "section";
                 down?: boolean;
+                group?: "" | "company" | "section" | "kind" | "state";
+                shut?: string;
                 start?: number;
                 limit?: number;
             };
@@ -28681,6 +28817,56 @@ export interface operations {
             };
         };
     };
+    take_submittals_in: {
+        parameters: {
+            query: {
+                project_id: string;
+                columns?: string;
+                day_first?: boolean;
+                keep?: boolean;
+                sheet?: string;
+                heads?: number;
+                purpose?: "log" | "dates";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmittalsTried"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remind: {
         parameters: {
             query?: never;
@@ -28744,6 +28930,46 @@ export interface operations {
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv; charset=utf-8": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_submittals_template: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             /** @description Bad Request */

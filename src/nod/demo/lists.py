@@ -6,11 +6,11 @@ from datetime import timedelta
 
 from nod.demo.sheet_list import SHEETS
 from nod.demo.story import Stage, at
+from nod.services.files.lists_in import ListAsked
 from nod.services.register import changes as changing
 from nod.services.register import check_outs, drawing_sets, planned_list, saved_views
 from nod.services.register.changes import ChangeDocuments, DocumentChange
 from nod.services.register.drawing_sets import MakeSet, SetSheets
-from nod.services.register.planned_list import ListAsked
 from nod.services.register.saved_views import KeepView
 from nod.services.setup import setup, setup_view
 from nod.services.setup.setup_view import TypedField

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -51,37 +51,47 @@ class Witness:
 
 
 def record(session: Session, at: datetime, who: Witness, project_id: str, fact: Fact) -> int:
-    """Append one entry to the trail; returns its number, counted from 1.
+    """Append one entry to the trail; returns its number, counted from 1."""
+    return record_all(session, at, who, project_id, [fact])
+
+
+def record_all(session: Session, at: datetime, who: Witness, project_id: str, facts: Sequence[Fact]) -> int:
+    """Append entries to the trail, at least one, in their order; returns the number of the last, counted from 1.
 
     Plain statements instead of mapped rows: an act may write thousands of entries, and none is ever changed. The tree's
     frontier is read once in a transaction: nobody else writes while it lasts, and it is undone as a whole.
     """
     connection = session.connection()
     frontier = session.info.get(_HEAD) or trail_head(session)
-    seq = frontier.size + 1
-    body = canonical_json(_body(seq, at, who, project_id, fact))
-    leaf = leaf_hash(body)
-    frontier = frontier.append(leaf)
-    entry = {
-        "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
-        "person_id": who.person_id, "kind": fact.kind.value, "private_to": fact.private_to,
-    }  # fmt: skip
-    connection.execute(_ADD_ENTRY, entry)
-    subjects = dict.fromkeys((fact.subject, *fact.others))
-    add_rows(session, AuditSubjectRow, ("seq", "kind", "subject_id"), [(seq, each.kind, each.id) for each in subjects])
+    entries, subjects, heard = [], [], list[int]()
+    for fact in facts:
+        seq = frontier.size + 1
+        body = canonical_json(_body(seq, at, who, project_id, fact))
+        leaf = leaf_hash(body)
+        frontier = frontier.append(leaf)
+        entries.append({
+            "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
+            "person_id": who.person_id, "kind": fact.kind.value, "private_to": fact.private_to,
+        })  # fmt: skip
+        subjects += [(seq, each.kind, each.id) for each in dict.fromkeys((fact.subject, *fact.others))]
+        if fact.kind in HEARD and not fact.private_to:
+            heard.append(seq)
+    connection.execute(_ADD_ENTRY, entries)
+    add_rows(session, AuditSubjectRow, ("seq", "kind", "subject_id"), subjects)
     connection.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
     session.info[_HEAD] = frontier
-    if fact.kind in HEARD and not fact.private_to:
-        _ask_to_tell(session, at, seq)
-    return seq
+    if heard:
+        _ask_to_tell(session, at, heard[0], heard[-1])
+    return frontier.size
 
 
-def _ask_to_tell(session: Session, at: datetime, seq: int) -> None:
+def _ask_to_tell(session: Session, at: datetime, first_heard: int, last: int) -> None:
     """Those who follow are told after the commit, and what is due of it is seen to: once for all that one act did."""
-    first = session.info.setdefault("nod_followed", seq)
+    is_first = "nod_followed" not in session.info
+    first = session.info.setdefault("nod_followed", first_heard)
     told_of = act_id(session)
-    payload = {"act_id": told_of, "first": first, "last": seq}
-    if first == seq:
+    payload = {"act_id": told_of, "first": first, "last": last}
+    if is_first:
         ask(session, at, "tell_followers", f"tell_followers:{told_of}", payload)
     else:
         session.connection().execute(_SET_TOLD, {"of": f"tell_followers:{told_of}", "told": payload})

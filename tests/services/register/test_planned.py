@@ -7,9 +7,9 @@ import pytest
 from openpyxl import Workbook
 
 from nod.core.acts.refusals import NotAllowed, RuleBroken, Stale
+from nod.services.files.lists_in import ListAsked
 from nod.services.register import planned, planned_list
 from nod.services.register.planned import PutPlanned, RemovePlanned
-from nod.services.register.planned_list import ListAsked
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 NUMBERS = [f"BFT-TRA-Z1-01-D-A-010{place}" for place in range(1, 6)]

@@ -173,3 +173,32 @@ def test_a_company_that_was_merged_is_the_one_it_is_now(world, several):
     assert [each.code for each in page.companies] == ["NFA", "OHS"]
     assert len(numbers(world, company=codes["NFA"])) == len(numbers(world, "ottilie", view="company")) == 2
     assert seen(world, several[0]).company_id == codes["NFA"]
+
+
+def grouped(world, group, **asked):
+    found = listed(world, group=group, **asked)
+    return [(each.key, each.words, each.count) for each in found.groups], [each.number for each in found.lines]
+
+
+def test_it_stands_under_headings_and_shut_ones_have_no_lines(world, several):
+    send_in(world, several[0])
+    assert grouped(world, "company") == (
+        [("GME", "GME Gannet Marine Engineering", 2), ("OHS", "OHS Ohmfield Services", 1)],
+        ["GME-0002", "GME-0001", "OHS-0001"],
+    )  # fmt: skip
+    assert grouped(world, "section", shut=("35 59 13",)) == (
+        [("05 51 33", "05 51 33", 1), ("35 59 13", "35 59 13", 1), ("35 59 33", "35 59 33", 1)],
+        ["OHS-0001", "GME-0002"],
+    )
+    assert [each[:2] for each in grouped(world, "kind")[0]] == [("PD", "product data"), ("SD", "shop drawing")]
+    assert grouped(world, "state") == (
+        [("planned", "planned", 2), ("sent in", "sent in", 1)], ["GME-0002", "OHS-0001", "GME-0001"],
+    )  # fmt: skip
+
+
+def test_what_has_no_section_stands_last(world, several):
+    make(world, title="Paint", section="")
+    found = listed(world, group="section")
+    assert [each.words for each in found.groups][-1] == "no section"
+    assert [each.section for each in found.lines] == ["05 51 33", "35 59 13", "35 59 33", ""]
+    assert [each.key for each in found.groups] == list(dict.fromkeys(each.section for each in found.lines))

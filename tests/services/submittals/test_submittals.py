@@ -225,7 +225,7 @@ def test_several_are_changed_and_that_is_undone(world, planned):
     assert {each.required_on for each in listed(world).lines} == {date(2027, 9, 1)}
     making.change_submittals(world.context, world.actor("marit"), making.ChangeSubmittals(changes=done.undo))
     assert seen(world, planned).line.required_on == date(2027, 7, 30)
-    assert (seen(world, other).line.required_on, seen(world, other).location) == (None, "")
+    assert (seen(world, other).line.required_on, seen(world, other).line.location) == (None, "")
     assert change(world, planned, location="").undo == []
 
 

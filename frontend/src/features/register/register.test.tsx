@@ -4,7 +4,7 @@ import { useState } from 'react'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 
 import { renderSeated } from '../../testSeat'
-import { ColumnsDialog } from './ColumnsDialog'
+import { ColumnsDialog } from '../../ui/ColumnsDialog'
 import { cellOf, listColumns } from './cells'
 import { FilterBar } from './FilterBar'
 import type { RegisterSearch } from './registerSearch'

@@ -189,6 +189,7 @@ function DetailsFields({ kept, fields, onFields, isNew = false, onSend, foot }: 
       <div className="grid grid-cols-2 gap-3">
         {text('category', 'Category')}
         {text('location', 'Location')}
+        {text('milestone', 'Milestone in the schedule')}
       </div>
       {foot}
     </form>

@@ -178,7 +178,8 @@ function Facts({ submittal }: { submittal: Submittal }) {
     ['Kept by', `${submittal.keeper.name} (${submittal.keeper.company})`],
     ['Reference', submittal.reference],
     ['Category', submittal.category],
-    ['Location', submittal.location],
+    ['Location', submittal.line.location],
+    ['Milestone', submittal.line.milestone],
   ]
   return (
     <dl className="grid grid-cols-[110px_1fr] gap-x-3 gap-y-1 text-list">

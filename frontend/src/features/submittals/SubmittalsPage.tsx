@@ -3,116 +3,40 @@ import { useState } from 'react'
 
 import { countedOnceRead } from '../../domain/counted'
 import { Button } from '../../ui/Button'
-import { ListTable, type Column } from '../../ui/ListTable'
+import { ColumnsDialog } from '../../ui/ColumnsDialog'
+import { ListTable } from '../../ui/ListTable'
+import type { Group, Grouping } from '../../ui/listTypes'
 import { NarrowChoice, NarrowRow, NarrowTyped } from '../../ui/Narrow'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
-import { slipsOf } from '../../ui/slips'
-import { VerdictMark } from '../../ui/Stamp'
-import { Day, Due, When } from '../../ui/Standing'
 import { TakeLog } from '../../ui/TakeLog'
+import { Views } from '../../ui/Views'
 import { MakeSubmittal } from './DetailsForm'
+import { CHOICES, columnsShown, SLIPS, USUAL } from './logColumns'
 import { MarkedActs } from './MarkedActs'
-import { Float, Rail, RailLegend } from './Rail'
+import { RailLegend } from './Rail'
 import { StateBar } from './StateBar'
 import { SubmittalPanel } from './SubmittalPanel'
-import { isNarrowed, readSubmittals, type Sort, type SubmittalSearch } from './submittalSearch'
+import { TakeIn } from './TakeIn'
+import { isNarrowed, narrowedBy, readSubmittals, type Sort, type SubmittalSearch } from './submittalSearch'
 import { useSubmittalChoices, useSubmittalLog, type Line } from './useSubmittals'
 
-const COLUMNS: Column<Line>[] = [
-  {
-    key: 'number',
-    head: 'Number',
-    width: '118px',
-    sorts: true,
-    cell: (row) => <span className="code whitespace-nowrap">{row.shown}</span>,
-  },
-  {
-    key: 'title',
-    head: 'Title',
-    width: 'minmax(150px, 1.2fr)',
-    cell: (row) => <span title={row.title}>{row.title}</span>,
-  },
-  {
-    key: 'company',
-    head: 'From',
-    width: '52px',
-    cell: (row) => <span title={row.company_name}>{row.company}</span>,
-  },
-  {
-    key: 'with',
-    head: 'With',
-    width: '132px',
-    cell: (row) => <span title={row.standing.with_whom}>{row.standing.with_whom}</span>,
-  },
-  { key: 'due', head: 'Due', width: '112px', sorts: true, cell: (row) => <Due standing={row.standing} /> },
-  { key: 'state', head: 'State', width: '100px', cell: (row) => <StateShown row={row} /> },
-  { key: 'float', head: 'Float', width: '74px', sorts: true, cell: (row) => <Float line={row} /> },
-  {
-    key: 'rail',
-    head: 'Until the day on site',
-    width: 'minmax(130px, 1fr)',
-    cell: (row) => row.rail && <Rail rail={row.rail} float={row.float_days ?? 0} />,
-  },
-  {
-    key: 'required',
-    head: 'On site',
-    width: '86px',
-    sorts: true,
-    cell: (row) => <Day on={row.delivered_on ?? row.required_on} />,
-  },
-  { key: 'since', head: 'Since', width: '62px', cell: (row) => <When at={row.standing.since_at} /> },
-  {
-    key: 'kind',
-    head: 'Kind',
-    width: '96px',
-    cell: (row) => <span title={row.kind_words}>{row.kind_words}</span>,
-  },
-  {
-    key: 'section',
-    head: 'Section',
-    width: '84px',
-    sorts: true,
-    cell: (row) => <span className="code">{row.section}</span>,
-  },
-]
-
-const SLIPS = slipsOf(COLUMNS, {
-  what: 'title',
-  beside: ['float'],
-  below: ['number', 'with', 'due', 'state'],
-})
-const NARROW = new Set(['number', 'title', 'state', 'float'])
 const SORTS: readonly Sort[] = ['float', 'number', 'required', 'latest', 'due', 'section']
 
-function StateShown({ row }: { row: Line }) {
-  return (
-    <span className="inline-flex items-center gap-1.5">
-      {row.verdict && <VerdictMark code={row.verdict} />}
-      <span className={row.state === 'void' ? 'text-second line-through' : ''}>{row.state}</span>
-    </span>
-  )
-}
+type Form = 'new' | 'list' | 'columns'
 
 /** The log of submittals: those with the least float on top, so that it is the list to chase by. */
 export function SubmittalsPage() {
   const { submittalId } = useParams({ strict: false })
   const search = readSubmittals(useSearch({ strict: false }))
   const navigate = useNavigate()
-  const [making, setMaking] = useState(false)
+  const [form, setForm] = useState<Form | null>(null)
   const log = useSubmittalLog(search)
   const show = (id: string) =>
     void navigate({ to: '/submittals/$submittalId', params: { submittalId: id }, search })
   return (
     <div className="flex h-full">
       <section aria-label="Submittals" className="flex min-w-0 flex-1 flex-col">
-        <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
-          <h1 className="text-head font-semibold">Submittals</h1>
-          <span className="flex flex-wrap items-center gap-x-4 gap-y-1">
-            <RailLegend />
-            <TakeLog address="/api/submittals/taken" search={search} />
-            {log.first?.may_make && <Button onClick={() => setMaking(true)}>New submittal</Button>}
-          </span>
-        </header>
+        <Header search={search} mayMake={log.first?.may_make === true} onForm={setForm} />
         <Log search={search} log={log} openId={submittalId} onShow={show} />
       </section>
       {submittalId && (
@@ -122,16 +46,76 @@ export function SubmittalsPage() {
           onClose={() => void navigate({ to: '/submittals', search })}
         />
       )}
-      {making && (
-        <MakeSubmittal
-          onClose={() => setMaking(false)}
-          onMade={(id) => {
-            setMaking(false)
-            show(id)
-          }}
-        />
-      )}
+      {form && <Forms form={form} search={search} onClose={() => setForm(null)} onShow={show} />}
     </div>
+  )
+}
+
+interface HeaderProps {
+  search: SubmittalSearch
+  mayMake: boolean
+  onForm: (form: Form) => void
+}
+
+function Header({ search, mayMake, onForm }: HeaderProps) {
+  const navigate = useNavigate()
+  return (
+    <header className="@container flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
+      <h1 className="text-head font-semibold">Submittals</h1>
+      <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+        <RailLegend />
+        <Views
+          of="submittals"
+          now={readSubmittals({ ...search })}
+          read={readSubmittals}
+          onOpen={(kept) => void navigate({ to: '.', search: readSubmittals(kept) as never })}
+        />
+        <Button small className="max-md:hidden" onClick={() => onForm('columns')}>
+          Columns
+        </Button>
+        <TakeLog address="/api/submittals/taken" search={narrowedBy(search)} />
+        {mayMake && (
+          <>
+            <Button onClick={() => onForm('list')}>Take in a list</Button>
+            <Button onClick={() => onForm('new')}>New submittal</Button>
+          </>
+        )}
+      </span>
+    </header>
+  )
+}
+
+interface FormsProps {
+  form: Form
+  search: SubmittalSearch
+  onClose: () => void
+  onShow: (id: string) => void
+}
+
+function Forms({ form, search, onClose, onShow }: FormsProps) {
+  const set = useSet()
+  if (form === 'list') return <TakeIn onClose={onClose} />
+  if (form === 'columns')
+    return (
+      <ColumnsDialog
+        search={search}
+        columns={CHOICES}
+        usual={USUAL}
+        onClose={onClose}
+        onDone={(part) => {
+          onClose()
+          set(part)
+        }}
+      />
+    )
+  return (
+    <MakeSubmittal
+      onClose={onClose}
+      onMade={(id) => {
+        onClose()
+        onShow(id)
+      }}
+    />
   )
 }
 
@@ -140,6 +124,18 @@ interface LogProps {
   log: ReturnType<typeof useSubmittalLog>
   openId: string | undefined
   onShow: (id: string) => void
+}
+
+function groupingOf(
+  search: SubmittalSearch,
+  groups: readonly Group[],
+  set: (part: SubmittalSearch) => void,
+): Grouping<Line> | undefined {
+  const { group, shut = [] } = search
+  if (!group) return undefined
+  const onToggle = (key: string) =>
+    set({ shut: shut.includes(key) ? shut.filter((each) => each !== key) : [...shut, key] })
+  return { groups, shut, groupOf: (row) => row[group], onToggle }
 }
 
 function useSet() {
@@ -213,7 +209,9 @@ function Lines({
       total={total}
       onNearEnd={more}
       rowId={(row) => row.id}
-      columns={openId ? COLUMNS.filter((column) => NARROW.has(column.key)) : COLUMNS}
+      columns={columnsShown(search, openId !== undefined)}
+      frozen={openId ? 0 : (search.frozen ?? 0)}
+      grouping={groupingOf(search, first?.groups ?? [], set)}
       slips={SLIPS}
       openId={openId}
       onShow={(row) => onShow(row.id)}
@@ -233,6 +231,14 @@ const VIEWS = [
   ['mine', 'with me'],
   ['copied', 'where I am copied in'],
   ['company', 'of my company'],
+]
+
+const GROUPS = [
+  ['', 'no groups'],
+  ['company', 'by company'],
+  ['section', 'by section'],
+  ['kind', 'by kind'],
+  ['state', 'by state'],
 ]
 
 interface FilterProps {
@@ -272,6 +278,12 @@ function Filters({ search, total, companies }: FilterProps) {
         value={search.kind}
         choices={[['', 'of any kind'], ...kinds]}
         onChange={(kind) => set({ kind })}
+      />
+      <NarrowChoice
+        label="Groups"
+        value={search.group}
+        choices={GROUPS}
+        onChange={(group) => set({ group: group as SubmittalSearch['group'], shut: undefined })}
       />
     </NarrowRow>
   )

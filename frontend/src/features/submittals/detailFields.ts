@@ -13,6 +13,7 @@ export interface Fields {
   reference: string
   category: string
   location: string
+  milestone: string
   required: string
   planned: string
   lead: string
@@ -34,6 +35,7 @@ export const EMPTY: Fields = {
   reference: '',
   category: '',
   location: '',
+  milestone: '',
   required: '',
   planned: '',
   lead: '',
@@ -56,7 +58,8 @@ export function fieldsOf(submittal: Submittal): Fields {
     description: submittal.description,
     reference: submittal.reference,
     category: submittal.category,
-    location: submittal.location,
+    location: line.location,
+    milestone: line.milestone,
     required: line.required_on ?? '',
     planned: submittal.planned_on ?? '',
     lead: submittal.lead === null ? '' : String(submittal.lead),
@@ -95,6 +98,7 @@ export function detailsOf(fields: Fields): Details {
     reference: fields.reference,
     category: fields.category,
     location: fields.location,
+    milestone: fields.milestone,
     required_on: fields.required || null,
     planned_on: fields.planned || null,
     lead: fields.lead.trim() ? Number(fields.lead) : null,

@@ -8,6 +8,11 @@ export interface SubmittalSearch {
   kind?: string | undefined
   sort?: Sort | undefined
   down?: true | undefined
+  group?: GroupBy | undefined
+  /** Keys of the groups that are shut. */
+  shut?: string[] | undefined
+  columns?: [string, number][] | undefined
+  frozen?: number | undefined
 }
 
 const VIEWS = ['mine', 'copied', 'company'] as const
@@ -24,6 +29,8 @@ export const STATES = [
 ] as const
 
 export type State = (typeof STATES)[number]
+const GROUPS = ['company', 'section', 'kind', 'state'] as const
+export type GroupBy = (typeof GROUPS)[number]
 export type Sort = (typeof SORTS)[number]
 
 /** What is no filter in an address is left out. */
@@ -41,7 +48,26 @@ export function readSubmittals(search: Record<string, unknown>): SubmittalSearch
     kind: words('kind'),
     sort: SORTS.find((each) => each === search['sort']),
     down: search['down'] === true || undefined,
+    group: GROUPS.find((each) => each === search['group']),
+    shut: strings(search['shut']),
+    columns: columnsIn(search['columns']),
+    frozen: typeof search['frozen'] === 'number' && search['frozen'] > 0 ? search['frozen'] : undefined,
   }
+}
+
+function strings(value: unknown): string[] | undefined {
+  const found = Array.isArray(value) ? value.filter((each): each is string => typeof each === 'string') : []
+  return found.length ? found : undefined
+}
+
+function columnsIn(value: unknown): [string, number][] | undefined {
+  const found = Array.isArray(value)
+    ? value.filter(
+        (each): each is [string, number] =>
+          Array.isArray(each) && typeof each[0] === 'string' && typeof each[1] === 'number',
+      )
+    : []
+  return found.length ? found : undefined
 }
 
 const FILTERS = ['words', 'view', 'state', 'late', 'company', 'kind'] as const
@@ -49,4 +75,10 @@ const FILTERS = ['words', 'view', 'state', 'late', 'company', 'kind'] as const
 /** Whether fewer are shown than there are; how they are sorted is no matter. */
 export function isNarrowed(search: SubmittalSearch): boolean {
   return FILTERS.some((each) => search[each] !== undefined)
+}
+
+/** What of it the log is asked by: filters and order, without how it is laid out. */
+export function narrowedBy({ group, shut, columns, frozen, ...asked }: SubmittalSearch) {
+  void [group, shut, columns, frozen]
+  return Object.fromEntries(Object.entries(asked).filter(([, value]) => value !== undefined)) as typeof asked
 }

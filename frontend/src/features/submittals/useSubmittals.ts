@@ -4,7 +4,7 @@ import { api, unwrap, type Schemas } from '../../api/client'
 import { fetchAnew } from '../../api/keys'
 import { useSeat } from '../../api/me'
 import { usePages } from '../../api/pages'
-import type { SubmittalSearch } from './submittalSearch'
+import { narrowedBy, type SubmittalSearch } from './submittalSearch'
 
 export type Line = Schemas['SubmittalLine']
 export type Submittal = Schemas['SubmittalShown']
@@ -14,8 +14,9 @@ const PAGE = 100
 
 export function useSubmittalLog(search: SubmittalSearch) {
   const { project } = useSeat()
-  const narrowed = Object.fromEntries(Object.entries(search).filter(([, value]) => value !== undefined))
-  const query = { project_id: project.id, limit: PAGE, ...narrowed }
+  const { group, shut } = search
+  const grouped = group && { group, shut: JSON.stringify(shut ?? []) }
+  const query = { project_id: project.id, limit: PAGE, ...narrowedBy(search), ...grouped }
   return usePages(['submittals', project.id, query], (start) =>
     unwrap(api.GET('/api/submittals', { params: { query: { ...query, start } } })),
   )

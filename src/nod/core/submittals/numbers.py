@@ -10,6 +10,7 @@ from nod.core.acts.refusals import RuleBroken
 
 LONGEST_NUMBER = 40
 _SECTION = re.compile(r"(\d{2})[ .-]?(\d{2})[ .-]?(\d{2})(?:\.(\d{2}))?")
+_LONGEST_COUNT = 10
 _NUMBER = re.compile(r"[A-Za-z0-9][A-Za-z0-9 ._/-]{0,39}")
 
 
@@ -43,9 +44,22 @@ def prefix(by: NumberedBy, company_code: str, section: str) -> str:
 
 def next_number(by: NumberedBy, start: str, taken: Iterable[str]) -> str:
     """After the highest there is, whoever numbered it: `HBC-0012`, `084413-003`. `taken` are numbers of the project."""
-    form = re.compile(re.escape(start) + r"-(\d{1,9})")
-    highest = max((int(found[1]) for each in taken if (found := form.fullmatch(each))), default=0)
-    return f"{start}-{highest + 1:0{4 if by is NumberedBy.COMPANY else 3}d}"
+    return Counter(by, taken).next(start)
+
+
+class Counter:
+    """Gives several numbers in a row."""
+
+    def __init__(self, by: NumberedBy, taken: Iterable[str]) -> None:
+        self._width, self._highest = 4 if by is NumberedBy.COMPANY else 3, dict[str, int]()
+        for each in taken:
+            start, _, count = each.rpartition("-")
+            if start and count.isascii() and count.isdigit() and len(count) < _LONGEST_COUNT:
+                self._highest[start] = max(int(count), self._highest.get(start, 0))
+
+    def next(self, start: str) -> str:
+        self._highest[start] = self._highest.get(start, 0) + 1
+        return f"{start}-{self._highest[start]:0{self._width}d}"
 
 
 def check_number(text: str) -> str:

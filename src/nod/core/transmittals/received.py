@@ -7,9 +7,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from nod.core.acts.list_columns import guess_columns
 from nod.core.register.number_shapes import fold
 from nod.core.register.numbers import Convention, check_number
-from nod.core.register.planned import guess_columns
 from nod.core.register.revisions import Scheme, parse
 
 MOST_LISTED = 5000

@@ -8,17 +8,18 @@ import re
 import warnings
 import zipfile
 import zlib
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 
 from openpyxl import Workbook, load_workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 from openpyxl.utils.exceptions import InvalidFileException
+from openpyxl.worksheet.datavalidation import DataValidation
 
 from nod.core.acts.plain_text import clean_text
 from nod.formats.files.media_types import media_type
@@ -80,6 +81,40 @@ def write_book(target: Path, sheets: Iterable[BookSheet]) -> None:
     book = Workbook(write_only=True)
     for each in sheets:
         _write_sheet(book.create_sheet(each.name), each.heads, each.widths_px, each.rows)
+    book.save(target)
+
+
+_FILLED_ROWS = 2000
+_TEXT_FORMAT, _DAY_FORMAT = "@", "yyyy-mm-dd"
+
+
+def template_book(
+    target: BinaryIO, name: str, heads: Sequence[str], choices: Mapping[str, Sequence[str]], days: Collection[str] = ()
+) -> None:
+    """A sheet to fill in, `name`, with its heads; where a head has `choices`, its cells offer them and take no other.
+
+    Cells are text, so that a number keeps its zeros, but for those of `days`. The choices have a sheet of their own.
+    """
+    book = Workbook()
+    sheet, offered = book.worksheets[0], book.create_sheet("Choices")
+    sheet.title, sheet.freeze_panes = name, "A2"
+    for place, head in enumerate(heads, start=1):
+        letter = get_column_letter(place)
+        cell = sheet.cell(1, place, clean_text(head))
+        cell.font = Font(bold=True)
+        column = sheet.column_dimensions[letter]
+        column.width, column.number_format = max(12.0, len(head) + 3), _DAY_FORMAT if head in days else _TEXT_FORMAT
+        if not choices.get(head):
+            continue
+        at = get_column_letter(offered.max_column + 1 if offered.max_row > 1 else 1)
+        for row, words in enumerate((head, *choices[head]), start=1):
+            cell = offered[f"{at}{row}"]
+            cell.value, cell.data_type = clean_text(words), "s"
+        rule = DataValidation("list", formula1=f"Choices!${at}$2:${at}${len(choices[head]) + 1}", allow_blank=True)
+        rule.showErrorMessage = True
+        rule.error = f"Choose one of the sheet Choices for {head}."
+        rule.add(f"{letter}2:{letter}{_FILLED_ROWS}")
+        sheet.add_data_validation(rule)
     book.save(target)
 
 
@@ -283,6 +318,11 @@ def _check_count(rows: Sequence[object]) -> None:
         raise BrokenTable(f"The table has more than {MOST_ROWS} rows.")
 
 
+def _unguarded(text: str) -> str:
+    """Without the apostrophe that was put before what a spreadsheet would run, see `write_csv`."""
+    return text[1:] if text[:1] == "'" and text[1:2] in ("=", "+", "-", "@", "\t", "\r") else text
+
+
 def _read_csv(path: Path, take: Callable[[Any], Value]) -> list[list[Value]]:
     raw = path.read_bytes()
     if b"\0" in raw[:4096] or media_type(raw[:4096]) != "application/octet-stream":
@@ -296,7 +336,7 @@ def _read_csv(path: Path, take: Callable[[Any], Value]) -> list[list[Value]]:
     rows: list[list[Value]] = []
     try:
         for row in csv.reader(io.StringIO(text, newline=""), delimiter=divider):
-            rows.append([take(each) for each in row])
+            rows.append([take(_unguarded(each)) for each in row])
             _check_count(rows)
     except csv.Error as error:
         raise BrokenTable(f"The CSV cannot be read: {error}.") from error

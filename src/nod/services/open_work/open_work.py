@@ -71,6 +71,11 @@ def set_open_work(session: Session, project_id: str, thing: Subject, wanted: Ite
     mirror(session, documents)
 
 
+def begin_open_work(session: Session, project_id: str, wanted: Iterable[tuple[Subject, Wanted]]) -> None:
+    """Of things on which nothing is open yet, many at once."""
+    mirror(session, _add_all(session, project_id, list(wanted)))
+
+
 def _change(session: Session, row: OpenWorkRow, wanted: Wanted) -> set[str]:
     """Returns the documents whose lines may say something else now."""
     for field, value in _fields(wanted).items():
@@ -113,13 +118,18 @@ def _forget(session: Session, ids: list[str]) -> set[str]:
 
 
 def _add(session: Session, project_id: str, thing: Subject, new: Iterable[Wanted]) -> set[str]:
-    by_id = {new_id(): each for each in new}
+    return _add_all(session, project_id, [(thing, each) for each in new])
+
+
+def _add_all(session: Session, project_id: str, new: Sequence[tuple[Subject, Wanted]]) -> set[str]:
+    """Returns the documents whose lines may say something else now."""
+    by_id = {new_id(): wanted for _, wanted in new}
     session.add_all(
         OpenWorkRow(
             id=work_id, project_id=project_id, kind=wanted.kind, thing_kind=thing.kind, thing_id=thing.id,
             part=wanted.part, **_fields(wanted),
         )
-        for work_id, wanted in by_id.items()
+        for (work_id, wanted), (thing, _) in zip(by_id.items(), new, strict=True)
     )  # fmt: skip
     session.flush()
     _add_holders(session, by_id)

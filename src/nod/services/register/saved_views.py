@@ -19,7 +19,7 @@ from nod.store.tables import PersonRow, SavedViewRow
 _LARGEST_BYTES, _MOST = 8000, 200
 
 
-ListOf = Literal["register", "reviews", "transmittals"]
+ListOf = Literal["register", "reviews", "submittals", "transmittals"]
 
 
 class KeepView(Command):

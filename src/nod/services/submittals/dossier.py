@@ -67,7 +67,6 @@ class SubmittalShown(Answered):
     description: str
     reference: str
     category: str
-    location: str
     approver: Who | None
     keeper: Who
     made_by: Who
@@ -136,7 +135,7 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
     company = companies_now(session, {row.company_id})[row.company_id]
     return SubmittalShown(
         line=line, company_id=company.id, paragraph=row.paragraph, description=row.description,
-        reference=row.reference, category=row.category, location=row.location,
+        reference=row.reference, category=row.category,
         approver=people.get(row.approver_id or ""), keeper=people[row.keeper_id], made_by=people[row.made_by],
         made_at=row.made_at, planned_on=row.planned_on, lead=row.lead, lead_in=row.lead_in,
         review_days=row.review_days, rounds_expected=row.rounds, preparation=row.preparation, buffer=rules.buffer,

@@ -19,6 +19,7 @@ from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.open_work.open_work import standings
 from nod.services.submittals.kind import SUBMITTAL, companies_now, is_copied_to, is_of_company
+from nod.services.submittals.log_groups import GroupBy, SubmittalGroup, groups_of, key_of, order_of
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.submittal_rows import deeds
 from nod.store.dialects.sqlite import one_of
@@ -43,6 +44,7 @@ class AskedSubmittals:
 
     `view`: all that one sees, those that are with one, where one is copied in, those of one's company. `late`: those
     whose float is below 0, or that are with somebody past their day. Without a state, those that are void are left out.
+    `group`: under headings; those of `shut` ones are left out of the lines.
     """
 
     project_id: str
@@ -54,6 +56,8 @@ class AskedSubmittals:
     kind: str = ""
     sort: Sort = "float"
     down: bool = False
+    group: GroupBy = ""
+    shut: tuple[str, ...] = ()
     start: int = 0
     limit: int = 100
 
@@ -102,6 +106,8 @@ class SubmittalLine(Answered):
     float_days: int | None
     unknown: str
     rail: Rail | None
+    location: str
+    milestone: str
     may: list[str]
     version: int
 
@@ -120,7 +126,7 @@ class CompanyChoice(Answered):
 class SubmittalLog(Answered):
     """`total` counts what the filters leave, `states` the same without the one of state, `late` those that are late.
 
-    `companies` and `kinds` are what the log can be narrowed to.
+    `companies` are what the log can be narrowed to. `groups`: where it is grouped, on its first page.
     """
 
     lines: list[SubmittalLine]
@@ -128,6 +134,7 @@ class SubmittalLog(Answered):
     states: list[StateCount]
     late: int
     companies: list[CompanyChoice]
+    groups: list[SubmittalGroup]
     may_make: bool
 
 
@@ -138,12 +145,14 @@ def list_submittals(context: Context, actor: Actor, asked: AskedSubmittals) -> S
         seat.need_tool(SUBMITTAL.tool)
         late_by = LateBy(session, seat.project, context.clock.now())
         kept = conditions(seat, actor, asked, late_by.today)
-        rows = list(session.scalars(ordered(kept, asked).offset(asked.start).limit(asked.limit)))
+        shown = [*kept, key_of(asked.group).not_in(asked.shut)] if asked.group and asked.shut else kept
+        rows = list(session.scalars(ordered(shown, asked).offset(asked.start).limit(asked.limit)))
         counts = _counts(session, seat, actor, asked, late_by.today)
         return SubmittalLog(
             lines=submittal_lines(session, seat, actor, rows, late_by), total=counts.total,
             states=counts.states, late=counts.late,
             companies=[] if asked.start else _companies(session, seat),
+            groups=groups_of(session, seat, asked.group, kept) if asked.group and not asked.start else [],
             may_make=seat.runs and actor.looker is None,
         )  # fmt: skip
 
@@ -159,6 +168,9 @@ def ordered(kept: Sequence[ColumnElement[bool]], asked: AskedSubmittals) -> Any:
         due = select(func.min(OpenWorkRow.due_on)).where(_its_work()).correlate(SubmittalRow).scalar_subquery()
         columns["due"] = due
     column = columns[asked.sort]
+    if asked.group:
+        order = order_of(asked.group)
+        query = query.order_by(*(order if isinstance(order, tuple) else (order,)))
     return query.order_by(
         column.is_(None), column.desc() if asked.down else column, SubmittalRow.number, SubmittalRow.id
     )
@@ -257,7 +269,8 @@ def submittal_lines(
             person=people.get(row.person_id or ""), standing=has_it.get(row.id, Standing()), state=row.state,
             verdict=row.verdict, required_on=row.required_on, latest_on=row.latest_on, forecast_on=row.forecast_on,
             delivered_on=row.delivered_on, float_days=row.float_days, unknown=unknown_words(row),
-            rail=rails.get(row.id), may=may[row.id], version=row.version,
+            rail=rails.get(row.id), location=row.location, milestone=row.milestone, may=may[row.id],
+            version=row.version,
         )
         for row in rows
     ]  # fmt: skip

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Literal
 from zoneinfo import ZoneInfo
 
+from sqlalchemy import select
+
+from nod.core.submittals.columns import LABELS
 from nod.core.trail.entries import FactKind
 from nod.formats.files.spreadsheet import Value
 from nod.services.acts.context import Context
 from nod.services.acts.seats import Actor
 from nod.services.files.tables_out import Exported, LogAsked, log_out
 from nod.services.submittals.log import AskedSubmittals, SubmittalLine, list_submittals
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import PersonRow, SubmittalRow
 
 _PAGE = 200
 _HEADS = (
@@ -21,6 +26,11 @@ _HEADS = (
     ("Latest send-in", 100), ("Forecast on site", 110), ("Delivered", 90), ("Float, working days", 120),
 )  # fmt: skip
 """And their widths in pixels."""
+_DETAILS = (
+    "paragraph", "approver", "lead", "lead_in", "review_days", "rounds", "preparation", "planned_on", "description",
+    "reference", "category", "location", "milestone",
+)  # fmt: skip
+"""The further columns, so that the log that was taken can be taken in again (`core.submittals.columns`)."""
 
 
 def take_log(context: Context, actor: Actor, asked: AskedSubmittals, form: Literal["xlsx", "csv"]) -> Exported:
@@ -30,10 +40,28 @@ def take_log(context: Context, actor: Actor, asked: AskedSubmittals, form: Liter
 
     def rows(zone: ZoneInfo) -> Iterator[list[Value]]:
         for start in range(0, total, _PAGE):
-            for line in list_submittals(context, actor, replace(asked, start=start, limit=_PAGE)).lines:
-                yield _cells(line, zone)
+            lines = list_submittals(context, actor, replace(asked, start=start, limit=_PAGE)).lines
+            details = _details(context, [line.id for line in lines])
+            for line in lines:
+                yield [*_cells(line, zone), *details[line.id]]
 
-    return log_out(context, actor, log, _HEADS, rows)
+    heads = (*_HEADS, *((LABELS[each], 110) for each in _DETAILS))
+    return log_out(context, actor, log, heads, rows)
+
+
+def _details(context: Context, ids: Sequence[str]) -> dict[str, list[Value]]:
+    """Of lines that the viewer has been shown."""
+    plain = [each for each in _DETAILS if each != "approver"]
+    with context.database.read() as session:
+        columns = [getattr(SubmittalRow, each) for each in plain]
+        query = select(SubmittalRow.id, PersonRow.name, *columns).outerjoin(
+            PersonRow, PersonRow.id == SubmittalRow.approver_id
+        )
+        found = {}
+        for id, approver, *values in session.execute(query.where(one_of(SubmittalRow.id, list(ids)))):
+            by_name = dict(zip(plain, values, strict=True)) | {"approver": approver}
+            found[id] = [by_name[each] for each in _DETAILS]
+        return found
 
 
 def _cells(line: SubmittalLine, zone: ZoneInfo) -> list[Value]:

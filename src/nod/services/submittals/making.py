@@ -45,6 +45,7 @@ class Details(Command):
     reference: str | None = None
     category: str | None = None
     location: str | None = None
+    milestone: str | None = None
     company_id: str | None = None
     approver_id: str | None = None
     keeper_id: str | None = None
@@ -97,21 +98,28 @@ def make_submittal(context: Context, actor: Actor, command: MakeSubmittal) -> Ma
         given = command.details
         company = _company(act.session, seat.project.id, given.company_id or "")
         section = check_section(given.section or "")
-        row = SubmittalRow(
-            id=new_id(), project_id=seat.project.id, title="", kind="", section=section, company_id=company.id,
-            number=_number(act.session, seat.project, rules, command.number, company, section), revision=0,
-            keeper_id=actor.person_id, made_by=actor.person_id, made_at=act.at, lead_in=LeadIn.WORKING_DAYS.value,
-            review_days=rules.review, rounds=1, preparation=rules.preparation, state=State.PLANNED.value,
-            since_at=act.at, version=0,
-        )  # fmt: skip
-        _change(act.session, seat.project, rules, row, given)
+        number = _number(act.session, seat.project, rules, command.number, company, section)
+        row = begun_row(act, seat.project, number, company.id)
+        change_row(act.session, seat.project, rules, row, given)
         if not row.title or not row.kind:
             raise RuleBroken("submittal_unnamed", "Give it a title and a kind.")
         act.session.add(row)
         act.session.flush()
-        record(act, row, FactKind.SUBMITTAL_MADE, _told(act.session, row))
+        record(act, row, FactKind.SUBMITTAL_MADE, told_of(act.session, row))
         settle(act, seat.project, [row])
         return MadeSubmittal(id=row.id, number=row.number)
+
+
+def begun_row(act: Act, project: ProjectRow, number: str, company_id: str) -> SubmittalRow:
+    """A new one with what the project begins with; without a title and a kind yet."""
+    rules = submittal_rules(project)
+    return SubmittalRow(
+        id=new_id(), project_id=project.id, title="", kind="", section="", paragraph="", description="", reference="",
+        category="", location="", milestone="", company_id=company_id, number=number, revision=0,
+        keeper_id=act.actor.person_id, made_by=act.actor.person_id, made_at=act.at, verdict="",
+        for_information=False, lead_in=LeadIn.WORKING_DAYS.value, review_days=rules.review, rounds=1,
+        preparation=rules.preparation, state=State.PLANNED.value, since_at=act.at, version=0,
+    )  # fmt: skip
 
 
 def _number(
@@ -138,9 +146,9 @@ def change_submittals(context: Context, actor: Actor, command: ChangeSubmittals)
         rules = submittal_rules(project)
         undo, changed = [], []
         for each in entered:
-            before, values = _told(act.session, each.row), _values(each.row)
-            _change(act.session, project, rules, each.row, given[each.row.id].details)
-            after = _told(act.session, each.row)
+            before, values = told_of(act.session, each.row), values_of(each.row)
+            change_row(act.session, project, rules, each.row, given[each.row.id].details)
+            after = told_of(act.session, each.row)
             differs = [key for key in after if before[key] != after[key]]
             if not differs:
                 continue
@@ -149,7 +157,7 @@ def change_submittals(context: Context, actor: Actor, command: ChangeSubmittals)
                 act, each.row, FactKind.SUBMITTAL_CHANGED, {key: after[key] for key in differs},
                 before={key: before[key] for key in differs},
             )  # fmt: skip
-            now = _values(each.row)
+            now = values_of(each.row)
             old = Details(**{key: values[key] for key in now if now[key] != values[key]})
             undo.append((each.row, old))
         settle(act, project, changed)
@@ -169,26 +177,26 @@ def enter_all(act: Act, actor: Actor, seen: dict[str, int], deed: Deed) -> list[
     return found
 
 
-_TEXTS = {
+TEXTS = {
     "title": LONGEST_TITLE, "paragraph": LONGEST_LINE, "description": LONGEST_TEXT, "reference": LONGEST_LINE,
-    "category": LONGEST_LINE, "location": LONGEST_LINE,
+    "category": LONGEST_LINE, "location": LONGEST_LINE, "milestone": LONGEST_LINE,
 }  # fmt: skip
 _CLEARED = ("required_on", "planned_on", "lead")
 """What may be given as not known any more, which is not the same as left out."""
 _FIELDS = (
-    *_TEXTS, "kind", "section", "company_id", "approver_id", "keeper_id", *_CLEARED, "lead_in", "review_days",
+    *TEXTS, "kind", "section", "company_id", "approver_id", "keeper_id", *_CLEARED, "lead_in", "review_days",
     "rounds", "preparation",
 )  # fmt: skip
 
 
-def _values(row: SubmittalRow) -> dict[str, Any]:
+def values_of(row: SubmittalRow) -> dict[str, Any]:
     return {field: getattr(row, field) for field in _FIELDS} | {"approver_id": row.approver_id or ""}
 
 
-def _change(session: Session, project: ProjectRow, rules: SubmittalRules, row: SubmittalRow, given: Details) -> None:
-    for field, longest in _TEXTS.items():
+def change_row(session: Session, project: ProjectRow, rules: SubmittalRules, row: SubmittalRow, given: Details) -> None:
+    for field, longest in TEXTS.items():
         if (text := getattr(given, field)) is not None:
-            setattr(row, field, _text(field, text, longest))
+            setattr(row, field, tidy_text(field, text, longest))
     for field in _CLEARED:
         if field in given.model_fields_set:
             setattr(row, field, getattr(given, field))
@@ -203,7 +211,7 @@ def _change(session: Session, project: ProjectRow, rules: SubmittalRules, row: S
     _change_people(session, project, row, given)
 
 
-def _text(field: str, text: str, longest: int) -> str:
+def tidy_text(field: str, text: str, longest: int) -> str:
     tidy = text.strip() if field == "description" else " ".join(text.split())
     if field == "title" and len(tidy) < 2:
         raise RuleBroken("submittal_unnamed", "Give it a title and a kind.")
@@ -227,8 +235,7 @@ def _change_people(session: Session, project: ProjectRow, row: SubmittalRow, giv
     if given.company_id is not None:
         _change_company(session, project, row, given.company_id)
     if given.approver_id is not None and given.approver_id != (row.approver_id or ""):
-        if State(row.state) is State.UNDER_REVIEW:
-            raise RuleBroken("submittal_state", "It is under review. Give it to somebody else to answer instead.")
+        check_approver_free(row)
         row.approver_id = member(session, project, given.approver_id).id if given.approver_id else None
     if given.keeper_id is not None:
         row.keeper_id = member(session, project, given.keeper_id, runs=True).id
@@ -239,11 +246,22 @@ def _change_company(session: Session, project: ProjectRow, row: SubmittalRow, co
     company = _company(session, project.id, company_id)
     if company.id == companies_now(session, {row.company_id})[row.company_id].id:
         return
-    if State(row.state) not in NOT_SENT or row.revision:
-        raise RuleBroken("submittal_state", "It has been sent in. Another company is responsible for one of its own.")
+    check_company_free(row)
     row.company_id = company.id
     if row.person_id and session.get_one(PersonRow, row.person_id).company_id != company.id:
         row.person_id = None
+
+
+def check_company_free(row: SubmittalRow) -> None:
+    """Raises RuleBroken where another company can no longer be responsible for it."""
+    if State(row.state) not in NOT_SENT or row.revision:
+        raise RuleBroken("submittal_state", "It has been sent in. Another company is responsible for one of its own.")
+
+
+def check_approver_free(row: SubmittalRow) -> None:
+    """Raises RuleBroken where another approver is named by giving it to them."""
+    if State(row.state) is State.UNDER_REVIEW:
+        raise RuleBroken("submittal_state", "It is under review. Give it to somebody else to answer instead.")
 
 
 def _company(session: Session, project_id: str, company_id: str) -> CompanyRow:
@@ -279,10 +297,10 @@ def member(session: Session, project: ProjectRow, person_id: str, *, runs: bool 
     return person
 
 
-def _told(session: Session, row: SubmittalRow) -> dict[str, Any]:
+def told_of(session: Session, row: SubmittalRow) -> dict[str, Any]:
     """What the trail says of it, in words."""
     people = {each: session.get_one(PersonRow, each).name for each in (row.approver_id, row.keeper_id) if each}
-    plain = (*_TEXTS, "kind", "section", "rounds", "lead_in")
+    plain = (*TEXTS, "kind", "section", "rounds", "lead_in")
     return {each: getattr(row, each) for each in plain} | {
         "responsible": session.get_one(CompanyRow, row.company_id).code,
         "approver": people.get(row.approver_id or "", ""), "keeper": people[row.keeper_id],

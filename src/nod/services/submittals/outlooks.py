@@ -100,7 +100,23 @@ def work_out(session: Session, project: ProjectRow, context: Context, ids: Colle
     if ids is not None:
         here &= one_of(_TABLE.c.id, list(ids))
     rows = rows_of(session, select(*_NEEDED).where(here))
-    paces = _paces(session, project.id, ground.calendar, {row.approver_id for row in rows if row.approver_id})
+    expected, seen = _figured(session, project.id, ground, rows)
+    connection = session.connection()
+    connection.execute(update(_TABLE).where(here).values(worked_from=ground.name))
+    _keep(connection, rows, expected, seen)
+    session.expire_all()
+
+
+def would_be(session: Session, project: ProjectRow, context: Context, rows: Sequence[Any]) -> dict[str, Outlook]:
+    """By id, what would follow if submittals were as these say, who have all that `NEEDED_FIELDS` name."""
+    return _figured(session, project.id, ground_of(session, project, context), rows)[1]
+
+
+def _figured(
+    session: Session, project_id: str, ground: Ground, rows: Sequence[Any]
+) -> tuple[dict[str, int], dict[str, Outlook]]:
+    """By id, the answer time to expect, and what follows where that is known."""
+    paces = _paces(session, project_id, ground.calendar, {row.approver_id for row in rows if row.approver_id})
     expected = {row.id: expected_days(paces.get(row.approver_id, ()), row.review_days) for row in rows}
     standings = _standings(session, rows)
     known = [
@@ -109,21 +125,15 @@ def work_out(session: Session, project: ProjectRow, context: Context, ids: Colle
         if (case := case_of(row, expected[row.id], standing, ground.buffer)) is not None
     ]
     found = outlooks(columns_of([case for _, case in known]), ground.today, ground.calendar)
-    seen = {row.id: found[place] for place, (row, _) in enumerate(known)}
-    connection = session.connection()
-    connection.execute(update(_TABLE).where(here).values(worked_from=ground.name))
-    _keep(connection, rows, expected, seen)
-    session.expire_all()
+    return expected, {row.id: found[place] for place, (row, _) in enumerate(known)}
 
 
-_NEEDED = [
-    _TABLE.c[each]
-    for each in (
-        "id", "revision", "state", "for_information", "approver_id", "required_on", "planned_on", "delivered_on",
-        "lead", "lead_in", "review_days", "rounds", "preparation", "expected", "latest_on", "forecast_on", "answer_on",
-        "float_days",
-    )
-]  # fmt: skip
+NEEDED_FIELDS = (
+    "id", "revision", "state", "for_information", "approver_id", "required_on", "planned_on", "delivered_on",
+    "lead", "lead_in", "review_days", "rounds", "preparation", "expected", "latest_on", "forecast_on", "answer_on",
+    "float_days",
+)  # fmt: skip
+_NEEDED = [_TABLE.c[each] for each in NEEDED_FIELDS]
 _SET = update(_TABLE).where(_TABLE.c.id == bindparam("of")).values(
     {each: bindparam(f"now_{each}") for each in ("expected", "latest_on", "forecast_on", "answer_on", "float_days")}
 )  # fmt: skip

@@ -16,7 +16,7 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act, check_version
 from nod.services.acts.seats import Actor, Seat
 from nod.services.notices.notices import Notice, tell_person
-from nod.services.open_work.open_work import Wanted, set_open_work
+from nod.services.open_work.open_work import Wanted, begin_open_work, set_open_work
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.outlooks import work_out
 from nod.services.submittals.work_kinds import ANSWER, CLOSE, GIVE, PREPARE, TO_ASK
@@ -138,6 +138,15 @@ def settle(act: Act, project: ProjectRow, rows: Sequence[SubmittalRow], also: It
     for row in rows:
         want(act.session, row)
         tell_thing(act, SUBMITTAL, row)
+
+
+def begin(act: Act, project: ProjectRow, rows: Sequence[SubmittalRow]) -> None:
+    """Of many new ones at once, what `settle` does for each; live, the log is told as a whole."""
+    for row in rows:
+        row.version += 1
+    work = [(Subject(SUBMITTAL.code, row.id), Wanted(TO_ASK.code, [row.keeper_id], since_at=act.at)) for row in rows]
+    begin_open_work(act.session, project.id, work)
+    work_out(act.session, project, act.context, {row.id for row in rows})
 
 
 def want(session: Session, row: SubmittalRow) -> None:

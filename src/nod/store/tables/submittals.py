@@ -33,6 +33,7 @@ class SubmittalRow(Base):
     reference: Mapped[str] = mapped_column(default="")
     category: Mapped[str] = mapped_column(default="")
     location: Mapped[str] = mapped_column(default="")
+    milestone: Mapped[str] = mapped_column(default="")
     company_id: Mapped[str] = mapped_column(ForeignKey("company.id"), index=True)
     person_id: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
     approver_id: Mapped[str | None] = mapped_column(ForeignKey("person.id"))

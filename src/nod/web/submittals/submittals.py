@@ -10,10 +10,11 @@ from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.files.tables_out import MEDIA
-from nod.services.submittals import answering, dossier, log, log_taken, making, sending_in
+from nod.services.submittals import answering, dossier, log, log_taken, making, sending_in, taking_in
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
 from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
 from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, SubmittalLog, View
+from nod.services.submittals.log_groups import GroupBy
 from nod.services.submittals.making import ChangedSubmittals, ChangeSubmittals, MadeSubmittal, MakeSubmittal
 from nod.services.submittals.sending_in import (
     AskFor,
@@ -25,8 +26,11 @@ from nod.services.submittals.sending_in import (
     SubmittalsReminded,
     VoidSubmittals,
 )
+from nod.services.submittals.taking_in import SubmittalsTried
 from nod.web.answers import answers, feature, file_answers
+from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission
+from nod.web.lists import LARGEST_BODY_BYTES, ListQuery, strings_in
 
 api = feature("submittals")
 
@@ -44,6 +48,10 @@ class Narrowed(FromOutside):
 
 
 class SubmittalsQuery(Narrowed):
+    """`group` puts lines under headings; `shut` is JSON: the keys of those that are shut."""
+
+    group: GroupBy = ""
+    shut: str = ""
     start: int = Field(default=0, ge=0)
     limit: int = Field(default=100, ge=1, le=200)
 
@@ -66,7 +74,8 @@ class ProjectQuery(FromOutside):
 @permission("member")
 def list_submittals(query: SubmittalsQuery) -> SubmittalLog:
     """The log of submittals, those with the least float first."""
-    return log.list_submittals(context(), actor(), AskedSubmittals(**query.model_dump()))
+    asked = query.model_dump() | {"shut": strings_in(query.shut)}
+    return log.list_submittals(context(), actor(), AskedSubmittals(**asked))
 
 
 @api.post("/api/submittals/taken", responses=file_answers(MEDIA["xlsx"], MEDIA["csv"]))
@@ -83,6 +92,28 @@ def take_submittals(form: TakeSubmittalsForm) -> Response:
 def read_choices(query: ProjectQuery) -> SubmittalChoices:
     """The project's kinds of submittals, and what a new one begins with."""
     return dossier.read_choices(context(), actor(), query.project_id)
+
+
+class SubmittalListQuery(ListQuery):
+    """`purpose`: a log, or a schedule that only moves the days required on site."""
+
+    purpose: Literal["log", "dates"] = "log"
+
+
+@api.put("/api/submittals/list", responses=answers(SubmittalsTried))
+@permission("run")
+@raw_body(lambda _: LARGEST_BODY_BYTES)
+def take_submittals_in(query: SubmittalListQuery) -> SubmittalsTried:
+    """Try a log or a schedule, or keep it: the file is the body."""
+    return taking_in.take_in(context(), actor(), query.asked(), query.purpose, body_pieces())
+
+
+@api.get("/api/submittals/template", responses=file_answers(MEDIA["xlsx"]))
+@permission("run")
+def read_submittals_template(query: ProjectQuery) -> Response:
+    """A spreadsheet to fill in, with the project's kinds, companies and people to choose from."""
+    made = taking_in.read_template(context(), actor(), query.project_id)
+    return send_file(io.BytesIO(made.content), mimetype=made.media_type, as_attachment=True, download_name=made.name)
 
 
 @api.post("/api/submittals", responses=answers(MadeSubmittal))
