@@ -1,14 +1,18 @@
 """A log of 20,000 submittals: a page of 50 by float against the same SQL bare; all floats against numpy's functions."""
 
+import io
 import random
 import sqlite3
 from datetime import date, timedelta
 
 import numpy as np
+from reportlab.lib.pagesizes import A4, landscape
+from reportlab.platypus import LongTable, SimpleDocTemplate
 
 from bench.measure import tell, timed_pair
 from nod.core.acts.working_days import Calendar
 from nod.core.submittals.arithmetic import Case, Times, columns_of, outlooks
+from nod.formats.files.list_report import Report, ReportColumn, ReportLine, write_list_report
 from nod.services.acts.seats import actor_of
 from nod.services.submittals import log
 from nod.services.submittals.outlooks import keep_worked_out
@@ -58,6 +62,7 @@ def bench_submittals(context, cast):
         tell(f"log of {_LOG:,} submittals, {words}", *timed_pair(ours, bare, 7))
     raw.close()
     _floats()
+    _report()
 
 
 def _put(path, cast, company):
@@ -114,3 +119,28 @@ def _floats():
 
     tell(f"floats of {_LOG:,}, from arrays", *timed_pair(lambda: outlooks(columns, today, calendar), bare, 7))
     tell(f"floats of {_LOG:,}, from cases", *timed_pair(lambda: outlooks(columns_of(cases), today, calendar), bare, 7))
+
+
+_PRINTED = 2_000
+
+
+def _report():
+    """A log of 2,000 lines as a PDF against the same cells in the bare library's long table."""
+    dice = random.Random(11)  # noqa: S311 - a repeatable log, no secret
+    rows = [
+        [
+            f"HBC-{place:04d}", f"Wall panels of bay {place}", "shop drawing", "08 44 13", "HBC", "Marit Osei",
+            f"{1 + dice.randrange(28)} Jun 2027", "under review", f"{1 + dice.randrange(28)} Jul 2027",
+            f"{1 + dice.randrange(28)} May 2027", f"{1 + dice.randrange(28)} Jul 2027", f"{dice.randrange(60)} d",
+        ]
+        for place in range(_PRINTED)
+    ]  # fmt: skip
+    columns = [ReportColumn(f"Column {place}", 10) for place in range(12)]
+    lines = [ReportLine(row, f"http://nod.example/submittals/{place}") for place, row in enumerate(rows)]
+    report = Report("Submittals", "BFT", "all", [(_PRINTED, "planned")], "Taken", columns, lines)
+
+    def bare():
+        heads = [[each.head for each in columns]]
+        SimpleDocTemplate(io.BytesIO(), pagesize=landscape(A4)).build([LongTable(heads + rows, repeatRows=1)])
+
+    tell(f"PDF of {_PRINTED:,} submittals (limit 2)", *timed_pair(lambda: write_list_report(report), bare, 3))

@@ -14446,7 +14446,7 @@ export interface components {
         };
         /**
          * TakeSubmittalsForm
-         * @description As a form of the browser sends it.
+         * @description As a form of the browser sends it. `a4` and `a3` are PDFs, under headings where it is grouped.
          */
         TakeSubmittalsForm: {
             /**
@@ -14464,7 +14464,13 @@ export interface components {
              * @default xlsx
              * @enum {string}
              */
-            form: "xlsx" | "csv";
+            form: "xlsx" | "csv" | "a4" | "a3";
+            /**
+             * Group
+             * @default
+             * @enum {string}
+             */
+            group: "" | "company" | "section" | "kind" | "state";
             /**
              * Kind
              * @default
@@ -28928,6 +28934,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
+                    "application/pdf": string;
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv; charset=utf-8": string;
                 };

@@ -6,10 +6,20 @@ interface Props {
   /** Where the file is asked for. */
   address: string
   search: object
+  /** Its forms, and what they are called. */
+  forms?: readonly (readonly [form: string, words: string])[]
 }
 
+const TABLES = [
+  ['xlsx', 'XLSX'],
+  ['csv', 'CSV'],
+] as const
+
+/** To be read on a screen or on paper, too. */
+export const TABLES_AND_PDF = [...TABLES, ['a4', 'PDF'], ['a3', 'PDF A3']] as const
+
 /** A log as a file, narrowed as it is shown. */
-export function TakeLog({ address, search }: Props) {
+export function TakeLog({ address, search, forms = TABLES }: Props) {
   const { project } = useSeat()
   const narrowed = Object.entries(search).filter(([, value]) => value !== undefined && value !== false)
   const fields = {
@@ -18,14 +28,14 @@ export function TakeLog({ address, search }: Props) {
   }
   return (
     <span className="flex gap-1">
-      {(['xlsx', 'csv'] as const).map((form) => (
+      {forms.map(([form, words]) => (
         <Button
           key={form}
           small
-          aria-label={`Take the list as ${form.toUpperCase()}`}
+          aria-label={`Take the list as ${words}`}
           onClick={() => download(address, { ...fields, form })}
         >
-          {form.toUpperCase()}
+          {words}
         </Button>
       ))}
     </span>

@@ -1,13 +1,16 @@
 """The log of submittals: its floats follow the day, the set-up and the pace of companies; filters and counts."""
 
 import csv
+import io
+import re
 from datetime import date, timedelta
 
 import pytest
+from pypdf import PdfReader
 
 from nod.core.acts.refusals import RuleBroken
 from nod.services.setup import setup_view, submittals, working_days, workspace
-from nod.services.submittals import log_taken
+from nod.services.submittals import log_report, log_taken
 from nod.services.submittals.log import AskedSubmittals
 from tests.services.submittals.acts import (
     answer,
@@ -202,3 +205,31 @@ def test_what_has_no_section_stands_last(world, several):
     assert [each.words for each in found.groups][-1] == "no section"
     assert [each.section for each in found.lines] == ["05 51 33", "35 59 13", "35 59 33", ""]
     assert [each.key for each in found.groups] == list(dict.fromkeys(each.section for each in found.lines))
+
+
+def printed(world, who="marit", paper="A4", **asked):
+    made = log_report.take_report(
+        world.context, world.actor(who), AskedSubmittals(world.project_id, **asked), paper
+    )  # fmt: skip
+    pages = PdfReader(io.BytesIO(made.content)).pages
+    return " ".join(" ".join(page.extract_text() for page in pages).split()), pages
+
+
+def test_the_log_is_printed_as_it_is_narrowed_with_counts_and_links(world, several):
+    text, pages = printed(world, late=True, kind="SD")
+    assert "1 submittal: late, shop drawing; by float" in text
+    assert "GME-0002 Fenders shop drawing 35 59 33 GME Marit Osei" in text
+    assert "GME-0001" not in text
+    assert re.search(r"\d+ d late", text)
+    links = [each.get_object()["/A"]["/URI"] for each in pages[0]["/Annots"]]
+    assert links == [f"{world.context.settings.resolved_public_url}/submittals/{several[1]}"]
+    taken = world.sql("SELECT body FROM audit_entry WHERE kind = 'submittal_log_taken'")
+    assert "PDF A4" in str(taken)
+
+
+def test_it_is_printed_under_headings_and_as_far_as_one_sees_it(world, several):
+    text, _ = printed(world, group="company", paper="A3")
+    assert "under each company by float" in text
+    assert text.index("GME Gannet Marine Engineering, 2") < text.index("GME-0001") < text.index("OHS Ohmfield")
+    assert "OHS-0001" not in printed(world, "ottilie")[0]
+    assert "0 submittals" in printed(world, "kwabena")[0]

@@ -8,7 +8,7 @@ import { ListTable } from '../../ui/ListTable'
 import type { Group, Grouping } from '../../ui/listTypes'
 import { NarrowChoice, NarrowRow, NarrowTyped } from '../../ui/Narrow'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
-import { TakeLog } from '../../ui/TakeLog'
+import { TABLES_AND_PDF, TakeLog } from '../../ui/TakeLog'
 import { Views } from '../../ui/Views'
 import { MakeSubmittal } from './DetailsForm'
 import { CHOICES, columnsShown, SLIPS, USUAL } from './logColumns'
@@ -73,7 +73,11 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
         <Button small className="max-md:hidden" onClick={() => onForm('columns')}>
           Columns
         </Button>
-        <TakeLog address="/api/submittals/taken" search={narrowedBy(search)} />
+        <TakeLog
+          address="/api/submittals/taken"
+          search={{ ...narrowedBy(search), group: search.group }}
+          forms={TABLES_AND_PDF}
+        />
         {mayMake && (
           <>
             <Button onClick={() => onForm('list')}>Take in a list</Button>

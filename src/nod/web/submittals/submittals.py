@@ -10,7 +10,7 @@ from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.files.tables_out import MEDIA
-from nod.services.submittals import answering, dossier, log, log_taken, making, sending_in, taking_in
+from nod.services.submittals import answering, dossier, log, log_report, log_taken, making, sending_in, taking_in
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
 from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
 from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, SubmittalLog, View
@@ -57,9 +57,10 @@ class SubmittalsQuery(Narrowed):
 
 
 class TakeSubmittalsForm(Narrowed):
-    """As a form of the browser sends it."""
+    """As a form of the browser sends it. `a4` and `a3` are PDFs, under headings where it is grouped."""
 
-    form: Literal["xlsx", "csv"] = "xlsx"
+    form: Literal["xlsx", "csv", "a4", "a3"] = "xlsx"
+    group: GroupBy = ""
 
 
 class SubmittalPath(FromOutside):
@@ -78,12 +79,15 @@ def list_submittals(query: SubmittalsQuery) -> SubmittalLog:
     return log.list_submittals(context(), actor(), AskedSubmittals(**asked))
 
 
-@api.post("/api/submittals/taken", responses=file_answers(MEDIA["xlsx"], MEDIA["csv"]))
+@api.post("/api/submittals/taken", responses=file_answers(MEDIA["xlsx"], MEDIA["csv"], MEDIA["pdf"]))
 @permission("member")
 def take_submittals(form: TakeSubmittalsForm) -> Response:
     """The log as a file, narrowed as it is shown. A POST, because each taking is recorded."""
     asked = AskedSubmittals(**form.model_dump(exclude={"form"}))
-    made = log_taken.take_log(context(), actor(), asked, form.form)
+    if form.form in ("xlsx", "csv"):
+        made = log_taken.take_log(context(), actor(), asked, form.form)
+    else:
+        made = log_report.take_report(context(), actor(), asked, "A4" if form.form == "a4" else "A3")
     return send_file(io.BytesIO(made.content), mimetype=made.media_type, as_attachment=True, download_name=made.name)
 
 
