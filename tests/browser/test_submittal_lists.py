@@ -3,11 +3,15 @@
 import io
 import re
 from datetime import date
+from urllib.error import HTTPError
 from urllib.parse import parse_qs, urlsplit
+from urllib.request import urlopen
 
+import icalendar
 import pytest
 from openpyxl import Workbook, load_workbook
 from playwright.sync_api import expect
+from pypdf import PdfReader
 
 from tests.browser.test_screens import axe
 
@@ -118,3 +122,26 @@ def test_the_log_stands_under_headings_with_ones_own_columns_and_is_kept_as_a_vi
     expect(lines).to_have_count(0)
     expect(grid.get_by_role("columnheader", name="Milestone")).to_be_visible()
     assert parse_qs(urlsplit(marit.url).query) == kept
+
+
+def test_it_is_printed_and_read_by_a_calendar_until_that_is_withdrawn(visit, nod):
+    marit = visit("marit", "/submittals")
+    with marit.expect_download() as download:
+        marit.get_by_role("button", name="Take the list as PDF", exact=True).click()
+    pages = PdfReader(download.value.path()).pages
+    assert re.search(r"\d+ planned .* \d+ late", " ".join(pages[0].extract_text().split()))
+    marit.get_by_role("button", name="Calendar", exact=True).click()
+    form = marit.get_by_role("dialog", name="In my calendar")
+    form.get_by_label("Whose submittals").select_option(label="all that I see")
+    form.get_by_role("button", name="Make the address").click()
+    address = form.locator("code")
+    expect(address).to_contain_text("/api/calendar/")
+    axe(marit)
+    # A calendar signs in nowhere.
+    read = urlopen(f"{nod.url}/api/calendar/{address.inner_text().rsplit('/', 1)[1]}")
+    events = icalendar.Calendar.from_ical(read.read()).walk("VEVENT")
+    assert any("required on site: GME-0001" in str(each["SUMMARY"]) for each in events)
+    form.get_by_role("button", name="Withdraw the address").click()
+    expect(form.get_by_role("button", name="Make the address")).to_be_visible()
+    with pytest.raises(HTTPError):
+        urlopen(read.url)

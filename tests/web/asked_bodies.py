@@ -62,6 +62,8 @@ BODIES = {
         "version": 0,
     },
     "check_session": lambda ids: {"project_id": ids["project"], "revisions": [ids["guest_revision"]]},
+    "make_feed": lambda ids: {"project_id": ids["project"]},
+    "withdraw_feed": lambda ids: {"project_id": ids["project"]},
     "take_submittals": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "take_sessions": lambda ids: {"project_id": ids["project"], "form": "csv"},
     "make_session": lambda ids: {

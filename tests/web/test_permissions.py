@@ -58,6 +58,7 @@ def _elsewhere(ids):
     """By a part of an address, what its arguments are there."""
     return {
         "key-links": {"token": ids["key_link"]},
+        "/calendar/<token>": {"token": ids["feed"]},
         "/guest/review": {
             "revision_id": ids["guest_revision"],
             "step_id": ids["guest_step"],

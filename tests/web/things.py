@@ -16,6 +16,7 @@ from nod.services.sessions import making, marking
 from nod.services.sessions.invitations import Party
 from nod.services.sessions.making import MakeSession
 from nod.services.sessions.marking import DrawInSession
+from nod.services.submittals import calendar_feed
 from nod.services.submittals import making as submittals
 from nod.services.threads import talk
 from nod.services.transmittals import catching_up, drafts, received, transmittals
@@ -97,7 +98,7 @@ def make_things(world):
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
         "draft": draft.id, "hand_over": handed.id, "session": session, "session_mark": met,
-        "received": came, **asked, "submittal": _want(world),
+        "received": came, **asked, "submittal": _want(world), "feed": _feed(world),
         "guest_of_session": enter(world, by.links[0].address.rpartition("/")[2], "Otto Brenner"),
     }  # fmt: skip
 
@@ -116,6 +117,14 @@ def _meet(world, revision):
     new = DrawInSession(marks=[NewMark(page=0, kind="pin", points=[(9, 9)], text="Here")])
     (mark,) = marking.draw_in_session(world.context, world.actor("paolo"), made, revision, new)
     return made, mark.id
+
+
+def _feed(world):
+    """The end of the address that a calendar reads."""
+    made = calendar_feed.make_feed(
+        world.context, world.actor("ottilie"), calendar_feed.MakeFeed(project_id=world.project_id)
+    )  # fmt: skip
+    return made.address.rsplit("/", 1)[1]
 
 
 def _want(world):

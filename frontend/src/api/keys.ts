@@ -11,6 +11,7 @@ export type Key =
   | 'attached-preview'
   | 'batch'
   | 'batches'
+  | 'calendar-feed'
   | 'calendars'
   | 'carry'
   | 'check-outs'

@@ -6,6 +6,7 @@ import { counted } from '../../domain/counted'
 import { Attachments } from '../../ui/Attachments'
 import { Button } from '../../ui/Button'
 import { Following } from '../../ui/Following'
+import { LinkedMarks } from '../../ui/LinkedMarks'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
 import { VerdictMark } from '../../ui/Stamp'
@@ -117,6 +118,7 @@ function Now({ submittal }: { submittal: Submittal }) {
         </Button>
       )}
       {editing && <EditDetails submittal={submittal} onClose={() => setEditing(false)} />}
+      <LinkedMarks kind="submittal" target={submittal.line.id} />
       <Following kind="submittal" target={submittal.line.id} words="this submittal" />
     </div>
   )

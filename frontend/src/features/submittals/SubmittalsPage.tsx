@@ -11,6 +11,7 @@ import { Empty, ErrorNote, Loading } from '../../ui/Notes'
 import { TABLES_AND_PDF, TakeLog } from '../../ui/TakeLog'
 import { Views } from '../../ui/Views'
 import { MakeSubmittal } from './DetailsForm'
+import { Feed } from './Feed'
 import { CHOICES, columnsShown, SLIPS, USUAL } from './logColumns'
 import { MarkedActs } from './MarkedActs'
 import { RailLegend } from './Rail'
@@ -22,7 +23,7 @@ import { useSubmittalChoices, useSubmittalLog, type Line } from './useSubmittals
 
 const SORTS: readonly Sort[] = ['float', 'number', 'required', 'latest', 'due', 'section']
 
-type Form = 'new' | 'list' | 'columns'
+type Form = 'new' | 'list' | 'columns' | 'feed'
 
 /** The log of submittals: those with the least float on top, so that it is the list to chase by. */
 export function SubmittalsPage() {
@@ -63,7 +64,9 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
     <header className="@container flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
       <h1 className="text-head font-semibold">Submittals</h1>
       <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        <RailLegend />
+        <span className="max-xl:hidden">
+          <RailLegend />
+        </span>
         <Views
           of="submittals"
           now={readSubmittals({ ...search })}
@@ -72,6 +75,9 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
         />
         <Button small className="max-md:hidden" onClick={() => onForm('columns')}>
           Columns
+        </Button>
+        <Button small onClick={() => onForm('feed')}>
+          Calendar
         </Button>
         <TakeLog
           address="/api/submittals/taken"
@@ -99,6 +105,7 @@ interface FormsProps {
 function Forms({ form, search, onClose, onShow }: FormsProps) {
   const set = useSet()
   if (form === 'list') return <TakeIn onClose={onClose} />
+  if (form === 'feed') return <Feed onClose={onClose} />
   if (form === 'columns')
     return (
       <ColumnsDialog

@@ -226,6 +226,8 @@ class FactKind(StrEnum):
     SUBMITTAL_REMINDED = "submittal_reminded", "reminded of a submittal"
     SUBMITTAL_HANDED_OVER = "submittal_handed_over", "handed over a submittal"
     SUBMITTAL_LOG_TAKEN = "submittal_log_taken", "took the log of submittals"
+    FEED_MADE = "feed_made", "made an address for their calendar"
+    FEED_WITHDRAWN = "feed_withdrawn", "withdrew the address of their calendar"
     TRANSMITTAL_SENT = "transmittal_sent", "sent a transmittal"
     TRANSMITTAL_PACKED = "transmittal_packed", "packed a transmittal"
     TRANSMITTAL_MAILED = "transmittal_mailed", "mailed a transmittal"

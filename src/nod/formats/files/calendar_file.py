@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime, timedelta
 
 from icalendar import Calendar, Event
 
@@ -42,4 +43,41 @@ def write_meeting(meeting: Meeting) -> bytes:
     event.add("url", meeting.address)
     event.add("status", "CANCELLED" if meeting.cancelled else "CONFIRMED")
     calendar.add_component(event)
+    return bytes(calendar.to_ical())
+
+
+@dataclass(frozen=True)
+class DayEvent:
+    """Something on a whole day. `uid` and `sequence` as of a meeting."""
+
+    uid: str
+    sequence: int
+    on: date
+    name: str
+    words: str
+    address: str
+
+
+def write_days(name: str, events: Iterable[DayEvent], stamped_at: datetime) -> bytes:
+    """A calendar that is read again and again; what is in it no more is gone (RFC 5545; RFC 7986 for its name)."""
+    calendar = Calendar()
+    calendar.add("prodid", "-//Nod//Submittals//EN")
+    calendar.add("version", "2.0")
+    calendar.add("method", "PUBLISH")
+    calendar.add("name", name)
+    calendar.add("x-wr-calname", name)
+    calendar.add("refresh-interval", timedelta(hours=1), parameters={"VALUE": "DURATION"})
+    for each in events:
+        event = Event()
+        event.add("uid", each.uid)
+        event.add("sequence", each.sequence)
+        event.add("dtstamp", stamped_at)
+        event.add("dtstart", each.on)
+        event.add("dtend", each.on + timedelta(days=1))
+        event.add("summary", each.name)
+        event.add("description", each.words)
+        event.add("url", each.address)
+        # It takes nobody's time: the day is a limit, no meeting.
+        event.add("transp", "TRANSPARENT")
+        calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -87,7 +87,7 @@ from nod.store.tables.sessions import (
     SessionSheetRow,
     SessionVisitRow,
 )
-from nod.store.tables.submittals import SubmittalCopiedRow, SubmittalRoundRow, SubmittalRow
+from nod.store.tables.submittals import CalendarFeedRow, SubmittalCopiedRow, SubmittalRoundRow, SubmittalRow
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadReaderRow, ThreadRow
 from nod.store.tables.transmittals import (
     HandOverRow,
@@ -114,6 +114,7 @@ __all__ = [
     "BegunAnswerRow",
     "BlobRow",
     "BlockReaderRow",
+    "CalendarFeedRow",
     "CompanyRow",
     "ComparisonRow",
     "DocumentRow",

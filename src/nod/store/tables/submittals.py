@@ -1,10 +1,10 @@
-"""Submittals: what was agreed to be sent in, its rounds, and who is copied in."""
+"""Submittals: what was agreed to be sent in, its rounds, who is copied in, and calendars that read their days."""
 
 from __future__ import annotations
 
 from datetime import date, datetime
 
-from sqlalchemy import ForeignKey, Index, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from nod.store.tables.base import Base, Id, Version
@@ -113,3 +113,21 @@ class SubmittalCopiedRow(Base):
     copied_at: Mapped[datetime]
 
     __table_args__ = (Index("ix_submittal_copied", "party_id"),)
+
+
+class CalendarFeedRow(Base):
+    """A secret address under which somebody's calendar reads the days of submittals. Its secret is kept as a SHA-256.
+
+    `view` as `services.submittals.log.View`: all that they see, what is with them, of their company.
+    """
+
+    __tablename__ = "calendar_feed"
+    id: Mapped[Id]
+    project_id: Mapped[str] = mapped_column(ForeignKey("project.id"))
+    person_id: Mapped[str] = mapped_column(ForeignKey("person.id"))
+    view: Mapped[str]
+    token_sha256: Mapped[str] = mapped_column(String(64), unique=True)
+    made_at: Mapped[datetime]
+    withdrawn_at: Mapped[datetime | None]
+
+    __table_args__ = (Index("ix_calendar_feed_of", "person_id", "project_id"),)

@@ -10,8 +10,19 @@ from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
 from nod.services.files.tables_out import MEDIA
-from nod.services.submittals import answering, dossier, log, log_report, log_taken, making, sending_in, taking_in
+from nod.services.submittals import (
+    answering,
+    calendar_feed,
+    dossier,
+    log,
+    log_report,
+    log_taken,
+    making,
+    sending_in,
+    taking_in,
+)
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
+from nod.services.submittals.calendar_feed import FeedShown, MakeFeed, WithdrawFeed
 from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
 from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, SubmittalLog, View
 from nod.services.submittals.log_groups import GroupBy
@@ -153,6 +164,38 @@ def remind(body: RemindOf) -> SubmittalsReminded:
 def void_submittals(body: VoidSubmittals) -> None:
     """Void several, with a reason."""
     sending_in.void(context(), actor(), body)
+
+
+@api.get("/api/submittals/feed", responses=answers(FeedShown))
+@permission("member")
+def read_feed(query: ProjectQuery) -> FeedShown:
+    """The secret address under which one's own calendar reads the days of submittals."""
+    return calendar_feed.read_feed(context(), actor(), query.project_id)
+
+
+@api.post("/api/submittals/feed", responses=answers(FeedShown))
+@permission("member")
+def make_feed(body: MakeFeed) -> FeedShown:
+    """Make that address; one that there is ends."""
+    return calendar_feed.make_feed(context(), actor(), body)
+
+
+@api.post("/api/submittals/feed/withdraw", responses=answers())
+@permission("member")
+def withdraw_feed(body: WithdrawFeed) -> None:
+    """Withdraw it: the calendar gets nothing any more."""
+    calendar_feed.withdraw_feed(context(), actor(), body)
+
+
+class FeedPath(FromOutside):
+    token: str
+
+
+@api.get("/api/calendar/<token>", responses=file_answers("text/calendar"))
+@permission("link")
+def read_calendar(path: FeedPath) -> Response:
+    """For a calendar, which signs in nowhere: the days of submittals as its person sees them now."""
+    return Response(calendar_feed.read_calendar(context(), path.token), mimetype="text/calendar")
 
 
 @api.get("/api/submittals/<submittal_id>", responses=answers(SubmittalShown))
