@@ -25,6 +25,8 @@ _MOST_REMEMBERED = 5000
 LONG_HOLD_SECONDS = 0.5
 _EPOCH = "SELECT number FROM access_epoch"
 _ASKED_OFTEN = (PersonRow, MembershipRow, ProjectRow, CompanyRow)
+AT_END = "nod_at_end"
+"""Functions of a session that is written with: what they gather, they put down before it commits, in their order."""
 TOLD = "nod_told"
 """What a session has told live: rows of `LiveEventRow`, written at its end, all at once."""
 
@@ -114,6 +116,8 @@ class Database:
             began, worked = steady_seconds(), worked_seconds()
             yield session
             session.flush()
+            for put_down in session.info.get(AT_END, ()):
+                put_down(session)
             if told := session.info.get(TOLD):
                 session.connection().execute(_ADD_TOLD, told)
             self._note_hold(Hold(steady_seconds() - began, worked_seconds() - worked))

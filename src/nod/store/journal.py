@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, field
 from datetime import datetime
-from typing import Any
+from typing import Any, cast
 
 from sqlalchemy import bindparam, insert, select, update
 from sqlalchemy.orm import Session
@@ -16,7 +16,7 @@ from nod.core.trail.entries import Fact, Subject, instant_text
 from nod.core.trail.merkle import Frontier, leaf_hash
 from nod.store.bulk import add_rows
 from nod.store.canonical import canonical_json
-from nod.store.database import TOLD
+from nod.store.database import AT_END, TOLD
 from nod.store.dialects.sqlite import put_unless_there
 from nod.store.ids import new_id
 from nod.store.tables import (
@@ -29,15 +29,13 @@ from nod.store.tables import (
 
 HASH_BYTES = 32
 
-_HEAD = "nod_head"
+_ENTRIES = "nod_entries"
 
 _tables = Base.metadata.tables
 _head = _tables[TrailHeadRow.__tablename__]
 _ADD_ENTRY = insert(_tables[AuditEntryRow.__tablename__])
 _READ_HEAD = select(_head.c.size, _head.c.heads)
 _SET_HEAD = update(_head).values(size=bindparam("new_size"), heads=bindparam("new_heads"))
-_outbox = _tables[OutboxRow.__tablename__]
-_SET_TOLD = update(_outbox).where(_outbox.c.key == bindparam("of")).values(payload=bindparam("told"))
 
 
 @dataclass(frozen=True)
@@ -50,51 +48,53 @@ class Witness:
     came_from: str
 
 
+@dataclass
+class _Entries:
+    """What one transaction appends to the trail, and the tree's frontier after it; `heard` of them are followed."""
+
+    frontier: Frontier
+    rows: list[dict[str, Any]] = field(default_factory=list)
+    subjects: list[tuple[int, str, str]] = field(default_factory=list)
+    heard: list[int] = field(default_factory=list)
+    at: datetime | None = None
+
+
 def record(session: Session, at: datetime, who: Witness, project_id: str, fact: Fact) -> int:
-    """Append one entry to the trail; returns its number, counted from 1."""
-    return record_all(session, at, who, project_id, [fact])
+    """Append one entry to the trail; returns its number, counted from 1.
 
-
-def record_all(session: Session, at: datetime, who: Witness, project_id: str, facts: Sequence[Fact]) -> int:
-    """Append entries to the trail, at least one, in their order; returns the number of the last, counted from 1.
-
-    Plain statements instead of mapped rows: an act may write thousands of entries, and none is ever changed. The tree's
-    frontier is read once in a transaction: nobody else writes while it lasts, and it is undone as a whole.
+    An act may write thousands, and none is ever changed: they are put down together at the end of the transaction, as
+    plain rows. The tree's frontier is read once: nobody else writes while the transaction lasts, and it is undone as a
+    whole. Within it, entries are not found by asking for them before its end.
     """
-    connection = session.connection()
-    frontier = session.info.get(_HEAD) or trail_head(session)
-    entries, subjects, heard = [], [], list[int]()
-    for fact in facts:
-        seq = frontier.size + 1
-        body = canonical_json(_body(seq, at, who, project_id, fact))
-        leaf = leaf_hash(body)
-        frontier = frontier.append(leaf)
-        entries.append({
-            "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
-            "person_id": who.person_id, "kind": fact.kind.value, "private_to": fact.private_to,
-        })  # fmt: skip
-        subjects += [(seq, each.kind, each.id) for each in dict.fromkeys((fact.subject, *fact.others))]
-        if fact.kind in HEARD and not fact.private_to:
-            heard.append(seq)
-    connection.execute(_ADD_ENTRY, entries)
-    add_rows(session, AuditSubjectRow, ("seq", "kind", "subject_id"), subjects)
-    connection.execute(_SET_HEAD, {"new_size": frontier.size, "new_heads": b"".join(frontier.heads)})
-    session.info[_HEAD] = frontier
-    if heard:
-        _ask_to_tell(session, at, heard[0], heard[-1])
-    return frontier.size
+    kept: _Entries | None = session.info.get(_ENTRIES)
+    if kept is None:
+        kept = session.info[_ENTRIES] = _Entries(trail_head(session))
+        session.info.setdefault(AT_END, []).append(_put_down)
+    seq = kept.frontier.size + 1
+    body = canonical_json(_body(seq, at, who, project_id, fact))
+    leaf = leaf_hash(body)
+    kept.frontier, kept.at = kept.frontier.append(leaf), at
+    kept.rows.append({
+        "seq": seq, "body": body, "leaf_sha256": leaf, "at": at, "project_id": project_id,
+        "person_id": who.person_id, "kind": fact.kind.value, "private_to": fact.private_to,
+    })  # fmt: skip
+    kept.subjects += [(seq, each.kind, each.id) for each in dict.fromkeys((fact.subject, *fact.others))]
+    if fact.kind in HEARD and not fact.private_to:
+        kept.heard.append(seq)
+    return seq
 
 
-def _ask_to_tell(session: Session, at: datetime, first_heard: int, last: int) -> None:
+def _put_down(session: Session) -> None:
     """Those who follow are told after the commit, and what is due of it is seen to: once for all that one act did."""
-    is_first = "nod_followed" not in session.info
-    first = session.info.setdefault("nod_followed", first_heard)
-    told_of = act_id(session)
-    payload = {"act_id": told_of, "first": first, "last": last}
-    if is_first:
-        ask(session, at, "tell_followers", f"tell_followers:{told_of}", payload)
-    else:
-        session.connection().execute(_SET_TOLD, {"of": f"tell_followers:{told_of}", "told": payload})
+    kept: _Entries = session.info[_ENTRIES]
+    connection = session.connection()
+    connection.execute(_ADD_ENTRY, kept.rows)
+    add_rows(session, AuditSubjectRow, ("seq", "kind", "subject_id"), kept.subjects)
+    connection.execute(_SET_HEAD, {"new_size": kept.frontier.size, "new_heads": b"".join(kept.frontier.heads)})
+    if kept.heard and kept.at is not None:
+        told_of = act_id(session)
+        payload = {"act_id": told_of, "first": kept.heard[0], "last": kept.heard[-1]}
+        ask(session, kept.at, "tell_followers", f"tell_followers:{told_of}", payload)
 
 
 def act_id(session: Session) -> str:
@@ -103,7 +103,9 @@ def act_id(session: Session) -> str:
 
 
 def trail_head(session: Session) -> Frontier:
-    """The tree's frontier, from its single row."""
+    """The tree's frontier, from its single row; within a transaction, with what it has appended."""
+    if (kept := session.info.get(_ENTRIES)) is not None:
+        return cast(Frontier, kept.frontier)
     size, joined = session.execute(_READ_HEAD).one()
     heads = tuple(joined[start : start + HASH_BYTES] for start in range(0, len(joined), HASH_BYTES))
     return Frontier(size, heads)

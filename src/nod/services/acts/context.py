@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 import tempfile
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import date, datetime
@@ -113,11 +113,6 @@ class Act:
 
     def record(self, project_id: str, fact: Fact) -> None:
         journal.record(self.session, self.at, self.actor.witness(), project_id, fact)
-
-    def record_all(self, project_id: str, facts: Sequence[Fact]) -> None:
-        """Many at once, in their order; `facts` may be empty."""
-        if facts:
-            journal.record_all(self.session, self.at, self.actor.witness(), project_id, facts)
 
     def tell(
         self,

@@ -220,7 +220,8 @@ def _keep(act: Act, project: ProjectRow, found: Sequence[Found]) -> None:
     new = _make(act, project, [each for each in found if each.row is None])
     facts = [_fact(row, FactKind.SUBMITTAL_MADE, told_of(act.session, row), {}, ()) for row in new]
     changed = [each for each in found if each.row is not None]
-    act.record_all(project.id, facts + _changes(act, project, changed))
+    for fact in facts + _changes(act, project, changed):
+        act.record(project.id, fact)
     begin(act, project, new)
     _settle_changed(act, project, changed)
     act.tell(project.id, SUBMITTAL.topic, project.id)
