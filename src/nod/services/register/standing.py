@@ -4,14 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Collection
 
-from sqlalchemy import select
+from sqlalchemy import bindparam, select, update
 from sqlalchemy.orm import Session
+from sqlalchemy.orm.attributes import set_committed_value
+from sqlalchemy.orm.util import identity_key
 
 from nod.core.trail.entries import Subject
 from nod.services.open_work.kinds import WorkKind, work_kind
 from nod.services.open_work.open_work import Wanted, mirror, set_open_work
+from nod.store.bulk import rows_of
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import DocumentRow, OpenWorkRow, ReviewDocumentRow, ReviewRow, RevisionRow
+from nod.store.tables import Base, DocumentRow, OpenWorkRow, ReviewDocumentRow, ReviewRow, RevisionRow
+
+_DOCUMENTS = Base.metadata.tables[DocumentRow.__tablename__]
+_SET_VERDICT = update(_DOCUMENTS).where(_DOCUMENTS.c.id == bindparam("of")).values(verdict=bindparam("to"))
 
 CHECK_IN = work_kind(WorkKind("check_in", "document"))
 
@@ -34,12 +40,19 @@ def refresh(session: Session, document_ids: set[str]) -> None:
 
 
 def refresh_verdicts(session: Session, document_ids: Collection[str]) -> None:
-    """The lines show the latest verdict on their revision."""
-    session.flush()
-    rows = _rows(session, document_ids)
+    """The lines show the latest verdict on their revision. As plain rows: a review may end with hundreds."""
+    columns = (_DOCUMENTS.c.id, _DOCUMENTS.c.revision_id, _DOCUMENTS.c.verdict)
+    rows = rows_of(session, select(*columns).where(one_of(_DOCUMENTS.c.id, list(document_ids))))
     verdicts = verdicts_of(session, [each.revision_id for each in rows])
-    for document in rows:
-        document.verdict = verdicts.get(document.revision_id, "")
+    now = {each.id: verdicts.get(each.revision_id, "") for each in rows}
+    changed = [{"of": each.id, "to": now[each.id]} for each in rows if each.verdict != now[each.id]]
+    if not changed:
+        return
+    session.connection().execute(_SET_VERDICT, changed)
+    for each in changed:
+        # Those that the session has already are as the table is.
+        if (document := session.identity_map.get(identity_key(DocumentRow, each["of"]))) is not None:
+            set_committed_value(document, "verdict", each["to"])
 
 
 def _rows(session: Session, document_ids: Collection[str]) -> list[DocumentRow]:

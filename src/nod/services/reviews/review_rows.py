@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from itertools import groupby
+from operator import itemgetter
 from typing import NamedTuple
 
 from sqlalchemy import bindparam, select, update
@@ -125,13 +127,16 @@ Answers = Mapping[tuple[str, int], Sequence[Answer]]
 
 
 def _answers(session: Session, steps: Iterable[ReviewStepRow]) -> Answers:
-    found: dict[tuple[str, int], list[Answer]] = {}
-    query = select(
-        AnswerRow.step_id, AnswerRow.place, AnswerRow.document_id, AnswerRow.verdict, AnswerRow.comment
-    ).where(AnswerRow.step_id.in_([each.id for each in steps]))
-    for step_id, place, document_id, verdict, comment in rows_of(session, query):
-        found.setdefault((step_id, place), []).append(Answer(document_id, verdict, comment))
-    return found
+    """Of one place after the other: twelve people may have answered for hundreds of documents."""
+    query = (
+        select(AnswerRow.step_id, AnswerRow.place, AnswerRow.document_id, AnswerRow.verdict, AnswerRow.comment)
+        .where(AnswerRow.step_id.in_([each.id for each in steps]))
+        .order_by(AnswerRow.step_id, AnswerRow.place)
+    )
+    return {
+        key: [Answer(document_id, verdict, comment) for _, _, document_id, verdict, comment in of]
+        for key, of in groupby(rows_of(session, query), itemgetter(0, 1))
+    }
 
 
 def step_run(row: ReviewStepRow, places: Iterable[StepPlaceRow], answers: Answers) -> StepRun:
