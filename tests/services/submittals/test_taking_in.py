@@ -255,3 +255,12 @@ def test_two_answers_and_a_revision_later_a_list_still_changes_only_what_it_says
     take(world, xlsx(["GME-0001", "Bollards, 120 t", "", "", "", "", ""]), keep=True)
     shown = seen(world, bollards)
     assert (shown.line.title, shown.line.state, shown.line.verdict) == ("Bollards, 120 t", "answered", "B")
+
+
+def test_of_one_product_there_is_one_submittal_of_each_kind(world, several):  # noqa: F811
+    rows = [["", "Fenders", kind, "355933", "GME", "", ""] for kind in ("sample", "PD", "SD", "Sample")]
+    tried = take(world, xlsx(*rows))
+    assert (tried.new, cells(tried)) == (2, ["B4", "B5"])
+    assert "GME-0002" in tried.troubles[0].words
+    take(world, xlsx(*rows), keep=True)
+    assert take(world, xlsx(*rows)).new == 0

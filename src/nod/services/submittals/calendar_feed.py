@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
@@ -119,13 +119,17 @@ def read_calendar(context: Context, token: str) -> bytes:
         actor, seat = actor_of(session, row.person_id), _seat(session, row)
         late_by = LateBy(session, seat.project, context.clock.now())
         asked = AskedSubmittals(project_id, view=row.view)  # type: ignore[arg-type]
-        kept = [*conditions(seat, actor, asked, late_by.today), SubmittalRow.delivered_on.is_(None)]
+        first, last = late_by.today - timedelta(days=BACK_DAYS), late_by.today + timedelta(days=AHEAD_DAYS)
+        near = or_(
+            SubmittalRow.latest_on.between(first, last), SubmittalRow.required_on.between(first, last),
+            SubmittalRow.state == State.UNDER_REVIEW.value,
+        )  # fmt: skip
+        kept = [*conditions(seat, actor, asked, late_by.today), SubmittalRow.delivered_on.is_(None), near]
         rows = list(session.scalars(select(SubmittalRow).where(*kept)))
         events = sorted(_events(session, seat, rows, late_by, context), key=lambda each: (each.on, each.name))
-        first, last = late_by.today - timedelta(days=BACK_DAYS), late_by.today + timedelta(days=AHEAD_DAYS)
-        near = [each for each in events if first <= each.on <= last]
+        within = [each for each in events if first <= each.on <= last]
         name = f"{seat.project.number} submittals"
-        return write_days(name, near[:MOST_EVENTS], context.clock.now())
+        return write_days(name, within[:MOST_EVENTS], context.clock.now())
 
 
 def _seat(session: Session, row: CalendarFeedRow) -> Seat:

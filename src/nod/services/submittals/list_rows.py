@@ -127,16 +127,18 @@ class SubmittalReading:
         return None
 
     def _unnumbered(self, at: int, row: Sequence[Value]) -> str:
-        """A row without a number is new, unless it says what there is already."""
-        said = tuple(" ".join(self.list.said(row, each).casefold().split()) for each in ("title", "section"))
+        """A row without a number is new, unless it says what there is already; a sample of it is another submittal."""
+        said = [" ".join(self.list.said(row, each).casefold().split()) for each in ("title", "section", "company")]
+        kind = self._known.kind_said(self.list.value(row, "kind"))
         there = [
-            each for each in self._known.by_words["title"].get(said[0], []) if _plain(each.section) == _plain(said[1])
+            each
+            for each in self._known.by_words["title"].get(said[0], [])
+            if (_plain(each.section), each.kind) == (_plain(said[1]), kind)
         ]
         if said[0] and there:
-            words = f"There is {there[0].number} with this title and section. Give the row that number to change it."
+            words = f"There is {there[0].number} with this title, section and kind. Give the row that number."
             self.list.trouble("title", at, self.list.said(row, "title"), words)
-        company = self.list.said(row, "company").casefold()
-        self._once(at, "title", f"{said} {company}", "The same stands further up in the list, without a number too.")
+        self._once(at, "title", f"{said} {kind}", "The same stands further up in the list, without a number too.")
         return ""
 
     def _once(self, at: int, name: str, key: str, words: str) -> None:
@@ -227,11 +229,16 @@ class _Known:
         self._people = _people(session, project_id)
         self._companies, self._elsewhere = _companies(session, project_id)
 
-    def kind(self, value: Value) -> str:
+    def kind_said(self, value: Value) -> str:
+        """Its code; empty for what is none."""
         said = " ".join(str(value).casefold().split())
-        for each in self._kinds:
-            if said in (each.code.casefold(), each.words.casefold()):
-                return each.code
+        named = (each.code for each in self._kinds if said in (each.code.casefold(), each.words.casefold()))
+        return next(named, "")
+
+    def kind(self, value: Value) -> str:
+        """Raises RuleBroken for what is none."""
+        if code := self.kind_said(value):
+            return code
         known = ", ".join(each.words for each in self._kinds)
         raise RuleBroken("submittal_kind", f"This is no kind of submittal here. There are {known}.")
 
