@@ -55,6 +55,7 @@ const WORDS: Record<string, string> = {
   not_responsible: '',
   submittal_empty: '',
   delivered_later: '',
+  no_feed: '',
   nobody_to_remind: '',
   answers_own: '',
   answer_empty: '',
