@@ -88,7 +88,7 @@ def mark_up(leilani, anouk):
     anouk.get_by_role("button", name="Reply").click()
     expect(leilani.get_by_text("2.20 m at the landing.")).to_be_visible(timeout=1500)
     anouk.get_by_role("button", name="Agreed").click()
-    expect(leilani.get_by_role("button", name="Agreed")).to_have_attribute("aria-pressed", "true", timeout=1500)
+    expect(leilani.get_by_role("button", name="Agreed")).to_have_attribute("aria-pressed", "true")
 
 
 def start_review(marit):
