@@ -80,13 +80,13 @@ def mark_up(leilani, anouk):
     expect(leilani.get_by_role("button", name="Text kept")).to_be_visible()
     expect(anouk.get_by_text("Headroom")).to_have_count(0)
     leilani.get_by_role("button", name="Ink 1 mark").click()
-    expect(anouk.get_by_text("Headroom under the flight?")).to_be_visible(timeout=1500)
+    expect(anouk.get_by_text("Headroom under the flight?")).to_be_visible()
     expect(anouk.locator("svg [data-mark]")).to_have_count(1)
 
     anouk.get_by_text("Headroom under the flight?").click()
     anouk.get_by_label("Reply", exact=True).fill("2.20 m at the landing.")
     anouk.get_by_role("button", name="Reply").click()
-    expect(leilani.get_by_text("2.20 m at the landing.")).to_be_visible(timeout=1500)
+    expect(leilani.get_by_text("2.20 m at the landing.")).to_be_visible()
     anouk.get_by_role("button", name="Agreed").click()
     expect(leilani.get_by_role("button", name="Agreed")).to_have_attribute("aria-pressed", "true")
 
@@ -128,7 +128,7 @@ def check(leilani, anouk, number):
     leilani.get_by_label(f"Comment on {STAIRS}").fill("Headroom agreed on the sheet.")
     leilani.get_by_role("button", name="Hand in comments").click()
     expect(leilani.get_by_role("region", name="Routing slip")).to_contain_text("commented")
-    expect(anouk.get_by_role("region", name="Routing slip")).to_contain_text("Saoirse Tanaka", timeout=1500)
+    expect(anouk.get_by_role("region", name="Routing slip")).to_contain_text("Saoirse Tanaka")
 
 
 def decide(saoirse, number):
