@@ -53,6 +53,18 @@ def test_a_damaged_address_is_told_in_words(marit, world, view):
     assert answer.json["detail"]
 
 
+@pytest.mark.parametrize(
+    ("shut", "status"),
+    [("[", 422), ("{}", 422), ("[3]", 422), ("[" * 2000, 422), ('["\\ud800"]', 200), ('["\\u0000"]', 200), ("", 200)],
+)
+def test_a_damaged_address_of_the_submittals_is_told_too(marit, world, shut, status):
+    """Half a pair of UTF-16, which no database takes, is left out as it is everywhere."""
+    asked = {"project_id": world.project_id, "group": "company", "shut": shut}
+    answer = marit("GET", "/api/submittals", query_string=asked)
+    assert answer.status_code == status, answer.text
+    assert status == 200 or answer.json["code"] == "view_unknown"
+
+
 def test_names_out_of_the_wild_are_only_words(marit, world):
     lines: list[str] = []
     for file in ("Traversal.txt", "XSS.txt"):

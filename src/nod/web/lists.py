@@ -1,4 +1,4 @@
-"""Lists in addresses, and those that come as the raw body of a request: tried first, then kept."""
+"""Lists that come as the raw body of a request: tried first, then kept."""
 
 from __future__ import annotations
 
@@ -41,14 +41,3 @@ def _columns(said: str) -> dict[str, int] | None:
     if not isinstance(found, dict) or not all(isinstance(at, int) for at in found.values()):
         raise RuleBroken("columns_wanted", "The columns are not said in a way that can be read.")
     return found
-
-
-def strings_in(said: str) -> tuple[str, ...]:
-    """Of a JSON list in an address; none where it is empty. Raises RuleBroken for anything else."""
-    try:
-        found = json.loads(said or "[]")
-    except (ValueError, RecursionError):
-        found = None
-    if not isinstance(found, list) or not all(isinstance(each, str) for each in found):
-        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
-    return tuple(found)

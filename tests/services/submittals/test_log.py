@@ -123,7 +123,7 @@ def test_the_rail_shows_what_is_left_before_the_first_block(world, several):
     ]  # fmt: skip
 
 
-def _set(world, **changes):
+def set_rules(world, **changes):
     shown = setup_view.read_setup(world.context, world.actor("rafael"), world.project_id)
     given = shown.submittals.model_copy(update=changes)
     command = submittals.SetSubmittals(version=shown.version, submittals=given)
@@ -132,7 +132,7 @@ def _set(world, **changes):
 
 def test_floats_and_days_due_follow_the_projects_buffer(world, several):
     before = seen(world, several[0]).line
-    _set(world, buffer=15)
+    set_rules(world, buffer=15)
     after = seen(world, several[0]).line
     assert (after.float_days, after.standing.due_on) == (before.float_days - 10, date(2027, 4, 16))
     assert before.standing.due_on == before.latest_on == date(2027, 4, 30)
@@ -141,14 +141,14 @@ def test_floats_and_days_due_follow_the_projects_buffer(world, several):
 def test_a_kind_in_use_is_renamed_and_stays(world, several):
     kinds = setup_view.read_setup(world.context, world.actor("rafael"), world.project_id).submittals.kinds
     with pytest.raises(RuleBroken, match="SD"):
-        _set(world, kinds=[each for each in kinds if each.code != "SD"])
-    _set(world, kinds=[each.model_copy(update={"words": f"{each.words} (new)"}) for each in kinds])
+        set_rules(world, kinds=[each for each in kinds if each.code != "SD"])
+    set_rules(world, kinds=[each.model_copy(update={"words": f"{each.words} (new)"}) for each in kinds])
     assert seen(world, several[0]).line.kind_words == "shop drawing (new)"
     assert [each for each in world.kinds() if each == "rules_changed"] == ["rules_changed"]
 
 
 def test_numbers_by_section(world):
-    _set(world, numbered_by="section")
+    set_rules(world, numbered_by="section")
     for _ in range(2):
         make(world)
     assert sorted(numbers(world)) == ["355913-001", "355913-002"]

@@ -16,7 +16,7 @@ from nod.services.submittals import log_taken, taking_in
 from nod.services.submittals.log import AskedSubmittals
 from tests.outside import shared_data
 from tests.services.submittals.acts import answer, ask, change, give, make, numbers, seen, send_in, void
-from tests.services.submittals.test_log import several  # noqa: F401 - a fixture
+from tests.services.submittals.test_log import set_rules, several  # noqa: F401 - a fixture
 
 HEADS = ["Submittal No", "Title", "Type", "Spec section", "Company", "Required date", "Lead time"]
 ROWS = [
@@ -264,3 +264,12 @@ def test_of_one_product_there_is_one_submittal_of_each_kind(world, several):  # 
     assert "GME-0002" in tried.troubles[0].words
     take(world, xlsx(*rows), keep=True)
     assert take(world, xlsx(*rows)).new == 0
+
+
+def test_where_sections_make_the_numbers_a_row_without_one_is_told(world):
+    set_rules(world, numbered_by="section")
+    content = xlsx(["", "Rails", "SD", "", "GME", "", ""], ["", "Doors", "SD", "08 11 13", "GME", "", ""])
+    tried = take(world, content)
+    assert (tried.new, cells(tried)) == (1, ["D2"])
+    take(world, content, keep=True)
+    assert numbers(world) == ["081113-001"]

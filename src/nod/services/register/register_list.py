@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -14,12 +13,12 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import Level
-from nod.core.acts.plain_text import clean_all
 from nod.core.acts.refusals import RuleBroken
 from nod.core.register.came_by import WAYS
 from nod.core.register.columns import COLUMNS, FIELD, OFF_THE_SHEET, USUAL, Column, field_columns
 from nod.core.register.filters import Filter, Sort, check_filters, check_sorts, words_of
 from nod.services.access.folders import folder_paths
+from nod.services.acts.addressed import json_list, strings_in
 from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
@@ -186,7 +185,7 @@ def read_view(session: Session, seat: Seat, asked: AskedView) -> RegisterView:
         project_id=asked.project_id, columns=columns, words=asked.words,
         filters=tuple(_with_folders_below(each, tree) for each in filters),
         sorts=tuple(each for each in sorts if each.column != "sets") or (Sort("number"),),
-        group=asked.group, shut=tuple(_strings(asked.shut)), cursor=asked.cursor, limit=asked.limit,
+        group=asked.group, shut=strings_in(asked.shut), cursor=asked.cursor, limit=asked.limit,
         from_end=asked.from_end,
         folders=None if seat.runs else frozenset(seat.levels),
         has_copies=register_query.has_copies(session, seat.project.id),
@@ -200,28 +199,10 @@ def _needs_paths(asked: AskedView, sorts: Iterable[Sort]) -> bool:
 
 
 def _lists(text: str, at_least: int) -> list[list[str]]:
-    found = _json(text)
+    found = json_list(text)
     for each in found:
         if not isinstance(each, list) or len(each) < at_least or not all(isinstance(one, str) for one in each):
             raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
-    return found
-
-
-def _strings(text: str) -> list[str]:
-    found = _json(text)
-    if not all(isinstance(each, str) for each in found):
-        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
-    return found
-
-
-def _json(text: str) -> list[Any]:
-    try:
-        found = json.loads(text or "[]")
-        found = clean_all(found)
-    except (ValueError, RecursionError) as error:
-        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.") from error
-    if not isinstance(found, list):
-        raise RuleBroken("view_unknown", "This list cannot be shown: its address is damaged.")
     return found
 
 

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import RuleBroken
 from nod.core.submittals import columns
 from nod.core.submittals.arithmetic import LeadIn
-from nod.core.submittals.numbers import check_number, check_section
+from nod.core.submittals.numbers import NumberedBy, check_number, check_section
 from nod.core.submittals.rules import check_days, check_rounds
 from nod.core.submittals.states import Deed, Party, State, refusal
 from nod.formats.files.spreadsheet import Table, Value
@@ -91,8 +91,10 @@ class SubmittalReading:
             self.list.trouble(_COLUMN.get(name, name), found.at, found.row.number, words)
 
     def _is_whole(self, found: Found) -> bool:
-        """A new one has a title, a kind and a company."""
-        missing = [name for name in ("title", "kind", "company_id") if not found.values.get(name)]
+        """A new one has a title, a kind, a company, and what its number is made of."""
+        by_section = self._known.rules.numbered_by is NumberedBy.SECTION and not found.number
+        needed = ("title", "kind", "company_id", *(["section"] if by_section else []))
+        missing = [name for name in needed if not found.values.get(name)]
         for name in missing:
             column = _COLUMN.get(name, name)
             label = columns.LABELS[column].lower()
@@ -225,7 +227,8 @@ class _Known:
             for name, named in self.by_words.items():
                 if words := " ".join(getattr(row, name).casefold().split()):
                     named.setdefault(words, []).append(row)
-        self._kinds = submittal_rules(seat.project).kinds
+        self.rules = submittal_rules(seat.project)
+        self._kinds = self.rules.kinds
         self._people = _people(session, project_id)
         self._companies, self._elsewhere = _companies(session, project_id)
 

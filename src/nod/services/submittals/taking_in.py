@@ -84,18 +84,18 @@ def take_in(
         _enter(session, actor, asked.project_id)
     table = list_in(context, chunks, asked, whole=True)
     keep_worked_out(context, asked.project_id)
-    with context.database.read() as session:
-        seat = _enter(session, actor, asked.project_id)
-        tried = _Trying(session, seat, asked, table, purpose)
-        shown = tried.shown(session, context)
     if not asked.keep:
-        return shown
+        with context.database.read() as session:
+            seat = _enter(session, actor, asked.project_id)
+            return _Trying(session, seat, asked, table, purpose).shown(session, context)
     with acting(context, actor) as act:
         seat = _enter(act.session, actor, asked.project_id)
-        kept = _Trying(act.session, seat, asked, table, purpose)
-        kept.check()
-        _keep(act, seat.project, kept.reading.found)
-    return shown.model_copy(update={"kept": True})
+        trying = _Trying(act.session, seat, asked, table, purpose)
+        trying.check()
+        # What is told is what this act found, whatever somebody else did since it was tried.
+        shown = trying.shown(act.session, context)
+        _keep(act, seat.project, trying.reading.found)
+        return shown.model_copy(update={"kept": True})
 
 
 def _enter(session: Session, actor: Actor, project_id: str) -> Seat:

@@ -8,6 +8,7 @@ from typing import Literal
 from flask import Response, send_file
 from pydantic import Field
 
+from nod.services.acts.addressed import strings_in
 from nod.services.acts.answers import FromOutside
 from nod.services.files.tables_out import MEDIA
 from nod.services.submittals import (
@@ -41,7 +42,7 @@ from nod.services.submittals.taking_in import SubmittalsTried
 from nod.web.answers import answers, feature, file_answers
 from nod.web.bodies import body_pieces, raw_body
 from nod.web.guard import actor, context, permission
-from nod.web.lists import LARGEST_BODY_BYTES, ListQuery, strings_in
+from nod.web.lists import LARGEST_BODY_BYTES, ListQuery
 
 api = feature("submittals")
 
