@@ -64,7 +64,7 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
     <header className="@container flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
       <h1 className="text-head font-semibold">Submittals</h1>
       <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        <span className="max-xl:hidden">
+        <span className="hidden @6xl:block">
           <RailLegend />
         </span>
         <Views

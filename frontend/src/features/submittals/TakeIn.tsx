@@ -163,7 +163,7 @@ function Changes({ line }: { line: Row }) {
       {line.changes.map((each) => (
         <li key={each.field}>
           {each.field}: {each.before ? <s className="text-second">{each.before}</s> : 'nothing'} →{' '}
-          {each.after}
+          <span className="whitespace-nowrap">{each.after}</span>
         </li>
       ))}
     </ul>

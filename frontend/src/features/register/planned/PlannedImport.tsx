@@ -11,8 +11,8 @@ const FIELDS: ListField[] = [
   { field: 'number', words: 'Number' },
   { field: 'planned_on', words: 'Planned day' },
   { field: 'title', words: 'Title' },
-  { field: 'company', words: 'Company', none: 'as the number says' },
-  { field: 'discipline', words: 'Discipline', none: 'as the number says' },
+  { field: 'company', words: 'Company', none: 'in the number' },
+  { field: 'discipline', words: 'Discipline', none: 'in the number' },
 ]
 
 /** What is planned, out of a spreadsheet. */
