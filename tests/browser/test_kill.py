@@ -44,7 +44,7 @@ class Worker(threading.Thread):
         self.batch, self.people, self.place = "", {}, 0
         self.files, self.pieces, self.marks, self.answers, self.sent = [], [], [], [], []
         self.registered, self.reviews, self.handed_in, self.trouble = [], [], [], 0
-        self.met, self.closed = [], []
+        self.met, self.closed, self.listed, self.asked = [], [], [], []
         self.error = None
 
     def run(self):
@@ -171,10 +171,26 @@ class Worker(threading.Thread):
         marit("POST", f"{session}/close", {"version": marit("GET", session)["version"]})
         self.closed.append(session.rpartition("/")[2])
 
+    def want(self):
+        """A list of submittals, all or none; then one of them is asked for."""
+        marit = self.who("marit")
+        rows = [f"K{self.place}-{row:02d},Thing {row},SD,GME,2027-08-02,30" for row in range(LISTED)]
+        content = "\n".join(["Number,Title,Kind,Responsible,Required,Lead", *rows]).encode()
+        address = f"/api/submittals/list?project_id={marit.project_id}&keep=true"
+        marit("PUT", address, raw=content, timeout=30)
+        self.listed.append(f"K{self.place}")
+        asked = f"/api/submittals?project_id={marit.project_id}&words=K{self.place}-07"
+        (line,) = marit("GET", asked)["lines"]
+        person = self.who("ottilie")("GET", "/api/me")["person"]["id"]
+        body = {"submittals": {line["id"]: line["version"]}, "person_id": person}
+        marit("POST", "/api/submittals/ask", body)
+        self.asked.append(line["id"])
 
+
+LISTED = 20
 ACTS = (
     Worker.upload, Worker.upload_in_pieces, Worker.draw, Worker.meet, Worker.upload_in_pieces, Worker.review,
-    Worker.send, Worker.upload_in_pieces, Worker.draw, Worker.register,
+    Worker.send, Worker.want, Worker.upload_in_pieces, Worker.draw, Worker.register,
 )  # fmt: skip
 
 
@@ -251,8 +267,18 @@ def test_killing_any_process_at_any_moment_loses_nothing_acknowledged(own_nod):
     assert set(worker.reviews) <= all_of("SELECT id FROM review")
     assert set(worker.handed_in) <= all_of("SELECT comment FROM answer")
     assert set(worker.sent) <= all_of("SELECT id FROM transmittal WHERE pack_sha256 != ''")
+    lists = raw.execute(
+        "SELECT substr(number, 1, instr(number, '-') - 1) AS name, count(*) FROM submittal"
+        " WHERE number GLOB 'K[0-9]*-*' GROUP BY name"
+    ).fetchall()
+    assert {count for _, count in lists} <= {LISTED}, "a list is half taken in"
+    assert set(worker.listed) <= {name for name, _ in lists}
+    assert set(worker.asked) <= all_of("SELECT id FROM submittal WHERE state = 'asked for'")
     raw.close()
     verified = own_nod.verify("--files", "--tables")
     assert verified.returncode == 0, verified.stdout
-    done = {key: len(getattr(worker, key)) for key in ("files", "pieces", "marks", "registered", "handed_in", "sent")}
+    done = {
+        key: len(getattr(worker, key))
+        for key in ("files", "pieces", "marks", "registered", "handed_in", "sent", "listed")
+    }
     print(f"{KILLS} kills, {worker.trouble} answers that did not come, acknowledged and there: {done}")
