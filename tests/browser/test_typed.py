@@ -175,6 +175,7 @@ ELSEWHERE = {
     "ready-route": "test_projects",
     "reset-factor": "test_keys",
     "guest-receipt": "test_recipient",
+    "guest-submittal": "test_submittals_outside",
     "guest-talk": "test_links",
     "absence": "test_reviews",
     "held-sender": "test_mail",

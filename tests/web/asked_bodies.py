@@ -79,6 +79,8 @@ BODIES = {
     "open_session_again": {"version": 99, "closes_at": "2027-03-09T12:00:00Z"},
     "take_sheet_out": {"version": 99},
     "draw_in_session": {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]], "text": ""}]},
+    "send_in_by_link": {"version": 99, "note": "", "files": []},
+    "answer_by_link": {"version": 99, "verdict": "B", "note": "", "files": []},
     "draw_as_guest": {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]], "text": ""}]},
     "reply_as_guest": {"text": "hello"},
     "set_state_as_guest": {"version": 99, "state": "done"},

@@ -23,7 +23,7 @@ LEADS_NOWHERE = {
     "remove_reader", "draw_change", "take_hand_over_back", "respond_as_guest", "remove_attachment", "bounce_mail",
     "try_again", "ask_proof", "read_layered_tile", "read_layered_page", "read_upload", "add_piece", "end_upload",
     "stop_pack", "download_pack", "draw_revision_change", "remove_scale", "unlink_mark", "download_mark_file",
-    "download_record",
+    "download_record", "remove_guest_file",
 }  # fmt: skip
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 
@@ -66,6 +66,7 @@ def _elsewhere(ids):
         },
         "/covers/": {"code": ids["cover"]},
         "/guest/transmittal": {"revision_id": ids["revision"]},
+        "/guest/submittal": {"attachment_id": ids["guest_file"]},
         "/guest/session": {"revision_id": ids["guest_revision"], "mark_id": ids["session_mark"]},
         "/sessions/": {"revision_id": ids["guest_revision"], "part": 1},
     }
@@ -73,7 +74,10 @@ def _elsewhere(ids):
 
 def _visit(rule, ids):
     """The visit by a link to the kind of thing that the route is about."""
-    kinds = {"transmittal": "guest", "review": "guest_of_review", "list": "guest_of_set", "session": "guest_of_session"}
+    kinds = {
+        "transmittal": "guest", "review": "guest_of_review", "list": "guest_of_set", "session": "guest_of_session",
+        "submittal": "guest_of_submittal",
+    }  # fmt: skip
     return ids[next((id for kind, id in kinds.items() if f"/guest/{kind}" in rule.rule), "guest_of_document")]
 
 
@@ -102,8 +106,7 @@ def _ask(who, rule, method, ids):
     if name == "read_offer":
         query |= {"kind": "document", "target": ids["document"]}
     if "/api/guest/" in rule.rule:
-        more = {"json": body} if body is not None else {}
-        return who(method, _address(rule, ids), headers={"X-Nod-Guest": _visit(rule, ids)}, **more)
+        return _ask_by_link(who, rule, method, ids, body)
     if name in ("begin_upload", "add_piece"):
         said = f"batch {base64.b64encode(ids['batch'].encode()).decode()},filename eC5wZGY="
         headers = {"Tus-Resumable": "1.0.0", "Upload-Length": "9", "Upload-Offset": "0", "Upload-Metadata": said}
@@ -114,6 +117,13 @@ def _ask(who, rule, method, ids):
     if method == "POST" and body is None:
         return who(method, _address(rule, ids), json={}, query_string=query)
     return who(method, _address(rule, ids), json=body, query_string=query if method in ("GET", "DELETE") else None)
+
+
+def _ask_by_link(who, rule, method, ids, body):
+    more = {"json": body} if body is not None else {}
+    if rule.endpoint.endswith("add_guest_file"):
+        more = {"data": pdf("odd"), "query_string": {"name": "odd.pdf"}}
+    return who(method, _address(rule, ids), headers={"X-Nod-Guest": _visit(rule, ids)}, **more)
 
 
 def test_every_route_states_its_permission(app):

@@ -5,13 +5,13 @@ from datetime import date, timedelta
 from nod.services.attachments import attachments
 from nod.services.files.lists_in import ListAsked
 from nod.services.links import links
+from nod.services.links.part_links import part_link
 from nod.services.marks import prints
 from nod.services.marks.marks import NewMark
 from nod.services.people import key_links
 from nod.services.people.key_links import link_token
 from nod.services.register import drawing_sets, planned_list, saved_views
 from nod.services.reviews.marks_by_link import DrawInPart, draw_by_link
-from nod.services.reviews.outside_links import part_link
 from nod.services.sessions import making, marking
 from nod.services.sessions.invitations import Party
 from nod.services.sessions.making import MakeSession
@@ -24,6 +24,7 @@ from nod.services.transmittals.recipients import guest_token
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, last_id, letter
 from tests.services.reviews.test_route_editing import make, start_on, step
+from tests.services.submittals import acts as submittal_acts
 from tests.world import NUMBER, OTHER_NUMBER, name, pdf
 
 
@@ -98,7 +99,7 @@ def make_things(world):
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
         "draft": draft.id, "hand_over": handed.id, "session": session, "session_mark": met,
-        "received": came, **asked, "submittal": _want(world), "feed": _feed(world),
+        "received": came, **asked, **_answer_outside(world), "submittal": _want(world), "feed": _feed(world),
         "guest_of_session": enter(world, by.links[0].address.rpartition("/")[2], "Otto Brenner"),
     }  # fmt: skip
 
@@ -134,12 +135,25 @@ def _want(world):
     return submittals.make_submittal(world.context, world.actor("marit"), command).id
 
 
+def _answer_outside(world):
+    """A submittal that an outside contact is to answer, their visit by its link, and a file that was sent in."""
+    wanted = submittal_acts.make(world, paragraph="2.02.B")
+    submittal_acts.ask(world, wanted)
+    submittal_acts.send_in(world, wanted)
+    submittal_acts.give(world, wanted, "yusuf")
+    link = world.sql("SELECT id FROM link WHERE thing_id = ?", wanted)[0][0]
+    sent = world.sql("SELECT id FROM attachment WHERE on_id = ?", wanted)[0][0]
+    return {
+        "guest_of_submittal": enter(world, part_link("submittal", link).token(world.context)), "guest_file": sent,
+    }  # fmt: skip
+
+
 def _ask_outside(world):
     """A review that asks an outside contact about a sheet of its own, and their visit by its link."""
     filed = world.file(name(OTHER_NUMBER))[0]
     review = start_on(world, make(world, step(world, "yusuf")), filed)
     link = world.sql("SELECT id FROM link WHERE thing_id = ?", review)[0][0]
-    guest = enter(world, part_link(link).token(world.context))
+    guest = enter(world, part_link("review", link).token(world.context))
     drawn = DrawInPart(marks=[NewMark(page=0, kind="pin", points=[(7, 7)], text="Bolt")])
     return {
         "guest_of_review": guest, "guest_revision": filed[1], "guest_step": world.review(review).slip[0].id,

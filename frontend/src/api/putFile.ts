@@ -2,12 +2,16 @@ import { readCsrfToken, renewCsrfToken } from './client'
 import { brokenLine, refusedBy, type Problem } from './problems'
 
 /** Sends a file as the body of a PUT; what is refused is thrown, as is a broken line. */
-export async function putFile<Answer = unknown>(address: string, file: Blob): Promise<Answer> {
+export async function putFile<Answer = unknown>(
+  address: string,
+  file: Blob,
+  more: Record<string, string> = {},
+): Promise<Answer> {
   const send = () =>
     fetch(address, {
       method: 'PUT',
       body: file,
-      headers: { 'X-Nod-Csrf': readCsrfToken(), 'Content-Type': 'application/octet-stream' },
+      headers: { 'X-Nod-Csrf': readCsrfToken(), 'Content-Type': 'application/octet-stream', ...more },
     }).catch(() => null)
   const answer = await send()
   if (!answer) throw refusedBy(brokenLine())

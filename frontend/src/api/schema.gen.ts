@@ -1423,6 +1423,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/submittal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The submittal with its rounds, and what is wanted of whoever came by the link. */
+        get: operations["read_guest_submittal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/submittal/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer it with a verdict and a file. */
+        post: operations["answer_by_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/submittal/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Add a file to what one is about to send in or answer: its bytes are the body. */
+        put: operations["add_guest_file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/submittal/files/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a file back that was not sent yet. */
+        delete: operations["remove_guest_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/submittal/files/{attachment_id}/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A file of one of its rounds. A POST, because each download is recorded. */
+        post: operations["download_guest_attachment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/submittal/send-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it in, with files that were added before. */
+        post: operations["send_in_by_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guest/talk": {
         parameters: {
             query?: never;
@@ -8545,6 +8647,23 @@ export interface components {
         /** Groups */
         Groups: components["schemas"]["GroupShown"][];
         /**
+         * GuestAnswers
+         * @description As its approver answers in Nod; for nobody else.
+         */
+        GuestAnswers: {
+            /** Files */
+            files?: string[];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Verdict */
+            verdict: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * GuestComment
          * @description What was said of a document of the guest's company. `open` while a response can be given.
          */
@@ -8723,6 +8842,32 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * GuestRound
+         * @description One sending in and its answer.
+         */
+        GuestRound: {
+            /** Answer Files */
+            answer_files: components["schemas"]["Attachment"][];
+            /** Answer Note */
+            answer_note: string;
+            /** Answered At */
+            answered_at: string | null;
+            approver: components["schemas"]["Who"] | null;
+            /** Files */
+            files: components["schemas"]["Attachment"][];
+            /** Note */
+            note: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            sent_by: components["schemas"]["Who"];
+            verdict: components["schemas"]["VerdictShown"] | null;
+        };
         /** GuestSays */
         GuestSays: {
             /** Text */
@@ -8811,6 +8956,55 @@ export interface components {
         GuestSheetMarks: {
             /** Marks */
             marks: components["schemas"]["GuestMark"][];
+        };
+        /**
+         * GuestSubmittal
+         * @description `wanted` of the guest now: `send in`, `answer`, or nothing. `due_on`: the day for that. Rounds, the latest first.
+         *
+         *     `kind` in words. `revision` is what is sent in next, or was last.
+         */
+        GuestSubmittal: {
+            /** Company */
+            company: string;
+            /** Description */
+            description: string;
+            /** Due On */
+            due_on: string | null;
+            given_by: components["schemas"]["Who"];
+            /** Guest */
+            guest: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Location */
+            location: string;
+            /** Number */
+            number: string;
+            /** Paragraph */
+            paragraph: string;
+            /** Project */
+            project: string;
+            /** Reference */
+            reference: string;
+            /** Required On */
+            required_on: string | null;
+            /** Revision */
+            revision: number;
+            /** Rounds */
+            rounds: components["schemas"]["GuestRound"][];
+            /** Section */
+            section: string;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+            /** Verdicts */
+            verdicts: components["schemas"]["VerdictShown"][];
+            /** Version */
+            version: number;
+            /** Wanted */
+            wanted: string;
         };
         /**
          * GuestTalk
@@ -19125,6 +19319,246 @@ export interface operations {
                     "image/png": string;
                     "image/webp": string;
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_guest_submittal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestSubmittal"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_by_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestAnswers"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_guest_file: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_guest_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_guest_attachment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_in_by_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

@@ -21,6 +21,7 @@ export const FORMS = {
   'drawing-set': 'A drawing set',
   'end-check-out': 'A check-out to end',
   'guest-receipt': 'A note with an acknowledgement',
+  'guest-submittal': 'What is sent in, or answered, for a submittal',
   'guest-talk': 'Something to say',
   'hand-in': 'Answers in a review',
   'held-sender': 'A sender to add',

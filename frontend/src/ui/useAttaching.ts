@@ -21,8 +21,30 @@ export interface Coming {
 
 let files = 0
 
-/** Files that are added to what is being said: those that are there are kept as its words are, until it is said. */
+/** How files are added, and taken back. */
+export interface Ways {
+  add: (file: File) => Promise<Attachment>
+  takeBack: (id: string) => Promise<unknown>
+}
+
+function waysOn(on: On): Ways {
+  return {
+    add: (file) =>
+      putFile<Attachment>(
+        `/api/attachments/${on.kind}/${on.target}?name=${encodeURIComponent(file.name)}`,
+        file,
+      ),
+    takeBack: (id) =>
+      unwrap(api.DELETE('/api/attachments/{attachment_id}', { params: { path: { attachment_id: id } } })),
+  }
+}
+
 export function useAttaching(form: Kept, on: On | null) {
+  return useAttachingBy(form, on && waysOn(on))
+}
+
+/** Files that are added to what is being said: those that are there are kept as its words are, until it is said. */
+export function useAttachingBy(form: Kept, ways: Ways | null) {
   const [there, keep] = useField<Attachment[]>(form, 'files', [])
   const [coming, setComing] = useState<readonly Coming[]>([])
   const sending = coming.some((each) => each.error === null)
@@ -36,10 +58,9 @@ export function useAttaching(form: Kept, on: On | null) {
   }, [sending])
 
   async function send(each: Coming) {
-    if (!on) return
-    const path = `/api/attachments/${on.kind}/${on.target}?name=${encodeURIComponent(each.file.name)}`
+    if (!ways) return
     try {
-      const added = await putFile<Attachment>(path, each.file)
+      const added = await ways.add(each.file)
       keep((now) => [...now, added])
       setComing((now) => now.filter((other) => other.key !== each.key))
     } catch (error) {
@@ -53,7 +74,7 @@ export function useAttaching(form: Kept, on: On | null) {
     /** Whether all that was added has come. */
     settled: coming.length === 0,
     add: (added: Iterable<File>) => {
-      if (!on) return
+      if (!ways) return
       const all = [...added].map((file) => ({ key: `${(files += 1)}`, file, error: null }))
       setComing((now) => [...now, ...all])
       for (const each of all) void send(each)
@@ -65,9 +86,8 @@ export function useAttaching(form: Kept, on: On | null) {
     leave: (each: Coming) => setComing((now) => now.filter((other) => other.key !== each.key)),
     takeBack: (attachment: Attachment) => {
       keep((now) => now.filter((each) => each.id !== attachment.id))
-      const path = { attachment_id: attachment.id }
       // One that was taken back elsewhere is gone as well.
-      unwrap(api.DELETE('/api/attachments/{attachment_id}', { params: { path } })).catch(() => undefined)
+      ways?.takeBack(attachment.id).catch(() => undefined)
     },
   }
 }

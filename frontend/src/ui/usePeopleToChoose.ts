@@ -14,14 +14,19 @@ export function usePeople() {
   })
 }
 
-/** Those in the project, or invited to it, who can be named for a step. */
-export function usePeopleToChoose() {
+const HERE = ['active', 'invited']
+
+/** Those in the project, or invited to it, who can be named for a step; and outside contacts, where these can be. */
+export function usePeopleToChoose(contacts = false) {
   const people = usePeople()
-  const members = people.data?.members.filter((each) => each.state === 'active' || each.state === 'invited')
-  return {
-    choices: members?.map(({ who }) => ({ key: who.id, words: who.name, note: who.company })) ?? [],
-    error: people.error,
-  }
+  const there = contacts ? [...HERE, 'contact'] : HERE
+  const members = people.data?.members.filter((each) => there.includes(each.state))
+  const choices = members?.map(({ who, state }) => ({
+    key: who.id,
+    words: state === 'contact' ? `${who.name} (outside, by link or mail)` : who.name,
+    note: who.company,
+  }))
+  return { choices: choices ?? [], error: people.error }
 }
 
 /**

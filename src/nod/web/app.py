@@ -42,6 +42,7 @@ from nod.web.sessions import guests as session_guests
 from nod.web.sessions import sessions
 from nod.web.setup import setup, workspace
 from nod.web.sheet import sheet_pages, sheets
+from nod.web.submittals import by_link as submittals_by_link
 from nod.web.submittals import submittals
 from nod.web.transmittals import drafts, guests, received, transmittals
 from nod.web.transmittals import log as transmittal_log
@@ -50,8 +51,8 @@ _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks,
     reviews, review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail,
-    members, sessions, session_guests, submittals, access, setup, workspace, mail, mail_in, notices, threads,
-    attachments, links,
+    members, sessions, session_guests, submittals, submittals_by_link, access, setup, workspace, mail, mail_in,
+    notices, threads, attachments, links,
 )  # fmt: skip
 
 

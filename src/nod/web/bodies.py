@@ -10,9 +10,10 @@ from flask import Flask, request
 from werkzeug.exceptions import ClientDisconnected, HTTPException
 
 from nod.core.acts.refusals import NotSignedIn, RuleBroken
+from nod.services.links.visits import open_visit
 from nod.services.people.sign_in import who_is
 from nod.settings import Settings
-from nod.web.server import LargestBody, cookie_of
+from nod.web.server import Larger, LargestBody, cookie_of
 
 LARGEST_COMMAND_BYTES = 2 * 1024 * 1024
 _CHUNK_BYTES = 1024 * 1024
@@ -39,26 +40,31 @@ def largest_file(settings: Settings) -> int:
 
 
 def limits_of(app: Flask, cookie_name: str) -> LargestBody:
-    """Asked by the server before a body is taken in: files are taken from people who are signed in alone."""
+    """Asked by the server before a body is taken in: files are taken from people who are signed in, and from guests."""
     context = app.extensions["nod_context"]
     addresses = app.url_map.bind("")
 
-    def largest(method: str, path: str, cookies: str) -> tuple[int, bool]:
+    def largest(method: str, path: str, cookies: str, guest: str) -> tuple[int, Larger]:
         try:
             endpoint, _ = addresses.match(path, method=method)
-            stated = getattr(app.view_functions[endpoint], "largest_body", None)
+            view = app.view_functions[endpoint]
+            stated = getattr(view, "largest_body", None)
             if stated is None:
-                return LARGEST_COMMAND_BYTES, True
-            who_is(context, cookie_of(cookies, cookie_name))
-            return int(stated(context.settings)), True
+                return LARGEST_COMMAND_BYTES, Larger.NOBODY
+            if getattr(view, "permission", "") == "link":
+                if not open_visit(context, guest):
+                    return LARGEST_COMMAND_BYTES, Larger.GUEST
+            else:
+                who_is(context, cookie_of(cookies, cookie_name))
+            return int(stated(context.settings)), Larger.NOBODY
         except HTTPException:
-            return LARGEST_COMMAND_BYTES, True
+            return LARGEST_COMMAND_BYTES, Larger.NOBODY
         except NotSignedIn:
-            return LARGEST_COMMAND_BYTES, False
+            return LARGEST_COMMAND_BYTES, Larger.SIGNED_IN
         except Exception:
             # The loop that takes requests in must go on, whatever this one is.
             log.exception("how large a body may be could not be found out", path=path)
-            return LARGEST_COMMAND_BYTES, True
+            return LARGEST_COMMAND_BYTES, Larger.NOBODY
 
     return largest
 

@@ -30,6 +30,7 @@ from nod.services.sessions.guests import GuestHearing, guest_eyes
 from nod.services.sessions.presence import Presence
 from nod.web.errors import register_errors
 from nod.web.guard import COOKIE, GUEST_HEADER
+from nod.web.server import Larger
 
 KEEP_ALIVE_SECONDS = 4.0
 _LOOK_SECONDS = 0.5
@@ -118,7 +119,7 @@ def create_live_app(context: Context) -> Flask:
     features.load()
     app = Flask("nod-live", static_folder=None)
     app.extensions["nod_context"] = context
-    app.extensions["nod_largest_body"] = lambda *_: (0, True)
+    app.extensions["nod_largest_body"] = lambda *_: (0, Larger.NOBODY)
     register_errors(app)
     listeners = Listeners()
     bell = Bell(context)

@@ -14,6 +14,7 @@ import socket
 import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass
+from enum import Enum
 from http.cookies import CookieError, SimpleCookie
 from pathlib import Path
 from typing import Any
@@ -40,9 +41,17 @@ _MOST_CONNECTIONS = 1000
 _PATIENCE_SECONDS = 60.0
 _STUCK_SECONDS = 180.0
 
-LargestBody = Callable[[str, str, str], tuple[int, bool]]
-"""By method, path and the cookie that the head brought: how many bytes a body may have, and whether more would be taken
-from one who is signed in."""
+
+class Larger(Enum):
+    """From whom a larger body would be taken."""
+
+    NOBODY = "nobody"
+    SIGNED_IN = "who is signed in"
+    GUEST = "a guest whose link is open"
+
+
+LargestBody = Callable[[str, str, str, str], tuple[int, Larger]]
+"""By method, path, and the cookie and the secret of a visit that the head brought: how many bytes a body may have."""
 
 
 @dataclass(frozen=True)
@@ -80,7 +89,11 @@ class _Refused(Error):
 
 
 _TOO_LARGE = (413, "Content Too Large", "too_large", "This is larger than what is taken here.")
-_SIGN_IN_FIRST = (401, "Not signed in", "not_signed_in", "Sign in first.")
+_REFUSED = {
+    Larger.NOBODY: _TOO_LARGE,
+    Larger.SIGNED_IN: (401, "Not signed in", "not_signed_in", "Sign in first."),
+    Larger.GUEST: (404, "Not found", "not_found", "This link does not open anything any more."),
+}
 
 
 class _Parser(HTTPRequestParser):
@@ -93,9 +106,9 @@ class _Parser(HTTPRequestParser):
     def parse_header(self, header_plus: bytes) -> None:
         super().parse_header(header_plus)
         self.adj = copy.copy(self.adj)
-        most, signed_in = self.adj.largest_body(self.command, self.path, self.headers.get("COOKIE", ""))
-        if not signed_in:
-            self.refused = _SIGN_IN_FIRST
+        said = (self.headers.get(each, "") for each in ("COOKIE", "X_NOD_GUEST"))
+        most, larger = self.adj.largest_body(self.command, self.path, *said)
+        self.refused = _REFUSED[larger]
         # The limit itself is allowed; waitress refuses what is as large as its limit.
         self.adj.max_request_body_size = most + 1
 

@@ -81,7 +81,7 @@ interface FormProps {
 function Ask({ lines, onDone }: FormProps) {
   const acting = useActing()
   const form = useForm('ask', lines)
-  const { choices, error } = usePeopleToChoose()
+  const { choices, error } = usePeopleToChoose(true)
   const company = lines[0]?.company
   const theirs = choices.filter((each) => each.note === company)
   const [person, setPerson] = useField(form, 'person', lines[0]?.person?.id ?? '')
@@ -97,7 +97,7 @@ function Ask({ lines, onDone }: FormProps) {
       ),
     onDone,
   )
-  const nobody = `Nobody of ${company ?? 'them'} has an account in this project yet. Invite somebody first.`
+  const nobody = `Nobody of ${company ?? 'them'} is in this project yet. Add somebody in Set-up, People: as an outside contact they need no account.`
   return (
     <form
       className="flex flex-col gap-3"

@@ -106,7 +106,7 @@ export function ChangeMany(props: Props) {
 
 function Fields({ typed }: { typed: Typed }) {
   const { form } = typed
-  const { choices } = usePeopleToChoose()
+  const { choices } = usePeopleToChoose(true)
   return (
     <>
       <DateField label="Required on site" keep={form} value={typed.required} onChange={typed.setRequired} />

@@ -8,7 +8,7 @@ import { useActing, useSubmittalActs, type Submittal } from './useSubmittals'
 /** Who is told of each step without having to act. */
 export function Copied({ submittal }: { submittal: Submittal }) {
   const acts = useSubmittalActs(submittal.line.id)
-  const { choices, error } = useWhomToChoose()
+  const { choices, error } = useWhomToChoose('told by mail')
   const whom = choices.filter((each) => !each.key.startsWith('role '))
   const there = submittal.copied.map((each) => keyOf({ kind: each.kind as 'person', id: each.id }))
   const form = useKept('submittal-act', `copy in ${submittal.line.id}`, submittal.line.shown)

@@ -237,7 +237,7 @@ function CompanyField({ fields, put }: PartProps) {
 }
 
 function ApproverField({ fields, put }: PartProps) {
-  const { choices } = usePeopleToChoose()
+  const { choices } = usePeopleToChoose(true)
   return (
     <Select
       label="Who is to answer"

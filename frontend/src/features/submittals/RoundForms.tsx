@@ -1,14 +1,14 @@
 import { useMutation } from '@tanstack/react-query'
-import { Paperclip } from 'lucide-react'
-import { useRef, type ReactNode } from 'react'
+import { type ReactNode } from 'react'
 
 import { api, unwrap } from '../../api/client'
-import { AttachedDraft } from '../../ui/Attachments'
 import { Button } from '../../ui/Button'
 import { DateField } from '../../ui/DateField'
 import { Select, TextArea } from '../../ui/Field'
+import { FilesToSend } from '../../ui/FilesToSend'
 import { ErrorNote } from '../../ui/Notes'
-import { useAttaching, type Attaching } from '../../ui/useAttaching'
+import { filesWhy } from '../../domain/filesWhy'
+import { useAttaching } from '../../ui/useAttaching'
 import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
@@ -83,44 +83,6 @@ function Shape({ round, button, why, onSend, children }: ShapeProps) {
   )
 }
 
-function Files({ attaching, label }: { attaching: Attaching; label: string }) {
-  const chooser = useRef<HTMLInputElement>(null)
-  return (
-    <div
-      className="flex flex-col gap-2"
-      onDragOver={(event) => event.preventDefault()}
-      onDrop={(event) => {
-        event.preventDefault()
-        attaching.add(event.dataTransfer.files)
-      }}
-    >
-      <span className="flex items-center gap-2">
-        <Button small onClick={() => chooser.current?.click()}>
-          <Paperclip size={14} aria-hidden /> {label}
-        </Button>
-        <span className="text-note text-second max-md:hidden">or drop them here</span>
-      </span>
-      <input
-        ref={chooser}
-        type="file"
-        multiple
-        hidden
-        aria-label={label}
-        onChange={(event) => {
-          attaching.add(event.target.files ?? [])
-          event.target.value = ''
-        }}
-      />
-      <AttachedDraft attaching={attaching} />
-    </div>
-  )
-}
-
-function filesWhy(attaching: Attaching, missing: string): string | false {
-  if (!attaching.settled) return 'A file is still on its way.'
-  return !attaching.there.length && missing
-}
-
 /** Sends in what was prepared. */
 export function SendIn(props: Props) {
   const round = useRound('send in', props)
@@ -142,7 +104,7 @@ export function SendIn(props: Props) {
         )
       }
     >
-      <Files attaching={round.attaching} label="Choose files" />
+      <FilesToSend attaching={round.attaching} label="Choose files" />
     </Shape>
   )
 }
@@ -151,7 +113,7 @@ export function SendIn(props: Props) {
 export function Give(props: Props) {
   const { submittal } = props
   const round = useRound('give', props)
-  const { choices, error } = usePeopleToChoose()
+  const { choices, error } = usePeopleToChoose(true)
   const [person, setPerson] = useField(round.form, 'person', submittal.approver?.id ?? '')
   const others = choices.filter((each) => each.note !== submittal.line.company)
   return (
@@ -225,7 +187,7 @@ export function Answer({ onBehalf = false, ...props }: Props & { onBehalf?: bool
       {chosen?.needs_new_revision && (
         <p className="text-list text-second">Revision {submittal.line.revision + 1} is asked for at once.</p>
       )}
-      <Files attaching={round.attaching} label={onBehalf ? 'Choose the evidence' : 'Choose files'} />
+      <FilesToSend attaching={round.attaching} label={onBehalf ? 'Choose the evidence' : 'Choose files'} />
     </Shape>
   )
 }

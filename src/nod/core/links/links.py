@@ -14,6 +14,7 @@ ALLOWS: dict[str, str] = {
     "comment": "say something about it",
     "reply": "answer marks there and set their states",
     "mark": "mark there",
+    "send": "send in what is asked for",
     "answer": "answer what is asked there",
     "respond": "respond to what was said there",
     "acknowledge": "acknowledge it",

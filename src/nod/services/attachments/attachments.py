@@ -7,7 +7,7 @@ from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import under
@@ -24,7 +24,7 @@ from nod.services.files.files_to_send import FileToSend
 from nod.services.files.new_files import NewBlob, keep_blob, store_file
 from nod.services.press.press import Press
 from nod.services.things.kinds import ThingKind, kind_of
-from nod.services.things.things import any_seen, see_thing, things_of
+from nod.services.things.things import any_seen, id_of, project_of, see_thing, things_of
 from nod.store.ids import new_id
 from nod.store.tables import AttachmentRow, BlobRow, FolderRow, ProjectRow
 
@@ -76,27 +76,52 @@ def add_attachment(
     tidy = base_name(name)[:_LONGEST_NAME]
     blob = store_file(context, tidy, chunks)
     with acting(context, actor) as act:
-        found, thing, seat = _speaking(act.session, actor, kind, thing_id)
-        keep_blob(act, blob)
-        row = AttachmentRow(
-            id=new_id(), project_id=seat.project.id, on_kind=kind, on_id=thing_id, sha256=blob.sha256, name=tidy,
-            folder_id=_folder(act.session, seat.project, found, thing), added_by=actor.person_id, added_at=act.at,
-        )  # fmt: skip
-        act.session.add(row)
-        act.session.flush()
-        _record(act, FactKind.ATTACHMENT_ADDED, row, found.name(thing), private_to=actor.person_id)
-        return _show(act.session, [row])[0]
+        found, thing, _ = _speaking(act.session, actor, kind, thing_id)
+        return keep_added(act, found, thing, tidy, blob)
+
+
+def keep_added(act: Act, kind: ThingKind[Any], thing: Any, name: str, blob: NewBlob) -> Attachment:
+    """A stored file, for what the actor is about to say. The caller has asked whether they may say anything there."""
+    row = _put(act, kind, thing, name, blob, act.actor.person_id)
+    _record(act, FactKind.ATTACHMENT_ADDED, row, kind.name(thing), private_to=act.actor.person_id)
+    return _show(act.session, [row])[0]
+
+
+def _put(act: Act, kind: ThingKind[Any], thing: Any, name: str, blob: NewBlob, person_id: str) -> AttachmentRow:
+    keep_blob(act, blob)
+    project = act.session.get_one(ProjectRow, project_of(thing))
+    row = AttachmentRow(
+        id=new_id(), project_id=project.id, on_kind=kind.code, on_id=id_of(thing), sha256=blob.sha256,
+        name=base_name(name)[:_LONGEST_NAME], folder_id=_folder(act.session, project, kind, thing),
+        added_by=person_id or None, added_at=act.at,
+    )  # fmt: skip
+    act.session.add(row)
+    act.session.flush()
+    return row
 
 
 def remove_attachment(context: Context, actor: Actor, attachment_id: str) -> None:
     """One of one's own that was not said yet; the trail keeps that it was there. Raises NotFound for any other."""
     with acting(context, actor) as act:
-        row = _row(act.session, attachment_id)
-        if row.said_at or row.added_by != actor.person_id:
-            raise NotFound(attachment_id)
-        found, thing, _ = _thing(act.session, actor, row)
-        _record(act, FactKind.ATTACHMENT_REMOVED, row, found.name(thing), private_to=actor.person_id)
-        act.session.delete(row)
+        found, thing, _ = _thing(act.session, actor, own_unsaid(act, attachment_id))
+        forget_added(act, found, thing, attachment_id)
+
+
+def own_unsaid(act: Act, attachment_id: str) -> AttachmentRow:
+    """Raises NotFound for what the actor did not add, or what was said."""
+    row = _row(act.session, attachment_id)
+    if row.said_at or row.added_by != act.actor.person_id:
+        raise NotFound(attachment_id)
+    return row
+
+
+def forget_added(act: Act, kind: ThingKind[Any], thing: Any, attachment_id: str) -> None:
+    """Takes a file back that the actor has added to a thing, and not said. Raises NotFound for any other."""
+    row = own_unsaid(act, attachment_id)
+    if (row.on_kind, row.on_id) != (kind.code, id_of(thing)):
+        raise NotFound(attachment_id)
+    _record(act, FactKind.ATTACHMENT_REMOVED, row, kind.name(thing), private_to=act.actor.person_id)
+    act.session.delete(row)
 
 
 def forget_unsaid(context: Context) -> None:
@@ -134,18 +159,12 @@ def attach_mailed(
     act: Act, kind: ThingKind[Any], thing: Any, reply_id: str, files: Sequence[tuple[str, NewBlob]], person_id: str
 ) -> list[dict[str, str]]:
     """Files that came with a mail, filed like any other; returns what the trail says of them."""
-    project = act.session.get_one(ProjectRow, thing.project_id)
     told = []
     for name, blob in files:
-        keep_blob(act, blob)
-        row = AttachmentRow(
-            id=new_id(), project_id=project.id, on_kind=kind.code, on_id=thing.id, sha256=blob.sha256,
-            name=base_name(name)[:_LONGEST_NAME], folder_id=_folder(act.session, project, kind, thing),
-            added_by=person_id or None, added_at=act.at, said_at=act.at, reply_id=reply_id,
-        )  # fmt: skip
-        act.session.add(row)
-        act.session.flush()
+        row = _put(act, kind, thing, name, blob, person_id)
+        row.said_at, row.reply_id = act.at, reply_id
         told.append({"name": row.name, "sha256": row.sha256})
+    act.session.flush()
     return told
 
 
@@ -200,10 +219,31 @@ def download_attachment(context: Context, actor: Actor, attachment_id: str) -> F
     """The file as it came. Each download is an entry of the trail."""
     with acting(context, actor) as act:
         row, found, thing = see_attachment(act.session, actor, attachment_id)
-        media = act.session.get_one(BlobRow, row.sha256).media_type
-        private = "" if row.said_at else actor.person_id
-        _record(act, FactKind.ATTACHMENT_DOWNLOADED, row, found.name(thing), private_to=private)
-        return FileToSend(context.blobs.local(row.sha256), row.name, media)
+        return send_attached(act, row, found.name(thing))
+
+
+def send_attached(act: Act, row: AttachmentRow, about: str) -> FileToSend:
+    """An entry of the trail, and the file. The caller has asked whether the actor may have it."""
+    media = act.session.get_one(BlobRow, row.sha256).media_type
+    _record(act, FactKind.ATTACHMENT_DOWNLOADED, row, about, private_to="" if row.said_at else act.actor.person_id)
+    return FileToSend(act.context.blobs.local(row.sha256), row.name, media)
+
+
+def attached_to(session: Session, attachment_id: str, replies: Collection[str]) -> AttachmentRow:
+    """A file that was said with one of these answers. Raises NotFound for any other."""
+    row = _row(session, attachment_id)
+    if row.said_at is None or row.reply_id not in replies:
+        raise NotFound(attachment_id)
+    return row
+
+
+def count_unsaid(act: Act, on: Subject) -> int:
+    """How many files the actor has added to a thing and not said yet."""
+    query = select(func.count()).select_from(AttachmentRow).where(
+        AttachmentRow.on_kind == on.kind, AttachmentRow.on_id == on.id, AttachmentRow.said_at.is_(None),
+        AttachmentRow.added_by == act.actor.person_id,
+    )  # fmt: skip
+    return act.session.scalar(query) or 0
 
 
 def read_attachment_preview(context: Context, press: Press, actor: Actor, attachment_id: str) -> FilePreview:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
@@ -23,10 +24,14 @@ from nod.store.tables import MailOutRow, MembershipRow
 
 @dataclass(frozen=True)
 class MailAnswer:
-    """`said` has words and author; `files` are names and stored files that came along."""
+    """`said` has words and author; `files` are names and stored files that came along.
+
+    `asked_at`: when the mail of Nod's was written that it answers; None where somebody has handed it on by hand.
+    """
 
     said: ByMail
     files: list[tuple[str, NewBlob]]
+    asked_at: datetime | None = None
 
     @property
     def says_something(self) -> bool:

@@ -242,10 +242,13 @@ def _answer(act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, 
     if belongs is None or row.sender_id is None:
         raise LookupError("an answer without a thing or a sender")
     actor = actor_of(act.session, row.sender_id, "mail")
-    return hand_on(Act(act.context, act.session, actor, act.at), row, mail, files, belongs.thing)
+    return hand_on(Act(act.context, act.session, actor, act.at), row, mail, files, belongs.thing, belongs.sent)
 
 
-def hand_on(act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, NewBlob]], thing: Subject) -> str:
+def hand_on(
+    act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, NewBlob]], thing: Subject,
+    sent: MailOutRow | None = None,
+) -> str:  # fmt: skip
     """To a thing, as an answer of its sender, whoever it is that hands it on; returns what it meant, in words."""
     _lead_to(act.session, row, thing)
     person = act.session.get(PersonRow, row.sender_id) if row.sender_id else None
@@ -254,7 +257,7 @@ def hand_on(act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, 
         mail.text, list(mail.folds), row.id, person.id if person else "", person.name if person else row.sender_name,
         company, row.arrived_at, row.sha256,
     )  # fmt: skip
-    return take_answer(act, thing, MailAnswer(said, files))
+    return take_answer(act, thing, MailAnswer(said, files, sent.written_at if sent else None))
 
 
 def _lead_to(session: Session, row: MailInRow, thing: Subject) -> None:

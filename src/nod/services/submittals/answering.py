@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Any
 
 from pydantic import Field
 from sqlalchemy.orm import Session
@@ -66,7 +67,7 @@ def give(context: Context, actor: Actor, submittal_id: str, command: GiveToAnswe
         if person.company_id in (company.id, company.merged_into):
             words = f"{person.name} is of {company.name}, which sent it in, and cannot answer it."
             raise RuleBroken("answers_own", words, person.name)
-        sent = _round(act.session, row)
+        sent = round_of(act.session, row)
         sent.approver_id, sent.approver_company_id = person.id, person.company_id
         sent.given_at, sent.due_on = act.at, _due(act, project, row, sent)
         row.approver_id, row.state, row.since_at = person.id, State.UNDER_REVIEW.value, act.at
@@ -97,28 +98,42 @@ def answer(context: Context, actor: Actor, submittal_id: str, command: AnswerSub
     with acting(context, actor) as act:
         deed = Deed.ANSWER_FOR if command.on_behalf else Deed.ANSWER
         entered = enter_for(act, actor, submittal_id, command.version, deed)
-        row, project = entered.row, entered.seat.project
-        verdict = verdict_of(project, command.verdict)
-        if not command.files:
-            raise RuleBroken("answer_empty", "An answer needs what was answered, attached.", row.number)
-        sent = _round(act.session, row)
-        sent.verdict, sent.answer_note = verdict.code, command.note.strip()
-        sent.answered_at, sent.answered_on = act.at, today_in(project, act.at)
-        sent.answered_by, sent.answered_for = actor.person_id, command.on_behalf
-        files = attach(act, Subject(SUBMITTAL.code, row.id), sent.answer_files, command.files)
-        row.verdict, row.since_at, row.state = verdict.code, act.at, State.ANSWERED.value
-        after = {"verdict": f"{verdict.code} {verdict.words}", "files": files}
-        if sent.answer_note:
-            after["note"] = sent.answer_note
-        if command.on_behalf:
-            after["for"] = act.session.get_one(PersonRow, sent.approver_id).name if sent.approver_id else ""
-        if verdict.needs_new_revision:
-            row.revision, row.state = row.revision + 1, State.ASKED.value
-            after["next"] = f"revision {row.revision}"
-        record(act, row, FactKind.SUBMITTAL_ANSWERED, after)
-        also = same_pace(act.session, project.id, sent.approver_company_id or "")
-        settle(act, project, [row], also)
-        _tell_answer(act, row, verdict, sent)
+        answer_at(act, entered.row, entered.seat.project, command)
+
+
+def answer_at(act: Act, row: SubmittalRow, project: ProjectRow, command: AnswerSubmittal) -> None:
+    """By whoever may, as the caller has asked. Raises as `answer` does."""
+    verdict = verdict_of(project, command.verdict)
+    if not command.files:
+        raise RuleBroken("answer_empty", "An answer needs what was answered, attached.", row.number)
+    sent = round_of(act.session, row)
+    files = attach(act, Subject(SUBMITTAL.code, row.id), sent.answer_files, command.files)
+    more = {}
+    if command.on_behalf:
+        sent.answered_for = True
+        more["for"] = act.session.get_one(PersonRow, sent.approver_id).name if sent.approver_id else ""
+    keep_answer(act, row, project, verdict, command.note, {"files": files, **more})
+
+
+def keep_answer(
+    act: Act, row: SubmittalRow, project: ProjectRow, verdict: VerdictShown, note: str, told: dict[str, Any]
+) -> None:  # fmt: skip
+    """With what the trail is `told` besides; its files are attached to its round already."""
+    sent = round_of(act.session, row)
+    sent.verdict, sent.answer_note = verdict.code, note.strip()
+    sent.answered_at, sent.answered_on = act.at, today_in(project, act.at)
+    sent.answered_by = act.actor.person_id
+    row.verdict, row.since_at, row.state = verdict.code, act.at, State.ANSWERED.value
+    after = {"verdict": f"{verdict.code} {verdict.words}", **told}
+    if sent.answer_note:
+        after["note"] = sent.answer_note
+    if verdict.needs_new_revision:
+        row.revision, row.state = row.revision + 1, State.ASKED.value
+        after["next"] = f"revision {row.revision}"
+    record(act, row, FactKind.SUBMITTAL_ANSWERED, after)
+    also = same_pace(act.session, project.id, sent.approver_company_id or "")
+    settle(act, project, [row], also)
+    _tell_answer(act, row, verdict, sent)
 
 
 def verdict_of(project: ProjectRow, code: str) -> VerdictShown:
@@ -151,7 +166,7 @@ def close(context: Context, actor: Actor, submittal_id: str, command: CloseSubmi
         tell_those(act, row, words, quoted(command.note))
 
 
-def _round(session: Session, row: SubmittalRow) -> SubmittalRoundRow:
+def round_of(session: Session, row: SubmittalRow) -> SubmittalRoundRow:
     found = last_round(session, row)
     if found is None:
         raise LookupError(f"{row.number} has not been sent in as revision {row.revision}")

@@ -16,7 +16,7 @@ from nod.core.submittals.numbers import NumberedBy, check_number, check_section
 from nod.core.submittals.rules import check_days, check_rounds
 from nod.core.submittals.states import Deed, Party, State, refusal
 from nod.formats.files.spreadsheet import Table, Value
-from nod.services.acts.seats import IN_PROJECT, Seat
+from nod.services.acts.seats import Seat
 from nod.services.files.lists_in import ListAsked, ListReading
 from nod.services.submittals.making import TEXTS, check_approver_free, check_company_free, tidy_text, values_of
 from nod.services.submittals.outlooks import submittal_rules
@@ -259,15 +259,15 @@ class _Known:
             return named[0]
         if named:
             raise RuleBroken("no_account", "Several in the project are called so. Give their e-mail address.")
-        raise RuleBroken("no_account", "Nobody with an account in the project has this name or e-mail address.")
+        raise RuleBroken("no_account", "Nobody in the project has this name or e-mail address.")
 
 
 def _people(session: Session, project_id: str) -> dict[str, list[str]]:
-    """Ids of those with an account, by name and by e-mail address."""
+    """Ids of those in it, outside contacts with them, by name and by e-mail address."""
     query = (
         select(PersonRow.id, PersonRow.name, PersonRow.email)
         .join(MembershipRow, MembershipRow.person_id == PersonRow.id)
-        .where(MembershipRow.project_id == project_id, MembershipRow.state.in_(IN_PROJECT))
+        .where(MembershipRow.project_id == project_id, MembershipRow.state != "removed")
     )
     found: dict[str, list[str]] = {}
     for id, name, email in session.execute(query):

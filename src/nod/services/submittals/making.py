@@ -18,7 +18,7 @@ from nod.core.submittals.states import NOT_SENT, Deed, State
 from nod.core.trail.entries import FactKind
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, check_version
-from nod.services.acts.seats import IN_PROJECT, Actor
+from nod.services.acts.seats import Actor
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.outlooks import submittal_rules
 from nod.services.submittals.submittal_rows import Entered, enter, record, settle
@@ -284,14 +284,11 @@ def company_in(session: Session, project_id: str, company_id: str) -> CompanyRow
 
 
 def member(session: Session, project: ProjectRow, person_id: str, *, runs: bool = False) -> PersonRow:
-    """Somebody of the project. Raises NotFound, or RuleBroken for who has no account, or cannot keep it."""
+    """Somebody of the project, outside contacts with them. Raises NotFound, or RuleBroken for who cannot keep it."""
     found = session.get(MembershipRow, (project.id, person_id))
     if found is None or found.state == "removed":
         raise NotFound(person_id)
     person = session.get_one(PersonRow, person_id)
-    if found.state not in IN_PROJECT:
-        words = f"{person.name} has no account. Invite them to the project, or choose somebody of theirs who has one."
-        raise RuleBroken("no_account", words, person.name)
     if runs and not RUNNING_ROLES & set(found.roles):
         raise RuleBroken("keeper_cannot", f"{person.name} neither leads nor controls the project.", person.name)
     return person

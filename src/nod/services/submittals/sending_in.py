@@ -12,7 +12,7 @@ from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.submittals.states import Deed, State
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Answered, Command
-from nod.services.acts.context import Context, acting, today_in
+from nod.services.acts.context import Act, Context, acting, today_in
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import MOST, attach
 from nod.services.submittals.kind import SUBMITTAL
@@ -34,6 +34,7 @@ from nod.store.tables import (
     CompanyRow,
     MembershipRow,
     PersonRow,
+    ProjectRow,
     SubmittalCopiedRow,
     SubmittalRoundRow,
     SubmittalRow,
@@ -139,23 +140,26 @@ def send_in(context: Context, actor: Actor, submittal_id: str, command: SendIn) 
     """Raises RuleBroken without a file."""
     with acting(context, actor) as act:
         entered = enter_for(act, actor, submittal_id, command.version, Deed.SEND_IN)
-        row = entered.row
-        if not command.files:
-            raise RuleBroken("submittal_empty", "Attach what you send in.", row.number)
-        sent = SubmittalRoundRow(
-            id=new_id(), submittal_id=row.id, revision=row.revision, sent_at=act.at,
-            sent_on=today_in(entered.seat.project, act.at), sent_by=actor.person_id, note=command.note.strip(),
-            sent_files=new_id(), answer_files=new_id(),
-        )  # fmt: skip
-        act.session.add(sent)
-        files = attach(act, Subject(SUBMITTAL.code, row.id), sent.sent_files, command.files)
-        row.state, row.since_at, row.verdict = State.SENT_IN.value, act.at, ""
-        after = {"files": files} | ({"note": sent.note} if sent.note else {})
-        record(act, row, FactKind.SUBMITTAL_SENT_IN, after)
-        settle(act, entered.seat.project, [row])
-        lines = [f"{actor.name} has sent it in.", *quoted(sent.note), "", *(each["name"] for each in files)]
-        ask_person(act, row, row.keeper_id, "sent in", lines)
-        tell_those(act, row, "sent it in", lines[1:], but=[row.keeper_id])
+        send_in_at(act, entered.row, entered.seat.project, command)
+
+
+def send_in_at(act: Act, row: SubmittalRow, project: ProjectRow, command: SendIn) -> None:
+    """By whoever may, as the caller has asked. Raises RuleBroken without a file."""
+    if not command.files:
+        raise RuleBroken("submittal_empty", "Attach what you send in.", row.number)
+    sent = SubmittalRoundRow(
+        id=new_id(), submittal_id=row.id, revision=row.revision, sent_at=act.at, sent_on=today_in(project, act.at),
+        sent_by=act.actor.person_id, note=command.note.strip(), sent_files=new_id(), answer_files=new_id(),
+    )  # fmt: skip
+    act.session.add(sent)
+    files = attach(act, Subject(SUBMITTAL.code, row.id), sent.sent_files, command.files)
+    row.state, row.since_at, row.verdict = State.SENT_IN.value, act.at, ""
+    after = {"files": files} | ({"note": sent.note} if sent.note else {})
+    record(act, row, FactKind.SUBMITTAL_SENT_IN, after)
+    settle(act, project, [row])
+    lines = [f"{act.actor.name} has sent it in.", *quoted(sent.note), "", *(each["name"] for each in files)]
+    ask_person(act, row, row.keeper_id, "sent in", lines)
+    tell_those(act, row, "sent it in", lines[1:], but=[row.keeper_id])
 
 
 def void(context: Context, actor: Actor, command: VoidSubmittals) -> None:

@@ -19,6 +19,7 @@ from nod.services.notices.notices import Notice, tell_person
 from nod.services.open_work.open_work import Wanted, begin_open_work, set_open_work
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.outlooks import work_out
+from nod.services.submittals.outside import is_contact, write_outside
 from nod.services.submittals.work_kinds import ANSWER, CLOSE, GIVE, PREPARE, TO_ASK
 from nod.services.things.things import see_thing, tell_thing
 from nod.store.tables import (
@@ -179,25 +180,45 @@ def tell_those(act: Act, row: SubmittalRow, what: str, lines: Sequence[str], *, 
     people = [row.keeper_id, row.person_id, row.approver_id, *_people_copied(act.session, row)]
     without = set(but)
     act.session.flush()
+    said = [f"{act.actor.name} {what}.", *lines]
     for person_id in dict.fromkeys(filter(None, people)):
         if person_id not in without:
-            notice = Notice(
-                f"submittal:{row.id}:{row.version}:{person_id}", f"{project.number}: {named(row)}: {what}",
-                [f"{act.actor.name} {what}.", *lines, "", *details(act.session, row)], f"/submittals/{row.id}",
-                [Subject(SUBMITTAL.code, row.id)],
-            )  # fmt: skip
-            tell_person(act, project, "submittal", person_id, notice)
+            _tell(act, row, project, person_id, Telling("submittal", "submittal", what, said))
 
 
 def ask_person(act: Act, row: SubmittalRow, person_id: str, subject: str, lines: Sequence[str]) -> None:
     """Tells somebody that it is with them, with all that they need to know."""
     project = act.session.get_one(ProjectRow, row.project_id)
     act.session.flush()
-    notice = Notice(
-        f"submittal-ask:{row.id}:{row.version}:{person_id}", f"{project.number}: {named(row)}: {subject}",
-        [*lines, "", *details(act.session, row)], f"/submittals/{row.id}", [Subject(SUBMITTAL.code, row.id)],
-    )  # fmt: skip
-    tell_person(act, project, "submittal_mine", person_id, notice)
+    _tell(act, row, project, person_id, Telling("submittal_mine", "submittal-ask", subject, lines))
+
+
+@dataclass(frozen=True)
+class Telling:
+    """A notice's kind and key, and what it says in its subject and its lines."""
+
+    kind: str
+    key: str
+    subject: str
+    lines: Sequence[str]
+
+
+def _tell(act: Act, row: SubmittalRow, project: ProjectRow, person_id: str, said: Telling) -> None:
+    """With all details; outside contacts, who have no account, with their link."""
+    key = f"{said.key}:{row.id}:{row.version}:{person_id}"
+    subject, lines = f"{project.number}: {named(row)}: {said.subject}", [*said.lines, "", *details(act.session, row)]
+    if is_contact(act.session, project.id, person_id):
+        if person_id in _by_name(act.session, row):
+            write_outside(act, row, person_id, key, subject, lines)
+        return
+    about = [Subject(SUBMITTAL.code, row.id)]
+    tell_person(act, project, said.kind, person_id, Notice(key, subject, lines, f"/submittals/{row.id}", about))
+
+
+def _by_name(session: Session, row: SubmittalRow) -> set[str]:
+    """Contacts are told where they are named themselves, not with their company."""
+    copied = {each.party_id for each in copied_of(session, row.id) if each.kind == "person"}
+    return copied | {each for each in (row.person_id, row.approver_id) if each}
 
 
 def _people_copied(session: Session, row: SubmittalRow) -> list[str]:

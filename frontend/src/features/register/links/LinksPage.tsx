@@ -17,6 +17,7 @@ const ALLOWS: Record<string, string> = {
   download: 'download',
   comment: 'talk',
   acknowledge: 'acknowledge',
+  send: 'send in',
   answer: 'answer',
   respond: 'respond',
 }
