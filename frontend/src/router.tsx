@@ -23,6 +23,11 @@ const transmittalsPage = page(() => import('./features/transmittals/Transmittals
 const setupPage = page(() => import('./features/setup/SetupPage'), 'SetupPage')
 
 /** Where on a sheet to look: a page from 0, a box of it in PDF points, a mark. */
+interface SpecificationSearch {
+  spec?: string | undefined
+  named?: string | undefined
+}
+
 interface SheetSearch {
   page?: number | undefined
   at?: [number, number, number, number] | undefined
@@ -143,6 +148,15 @@ const submittal = createRoute({
   path: '/submittals/$submittalId',
   component: submittalsPage,
   validateSearch: (search) => ({ ...ofDossier(search), ...readSubmittals(search) }),
+})
+const specification = createRoute({
+  getParentRoute: () => frame,
+  path: '/submittals/specification',
+  component: page(() => import('./features/submittals/SpecificationPage'), 'SpecificationPage'),
+  validateSearch: (search): SpecificationSearch => ({
+    spec: text(search['spec']),
+    named: text(search['named']),
+  }),
 })
 const newSession = createRoute({
   getParentRoute: () => frame,
@@ -296,6 +310,7 @@ const tree = root.addChildren([
     session,
     submittals,
     submittal,
+    specification,
     newSession,
     reviews,
     late,

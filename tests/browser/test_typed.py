@@ -16,6 +16,7 @@ from tests.browser.client import Person
 from tests.browser.conftest import EMAILS, ROOT
 from tests.browser.on_sheet import drag, marks_of, middle, open_sheet
 from tests.browser.test_screens import axe
+from tests.browser.typed_elsewhere import ELSEWHERE
 
 REGISTRY = ROOT / "frontend/src/domain/forms.ts"
 PLAN = "Quay hall, ground floor plan"
@@ -169,20 +170,6 @@ FORMS = {
     "workspace-company": Form("ines", "/workspace", (tab("Companies"), button("Change")), "Name"),
     "workspace-person": Form("ines", "/workspace", (tab("People"), button("Change")), "Name"),
 }  # fmt: skip
-
-
-ELSEWHERE = {
-    "ready-route": "test_projects",
-    "reset-factor": "test_keys",
-    "guest-receipt": "test_recipient",
-    "guest-submittal": "test_submittals_outside",
-    "guest-talk": "test_links",
-    "absence": "test_reviews",
-    "held-sender": "test_mail",
-    "ask-responses": "test_outside",
-    "send-again": "test_mail",
-}
-"""What another test has at hand is lost and found there."""
 
 
 def test_every_form_is_typed_into():

@@ -88,7 +88,7 @@ def _ask(who, rule, method, ids):
     query = {
         "project_id": ids["project"], "name": "x.pdf", "words": "ma", "country": "GB", "first_year": 2027,
         "last_year": 2027, "column": "discipline", "revision": "P02", "status": "S3",
-        "left": 0, "low": 0, "right": 100, "high": 100,
+        "left": 0, "low": 0, "right": 100, "high": 100, "revision_id": ids["guest_revision"],
     }  # fmt: skip
     if name in (
         "add_file",

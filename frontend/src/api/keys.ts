@@ -90,6 +90,7 @@ export type Key =
   | 'starters'
   | 'submittal'
   | 'submittal-choices'
+  | 'submittal-spec'
   | 'submittals'
   | 'suggestions'
   | 'talk'
@@ -136,7 +137,7 @@ const TOPICS: Record<string, readonly Key[]> = {
   ],
   // What a session's sheets have open is asked for now and then: marks come many a second.
   sessions: ['sessions', 'session', 'session-happened', 'trail', 'ink-readers', 'document', 'sheet', 'me'],
-  submittals: ['submittals', 'submittal', 'desk', 'trail'],
+  submittals: ['submittals', 'submittal', 'submittal-spec', 'desk', 'trail'],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.
@@ -166,6 +167,7 @@ const TOPICS: Record<string, readonly Key[]> = {
     'submittals',
     'submittal',
     'submittal-choices',
+    'submittal-spec',
     'me',
     'people',
     'register-columns',

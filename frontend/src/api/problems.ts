@@ -48,6 +48,7 @@ const WORDS: Record<string, string> = {
   number_unfit: '',
   submittal_kind: '',
   kinds_unfit: '',
+  words_unfit: '',
   days_unfit: '',
   rounds_unfit: '',
   submittal_unnamed: '',

@@ -5092,6 +5092,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/specification": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a specification of the register asks for, held against the log. */
+        get: operations["read_specification"];
+        put?: never;
+        /** Take what was accepted into the log, in one act. */
+        post: operations["take_specification"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/taken": {
         parameters: {
             query?: never;
@@ -6214,6 +6232,20 @@ export interface components {
             message: string;
             /** Person Id */
             person_id: string;
+        };
+        /**
+         * AskedIn
+         * @description Where a specification asks for it, for who sees that; its page counts from 0.
+         */
+        AskedIn: {
+            /** Number */
+            number: string;
+            /** Page */
+            page: number;
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
         };
         /**
          * Attachment
@@ -8586,6 +8618,24 @@ export interface components {
             tries: number;
         };
         /**
+         * GoneShown
+         * @description A line of the log that was taken from this document, which asks for it no more.
+         */
+        GoneShown: {
+            /** Number */
+            number: string;
+            /** Paragraph */
+            paragraph: string;
+            /** Section */
+            section: string;
+            /** State */
+            state: string;
+            /** Submittal Id */
+            submittal_id: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * GrantSetting
          * @description A grant as it is to be; an empty level takes it away.
          */
@@ -9359,6 +9409,44 @@ export interface components {
             readers: string;
         };
         /**
+         * ItemShown
+         * @description What is asked for, at `top` millimetres of its page (counted from 0). `standing`: new, there, or moved.
+         *
+         *     `submittal_id` and `number` are of the line of the log that it is; `was` is the paragraph that this names.
+         */
+        ItemShown: {
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: string;
+            /** Page */
+            page: number;
+            /** Paragraph */
+            paragraph: string;
+            /** Section */
+            section: string;
+            /** Section Title */
+            section_title: string;
+            /** Standing */
+            standing: string;
+            /** Submittal Id */
+            submittal_id: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /** Top */
+            top: number;
+            /** Unsure */
+            unsure: boolean;
+            /** Version */
+            version: number;
+            /** Was */
+            was: string;
+        };
+        /**
          * KeepBegun
          * @description Those that changed; the others stay as they are.
          */
@@ -9703,6 +9791,22 @@ export interface components {
             why: string;
         };
         /**
+         * LineMoved
+         * @description A line of the log that stands elsewhere in this revision.
+         */
+        LineMoved: {
+            /** Page */
+            page: number;
+            /** Paragraph */
+            paragraph: string;
+            /** Section */
+            section: string;
+            /** Submittal Id */
+            submittal_id: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * LineStops
          * @description `stops` of one revision are worth a second look; `notes` are good to know.
          */
@@ -9713,6 +9817,31 @@ export interface components {
             revision_id: string;
             /** Stops */
             stops: string[];
+        };
+        /**
+         * LineTaken
+         * @description One that is to be in the log, as it was accepted or changed.
+         */
+        LineTaken: {
+            /** Company Id */
+            company_id: string;
+            /** Kind */
+            kind: string;
+            /** Page */
+            page: number;
+            /** Paragraph */
+            paragraph: string;
+            /** Required On */
+            required_on?: string | null;
+            /** Section */
+            section: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /** Title */
+            title: string;
         };
         /**
          * LinkFront
@@ -14104,6 +14233,41 @@ export interface components {
             why_ended: string;
         };
         /**
+         * SpecificationRead
+         * @description Of one revision. Without `has_words` it is a scan that nobody has read. `page_mm`: width and height by page.
+         */
+        SpecificationRead: {
+            /** Gone */
+            gone: components["schemas"]["GoneShown"][];
+            /** Has Words */
+            has_words: boolean;
+            /** Items */
+            items: components["schemas"]["ItemShown"][];
+            /** Number */
+            number: string;
+            /** Page Mm */
+            page_mm: [
+                number,
+                number
+            ][];
+            /** Revision */
+            revision: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SpecificationTaken
+         * @description How many are new in the log, and how many were said to stand elsewhere.
+         */
+        SpecificationTaken: {
+            /** Made */
+            made: number;
+            /** Moved */
+            moved: number;
+        };
+        /**
          * StageGiven
          * @description Steps beside each other, and what follows each verdict: the codes that are not there go on.
          */
@@ -14389,6 +14553,8 @@ export interface components {
         };
         /** SubmittalKindSet */
         SubmittalKindSet: {
+            /** Asked As */
+            asked_as?: string[];
             /** Code */
             code: string;
             /**
@@ -14478,8 +14644,14 @@ export interface components {
         /**
          * SubmittalSet
          * @description How submittals are numbered, and what they begin with, in working days. See `core.submittals.rules`.
+         *
+         *     `articles`, `aside` and what a kind is `asked_as` are the words by which specifications are read.
          */
         SubmittalSet: {
+            /** Articles */
+            articles: string[];
+            /** Aside */
+            aside: string[];
             /** Buffer */
             buffer: number;
             /** Kinds */
@@ -14501,6 +14673,7 @@ export interface components {
         SubmittalShown: {
             approver: components["schemas"]["Who"] | null;
             arithmetic: components["schemas"]["Arithmetic"];
+            asked_in: components["schemas"]["AskedIn"] | null;
             /** Buffer */
             buffer: number;
             /** Category */
@@ -14713,6 +14886,15 @@ export interface components {
             reason: string;
             /** Version */
             version: number;
+        };
+        /** TakeSpecification */
+        TakeSpecification: {
+            /** Lines */
+            lines: components["schemas"]["LineTaken"][];
+            /** Moved */
+            moved?: components["schemas"]["LineMoved"][];
+            /** Revision Id */
+            revision_id: string;
         };
         /**
          * TakeSubmittalsForm
@@ -29570,6 +29752,88 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SubmittalsReminded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_specification: {
+        parameters: {
+            query: {
+                revision_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpecificationRead"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_specification: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeSpecification"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpecificationTaken"];
                 };
             };
             /** @description Bad Request */

@@ -14,8 +14,8 @@ from nod.demo import scenario
 from nod.demo.story import Stage, at
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import add_attachment
-from nod.services.submittals import answering, dossier, making, sending_in
-from nod.store.tables import CompanyRow
+from nod.services.submittals import answering, dossier, making, sending_in, specification
+from nod.store.tables import CompanyRow, DocumentRow, RevisionRow
 
 _OF = {"GME": "ottilie", "OHS": "paolo", "HBC": "kwabena"}
 """Who of a company is asked; those of others are planned until somebody of theirs is in the project."""
@@ -240,3 +240,20 @@ def more_are_sent_in(stage: Stage) -> None:
     parties = [sending_in.CopiedParty(kind="person", id=stage.cast.actor("junpei").person_id)]
     copied = sending_in.CopyIn(version=_version(stage, first), parties=parties)
     sending_in.copy_in(stage.context, stage.cast.actor("marit"), first, copied)
+
+
+@at(-5, 15, 40)
+def one_is_taken_from_the_specification(stage: Stage) -> None:
+    """The sample that the section on concrete asks for."""
+    with stage.context.database.read() as session:
+        of_spec = select(RevisionRow.id).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+        revision_id = session.scalars(of_spec.where(DocumentRow.number == "BFT-TRA-ZZ-ZZ-P-A-0700")).one()
+        company_id = session.scalars(select(CompanyRow.id).where(CompanyRow.code == "HBC")).one()
+    marit = stage.cast.actor("marit")
+    items = specification.read(stage.context, marit, revision_id).items
+    item = next(each for each in items if (each.section, each.kind) == ("03 30 00", "SA"))
+    line = specification.LineTaken(
+        page=item.page, section=item.section, paragraph=item.paragraph, kind=item.kind, text=item.text,
+        title="Board-marked finish of the quay wall", company_id=company_id, required_on=_day(stage, 22),
+    )  # fmt: skip
+    specification.take(stage.context, marit, specification.TakeSpecification(revision_id=revision_id, lines=[line]))

@@ -10,6 +10,7 @@ import { Input } from '../../ui/Input'
 import type { Keep } from '../../ui/useKept'
 import { useNewLine } from '../../ui/useNewLine'
 import { SaveBar, Section, WithSetup } from './Section'
+import { SubmittalWords } from './SubmittalWords'
 import { useDraft, useSave, type Setup } from './useSetup'
 
 type Kind = Schemas['SubmittalKindSet']
@@ -71,6 +72,7 @@ function Form({ setup }: { setup: Setup }) {
         </div>
         <h2 className="mt-5 mb-1 text-body font-semibold">Kinds</h2>
         <Kinds kinds={value.kinds} may={may} keep={draft.kept} onChange={(kinds) => put({ kinds })} />
+        <SubmittalWords value={value} may={may} keep={draft.kept} onChange={put} />
       </div>
       <SaveBar draft={draft} save={save} may={may} />
     </Section>
@@ -108,7 +110,7 @@ function Kinds({ kinds, may, keep, onChange }: KindsProps) {
           small
           className="mt-2"
           onClick={() => {
-            onChange([...kinds, { code: '', words: '', for_information: false }])
+            onChange([...kinds, { code: '', words: '', for_information: false, asked_as: [] }])
             added()
           }}
         >

@@ -1,4 +1,4 @@
-import { useSearch } from '@tanstack/react-router'
+import { Link, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
 import { useLookedAt } from '../../api/lookedAt'
@@ -193,6 +193,22 @@ function Facts({ submittal }: { submittal: Submittal }) {
             <dd className="whitespace-pre-line">{words}</dd>
           </div>
         ))}
+      {submittal.asked_in && (
+        <div className="contents">
+          <dt className="text-second">Asked for in</dt>
+          <dd>
+            <Link
+              to="/sheet/$revisionId"
+              params={{ revisionId: submittal.asked_in.revision_id }}
+              search={{ page: submittal.asked_in.page }}
+              className="text-plum underline"
+            >
+              <span className="code">{submittal.asked_in.number}</span>, page {submittal.asked_in.page + 1}
+            </Link>{' '}
+            <span className="code font-bold">{submittal.asked_in.revision}</span>
+          </dd>
+        </div>
+      )}
     </dl>
   )
 }

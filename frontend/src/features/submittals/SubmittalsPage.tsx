@@ -61,12 +61,9 @@ interface HeaderProps {
 function Header({ search, mayMake, onForm }: HeaderProps) {
   const navigate = useNavigate()
   return (
-    <header className="@container flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
+    <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1 border-b border-line px-4 py-2">
       <h1 className="text-head font-semibold">Submittals</h1>
       <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
-        <span className="hidden @6xl:block">
-          <RailLegend />
-        </span>
         <Views
           of="submittals"
           now={readSubmittals({ ...search })}
@@ -86,6 +83,9 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
         />
         {mayMake && (
           <>
+            <Button onClick={() => void navigate({ to: '/submittals/specification' })}>
+              From the specification
+            </Button>
             <Button onClick={() => onForm('list')}>Take in a list</Button>
             <Button onClick={() => onForm('new')}>New submittal</Button>
           </>
@@ -187,7 +187,9 @@ function Log({ search, log, openId, onShow }: LogProps) {
           onLate={(late) => set({ late: late || undefined })}
         />
       )}
-      <Filters search={search} total={first?.total ?? null} companies={first?.companies ?? []} />
+      <div className="@container shrink-0">
+        <Filters search={search} total={first?.total ?? null} companies={first?.companies ?? []} />
+      </div>
       <MarkedActs rows={rows.filter((row) => marking.marked.has(row.id))} onDone={marking.unmark} />
       <ErrorNote error={list.error} again={() => void list.refetch()} />
       {list.isPending ? (
@@ -296,6 +298,9 @@ function Filters({ search, total, companies }: FilterProps) {
         choices={GROUPS}
         onChange={(group) => set({ group: group as SubmittalSearch['group'], shut: undefined })}
       />
+      <span className="hidden self-center @6xl:block">
+        <RailLegend />
+      </span>
     </NarrowRow>
   )
 }

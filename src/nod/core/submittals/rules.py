@@ -9,20 +9,26 @@ from typing import Any
 from nod.core.acts.refusals import RuleBroken
 from nod.core.submittals.arithmetic import PREPARATION
 from nod.core.submittals.numbers import NumberedBy
+from nod.core.submittals.spec_words import USUAL_WORDS, ReadingWords
 
 MOST_DAYS = 400
 MOST_ROUNDS = 9
 MOST_KINDS = 40
 LONGEST_WORDS = 60
+MOST_PHRASES = 60
 
 
 @dataclass(frozen=True)
 class SubmittalKind:
-    """What is sent in. What is `for_information` is received, and no verdict is wanted."""
+    """What is sent in. What is `for_information` is received, and no verdict is wanted.
+
+    `asked_as` are words that ask for it in a specification; without any, the usual ones.
+    """
 
     code: str
     words: str
     for_information: bool = False
+    asked_as: tuple[str, ...] = ()
 
 
 USUAL_KINDS = (
@@ -39,6 +45,10 @@ USUAL_KINDS = (
 """The handbook's kinds; the codes, and which are for information to begin with, are common practice."""
 
 
+def asked_as(kind: SubmittalKind) -> tuple[str, ...]:
+    return kind.asked_as or USUAL_WORDS.kinds.get(kind.code, (kind.words,))
+
+
 @dataclass(frozen=True)
 class SubmittalRules:
     """`buffer`, `review` and `preparation` in working days: the project's own, and what a new submittal begins with."""
@@ -48,6 +58,13 @@ class SubmittalRules:
     review: int = 10
     preparation: int = PREPARATION
     kinds: tuple[SubmittalKind, ...] = USUAL_KINDS
+    articles: tuple[str, ...] = USUAL_WORDS.articles
+    aside: tuple[str, ...] = USUAL_WORDS.aside
+
+    @property
+    def reading(self) -> ReadingWords:
+        """By which specifications are read."""
+        return ReadingWords(self.articles, {each.code: asked_as(each) for each in self.kinds}, self.aside)
 
     def kind(self, code: str) -> SubmittalKind:
         """Raises RuleBroken for a kind that the project does not have."""
@@ -60,11 +77,16 @@ class SubmittalRules:
 def rules_read(kept: Mapping[str, Any]) -> SubmittalRules:
     """As a project keeps them; what it never set is as usual."""
     usual = SubmittalRules()
-    kinds = tuple(SubmittalKind(**each) for each in kept["kinds"]) if "kinds" in kept else usual.kinds
+    kinds = tuple(_kind(each) for each in kept["kinds"]) if "kinds" in kept else usual.kinds
     return SubmittalRules(
         NumberedBy(kept.get("numbered_by", usual.numbered_by)), kept.get("buffer", usual.buffer),
         kept.get("review", usual.review), kept.get("preparation", usual.preparation), kinds,
+        tuple(kept.get("articles", usual.articles)), tuple(kept.get("aside", usual.aside)),
     )  # fmt: skip
+
+
+def _kind(kept: Mapping[str, Any]) -> SubmittalKind:
+    return SubmittalKind(**{**kept, "asked_as": tuple(kept.get("asked_as", ()))})
 
 
 def check_rules(rules: SubmittalRules) -> SubmittalRules:
@@ -72,7 +94,17 @@ def check_rules(rules: SubmittalRules) -> SubmittalRules:
     for days, least in ((rules.buffer, 0), (rules.review, 1), (rules.preparation, 0)):
         check_days(days, least)
     _check_kinds(rules.kinds)
+    if not rules.articles:
+        raise RuleBroken("words_unfit", "Say by which words an article calls for submittals.")
+    for phrases in (rules.articles, rules.aside, *(each.asked_as for each in rules.kinds)):
+        _check_phrases(phrases)
     return rules
+
+
+def _check_phrases(phrases: Sequence[str]) -> None:
+    if len(phrases) > MOST_PHRASES or any(not 1 < len(each) <= LONGEST_WORDS for each in phrases):
+        words = f"A list of words has up to {MOST_PHRASES}, each of 2 to {LONGEST_WORDS} characters."
+        raise RuleBroken("words_unfit", words)
 
 
 def _check_kinds(kinds: Sequence[SubmittalKind]) -> None:

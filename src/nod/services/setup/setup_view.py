@@ -16,7 +16,7 @@ from nod.core.notices import HOW, KINDS, told_how, ways
 from nod.core.register import number_patterns, revisions
 from nod.core.register.in_force import USES, use_of
 from nod.core.register.numbers import NumberField
-from nod.core.submittals.rules import MOST_KINDS
+from nod.core.submittals.rules import MOST_KINDS, MOST_PHRASES, asked_as
 from nod.core.transmittals.purposes import LONGEST_DAYS
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
@@ -107,16 +107,22 @@ class SubmittalKindSet(Command):
     code: str = Field(max_length=6)
     words: str = Field(max_length=60)
     for_information: bool = False
+    asked_as: list[str] = Field(default_factory=list, max_length=MOST_PHRASES)
 
 
 class SubmittalSet(Command):
-    """How submittals are numbered, and what they begin with, in working days. See `core.submittals.rules`."""
+    """How submittals are numbered, and what they begin with, in working days. See `core.submittals.rules`.
+
+    `articles`, `aside` and what a kind is `asked_as` are the words by which specifications are read.
+    """
 
     numbered_by: Literal["company", "section"]
     buffer: int
     review: int
     preparation: int
     kinds: list[SubmittalKindSet] = Field(max_length=MOST_KINDS)
+    articles: list[str] = Field(max_length=MOST_PHRASES)
+    aside: list[str] = Field(max_length=MOST_PHRASES)
 
 
 class AttachmentFolder(Answered):
@@ -271,9 +277,12 @@ def _submittals(project: ProjectRow) -> SubmittalSet:
     return SubmittalSet(
         numbered_by=rules.numbered_by.value, buffer=rules.buffer, review=rules.review, preparation=rules.preparation,
         kinds=[
-            SubmittalKindSet(code=each.code, words=each.words, for_information=each.for_information)
+            SubmittalKindSet(
+                code=each.code, words=each.words, for_information=each.for_information, asked_as=list(asked_as(each))
+            )
             for each in rules.kinds
         ],
+        articles=list(rules.articles), aside=list(rules.aside),
     )  # fmt: skip
 
 

@@ -28,8 +28,14 @@ class SetSubmittals(Command):
 def set_submittals(context: Context, actor: Actor, project_id: str, command: SetSubmittals) -> Saved:
     """Every float follows. Raises RuleBroken for days that cannot be, and for a kind in use that is missing."""
     given = command.submittals
-    kinds = tuple(SubmittalKind(each.code, " ".join(each.words.split()), each.for_information) for each in given.kinds)
-    rules = SubmittalRules(NumberedBy(given.numbered_by), given.buffer, given.review, given.preparation, kinds)
+    kinds = tuple(
+        SubmittalKind(each.code, " ".join(each.words.split()), each.for_information, _tidy(each.asked_as))
+        for each in given.kinds
+    )
+    rules = SubmittalRules(
+        NumberedBy(given.numbered_by), given.buffer, given.review, given.preparation, kinds, _tidy(given.articles),
+        _tidy(given.aside),
+    )  # fmt: skip
     with acting(context, actor) as act:
         _, project = open_setup(act, project_id, command.version)
         check_rules(rules)
@@ -40,10 +46,16 @@ def set_submittals(context: Context, actor: Actor, project_id: str, command: Set
         return saved(act, project, "submittals", before, after)
 
 
+def _tidy(phrases: list[str]) -> tuple[str, ...]:
+    said = (" ".join(each.casefold().split()) for each in phrases)
+    return tuple(dict.fromkeys(filter(None, said)))
+
+
 def _kept(rules: SubmittalRules) -> dict[str, Any]:
     return {
         "numbered_by": rules.numbered_by.value, "buffer": rules.buffer, "review": rules.review,
-        "preparation": rules.preparation, "kinds": [asdict(each) for each in rules.kinds],
+        "preparation": rules.preparation, "articles": list(rules.articles), "aside": list(rules.aside),
+        "kinds": [{**asdict(each), "asked_as": list(each.asked_as)} for each in rules.kinds],
     }  # fmt: skip
 
 

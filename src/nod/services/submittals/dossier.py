@@ -8,9 +8,11 @@ from datetime import date, datetime
 from sqlalchemy.orm import Session
 
 from nod.core.acts.counted import counted
+from nod.core.acts.refusals import NotAllowed, NotFound
 from nod.core.submittals.arithmetic import days_overdue, outlook
 from nod.core.submittals.laid_open import float_words, forecast_words, latest_words
 from nod.core.submittals.states import next_deed
+from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
@@ -58,6 +60,15 @@ class CopiedShown(Answered):
     company: str
 
 
+class AskedIn(Answered):
+    """Where a specification asks for it, for who sees that; its page counts from 0."""
+
+    revision_id: str
+    number: str
+    revision: str
+    page: int
+
+
 class SubmittalShown(Answered):
     """`next` is the deed of `core.submittals.states.Deed` that it waits for, or empty; rounds, the latest first."""
 
@@ -83,6 +94,7 @@ class SubmittalShown(Answered):
     arithmetic: Arithmetic
     rounds: list[RoundShown]
     copied: list[CopiedShown]
+    asked_in: AskedIn | None
     verdicts: list[VerdictShown]
     next: str
 
@@ -142,7 +154,8 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
         for_information=row.for_information, why_void=row.why_void,
         arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
         rounds=_rounds(session, rounds, show_verdicts(project.rules["verdict_set"]), late_by),
-        copied=_copied(session, row.id), verdicts=show_verdicts(project.rules["verdict_set"], ""),
+        copied=_copied(session, row.id), asked_in=_asked_in(session, entered, actor),
+        verdicts=show_verdicts(project.rules["verdict_set"], ""),
         next=wanted.value if (wanted := next_deed(entered.state, for_information=row.for_information)) else "",
     )  # fmt: skip
 
@@ -188,6 +201,17 @@ def _rounds(
         )
         for row in reversed(rounds)
     ]  # fmt: skip
+
+
+def _asked_in(session: Session, entered: Entered, actor: Actor) -> AskedIn | None:
+    row = entered.row
+    if row.spec_revision_id is None:
+        return None
+    try:
+        revision, document, _ = see_revision(session, actor, row.spec_revision_id)
+    except (NotFound, NotAllowed):
+        return None
+    return AskedIn(revision_id=revision.id, number=document.number, revision=revision.code, page=row.spec_page or 0)
 
 
 def _copied(session: Session, submittal_id: str) -> list[CopiedShown]:

@@ -16,7 +16,8 @@ class SubmittalRow(Base):
     `keeper_id` looks after it for the project; `person_id` is asked for it, `approver_id` to answer it. `since_at`:
     when it came to whoever has it now. `verdict` is the last one given. `latest_on`, `forecast_on`, `answer_on`,
     `float_days` are worked out, and `worked_from` says from which day and set-up, see
-    `services.submittals.outlooks`; empty where a time or the day on site is missing.
+    `services.submittals.outlooks`; empty where a time or the day on site is missing. `spec_…` say where a specification
+    asks for it; its page counts from 0.
     """
 
     __tablename__ = "submittal"
@@ -58,6 +59,9 @@ class SubmittalRow(Base):
     answer_on: Mapped[date | None]
     float_days: Mapped[int | None]
     worked_from: Mapped[str] = mapped_column(default="")
+    spec_document_id: Mapped[str | None] = mapped_column(ForeignKey("document.id"), index=True)
+    spec_revision_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id"))
+    spec_page: Mapped[int | None]
     version: Mapped[Version]
 
     __table_args__ = (

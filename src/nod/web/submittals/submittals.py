@@ -20,6 +20,7 @@ from nod.services.submittals import (
     log_taken,
     making,
     sending_in,
+    specification,
     taking_in,
 )
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
@@ -38,6 +39,7 @@ from nod.services.submittals.sending_in import (
     SubmittalsReminded,
     VoidSubmittals,
 )
+from nod.services.submittals.specification import SpecificationRead, SpecificationTaken, TakeSpecification
 from nod.services.submittals.taking_in import SubmittalsTried
 from nod.web.answers import answers, feature, file_answers
 from nod.web.bodies import body_pieces, raw_body
@@ -197,6 +199,24 @@ class FeedPath(FromOutside):
 def read_calendar(path: FeedPath) -> Response:
     """For a calendar, which signs in nowhere: the days of submittals as its person sees them now."""
     return Response(calendar_feed.read_calendar(context(), path.token), mimetype="text/calendar")
+
+
+class SpecQuery(FromOutside):
+    revision_id: str
+
+
+@api.get("/api/submittals/specification", responses=answers(SpecificationRead))
+@permission("run")
+def read_specification(query: SpecQuery) -> SpecificationRead:
+    """What a specification of the register asks for, held against the log."""
+    return specification.read(context(), actor(), query.revision_id)
+
+
+@api.post("/api/submittals/specification", responses=answers(SpecificationTaken))
+@permission("run")
+def take_specification(body: TakeSpecification) -> SpecificationTaken:
+    """Take what was accepted into the log, in one act."""
+    return specification.take(context(), actor(), body)
 
 
 @api.get("/api/submittals/<submittal_id>", responses=answers(SubmittalShown))

@@ -1,0 +1,125 @@
+"""The lines of a specification's pages: words put together as they are read, without what stands on every page."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from nod.core.sheet.placed_words import PlacedWords
+
+SizeMm = tuple[float, float]
+_Box = list[float]
+_GAP = 1.4
+"""In heights of the line: a wider gap between words divides cells."""
+_EDGE = 0.14
+"""What share of a page, above and below, may have running heads."""
+_MOST_WORDS = 60_000
+_CONTENTS = re.compile(r"(?:\.\s?){4,}\s*\w{0,6}$|…{2,}\s*\w{0,6}$")
+
+
+@dataclass(frozen=True)
+class Word:
+    """In millimetres from the left of the page."""
+
+    left: float
+    right: float
+    text: str
+
+
+@dataclass(frozen=True)
+class SpecLine:
+    """`page` counts from 0; `top` and `height` in millimetres of the page as seen. Words from left to right."""
+
+    page: int
+    top: float
+    height: float
+    words: tuple[Word, ...]
+    text: str
+
+    @property
+    def left(self) -> float:
+        return self.words[0].left
+
+    @property
+    def right(self) -> float:
+        return self.words[-1].right
+
+    def cells(self) -> list[list[Word]]:
+        """Runs of words with no wide gap between them."""
+        found = [[self.words[0]]]
+        for before, word in zip(self.words, self.words[1:], strict=False):
+            if word.left - before.right > _GAP * self.height:
+                found.append([])
+            found[-1].append(word)
+        return found
+
+
+@dataclass(frozen=True)
+class SpecPages:
+    """The lines of the body in the order of reading; by page, what its running heads say. `height` is the body's."""
+
+    lines: tuple[SpecLine, ...]
+    heads: dict[int, str]
+    height: float
+    right: float
+
+
+def lines_on(page: int, words: PlacedWords) -> list[SpecLine]:
+    """Of a page as seen (`placed_words.as_seen`): its upright words, by the height at which they stand."""
+    upright = np.flatnonzero(words.turns == 0)[:_MOST_WORDS]
+    order = upright[np.argsort((words.boxes[upright, 1] + words.boxes[upright, 3]) / 2, kind="stable")]
+    found: list[list[tuple[_Box, str]]] = []
+    last = -1.0
+    for box, at in zip(words.boxes[order].tolist(), order.tolist(), strict=True):
+        middle = (box[1] + box[3]) / 2
+        if not found or middle - last > (box[3] - box[1]) / 2:
+            found.append([])
+            last = middle
+        found[-1].append((box, words.texts[at]))
+    return [_line(page, sorted(each, key=lambda put: put[0][0])) for each in found]
+
+
+def _line(page: int, put: list[tuple[_Box, str]]) -> SpecLine:
+    heights = sorted(box[3] - box[1] for box, _ in put)
+    words = tuple(Word(box[0], box[2], text) for box, text in put)
+    text = " ".join(each.text for each in words)
+    return SpecLine(page, min(box[1] for box, _ in put), heights[len(heights) // 2], words, text)
+
+
+def body_of(pages: Sequence[tuple[PlacedWords, SizeMm]]) -> SpecPages:
+    """Of all pages in their order: without running heads and without a table of contents."""
+    by_page = [lines_on(page, words) for page, (words, _) in enumerate(pages)]
+    running = _running(by_page, [size[1] for _, size in pages])
+    heads, kept = dict[int, list[str]](), list[SpecLine]()
+    for lines, (_, (_, tall)) in zip(by_page, pages, strict=True):
+        for line in lines:
+            if _at_edge(line, tall) and _folded(line) in running:
+                heads.setdefault(line.page, []).append(line.text)
+            elif not _CONTENTS.search(line.text):
+                kept.append(line)
+    heights = np.array([line.height for line in kept] or [1.0])
+    rights = np.array([line.right for line in kept] or [0.0])
+    said = {page: "  ".join(each) for page, each in heads.items()}
+    return SpecPages(tuple(kept), said, float(np.median(heights)), float(np.quantile(rights, 0.9)))
+
+
+def _at_edge(line: SpecLine, tall: float) -> bool:
+    return line.top < _EDGE * tall or line.top > (1 - _EDGE) * tall
+
+
+def _folded(line: SpecLine) -> tuple[str, int]:
+    """The same on every page: figures do not count, nor does a little more or less height."""
+    return re.sub(r"\d+", "#", line.text.casefold()), round(line.top / 4)
+
+
+def _running(by_page: Iterable[list[SpecLine]], tall: Sequence[float]) -> set[tuple[str, int]]:
+    """What stands at the edge of at least a third of the pages, and of two."""
+    counts: Counter[tuple[str, int]] = Counter()
+    for lines, height in zip(by_page, tall, strict=True):
+        counts.update({_folded(line) for line in lines if _at_edge(line, height)})
+    needed = max(2, len(tall) // 3)
+    return {each for each, count in counts.items() if count >= needed}
