@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,9 +14,12 @@ SizeMm = tuple[float, float]
 _Box = list[float]
 _GAP = 1.4
 """In heights of the line: a wider gap between words divides cells."""
-_EDGE = 0.14
+_EDGE = 0.1
 """What share of a page, above and below, may have running heads."""
 _MOST_WORDS = 60_000
+_FIGURES = re.compile(r"\d+")
+_LAST_FIGURE = re.compile(r"(?<![\d.])\d{1,4}(?![\d.])(?=\D*$)")
+_PAGED = re.compile(r"\bpage\b|^\W*\d+\W*$")
 _CONTENTS = re.compile(r"(?:\.\s?){4,}\s*\w{0,6}$|…{2,}\s*\w{0,6}$")
 
 
@@ -93,11 +95,14 @@ def _line(page: int, put: list[tuple[_Box, str]]) -> SpecLine:
 def body_of(pages: Sequence[tuple[PlacedWords, SizeMm]]) -> SpecPages:
     """Of all pages in their order: without running heads and without a table of contents."""
     by_page = [lines_on(page, words) for page, (words, _) in enumerate(pages)]
-    running = _running(by_page, [size[1] for _, size in pages])
+    at_edge = [
+        {_folded(line) for line in lines if _at_edge(line, size[1])}
+        for lines, (_, size) in zip(by_page, pages, strict=True)
+    ]
     heads, kept = dict[int, list[str]](), list[SpecLine]()
     for lines, (_, (_, tall)) in zip(by_page, pages, strict=True):
         for line in lines:
-            if _at_edge(line, tall) and _folded(line) in running:
+            if _at_edge(line, tall) and _is_running(at_edge, line):
                 heads.setdefault(line.page, []).append(line.text)
             elif not _CONTENTS.search(line.text):
                 kept.append(line)
@@ -112,14 +117,13 @@ def _at_edge(line: SpecLine, tall: float) -> bool:
 
 
 def _folded(line: SpecLine) -> tuple[str, int]:
-    """The same on every page: figures do not count, nor does a little more or less height."""
-    return re.sub(r"\d+", "#", line.text.casefold()), round(line.top / 4)
+    """Without what is another on every page, its number; a little more or less height is the same."""
+    text = line.text.casefold()
+    tidy = _FIGURES.sub("#", text) if _PAGED.search(text) else _LAST_FIGURE.sub("#", text)
+    return tidy, round(line.top / 4)
 
 
-def _running(by_page: Iterable[list[SpecLine]], tall: Sequence[float]) -> set[tuple[str, int]]:
-    """What stands at the edge of at least a third of the pages, and of two."""
-    counts: Counter[tuple[str, int]] = Counter()
-    for lines, height in zip(by_page, tall, strict=True):
-        counts.update({_folded(line) for line in lines if _at_edge(line, height)})
-    needed = max(2, len(tall) // 3)
-    return {each for each, count in counts.items() if count >= needed}
+def _is_running(at_edge: Sequence[set[tuple[str, int]]], line: SpecLine) -> bool:
+    """The same stands there on a page near by; on the next but one, where left and right pages differ."""
+    near = (line.page + step for step in (-2, -1, 1, 2))
+    return any(0 <= page < len(at_edge) and _folded(line) in at_edge[page] for page in near)

@@ -10,7 +10,7 @@ from nod.core.submittals.spec_lines import SpecLine, SpecPages
 _LARGER = 1.06
 _FULL_MM = 22.0
 """A line that ends so near to the right edge of the text goes on in the next."""
-_LONGEST_HEAD = 110
+_LONGEST_HEAD, _LONGEST_PART = 110, 60
 _NUMBER = r"(\d{2})[ .\u00a0-]?(\d{2})[ .\u00a0-]?(\d{2})(?:\.(\d{2}))?"
 _SECTION = re.compile(rf"section\s+(?:no\.?\s*)?{_NUMBER}\b[\s:.\u2013\u2014-]*(.*)$", re.IGNORECASE)
 _BARE = re.compile(r"(\d{2}) (\d{2}) (\d{2})(?:\.(\d{2}))?[\s:\u2013\u2014-]+(?=[A-Z])(.*)$")
@@ -20,7 +20,7 @@ _PART = re.compile(r"part\s+(?:\d|[ivx]{1,4})\b", re.IGNORECASE)
 _BULLET = "\u2022\u00b7\u25aa\u2023\u25e6\u25cf\u25cb\u25a0\u2013\u2014\uf0b7\uf0a7*-"
 _LABELS = (
     ("article", re.compile(r"(?:(?:[Cc]lause|[Aa]rticle)\s+)?(\d{1,3}(?:\.\d{1,3}){1,4})\.?\)?\s+(?=[^a-z\s])(.+)")),
-    ("top", re.compile(r"(\d{1,2})\s+(?=[A-Z])([^.;:]{3,80})$")),
+    ("top", re.compile(r"(\d{1,2}\.?)\s+(?=[A-Z])([^.;:]{3,80})$")),
     ("upper", re.compile(r"([A-Z])\.\s+(.+)")),
     ("figure", re.compile(r"(\d{1,2})\.\s+(?=\D)(.+)")),
     ("lower", re.compile(r"([a-z])\.\s+(.+)")),
@@ -78,10 +78,16 @@ class Paragraphs:
         self._titled = True
         self._last: SpecLine | None = None
 
-    def section_at(self, line: SpecLine) -> Section | None:
-        """What a line opens, if it is the heading of a section."""
+    def section_at(self, line: SpecLine, *, bare: bool = True) -> Section | None:
+        """What a line opens, if it is the heading of a section; `bare`: also by its number alone."""
         found = self._heading(line)
-        if found is None and not self._prefixed and len(line.text) < _LONGEST_HEAD and not line.text.endswith("."):
+        if (
+            found is None
+            and bare
+            and not self._prefixed
+            and len(line.text) < _LONGEST_HEAD
+            and not line.text.endswith(".")
+        ):
             found = _BARE.match(line.text)
         return Section(section_number(found), _title(found.group(5))) if found else None
 
@@ -97,13 +103,17 @@ class Paragraphs:
 
     def take(self, line: SpecLine) -> None:
         text = line.text
-        if section := self.section_at(line):
+        section = self.section_at(line)
+        if section is not None and section.number and section.number == self._section.number:
+            # A running head that stands on one page alone, or higher there than on others.
+            pass
+        elif section is not None:
             self.open(section)
         elif _END.match(text):
             self._stack = []
         elif not self._titled and not _PART.match(text) and not self._labelled(text):
             self._section, self._titled = Section(self._section.number, _title(text)), True
-        elif _PART.match(text) and len(text) < _LONGEST_HEAD:
+        elif _PART.match(text) and len(text) < _LONGEST_PART and not text.endswith((".", ",")):
             self._stack, self._titled = [], True
         else:
             self._titled = True
@@ -131,9 +141,16 @@ class Paragraphs:
     def _labelled(self, text: str) -> tuple[str, str, str] | None:
         """How it is labelled, the label, and the rest."""
         for kind, pattern in _LABELS:
-            if (found := pattern.match(text)) and not (kind == "top" and not self._is_next(found.group(1))):
-                return kind, found.group(1), found.group(2).strip()
+            found = pattern.match(text)
+            if found and (kind != "top" or self._heads_all(found.group(1), found.group(2))):
+                return kind, found.group(1).rstrip("."), found.group(2).strip()
         return None
+
+    def _heads_all(self, label: str, text: str) -> bool:
+        """`4 Curtain walls`; with a stop, as items have it, only in capitals or with the number of a section."""
+        if label.endswith(".") and not text.isupper() and not _WITHIN.search(text):
+            return False
+        return self._is_next(label.rstrip("."))
 
     def _is_next(self, label: str) -> bool:
         """Whether a figure alone can head what follows the articles that there are: 4 after 3.2."""

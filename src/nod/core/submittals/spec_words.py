@@ -38,14 +38,14 @@ USUAL_WORDS = ReadingWords(
             "qualification data", "environmental product declaration",
         ),
         "TR": (
-            "test report", "test result", "test data", "inspection report", "field report", "source quality",
-            "test certificate", "survey report", "commissioning report", "evaluation report",
+            "test report", "test result", "test data", "quality control report", "inspection report", "field report",
+            "source quality", "test certificate", "survey report", "commissioning report", "evaluation report",
         ),
         "MA": (
             "manual", "maintenance data", "operating instruction", "operation data", "maintenance instruction",
             "as-built", "record drawing", "spare parts list",
         ),
-        "WA": ("warranty", "warranties", "guarantee"),
+        "WA": ("warranty", "warranties", "guarantee", "sample warranty", "sample warranties"),
     },
     aside=(
         "general", "do not", "no", "allow", "within", "all submittals", "submittals", "each submittal", "submissions",

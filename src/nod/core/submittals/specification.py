@@ -44,18 +44,18 @@ class SpecItem:
 def read_specification(pages: Sequence[tuple[PlacedWords, SizeMm]], words: ReadingWords) -> list[SpecItem]:
     """Of the pages of a PDF as seen, in their order: all that it asks for, in the order of reading."""
     body = body_of(pages)
-    tables, paragraphs = Tables(_any_of(words.articles)), Paragraphs(body)
-    rows = list(_rows(body, tables, paragraphs))
     reader = _Reader(words)
+    tables, paragraphs = Tables(_any_of(words.articles), reader.kind_in), Paragraphs(body)
+    rows = list(_rows(body, tables, paragraphs))
     found = [item for each in paragraphs.all if (item := reader.item(each))]
-    found += [item for row in rows if (item := reader.of_row(row))]
+    found += [item for row in rows for item in reader.of_row(row)]
     return sorted(found, key=lambda each: (each.page, each.top))[:MOST_ITEMS]
 
 
 def _rows(body: SpecPages, tables: Tables, paragraphs: Paragraphs) -> Iterator[Row]:
     """The rows of tables; all other lines are paragraphs."""
     for line in body.lines:
-        opens = paragraphs.section_at(line) is not None
+        opens = paragraphs.section_at(line, bare=not tables.holds(line)) is not None
         if not opens and tables.takes(
             line, paragraphs.section_of(line.page), paragraphs.section.title, paragraphs.label
         ):
@@ -143,7 +143,8 @@ class _Reader:
             return False
         if self.kind_in(at.text):
             return not _REFUSES.search(_sentence(at.text)) or bool(self.kind_in(_head(at.text)))
-        return at.kind not in ("text", "article") and bool(_NAMED.match(at.text))
+        named = _NAMED.match(at.text) or (len(at.text.split()) <= _LONGEST_NAME and not _SAYS.search(at.text))
+        return at.kind not in ("text", "article") and bool(named)
 
     def _elsewhere(self, at: Paragraph) -> SpecItem | None:
         """A sentence in another article that asks for something of a kind."""
@@ -164,20 +165,32 @@ class _Reader:
             title_of(at.section_title, text), whole, unsure=not kind,
         )  # fmt: skip
 
-    def of_row(self, row: Row) -> SpecItem | None:
-        if row.section.startswith(_ADMINISTRATIVE):
-            return None
+    def of_row(self, row: Row) -> list[SpecItem]:
+        """One, or one for each kind that is ticked."""
+        if row.section.startswith(_ADMINISTRATIVE) or not row.what:
+            return []
         kind = self.kind_in(row.kind) or self._code(row.kind) or self.kind_in(row.what)
-        return SpecItem(
-            row.page, row.top, row.section, row.section_title, row.paragraph[:_LONGEST_LABEL], kind,
-            title_of(row.section_title, row.what), row.text[:_LONGEST_TEXT], unsure=not kind,
-        )  # fmt: skip
+        title = title_of(row.section_title, row.what)
+        return [
+            SpecItem(
+                row.page, row.top, row.section, row.section_title, row.paragraph[:_LONGEST_LABEL], each, title,
+                row.text[:_LONGEST_TEXT], unsure=not each,
+            )
+            for each in row.ticked or [kind]
+        ]  # fmt: skip
 
     def _code(self, said: str) -> str:
         return said.strip().upper() if said.strip().upper() in self._kinds else ""
 
 
 _HEADED = ("article", "top", "upper", "figure")
+_LONGEST_NAME = 12
+_SAYS = re.compile(
+    r"\b(?:shall|must|will|should|may|is|are|be|been|has|have|submit\w*|include\w*|provide\w*|allow\w*|comply|show|use|"
+    r"indicate|coordinate|obtain|prepare|deliver|store|notify|refer|furnish|maintain|keep|do not)\b",
+    re.IGNORECASE,
+)
+"""What makes a sentence of what would otherwise be a name."""
 _NAMED = re.compile(r"[A-Z][^.:;]{2,60}:\s+\S")
 
 
