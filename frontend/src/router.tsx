@@ -23,6 +23,12 @@ const transmittalsPage = page(() => import('./features/transmittals/Transmittals
 const setupPage = page(() => import('./features/setup/SetupPage'), 'SetupPage')
 
 /** Where on a sheet to look: a page from 0, a box of it in PDF points, a mark. */
+interface MonthSearch {
+  month?: string | undefined
+  view?: string | undefined
+  company?: string | undefined
+}
+
 interface SpecificationSearch {
   spec?: string | undefined
   named?: string | undefined
@@ -156,6 +162,16 @@ const specification = createRoute({
   validateSearch: (search): SpecificationSearch => ({
     spec: text(search['spec']),
     named: text(search['named']),
+  }),
+})
+const submittalsMonth = createRoute({
+  getParentRoute: () => frame,
+  path: '/submittals/month',
+  component: page(() => import('./features/submittals/MonthPage'), 'MonthPage'),
+  validateSearch: (search): MonthSearch => ({
+    month: text(search['month']),
+    view: text(search['view']),
+    company: text(search['company']),
   }),
 })
 const newSession = createRoute({
@@ -311,6 +327,7 @@ const tree = root.addChildren([
     submittals,
     submittal,
     specification,
+    submittalsMonth,
     newSession,
     reviews,
     late,

@@ -51,6 +51,7 @@ def test_from_what_is_wanted_to_the_official_answer(visit, nod):
     # The demo's spring holiday is one day more on the way back from 30 July.
     expect(clock).to_contain_text("required 30 Jul 2027 − lead 30 − review 2 × 10 − preparation 10 − buffer 5")
     expect(clock).to_contain_text("30 Apr 2027, 37 working days from today")
+    number = re.search(r"GME-\d{4}", panel(marit).inner_text()).group()
     panel(marit).get_by_role("tab", name="Copied in").click()
     marit.get_by_placeholder("People or companies").fill("Junpei")
     marit.get_by_role("option", name=re.compile("Junpei")).click()
@@ -111,6 +112,24 @@ def test_from_what_is_wanted_to_the_official_answer(visit, nod):
     panel(marit).get_by_role("textbox", name="Delivered to site").fill("8 mar")
     press(marit, "It was delivered")
     expect(panel(marit).get_by_role("region", name="The clock")).to_contain_text("delivered 8 Mar 2027")
+
+    # It on paper, and sent on; the month shows it where it was delivered.
+    paper = panel(marit).get_by_role("region", name="On paper")
+    with marit.expect_download() as taken:
+        paper.get_by_role("button", name="PDF").click()
+    assert taken.value.suggested_filename.endswith("rev-1.pdf")
+    paper.get_by_role("button", name="Send it by mail …").click()
+    marit.get_by_placeholder("People, and outside contacts").fill("Yusuf")
+    marit.get_by_role("option", name=re.compile("Yusuf")).click()
+    # Escape shuts the list, not the dialog.
+    marit.keyboard.press("Escape")
+    marit.get_by_role("dialog").get_by_role("button", name="Send", exact=True).click()
+    expect(paper.get_by_role("status")).to_have_text("Sent to 1 person.")
+    marit.goto(f"{nod.url}/submittals/month")
+    expect(marit.get_by_role("listitem", name="Monday 8 March")).to_contain_text(f"delivered{number}")
+    marit.get_by_role("button", name="The next month").click()
+    expect(marit.get_by_role("status").filter(has_text="April 2027")).to_be_visible()
+    axe(marit)
 
     # Who is copied in was told of each step, and the field reads the answer on a phone.
     junpei = Person(nod.url, EMAILS["junpei"])

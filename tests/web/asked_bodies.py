@@ -79,6 +79,7 @@ BODIES = {
     "open_session_again": {"version": 99, "closes_at": "2027-03-09T12:00:00Z"},
     "take_sheet_out": {"version": 99},
     "draw_in_session": {"marks": [{"page": 0, "kind": "pin", "points": [[1, 1]], "text": ""}]},
+    "send_submittal_on": lambda ids: {"people": [ids["person"]], "note": ""},
     "take_specification": lambda ids: {"revision_id": ids["guest_revision"], "lines": []},
     "send_in_by_link": {"version": 99, "note": "", "files": []},
     "answer_by_link": {"version": 99, "verdict": "B", "note": "", "files": []},

@@ -49,6 +49,7 @@ const WORDS: Record<string, string> = {
   submittal_kind: '',
   kinds_unfit: '',
   words_unfit: '',
+  month_unfit: '',
   days_unfit: '',
   rounds_unfit: '',
   submittal_unnamed: '',

@@ -5075,6 +5075,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/month": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What must be sent in, answered and on site, and what was delivered, day by day. */
+        get: operations["read_submittals_month"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/remind": {
         parameters: {
             query?: never;
@@ -5280,6 +5297,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/{submittal_id}/record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A submittal as a PDF. A POST, because each taking is recorded. */
+        post: operations["take_submittal_record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/{submittal_id}/send-in": {
         parameters: {
             query?: never;
@@ -5291,6 +5325,23 @@ export interface paths {
         put?: never;
         /** Send it in, with files that were attached to it. */
         post: operations["send_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/send-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it by mail, as a PDF, to whom one chooses. */
+        post: operations["send_submittal_on"];
         delete?: never;
         options?: never;
         head?: never;
@@ -10751,6 +10802,64 @@ export interface components {
             /** Into Id */
             into_id: string;
         };
+        /**
+         * Month
+         * @description Whole weeks from a Monday, as many as the month touches. `more`: there is more than is listed.
+         */
+        Month: {
+            /** Companies */
+            companies: components["schemas"]["CompanyChoice"][];
+            /** Days */
+            days: components["schemas"]["MonthDay"][];
+            /** Month */
+            month: string;
+            /** More */
+            more: boolean;
+            /**
+             * Today
+             * Format: date
+             */
+            today: string;
+        };
+        /** MonthDay */
+        MonthDay: {
+            /** Inside */
+            inside: boolean;
+            /** Items */
+            items: components["schemas"]["MonthItem"][];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Working */
+            working: boolean;
+        };
+        /**
+         * MonthItem
+         * @description What of a submittal falls on a day. `late`: that day is over, or its float is below 0.
+         */
+        MonthItem: {
+            /** Company */
+            company: string;
+            /** Id */
+            id: string;
+            /** Late */
+            late: boolean;
+            /** Number */
+            number: string;
+            /** State */
+            state: string;
+            /** Title */
+            title: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "send" | "answer" | "site" | "delivered";
+            /** With Whom */
+            with_whom: string;
+        };
         /** MoveFolder */
         MoveFolder: {
             /** Parent Id */
@@ -12018,6 +12127,11 @@ export interface components {
             /** Session Id */
             session_id: string;
         };
+        /** RecordSent */
+        RecordSent: {
+            /** People */
+            people: number;
+        };
         /**
          * RecordShown
          * @description `done` of `sheets` are in it; made when it has a `sha256`.
@@ -13026,6 +13140,19 @@ export interface components {
             person_id: string;
             /** Version */
             version: number;
+        };
+        /**
+         * SendRecord
+         * @description To people of the project, outside contacts with them.
+         */
+        SendRecord: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** People */
+            people: string[];
         };
         /**
          * SendTransmittal
@@ -29732,6 +29859,49 @@ export interface operations {
             };
         };
     };
+    read_submittals_month: {
+        parameters: {
+            query: {
+                project_id: string;
+                month?: string;
+                view?: "" | "mine" | "copied" | "company";
+                company?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Month"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     remind: {
         parameters: {
             query?: never;
@@ -30272,6 +30442,46 @@ export interface operations {
             };
         };
     };
+    take_submittal_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     send_in: {
         parameters: {
             query?: never;
@@ -30293,6 +30503,50 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_submittal_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendRecord"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordSent"];
+                };
             };
             /** @description Bad Request */
             400: {

@@ -11,6 +11,13 @@ interface Props {
   wide?: boolean
 }
 
+/** The first Escape shuts a list that is open in the dialog, the next one the dialog. */
+function keepForOpenList(event: KeyboardEvent): void {
+  const field = event.target
+  if (field instanceof HTMLElement && field.role === 'combobox' && field.ariaExpanded === 'true')
+    event.preventDefault()
+}
+
 /** A piece of work that needs the whole attention; Esc leaves it. */
 export function Dialog({ title, about, open, onClose, children, wide = false }: Props) {
   return (
@@ -18,6 +25,7 @@ export function Dialog({ title, about, open, onClose, children, wide = false }: 
       <Radix.Portal>
         <Radix.Overlay className="fixed inset-0 z-40 bg-ink/30" />
         <Radix.Content
+          onEscapeKeyDown={keepForOpenList}
           className={`fixed top-16 left-1/2 z-50 flex max-h-[calc(100vh-96px)] w-[calc(100vw-48px)] -translate-x-1/2 flex-col border border-second bg-surface ${wide ? 'max-w-[860px]' : 'max-w-[560px]'}`}
         >
           <div className="flex items-start justify-between gap-4 border-b border-line px-5 py-3">

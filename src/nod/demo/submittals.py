@@ -15,7 +15,7 @@ from nod.demo.story import Stage, at
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import add_attachment
 from nod.services.submittals import answering, dossier, making, sending_in, specification
-from nod.store.tables import CompanyRow, DocumentRow, RevisionRow
+from nod.store.tables import CompanyRow, DocumentRow, RevisionRow, held_under
 
 _OF = {"GME": "ottilie", "OHS": "paolo", "HBC": "kwabena"}
 """Who of a company is asked; those of others are planned until somebody of theirs is in the project."""
@@ -247,7 +247,8 @@ def one_is_taken_from_the_specification(stage: Stage) -> None:
     """The sample that the section on concrete asks for."""
     with stage.context.database.read() as session:
         of_spec = select(RevisionRow.id).join(DocumentRow, DocumentRow.id == RevisionRow.document_id)
-        revision_id = session.scalars(of_spec.where(DocumentRow.number == "BFT-TRA-ZZ-ZZ-P-A-0700")).one()
+        here = held_under(stage.cast.project_id, "BFT-TRA-ZZ-ZZ-P-A-0700")
+        revision_id = session.scalars(of_spec.where(here)).one()
         company_id = session.scalars(select(CompanyRow.id).where(CompanyRow.code == "HBC")).one()
     marit = stage.cast.actor("marit")
     items = specification.read(stage.context, marit, revision_id).items

@@ -66,8 +66,8 @@ def test_a_new_one_is_planned_and_says_by_when(world, planned):
         "required 30 Jul 2027 − lead 30 − review 2 × 10 − preparation 10 − buffer 5 = 30 Apr 2027, "
         "38 working days from today"
     )
-    assert shown.line.may == ["edit", "ask", "send in", "void", "copy in"]
-    assert (shown.next, seen(world, planned, "ottilie").line.may) == ("ask", ["send in", "copy in"])
+    assert shown.line.may == ["edit", "ask", "send in", "void", "copy in", "send on"]
+    assert (shown.next, seen(world, planned, "ottilie").line.may) == ("ask", ["send in", "copy in", "send on"])
 
 
 def test_the_way_through_with_a_second_round(world, planned):
@@ -98,7 +98,7 @@ def test_the_way_through_with_a_second_round(world, planned):
     assert (shown.line.state, shown.line.verdict, shown.line.standing.with_whom) == ("closed", "B", "")
     assert [(each.revision, each.verdict.code, len(each.files)) for each in shown.rounds] == [(1, "B", 1), (0, "C", 2)]
     assert (shown.rounds[1].days_taken, shown.rounds[1].answer_note) == (3, "The base plate is missing.")
-    assert (shown.line.may, shown.next) == (["deliver"], "")
+    assert (shown.line.may, shown.next) == (["deliver", "send on"], "")
     assert [each for each in world.kinds() if each.startswith("submittal")] == [
         "submittal_made", "submittal_asked", "submittal_prepared", "submittal_sent_in", "submittal_given",
         "submittal_answered", "submittal_sent_in", "submittal_given", "submittal_answered", "submittal_closed",

@@ -18,6 +18,7 @@ import { Copied } from './Copied'
 import { EditDetails } from './DetailsForm'
 import { Float, Rail, todayAt } from './Rail'
 import { NextAct } from './NextAct'
+import { OnPaper } from './OnPaper'
 import { useSubmittal, type Submittal } from './useSubmittals'
 
 /** One submittal: what is wanted and by when, its rounds, what may be done with it. */
@@ -118,6 +119,7 @@ function Now({ submittal }: { submittal: Submittal }) {
         </Button>
       )}
       {editing && <EditDetails submittal={submittal} onClose={() => setEditing(false)} />}
+      <OnPaper submittal={submittal} />
       <LinkedMarks kind="submittal" target={submittal.line.id} />
       <Following kind="submittal" target={submittal.line.id} words="this submittal" />
     </div>

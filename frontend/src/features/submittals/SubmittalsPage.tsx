@@ -73,6 +73,9 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
         <Button small className="max-md:hidden" onClick={() => onForm('columns')}>
           Columns
         </Button>
+        <Button small onClick={() => void navigate({ to: '/submittals/month' })}>
+          Month
+        </Button>
         <Button small onClick={() => onForm('feed')}>
           Calendar
         </Button>

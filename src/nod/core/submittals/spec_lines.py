@@ -17,6 +17,7 @@ _GAP = 1.4
 _EDGE = 0.1
 """What share of a page, above and below, may have running heads."""
 _MOST_WORDS = 60_000
+LONGEST_LINE = 1000
 _FIGURES = re.compile(r"\d+")
 _LAST_FIGURE = re.compile(r"(?<![\d.])\d{1,4}(?![\d.])(?=\D*$)")
 _PAGED = re.compile(r"\bpage\b|^\W*\d+\W*$")
@@ -88,7 +89,7 @@ def lines_on(page: int, words: PlacedWords) -> list[SpecLine]:
 def _line(page: int, put: list[tuple[_Box, str]]) -> SpecLine:
     heights = sorted(box[3] - box[1] for box, _ in put)
     words = tuple(Word(box[0], box[2], text) for box, text in put)
-    text = " ".join(each.text for each in words)
+    text = " ".join(each.text for each in words)[:LONGEST_LINE]
     return SpecLine(page, min(box[1] for box, _ in put), heights[len(heights) // 2], words, text)
 
 

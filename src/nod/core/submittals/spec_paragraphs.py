@@ -10,14 +10,15 @@ from nod.core.submittals.spec_lines import SpecLine, SpecPages
 _LARGER = 1.06
 _FULL_MM = 22.0
 """A line that ends so near to the right edge of the text goes on in the next."""
-_LONGEST_HEAD, _LONGEST_PART = 110, 60
-_NUMBER = r"(\d{2})[ .\u00a0-]?(\d{2})[ .\u00a0-]?(\d{2})(?:\.(\d{2}))?"
-_SECTION = re.compile(rf"section\s+(?:no\.?\s*)?{_NUMBER}\b[\s:.\u2013\u2014-]*(.*)$", re.IGNORECASE)
+_LONGEST_HEAD, _LONGEST_PART, _LONGEST_TEXT = 110, 60, 6000
+_SECTION = re.compile(
+    r"section\s+(?:no\.?\s*)?(\d{2})[ .\u00a0-]?(\d{2})[ .\u00a0-]?(\d{2})(?:\.(\d{2}))?\b[\s:.\u2013\u2014-]*(.*)$",
+    re.IGNORECASE,
+)
 _BARE = re.compile(r"(\d{2}) (\d{2}) (\d{2})(?:\.(\d{2}))?[\s:\u2013\u2014-]+(?=[A-Z])(.*)$")
 _WITHIN = re.compile(r"\(?\b(?:section\s+)?(\d{2}) (\d{2}) (\d{2})(?:\.(\d{2}))?\b\)?", re.IGNORECASE)
 _END = re.compile(r"end of (?:the )?section\b", re.IGNORECASE)
 _PART = re.compile(r"part\s+(?:\d|[ivx]{1,4})\b", re.IGNORECASE)
-_BULLET = "\u2022\u00b7\u25aa\u2023\u25e6\u25cf\u25cb\u25a0\u2013\u2014\uf0b7\uf0a7*-"
 _LABELS = (
     ("article", re.compile(r"(?:(?:[Cc]lause|[Aa]rticle)\s+)?(\d{1,3}(?:\.\d{1,3}){1,4})\.?\)?\s+(?=[^a-z\s])(.+)")),
     ("top", re.compile(r"(\d{1,2}\.?)\s+(?=[A-Z])([^.;:]{3,80})$")),
@@ -25,7 +26,12 @@ _LABELS = (
     ("figure", re.compile(r"(\d{1,2})\.\s+(?=\D)(.+)")),
     ("lower", re.compile(r"([a-z])\.\s+(.+)")),
     ("bracket", re.compile(r"\(?([a-z]|[ivx]{1,4}|[A-Z]|\d{1,2})\)\s+(.+)")),
-    ("bullet", re.compile(rf"([{_BULLET}])\s+(.+)")),
+    (
+        "bullet",
+        re.compile(
+            r"([\u2022\u00b7\u25aa\u2023\u25e6\u25cf\u25cb\u25a0\u2013\u2014\uf0b7\uf0a7*-])\s+(.+)"
+        ),
+    ),
 )  # fmt: skip
 
 
@@ -171,7 +177,8 @@ class Paragraphs:
         """A line without a label belongs to the one before, unless that was a heading or had ended."""
         last = self._stack[-1] if self._stack else None
         if last is not None and self._last is not None and self._continues(last, line):
-            last.text = f"{last.text[:-1]}{text}" if _broken(last.text) else f"{last.text} {text}"
+            joined = f"{last.text[:-1]}{text}" if _broken(last.text) else f"{last.text} {text}"
+            last.text = joined[:_LONGEST_TEXT]
         else:
             self._add(line, "text", "", text)
 

@@ -43,6 +43,7 @@ class Deed(StrEnum):
     COPY_IN = "copy in"
     REMIND = "remind"
     DELIVER = "deliver"
+    SEND_ON = "send on"
 
 
 @dataclass(frozen=True)
@@ -75,6 +76,7 @@ RULES: dict[Deed, Rule] = {
     Deed.COPY_IN: Rule(RUNNING, ("runs", "responsible", "approver")),
     Deed.REMIND: Rule((State.ASKED, State.PREPARING, State.UNDER_REVIEW), ("runs",)),
     Deed.DELIVER: Rule((State.ANSWERED, State.CLOSED), ("runs", "responsible")),
+    Deed.SEND_ON: Rule(tuple(State), ("runs", "responsible", "approver")),
 }
 
 _NEXT = {

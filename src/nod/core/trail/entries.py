@@ -225,6 +225,8 @@ class FactKind(StrEnum):
     SUBMITTAL_DELIVERED = "submittal_delivered", "said when a submittal was delivered"
     SUBMITTAL_REMINDED = "submittal_reminded", "reminded of a submittal"
     SUBMITTAL_HANDED_OVER = "submittal_handed_over", "handed over a submittal"
+    SUBMITTAL_RECORD_TAKEN = "submittal_record_taken", "took a submittal as a PDF"
+    SUBMITTAL_SENT_ON = "submittal_sent_on", "sent a submittal on by mail"
     SUBMITTAL_LOG_TAKEN = "submittal_log_taken", "took the log of submittals"
     FEED_MADE = "feed_made", "made an address for their calendar"
     FEED_WITHDRAWN = "feed_withdrawn", "withdrew the address of their calendar"

@@ -147,7 +147,7 @@ def _events(
     for row in rows:
         standing = has_it.get(row.id, Standing())
         company = companies[row.company_id].code
-        for what, words, on in _days(row, standing.due_on):
+        for what, words, on in days_of(row, standing.due_on):
             yield DayEvent(
                 uid=f"{row.id}-{what}@nod", sequence=row.version, on=on,
                 name=f"{seat.project.number}: {words}: {shown_number(row.number, row.revision)} {row.title}",
@@ -159,7 +159,8 @@ def _events(
             )  # fmt: skip
 
 
-def _days(row: SubmittalRow, due_on: date | None) -> Iterator[tuple[str, str, date]]:
+def days_of(row: SubmittalRow, due_on: date | None) -> Iterator[tuple[str, str, date]]:
+    """What is to be done on which day: a word for it, the same as a sentence says it, and the day."""
     state = State(row.state)
     if state in NOT_SENT and row.latest_on is not None:
         yield "send", "send in by today", row.latest_on

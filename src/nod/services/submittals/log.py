@@ -151,7 +151,7 @@ def list_submittals(context: Context, actor: Actor, asked: AskedSubmittals) -> S
         return SubmittalLog(
             lines=submittal_lines(session, seat, actor, rows, late_by), total=counts.total,
             states=counts.states, late=counts.late,
-            companies=[] if asked.start else _companies(session, seat),
+            companies=[] if asked.start else companies_in(session, seat),
             groups=groups_of(session, seat, asked.group, kept) if asked.group and not asked.start else [],
             may_make=seat.runs and actor.looker is None,
         )  # fmt: skip
@@ -243,7 +243,7 @@ def _counts(session: Session, seat: Seat, actor: Actor, asked: AskedSubmittals, 
     )
 
 
-def _companies(session: Session, seat: Seat) -> list[CompanyChoice]:
+def companies_in(session: Session, seat: Seat) -> list[CompanyChoice]:
     """Those that are responsible for something that the seat sees."""
     of = select(SubmittalRow.company_id).where(SubmittalRow.project_id == seat.project.id, SUBMITTAL.seen(seat))
     now = {row.id: row for row in companies_now(session, session.scalars(of.distinct()).all()).values()}

@@ -19,16 +19,20 @@ from nod.services.submittals import (
     log_report,
     log_taken,
     making,
+    month,
     sending_in,
     specification,
     taking_in,
 )
+from nod.services.submittals import record as submittal_record
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
 from nod.services.submittals.calendar_feed import FeedShown, MakeFeed, WithdrawFeed
 from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
 from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, SubmittalLog, View
 from nod.services.submittals.log_groups import GroupBy
 from nod.services.submittals.making import ChangedSubmittals, ChangeSubmittals, MadeSubmittal, MakeSubmittal
+from nod.services.submittals.month import Month
+from nod.services.submittals.record import RecordSent, SendRecord
 from nod.services.submittals.sending_in import (
     AskFor,
     CopyIn,
@@ -201,6 +205,22 @@ def read_calendar(path: FeedPath) -> Response:
     return Response(calendar_feed.read_calendar(context(), path.token), mimetype="text/calendar")
 
 
+class MonthQuery(FromOutside):
+    """`month` as 2027-03; without one, this month."""
+
+    project_id: str
+    month: str = ""
+    view: View = ""
+    company: str = ""
+
+
+@api.get("/api/submittals/month", responses=answers(Month))
+@permission("member")
+def read_submittals_month(query: MonthQuery) -> Month:
+    """What must be sent in, answered and on site, and what was delivered, day by day."""
+    return month.read_month(context(), actor(), query.project_id, query.month, query.view, query.company)
+
+
 class SpecQuery(FromOutside):
     revision_id: str
 
@@ -224,6 +244,21 @@ def take_specification(body: TakeSpecification) -> SpecificationTaken:
 def read_submittal(path: SubmittalPath) -> SubmittalShown:
     """A submittal with its arithmetic, its rounds and what may be done with it."""
     return dossier.read_submittal(context(), actor(), path.submittal_id)
+
+
+@api.post("/api/submittals/<submittal_id>/record", responses=file_answers("application/pdf"))
+@permission("member")
+def take_submittal_record(path: SubmittalPath) -> Response:
+    """A submittal as a PDF. A POST, because each taking is recorded."""
+    made = submittal_record.take_record(context(), actor(), path.submittal_id)
+    return send_file(io.BytesIO(made.content), mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.post("/api/submittals/<submittal_id>/send-on", responses=answers(RecordSent))
+@permission("member")
+def send_submittal_on(path: SubmittalPath, body: SendRecord) -> RecordSent:
+    """Send it by mail, as a PDF, to whom one chooses."""
+    return submittal_record.send_record(context(), actor(), path.submittal_id, body)
 
 
 @api.post("/api/submittals/<submittal_id>/prepare", responses=answers())
