@@ -6,13 +6,20 @@ import sqlite3
 from datetime import date, timedelta
 
 import numpy as np
+import pypdfium2 as pdfium
 from reportlab.lib.pagesizes import A4, landscape
+from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import LongTable, SimpleDocTemplate
 
 from bench.measure import tell, timed_pair
 from nod.core.acts.working_days import Calendar
+from nod.core.sheet.geometry import PageBox
+from nod.core.sheet.placed_words import as_seen, size_seen_mm
 from nod.core.submittals.arithmetic import Case, Times, columns_of, outlooks
+from nod.core.submittals.spec_words import USUAL_WORDS
+from nod.core.submittals.specification import read_specification
 from nod.formats.files.list_report import Report, ReportColumn, ReportLine, write_list_report
+from nod.formats.sheet.pdf_words import read_words
 from nod.services.acts.seats import actor_of
 from nod.services.submittals import log
 from nod.services.submittals.outlooks import keep_worked_out
@@ -63,6 +70,7 @@ def bench_submittals(context, cast):
     raw.close()
     _floats()
     _report()
+    _specification()
 
 
 def _put(path, cast, company):
@@ -144,3 +152,46 @@ def _report():
         SimpleDocTemplate(io.BytesIO(), pagesize=landscape(A4)).build([LongTable(heads + rows, repeatRows=1)])
 
     tell(f"PDF of {_PRINTED:,} submittals (limit 2)", *timed_pair(lambda: write_list_report(report), bare, 3))
+
+
+def _specification():
+    """Reading a specification of some 600 pages, against the bare library that finds its words."""
+    content = _sections(150)
+    with pdfium.PdfDocument(content) as file:
+        pages = []
+        for page in file:
+            box = PageBox(*page.get_cropbox(), page.get_rotation())
+            pages.append((as_seen(read_words(page), box, 1.0), size_seen_mm(box, 1.0)))
+        found = []
+
+        def ours():
+            found[:] = read_specification(pages, USUAL_WORDS)
+
+        def bare():
+            for page in file:
+                text = page.get_textpage()
+                text.get_text_bounded()
+                text.close()
+
+        tell(f"reading a specification of {len(pages)} pages", *timed_pair(ours, bare, 3))
+        print(f"{len(found)} items of {150 * 4}", flush=True)
+
+
+def _sections(count):
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=A4)
+    for section in range(count):
+        for page in range(4):
+            canvas.drawString(70, 800, f"SECTION 05 {section // 100:02} {section % 100:02} - WORKS")
+            lines = [
+                f"{chr(65 + at)}. Energy absorbed at least {at} kNm, reaction at most {at} kN." for at in range(26)
+            ]
+            if page == 0:
+                items = ("A. Product Data: For each.", "B. Shop drawings.", "C. Samples.", "D. Test reports.")
+                head = (f"SECTION 05 {section // 100:02} {section % 100:02}", "Works", "PART 1 - GENERAL")
+                lines = [*head, "1.3 SUBMITTALS", *items, "PART 2 - PRODUCTS", "2.1 FENDERS", *lines]
+            for at, line in enumerate(lines):
+                canvas.drawString(70, 740 - 16 * at, line)
+            canvas.showPage()
+    canvas.save()
+    return out.getvalue()

@@ -108,7 +108,7 @@ function Specification({ spec }: { spec: Spec }) {
       <Empty title={spec.has_words ? 'It asks for nothing' : 'It has no words'} act={<Another />}>
         {spec.has_words
           ? `${spec.number} ${spec.revision} has no article that calls for submittals by the words of this project. Leads can change these words in Set-up, Submittals.`
-          : `${spec.number} ${spec.revision} is a scan that has not been read. Its words are read in Intake.`}
+          : `${spec.number} ${spec.revision} has no words that could be read: it is no PDF, or a scan that has not been read yet. Scans are read in Intake.`}
       </Empty>
     )
   return (

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
+from typing import NamedTuple
 
 import numpy as np
 
@@ -24,8 +26,7 @@ _PAGED = re.compile(r"\bpage\b|^\W*\d+\W*$")
 _CONTENTS = re.compile(r"(?:\.\s?){4,}\s*\w{0,6}$|…{2,}\s*\w{0,6}$")
 
 
-@dataclass(frozen=True)
-class Word:
+class Word(NamedTuple):
     """In millimetres from the left of the page."""
 
     left: float
@@ -33,28 +34,30 @@ class Word:
     text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SpecLine:
-    """`page` counts from 0; `top` and `height` in millimetres of the page as seen. Words from left to right."""
+    """`page` counts from 0; `top`, `left`, `right` and `height` in millimetres of the page as seen.
+
+    `put` are the boxes and texts of its words, from left to right.
+    """
 
     page: int
     top: float
     height: float
-    words: tuple[Word, ...]
+    left: float
+    right: float
     text: str
+    put: tuple[tuple[_Box, str], ...]
 
     @property
-    def left(self) -> float:
-        return self.words[0].left
-
-    @property
-    def right(self) -> float:
-        return self.words[-1].right
+    def words(self) -> list[Word]:
+        return [Word(box[0], box[2], text) for box, text in self.put]
 
     def cells(self) -> list[list[Word]]:
         """Runs of words with no wide gap between them."""
-        found = [[self.words[0]]]
-        for before, word in zip(self.words, self.words[1:], strict=False):
+        words = self.words
+        found = [[words[0]]]
+        for before, word in pairwise(words):
             if word.left - before.right > _GAP * self.height:
                 found.append([])
             found[-1].append(word)
@@ -87,10 +90,10 @@ def lines_on(page: int, words: PlacedWords) -> list[SpecLine]:
 
 
 def _line(page: int, put: list[tuple[_Box, str]]) -> SpecLine:
-    heights = sorted(box[3] - box[1] for box, _ in put)
-    words = tuple(Word(box[0], box[2], text) for box, text in put)
-    text = " ".join(each.text for each in words)[:LONGEST_LINE]
-    return SpecLine(page, min(box[1] for box, _ in put), heights[len(heights) // 2], words, text)
+    heights = sorted([box[3] - box[1] for box, _ in put])
+    text = " ".join([text for _, text in put])[:LONGEST_LINE]
+    top, height = min([box[1] for box, _ in put]), heights[len(heights) // 2]
+    return SpecLine(page, top, height, put[0][0][0], put[-1][0][2], text, tuple(put))
 
 
 def body_of(pages: Sequence[tuple[PlacedWords, SizeMm]]) -> SpecPages:

@@ -77,6 +77,9 @@ class Paragraphs:
 
     def __init__(self, pages: SpecPages) -> None:
         self._pages = pages
+        self._firsts: dict[int, SpecLine] = {}
+        for line in pages.lines:
+            self._firsts.setdefault(line.page, line)
         self._prefixed = any(self._heading(line) for line in pages.lines)
         self.all: list[Paragraph] = []
         self._stack: list[Paragraph] = []
@@ -102,7 +105,7 @@ class Paragraphs:
         found = _SECTION.match(line.text)
         if found is None or (line.text.endswith((".", ",", ";")) and not found.group(5).isupper()):
             return None
-        first = next(each for each in self._pages.lines if each.page == line.page) is line
+        first = self._firsts[line.page] is line
         if line.text.startswith("SECTION") or line.height > _LARGER * self._pages.height or first:
             return found
         return None

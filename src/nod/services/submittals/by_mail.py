@@ -10,7 +10,7 @@ from nod.core.threads.threads import unfolded
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import show_verdicts
 from nod.services.acts.context import Act
-from nod.services.attachments.attachments import MOST, attach_mailed
+from nod.services.attachments.attachments import attach_mailed
 from nod.services.links.part_links import link_for
 from nod.services.mail.mails import About, write_mail
 from nod.services.mail_in.answers import MailAnswer, answered_by_mail
@@ -36,7 +36,7 @@ def take_answer(act: Act, row: SubmittalRow, answer: MailAnswer) -> str:
     missing = _missing(act.session, row, answer, code)
     if not missing and code:
         sent = round_of(act.session, row)
-        files = attach_mailed(act, SUBMITTAL, row, sent.answer_files, answer.files[:MOST], answer.said.person_id)
+        files = attach_mailed(act, SUBMITTAL, row, sent.answer_files, answer.files, answer.said.person_id)
         told = {"files": files, "by": "mail", "mail sha256": answer.said.sha256}
         keep_answer(act, row, project, verdict_of(project, code), note[:_LONGEST_NOTE], told)
         return f"answered {code}"

@@ -8,7 +8,7 @@ from datetime import date
 from typing import Any
 
 from pydantic import Field
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
@@ -34,7 +34,7 @@ from nod.services.submittals.making import (
 )
 from nod.services.submittals.outlooks import submittal_rules
 from nod.services.submittals.submittal_rows import begin, enter_for, named, record, settle, state_of
-from nod.store.tables import DocumentRow, ProjectRow, RevisionRow, SubmittalRow
+from nod.store.tables import DocumentRow, PageWordsRow, ProjectRow, RevisionRow, SubmittalRow
 
 MOST_PAGES = 3000
 MOST_TAKEN = 2000
@@ -142,19 +142,46 @@ def _open(session: Session, actor: Actor, revision_id: str) -> _Spec:
     return _Spec(revision, document, seat)
 
 
+@dataclass(frozen=True)
+class _Reading:
+    items: Sequence[SpecItem]
+    page_mm: list[tuple[float, float]]
+    has_words: bool
+
+
+_KEPT: dict[tuple[Any, ...], _Reading] = {}
+"""The last few readings of this process: what a file says by the same words is the same for everybody."""
+_MOST_KEPT = 4
+
+
+def _reading(session: Session, spec: _Spec) -> _Reading:
+    """Some milliseconds a page, so that it is not done again after each act."""
+    words = submittal_rules(spec.seat.project).reading
+    said = select(func.count(), func.sum(func.length(PageWordsRow.words)))
+    read_by_now = session.execute(said.where(PageWordsRow.sha256 == spec.revision.sha256)).one()
+    key = (spec.revision.sha256, *read_by_now, words.articles, words.aside, tuple(words.kinds.items()))
+    if (kept := _KEPT.get(key)) is None:
+        pages = pages_seen(session, spec.revision.sha256, MOST_PAGES)
+        has_words = any(placed.texts for placed, _ in pages)
+        kept = _Reading(read_specification(pages, words), [size for _, size in pages], has_words)
+        for old in list(_KEPT)[: 1 - _MOST_KEPT]:
+            _KEPT.pop(old, None)
+        _KEPT[key] = kept
+    return kept
+
+
 def read(context: Context, actor: Actor, revision_id: str) -> SpecificationRead:
-    """Worked out anew each time, so that it is as the words of the project and the log are now."""
+    """As the words of the project and the log are now."""
     with context.database.read() as session:
         spec = _open(session, actor, revision_id)
-        pages = pages_seen(session, spec.revision.sha256, MOST_PAGES)
-        items = read_specification(pages, submittal_rules(spec.seat.project).reading)
+        reading = _reading(session, spec)
+        items = reading.items
         rows = _log(session, spec.seat.project.id)
         found = against(items, [_logged(each, spec.document.id) for each in rows.values()])
         return SpecificationRead(
             revision_id=spec.revision.id, number=spec.document.number, revision=spec.revision.code,
-            title=spec.revision.title, page_mm=[size for _, size in pages],
-            has_words=any(words.texts for words, _ in pages), items=_items(items, found, rows),
-            gone=[_gone(rows[each]) for each in found.gone],
+            title=spec.revision.title, page_mm=reading.page_mm, has_words=reading.has_words,
+            items=_items(items, found, rows), gone=[_gone(rows[each]) for each in found.gone],
         )  # fmt: skip
 
 
