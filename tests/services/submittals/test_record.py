@@ -53,6 +53,13 @@ def test_all_of_it_is_on_paper(world, two_rounds, tmp_path):
     assert kind == "submittal_record_taken"
 
 
+def test_what_is_ones_own_alone_is_not_put_on_paper(world, two_rounds):
+    """Adding a file before it is sent in is an entry for whoever added it, and the paper goes to others."""
+    content = record.take_record(world.context, world.actor("ottilie"), two_rounds).content
+    assert "sent in a submittal" in words_of(content)
+    assert "added a file" not in words_of(content)
+
+
 def test_a_long_one_goes_over_pages_and_loses_nothing(world):
     made = make(world, description="Anchor plate. " * 280)
     ask(world, made)

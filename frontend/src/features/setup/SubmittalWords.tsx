@@ -27,7 +27,7 @@ export function SubmittalWords({ value, may, keep, onChange }: Props) {
   return (
     <section aria-labelledby="reading-words">
       <h2 id="reading-words" className="mt-5 mb-1 text-body font-semibold">
-        Reading specifications
+        How specifications are read
       </h2>
       <p className="mb-2 max-w-[76ch] text-list text-second">
         Words, one to a line, in the singular. An article whose heading has one of the first calls for

@@ -78,7 +78,7 @@ def _write_back(act: Act, row: SubmittalRow, project: ProjectRow, answer: MailAn
     person_id, thing = answer.said.person_id, Subject(SUBMITTAL.code, row.id)
     if not person_id:
         return
-    lines = [f"Your mail about {named(row)} is kept there, but it does not count as an answer.", "", missing]
+    lines = [f"Your mail about {named(row)} is kept in its Talk, and nothing else was done.", "", missing]
     link = None
     if is_contact(act.session, project.id, person_id):
         link = link_for(act, project.id, thing, row.keeper_id, person_id, "comment")

@@ -7,9 +7,7 @@ from datetime import date, datetime
 from zoneinfo import ZoneInfo
 
 from pydantic import Field
-from sqlalchemy.orm import Session
 
-from nod.core.acts.refusals import NotFound
 from nod.core.submittals.record import FileTold, RoundTold, SubmittalRecord
 from nod.core.submittals.states import Deed
 from nod.core.trail.entries import FactKind, Subject
@@ -22,12 +20,11 @@ from nod.services.files.tables_out import Exported
 from nod.services.mail.mails import About, Enclosure, write_mail
 from nod.services.submittals.dossier import RoundShown, SubmittalShown, read_submittal
 from nod.services.submittals.kind import SUBMITTAL
-from nod.services.submittals.making import LONGEST_TEXT
+from nod.services.submittals.making import LONGEST_TEXT, member
 from nod.services.submittals.submittal_rows import details, enter, quoted, record
 from nod.services.submittals.submittal_rows import named as named_row
 from nod.services.threads.talk import read_talk
 from nod.services.trail.trail import Entry, TrailView, read_log
-from nod.store.tables import MembershipRow, PersonRow, ProjectRow
 
 MOST_SENT_TO = 50
 _TOLD = ("who", "verdict", "to", "next", "note")
@@ -49,10 +46,10 @@ class RecordSent(Answered):
 
 def take_record(context: Context, actor: Actor, submittal_id: str) -> Exported:
     """As a PDF, of what the actor sees. Each taking is an entry of the trail."""
+    made = _made(context, actor, submittal_id)
     with acting(context, actor) as act:
-        row = enter(act.session, actor, submittal_id).row
-        record(act, row, FactKind.SUBMITTAL_RECORD_TAKEN)
-    return _made(context, actor, submittal_id)
+        record(act, enter(act.session, actor, submittal_id).row, FactKind.SUBMITTAL_RECORD_TAKEN)
+    return made
 
 
 def send_record(context: Context, actor: Actor, submittal_id: str, command: SendRecord) -> RecordSent:
@@ -66,7 +63,7 @@ def send_record(context: Context, actor: Actor, submittal_id: str, command: Send
         row, project = entered.row, entered.seat.project
         stored = context.blobs.put([made.content])
         keep_made(context, act.session, stored, _MEDIA)
-        people = [_somebody(act.session, project, each) for each in dict.fromkeys(command.people)]
+        people = [member(act.session, project, each) for each in dict.fromkeys(command.people)]
         after = {"to": [each.name for each in people], "sha256": stored.sha256}
         if command.note.strip():
             after["note"] = command.note.strip()
@@ -84,13 +81,6 @@ def send_record(context: Context, actor: Actor, submittal_id: str, command: Send
             subject = f"{project.number}: {named_row(row)}"
             write_mail(act, key, each.id, subject, lines, about=about, enclosed=enclosed)
         return RecordSent(people=len(people))
-
-
-def _somebody(session: Session, project: ProjectRow, person_id: str) -> PersonRow:
-    member = session.get(MembershipRow, (project.id, person_id))
-    if member is None or member.state == "removed":
-        raise NotFound(person_id)
-    return session.get_one(PersonRow, person_id)
 
 
 def _made(context: Context, actor: Actor, submittal_id: str) -> Exported:
@@ -111,7 +101,7 @@ def _made(context: Context, actor: Actor, submittal_id: str) -> Exported:
         project=project, number=shown.line.shown, title=shown.line.title, state=_state(shown), facts=_facts(shown),
         clock=_clock(shown), rounds=tuple(_round(each, when) for each in shown.rounds),
         talk=tuple((when(each.at), each.author.name, each.text) for each in said),
-        history=tuple(_entry(each, when) for each in entries),
+        history=tuple(_entry(each, when) for each in entries if not each.private),
         taken=f"Taken by {actor.name} on {when(context.clock.now())} ({zone.key})",
     )  # fmt: skip
     return Exported(write_submittal(told), f"{shown.line.shown.replace(' ', '-')}.pdf", _MEDIA)

@@ -205,8 +205,8 @@ def _items(items: Sequence[SpecItem], found: Against, rows: dict[str, SubmittalR
         row = rows.get(found.there.get(at) or found.moved.get(at) or "")
         shown.append(
             ItemShown(
-                key=f"{each.page} {each.section} {each.paragraph} {each.top:.0f}", page=each.page,
-                top=each.top, section=each.section, section_title=each.section_title,
+                key=f"{each.page} {each.section} {each.paragraph} {each.kind} {each.top:.1f}",
+                page=each.page, top=each.top, section=each.section, section_title=each.section_title,
                 paragraph=each.paragraph, kind=each.kind, title=each.title, text=each.text, unsure=each.unsure,
                 standing=standing, submittal_id=row.id if row else "", number=_number(row) if row else "",
                 version=row.version if row else 0, was=f"{row.section} {row.paragraph}".strip() if row else "",
