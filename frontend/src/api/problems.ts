@@ -50,6 +50,7 @@ const WORDS: Record<string, string> = {
   kinds_unfit: '',
   words_unfit: '',
   month_unfit: '',
+  spec_taken: '',
   days_unfit: '',
   rounds_unfit: '',
   submittal_unnamed: '',

@@ -9490,8 +9490,6 @@ export interface components {
             title: string;
             /** Top */
             top: number;
-            /** Unsure */
-            unsure: boolean;
             /** Version */
             version: number;
             /** Was */

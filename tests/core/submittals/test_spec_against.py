@@ -9,7 +9,7 @@ from nod.core.submittals.specification import SpecItem
 
 def item(paragraph, kind="PD", title="", section="05 12 00"):
     title = title or f"{paragraph} {kind}"
-    return SpecItem(0, 10.0, section, "Steel", paragraph, kind, title, title, unsure=False)
+    return SpecItem(0, 10.0, section, "Steel", paragraph, kind, title, title)
 
 
 def line(id, paragraph, kind="PD", title="", *, from_here=True, section="05 12 00"):

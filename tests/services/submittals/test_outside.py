@@ -10,7 +10,7 @@ from nod.services.desk import read_desk
 from nod.services.mail.mails import SecretLink
 from nod.services.submittals import by_link
 from nod.services.submittals.by_link import GuestAnswers
-from nod.services.submittals.sending_in import SendIn
+from nod.services.submittals.sending_in import RemindOf, SendIn, remind
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, dated, email_of, letter, said
 from tests.services.submittals.acts import (
@@ -25,6 +25,7 @@ from tests.services.submittals.acts import (
     send_in,
     state,
     version,
+    versions,
     void,
 )
 from tests.world import bytes_of, made_once, pdf
@@ -160,6 +161,15 @@ def test_too_many_files_are_refused_before_they_fill_anything(world, asked):
         add(world, guest, f"{place}.pdf")
     with pytest.raises(RuleBroken, match="Up to 20 files"):
         add(world, guest, "one more.pdf")
+
+
+def test_a_contact_is_reminded_with_the_same_link(world, asked):
+    made, mail = asked
+    command = RemindOf(submittals=versions(world, made), note="By Friday?")
+    remind(world.context, world.actor("marit"), command)
+    (again,) = mails_to(world)
+    assert again["link"] == mail["link"]
+    assert "By Friday?" in again["text"]
 
 
 def test_who_is_copied_in_by_name_is_told_and_looks_alone(world):

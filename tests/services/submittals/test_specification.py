@@ -12,7 +12,8 @@ from nod.services.setup.submittals import SetSubmittals
 from nod.services.submittals import specification
 from nod.services.submittals.specification import LineMoved, LineTaken, TakeSpecification
 from tests.services.submittals.acts import change, company_of, listed, make, seen, void
-from tests.services.submittals.specs import in_a_table, in_articles
+from tests.services.submittals.specs import Paper, in_a_table, in_articles
+from tests.services.submittals.test_specification_manners import ticked
 from tests.world import made_once, name
 
 SPEC = "BFT-TRA-ZZ-ZZ-P-A-0700"
@@ -114,6 +115,24 @@ def test_one_that_cannot_be_is_named_and_nothing_is_kept(world, filed):
     with pytest.raises(RuleBroken, match="Mark what is to be taken"):
         take(world, filed, [])
     assert listed(world).lines == []
+
+
+def test_two_who_take_the_same_get_it_once(world, filed):
+    given = lines(world, read(world, filed).items[:2])
+    take(world, filed, given)
+    with pytest.raises(RuleBroken, match="as GME-0001") as refused:
+        take(world, filed, given, who="rafael")
+    assert refused.value.code == "spec_taken"
+    assert len(listed(world).lines) == 2
+    void(world, *(each.id for each in listed(world).lines))
+    assert take(world, filed, given).made == 2
+
+
+def test_one_row_that_is_ticked_for_two_kinds_is_two_lines(world):
+    paper = Paper("Page {page}", "Works specification")
+    ticked(paper)
+    found = read(world, file_spec(world, paper.done())).items
+    assert len({each.key for each in found}) == len(found) == 4
 
 
 def test_who_reads_and_takes(world, filed):

@@ -140,7 +140,6 @@ def test_it_asks_for_these_and_nothing_else(manner):
     key = manner(paper)
     found = read_specification(pages_of(paper.done()), USUAL_WORDS)
     assert sorted((each.section, each.paragraph, each.kind) for each in found) == sorted(key)
-    assert {each.unsure for each in found if each.kind} <= {False}
 
 
 def test_where_the_section_stands_only_on_the_edge_of_its_pages():

@@ -52,14 +52,6 @@ class Paragraph:
     parent: Paragraph | None = None
     children: list[Paragraph] = field(default_factory=list)
 
-    @property
-    def article(self) -> Paragraph | None:
-        """The nearest numbered article, itself if it is one."""
-        at: Paragraph | None = self
-        while at is not None and at.kind not in ("article", "top"):
-            at = at.parent
-        return at
-
 
 @dataclass(frozen=True)
 class Section:

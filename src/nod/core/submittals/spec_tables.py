@@ -14,9 +14,6 @@ _HEADS = {
     "paragraph": re.compile(r"ref\w*|clause|paragraph|para\.?|article|no\.?|nr\.?|id|#", re.IGNORECASE),
     "section": re.compile(r"section|spec\w*", re.IGNORECASE),
 }
-_ANY_HEAD = re.compile(
-    r"\b(?:item|description|submittal|document|title|deliverable|what|subject|submission)", re.IGNORECASE
-)
 _REFERENCE = re.compile(r"ref|clause|para|article", re.IGNORECASE)
 _NUMBER = re.compile(r"(\d{2})[ .\u00a0-]?(\d{2})[ .\u00a0-]?(\d{2})(?:\.(\d{2}))?")
 _KIND = "kind "
@@ -61,7 +58,6 @@ class Row:
 @dataclass
 class _Column:
     left: float
-    right: float
     name: str
     means: str = ""
 
@@ -123,11 +119,11 @@ class Tables:
 
     def _heads(self, line: SpecLine) -> list[_Column]:
         """Of a row that heads a table of submittals; empty for any other line."""
-        cells = line.cells() if len(line.put) >= _FEWEST and _ANY_HEAD.search(line.text) else []
+        cells = line.cells() if len(line.put) >= _FEWEST and _HEADS["what"].search(line.text) else []
         if len(cells) < _FEWEST:
             return []
         said = [" ".join(each.text for each in cell) for cell in cells]
-        columns = [_Column(cell[0].left, cell[-1].right, words) for cell, words in zip(cells, said, strict=True)]
+        columns = [_Column(cell[0].left, words) for cell, words in zip(cells, said, strict=True)]
         self._name(columns)
         means = ["kind" if each.means.startswith(_KIND) else each.means for each in columns]
         called = self._articles.search(" ".join([self._before, *said]))

@@ -27,7 +27,7 @@ _ADMINISTRATIVE = ("01 3", "01 7")
 class SpecItem:
     """What is to be sent in, where it stands: `page` from 0, `top` in millimetres. `kind` is empty where none is named.
 
-    `section` is written `NN NN NN`; where it is numbered another way it is empty. `unsure`: a person should look.
+    A person says which kind that is. `section` is written `NN NN NN`; where it is numbered another way it is empty.
     """
 
     page: int
@@ -38,7 +38,6 @@ class SpecItem:
     kind: str
     title: str
     text: str
-    unsure: bool
 
 
 def read_specification(pages: Sequence[tuple[PlacedWords, SizeMm]], words: ReadingWords) -> list[SpecItem]:
@@ -129,13 +128,8 @@ class _Reader:
         named = [each for each in at.children if self.kind_in(each.text)]
         if not named:
             return False
-        return not self.kind_in(_head(at.text)) or (
-            at.text.rstrip().endswith(":") and len(named) > 1 and self._many(at)
-        )
-
-    def _many(self, at: Paragraph) -> bool:
-        """Whether its items are of several kinds."""
-        return len({self.kind_in(each.text) for each in at.children} - {""}) > 1
+        several = len({self.kind_in(each.text) for each in named}) > 1
+        return not self.kind_in(_head(at.text)) or (several and at.text.rstrip().endswith(":"))
 
     def _is_whole(self, at: Paragraph) -> bool:
         """An item of its own: it names a kind, or is headed like one; and does not say how things are handled."""
@@ -162,7 +156,7 @@ class _Reader:
         whole = "\n".join([at.text, *(each.text for each in at.children)])[:_LONGEST_TEXT]
         return SpecItem(
             at.page, at.top, at.section, at.section_title, at.label[:_LONGEST_LABEL], kind,
-            title_of(at.section_title, text), whole, unsure=not kind,
+            title_of(at.section_title, text), whole,
         )  # fmt: skip
 
     def of_row(self, row: Row) -> list[SpecItem]:
@@ -174,7 +168,7 @@ class _Reader:
         return [
             SpecItem(
                 row.page, row.top, row.section, row.section_title, row.paragraph[:_LONGEST_LABEL], each, title,
-                row.text[:_LONGEST_TEXT], unsure=not each,
+                row.text[:_LONGEST_TEXT],
             )
             for each in row.ticked or [kind]
         ]  # fmt: skip

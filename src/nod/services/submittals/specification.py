@@ -55,7 +55,6 @@ class ItemShown(Answered):
     kind: str
     title: str
     text: str
-    unsure: bool
     standing: str
     submittal_id: str
     number: str
@@ -207,7 +206,7 @@ def _items(items: Sequence[SpecItem], found: Against, rows: dict[str, SubmittalR
             ItemShown(
                 key=f"{each.page} {each.section} {each.paragraph} {each.kind} {each.top:.1f}",
                 page=each.page, top=each.top, section=each.section, section_title=each.section_title,
-                paragraph=each.paragraph, kind=each.kind, title=each.title, text=each.text, unsure=each.unsure,
+                paragraph=each.paragraph, kind=each.kind, title=each.title, text=each.text,
                 standing=standing, submittal_id=row.id if row else "", number=_number(row) if row else "",
                 version=row.version if row else 0, was=f"{row.section} {row.paragraph}".strip() if row else "",
             )
@@ -245,6 +244,7 @@ def take(context: Context, actor: Actor, command: TakeSpecification) -> Specific
 def _make(act: Act, spec: _Spec, lines: Sequence[LineTaken]) -> list[SubmittalRow]:
     project = spec.seat.project
     rules = submittal_rules(project)
+    _check_not_there(act.session, spec, lines)
     companies = {each: company_in(act.session, project.id, each) for each in {line.company_id for line in lines}}
     taken = act.session.scalars(select(SubmittalRow.number).where(SubmittalRow.project_id == project.id)).all()
     numbers, rows = Counter(rules.numbered_by, taken), []
@@ -263,6 +263,19 @@ def _make(act: Act, spec: _Spec, lines: Sequence[LineTaken]) -> list[SubmittalRo
         act.record(project.id, fact)
     begin(act, project, rows)
     return rows
+
+
+def _check_not_there(session: Session, spec: _Spec, lines: Sequence[LineTaken]) -> None:
+    """Raises RuleBroken for one that somebody has taken meanwhile: from this page, with the same words."""
+    place = (SubmittalRow.spec_page, SubmittalRow.paragraph, SubmittalRow.kind, SubmittalRow.description)
+    query = select(SubmittalRow.number, *place).where(
+        SubmittalRow.spec_revision_id == spec.revision.id, SubmittalRow.state != State.VOID.value
+    )  # fmt: skip
+    there = {tuple(rest): number for number, *rest in session.execute(query)}
+    for line in lines:
+        if number := there.get((line.page, line.paragraph, line.kind, line.text.strip())):
+            words = f"{line.title[:80]}: somebody has taken it into the log meanwhile, as {number}."
+            raise RuleBroken("spec_taken", words, number)
 
 
 def _fill(session: Session, project: ProjectRow, row: SubmittalRow, line: LineTaken) -> None:
