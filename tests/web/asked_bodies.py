@@ -102,6 +102,7 @@ BODIES = {
     "prepare": {"version": 99},
     "send_in": {"version": 99},
     "give": lambda ids: {"version": 99, "person_id": ids["person"]},
+    "give_to_route": lambda ids: {"version": 99, "route_id": ids["route"]},
     "answer": {"version": 99, "verdict": "A"},
     "close": {"version": 99},
     "copy_in": {"version": 99, "parties": []},

@@ -5280,6 +5280,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/{submittal_id}/give-to-route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have what was sent in go round on a route, whose outcome answers it. */
+        post: operations["give_to_route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/{submittal_id}/prepare": {
         parameters: {
             query?: never;
@@ -8628,6 +8645,21 @@ export interface components {
             note: string;
             /** Person Id */
             person_id: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * GiveToRoute
+         * @description What was sent in begins to go round on a route of the project.
+         */
+        GiveToRoute: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Route Id */
+            route_id: string;
             /** Version */
             version: number;
         };
@@ -12285,6 +12317,20 @@ export interface components {
             told: number;
         };
         /**
+         * RegisteredFile
+         * @description A file that was sent in as the register has it, for who sees it there; or, in `trouble`, why it has it not.
+         */
+        RegisteredFile: {
+            /** Attachment Id */
+            attachment_id: string;
+            /** Number */
+            number: string;
+            /** Revision Id */
+            revision_id: string;
+            /** Trouble */
+            trouble: string;
+        };
+        /**
          * RemindGiven
          * @description In days, see `core.reviews.reminders.Remind`.
          */
@@ -12480,8 +12526,11 @@ export interface components {
         /**
          * Review
          * @description `shows`: when others than its people see what is said in it, `at_once` or at the `end`; `shows_me`: now.
+         *
+         *     `answers`: what waits for its outcome, or did, for who sees that.
          */
         Review: {
+            answers: components["schemas"]["Thing"] | null;
             contract: components["schemas"]["ReviewContract"] | null;
             /** Documents */
             documents: components["schemas"]["ReviewedDocument"][];
@@ -12601,6 +12650,16 @@ export interface components {
             routes: string[];
             /** Total */
             total: number;
+        };
+        /**
+         * ReviewOf
+         * @description A review that answers a submittal, for who sees it.
+         */
+        ReviewOf: {
+            /** Id */
+            id: string;
+            /** Number */
+            number: string;
         };
         /**
          * ReviewStarted
@@ -12794,6 +12853,9 @@ export interface components {
         /**
          * RoundShown
          * @description One sending in and its answer. `answered_for`: entered by `answered_by` on behalf of the approver.
+         *
+         *     `registered`: its files as they are in the register, as far as the viewer sees them there. `review`: in which it
+         *     goes round, or did.
          */
         RoundShown: {
             /** Answer Files */
@@ -12816,6 +12878,9 @@ export interface components {
             given_at: string | null;
             /** Note */
             note: string;
+            /** Registered */
+            registered: components["schemas"]["RegisteredFile"][];
+            review: components["schemas"]["ReviewOf"] | null;
             /** Revision */
             revision: number;
             /**
@@ -30368,6 +30433,48 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["GiveToAnswer"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_to_route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveToRoute"];
             };
         };
         responses: {

@@ -25,7 +25,9 @@ from nod.services.sessions import records as session_records
 from nod.services.sessions import replays as session_replays
 from nod.services.submittals import by_link as submittals_by_link
 from nod.services.submittals import by_mail as submittals_by_mail
+from nod.services.submittals import filing as submittal_filing
 from nod.services.submittals import kind as submittals
+from nod.services.submittals import on_route as submittals_on_route
 from nod.services.submittals import replays as submittal_replays
 from nod.services.submittals import succession as submittal_succession
 from nod.services.submittals import work_kinds as submittal_work
@@ -49,7 +51,8 @@ FEATURES = (
     packages, reading, recipients, reviews, scans, search, shared_lists, split_sets, standing, succession, transmittals,
     mark_replays, document_replays, review_replays, transmittal_replays, proposals, received_bags, telling_holders,
     by_itself, session_guests, sessions, session_times, session_records, session_replays,
-    submittals, submittals_by_mail, submittals_by_link, submittal_replays, submittal_work, submittal_succession,
+    submittals, submittals_by_mail, submittals_by_link, submittal_filing, submittals_on_route,
+    submittal_replays, submittal_work, submittal_succession,
 )  # fmt: skip
 
 

@@ -85,6 +85,7 @@ function Now({ review }: { review: Review }) {
     <div className="flex flex-col gap-4">
       {review.message && <p className="border-l-2 border-line pl-3 text-read">“{review.message}”</p>}
       <Outcome review={review} />
+      <Answers review={review} />
       <Slip review={review} />
       {review.state === 'running' && <EndsSaid ends={review.ends} />}
       {review.slip.map(
@@ -151,6 +152,20 @@ function KeptAmong({ review }: { review: Review }) {
       {review.shows_me
         ? 'What is said in it is read by its people, and by others when a document has left it.'
         : 'What is said in it is kept among its people. You see it when a document has left the review.'}
+    </p>
+  )
+}
+
+/** What waits for its outcome. */
+function Answers({ review }: { review: Review }) {
+  if (!review.answers) return null
+  return (
+    <p className="text-list text-second">
+      {review.state === 'running' ? 'Its outcome answers ' : 'It was begun to answer '}
+      <a href={review.answers.address} className="text-plum underline">
+        {review.answers.words}
+      </a>
+      .
     </p>
   )
 }

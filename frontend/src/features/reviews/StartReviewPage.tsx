@@ -15,7 +15,7 @@ import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { OwnPath } from './OwnPath'
 import { ReadyRoute } from './ReadyRoute'
 import { namedOf, useWhomToChoose } from '../../ui/usePeopleToChoose'
-import { useRoutes } from './useReviews'
+import { useRoutes } from '../../ui/useRoutes'
 import { A_ROW, type StageGiven } from './useRouteSteps'
 import { useHere } from '../../ui/useHere'
 

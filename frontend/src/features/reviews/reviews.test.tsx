@@ -74,7 +74,7 @@ function review(slip: SlipStep[]): Review {
     id: 'rv', project_id: 'bft', number: 'RV-0003', name: 'Boarding bridge', message: '', route_name: 'Check and decide',
     state: 'running', version: 4, started_by: LEILANI, started_at: '2027-03-02T10:00:00Z', ended_at: null,
     shows: 'at_once', shows_me: true, why_cancelled: '', forecast_end_on: '2027-03-12', ends: [], contract: null, verdict_set: VERDICTS, slip, documents: [document('1'), document('2')],
-    transmittals: [], my_part: { may_cancel: false, may_recall: false, may_swap: false, may_send: false },
+    transmittals: [], answers: null, my_part: { may_cancel: false, may_recall: false, may_swap: false, may_send: false },
   } // prettier-ignore
 }
 

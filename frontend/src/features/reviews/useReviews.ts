@@ -34,14 +34,6 @@ export function useReview(reviewId: string) {
   })
 }
 
-export function useRoutes() {
-  const { project } = useSeat()
-  return useQuery({
-    queryKey: ['routes', project.id],
-    queryFn: () => unwrap(api.GET('/api/routes', { params: { query: { project_id: project.id } } })),
-  })
-}
-
 /** After any act on a review everything that shows it is fetched anew. */
 export function useSettled() {
   const client = useQueryClient()

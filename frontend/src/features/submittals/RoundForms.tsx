@@ -1,17 +1,19 @@
 import { useMutation } from '@tanstack/react-query'
 import { type ReactNode } from 'react'
 
-import { api, unwrap } from '../../api/client'
+import { api, unwrap, type Schemas } from '../../api/client'
 import { Button } from '../../ui/Button'
 import { DateField } from '../../ui/DateField'
 import { Select, TextArea } from '../../ui/Field'
 import { FilesToSend } from '../../ui/FilesToSend'
 import { ErrorNote } from '../../ui/Notes'
+import { Day } from '../../ui/Standing'
 import { filesWhy } from '../../domain/filesWhy'
 import { useAttaching } from '../../ui/useAttaching'
 import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
+import { useRoutes } from '../../ui/useRoutes'
 import { VerdictLetters } from '../../ui/VerdictLetters'
 import { ACT, useActing, useAfterAct, type Submittal } from './useSubmittals'
 
@@ -109,41 +111,76 @@ export function SendIn(props: Props) {
   )
 }
 
-/** Gives it to somebody to answer; the day follows from the contract, or from the review days. */
+const ROUTE = 'route:'
+
+/** Gives it to somebody to answer, or onto a route; the day follows from the contract, or from the review days. */
 export function Give(props: Props) {
   const { submittal } = props
   const round = useRound('give', props)
   const { choices, error } = usePeopleToChoose(true)
-  const [person, setPerson] = useField(round.form, 'person', submittal.approver?.id ?? '')
+  const routes = useRoutes()
+  const [to, setTo] = useField(round.form, 'person', submittal.approver?.id ?? '')
+  const startable = (routes.data ?? []).filter((each) => each.may_start)
+  const route = startable.find((each) => `${ROUTE}${each.id}` === to)
   const others = choices.filter((each) => each.note !== submittal.line.company)
   return (
     <Shape
       round={round}
       button="Give it on"
-      why={!person && 'Choose who is to answer.'}
+      why={!to && 'Choose who is to answer.'}
       onSend={() =>
         round.mutation.mutate((more) =>
-          unwrap(
-            api.POST('/api/submittals/{submittal_id}/give', {
-              ...more,
-              ...round.path,
-              body: { version: round.version, person_id: person, note: round.note },
-            }),
-          ),
+          to.startsWith(ROUTE)
+            ? unwrap(
+                api.POST('/api/submittals/{submittal_id}/give-to-route', {
+                  ...more,
+                  ...round.path,
+                  body: { version: round.version, route_id: to.slice(ROUTE.length), note: round.note },
+                }),
+              )
+            : unwrap(
+                api.POST('/api/submittals/{submittal_id}/give', {
+                  ...more,
+                  ...round.path,
+                  body: { version: round.version, person_id: to, note: round.note },
+                }),
+              ),
         )
       }
     >
       <Select
         label="Who is to answer"
-        value={person}
-        onChange={setPerson}
+        value={to}
+        onChange={setTo}
         choices={[
           { code: '', words: 'Choose …' },
           ...others.map((each) => ({ code: each.key, words: `${each.words}, ${each.note}` })),
+          ...startable.map((each) => ({ code: `${ROUTE}${each.id}`, words: `The route ${each.name}` })),
         ]}
       />
-      <ErrorNote error={error} />
+      {route && <RoutePath route={route} />}
+      <ErrorNote error={error ?? routes.error} />
     </Shape>
+  )
+}
+
+/** Who is asked on it, and what its outcome does. */
+function RoutePath({ route }: { route: Schemas['RouteShown'] }) {
+  const steps = route.stages.flatMap((stage) => stage.steps)
+  return (
+    <p className="text-list text-second">
+      {steps.map((step) => step.name).join(', then ')}: until{' '}
+      <Day
+        on={
+          steps
+            .map((step) => step.planned_on)
+            .sort()
+            .at(-1) ?? null
+        }
+      />{' '}
+      if all are in time. Its files go round as they are in the register, and the outcome of the review
+      answers it: the gravest verdict counts.
+    </p>
   )
 }
 

@@ -2,8 +2,6 @@ import { Link, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 
 import { useLookedAt } from '../../api/lookedAt'
-import { counted } from '../../domain/counted'
-import { Attachments } from '../../ui/Attachments'
 import { Button } from '../../ui/Button'
 import { Following } from '../../ui/Following'
 import { LinkedMarks } from '../../ui/LinkedMarks'
@@ -18,6 +16,7 @@ import { Copied } from './Copied'
 import { EditDetails } from './DetailsForm'
 import { Float, Rail, todayAt } from './Rail'
 import { NextAct } from './NextAct'
+import { Rounds } from './Rounds'
 import { OnPaper } from './OnPaper'
 import { useSubmittal, type Submittal } from './useSubmittals'
 
@@ -213,64 +212,4 @@ function Facts({ submittal }: { submittal: Submittal }) {
       )}
     </dl>
   )
-}
-
-function Rounds({ submittal }: { submittal: Submittal }) {
-  if (!submittal.rounds.length) return <p className="text-second">It has not been sent in yet.</p>
-  return (
-    <ol className="flex flex-col gap-3">
-      {submittal.rounds.map((round) => (
-        <Round key={round.revision} round={round} />
-      ))}
-    </ol>
-  )
-}
-
-function Round({ round }: { round: Submittal['rounds'][number] }) {
-  return (
-    <li className="border border-line px-3 py-2 text-list">
-      <p className="font-semibold">Revision {round.revision}</p>
-      <p className="text-second">
-        Sent in <When at={round.sent_at} time /> by {round.sent_by.name} ({round.sent_by.company})
-      </p>
-      {round.note && <p className="border-l-2 border-line pl-2 whitespace-pre-line">{round.note}</p>}
-      <Attachments attachments={round.files} />
-      {round.answered_at ? (
-        <div className="mt-2 border-t border-line pt-2">
-          <p className="flex flex-wrap items-center gap-x-2">
-            {round.verdict && <VerdictMark code={round.verdict.code} spelled />}
-            <span className="text-second">
-              <When at={round.answered_at} time />, {whose(round)}
-              {round.days_taken !== null && `, after ${counted(round.days_taken, 'working day')}`}
-            </span>
-          </p>
-          {round.answer_note && (
-            <p className="border-l-2 border-line pl-2 whitespace-pre-line">{round.answer_note}</p>
-          )}
-          <Attachments attachments={round.answer_files} />
-        </div>
-      ) : (
-        round.approver && (
-          <p className="mt-2 border-t border-line pt-2 text-second">
-            With {round.approver.name} ({round.approver.company}) to answer
-            {round.due_on && (
-              <>
-                {' '}
-                by <Day on={round.due_on} />
-              </>
-            )}
-          </p>
-        )
-      )}
-    </li>
-  )
-}
-
-function whose(round: Submittal['rounds'][number]): string {
-  const by = round.answered_by
-  const asked = round.approver
-  if (!by) return ''
-  if (round.answered_for && asked)
-    return `entered by ${by.name} (${by.company}) on behalf of ${asked.name} (${asked.company})`
-  return `${by.name} (${by.company})`
 }

@@ -39,6 +39,13 @@ def check(arriving: Arriving, register: Registered | None, rules: Rules) -> list
     return sorted(found, key=lambda each: order.index(each.weight))
 
 
+def content_stops(arriving: Arriving) -> list[Finding]:
+    """What stops a file for its content alone, however it is numbered."""
+    if arriving.fault:
+        return [Finding(Weight.STOP, arriving.fault, arriving.fault_words, "file")]
+    return [each for each in _check_kind(arriving) if each.weight is Weight.STOP]
+
+
 def is_stopped(findings: list[Finding]) -> bool:
     return any(each.weight is Weight.STOP for each in findings)
 

@@ -33,6 +33,11 @@ def check_section(text: str) -> str:
     return f"{first} {second} {third}" + (f".{more}" if more else "")
 
 
+def file_number(number: str, revision: int, place: int) -> str:
+    """Under which a file is registered that was sent in as the `place`-th of a revision, from 1 (handbook §9)."""
+    return f"{number}-{revision}-{place:02}"
+
+
 def prefix(by: NumberedBy, company_code: str, section: str) -> str:
     """What the running number is joined to. Raises RuleBroken for a submittal without a section where that counts."""
     if by is NumberedBy.COMPANY:

@@ -99,8 +99,16 @@ _FOR = {
 }
 
 
-def refusal(state: State, party: Party, deed: Deed, *, for_information: bool = False) -> Refusal | None:
-    """Why somebody does not do this now; None where they may. What is for information is closed once it is sent in."""
+_NOT_ON_A_ROUTE = (Deed.GIVE, Deed.ANSWER, Deed.ANSWER_FOR, Deed.VOID, Deed.REMIND)
+
+
+def refusal(
+    state: State, party: Party, deed: Deed, *, for_information: bool = False, on_route: bool = False
+) -> Refusal | None:
+    """Why somebody does not do this now; None where they may. What is for information is closed once it is sent in.
+
+    `on_route`: it goes round in a review, which alone answers it (handbook §9).
+    """
     rule = RULES[deed]
     if not any(getattr(party, each) for each in rule.by):
         return NotAllowed("submittal_party", f"This is for {' and '.join(_FOR[each] for each in rule.by)}.")
@@ -108,6 +116,9 @@ def refusal(state: State, party: Party, deed: Deed, *, for_information: bool = F
         rule = Rule((State.SENT_IN, State.ANSWERED), rule.by)
     if for_information and deed is Deed.GIVE:
         return RuleBroken("submittal_for_information", "It is for information: nobody is asked to answer it.")
+    if on_route and deed in _NOT_ON_A_ROUTE:
+        words = "It goes round in a review, whose outcome answers it. That review can be cancelled first."
+        return RuleBroken("submittal_on_route", words)
     if state in rule.when:
         return None
     return RuleBroken("submittal_state", f"It is {state.value}. This is done while it is {_words(rule.when)}.")
@@ -118,11 +129,12 @@ def _words(states: tuple[State, ...]) -> str:
     return words[0] if len(words) == 1 else f"{', '.join(words[:-1])} or {words[-1]}"
 
 
-def may(state: State, party: Party, deed: Deed, *, for_information: bool = False) -> bool:
-    return refusal(state, party, deed, for_information=for_information) is None
+def may(state: State, party: Party, deed: Deed, *, for_information: bool = False, on_route: bool = False) -> bool:
+    return refusal(state, party, deed, for_information=for_information, on_route=on_route) is None
 
 
-def check(state: State, party: Party, deed: Deed, *, for_information: bool = False) -> None:
+def check(state: State, party: Party, deed: Deed, *, for_information: bool = False, on_route: bool = False) -> None:
     """Raises what `refusal` gives."""
-    if (found := refusal(state, party, deed, for_information=for_information)) is not None:
+    found = refusal(state, party, deed, for_information=for_information, on_route=on_route)
+    if found is not None:
         raise found

@@ -13,6 +13,7 @@ from nod.core.access.levels import Level
 from nod.core.intake.findings import PDF, SHEETS
 from nod.core.intake.renditions import kind_of
 from nod.core.register.number_shapes import shapes
+from nod.core.register.numbers import check_number
 from nod.core.register.revisions import parse
 from nod.core.trail.entries import Fact, FactKind, Subject, changed
 from nod.services.acts.context import Act
@@ -231,8 +232,9 @@ def _new_document(act: Act, project: ProjectRow, incoming: Incoming, revision_id
 
 
 def take_parts(document: DocumentRow, project: ProjectRow) -> None:
-    """What the fields of a number that keeps the convention say of its document."""
-    fields = rules_of(project).convention.split(document.number)
+    """What the fields of a number that keeps the convention say of its document; of another, nothing."""
+    convention = rules_of(project).convention
+    fields = {} if check_number(convention, document.number) else convention.split(document.number)
     document.discipline, document.originator = fields.get("discipline", ""), fields.get("originator", "")
     document.form = fields.get("form", "")
     document.zone, document.level = fields.get("functional", ""), fields.get("spatial", "")

@@ -100,6 +100,8 @@ def settle(act: Act, loaded: LoadedReview, turn: Turn) -> LoadedReview:
         if each.state is not DocumentState.GOING and before[id].state is DocumentState.GOING
     }
     endings.carry_out(act, loaded, left)
+    if loaded.row.answers_id and loaded.value.state is not ReviewState.RUNNING:
+        act.ask("review_over", f"review_over:{loaded.row.id}", {"review_id": loaded.row.id})
     open_ink_of(act, loaded, left)
     review_mails.tell_of(act, loaded, turn)
     return loaded

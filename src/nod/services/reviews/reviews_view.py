@@ -32,7 +32,7 @@ from nod.services.reviews.pace import expected_end
 from nod.services.reviews.review_rows import LoadedReview
 from nod.services.reviews.words_shown import WordsShown, words_for
 from nod.services.things.kinds import seen_of
-from nod.services.things.things import see_thing
+from nod.services.things.things import Thing, see_thing, things_of
 from nod.store.bulk import rows_of
 from nod.store.tables import DocumentRow, ReviewDocumentRow, ReviewRow, ReviewStepRow, RevisionRow, TransmittalRow
 
@@ -144,7 +144,10 @@ class MyPart(Answered):
 
 
 class Review(Answered):
-    """`shows`: when others than its people see what is said in it, `at_once` or at the `end`; `shows_me`: now."""
+    """`shows`: when others than its people see what is said in it, `at_once` or at the `end`; `shows_me`: now.
+
+    `answers`: what waits for its outcome, or did, for who sees that.
+    """
 
     id: str
     project_id: str
@@ -165,6 +168,7 @@ class Review(Answered):
     slip: list[SlipRow]
     documents: list[ReviewedDocument]
     transmittals: list[str]
+    answers: Thing | None
     my_part: MyPart
     shows: str
     shows_me: bool
@@ -235,8 +239,14 @@ def read_review(context: Context, actor: Actor, review_id: str) -> Review:
             shows=row.shows,
             shows_me=words.everything,
             transmittals=list(session.scalars(sent.order_by(TransmittalRow.sent_at))),
+            answers=_answers(session, seat, row),
             my_part=_my_part(loaded, seat, who, may_act=may_act),
         )
+
+
+def _answers(session: Session, seat: Seat, row: ReviewRow) -> Thing | None:
+    waiting = (row.answers_kind, row.answers_id)
+    return things_of(session, seat, [waiting]).get(waiting) if row.answers_id else None
 
 
 def _all_people(loaded: LoadedReview) -> set[str]:

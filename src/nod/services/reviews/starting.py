@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from nod.core.access.levels import Level
 from nod.core.acts.refusals import RuleBroken
 from nod.core.reviews import acts
-from nod.core.reviews.path import MOST_STEPS, Named, NamedKind, Path, Shows
+from nod.core.reviews.path import MOST_STEPS, Named, NamedKind, Path, Shows, StepAct
 from nod.core.reviews.running import DocumentState, Moment, ReviewState, StepRun, StepState, Turn, UnderReview
 from nod.core.reviews.verdicts import Verdict
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -59,34 +59,47 @@ class ReviewStarted(Answered):
 
 def start_review(context: Context, actor: Actor, command: StartReview) -> ReviewStarted:
     """The documents go round at the revisions seen. Raises RuleBroken naming what cannot go."""
+    with acting(context, actor) as act:
+        return start_at(act, command)
+
+
+def start_at(act: Act, command: StartReview, answers: Subject | None = None) -> ReviewStarted:
+    """Inside an act. `answers`: the thing that waits for its outcome, told by the work `review_over` when it ends.
+
+    Raises RuleBroken naming what cannot go.
+    """
     name = command.name.strip()
     if not name:
         raise RuleBroken("name_missing", "Give the review a name.")
-    with acting(context, actor) as act:
-        seat = act.enter(command.project_id, Level.FILE, "reviews")
-        route = choose_path(act, seat, command.route_id, command.stages)
-        path = route.path
-        chosen = _choosable(act, seat, command.documents)
-        folders = {row.folder_id for row in chosen}
-        roster = ProjectRoster(act.session, seat.project, folders, today_in(seat.project, act.at))
-        _check_they_see(act, seat, roster, path, chosen)
-        verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
-        moment = Moment(act.at, project_clock(act.session, seat.project), roster)
-        turn = acts.start(path, _under_review(act, seat, chosen), verdicts, moment)
-        loaded = _write_new(act, seat, route, command, chosen, turn)
-        fact = Fact(
-            FactKind.REVIEW_STARTED,
-            Subject("review", loaded.row.id),
-            f"{loaded.row.number} {name}",
-            loaded.subjects(),
-            after={"route": route.name, "documents": [f"{row.number} {row.revision}" for row in chosen]},
-        )
-        act.record(command.project_id, fact)
-        comments.carry_musts(act, loaded)
-        loaded = review_rows.write_back(act, loaded, turn)
-        review_mails.tell_of(act, loaded, turn)
-        told = tell_others(act, seat, loaded, command.tell, command.message.strip()) if command.tell else 0
-        return ReviewStarted(id=loaded.row.id, number=loaded.row.number, told=told)
+    seat = act.enter(command.project_id, Level.FILE, "reviews")
+    route = choose_path(act, seat, command.route_id, command.stages)
+    if answers and not any(step.act is StepAct.DECIDE for stage in route.path for step in stage.steps):
+        words = f"Nobody decides on the route {route.name}, so that its outcome answers nothing. Choose another."
+        raise RuleBroken("route_decides_nothing", words, route.name)
+    path = route.path
+    chosen = _choosable(act, seat, command.documents)
+    folders = {row.folder_id for row in chosen}
+    roster = ProjectRoster(act.session, seat.project, folders, today_in(seat.project, act.at))
+    _check_they_see(act, seat, roster, path, chosen)
+    verdicts = tuple(Verdict(**each) for each in seat.project.rules["verdict_set"])
+    moment = Moment(act.at, project_clock(act.session, seat.project), roster)
+    turn = acts.start(path, _under_review(act, seat, chosen), verdicts, moment)
+    loaded = _write_new(act, seat, route, command, chosen, turn)
+    if answers:
+        loaded.row.answers_kind, loaded.row.answers_id = answers.kind, answers.id
+    fact = Fact(
+        FactKind.REVIEW_STARTED,
+        Subject("review", loaded.row.id),
+        f"{loaded.row.number} {name}",
+        (*loaded.subjects(), *([answers] if answers else [])),
+        after={"route": route.name, "documents": [f"{row.number} {row.revision}" for row in chosen]},
+    )
+    act.record(command.project_id, fact)
+    comments.carry_musts(act, loaded)
+    loaded = review_rows.write_back(act, loaded, turn)
+    review_mails.tell_of(act, loaded, turn)
+    told = tell_others(act, seat, loaded, command.tell, command.message.strip()) if command.tell else 0
+    return ReviewStarted(id=loaded.row.id, number=loaded.row.number, told=told)
 
 
 def _under_review(act: Act, seat: Seat, chosen: Sequence[Line]) -> list[UnderReview]:

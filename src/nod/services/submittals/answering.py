@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
 from pydantic import Field
@@ -69,7 +69,7 @@ def give(context: Context, actor: Actor, submittal_id: str, command: GiveToAnswe
             raise RuleBroken("answers_own", words, person.name)
         sent = round_of(act.session, row)
         sent.approver_id, sent.approver_company_id = person.id, person.company_id
-        sent.given_at, sent.due_on = act.at, _due(act, project, row, sent)
+        sent.given_at, sent.due_on = act.at, due_by(act, project, row, sent)
         row.approver_id, row.state, row.since_at = person.id, State.UNDER_REVIEW.value, act.at
         after = {"who": person.name, "due": sent.due_on.isoformat()} | ({"note": command.note} if command.note else {})
         record(act, row, FactKind.SUBMITTAL_GIVEN, after, others=[Subject("person", person.id)])
@@ -81,7 +81,7 @@ def give(context: Context, actor: Actor, submittal_id: str, command: GiveToAnswe
         tell_those(act, row, f"gave it to {person.name} to answer", quoted(command.note), but=[person.id])
 
 
-def _due(act: Act, project: ProjectRow, row: SubmittalRow, sent: SubmittalRoundRow) -> date:
+def due_by(act: Act, project: ProjectRow, row: SubmittalRow, sent: SubmittalRoundRow) -> date:
     """As the contract says for what that company sends in; otherwise the review days, from today."""
     clock = project_clock(act.session, project)
     term = term_for(terms_of(project), "submittal", row.company_id)
@@ -116,14 +116,15 @@ def answer_at(act: Act, row: SubmittalRow, project: ProjectRow, command: AnswerS
 
 
 def keep_answer(
-    act: Act, row: SubmittalRow, project: ProjectRow, verdict: VerdictShown, note: str, told: dict[str, Any]
+    act: Act, row: SubmittalRow, project: ProjectRow, verdict: VerdictShown, note: str, told: dict[str, Any],
+    at: datetime | None = None,
 ) -> None:  # fmt: skip
-    """With what the trail is `told` besides; its files are attached to its round already."""
-    sent = round_of(act.session, row)
+    """With what the trail is `told` besides; its files are attached to its round already. `at`: now, unless said."""
+    sent, at = round_of(act.session, row), at or act.at
     sent.verdict, sent.answer_note = verdict.code, note.strip()
-    sent.answered_at, sent.answered_on = act.at, today_in(project, act.at)
+    sent.answered_at, sent.answered_on = at, today_in(project, at)
     sent.answered_by = act.actor.person_id
-    row.verdict, row.since_at, row.state = verdict.code, act.at, State.ANSWERED.value
+    row.verdict, row.since_at, row.state = verdict.code, at, State.ANSWERED.value
     after = {"verdict": f"{verdict.code} {verdict.words}", **told}
     if sent.answer_note:
         after["note"] = sent.answer_note

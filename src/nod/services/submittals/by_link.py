@@ -110,12 +110,16 @@ class PartInSubmittal:
     row: SubmittalRow
     party: Party
 
+    @property
+    def _how(self) -> dict[str, bool]:
+        return {"for_information": self.row.for_information, "on_route": self.row.review_id is not None}
+
     def may(self, deed: Deed) -> bool:
-        return may(State(self.row.state), self.party, deed, for_information=self.row.for_information)
+        return may(State(self.row.state), self.party, deed, **self._how)
 
     def check(self, deed: Deed) -> None:
         """Raises NotAllowed or RuleBroken where they may not do this now."""
-        check(State(self.row.state), self.party, deed, for_information=self.row.for_information)
+        check(State(self.row.state), self.party, deed, **self._how)
 
 
 def part_of(context: Context, session: Session, secret: str) -> PartInSubmittal:

@@ -62,6 +62,8 @@ def _missing(session: Session, row: SubmittalRow, answer: MailAnswer, code: str)
 
 
 def _missing_of_answer(session: Session, row: SubmittalRow, answer: MailAnswer, code: str) -> str:
+    if row.review_id is not None:
+        return "It goes round in a review now, which answers it."
     given = round_of(session, row).given_at
     earlier = answer.asked_at is None or (given is not None and answer.asked_at < given)
     if code and earlier:

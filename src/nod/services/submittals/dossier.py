@@ -16,10 +16,12 @@ from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered, VerdictShown, Who, people_by_id, show_verdicts
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
-from nod.services.acts.seats import Actor, take_seat
+from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.attachments.attachments import Attachment, attachments_of
+from nod.services.submittals.filing import RegisteredFile, registered_files
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.log import SubmittalLine, submittal_lines
+from nod.services.submittals.on_route import ReviewOf, reviews_seen
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
 from nod.store.tables import CompanyRow, PersonRow, SubmittalRoundRow, SubmittalRow
@@ -34,13 +36,19 @@ class Arithmetic(Answered):
 
 
 class RoundShown(Answered):
-    """One sending in and its answer. `answered_for`: entered by `answered_by` on behalf of the approver."""
+    """One sending in and its answer. `answered_for`: entered by `answered_by` on behalf of the approver.
+
+    `registered`: its files as they are in the register, as far as the viewer sees them there. `review`: in which it
+    goes round, or did.
+    """
 
     revision: int
     sent_at: datetime
     sent_by: Who
     note: str
     files: list[Attachment]
+    registered: list[RegisteredFile]
+    review: ReviewOf | None
     approver: Who | None
     given_at: datetime | None
     due_on: date | None
@@ -153,7 +161,7 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
         review_days=row.review_days, rounds_expected=row.rounds, preparation=row.preparation, buffer=rules.buffer,
         for_information=row.for_information, why_void=row.why_void,
         arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
-        rounds=_rounds(session, rounds, show_verdicts(project.rules["verdict_set"]), late_by),
+        rounds=_rounds(session, entered.seat, actor, rounds, late_by),
         copied=_copied(session, row.id), asked_in=_asked_in(session, entered, actor),
         verdicts=show_verdicts(project.rules["verdict_set"], ""),
         next=wanted.value if (wanted := next_deed(entered.state, for_information=row.for_information)) else "",
@@ -185,15 +193,19 @@ def _pace(session: Session, row: SubmittalRow) -> str:
 
 
 def _rounds(
-    session: Session, rounds: Sequence[SubmittalRoundRow], verdicts: Sequence[VerdictShown], late_by: LateBy
+    session: Session, seat: Seat, actor: Actor, rounds: Sequence[SubmittalRoundRow], late_by: LateBy
 ) -> list[RoundShown]:
+    verdicts = show_verdicts(seat.project.rules["verdict_set"])
+    registered = registered_files(session, actor, [row.id for row in rounds])
+    reviews = reviews_seen(session, seat, [row.review_id for row in rounds])
     ids = {each for row in rounds for each in (row.sent_by, row.approver_id, row.answered_by) if each}
     people, by_code = people_by_id(session, ids), {each.code: each for each in verdicts}
     files = attachments_of(session, [each for row in rounds for each in (row.sent_files, row.answer_files)])
     return [
         RoundShown(
             revision=row.revision, sent_at=row.sent_at, sent_by=people[row.sent_by], note=row.note,
-            files=files.get(row.sent_files, []), approver=people.get(row.approver_id or ""), given_at=row.given_at,
+            files=files.get(row.sent_files, []), registered=registered.get(row.id, []),
+            review=reviews.get(row.review_id or ""), approver=people.get(row.approver_id or ""), given_at=row.given_at,
             due_on=row.due_on, verdict=by_code.get(row.verdict), answer_note=row.answer_note,
             answer_files=files.get(row.answer_files, []), answered_at=row.answered_at,
             answered_by=people.get(row.answered_by or ""), answered_for=row.answered_for,

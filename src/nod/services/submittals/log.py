@@ -255,10 +255,9 @@ def submittal_lines(
     session: Session, seat: Seat, actor: Actor, rows: Sequence[SubmittalRow], late_by: LateBy
 ) -> list[SubmittalLine]:
     """In a fixed number of queries."""
-    ids = [row.id for row in rows]
     people = people_by_id(session, {row.person_id for row in rows if row.person_id})
     companies = companies_now(session, {row.company_id for row in rows})
-    has_it = standings(session, "", SUBMITTAL.code, ids, late_by)
+    has_it = _standings(session, rows, late_by)
     kinds = {each.code: each.words for each in submittal_rules(seat.project).kinds}
     rails, may = _rails(session, seat, rows, late_by), deeds(session, rows, actor, seat)
     return [
@@ -274,6 +273,14 @@ def submittal_lines(
         )
         for row in rows
     ]  # fmt: skip
+
+
+def _standings(session: Session, rows: Sequence[SubmittalRow], late_by: LateBy) -> dict[str, Standing]:
+    """What goes round in a review is with whoever has that."""
+    found = standings(session, "", SUBMITTAL.code, [row.id for row in rows], late_by)
+    reviews = [row.review_id for row in rows if row.review_id]
+    going = standings(session, "", "review", reviews, late_by) if reviews else {}
+    return found | {row.id: going[row.review_id] for row in rows if row.review_id in going}
 
 
 def unknown_words(row: SubmittalRow) -> str:

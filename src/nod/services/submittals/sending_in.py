@@ -15,6 +15,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, today_in
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import MOST, attach
+from nod.services.submittals.filing import ask_to_file, check_content
 from nod.services.submittals.kind import SUBMITTAL
 from nod.services.submittals.making import LONGEST_TEXT, MOST_AT_ONCE, company_in, enter_all, member
 from nod.services.submittals.submittal_rows import (
@@ -147,6 +148,7 @@ def send_in_at(act: Act, row: SubmittalRow, project: ProjectRow, command: SendIn
     """By whoever may, as the caller has asked. Raises RuleBroken without a file."""
     if not command.files:
         raise RuleBroken("submittal_empty", "Attach what you send in.", row.number)
+    check_content(act.session, command.files)
     sent = SubmittalRoundRow(
         id=new_id(), submittal_id=row.id, revision=row.revision, sent_at=act.at, sent_on=today_in(project, act.at),
         sent_by=act.actor.person_id, note=command.note.strip(), sent_files=new_id(), answer_files=new_id(),
@@ -156,6 +158,7 @@ def send_in_at(act: Act, row: SubmittalRow, project: ProjectRow, command: SendIn
     row.state, row.since_at, row.verdict = State.SENT_IN.value, act.at, ""
     after = {"files": files} | ({"note": sent.note} if sent.note else {})
     record(act, row, FactKind.SUBMITTAL_SENT_IN, after)
+    ask_to_file(act, sent)
     settle(act, project, [row])
     lines = [f"{act.actor.name} has sent it in.", *quoted(sent.note), "", *(each["name"] for each in files)]
     ask_person(act, row, row.keeper_id, "sent in", lines)

@@ -46,10 +46,16 @@ class Entered:
 
     def check(self, deed: Deed) -> None:
         """Raises NotAllowed or RuleBroken where they may not do this now."""
-        check(self.state, self.party, deed, for_information=self.row.for_information)
+        check(
+            self.state, self.party, deed, for_information=self.row.for_information,
+            on_route=self.row.review_id is not None,
+        )  # fmt: skip
 
     def may(self, deed: Deed) -> bool:
-        return may(self.state, self.party, deed, for_information=self.row.for_information)
+        return may(
+            self.state, self.party, deed, for_information=self.row.for_information,
+            on_route=self.row.review_id is not None,
+        )  # fmt: skip
 
 
 def enter(session: Session, actor: Actor, submittal_id: str) -> Entered:
@@ -115,7 +121,8 @@ def record(
 
 def state_of(row: SubmittalRow, copied: Sequence[SubmittalCopiedRow]) -> dict[str, Any]:
     """What entries keep for replaying."""
-    return {
+    goes_round = {"review": row.review_id} if row.review_id else {}
+    return goes_round | {
         "state": row.state, "revision": row.revision, "verdict": row.verdict, "company": row.company_id,
         "person": row.person_id or "", "approver": row.approver_id or "", "keeper": row.keeper_id,
         "delivered": row.delivered_on.isoformat() if row.delivered_on else "",
@@ -169,6 +176,8 @@ def _wanted(row: SubmittalRow, state: State, due: date | None) -> Wanted | None:
         )  # fmt: skip
     if state is State.SENT_IN:
         return Wanted(GIVE.code, keeper, since_at=since)
+    if state is State.UNDER_REVIEW and row.review_id:
+        return None
     if state is State.UNDER_REVIEW and row.approver_id:
         return Wanted(ANSWER.code, [row.approver_id], waiter_id=row.keeper_id, since_at=since, due_on=due)
     return Wanted(CLOSE.code, keeper, since_at=since) if state is State.ANSWERED else None

@@ -87,7 +87,13 @@ from nod.store.tables.sessions import (
     SessionSheetRow,
     SessionVisitRow,
 )
-from nod.store.tables.submittals import CalendarFeedRow, SubmittalCopiedRow, SubmittalRoundRow, SubmittalRow
+from nod.store.tables.submittals import (
+    CalendarFeedRow,
+    SubmittalCopiedRow,
+    SubmittalFileRow,
+    SubmittalRoundRow,
+    SubmittalRow,
+)
 from nod.store.tables.threads import ReplyRow, ThreadLinkRow, ThreadReaderRow, ThreadRow
 from nod.store.tables.transmittals import (
     HandOverRow,
@@ -181,6 +187,7 @@ __all__ = [
     "StarterRow",
     "StepPlaceRow",
     "SubmittalCopiedRow",
+    "SubmittalFileRow",
     "SubmittalRoundRow",
     "SubmittalRow",
     "SummaryLineRow",

@@ -36,7 +36,8 @@ class RouteRow(Base):
 class ReviewRow(Base):
     """`then`: of each stage, what follows a verdict. `why_cancelled` also says why one was recalled.
 
-    `answer_by` is when the contract wants an answer, `silence` what it means if none is given by then.
+    `answer_by` is when the contract wants an answer, `silence` what it means if none is given by then. `answers_…`: the
+    thing that its outcome answers, if it was begun for one.
     """
 
     __tablename__ = "review"
@@ -58,6 +59,8 @@ class ReviewRow(Base):
     silence: Mapped[str] = mapped_column(default="nothing")
     silence_told_at: Mapped[datetime | None]
     shows: Mapped[str] = mapped_column(default="at_once")
+    answers_kind: Mapped[str] = mapped_column(default="", server_default="")
+    answers_id: Mapped[str] = mapped_column(default="", server_default="")
     version: Mapped[Version]
 
     __table_args__ = (UniqueConstraint("project_id", "number"),)

@@ -14,7 +14,8 @@ class SubmittalRow(Base):
     """`state` as `core.submittals.states.State`; `lead_in` as `core.submittals.arithmetic.LeadIn`.
 
     `keeper_id` looks after it for the project; `person_id` is asked for it, `approver_id` to answer it. `since_at`:
-    when it came to whoever has it now. `verdict` is the last one given. `latest_on`, `forecast_on`, `answer_on`,
+    when it came to whoever has it now. `review_id`: the review that answers it, while it goes round in one.
+    `verdict` is the last one given. `latest_on`, `forecast_on`, `answer_on`,
     `float_days` are worked out, and `worked_from` says from which day and set-up, see
     `services.submittals.outlooks`; empty where a time or the day on site is missing. `spec_…` say where a specification
     asks for it; its page counts from 0.
@@ -51,6 +52,7 @@ class SubmittalRow(Base):
     preparation: Mapped[int]
     state: Mapped[str]
     since_at: Mapped[datetime]
+    review_id: Mapped[str | None] = mapped_column(ForeignKey("review.id"), index=True)
     verdict: Mapped[str] = mapped_column(default="")
     why_void: Mapped[str] = mapped_column(default="")
     expected: Mapped[int] = mapped_column(default=0)
@@ -77,6 +79,7 @@ class SubmittalRoundRow(Base):
 
     `sent_files` and `answer_files` are what its attachments came with. `sent_on` and `answered_on` are days of the
     project; `approver_company_id` is the approver's company then. `answered_for`: entered by another on their behalf.
+    `review_id`: the review that it was given to, whose outcome is the answer.
     """
 
     __tablename__ = "submittal_round"
@@ -92,6 +95,7 @@ class SubmittalRoundRow(Base):
     due_on: Mapped[date | None]
     approver_id: Mapped[str | None] = mapped_column(ForeignKey("person.id"))
     approver_company_id: Mapped[str | None] = mapped_column(ForeignKey("company.id"))
+    review_id: Mapped[str | None] = mapped_column(ForeignKey("review.id"))
     verdict: Mapped[str] = mapped_column(default="")
     answer_note: Mapped[str] = mapped_column(default="")
     answer_files: Mapped[str]
@@ -104,6 +108,16 @@ class SubmittalRoundRow(Base):
         UniqueConstraint("submittal_id", "revision"),
         Index("ix_submittal_round_answered", "approver_company_id", "answered_at"),
     )
+
+
+class SubmittalFileRow(Base):
+    """A file of a round that was sent in, registered as a revision; or, in `trouble`, why it could not be."""
+
+    __tablename__ = "submittal_file"
+    attachment_id: Mapped[str] = mapped_column(ForeignKey("attachment.id"), primary_key=True)
+    round_id: Mapped[str] = mapped_column(ForeignKey("submittal_round.id"), index=True)
+    revision_id: Mapped[str | None] = mapped_column(ForeignKey("revision.id"))
+    trouble: Mapped[str] = mapped_column(default="")
 
 
 class SubmittalCopiedRow(Base):

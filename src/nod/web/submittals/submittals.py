@@ -20,6 +20,7 @@ from nod.services.submittals import (
     log_taken,
     making,
     month,
+    on_route,
     sending_in,
     specification,
     taking_in,
@@ -32,6 +33,7 @@ from nod.services.submittals.log import AskedSubmittals, Sort, StateWord, Submit
 from nod.services.submittals.log_groups import GroupBy
 from nod.services.submittals.making import ChangedSubmittals, ChangeSubmittals, MadeSubmittal, MakeSubmittal
 from nod.services.submittals.month import Month
+from nod.services.submittals.on_route import GiveToRoute
 from nod.services.submittals.record import RecordSent, SendRecord
 from nod.services.submittals.sending_in import (
     AskFor,
@@ -273,6 +275,13 @@ def prepare(path: SubmittalPath, body: SeenSubmittal) -> None:
 def send_in(path: SubmittalPath, body: SendIn) -> None:
     """Send it in, with files that were attached to it."""
     sending_in.send_in(context(), actor(), path.submittal_id, body)
+
+
+@api.post("/api/submittals/<submittal_id>/give-to-route", responses=answers())
+@permission("member")
+def give_to_route(path: SubmittalPath, body: GiveToRoute) -> None:
+    """Have what was sent in go round on a route, whose outcome answers it."""
+    on_route.give_to_route(context(), actor(), path.submittal_id, body)
 
 
 @api.post("/api/submittals/<submittal_id>/give", responses=answers())
