@@ -50,7 +50,7 @@ def _count(page, words):
 
 
 def test_the_controller_narrows_groups_keeps_and_shares_a_view(marit, visit):
-    _count(marit, "74 documents")
+    _count(marit, "96 documents")
     _filter(marit, "Company", ["TRA", "PLS"])
     expect(marit.get_by_role("button", name=re.compile("^Company is"))).to_be_visible()
     _filter(marit, "Title", how="has in it", bound="roof")
@@ -201,7 +201,7 @@ def test_a_folder_is_fetched_as_one_zip(marit):
     dialog = marit.get_by_role("dialog")
     expect(dialog.get_by_label("Revisions")).to_have_value("in_force")
     dialog.get_by_label("Revisions").select_option(label="The latest, released or not")
-    expect(dialog.get_by_role("status")).to_contain_text("76 files")
+    expect(dialog.get_by_role("status")).to_contain_text("98 files")
     dialog.get_by_label("Revisions").select_option(label="All, the superseded ones aside")
     expect(dialog.get_by_role("status")).to_contain_text(re.compile(r"[89]\d files"))
     count = int(dialog.get_by_role("status").text_content().split()[0])

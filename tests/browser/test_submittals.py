@@ -194,3 +194,41 @@ def test_the_project_sets_its_buffer_and_kinds(visit):
     open_one(marit, "Mooring bollards, 100 t")
     expect(panel(marit).get_by_role("region", name="The clock")).to_contain_text("− buffer 15 =")
     expect(marit.get_by_label("Kind", exact=True)).to_contain_text("diving report")
+
+
+def hand_in(nod, who, review, verdict=""):
+    """Their step of a review, as the screen sends it."""
+    person = Person(nod.url, EMAILS[who])
+    shown = person("GET", f"/api/reviews/{review}")
+    step = next(each for each in shown["slip"] if each["state"] == "running")
+    path = f"/api/reviews/{review}/steps/{step['id']}"
+    if step["quota"] == "any" and not step["places"][0]["state"] == "handed_in" and len(step["places"]) > 1:
+        person("POST", f"{path}/pick-up")
+    answers = [
+        {"document_id": each["document_id"], "verdict": verdict, "comment": "Seen."} for each in shown["documents"]
+    ]
+    person("POST", f"{path}/hand-in", {"answers": answers, "note": ""})
+
+
+def test_a_submittal_on_a_route_is_answered_by_its_review(visit, nod):
+    marit = visit("marit", "/submittals?words=Water")
+    open_one(marit, "Water meters")
+    press(marit, "Give it on to answer …")
+    panel(marit).get_by_label("Who is to answer").select_option(label="The route Check and decide")
+    expect(panel(marit)).to_contain_text("Check, then Decide: until")
+    press(marit, "Give it on")
+    expect(panel(marit)).to_contain_text("under review with any of 3 for Check")
+    expect(panel(marit).get_by_role("button", name="Enter their answer …")).to_have_count(0)
+    panel(marit).get_by_role("tab", name=re.compile("Rounds")).click()
+    expect(panel(marit)).to_contain_text("In the register: OHS-0012-0-01")
+    panel(marit).get_by_role("link", name=re.compile("^RV-")).click()
+    slip = marit.get_by_role("complementary", name="Review")
+    expect(slip).to_contain_text("Its outcome answers OHS-0012 Water meters")
+    review = marit.url.rpartition("/")[2].partition("?")[0]
+    hand_in(nod, "leilani", review)
+    hand_in(nod, "saoirse", review, "B")
+    slip.get_by_role("link", name=re.compile("Water meters")).click()
+    expect(panel(marit)).to_contain_text("answered with Marit Osei")
+    panel(marit).get_by_role("tab", name=re.compile("Rounds")).click()
+    expect(panel(marit)).to_contain_text("OHS-0012-0-01 B")
+    expect(panel(marit).get_by_role("button", name=re.compile("^RV-.*_record.pdf$"))).to_be_visible()

@@ -14,7 +14,7 @@ from nod.demo import scenario
 from nod.demo.story import Stage, at
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import add_attachment
-from nod.services.submittals import answering, dossier, making, sending_in, specification
+from nod.services.submittals import answering, dossier, making, on_route, sending_in, specification
 from nod.store.tables import CompanyRow, DocumentRow, RevisionRow, held_under
 
 _OF = {"GME": "ottilie", "OHS": "paolo", "HBC": "kwabena"}
@@ -55,9 +55,9 @@ LOG: tuple[_Wanted, ...] = (
     _Wanted("GME", "Tide gauge", "PD", "40 91 19", 10, 8, "void"),
     _Wanted("GME", "Dredging disposal licence", "CE", "35 20 23", 0, 4, "asked sent"),
     _Wanted("OHS", "Main switchboard", "SD", "26 24 13", 70, 24, "asked C B", 2),
-    _Wanted("OHS", "Sub-distribution boards, level 1", "SD", "26 24 16", 35, 19, "asked review", 2),
+    _Wanted("OHS", "Sub-distribution boards, level 1", "SD", "26 24 16", 35, 19, "asked route", 2),
     _Wanted("OHS", "Emergency generator", "PD", "26 32 13", 90, 26, "asked B closed", 2),
-    _Wanted("OHS", "Air handling units", "PD", "23 73 13", 60, 15, "asked review", 2),
+    _Wanted("OHS", "Air handling units", "PD", "23 73 13", 60, 15, "asked route", 2),
     _Wanted("OHS", "Ducts, level 1", "SD", "23 31 13", 20, 14, "asked preparing", 2),
     _Wanted("OHS", "Sprinkler layout, quay hall", "SD", "21 13 13", 20, 15, "asked review", 2, "dede"),
     _Wanted("OHS", "Sprinkler hydraulics, quay hall", "CA", "21 13 13", 10, 13, "asked A closed", 1, "dede"),
@@ -227,7 +227,7 @@ def what_is_answered_is_closed(stage: Stage) -> None:
 
 @at(-2, 9, 15)
 def more_are_sent_in(stage: Stage) -> None:
-    for id, wanted in _with(stage, "review", "sent"):
+    for id, wanted in _with(stage, "review", "sent", "route"):
         if "C" in wanted.fate.split():
             continue
         _send_in(stage, id, wanted)
@@ -240,6 +240,14 @@ def more_are_sent_in(stage: Stage) -> None:
     parties = [sending_in.CopiedParty(kind="person", id=stage.cast.actor("junpei").person_id)]
     copied = sending_in.CopyIn(version=_version(stage, first), parties=parties)
     sending_in.copy_in(stage.context, stage.cast.actor("marit"), first, copied)
+
+
+@at(-2, 14, 5)
+def two_go_on_a_route(stage: Stage) -> None:
+    """The outcome of these reviews answers them."""
+    for id, _ in _with(stage, "route"):
+        command = on_route.GiveToRoute(version=_version(stage, id), route_id=stage.cast.route_id)
+        on_route.give_to_route(stage.context, stage.cast.actor("marit"), id, command)
 
 
 @at(-5, 15, 40)

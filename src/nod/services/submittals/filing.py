@@ -150,7 +150,9 @@ def _incoming(
     act: Act, project: ProjectRow, row: SubmittalRow, sent: SubmittalRoundRow, place: int, attached: AttachmentRow
 ) -> Incoming:  # fmt: skip
     company = act.session.get_one(CompanyRow, act.actor.company_id)
-    title = tidy_title(f"{row.title}: {PurePath(attached.name).stem}")[:_LONGEST_TITLE]
+    stem = PurePath(attached.name).stem
+    said = row.title if stem.casefold() == row.title.casefold() else f"{row.title}: {stem}"
+    title = tidy_title(said)[:_LONGEST_TITLE]
     return Incoming(
         number=_free_number(act.session, project, row, sent.revision, place), title=title,
         revision=first_code(rules_of(project).scheme), status=_STATUS, scale="", sha256=attached.sha256,
