@@ -164,6 +164,11 @@ const specification = createRoute({
     named: text(search['named']),
   }),
 })
+const submittalsAnalysis = createRoute({
+  getParentRoute: () => frame,
+  path: '/submittals/analysis',
+  component: page(() => import('./features/submittals/AnalysisPage'), 'AnalysisPage'),
+})
 const submittalsMonth = createRoute({
   getParentRoute: () => frame,
   path: '/submittals/month',
@@ -327,6 +332,7 @@ const tree = root.addChildren([
     submittals,
     submittal,
     specification,
+    submittalsAnalysis,
     submittalsMonth,
     newSession,
     reviews,

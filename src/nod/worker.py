@@ -32,6 +32,7 @@ from nod.services.notices.summaries import send_summaries
 from nod.services.press.press import Press
 from nod.services.register.folder_packs import forget_old_packs
 from nod.services.reviews.reminding import send_reminders
+from nod.services.submittals.outlooks import work_out_daily
 from nod.services.trail.seals import seal_if_due
 from nod.settings import Settings
 
@@ -150,6 +151,7 @@ def _keep_house(context: Context, rounds: int) -> None:
     if rounds % _SUMMARY_ROUNDS == 1:
         send_reminders(context)
         send_summaries(context)
+        work_out_daily(context)
         seal_if_due(context)
     if rounds % _CACHE_ROUNDS == 1:
         context.tiles.forget(context.settings.picture_cache_bytes)

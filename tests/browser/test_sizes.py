@@ -16,7 +16,10 @@ SETUP = (
     "project", "numbers", "codes", "days", "fields", "people", "roles", "access", "starter", "notices", "marks",
     "attached", "answers", "natives", "purposes", "submittals", "distribution",
 )  # fmt: skip
-SCREENS = [*STATIONS, *(f"/setup/{part}" for part in SETUP), "/transmittals/new", "/reviews/new", "/reviews/late"]
+SCREENS = [
+    *STATIONS, *(f"/setup/{part}" for part in SETUP), "/transmittals/new", "/reviews/new", "/reviews/late",
+    "/submittals/month", "/submittals/analysis", "/submittals/specification",
+]  # fmt: skip
 
 
 def measured(page):

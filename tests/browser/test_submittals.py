@@ -202,7 +202,7 @@ def hand_in(nod, who, review, verdict=""):
     shown = person("GET", f"/api/reviews/{review}")
     step = next(each for each in shown["slip"] if each["state"] == "running")
     path = f"/api/reviews/{review}/steps/{step['id']}"
-    if step["quota"] == "any" and not step["places"][0]["state"] == "handed_in" and len(step["places"]) > 1:
+    if step["quota"] == "any" and step["places"][0]["state"] != "handed_in" and len(step["places"]) > 1:
         person("POST", f"{path}/pick-up")
     answers = [
         {"document_id": each["document_id"], "verdict": verdict, "comment": "Seen."} for each in shown["documents"]
@@ -232,3 +232,24 @@ def test_a_submittal_on_a_route_is_answered_by_its_review(visit, nod):
     panel(marit).get_by_role("tab", name=re.compile("Rounds")).click()
     expect(panel(marit)).to_contain_text("OHS-0012-0-01 B")
     expect(panel(marit).get_by_role("button", name=re.compile("^RV-.*_record.pdf$"))).to_be_visible()
+
+
+def test_each_figure_of_the_analysis_leads_to_its_lines(visit):
+    marit = visit("marit", "/submittals/analysis")
+    row = marit.get_by_role("region", name="How long answers take").get_by_role("row").filter(has_text="Plinthwork")
+    row.get_by_role("link", name=re.compile("waiting for")).click()
+    expect(marit.get_by_role("button", name="waiting for Plinthwork Structures")).to_be_visible()
+    lines = marit.get_by_role("grid", name="Submittals").get_by_role("row")
+    expect(lines.filter(has_text="under review")).to_have_count(2)
+    marit.goto(marit.url.partition("/p/")[0] + "/submittals/analysis")
+    axe(marit)
+    marit.get_by_role("link", name="2 rounds: 1").click()
+    expect(lines.filter(has_text="Main switchboard")).to_have_count(1)
+    marit.get_by_role("button", name="settled in 2 rounds").click()
+    expect(marit.get_by_role("button", name="settled in 2 rounds")).to_have_count(0)
+    marit.go_back()
+    marit.goto(marit.url.partition("/p/")[0] + "/submittals/analysis")
+    marit.get_by_role("region", name="How floats fall").get_by_role("link").last.click()
+    expect(lines.filter(has_text="d late")).to_have_count(3)
+    lines.filter(has_text="Fenders, linkspan north").get_by_text("Fenders, linkspan north").click()
+    expect(panel(marit)).to_contain_text(re.compile("Float since 16 Feb: 2 d late then, 14 d late now"))

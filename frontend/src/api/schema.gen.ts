@@ -4972,6 +4972,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/analysis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Answer times by company, rounds by kind, floats by day. */
+        get: operations["read_submittal_analysis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/ask": {
         parameters: {
             query?: never;
@@ -6099,6 +6116,32 @@ export interface components {
             version: number;
             /** Words */
             words: string[];
+        };
+        /**
+         * AnswersOf
+         * @description A company's answers: working days from sent in to answered. `waiting`: how many it has not answered yet.
+         */
+        AnswersOf: {
+            /** Code */
+            code: string;
+            /** Company Id */
+            company_id: string;
+            /** Count */
+            count: number;
+            /** Least */
+            least: number;
+            /** Lower */
+            lower: number;
+            /** Median */
+            median: number;
+            /** Most */
+            most: number;
+            /** Name */
+            name: string;
+            /** Upper */
+            upper: number;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * Arithmetic
@@ -8492,6 +8535,38 @@ export interface components {
             revision: string;
             /** Revision Id */
             revision_id: string;
+        };
+        /**
+         * FloatOn
+         * @description What its float was from a day on; null where it was not known, or nothing moved any more.
+         */
+        FloatOn: {
+            /** Days */
+            days: number | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+        };
+        /**
+         * FloatsShown
+         * @description Of a day: how many floats were known, how many were below 0; `median` and `least` null where none was known.
+         */
+        FloatsShown: {
+            /** Known */
+            known: number;
+            /** Late */
+            late: number;
+            /** Least */
+            least: number | null;
+            /** Median */
+            median: number | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
         };
         /** FolderMade */
         FolderMade: {
@@ -12891,6 +12966,29 @@ export interface components {
             sent_by: components["schemas"]["Who"];
             verdict: components["schemas"]["VerdictShown"] | null;
         };
+        /** RoundsCount */
+        RoundsCount: {
+            /** Count */
+            count: number;
+            /** Rounds */
+            rounds: number;
+        };
+        /**
+         * RoundsOf
+         * @description Submittals of a kind that were answered to proceed, by how many rounds that took.
+         */
+        RoundsOf: {
+            /** Kind */
+            kind: string;
+            /** Mean */
+            mean: number;
+            /** Rounds */
+            rounds: components["schemas"]["RoundsCount"][];
+            /** Settled */
+            settled: number;
+            /** Words */
+            words: string;
+        };
         /** RouteMade */
         RouteMade: {
             /** Id */
@@ -14703,6 +14801,18 @@ export interface components {
             revision: string;
         };
         /**
+         * SubmittalAnalysis
+         * @description `floats` begin with the first day that anything is kept of, and end with today.
+         */
+        SubmittalAnalysis: {
+            /** Answers */
+            answers: components["schemas"]["AnswersOf"][];
+            /** Floats */
+            floats: components["schemas"]["FloatsShown"][];
+            /** Rounds */
+            rounds: components["schemas"]["RoundsOf"][];
+        };
+        /**
          * SubmittalChange
          * @description What one is to be, as it was seen at a `version`.
          */
@@ -14858,7 +14968,8 @@ export interface components {
         };
         /**
          * SubmittalShown
-         * @description `next` is the deed of `core.submittals.states.Deed` that it waits for, or empty; rounds, the latest first.
+         * @description `floats`: its float as it was, by day. `next` is the deed of `core.submittals.states.Deed` that it waits for, or
+         *     empty; rounds, the latest first.
          */
         SubmittalShown: {
             approver: components["schemas"]["Who"] | null;
@@ -14874,6 +14985,8 @@ export interface components {
             copied: components["schemas"]["CopiedShown"][];
             /** Description */
             description: string;
+            /** Floats */
+            floats: components["schemas"]["FloatOn"][];
             /** For Information */
             for_information: boolean;
             keeper: components["schemas"]["Who"];
@@ -15092,6 +15205,11 @@ export interface components {
          */
         TakeSubmittalsForm: {
             /**
+             * Answered By
+             * @default
+             */
+            answered_by: string;
+            /**
              * Company
              * @default
              */
@@ -15123,6 +15241,8 @@ export interface components {
              * @default false
              */
             late: boolean;
+            /** Late On */
+            late_on?: string | null;
             /** Project Id */
             project_id: string;
             /**
@@ -15138,11 +15258,21 @@ export interface components {
              */
             state: "" | "planned" | "asked for" | "in preparation" | "sent in" | "under review" | "answered" | "closed" | "void";
             /**
+             * Took
+             * @default 0
+             */
+            took: number;
+            /**
              * View
              * @default
              * @enum {string}
              */
             view: "" | "mine" | "copied" | "company";
+            /**
+             * Waits For
+             * @default
+             */
+            waits_for: string;
             /**
              * Words
              * @default
@@ -29544,6 +29674,10 @@ export interface operations {
                 late?: boolean;
                 company?: string;
                 kind?: string;
+                answered_by?: string;
+                waits_for?: string;
+                took?: number;
+                late_on?: string | null;
                 sort?: "float" | "number" | "required" | "latest" | "due" | "section";
                 down?: boolean;
                 group?: "" | "company" | "section" | "kind" | "state";
@@ -29606,6 +29740,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MadeSubmittal"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_submittal_analysis: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SubmittalAnalysis"];
                 };
             };
             /** @description Bad Request */

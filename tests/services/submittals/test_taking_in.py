@@ -193,7 +193,14 @@ def test_texts_and_numbers_come_back_as_they_went(world, title, location, number
 def test_the_log_of_one_project_makes_the_same_in_another(world, several):  # noqa: F811
     content, before = taken(world), all_rows(world)
     world.written_by_hand = True
-    for table in ("open_work_holder", "open_work", "submittal_round", "submittal_copied", "submittal"):
+    for table in (
+        "open_work_holder",
+        "open_work",
+        "submittal_round",
+        "submittal_copied",
+        "submittal_float",
+        "submittal",
+    ):
         with world.context.database.write() as session:
             session.connection().exec_driver_sql(f"DELETE FROM {table}")
     take(world, content, keep=True)

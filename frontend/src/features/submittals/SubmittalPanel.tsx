@@ -14,6 +14,7 @@ import { Talk, useTalk } from '../../ui/Talk'
 import { Timeline } from '../../ui/Trail'
 import { Copied } from './Copied'
 import { EditDetails } from './DetailsForm'
+import { FloatPast } from './FloatPast'
 import { Float, Rail, todayAt } from './Rail'
 import { NextAct } from './NextAct'
 import { Rounds } from './Rounds'
@@ -166,6 +167,7 @@ function Clock({ submittal }: { submittal: Submittal }) {
           <dd>{arithmetic.forecast}</dd>
         </div>
       </dl>
+      <FloatPast floats={submittal.floats} />
     </section>
   )
 }

@@ -13,12 +13,20 @@ import { Views } from '../../ui/Views'
 import { MakeSubmittal } from './DetailsForm'
 import { Feed } from './Feed'
 import { CHOICES, columnsShown, SLIPS, USUAL } from './logColumns'
+import { LookedInto } from './LookedInto'
 import { MarkedActs } from './MarkedActs'
 import { RailLegend } from './Rail'
 import { StateBar } from './StateBar'
 import { SubmittalPanel } from './SubmittalPanel'
 import { TakeIn } from './TakeIn'
-import { isNarrowed, narrowedBy, readSubmittals, type Sort, type SubmittalSearch } from './submittalSearch'
+import {
+  isLookedInto,
+  isNarrowed,
+  narrowedBy,
+  readSubmittals,
+  type Sort,
+  type SubmittalSearch,
+} from './submittalSearch'
 import { useSubmittalChoices, useSubmittalLog, type Line } from './useSubmittals'
 
 const SORTS: readonly Sort[] = ['float', 'number', 'required', 'latest', 'due', 'section']
@@ -75,6 +83,9 @@ function Header({ search, mayMake, onForm }: HeaderProps) {
         </Button>
         <Button small onClick={() => void navigate({ to: '/submittals/month' })}>
           Month
+        </Button>
+        <Button small onClick={() => void navigate({ to: '/submittals/analysis' })}>
+          Analysis
         </Button>
         <Button small onClick={() => onForm('feed')}>
           Calendar
@@ -165,6 +176,10 @@ const NOTHING: SubmittalSearch = {
   late: undefined,
   company: undefined,
   kind: undefined,
+  answered_by: undefined,
+  waits_for: undefined,
+  took: undefined,
+  late_on: undefined,
 }
 
 function useMarked() {
@@ -301,6 +316,7 @@ function Filters({ search, total, companies }: FilterProps) {
         choices={GROUPS}
         onChange={(group) => set({ group: group as SubmittalSearch['group'], shut: undefined })}
       />
+      {isLookedInto(search) && <LookedInto search={search} onTakeAway={set} />}
       <span className="hidden self-center @6xl:block">
         <RailLegend />
       </span>

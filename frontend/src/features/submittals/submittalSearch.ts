@@ -6,6 +6,14 @@ export interface SubmittalSearch {
   late?: true | undefined
   company?: string | undefined
   kind?: string | undefined
+  /** Of which a company has answered a round. */
+  answered_by?: string | undefined
+  /** Whose answer a company still owes. */
+  waits_for?: string | undefined
+  /** Answered to proceed in their so-manieth round. */
+  took?: number | undefined
+  /** Whose float was below 0 on a day. */
+  late_on?: string | undefined
   sort?: Sort | undefined
   down?: true | undefined
   group?: GroupBy | undefined
@@ -46,6 +54,10 @@ export function readSubmittals(search: Record<string, unknown>): SubmittalSearch
     late: search['late'] === true || undefined,
     company: words('company'),
     kind: words('kind'),
+    answered_by: words('answered_by'),
+    waits_for: words('waits_for'),
+    took: Number.isInteger(search['took']) && Number(search['took']) > 0 ? Number(search['took']) : undefined,
+    late_on: isDay(search['late_on']) ? search['late_on'] : undefined,
     sort: SORTS.find((each) => each === search['sort']),
     down: search['down'] === true || undefined,
     group: GROUPS.find((each) => each === search['group']),
@@ -53,6 +65,10 @@ export function readSubmittals(search: Record<string, unknown>): SubmittalSearch
     columns: columnsIn(search['columns']),
     frozen: typeof search['frozen'] === 'number' && search['frozen'] > 0 ? search['frozen'] : undefined,
   }
+}
+
+function isDay(value: unknown): value is string {
+  return typeof value === 'string' && /^\d{4}-\d{2}-\d{2}$/.test(value)
 }
 
 function strings(value: unknown): string[] | undefined {
@@ -70,11 +86,27 @@ function columnsIn(value: unknown): [string, number][] | undefined {
   return found.length ? found : undefined
 }
 
-const FILTERS = ['words', 'view', 'state', 'late', 'company', 'kind'] as const
+const FILTERS = [
+  'words',
+  'view',
+  'state',
+  'late',
+  'company',
+  'kind',
+  'answered_by',
+  'waits_for',
+  'took',
+  'late_on',
+] as const
 
 /** Whether fewer are shown than there are; how they are sorted is no matter. */
 export function isNarrowed(search: SubmittalSearch): boolean {
   return FILTERS.some((each) => search[each] !== undefined)
+}
+
+/** Whether it is what a figure of the analysis led to. */
+export function isLookedInto(search: SubmittalSearch): boolean {
+  return (['answered_by', 'waits_for', 'took', 'late_on'] as const).some((each) => search[each] !== undefined)
 }
 
 /** What of it the log is asked by: filters and order, without how it is laid out. */

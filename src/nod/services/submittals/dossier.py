@@ -19,12 +19,16 @@ from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.attachments.attachments import Attachment, attachments_of
 from nod.services.submittals.filing import RegisteredFile, registered_files
+from nod.services.submittals.floats_kept import floats_of
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.log import SubmittalLine, submittal_lines
 from nod.services.submittals.on_route import ReviewOf, reviews_seen
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
 from nod.store.tables import CompanyRow, PersonRow, SubmittalRoundRow, SubmittalRow
+
+_FLOATS = 130
+"""How many changes of its float are shown: half a year of working days."""
 
 
 class Arithmetic(Answered):
@@ -77,8 +81,17 @@ class AskedIn(Answered):
     page: int
 
 
+class FloatOn(Answered):
+    """What its float was from a day on; null where it was not known, or nothing moved any more."""
+
+    on: date
+    days: int | None
+
+
 class SubmittalShown(Answered):
-    """`next` is the deed of `core.submittals.states.Deed` that it waits for, or empty; rounds, the latest first."""
+    """`floats`: its float as it was, by day. `next` is the deed of `core.submittals.states.Deed` that it waits for, or
+    empty; rounds, the latest first.
+    """
 
     line: SubmittalLine
     company_id: str
@@ -100,6 +113,7 @@ class SubmittalShown(Answered):
     for_information: bool
     why_void: str
     arithmetic: Arithmetic
+    floats: list[FloatOn]
     rounds: list[RoundShown]
     copied: list[CopiedShown]
     asked_in: AskedIn | None
@@ -161,6 +175,7 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
         review_days=row.review_days, rounds_expected=row.rounds, preparation=row.preparation, buffer=rules.buffer,
         for_information=row.for_information, why_void=row.why_void,
         arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
+        floats=[FloatOn(on=on, days=days) for on, days in floats_of(session, [row.id]).get(row.id, [])[-_FLOATS:]],
         rounds=_rounds(session, entered.seat, actor, rounds, late_by),
         copied=_copied(session, row.id), asked_in=_asked_in(session, entered, actor),
         verdicts=show_verdicts(project.rules["verdict_set"], ""),

@@ -8,7 +8,7 @@ from datetime import date
 from typing import Any, Literal, NamedTuple
 
 from sqlalchemy import ColumnElement, func, or_, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from nod.core.submittals.numbers import shown_number
 from nod.core.submittals.rail import Block, rail
@@ -18,11 +18,12 @@ from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.open_work.open_work import standings
+from nod.services.submittals.floats_kept import late_then
 from nod.services.submittals.kind import SUBMITTAL, companies_now, is_copied_to, is_of_company
 from nod.services.submittals.log_groups import GroupBy, SubmittalGroup, groups_of, key_of, order_of
 from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.submittal_rows import deeds
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import (
     OpenWorkHolderRow,
     OpenWorkRow,
@@ -44,6 +45,8 @@ class AskedSubmittals:
 
     `view`: all that one sees, those that are with one, where one is copied in, those of one's company. `late`: those
     whose float is below 0, or that are with somebody past their day. Without a state, those that are void are left out.
+    `answered_by`: those of which a company has answered a round; `waits_for`: whose answer it still owes. `took`: those
+    that were answered to proceed in their so-manieth round. `late_on`: those whose float was below 0 on that day.
     `group`: under headings; those of `shut` ones are left out of the lines.
     """
 
@@ -54,6 +57,10 @@ class AskedSubmittals:
     late: bool = False
     company: str = ""
     kind: str = ""
+    answered_by: str = ""
+    waits_for: str = ""
+    took: int = 0
+    late_on: date | None = None
     sort: Sort = "float"
     down: bool = False
     group: GroupBy = ""
@@ -191,18 +198,49 @@ def conditions(seat: Seat, actor: Actor, asked: AskedSubmittals, today: date) ->
         found.append(is_of_company(SubmittalRow.company_id, asked.company))
     if asked.kind:
         found.append(SubmittalRow.kind == asked.kind)
+    found += looked_into(seat, asked)
     if asked.late:
         found.append(is_late(today))
     found.append(SubmittalRow.state == asked.state if asked.state else SubmittalRow.state != State.VOID.value)
     return found
 
 
+def looked_into(seat: Seat, asked: AskedSubmittals) -> list[ColumnElement[bool]]:
+    """What figures of the analysis lead to."""
+    found: list[ColumnElement[bool]] = []
+    if asked.answered_by:
+        answered = select(SubmittalRoundRow.submittal_id).where(
+            is_of_company(SubmittalRoundRow.approver_company_id, asked.answered_by),
+            SubmittalRoundRow.answered_at.is_not(None),
+        )
+        found.append(SubmittalRow.id.in_(answered))
+    if asked.waits_for:
+        waits = select(SubmittalRoundRow.submittal_id).where(
+            is_of_company(SubmittalRoundRow.approver_company_id, asked.waits_for),
+            SubmittalRoundRow.answered_at.is_(None),
+        )
+        found += [SubmittalRow.state == State.UNDER_REVIEW.value, SubmittalRow.id.in_(waits)]
+    if asked.took:
+        found += [was_settled(), SubmittalRow.revision == asked.took - 1]
+    if asked.late_on is not None:
+        session = object_session(seat.project)
+        ids = late_then(session, seat.project.id, asked.late_on) if session else []
+        found.append(one_of(unindexed(SubmittalRow.id), ids))
+    return found
+
+
+def was_settled() -> ColumnElement[bool]:
+    """Answered to proceed, in the round of its revision."""
+    settled = (State.ANSWERED.value, State.CLOSED.value)
+    return SubmittalRow.state.in_(settled) & (SubmittalRow.verdict != "")
+
+
 def is_late(today: date) -> ColumnElement[bool]:
     """Its float is below 0 and it has not come, or whoever has it is past the day."""
     running = SubmittalRow.state.not_in([each.value for each in OVER])
     behind = (SubmittalRow.float_days < 0) & SubmittalRow.delivered_on.is_(None)
-    due = select(OpenWorkRow.thing_id).where(OpenWorkRow.thing_kind == SUBMITTAL.code, OpenWorkRow.due_on < today)
-    return running & or_(behind, SubmittalRow.id.in_(due))
+    due = select(OpenWorkRow.thing_id).where(_its_work(), OpenWorkRow.due_on < today).correlate(SubmittalRow)
+    return running & or_(behind, due.exists())
 
 
 def _view(actor: Actor, view: View) -> ColumnElement[bool]:

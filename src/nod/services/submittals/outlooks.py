@@ -31,8 +31,9 @@ from nod.core.submittals.arithmetic import (
     outlooks,
 )
 from nod.core.submittals.rules import SubmittalRules, rules_read
-from nod.core.submittals.states import NOT_SENT, State
+from nod.core.submittals.states import NOT_SENT, OVER, State
 from nod.services.acts.context import Context, project_clock, today_in
+from nod.services.submittals.floats_kept import keep_floats
 from nod.services.submittals.work_kinds import PREPARE
 from nod.store.bulk import rows_of
 from nod.store.dialects.sqlite import one_of
@@ -104,7 +105,23 @@ def work_out(session: Session, project: ProjectRow, context: Context, ids: Colle
     connection = session.connection()
     connection.execute(update(_TABLE).where(here).values(worked_from=ground.name))
     _keep(connection, rows, expected, seen)
+    keep_floats(session, ground.today, {row.id: _moving(row, seen.get(row.id)) for row in rows})
     session.expire_all()
+
+
+def _moving(row: Any, found: Outlook | None) -> int | None:
+    """Its float; None where it is not known, or nothing moves any more."""
+    if found is None or State(row.state) in OVER or row.delivered_on is not None:
+        return None
+    return found.float_days
+
+
+def work_out_daily(context: Context) -> None:
+    """All projects, so that floats are kept of days on which nobody looked. Costs next to nothing until a day ends."""
+    with context.database.read() as session:
+        projects = list(session.scalars(select(SubmittalRow.project_id).distinct()))
+    for each in projects:
+        keep_worked_out(context, each)
 
 
 def would_be(session: Session, project: ProjectRow, context: Context, rows: Sequence[Any]) -> dict[str, Outlook]:

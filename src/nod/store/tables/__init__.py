@@ -91,6 +91,7 @@ from nod.store.tables.submittals import (
     CalendarFeedRow,
     SubmittalCopiedRow,
     SubmittalFileRow,
+    SubmittalFloatRow,
     SubmittalRoundRow,
     SubmittalRow,
 )
@@ -188,6 +189,7 @@ __all__ = [
     "StepPlaceRow",
     "SubmittalCopiedRow",
     "SubmittalFileRow",
+    "SubmittalFloatRow",
     "SubmittalRoundRow",
     "SubmittalRow",
     "SummaryLineRow",

@@ -110,6 +110,14 @@ class SubmittalRoundRow(Base):
     )
 
 
+class SubmittalFloatRow(Base):
+    """What a submittal's float was, by day, as `core.submittals.analysis` keeps it."""
+
+    __tablename__ = "submittal_float"
+    submittal_id: Mapped[str] = mapped_column(ForeignKey("submittal.id"), primary_key=True)
+    days: Mapped[str]
+
+
 class SubmittalFileRow(Base):
     """A file of a round that was sent in, registered as a revision; or, in `trouble`, why it could not be."""
 

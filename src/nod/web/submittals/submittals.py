@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from datetime import date
 from typing import Literal
 
 from flask import Response, send_file
@@ -12,6 +13,7 @@ from nod.services.acts.addressed import strings_in
 from nod.services.acts.answers import FromOutside
 from nod.services.files.tables_out import MEDIA
 from nod.services.submittals import (
+    analysis,
     answering,
     calendar_feed,
     dossier,
@@ -26,6 +28,7 @@ from nod.services.submittals import (
     taking_in,
 )
 from nod.services.submittals import record as submittal_record
+from nod.services.submittals.analysis import SubmittalAnalysis
 from nod.services.submittals.answering import AnswerSubmittal, CloseSubmittal, GiveToAnswer
 from nod.services.submittals.calendar_feed import FeedShown, MakeFeed, WithdrawFeed
 from nod.services.submittals.dossier import SubmittalChoices, SubmittalShown
@@ -63,6 +66,10 @@ class Narrowed(FromOutside):
     late: bool = False
     company: str = ""
     kind: str = ""
+    answered_by: str = ""
+    waits_for: str = ""
+    took: int = Field(default=0, ge=0, le=100)
+    late_on: date | None = None
     sort: Sort = "float"
     down: bool = False
 
@@ -109,6 +116,13 @@ def take_submittals(form: TakeSubmittalsForm) -> Response:
     else:
         made = log_report.take_report(context(), actor(), asked, "A4" if form.form == "a4" else "A3")
     return send_file(io.BytesIO(made.content), mimetype=made.media_type, as_attachment=True, download_name=made.name)
+
+
+@api.get("/api/submittals/analysis", responses=answers(SubmittalAnalysis))
+@permission("member")
+def read_submittal_analysis(query: ProjectQuery) -> SubmittalAnalysis:
+    """Answer times by company, rounds by kind, floats by day."""
+    return analysis.read_analysis(context(), actor(), query.project_id)
 
 
 @api.get("/api/submittals/choices", responses=answers(SubmittalChoices))
