@@ -161,6 +161,9 @@ FORMS = {
     ),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
     "submittal": Form("marit", "/submittals", (button("New submittal"),), "Title"),
+    "submittal-parts": Form(
+        "marit", "/submittals", (text("Fenders, linkspan north"), button("Items …")), "Item 1"
+    ),
     "submittal-act": Form(
         "marit", "/submittals", (text("Fenders, linkspan north"), button("Give it to somebody else …")), "A note"
     ),

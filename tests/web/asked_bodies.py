@@ -102,6 +102,8 @@ BODIES = {
     "prepare": {"version": 99},
     "send_in": {"version": 99},
     "give": lambda ids: {"version": 99, "person_id": ids["person"]},
+    "set_submittal_items": lambda ids: {"version": 99, "items": []},
+    "set_submittal_lots": lambda ids: {"version": 99, "lots": []},
     "give_to_route": lambda ids: {"version": 99, "route_id": ids["route"]},
     "answer": {"version": 99, "verdict": "A"},
     "close": {"version": 99},

@@ -168,7 +168,8 @@ OF_COMPANIES = {
     "read_transmittal", "take_evidence", "acknowledge_as_member", "download_part", "void_transmittal",
     "chase_transmittals", "send_mail_again", "catch_up", "hand_over", "download_mail", "read_draft",
     "change_draft", "discard_draft", "read_submittal", "change_submittals", "ask_for", "remind", "void_submittals",
-    "prepare", "send_in", "give", "give_to_route", "answer", "close", "copy_in", "deliver",
+    "prepare", "send_in", "give", "give_to_route", "set_submittal_items", "set_submittal_lots",
+    "answer", "close", "copy_in", "deliver",
     "take_submittal_record", "send_submittal_on",
 }  # fmt: skip
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""

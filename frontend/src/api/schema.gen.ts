@@ -5314,6 +5314,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/submittals/{submittal_id}/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Its items, each with a verdict of its own. */
+        put: operations["set_submittal_items"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/submittals/{submittal_id}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Its lots, each with its own days. */
+        put: operations["set_submittal_lots"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/submittals/{submittal_id}/prepare": {
         parameters: {
             query?: never;
@@ -6081,11 +6115,16 @@ export interface components {
          * AnswerSubmittal
          * @description `files` are attachments that were added before: an answer has at least one.
          *
+         *     `items`: the verdict of each open item, if it has items; left out, `verdict` counts for all of them.
          *     `on_behalf`: entered by who runs the project, of whom it was asked, with what they answered attached.
          */
         AnswerSubmittal: {
             /** Files */
             files?: string[];
+            /** Items */
+            items?: {
+                [key: string]: string;
+            };
             /**
              * Note
              * @default
@@ -7546,11 +7585,16 @@ export interface components {
         };
         /**
          * Deliver
-         * @description The day it was delivered; `null` takes it back.
+         * @description The day it was delivered, or a lot of it; `null` takes it back.
          */
         Deliver: {
             /** Delivered On */
             delivered_on: string | null;
+            /**
+             * Lot Id
+             * @default
+             */
+            lot_id: string;
             /** Version */
             version: number;
         };
@@ -8861,6 +8905,10 @@ export interface components {
         GuestAnswers: {
             /** Files */
             files?: string[];
+            /** Items */
+            items?: {
+                [key: string]: string;
+            };
             /**
              * Note
              * @default
@@ -9183,6 +9231,8 @@ export interface components {
             guest: string;
             /** Id */
             id: string;
+            /** Items */
+            items: components["schemas"]["SubmittalItem"][];
             /** Kind */
             kind: string;
             /** Location */
@@ -9565,6 +9615,24 @@ export interface components {
              * @default everybody
              */
             readers: string;
+        };
+        /**
+         * ItemGiven
+         * @description `id` of one that there is; empty for a new one.
+         */
+        ItemGiven: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /**
+             * Paragraph
+             * @default
+             */
+            paragraph: string;
+            /** Title */
+            title: string;
         };
         /**
          * ItemShown
@@ -10216,6 +10284,51 @@ export interface components {
              * @default
              */
             target: string;
+        };
+        /**
+         * LotGiven
+         * @description What is `null` is as the submittal has it. `id` of one that there is; empty for a new one.
+         */
+        LotGiven: {
+            /**
+             * Id
+             * @default
+             */
+            id: string;
+            /** Lead */
+            lead?: number | null;
+            /**
+             * Lead In
+             * @default working days
+             * @enum {string}
+             */
+            lead_in: "working days" | "weeks";
+            /** Name */
+            name: string;
+            /** Required On */
+            required_on?: string | null;
+        };
+        /**
+         * LotShown
+         * @description What it does not say of day and lead is the submittal's. The forecast and the float of what has not come.
+         */
+        LotShown: {
+            /** Delivered On */
+            delivered_on: string | null;
+            /** Float Days */
+            float_days: number | null;
+            /** Forecast On */
+            forecast_on: string | null;
+            /** Id */
+            id: string;
+            /** Lead */
+            lead: number | null;
+            /** Lead In */
+            lead_in: string;
+            /** Name */
+            name: string;
+            /** Required On */
+            required_on: string | null;
         };
         /** MadeSession */
         MadeSession: {
@@ -13744,6 +13857,13 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SetItems */
+        SetItems: {
+            /** Items */
+            items: components["schemas"]["ItemGiven"][];
+            /** Version */
+            version: number;
+        };
         /**
          * SetLine
          * @description `sheets` counts those one sees.
@@ -13762,6 +13882,13 @@ export interface components {
         };
         /** SetLines */
         SetLines: components["schemas"]["SetLine"][];
+        /** SetLots */
+        SetLots: {
+            /** Lots */
+            lots: components["schemas"]["LotGiven"][];
+            /** Version */
+            version: number;
+        };
         /** SetMade */
         SetMade: {
             /** Id */
@@ -14851,6 +14978,22 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * SubmittalItem
+         * @description Something of it with a verdict of its own. `is_open`: an answer is about it now.
+         */
+        SubmittalItem: {
+            /** Id */
+            id: string;
+            /** Is Open */
+            is_open: boolean;
+            /** Paragraph */
+            paragraph: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+        };
         /** SubmittalKindSet */
         SubmittalKindSet: {
             /** Asked As */
@@ -14989,12 +15132,16 @@ export interface components {
             floats: components["schemas"]["FloatOn"][];
             /** For Information */
             for_information: boolean;
+            /** Items */
+            items: components["schemas"]["SubmittalItem"][];
             keeper: components["schemas"]["Who"];
             /** Lead */
             lead: number | null;
             /** Lead In */
             lead_in: string;
             line: components["schemas"]["SubmittalLine"];
+            /** Lots */
+            lots: components["schemas"]["LotShown"][];
             /**
              * Made At
              * Format: date-time
@@ -30649,6 +30796,90 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["GiveToRoute"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_submittal_items: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetItems"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_submittal_lots: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                submittal_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetLots"];
             };
         };
         responses: {

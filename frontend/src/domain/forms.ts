@@ -52,6 +52,7 @@ export const FORMS = {
   share: 'A link to give',
   submittal: 'A submittal',
   'submittal-act': 'An act on a submittal',
+  'submittal-parts': 'Items or lots of a submittal',
   'submittal-spec': 'What is taken from a specification',
   'start-review': 'A review to start',
   'workspace-company': 'A company',

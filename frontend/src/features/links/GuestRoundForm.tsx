@@ -7,10 +7,10 @@ import { filesWhy } from '../../domain/filesWhy'
 import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
 import { FilesToSend } from '../../ui/FilesToSend'
+import { AnswerVerdict, useVerdict } from '../../ui/AnswerVerdict'
 import { ErrorNote } from '../../ui/Notes'
 import { useAttachingBy, type Ways } from '../../ui/useAttaching'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
-import { VerdictLetters } from '../../ui/VerdictLetters'
 import { asGuest, type Entered } from './guestVisit'
 
 type It = Schemas['GuestSubmittal']
@@ -42,7 +42,7 @@ function waysBy(visit: Entered): Ways {
 function useRound({ visit, it, onDone }: Props) {
   const form = useKept('guest-submittal', `${it.id} ${it.wanted} ${it.revision}`, it.number)
   const [note, setNote] = useField(form, 'note', '')
-  const [verdict, setVerdict] = useField(form, 'verdict', '')
+  const choosing = useVerdict(form, it)
   const attaching = useAttachingBy(form, waysBy(visit))
   const files = attaching.there.map((each) => each.id)
   const said = { version: it.version, note, files }
@@ -51,13 +51,13 @@ function useRound({ visit, it, onDone }: Props) {
       sendOnce(form, (more) => {
         const headers = { ...asGuest(visit).headers, ...more.headers }
         return it.wanted === 'answer'
-          ? unwrap(api.POST('/api/guest/submittal/answer', { headers, body: { ...said, verdict } }))
+          ? unwrap(api.POST('/api/guest/submittal/answer', { headers, body: { ...said, ...choosing.said } }))
           : unwrap(api.POST('/api/guest/submittal/send-in', { headers, body: said }))
       }),
     // Also when it was refused: it may have been done elsewhere, or before the line broke.
     onSettled: onDone,
   })
-  return { form, note, setNote, verdict, setVerdict, attaching, send }
+  return { form, note, setNote, choosing, attaching, send }
 }
 
 /** Sends in what is asked for, or answers it: with files, and for an answer with a verdict. */
@@ -76,7 +76,7 @@ export function GuestRoundForm(props: Props) {
       }}
     >
       <Asked it={it} />
-      {answers && <Verdict it={it} chosen={round.verdict} onChoose={round.setVerdict} />}
+      {answers && <Verdict it={it} round={round} />}
       <FilesToSend attaching={round.attaching} label="Choose files" />
       <TextArea
         label="A note"
@@ -91,7 +91,7 @@ export function GuestRoundForm(props: Props) {
         type="submit"
         className="self-start"
         busy={round.send.isPending}
-        why={answers && !round.verdict ? 'Choose a verdict.' : files}
+        why={answers && !round.choosing.chosen ? 'Choose a verdict.' : files}
       >
         {answers ? 'Answer' : 'Send it in'}
       </Button>
@@ -109,23 +109,11 @@ function Asked({ it }: { it: It }) {
   )
 }
 
-interface VerdictProps {
-  it: It
-  chosen: string
-  onChoose: (code: string) => void
-}
-
-function Verdict({ it, chosen, onChoose }: VerdictProps) {
-  const anew = it.verdicts.find((each) => each.code === chosen)?.needs_new_revision
+function Verdict({ it, round }: { it: It; round: ReturnType<typeof useRound> }) {
+  const anew = round.choosing.chosen?.needs_new_revision
   return (
     <div className="flex flex-col gap-1">
-      <VerdictLetters
-        name={it.id}
-        label="The verdict"
-        verdicts={it.verdicts}
-        chosen={chosen}
-        onChoose={onChoose}
-      />
+      <AnswerVerdict name={it.id} choosing={round.choosing} />
       <p className="text-note text-second">
         {it.verdicts.map((each) => `${each.code} ${each.words}`).join(' · ')}
       </p>

@@ -79,7 +79,7 @@ function AnswerTimes({ answers }: { answers: readonly Answers[] }) {
             <tr>
               <th className={HEAD}>Company</th>
               <th className={`${HEAD} text-right`}>Median</th>
-              <th className={`${HEAD} w-[38%] max-sm:hidden`} aria-label="Spread" />
+              <th className={`${HEAD} w-[38%] max-sm:hidden`}>Spread</th>
               <th className={`${HEAD} max-sm:hidden`}>Middle half</th>
               <th className={`${HEAD} text-right`}>Answers</th>
               <th className={`${HEAD} pr-0 text-right`}>Waiting</th>

@@ -2,6 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { type ReactNode } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { AnswerVerdict, useVerdict } from '../../ui/AnswerVerdict'
 import { Button } from '../../ui/Button'
 import { DateField } from '../../ui/DateField'
 import { Select, TextArea } from '../../ui/Field'
@@ -14,7 +15,6 @@ import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
 import { usePeopleToChoose } from '../../ui/usePeopleToChoose'
 import { useRoutes } from '../../ui/useRoutes'
-import { VerdictLetters } from '../../ui/VerdictLetters'
 import { ACT, useActing, useAfterAct, type Submittal } from './useSubmittals'
 
 interface Props {
@@ -188,21 +188,21 @@ function RoutePath({ route }: { route: Schemas['RouteShown'] }) {
 export function Answer({ onBehalf = false, ...props }: Props & { onBehalf?: boolean }) {
   const { submittal } = props
   const round = useRound(onBehalf ? 'answer for' : 'answer', props)
-  const [verdict, setVerdict] = useField(round.form, 'verdict', '')
-  const chosen = submittal.verdicts.find((each) => each.code === verdict)
+  const choosing = useVerdict(round.form, submittal)
+  const { said, chosen } = choosing
   const { version, files, note } = round
   return (
     <Shape
       round={round}
       button={onBehalf ? 'Enter the answer' : 'Answer'}
-      why={!verdict ? 'Choose a verdict.' : filesWhy(round.attaching, 'Attach what is answered.')}
+      why={!chosen ? 'Choose a verdict.' : filesWhy(round.attaching, 'Attach what is answered.')}
       onSend={() =>
         round.mutation.mutate((more) =>
           unwrap(
             api.POST('/api/submittals/{submittal_id}/answer', {
               ...more,
               ...round.path,
-              body: { version, verdict, note, files, on_behalf: onBehalf },
+              body: { version, note, files, ...said, on_behalf: onBehalf },
             }),
           ),
         )
@@ -214,13 +214,7 @@ export function Answer({ onBehalf = false, ...props }: Props & { onBehalf?: bool
           entered it.
         </p>
       )}
-      <VerdictLetters
-        name={submittal.line.id}
-        label="The verdict"
-        verdicts={submittal.verdicts}
-        chosen={verdict}
-        onChoose={setVerdict}
-      />
+      <AnswerVerdict name={submittal.line.id} choosing={choosing} />
       {chosen?.needs_new_revision && (
         <p className="text-list text-second">Revision {submittal.line.revision + 1} is asked for at once.</p>
       )}
@@ -252,11 +246,24 @@ export function Close(props: Props) {
   )
 }
 
+/** Of which lot, where it comes in lots, and on which day. */
+function useDelivered({ form }: Round, { line, lots }: Submittal) {
+  const [lotId, setLotId] = useField(form, 'lot', '')
+  const [typed, setDay] = useField<string | null>(form, 'day', null)
+  const lot = lots.find((each) => each.id === lotId) ?? lots.find((each) => !each.delivered_on) ?? lots[0]
+  const there = (lot ? lot.delivered_on : line.delivered_on) ?? ''
+  const setLot = (id: string) => {
+    setLotId(id)
+    setDay(null)
+  }
+  return { lot, setLot, there, day: typed ?? there, setDay }
+}
+
 /** When it was on site: the clock ends with that. */
 export function Delivered(props: Props) {
-  const { line } = props.submittal
+  const { lots } = props.submittal
   const round = useRound('deliver', props)
-  const [day, setDay] = useField(round.form, 'day', line.delivered_on ?? '')
+  const { lot, setLot, there, day, setDay } = useDelivered(round, props.submittal)
   const acting = useActing()
   return (
     <form
@@ -268,12 +275,20 @@ export function Delivered(props: Props) {
             api.POST('/api/submittals/{submittal_id}/delivered', {
               ...more,
               ...round.path,
-              body: { version: round.version, delivered_on: day || null },
+              body: { version: round.version, lot_id: lot?.id ?? '', delivered_on: day || null },
             }),
           ),
         )
       }}
     >
+      {lot && (
+        <Select
+          label="Which lot"
+          value={lot.id}
+          onChange={setLot}
+          choices={lots.map((each) => ({ code: each.id, words: each.name }))}
+        />
+      )}
       <DateField
         label="Delivered to site"
         keep={round.form}
@@ -284,9 +299,9 @@ export function Delivered(props: Props) {
       <Button
         type="submit"
         busy={acting}
-        why={day === (line.delivered_on ?? '') && (day ? 'It says so already.' : 'Say on which day.')}
+        why={day === there && (day ? 'It says so already.' : 'Say on which day.')}
       >
-        {day || !line.delivered_on ? 'It was delivered' : 'It was not delivered'}
+        {day || !there ? 'It was delivered' : 'It was not delivered'}
       </Button>
       <ErrorNote error={round.mutation.error} />
     </form>

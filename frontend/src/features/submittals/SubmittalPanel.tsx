@@ -17,6 +17,7 @@ import { EditDetails } from './DetailsForm'
 import { FloatPast } from './FloatPast'
 import { Float, Rail, todayAt } from './Rail'
 import { NextAct } from './NextAct'
+import { Parts } from './Parts'
 import { Rounds } from './Rounds'
 import { OnPaper } from './OnPaper'
 import { useSubmittal, type Submittal } from './useSubmittals'
@@ -113,6 +114,7 @@ function Now({ submittal }: { submittal: Submittal }) {
       <NextAct submittal={submittal} />
       <Clock submittal={submittal} />
       <Facts submittal={submittal} />
+      <Parts submittal={submittal} />
       {submittal.line.may.includes('edit') && (
         <Button small className="self-start" onClick={() => setEditing(true)}>
           Change the details …

@@ -222,6 +222,8 @@ class FactKind(StrEnum):
     SUBMITTAL_CLOSED = "submittal_closed", "closed a submittal"
     SUBMITTAL_VOIDED = "submittal_voided", "voided a submittal"
     SUBMITTAL_COPIED_IN = "submittal_copied_in", "copied somebody in on a submittal"
+    SUBMITTAL_ITEMS_SET = "submittal_items_set", "set the items of a submittal"
+    SUBMITTAL_LOTS_SET = "submittal_lots_set", "set the lots of a submittal"
     SUBMITTAL_RETURNED = "submittal_returned", "had a submittal back from a review without an answer"
     SUBMITTAL_DELIVERED = "submittal_delivered", "said when a submittal was delivered"
     SUBMITTAL_REMINDED = "submittal_reminded", "reminded of a submittal"

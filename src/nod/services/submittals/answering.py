@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import date, datetime
 from typing import Any
 
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.answer_times import answer_by, received_on, term_for
 from nod.core.acts.refusals import RuleBroken
 from nod.core.acts.working_days import Counting, due_on
+from nod.core.submittals.parts import MOST_PARTS, verdict_of_items
 from nod.core.submittals.states import Deed, State
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Command, VerdictShown, show_verdicts
@@ -21,6 +23,7 @@ from nod.services.reviews.contract import terms_of
 from nod.services.submittals.kind import SUBMITTAL
 from nod.services.submittals.making import LONGEST_TEXT, member
 from nod.services.submittals.outlooks import same_pace
+from nod.services.submittals.part_rows import items_of, open_items_of
 from nod.services.submittals.submittal_rows import (
     ask_person,
     enter_for,
@@ -30,7 +33,7 @@ from nod.services.submittals.submittal_rows import (
     settle,
     tell_those,
 )
-from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalRoundRow, SubmittalRow
+from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalItemAnswerRow, SubmittalRoundRow, SubmittalRow
 
 
 class GiveToAnswer(Command):
@@ -42,6 +45,7 @@ class GiveToAnswer(Command):
 class AnswerSubmittal(Command):
     """`files` are attachments that were added before: an answer has at least one.
 
+    `items`: the verdict of each open item, if it has items; left out, `verdict` counts for all of them.
     `on_behalf`: entered by who runs the project, of whom it was asked, with what they answered attached.
     """
 
@@ -49,6 +53,7 @@ class AnswerSubmittal(Command):
     verdict: str
     note: str = Field(default="", max_length=LONGEST_TEXT)
     files: list[str] = Field(default_factory=list, max_length=MOST)
+    items: dict[str, str] = Field(default_factory=dict, max_length=MOST_PARTS)
     on_behalf: bool = False
 
 
@@ -104,6 +109,7 @@ def answer(context: Context, actor: Actor, submittal_id: str, command: AnswerSub
 def answer_at(act: Act, row: SubmittalRow, project: ProjectRow, command: AnswerSubmittal) -> None:
     """By whoever may, as the caller has asked. Raises as `answer` does."""
     verdict = verdict_of(project, command.verdict)
+    items = _items_answered(act, row, project, command)
     if not command.files:
         raise RuleBroken("answer_empty", "An answer needs what was answered, attached.", row.number)
     sent = round_of(act.session, row)
@@ -112,20 +118,33 @@ def answer_at(act: Act, row: SubmittalRow, project: ProjectRow, command: AnswerS
     if command.on_behalf:
         sent.answered_for = True
         more["for"] = act.session.get_one(PersonRow, sent.approver_id).name if sent.approver_id else ""
-    keep_answer(act, row, project, verdict, command.note, {"files": files, **more})
+    keep_answer(act, row, project, verdict, command.note, {"files": files, **more}, items=items)
+
+
+def _items_answered(act: Act, row: SubmittalRow, project: ProjectRow, command: AnswerSubmittal) -> dict[str, str]:
+    wanted = open_items_of(project, items_of(act.session, row.id))
+    order = [each["code"] for each in sorted(_usual(project), key=lambda each: each["severity"])]
+    return verdict_of_items(command.items, [each.id for each in wanted], order, command.verdict)
+
+
+def _usual(project: ProjectRow) -> list[dict[str, Any]]:
+    return [each for each in project.rules["verdict_set"] if not each.get("of_set")]
 
 
 def keep_answer(
     act: Act, row: SubmittalRow, project: ProjectRow, verdict: VerdictShown, note: str, told: dict[str, Any],
-    at: datetime | None = None,
+    at: datetime | None = None, items: Mapping[str, str] | None = None,
 ) -> None:  # fmt: skip
-    """With what the trail is `told` besides; its files are attached to its round already. `at`: now, unless said."""
+    """With what the trail is `told` besides; its files are attached to its round already. `at`: now, unless said.
+
+    `items`: by open item, what is answered; the same of all of them, unless said.
+    """
     sent, at = round_of(act.session, row), at or act.at
     sent.verdict, sent.answer_note = verdict.code, note.strip()
     sent.answered_at, sent.answered_on = at, today_in(project, at)
     sent.answered_by = act.actor.person_id
     row.verdict, row.since_at, row.state = verdict.code, at, State.ANSWERED.value
-    after = {"verdict": f"{verdict.code} {verdict.words}", **told}
+    after = {"verdict": f"{verdict.code} {verdict.words}", **told} | _keep_items(act, row, project, sent, items)
     if sent.answer_note:
         after["note"] = sent.answer_note
     if verdict.needs_new_revision:
@@ -135,6 +154,19 @@ def keep_answer(
     also = same_pace(act.session, project.id, sent.approver_company_id or "")
     settle(act, project, [row], also)
     _tell_answer(act, row, verdict, sent)
+
+
+def _keep_items(
+    act: Act, row: SubmittalRow, project: ProjectRow, sent: SubmittalRoundRow, given: Mapping[str, str] | None
+) -> dict[str, Any]:
+    """What the trail is told of the items."""
+    wanted = open_items_of(project, items_of(act.session, row.id))
+    said = []
+    for each in wanted:
+        each.verdict = (given or {}).get(each.id, row.verdict)
+        act.session.add(SubmittalItemAnswerRow(round_id=sent.id, item_id=each.id, verdict=each.verdict))
+        said.append(f"{each.title} {each.verdict}")
+    return {"items": said} if said else {}
 
 
 def verdict_of(project: ProjectRow, code: str) -> VerdictShown:

@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.once import Once
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.submittals.numbers import shown_number
+from nod.core.submittals.parts import MOST_PARTS
 from nod.core.submittals.states import NOT_SENT, Deed, Party, State, check, may
 from nod.core.trail.entries import Subject
 from nod.services.acts.answers import Answered, Command, VerdictShown, Who, people_by_id, show_verdicts
@@ -37,6 +38,7 @@ from nod.services.files.new_files import store_file
 from nod.services.links.rooms import LinkRoom, link_room
 from nod.services.links.visits import Guest, guest_of
 from nod.services.submittals.answering import AnswerSubmittal, answer_at
+from nod.services.submittals.dossier import SubmittalItem, items_shown
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.making import LONGEST_TEXT
 from nod.services.submittals.outlooks import submittal_rules
@@ -99,6 +101,7 @@ class GuestSubmittal(Answered):
     wanted: str
     due_on: date | None
     verdicts: list[VerdictShown]
+    items: list[SubmittalItem]
     rounds: list[GuestRound]
 
 
@@ -148,6 +151,7 @@ def read_submittal(context: Context, secret: str) -> GuestSubmittal:
             company=companies_now(session, {row.company_id})[row.company_id].name, required_on=row.required_on,
             state=row.state, guest=part.guest.name, given_by=people_by_id(session, {row.keeper_id})[row.keeper_id],
             wanted=wanted, due_on=_due(session, row, wanted), verdicts=verdicts, rounds=_rounds(session, row, verdicts),
+            items=items_shown(session, project, row),
         )  # fmt: skip
 
 
@@ -229,6 +233,7 @@ class GuestAnswers(Command):
     verdict: str
     note: str = Field(default="", max_length=LONGEST_TEXT)
     files: list[str] = Field(default_factory=list, max_length=MOST)
+    items: dict[str, str] = Field(default_factory=dict, max_length=MOST_PARTS)
 
 
 def answer(context: Context, secret: str, command: GuestAnswers, once: Once | None = None) -> None:

@@ -23,9 +23,10 @@ from nod.services.submittals.floats_kept import floats_of
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.log import SubmittalLine, submittal_lines
 from nod.services.submittals.on_route import ReviewOf, reviews_seen
-from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
+from nod.services.submittals.outlooks import case_of, cases_of, deciding, keep_worked_out, standing_of, submittal_rules
+from nod.services.submittals.part_rows import items_of, lots_of, open_items_of
 from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
-from nod.store.tables import CompanyRow, PersonRow, SubmittalRoundRow, SubmittalRow
+from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalRoundRow, SubmittalRow
 
 _FLOATS = 130
 """How many changes of its float are shown: half a year of working days."""
@@ -81,6 +82,29 @@ class AskedIn(Answered):
     page: int
 
 
+class SubmittalItem(Answered):
+    """Something of it with a verdict of its own. `is_open`: an answer is about it now."""
+
+    id: str
+    title: str
+    paragraph: str
+    verdict: str
+    is_open: bool
+
+
+class LotShown(Answered):
+    """What it does not say of day and lead is the submittal's. The forecast and the float of what has not come."""
+
+    id: str
+    name: str
+    required_on: date | None
+    lead: int | None
+    lead_in: str
+    delivered_on: date | None
+    forecast_on: date | None
+    float_days: int | None
+
+
 class FloatOn(Answered):
     """What its float was from a day on; null where it was not known, or nothing moved any more."""
 
@@ -113,6 +137,8 @@ class SubmittalShown(Answered):
     for_information: bool
     why_void: str
     arithmetic: Arithmetic
+    items: list[SubmittalItem]
+    lots: list[LotShown]
     floats: list[FloatOn]
     rounds: list[RoundShown]
     copied: list[CopiedShown]
@@ -175,6 +201,7 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
         review_days=row.review_days, rounds_expected=row.rounds, preparation=row.preparation, buffer=rules.buffer,
         for_information=row.for_information, why_void=row.why_void,
         arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
+        items=items_shown(session, project, row), lots=_lots(session, row, rounds, rules.buffer, late_by),
         floats=[FloatOn(on=on, days=days) for on, days in floats_of(session, [row.id]).get(row.id, [])[-_FLOATS:]],
         rounds=_rounds(session, entered.seat, actor, rounds, late_by),
         copied=_copied(session, row.id), asked_in=_asked_in(session, entered, actor),
@@ -186,7 +213,8 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
 def _arithmetic(
     session: Session, row: SubmittalRow, rounds: Sequence[SubmittalRoundRow], buffer: int, late_by: LateBy
 ) -> Arithmetic:
-    case = case_of(row, row.expected, standing_of(row, rounds[-1] if rounds else None), buffer)
+    lots, stands = lots_of(session, [row.id]).get(row.id, []), standing_of(row, rounds[-1] if rounds else None)
+    case = deciding(cases_of(row, row.expected, stands, buffer, lots), late_by.today, late_by.calendar)
     if case is None:
         return Arithmetic(latest="", forecast="", float="")
     found = outlook(case, late_by.today, late_by.calendar)
@@ -196,6 +224,34 @@ def _arithmetic(
         ),
         float=float_words(found),
     )  # fmt: skip
+
+
+def _lots(
+    session: Session, row: SubmittalRow, rounds: Sequence[SubmittalRoundRow], buffer: int, late_by: LateBy
+) -> list[LotShown]:
+    stands, shown = standing_of(row, rounds[-1] if rounds else None), []
+    for lot in lots_of(session, [row.id]).get(row.id, []):
+        case = case_of(row, row.expected, stands, buffer, lot) if lot.delivered_on is None else None
+        found = outlook(case, late_by.today, late_by.calendar) if case else None
+        shown.append(
+            LotShown(
+                id=lot.id, name=lot.name, required_on=lot.required_on, lead=lot.lead, lead_in=lot.lead_in,
+                delivered_on=lot.delivered_on, forecast_on=found.forecast if found else None,
+                float_days=found.float_days if found else None,
+            )
+        )  # fmt: skip
+    return shown
+
+
+def items_shown(session: Session, project: ProjectRow, row: SubmittalRow) -> list[SubmittalItem]:
+    items = items_of(session, row.id)
+    wanted = {each.id for each in open_items_of(project, items)}
+    return [
+        SubmittalItem(
+            id=each.id, title=each.title, paragraph=each.paragraph, verdict=each.verdict, is_open=each.id in wanted
+        )
+        for each in items
+    ]  # fmt: skip
 
 
 def _pace(session: Session, row: SubmittalRow) -> str:

@@ -21,7 +21,8 @@ from nod.services.open_work.open_work import standings
 from nod.services.submittals.floats_kept import late_then
 from nod.services.submittals.kind import SUBMITTAL, companies_now, is_copied_to, is_of_company
 from nod.services.submittals.log_groups import GroupBy, SubmittalGroup, groups_of, key_of, order_of
-from nod.services.submittals.outlooks import case_of, keep_worked_out, standing_of, submittal_rules
+from nod.services.submittals.outlooks import cases_of, deciding, keep_worked_out, standing_of, submittal_rules
+from nod.services.submittals.part_rows import lots_of
 from nod.services.submittals.submittal_rows import deeds
 from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import (
@@ -340,10 +341,12 @@ def _rails(session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: 
         .order_by(SubmittalRoundRow.revision)
     )
     last = {each.submittal_id: each for each in session.scalars(query)}
-    buffer = submittal_rules(seat.project).buffer
+    buffer, lots = submittal_rules(seat.project).buffer, lots_of(session, [row.id for row in rows])
     found = {}
     for row in rows:
-        case = case_of(row, row.expected, standing_of(row, last.get(row.id)), buffer)
+        stands = standing_of(row, last.get(row.id))
+        cases = cases_of(row, row.expected, stands, buffer, lots.get(row.id, ()))
+        case = deciding(cases, late_by.today, late_by.calendar)
         laid = rail(case, late_by.today, late_by.calendar) if case else None
         if laid is not None:
             found[row.id] = Rail(span=laid.span, gap=laid.gap, blocks=[_block(each) for each in laid.blocks])

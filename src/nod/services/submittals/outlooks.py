@@ -34,10 +34,11 @@ from nod.core.submittals.rules import SubmittalRules, rules_read
 from nod.core.submittals.states import NOT_SENT, OVER, State
 from nod.services.acts.context import Context, project_clock, today_in
 from nod.services.submittals.floats_kept import keep_floats
+from nod.services.submittals.part_rows import lots_of
 from nod.services.submittals.work_kinds import PREPARE
 from nod.store.bulk import rows_of
 from nod.store.dialects.sqlite import one_of
-from nod.store.tables import Base, OpenWorkRow, PersonRow, ProjectRow, SubmittalRoundRow, SubmittalRow
+from nod.store.tables import Base, OpenWorkRow, PersonRow, ProjectRow, SubmittalLotRow, SubmittalRoundRow, SubmittalRow
 
 _TABLE = Base.metadata.tables[SubmittalRow.__tablename__]
 _ROUNDS = Base.metadata.tables[SubmittalRoundRow.__tablename__]
@@ -136,13 +137,18 @@ def _figured(
     paces = _paces(session, project_id, ground.calendar, {row.approver_id for row in rows if row.approver_id})
     expected = {row.id: expected_days(paces.get(row.approver_id, ()), row.review_days) for row in rows}
     standings = _standings(session, rows)
+    lots = lots_of(session, [row.id for row in rows])
     known = [
-        (row, case)
+        (row.id, case)
         for row, standing in zip(rows, standings, strict=True)
-        if (case := case_of(row, expected[row.id], standing, ground.buffer)) is not None
+        for case in cases_of(row, expected[row.id], standing, ground.buffer, lots.get(row.id, ()))
     ]
     found = outlooks(columns_of([case for _, case in known]), ground.today, ground.calendar)
-    return expected, {row.id: found[place] for place, (row, _) in enumerate(known)}
+    least: dict[str, Outlook] = {}
+    for place, (id, _) in enumerate(known):
+        if id not in least or found.float_days[place] < least[id].float_days:
+            least[id] = found[place]
+    return expected, least
 
 
 NEEDED_FIELDS = (
@@ -186,13 +192,36 @@ def _figures(found: Outlook) -> tuple[date, date, date | None, int]:
     return found.latest, found.forecast, found.answer, found.float_days
 
 
-def case_of(row: Any, expected: int, standing: Standing, buffer: int) -> Case | None:
-    """None where the day on site or the lead time is missing, or where it is void."""
-    if row.required_on is None or row.lead is None or row.state == State.VOID.value:
+def cases_of(
+    row: Any, expected: int, standing: Standing, buffer: int, lots: Sequence[SubmittalLotRow] = ()
+) -> list[Case]:
+    """One for each lot that has not come, or for the whole. None where the day on site or the lead time is missing, or
+    where it is void."""
+    coming = [each for each in lots if each.delivered_on is None]
+    each_of: Sequence[SubmittalLotRow | None] = coming or lots[-1:] or [None]
+    found = [case_of(row, expected, standing, buffer, lot) for lot in each_of]
+    return [each for each in found if each is not None]
+
+
+def case_of(
+    row: Any, expected: int, standing: Standing, buffer: int, lot: SubmittalLotRow | None = None
+) -> Case | None:
+    """Of a lot, or of the whole; what a lot does not say is as the submittal has it."""
+    required = (lot.required_on if lot else None) or row.required_on
+    lead, lead_in = (lot.lead, lot.lead_in) if lot and lot.lead is not None else (row.lead, row.lead_in)
+    if required is None or lead is None or row.state == State.VOID.value:
         return None
     review, rounds = (0, 1) if row.for_information else (row.review_days, row.rounds)
-    times = Times(row.lead, review, rounds, row.preparation, buffer, LeadIn(row.lead_in))
-    return Case(row.required_on, times, 0 if row.for_information else expected, standing)
+    times = Times(lead, review, rounds, row.preparation, buffer, LeadIn(lead_in))
+    return Case(required, times, 0 if row.for_information else expected, standing)
+
+
+def deciding(cases: Sequence[Case], today: date, calendar: Calendar) -> Case | None:
+    """The one with the least float, which is the submittal's (handbook §9)."""
+    if len(cases) < 2:
+        return next(iter(cases), None)
+    found = outlooks(columns_of(cases), today, calendar)
+    return cases[int(np.argmin(found.float_days))]
 
 
 def _standings(session: Session, rows: Sequence[Any]) -> list[Standing]:

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.trail.entries import FactKind
 from nod.services.acts.replays import Body, Replay, Row, Rows, replay, subject_of
+from nod.services.submittals.part_rows import parts_kept
 from nod.services.submittals.submittal_rows import state_of
 from nod.store.tables import SubmittalCopiedRow, SubmittalRow
 
@@ -17,7 +18,8 @@ _KINDS = (
     FactKind.SUBMITTAL_SENT_IN, FactKind.SUBMITTAL_GIVEN, FactKind.SUBMITTAL_ANSWERED, FactKind.SUBMITTAL_CLOSED,
     FactKind.SUBMITTAL_VOIDED, FactKind.SUBMITTAL_COPIED_IN, FactKind.SUBMITTAL_DELIVERED,
     FactKind.SUBMITTAL_REMINDED, FactKind.SUBMITTAL_HANDED_OVER, FactKind.SUBMITTAL_RECORD_TAKEN,
-    FactKind.SUBMITTAL_SENT_ON, FactKind.SUBMITTAL_RETURNED,
+    FactKind.SUBMITTAL_SENT_ON, FactKind.SUBMITTAL_RETURNED, FactKind.SUBMITTAL_ITEMS_SET,
+    FactKind.SUBMITTAL_LOTS_SET,
 )  # fmt: skip
 
 
@@ -30,7 +32,7 @@ def _submittals(session: Session) -> Iterator[tuple[str, Row]]:
     for each in session.scalars(select(SubmittalCopiedRow)):
         copied.setdefault(each.submittal_id, []).append(each)
     for row in session.scalars(select(SubmittalRow)):
-        yield row.id, state_of(row, copied.get(row.id, []))
+        yield row.id, state_of(row, copied.get(row.id, [])) | parts_kept(session, row.id)
 
 
 SUBMITTALS = replay(Replay("submittal", lambda session: dict.fromkeys(_KINDS, _as_said), _submittals))

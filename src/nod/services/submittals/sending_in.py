@@ -18,6 +18,7 @@ from nod.services.attachments.attachments import MOST, attach
 from nod.services.submittals.filing import ask_to_file, check_content
 from nod.services.submittals.kind import SUBMITTAL
 from nod.services.submittals.making import LONGEST_TEXT, MOST_AT_ONCE, company_in, enter_all, member
+from nod.services.submittals.part_rows import delivered_as_a_whole, lots_of
 from nod.services.submittals.submittal_rows import (
     Entered,
     ask_person,
@@ -96,9 +97,10 @@ class CopyIn(Command):
 
 
 class Deliver(Command):
-    """The day it was delivered; `null` takes it back."""
+    """The day it was delivered, or a lot of it; `null` takes it back."""
 
     version: int
+    lot_id: str = ""
     delivered_on: date | None = Field(strict=False)
 
 
@@ -230,11 +232,31 @@ def deliver(context: Context, actor: Actor, submittal_id: str, command: Deliver)
         row = entered.row
         if command.delivered_on is not None and command.delivered_on > today_in(entered.seat.project, act.at):
             raise RuleBroken("delivered_later", "That day is still to come.", command.delivered_on.isoformat())
-        before = row.delivered_on.isoformat() if row.delivered_on else ""
-        row.delivered_on = command.delivered_on
-        after = {"delivered": row.delivered_on.isoformat() if row.delivered_on else ""}
+        before = _day(row.delivered_on)
+        lot = _deliver_lot(act, row, command)
+        after = {"delivered": _day(command.delivered_on if lot else row.delivered_on)} | ({"lot": lot} if lot else {})
         record(act, row, FactKind.SUBMITTAL_DELIVERED, after, before={"delivered": before})
         settle(act, entered.seat.project, [row])
+
+
+def _day(on: date | None) -> str:
+    return on.isoformat() if on else ""
+
+
+def _deliver_lot(act: Act, row: SubmittalRow, command: Deliver) -> str:
+    """The lot's name; empty where it has none, and it is delivered as a whole. Raises RuleBroken where none is said."""
+    lots = lots_of(act.session, [row.id]).get(row.id, [])
+    lot = next((each for each in lots if each.id == command.lot_id), None)
+    if command.lot_id and lot is None:
+        raise NotFound(command.lot_id)
+    if lot is None and lots:
+        raise RuleBroken("lot_missing", "It is delivered in lots. Say which of them.", row.number)
+    if lot is None:
+        row.delivered_on = command.delivered_on
+        return ""
+    lot.delivered_on = command.delivered_on
+    row.delivered_on = delivered_as_a_whole(lots)
+    return lot.name
 
 
 def remind(context: Context, actor: Actor, command: RemindOf) -> SubmittalsReminded:

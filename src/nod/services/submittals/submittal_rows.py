@@ -20,6 +20,7 @@ from nod.services.open_work.open_work import Wanted, begin_open_work, set_open_w
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.outlooks import work_out
 from nod.services.submittals.outside import is_contact, write_outside
+from nod.services.submittals.part_rows import parts_kept
 from nod.services.submittals.work_kinds import ANSWER, CLOSE, GIVE, PREPARE, TO_ASK
 from nod.services.things.things import see_thing, tell_thing
 from nod.store.tables import (
@@ -114,7 +115,7 @@ def record(
     act.session.flush()
     fact = Fact(
         kind, Subject(SUBMITTAL.code, row.id), named(row), tuple(others), before or {}, after or {}, why,
-        state=state_of(row, copied_of(act.session, row.id)),
+        state=state_of(row, copied_of(act.session, row.id)) | parts_kept(act.session, row.id),
     )  # fmt: skip
     act.record(row.project_id, fact)
 

@@ -110,6 +110,41 @@ class SubmittalRoundRow(Base):
     )
 
 
+class SubmittalItemRow(Base):
+    """Something of a submittal that has a verdict of its own. `verdict` is the last one given."""
+
+    __tablename__ = "submittal_item"
+    id: Mapped[Id]
+    submittal_id: Mapped[str] = mapped_column(ForeignKey("submittal.id"), index=True)
+    place: Mapped[int]
+    title: Mapped[str]
+    paragraph: Mapped[str] = mapped_column(default="")
+    verdict: Mapped[str] = mapped_column(default="")
+
+
+class SubmittalItemAnswerRow(Base):
+    """What a round said of an item."""
+
+    __tablename__ = "submittal_item_answer"
+    round_id: Mapped[str] = mapped_column(ForeignKey("submittal_round.id"), primary_key=True)
+    item_id: Mapped[str] = mapped_column(ForeignKey("submittal_item.id"), primary_key=True)
+    verdict: Mapped[str]
+
+
+class SubmittalLotRow(Base):
+    """A part of a submittal that is delivered by itself; what it does not say of day and lead is the submittal's."""
+
+    __tablename__ = "submittal_lot"
+    id: Mapped[Id]
+    submittal_id: Mapped[str] = mapped_column(ForeignKey("submittal.id"), index=True)
+    place: Mapped[int]
+    name: Mapped[str]
+    required_on: Mapped[date | None]
+    lead: Mapped[int | None]
+    lead_in: Mapped[str]
+    delivered_on: Mapped[date | None]
+
+
 class SubmittalFloatRow(Base):
     """What a submittal's float was, by day, as `core.submittals.analysis` keeps it."""
 

@@ -23,6 +23,7 @@ from nod.services.submittals import (
     making,
     month,
     on_route,
+    parts,
     sending_in,
     specification,
     taking_in,
@@ -37,6 +38,7 @@ from nod.services.submittals.log_groups import GroupBy
 from nod.services.submittals.making import ChangedSubmittals, ChangeSubmittals, MadeSubmittal, MakeSubmittal
 from nod.services.submittals.month import Month
 from nod.services.submittals.on_route import GiveToRoute
+from nod.services.submittals.parts import SetItems, SetLots
 from nod.services.submittals.record import RecordSent, SendRecord
 from nod.services.submittals.sending_in import (
     AskFor,
@@ -296,6 +298,20 @@ def send_in(path: SubmittalPath, body: SendIn) -> None:
 def give_to_route(path: SubmittalPath, body: GiveToRoute) -> None:
     """Have what was sent in go round on a route, whose outcome answers it."""
     on_route.give_to_route(context(), actor(), path.submittal_id, body)
+
+
+@api.put("/api/submittals/<submittal_id>/items", responses=answers())
+@permission("member")
+def set_submittal_items(path: SubmittalPath, body: SetItems) -> None:
+    """Its items, each with a verdict of its own."""
+    parts.set_items(context(), actor(), path.submittal_id, body)
+
+
+@api.put("/api/submittals/<submittal_id>/lots", responses=answers())
+@permission("member")
+def set_submittal_lots(path: SubmittalPath, body: SetLots) -> None:
+    """Its lots, each with its own days."""
+    parts.set_lots(context(), actor(), path.submittal_id, body)
 
 
 @api.post("/api/submittals/<submittal_id>/give", responses=answers())
