@@ -6185,6 +6185,8 @@ export interface components {
         /**
          * Arithmetic
          * @description How its dates follow from each other, in words; empty where a time or the day on site is missing.
+         *
+         *     `lot`: the one that has the least float, if it comes in lots.
          */
         Arithmetic: {
             /** Float */
@@ -6193,6 +6195,8 @@ export interface components {
             forecast: string;
             /** Latest */
             latest: string;
+            /** Lot */
+            lot: string;
         };
         /**
          * Arrival
@@ -6296,15 +6300,19 @@ export interface components {
         };
         /**
          * AskFor
-         * @description By id with the version that was seen; of one person.
+         * @description By id with the version that was seen; of one person, or of a `contact` of the company, made on the spot.
          */
         AskFor: {
+            contact?: components["schemas"]["NewContact"] | null;
             /**
              * Note
              * @default
              */
             note: string;
-            /** Person Id */
+            /**
+             * Person Id
+             * @default
+             */
             person_id: string;
             /** Submittals */
             submittals: {
@@ -11157,6 +11165,16 @@ export interface components {
             part: string;
         };
         /**
+         * NewContact
+         * @description Somebody outside who is not in the project yet.
+         */
+        NewContact: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * NewMark
          * @description `points` in PDF points of the unrotated page, see `core.marks.marks.POINTS`; `page` counts from 0.
          *
@@ -12076,13 +12094,19 @@ export interface components {
          * Rail
          * @description From today to the day required on site, in working days: `span` may be negative once that is over.
          *
-         *     `gap` is what is left between today and the first block; the blocks follow each other without gaps.
+         *     `gap` is what is left between today and the first block; the blocks follow each other without gaps. `required_on` is
+         *     where it ends: with lots, the day of the one that has the least float.
          */
         Rail: {
             /** Blocks */
             blocks: components["schemas"]["RailBlock"][];
             /** Gap */
             gap: number;
+            /**
+             * Required On
+             * Format: date
+             */
+            required_on: string;
             /** Span */
             span: number;
         };

@@ -10,7 +10,7 @@ from nod.services.desk import read_desk
 from nod.services.mail.mails import SecretLink
 from nod.services.submittals import by_link
 from nod.services.submittals.by_link import GuestAnswers
-from nod.services.submittals.sending_in import RemindOf, SendIn, remind
+from nod.services.submittals.sending_in import AskFor, NewContact, RemindOf, SendIn, ask_for, remind
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, dated, email_of, letter, said
 from tests.services.submittals.acts import (
@@ -287,3 +287,22 @@ def test_files_by_mail_are_kept_and_not_sent_in(world, asked):
 def test_the_log_says_who_outside_has_it(world, asked):
     (line,) = listed(world).lines
     assert (line.standing.with_whom, line.person.name) == ("Yusuf Haldane", "Yusuf Haldane")
+
+
+def test_a_new_address_becomes_a_contact_as_it_is_asked(world):
+    """In the same act: what is refused leaves nobody behind."""
+    submittal = make(world)
+    contact = NewContact(name="Nell Okonkwo", email="nell@gannetmarine.example")
+    command = AskFor(submittals={submittal: 99}, contact=contact)
+    with pytest.raises(Stale):
+        ask_for(world.context, world.actor("marit"), command)
+    assert world.sql("SELECT count(*) FROM person WHERE email = ?", contact.email)[0][0] == 0
+    command = AskFor(submittals=versions(world, submittal), contact=contact)
+    ask_for(world.context, world.actor("marit"), command)
+    line = seen(world, submittal).line
+    assert (line.person.name, line.person.company, line.state) == ("Nell Okonkwo", "GME", "asked for")
+    state = "SELECT m.state FROM membership m JOIN person p ON p.id = m.person_id WHERE p.email = ?"
+    assert world.sql(state, contact.email) == [("contact",)]
+    again = AskFor(submittals=versions(world, submittal), contact=contact)
+    with pytest.raises(RuleBroken, match="is in this project already"):
+        ask_for(world.context, world.actor("marit"), again)

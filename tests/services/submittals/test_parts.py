@@ -5,7 +5,7 @@ from datetime import date
 import pytest
 
 from nod.core.acts.refusals import NotFound, RuleBroken, Stale
-from nod.services.submittals import answering, parts, sending_in
+from nod.services.submittals import answering, month, parts, sending_in
 from tests.services.submittals import acts as do
 
 JUL30, AUG31, MAR9 = date(2027, 7, 30), date(2027, 8, 31), date(2027, 3, 9)
@@ -108,6 +108,7 @@ def test_the_float_is_the_least_of_the_lots_not_delivered(world):
     assert (south.float_days, shown.line.float_days) == (before, north.float_days)
     assert north.float_days < before
     assert "required 30 Jul 2027" in shown.arithmetic.latest
+    assert (shown.arithmetic.lot, shown.line.rail.required_on) == ("North", JUL30)
     under_review(world, submittal)
     do.answer(world, submittal, "A")
     deliver(world, submittal, lots["North"], MAR9)
@@ -181,3 +182,15 @@ def test_of_another_submittals_part_nothing_is_changed(world):
     with pytest.raises(NotFound):
         parts.set_lots(world.context, world.actor("marit"), second, command)
     assert [each.name for each in do.seen(world, first).lots] == ["North"]
+
+
+def test_lots_are_in_the_month_and_the_calendar_on_their_own_days(world):
+    submittal = do.make(world, required_on=AUG31)
+    set_lots(world, submittal, North=JUL30, South=None)
+
+    def on(which):
+        shown = month.read_month(world.context, world.actor("marit"), world.project_id, which)
+        return [(day.on, item.title) for day in shown.days for item in day.items if item.what == "site"]
+
+    assert on("2027-07") == [(JUL30, "Mooring bollards, 100 t, North")]
+    assert on("2027-08") == [(JUL30, "Mooring bollards, 100 t, North"), (AUG31, "Mooring bollards, 100 t, South")]

@@ -4,7 +4,7 @@ import { api, unwrap } from '../../api/client'
 import { counted } from '../../domain/counted'
 import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
-import { Select, TextArea } from '../../ui/Field'
+import { Select, TextArea, TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept, type Kept } from '../../ui/useKept'
@@ -85,6 +85,8 @@ function Ask({ lines, onDone }: FormProps) {
   const company = lines[0]?.company
   const theirs = choices.filter((each) => each.note === company)
   const [person, setPerson] = useField(form, 'person', lines[0]?.person?.id ?? '')
+  const [name, setName] = useField(form, 'name', '')
+  const [email, setEmail] = useField(form, 'email', '')
   const [note, setNote] = useField(form, 'note', '')
   const act = useAct(
     form,
@@ -92,12 +94,11 @@ function Ask({ lines, onDone }: FormProps) {
       unwrap(
         api.POST('/api/submittals/ask', {
           ...more,
-          body: { submittals: seenOf(lines), person_id: person, note },
+          body: { submittals: seenOf(lines), note, ...whomOf(person, name, email) },
         }),
       ),
     onDone,
   )
-  const nobody = `Nobody of ${company ?? 'them'} is in this project yet. Add somebody in Set-up, People: as an outside contact they need no account.`
   return (
     <form
       className="flex flex-col gap-3"
@@ -113,20 +114,56 @@ function Ask({ lines, onDone }: FormProps) {
         choices={[
           { code: '', words: 'Choose …' },
           ...theirs.map((each) => ({ code: each.key, words: each.words })),
+          { code: ANEW, words: 'Somebody else, by e-mail …' },
         ]}
       />
+      {person === ANEW && (
+        <Outsider form={form} name={name} email={email} onName={setName} onEmail={setEmail} />
+      )}
       <TextArea label="A note" keep={form} value={note} onChange={(event) => setNote(event.target.value)} />
       <ErrorNote error={error ?? act.error} />
-      <Button
-        look="act"
-        type="submit"
-        className="self-start"
-        busy={acting}
-        why={!theirs.length ? nobody : !person && 'Choose whom to ask.'}
-      >
+      <Button look="act" type="submit" className="self-start" busy={acting} why={whyNobody(person, email)}>
         Ask
       </Button>
     </form>
+  )
+}
+
+const ANEW = 'anew'
+
+function whomOf(person: string, name: string, email: string) {
+  return person === ANEW ? { person_id: '', contact: { name, email } } : { person_id: person }
+}
+
+function whyNobody(person: string, email: string): string | false {
+  if (!person) return 'Choose whom to ask.'
+  return person === ANEW && !email.trim() && 'Give their e-mail address.'
+}
+
+interface OutsiderProps {
+  form: Kept
+  name: string
+  email: string
+  onName: (name: string) => void
+  onEmail: (email: string) => void
+}
+
+/** Somebody who becomes an outside contact of the project with this. */
+function Outsider({ form, name, email, onName, onEmail }: OutsiderProps) {
+  return (
+    <>
+      <TextField
+        label="E-mail"
+        type="email"
+        keep={form}
+        value={email}
+        onChange={(event) => onEmail(event.target.value)}
+      />
+      <TextField label="Name" keep={form} value={name} onChange={(event) => onName(event.target.value)} />
+      <p className="text-list text-second">
+        They become an outside contact: without an account, they send in under the link in their mail.
+      </p>
+    </>
   )
 }
 

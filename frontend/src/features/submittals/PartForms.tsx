@@ -128,7 +128,7 @@ export function ItemsForm({ submittal, onClose }: Props) {
             onChange={(event) => setItems(withPart(items, place, { paragraph: event.target.value }))}
           />
           <IconButton
-            label={each.settled ? 'It has been answered, and stays' : `Leave item ${place + 1} out`}
+            label={each.settled ? 'It has been answered, and stays' : `Leave out line ${place + 1}`}
             icon={<X size={16} aria-hidden />}
             disabled={each.settled}
             onClick={() => setItems(without(items, place))}
@@ -259,7 +259,7 @@ function LotRow({ form, lot, place, onChange, onRemove }: LotRowProps) {
         ]}
       />
       <IconButton
-        label={lot.settled ? 'It has been delivered, and stays' : `Leave lot ${place + 1} out`}
+        label={lot.settled ? 'It has been delivered, and stays' : `Leave out line ${place + 1}`}
         icon={<X size={16} aria-hidden />}
         disabled={lot.settled}
         onClick={onRemove}

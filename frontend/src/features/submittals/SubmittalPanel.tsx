@@ -141,7 +141,10 @@ function Clock({ submittal }: { submittal: Submittal }) {
   return (
     <section aria-label="The clock" className="border border-line bg-paper px-3 py-2">
       <p className="mb-1 flex items-baseline justify-between gap-2">
-        <span className="font-semibold">{arithmetic.float}</span>
+        <span className="font-semibold">
+          {arithmetic.float}
+          {arithmetic.lot && `, of the lot ${arithmetic.lot}`}
+        </span>
         <Float line={line} />
       </p>
       {line.rail && (
@@ -152,7 +155,7 @@ function Clock({ submittal }: { submittal: Submittal }) {
               today
             </span>
             <span className="absolute right-0 bg-paper pl-2">
-              on site <Day on={line.required_on} />
+              on site <Day on={line.rail.required_on} />
             </span>
           </p>
         </>

@@ -46,7 +46,7 @@ const ALL: Column<Line>[] = [
     head: 'On site',
     width: '98px',
     sorts: true,
-    cell: (row) => <Day on={row.delivered_on ?? row.required_on} />,
+    cell: (row) => <Day on={row.delivered_on ?? row.rail?.required_on ?? row.required_on} />,
   },
   { key: 'since', head: 'Since', width: '62px', cell: (row) => <When at={row.standing.since_at} /> },
   {

@@ -86,12 +86,16 @@ class ContactToAdd(Command):
     company: NewCompany | None = None
 
 
-def add_contact(act: Act, seat: Seat, email: str, given: ContactToAdd) -> None:
-    """Somebody outside who can be written to and answer by mail: for whoever runs the project, as they see nothing."""
+def add_contact(act: Act, seat: Seat, email: str, given: ContactToAdd) -> str:
+    """Somebody outside who can be written to and answer by mail: for whoever runs the project, as they see nothing.
+
+    Returns the person's id.
+    """
     seat.need_to_run()
     person = PersonToAdd(name=given.name, email=email, company_id=given.company_id, company=given.company, contact=True)
-    _add(act, seat, person, {}, "")
+    added = _add(act, seat, person, {}, "")
     act.tell(seat.project.id, "people", seat.project.id)
+    return added.person_id
 
 
 def _add(act: Act, seat: Seat, given: PersonToAdd, companies: dict[str, CompanyRow], message: str) -> Added:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from datetime import date, timedelta
 
-from sqlalchemy import or_, select
+from sqlalchemy import ColumnElement, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
@@ -23,8 +23,9 @@ from nod.services.people.sign_in import token_hash
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.log import AskedSubmittals, View, conditions
 from nod.services.submittals.outlooks import keep_worked_out
+from nod.services.submittals.part_rows import lots_of
 from nod.store.ids import new_id
-from nod.store.tables import CalendarFeedRow, SubmittalRow
+from nod.store.tables import CalendarFeedRow, SubmittalLotRow, SubmittalRow
 
 BACK_DAYS, AHEAD_DAYS, MOST_EVENTS = 60, 400, 2000
 """How far a calendar reaches from today, and how many days it has: programs read all of it each time."""
@@ -122,7 +123,7 @@ def read_calendar(context: Context, token: str) -> bytes:
         first, last = late_by.today - timedelta(days=BACK_DAYS), late_by.today + timedelta(days=AHEAD_DAYS)
         near = or_(
             SubmittalRow.latest_on.between(first, last), SubmittalRow.required_on.between(first, last),
-            SubmittalRow.state == State.UNDER_REVIEW.value,
+            SubmittalRow.state == State.UNDER_REVIEW.value, has_lot_between(first, last),
         )  # fmt: skip
         kept = [*conditions(seat, actor, asked, late_by.today), SubmittalRow.delivered_on.is_(None), near]
         rows = list(session.scalars(select(SubmittalRow).where(*kept)))
@@ -144,12 +145,13 @@ def _events(
 ) -> Iterator[DayEvent]:  # fmt: skip
     companies = companies_now(session, {row.company_id for row in rows})
     has_it = standings(session, "", SUBMITTAL.code, [row.id for row in rows], late_by)
+    lots = lots_of(session, [row.id for row in rows])
     for row in rows:
         standing = has_it.get(row.id, Standing())
         company = companies[row.company_id].code
-        for what, words, on in days_of(row, standing.due_on):
+        for what, words, on in days_of(row, standing.due_on, lots.get(row.id, ())):
             yield DayEvent(
-                uid=f"{row.id}-{what}@nod", sequence=row.version, on=on,
+                uid=f"{row.id}-{what.replace(' ', '-')}@nod", sequence=row.version, on=on,
                 name=f"{seat.project.number}: {words}: {shown_number(row.number, row.revision)} {row.title}",
                 words="\n".join(filter(None, (
                     f"From {company}", f"With {standing.with_whom}" if standing.with_whom else "",
@@ -159,15 +161,29 @@ def _events(
             )  # fmt: skip
 
 
-def days_of(row: SubmittalRow, due_on: date | None) -> Iterator[tuple[str, str, date]]:
-    """What is to be done on which day: a word for it, the same as a sentence says it, and the day."""
+def days_of(
+    row: SubmittalRow, due_on: date | None, lots: Sequence[SubmittalLotRow] = ()
+) -> Iterator[tuple[str, str, date]]:  # fmt: skip
+    """What is to be done on which day: a word for it, the same as a sentence says it, and the day.
+
+    Of each lot that has not come its own day on site; the word is followed by the lot's id then.
+    """
     state = State(row.state)
     if state in NOT_SENT and row.latest_on is not None:
         yield "send", "send in by today", row.latest_on
     if state is State.UNDER_REVIEW and due_on is not None:
         yield "answer", "answer wanted today", due_on
-    if row.required_on is not None:
+    for lot in lots:
+        if lot.delivered_on is None and (on := lot.required_on or row.required_on) is not None:
+            yield f"site {lot.id}", f"{lot.name} required on site", on
+    if row.required_on is not None and not lots:
         yield "site", "required on site", row.required_on
+
+
+def has_lot_between(first: date, last: date) -> ColumnElement[bool]:
+    """Whether a lot of a submittal is required in these days."""
+    within = select(SubmittalLotRow.submittal_id).where(SubmittalLotRow.required_on.between(first, last))
+    return SubmittalRow.id.in_(within)
 
 
 def _float_words(float_days: int | None) -> str:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.counted import counted
 from nod.core.acts.refusals import NotAllowed, NotFound
-from nod.core.submittals.arithmetic import days_overdue, outlook
+from nod.core.submittals.arithmetic import Case, days_overdue, outlook
 from nod.core.submittals.laid_open import float_words, forecast_words, latest_words
 from nod.core.submittals.states import next_deed
 from nod.services.access.visibility import see_revision
@@ -26,18 +26,22 @@ from nod.services.submittals.on_route import ReviewOf, reviews_seen
 from nod.services.submittals.outlooks import case_of, cases_of, deciding, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.part_rows import items_of, lots_of, open_items_of
 from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
-from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalRoundRow, SubmittalRow
+from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalLotRow, SubmittalRoundRow, SubmittalRow
 
 _FLOATS = 130
 """How many changes of its float are shown: half a year of working days."""
 
 
 class Arithmetic(Answered):
-    """How its dates follow from each other, in words; empty where a time or the day on site is missing."""
+    """How its dates follow from each other, in words; empty where a time or the day on site is missing.
+
+    `lot`: the one that has the least float, if it comes in lots.
+    """
 
     latest: str
     forecast: str
     float: str
+    lot: str
 
 
 class RoundShown(Answered):
@@ -216,14 +220,24 @@ def _arithmetic(
     lots, stands = lots_of(session, [row.id]).get(row.id, []), standing_of(row, rounds[-1] if rounds else None)
     case = deciding(cases_of(row, row.expected, stands, buffer, lots), late_by.today, late_by.calendar)
     if case is None:
-        return Arithmetic(latest="", forecast="", float="")
+        return Arithmetic(latest="", forecast="", float="", lot="")
     found = outlook(case, late_by.today, late_by.calendar)
     return Arithmetic(
         latest=latest_words(case, found), forecast=forecast_words(
             case, found, _pace(session, row), days_overdue(case, late_by.today, late_by.calendar)
         ),
         float=float_words(found),
+        lot=_lot_of(row, lots, case),
     )  # fmt: skip
+
+
+def _lot_of(row: SubmittalRow, lots: Sequence[SubmittalLotRow], case: Case) -> str:
+    """The name of the lot that a case is of."""
+    if row.delivered_on is not None:
+        return ""
+    coming = [each for each in lots if each.delivered_on is None]
+    of = (case_of(row, case.expected, case.standing, case.times.buffer, each) for each in coming)
+    return next((each.name for each, its in zip(coming, of, strict=True) if its == case), "")
 
 
 def _lots(

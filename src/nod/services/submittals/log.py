@@ -81,12 +81,14 @@ class RailBlock(Answered):
 class Rail(Answered):
     """From today to the day required on site, in working days: `span` may be negative once that is over.
 
-    `gap` is what is left between today and the first block; the blocks follow each other without gaps.
+    `gap` is what is left between today and the first block; the blocks follow each other without gaps. `required_on` is
+    where it ends: with lots, the day of the one that has the least float.
     """
 
     span: int
     gap: int
     blocks: list[RailBlock]
+    required_on: date
 
 
 class SubmittalLine(Answered):
@@ -348,8 +350,9 @@ def _rails(session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: 
         cases = cases_of(row, row.expected, stands, buffer, lots.get(row.id, ()))
         case = deciding(cases, late_by.today, late_by.calendar)
         laid = rail(case, late_by.today, late_by.calendar) if case else None
-        if laid is not None:
-            found[row.id] = Rail(span=laid.span, gap=laid.gap, blocks=[_block(each) for each in laid.blocks])
+        if laid is not None and case is not None:
+            blocks = [_block(each) for each in laid.blocks]
+            found[row.id] = Rail(span=laid.span, gap=laid.gap, blocks=blocks, required_on=case.required)
     return found
 
 

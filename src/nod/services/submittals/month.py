@@ -19,11 +19,12 @@ from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, take_seat
 from nod.services.open_work.open_work import standings
-from nod.services.submittals.calendar_feed import days_of
+from nod.services.submittals.calendar_feed import days_of, has_lot_between
 from nod.services.submittals.kind import SUBMITTAL, companies_now
 from nod.services.submittals.log import AskedSubmittals, CompanyChoice, View, companies_in, conditions
 from nod.services.submittals.outlooks import keep_worked_out
-from nod.store.tables import SubmittalRow
+from nod.services.submittals.part_rows import lots_of
+from nod.store.tables import SubmittalLotRow, SubmittalRow
 
 MOST_ITEMS = 2000
 _MONTH = re.compile(r"((?:19|20|21)\d{2})-(0[1-9]|1[0-2])")
@@ -77,6 +78,7 @@ def read_month(
         near = or_(
             SubmittalRow.latest_on.between(first, last), SubmittalRow.required_on.between(first, last),
             SubmittalRow.delivered_on.between(first, last), SubmittalRow.state == State.UNDER_REVIEW.value,
+            has_lot_between(first, last),
         )  # fmt: skip
         query = select(SubmittalRow).where(*kept, near).order_by(SubmittalRow.float_days, SubmittalRow.number)
         rows = list(session.scalars(query.limit(MOST_ITEMS + 1)))
@@ -109,20 +111,31 @@ def _day(on: date, middle: date, calendar: Calendar, items: list[MonthItem]) -> 
 def _items(session: Session, rows: Sequence[SubmittalRow], late_by: LateBy) -> Iterator[tuple[date, MonthItem]]:
     companies = companies_now(session, {row.company_id for row in rows})
     has_it = standings(session, "", SUBMITTAL.code, [row.id for row in rows], late_by)
+    lots = lots_of(session, [row.id for row in rows])
     for row in rows:
         standing = has_it.get(row.id, Standing())
-        for what, on in _on_days(row, standing.due_on):
+        for what, lot, on in _on_days(row, standing.due_on, lots.get(row.id, ())):
             passed = what != "delivered" and on < late_by.today
             yield on, MonthItem(
-                what=what, id=row.id, number=shown_number(row.number, row.revision), title=row.title,
+                what=what, id=row.id, number=shown_number(row.number, row.revision),
+                title=", ".join(filter(None, (row.title, lot))),
                 company=companies[row.company_id].code, with_whom=standing.with_whom, state=row.state,
                 late=passed or (what == "site" and (row.float_days or 0) < 0),
             )  # fmt: skip
 
 
-def _on_days(row: SubmittalRow, due_on: date | None) -> Iterator[tuple[What, date]]:
+def _on_days(
+    row: SubmittalRow, due_on: date | None, lots: Sequence[SubmittalLotRow]
+) -> Iterator[tuple[What, str, date]]:
+    """With the name of the lot that it is about, if it is about one."""
+    names = {each.id: each.name for each in lots}
+    for lot in lots:
+        if lot.delivered_on is not None:
+            yield "delivered", lot.name, lot.delivered_on
     if row.delivered_on is not None:
-        yield "delivered", row.delivered_on
+        if not lots:
+            yield "delivered", "", row.delivered_on
         return
-    for what, _, on in days_of(row, due_on):
-        yield what, on  # type: ignore[misc]
+    for said, _, on in days_of(row, due_on, lots):
+        what, _, lot_id = said.partition(" ")
+        yield what, names.get(lot_id, ""), on  # type: ignore[misc]

@@ -18,7 +18,7 @@ from nod.services.attachments.attachments import Attachment
 from nod.services.files.new_files import keep_made
 from nod.services.files.tables_out import Exported
 from nod.services.mail.mails import About, Enclosure, write_mail
-from nod.services.submittals.dossier import RoundShown, SubmittalShown, read_submittal
+from nod.services.submittals.dossier import LotShown, RoundShown, SubmittalShown, read_submittal
 from nod.services.submittals.kind import SUBMITTAL
 from nod.services.submittals.making import LONGEST_TEXT, member
 from nod.services.submittals.submittal_rows import details, enter, quoted, record
@@ -126,9 +126,17 @@ def _facts(shown: SubmittalShown) -> tuple[tuple[str, str], ...]:
         ("Reference", shown.reference), ("Category", shown.category), ("Location", line.location),
         ("Milestone", line.milestone),
         ("Asked for in", f"{asked.number} {asked.revision}, page {asked.page + 1}" if asked else ""),
+        ("Items", ", ".join(f"{each.title} {each.verdict or '(not answered)'}" for each in shown.items)),
+        ("Lots", ", ".join(_lot(each) for each in shown.lots)),
         ("Copied in", ", ".join(each.name for each in shown.copied)), ("Why it is void", shown.why_void),
     ]  # fmt: skip
     return tuple((label, words) for label, words in told if words)
+
+
+def _lot(lot: LotShown) -> str:
+    if lot.delivered_on:
+        return f"{lot.name} (delivered {_day(lot.delivered_on)})"
+    return f"{lot.name} (required {_day(lot.required_on)})" if lot.required_on else lot.name
 
 
 def _clock(shown: SubmittalShown) -> tuple[tuple[str, str], ...]:
@@ -142,6 +150,8 @@ def _round(shown: RoundShown, when: When) -> RoundTold:
     if shown.answered_at and shown.answered_by:
         on_behalf = f", on behalf of {named(shown.approver)}" if shown.answered_for and shown.approver else ""
         answered = f"Answered {when(shown.answered_at)} by {named(shown.answered_by)}{on_behalf}"
+    elif shown.review:
+        answered = f"Goes round in {shown.review.number}, whose outcome answers it"
     elif shown.approver:
         answered = f"With {named(shown.approver)} to answer by {_day(shown.due_on)}"
     return RoundTold(

@@ -15,9 +15,10 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting, today_in
 from nod.services.acts.seats import Actor
 from nod.services.attachments.attachments import MOST, attach
+from nod.services.people.newcomers import ContactToAdd, add_contact
 from nod.services.submittals.filing import ask_to_file, check_content
-from nod.services.submittals.kind import SUBMITTAL
-from nod.services.submittals.making import LONGEST_TEXT, MOST_AT_ONCE, company_in, enter_all, member
+from nod.services.submittals.kind import SUBMITTAL, companies_now
+from nod.services.submittals.making import LONGEST_LINE, LONGEST_TEXT, MOST_AT_ONCE, company_in, enter_all, member
 from nod.services.submittals.part_rows import delivered_as_a_whole, lots_of
 from nod.services.submittals.submittal_rows import (
     Entered,
@@ -45,11 +46,19 @@ from nod.store.tables import (
 _SHORTEST_REASON = 3
 
 
+class NewContact(Command):
+    """Somebody outside who is not in the project yet."""
+
+    name: str = Field(max_length=LONGEST_LINE)
+    email: str = Field(max_length=LONGEST_LINE)
+
+
 class AskFor(Command):
-    """By id with the version that was seen; of one person."""
+    """By id with the version that was seen; of one person, or of a `contact` of the company, made on the spot."""
 
     submittals: dict[str, int] = Field(min_length=1, max_length=MOST_AT_ONCE)
-    person_id: str
+    person_id: str = ""
+    contact: NewContact | None = None
     note: str = Field(default="", max_length=LONGEST_TEXT)
 
 
@@ -109,7 +118,7 @@ def ask_for(context: Context, actor: Actor, command: AskFor) -> None:
     with acting(context, actor) as act:
         entered = enter_all(act, actor, command.submittals, Deed.ASK)
         project = entered[0].seat.project
-        person = member(act.session, project, command.person_id)
+        person = member(act.session, project, _asked_id(act, entered[0], command))
         for each in entered:
             row = each.row
             _check_company(act.session, row, person)
@@ -121,6 +130,14 @@ def ask_for(context: Context, actor: Actor, command: AskFor) -> None:
             lines = [f"{actor.name} asks you for this submittal.", *quoted(command.note)]
             ask_person(act, each.row, person.id, "you are asked for it", lines)
             tell_those(act, each.row, f"asked {person.name} for it", (), but=[person.id, each.row.approver_id or ""])
+
+
+def _asked_id(act: Act, entered: Entered, command: AskFor) -> str:
+    if command.contact is None:
+        return command.person_id
+    company = companies_now(act.session, {entered.row.company_id})[entered.row.company_id]
+    given = ContactToAdd(name=command.contact.name, company_id=company.id)
+    return add_contact(act, entered.seat, command.contact.email, given)
 
 
 def _check_company(session: Session, row: SubmittalRow, person: PersonRow) -> None:
