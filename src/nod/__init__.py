@@ -1,3 +1,3 @@
 """Nod: document control for construction projects."""
 
-__version__ = "0.13.0"
+__version__ = "0.14.0"

@@ -274,3 +274,32 @@ def test_nothing_that_was_released_is_lost(old):
     assert document == [("C02", "C01", "C01", "newer")]
     assert revisions == [("P01", NOW, None), ("C01", None, NOW), ("C02", None, None)]
     assert uses == {"S3": "received", "A1": "built", "ZZ": "received"}
+
+
+def test_what_was_sent_in_and_waits_for_an_answer_is_registered_now(old):
+    """And nothing that was answered, long before files were registered."""
+    upgrade(old, "0052")
+    raw = sqlite3.connect(old)
+    raw.execute(
+        "INSERT INTO submittal (id, project_id, number, revision, title, kind, for_information, section, paragraph,"
+        " description, reference, category, location, milestone, company_id, keeper_id, made_by, made_at, lead_in,"
+        " review_days, rounds, preparation, state, since_at, verdict, why_void, expected, worked_from, version)"
+        f" VALUES ('s', 'p', 'CCC-1', 1, 'Doors', 'SD', 0, '', '', '', '', '', '', '', 'c', 'lead', 'lead', '{NOW}',"
+        f" 'working days', 10, 1, 10, 'sent in', '{NOW}', '', '', 10, '', 1)"
+    )
+    for revision, answered in ((0, NOW), (1, None)):
+        raw.execute(
+            "INSERT INTO submittal_round (id, submittal_id, revision, sent_at, sent_on, sent_by, note, sent_files,"
+            " verdict, answer_note, answer_files, answered_at, answered_for)"
+            f" VALUES (?, 's', ?, '{NOW}', '2027-03-01', 'lead', '', 'f', '', '', 'a', ?, 0)",
+            (f"r{revision}", revision, answered),
+        )
+    raw.commit()
+    raw.close()
+    upgrade(old, "0053")
+    raw = sqlite3.connect(old)
+    asked = raw.execute("SELECT key, payload FROM outbox WHERE kind = 'file_sent_in'").fetchall()
+    raw.close()
+    assert [(key, json.loads(payload)) for key, payload in asked] == [
+        ("file_sent_in:r1:0", {"round_id": "r1", "looked": 0})
+    ]

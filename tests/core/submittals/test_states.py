@@ -62,3 +62,12 @@ def test_every_open_state_can_be_left_by_somebody():
     for state in State:
         found = [d for d in ahead for party in (RUNS, MAKER, APPROVER) if refusal(state, party, d) is None]
         assert bool(found) == (state not in (State.CLOSED, State.VOID))
+
+
+@pytest.mark.parametrize("deed", Deed)
+def test_what_goes_round_in_a_review_is_answered_by_that_alone(deed):
+    """Nothing that would make a second truth (handbook §9); everything else as ever."""
+    held = {Deed.GIVE, Deed.ANSWER, Deed.ANSWER_FOR, Deed.VOID, Deed.REMIND}
+    for party in (RUNS, MAKER, APPROVER):
+        plain = may(State.UNDER_REVIEW, party, deed)
+        assert may(State.UNDER_REVIEW, party, deed, on_route=True) == (plain and deed not in held)

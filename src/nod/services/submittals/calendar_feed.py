@@ -18,10 +18,9 @@ from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, Seat, actor_of, take_seat
 from nod.services.mail.mails import SecretLink
-from nod.services.open_work.open_work import standings
 from nod.services.people.sign_in import token_hash
 from nod.services.submittals.kind import SUBMITTAL, companies_now
-from nod.services.submittals.log import AskedSubmittals, View, conditions
+from nod.services.submittals.log import AskedSubmittals, View, conditions, standings_of
 from nod.services.submittals.outlooks import keep_worked_out
 from nod.services.submittals.part_rows import lots_of
 from nod.store.ids import new_id
@@ -144,7 +143,7 @@ def _events(
     session: Session, seat: Seat, rows: Sequence[SubmittalRow], late_by: LateBy, context: Context
 ) -> Iterator[DayEvent]:  # fmt: skip
     companies = companies_now(session, {row.company_id for row in rows})
-    has_it = standings(session, "", SUBMITTAL.code, [row.id for row in rows], late_by)
+    has_it = standings_of(session, rows, late_by)
     lots = lots_of(session, [row.id for row in rows])
     for row in rows:
         standing = has_it.get(row.id, Standing())

@@ -298,7 +298,7 @@ def submittal_lines(
     """In a fixed number of queries."""
     people = people_by_id(session, {row.person_id for row in rows if row.person_id})
     companies = companies_now(session, {row.company_id for row in rows})
-    has_it = _standings(session, rows, late_by)
+    has_it = standings_of(session, rows, late_by)
     kinds = {each.code: each.words for each in submittal_rules(seat.project).kinds}
     rails, may = _rails(session, seat, rows, late_by), deeds(session, rows, actor, seat)
     return [
@@ -316,7 +316,7 @@ def submittal_lines(
     ]  # fmt: skip
 
 
-def _standings(session: Session, rows: Sequence[SubmittalRow], late_by: LateBy) -> dict[str, Standing]:
+def standings_of(session: Session, rows: Sequence[SubmittalRow], late_by: LateBy) -> dict[str, Standing]:
     """What goes round in a review is with whoever has that."""
     found = standings(session, "", SUBMITTAL.code, [row.id for row in rows], late_by)
     reviews = [row.review_id for row in rows if row.review_id]

@@ -18,10 +18,9 @@ from nod.services.acts.answers import Answered, Standing
 from nod.services.acts.context import Context
 from nod.services.acts.late import LateBy
 from nod.services.acts.seats import Actor, take_seat
-from nod.services.open_work.open_work import standings
 from nod.services.submittals.calendar_feed import days_of, has_lot_between
 from nod.services.submittals.kind import SUBMITTAL, companies_now
-from nod.services.submittals.log import AskedSubmittals, CompanyChoice, View, companies_in, conditions
+from nod.services.submittals.log import AskedSubmittals, CompanyChoice, View, companies_in, conditions, standings_of
 from nod.services.submittals.outlooks import keep_worked_out
 from nod.services.submittals.part_rows import lots_of
 from nod.store.tables import SubmittalLotRow, SubmittalRow
@@ -110,7 +109,7 @@ def _day(on: date, middle: date, calendar: Calendar, items: list[MonthItem]) -> 
 
 def _items(session: Session, rows: Sequence[SubmittalRow], late_by: LateBy) -> Iterator[tuple[date, MonthItem]]:
     companies = companies_now(session, {row.company_id for row in rows})
-    has_it = standings(session, "", SUBMITTAL.code, [row.id for row in rows], late_by)
+    has_it = standings_of(session, rows, late_by)
     lots = lots_of(session, [row.id for row in rows])
     for row in rows:
         standing = has_it.get(row.id, Standing())

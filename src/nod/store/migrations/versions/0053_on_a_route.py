@@ -21,3 +21,10 @@ def upgrade() -> None:
         sa.Column("trouble", sa.String(), nullable=False),
     )
     op.create_index("ix_submittal_file_round_id", "submittal_file", ["round_id"])
+    # What was sent in and is not answered yet is registered now.
+    op.execute(
+        "INSERT INTO outbox (kind, key, payload, made_at, not_before, tries, lapses, leased_by, trouble)"
+        " SELECT 'file_sent_in', 'file_sent_in' || char(58) || r.id || char(58) || '0',"
+        " json_object('round_id', r.id, 'looked', 0), r.sent_at, r.sent_at, 0, 0, '', ''"
+        " FROM submittal_round r WHERE r.answered_at IS NULL"
+    )
