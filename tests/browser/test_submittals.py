@@ -254,7 +254,7 @@ def test_each_figure_of_the_analysis_leads_to_its_lines(visit):
     today.click()
     expect(marit.get_by_role("status").filter(has_text="submittals")).to_have_text(f"{late} submittals")
     lines.filter(has_text="Fenders, linkspan north").get_by_text("Fenders, linkspan north").click()
-    expect(panel(marit)).to_contain_text(re.compile("Float since 16 Feb: 2 d late then, 14 d late now"))
+    expect(panel(marit)).to_contain_text(re.compile(r"Float since 16 Feb: 2 d late then, \d+ d late now"))
 
 
 def test_items_have_verdicts_and_lots_have_days_of_their_own(visit):
