@@ -123,8 +123,11 @@ def test_from_what_is_wanted_to_the_official_answer(visit, nod):
     marit.get_by_role("option", name=re.compile("Yusuf")).click()
     # Escape shuts the list, not the dialog.
     marit.keyboard.press("Escape")
+    marit.get_by_label("Somebody else, by e-mail").fill("nell@gannetmarine.example")
+    marit.get_by_role("dialog").get_by_label("Name").fill("Nell Okonkwo")
+    marit.get_by_label("Their company").select_option(label="Gannet Marine Engineering")
     marit.get_by_role("dialog").get_by_role("button", name="Send", exact=True).click()
-    expect(paper.get_by_role("status")).to_have_text("Sent to 1 person.")
+    expect(paper.get_by_role("status")).to_have_text("Sent to 2 people.")
     marit.goto(f"{nod.url}/submittals/month")
     expect(marit.get_by_role("listitem", name="Monday 8 March")).to_contain_text(f"delivered{number}")
     marit.get_by_role("button", name="The next month").click()

@@ -7368,6 +7368,18 @@ export interface components {
             code: string;
         };
         /**
+         * ContactOfCompany
+         * @description Of a company of the directory.
+         */
+        ContactOfCompany: {
+            /** Company Id */
+            company_id: string;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * ContactToAdd
          * @description `company_id`, or `company` for one that is typed in.
          */
@@ -13441,16 +13453,17 @@ export interface components {
         };
         /**
          * SendRecord
-         * @description To people of the project, outside contacts with them.
+         * @description To people of the project, outside contacts with them; and to a `contact`, made on the spot by who runs it.
          */
         SendRecord: {
+            contact?: components["schemas"]["ContactOfCompany"] | null;
             /**
              * Note
              * @default
              */
             note: string;
             /** People */
-            people: string[];
+            people?: string[];
         };
         /**
          * SendTransmittal

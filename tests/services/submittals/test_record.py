@@ -6,7 +6,7 @@ import subprocess
 import pytest
 from pypdf import PdfReader
 
-from nod.core.acts.refusals import NotAllowed, NotFound
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.acts.replays import table_faults
 from nod.services.submittals import record
 from nod.services.submittals.record import SendRecord
@@ -100,3 +100,21 @@ def test_who_may_send_it_and_to_whom(world, two_rounds):
     with pytest.raises(NotFound):
         record.take_record(world.context, world.actor("junpei"), planned)
     assert send(world, two_rounds, "rafael", who="saoirse") == 1
+
+
+def test_it_is_sent_to_an_address_typed_in_by_who_runs_the_project(world, two_rounds):
+    """Who becomes an outside contact with it; for the others that is not to be done."""
+    company = world.actor("ottilie").company_id
+    given = record.ContactOfCompany(name="Nell Okonkwo", email="nell@gannetmarine.example", company_id=company)
+    world.send()
+    with pytest.raises(NotAllowed):
+        record.send_record(world.context, world.actor("saoirse"), two_rounds, SendRecord(contact=given))
+    sent = record.send_record(world.context, world.actor("marit"), two_rounds, SendRecord(contact=given))
+    assert sent.people == 1
+    mails = [payload for key, payload in world.send() if key.startswith("mail:submittal-sent-on")]
+    assert [(each["to_email"], len(each["enclosed"])) for each in mails] == [(given.email, 1)]
+
+
+def test_to_nobody_it_is_not_sent(world, two_rounds):
+    with pytest.raises(RuleBroken, match="at least one person"):
+        record.send_record(world.context, world.actor("marit"), two_rounds, SendRecord())

@@ -8,6 +8,7 @@ from zoneinfo import ZoneInfo
 
 from pydantic import Field
 
+from nod.core.acts.refusals import RuleBroken
 from nod.core.submittals.record import FileTold, RoundTold, SubmittalRecord
 from nod.core.submittals.states import Deed
 from nod.core.trail.entries import FactKind, Subject
@@ -18,9 +19,11 @@ from nod.services.attachments.attachments import Attachment
 from nod.services.files.new_files import keep_made
 from nod.services.files.tables_out import Exported
 from nod.services.mail.mails import About, Enclosure, write_mail
+from nod.services.people.newcomers import ContactToAdd, add_contact
 from nod.services.submittals.dossier import LotShown, RoundShown, SubmittalShown, read_submittal
 from nod.services.submittals.kind import SUBMITTAL
 from nod.services.submittals.making import LONGEST_TEXT, member
+from nod.services.submittals.sending_in import NewContact
 from nod.services.submittals.submittal_rows import details, enter, quoted, record
 from nod.services.submittals.submittal_rows import named as named_row
 from nod.services.threads.talk import read_talk
@@ -33,10 +36,17 @@ _MEDIA = "application/pdf"
 When = Callable[[datetime | None], str]
 
 
-class SendRecord(Command):
-    """To people of the project, outside contacts with them."""
+class ContactOfCompany(NewContact):
+    """Of a company of the directory."""
 
-    people: list[str] = Field(min_length=1, max_length=MOST_SENT_TO)
+    company_id: str
+
+
+class SendRecord(Command):
+    """To people of the project, outside contacts with them; and to a `contact`, made on the spot by who runs it."""
+
+    people: list[str] = Field(default_factory=list, max_length=MOST_SENT_TO)
+    contact: ContactOfCompany | None = None
     note: str = Field(default="", max_length=LONGEST_TEXT)
 
 
@@ -63,7 +73,13 @@ def send_record(context: Context, actor: Actor, submittal_id: str, command: Send
         row, project = entered.row, entered.seat.project
         stored = context.blobs.put([made.content])
         keep_made(context, act.session, stored, _MEDIA)
-        people = [member(act.session, project, each) for each in dict.fromkeys(command.people)]
+        wanted = list(command.people)
+        if command.contact is not None:
+            given = ContactToAdd(name=command.contact.name, company_id=command.contact.company_id)
+            wanted.append(add_contact(act, entered.seat, command.contact.email, given))
+        if not wanted:
+            raise RuleBroken("nobody_named", "Name at least one person.")
+        people = [member(act.session, project, each) for each in dict.fromkeys(wanted)]
         after = {"to": [each.name for each in people], "sha256": stored.sha256}
         if command.note.strip():
             after["note"] = command.note.strip()
