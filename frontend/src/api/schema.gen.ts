@@ -6512,12 +6512,16 @@ export interface components {
         /**
          * Batch
          * @description `left_out` of its line counts files of systems and archivers that were not taken in.
+         *
+         *     `unsure_readers`: what is to be said of readers that read half of their sheets or more unsurely.
          */
         Batch: {
             /** Arrivals */
             arrivals: components["schemas"]["Arrival"][];
             came: components["schemas"]["CameShown"];
             line: components["schemas"]["BatchLine"];
+            /** Unsure Readers */
+            unsure_readers: string[];
         };
         /**
          * BatchLine
@@ -16106,10 +16110,12 @@ export interface components {
          * WitnessShown
          * @description What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
          *
-         *     `now` is what the file would be filed with; `unsure` that its name may have been read wrongly. A field of which only
-         *     the title block speaks has no other witness.
+         *     `now` is what the file would be filed with; `unsure` that its name may have been read wrongly, `block_unsure` its
+         *     title block. A field of which only the title block speaks has no other witness.
          */
         WitnessShown: {
+            /** Block Unsure */
+            block_unsure: boolean;
             /** By Block */
             by_block: string;
             /** By Name */

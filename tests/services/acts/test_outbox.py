@@ -144,11 +144,12 @@ def test_each_kind_of_work_is_known_by_its_words_and_done_by_one_feature():
         "mail", "read_mail_in", "note_refused",
         "note_mailed",
         "tell_followers", "draft_transmittal", "bag", "distribute", "session_time", "session_record",
+        "file_sent_in", "review_over",
     }  # fmt: skip
     assert all(each.doing for each in kinds.values())
     assert {kind for kind, each in kinds.items() if each.lane is Lane.SEND} == {
         "pack", "mail", "note_mailed", "note_refused", "tell_followers", "draft_transmittal", "distribute",
-        "session_time",
+        "session_time", "review_over",
     }  # fmt: skip
     with pytest.raises(ValueError, match="mail is done by"):
         work("mail", Lane.SEND, "sending it otherwise", lambda *_: [])(lambda *_: None)

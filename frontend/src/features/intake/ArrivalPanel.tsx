@@ -223,7 +223,8 @@ const IN_THE_TABLE = new Set(['number', 'revision', 'status', 'title'])
 
 function noteOf(each: Arrival['witnesses'][number]): string {
   if (each.learned) return 'as corrected before'
-  return each.by_ocr && each.by_block ? 'read by OCR' : ''
+  if (each.by_ocr && each.by_block) return 'read by OCR'
+  return each.block_unsure ? 'unsure; look at the sheet' : ''
 }
 
 interface TypedProps {

@@ -77,6 +77,11 @@ function Files({ batch, batchId, openId, onOpen, onAdd }: Props & { batch: Batch
             }
           />
         </header>
+        {batch.unsure_readers.map((words) => (
+          <p key={words} className="border-b border-line bg-ochre-tint px-4 py-1 text-list text-ochre">
+            {words} Its zones can be set right under <i>Read title blocks</i>.
+          </p>
+        ))}
         {extras && table.open.length > 0 && <RegisterWith fields={more} />}
         <ErrorNote error={register.error ?? table.error} />
         {register.data && <Outcomes done={register.data} />}

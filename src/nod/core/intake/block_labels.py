@@ -41,10 +41,27 @@ LABELS: Mapping[str, tuple[str, ...]] = {
         "drawn", "drawn by", "author", "auteur", "dessine", "dessiné", "dessine par", "dessiné par", "creator",
         "gezeichnet", "gez", "dibujado",
     ),
-    "folio": ("folio", "sheet", "page", "feuille", "blatt", "hoja"),
+    "folio": (
+        "folio", "sheet", "page", "feuille", "blatt", "hoja", "page of", "sheet of", "pages", "sheets", "feuille de",
+        "blatt von",
+    ),
+    "file": ("file", "file name", "filename", "path", "fichier", "datei", "dateiname", "archivo"),
+    "checked by": ("checked", "checked by", "approved", "approved by", "vérifié", "geprüft", "gepr", "verificado"),
 }  # fmt: skip
 
 _SMALLER = 0.85
+
+
+def is_label(text: str) -> bool:
+    """Whether a text is nothing but a printed label, of whatever field: an empty cell beside its neighbour's."""
+    words = tuple(filter(None, _words(text)))
+    # A short word may be a value: only what closes like a label, or is a label of several words, is surely one.
+    return words in _all_labels() and (text.rstrip().endswith(":") or len(words) > 1)
+
+
+@lru_cache(maxsize=1)
+def _all_labels() -> frozenset[tuple[str, ...]]:
+    return frozenset(_words(each) for labels in LABELS.values() for each in labels)
 
 
 def without_label(lines: list[list[Placed]], field: str, label: str) -> list[list[int]]:

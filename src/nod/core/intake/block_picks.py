@@ -9,6 +9,7 @@ from functools import lru_cache
 
 from nod.core.acts.plain_text import clean_text
 from nod.core.acts.refusals import RuleBroken
+from nod.core.intake.block_labels import is_label
 from nod.core.intake.findings import Rules
 from nod.core.register import numbers, revisions
 
@@ -16,20 +17,24 @@ LONGEST_VALUE = 200
 _PATTERN_SIGNS = {"9": r"\d", "A": "[A-Z]", "a": "[a-z]", "X": "[A-Z0-9]", "?": r"\S", "*": ".*"}
 # What a CAD program leaves where a field was not filled in, and the strokes people draw into empty cells.
 _UNFILLED = re.compile(
-    r"%\{[^{}]*\}|\$\{?[\w .:-]+\}?\$|<<?[^<>]*>>?|\{\{.*\}\}|[-–—_.\s/·*]+|(?i:null|none|n/a|tbc|tba|xx+)"
+    r"[%$]\{[^{}]*\}|%\w+%?|\$\{?[\w .:-]+\}?\$|<<?[^<>]*>>?|\{\{.*\}\}|[-–—_.\s/·*]+|(?i:null|none|n/a|tbc|tba|xx+)"
 )
 _REVISION_LIKE = re.compile(r"[A-Za-z]{0,3}[0-9]{0,3}(\.[0-9]{1,2})?")
 
 
 @dataclass(frozen=True)
 class Reading:
-    """`value` is empty where nothing is read, and `why` says so. `sure`: the value is one that the field takes."""
+    """`value` is empty where nothing is read, and `why` says so. `sure`: the value is one that the field takes.
+
+    `reader_of`: the company of the reader, where it is not the one that sent the sheet; nothing is sure then.
+    """
 
     value: str = ""
     why: str = ""
     sure: bool = True
     learned_from: str = ""
     by_ocr: bool = False
+    reader_of: str = ""
 
 
 def pick(text: str, field: str, pattern: str, rules: Rules) -> Reading:
@@ -37,6 +42,8 @@ def pick(text: str, field: str, pattern: str, rules: Rules) -> Reading:
     text = " ".join(clean_text(text).split())[:LONGEST_VALUE]
     if _UNFILLED.fullmatch(text):
         return Reading(why=f"It says “{text}”, which is no value.")
+    if is_label(text):
+        return Reading(why=f"It says “{text}”, which is a label.")
     if pattern:
         return _by_pattern(text, pattern)
     if field == "number":

@@ -150,18 +150,25 @@ def score(reader: BlockReader, readings: Mapping[str, Reading]) -> float:
 
 
 def choose_reader(
-    readers: list[BlockReader], words: PlacedWords, size_mm: tuple[float, float], rules: Rules, company: str = ""
-) -> tuple[BlockReader, dict[str, Reading]] | None:
-    """The reader for pages of this size that reads most; of equals, the one of the company that sent the sheet."""
-    best: tuple[tuple[float, bool], BlockReader, dict[str, Reading]] | None = None
-    for reader in readers:
-        if not reader.fits(size_mm):
-            continue
-        readings = read_page(reader, words, size_mm, rules)
-        rank = (score(reader, readings), reader.company == company)
-        if rank[0] > 0 and (best is None or rank > best[0]):
-            best = rank, reader, readings
-    return best[1:] if best else None
+    readers: list[BlockReader], words: PlacedWords, size_mm: tuple[float, float], rules: Rules, company: str = "",
+    *, said: bool = False,
+) -> tuple[BlockReader, dict[str, Reading]] | None:  # fmt: skip
+    """The reader for pages of this size that reads most; of equals, the one of the company that sent the sheet.
+
+    Where somebody has `said` which company that is, its own readers come first. Where none of these reads anything, the
+    best of the others proposes: what it reads is not sure, however well it fits, as zones that take anything read any
+    block.
+    """
+    read = [(each, read_page(each, words, size_mm, rules)) for each in readers if each.fits(size_mm)]
+    found = [each for each in read if score(*each) > 0]
+    own = [each for each in found if said and each[0].company == company]
+    if not found:
+        return None
+    reader, readings = max(own or found, key=lambda each: (score(*each), each[0].company == company))
+    if own or not said or not reader.company:
+        return reader, readings
+    proposed = {field: replace(each, sure=False, reader_of=reader.company) for field, each in readings.items()}
+    return reader, proposed
 
 
 def _lines(words: PlacedWords, rect: tuple[float, float, float, float]) -> list[list[block_labels.Placed]]:

@@ -152,6 +152,12 @@ def _check_witnesses(arriving: Arriving) -> list[Finding]:
         # What the sheet says is law; only a title is often cut short by its cell.
         mend, witness = (named, Witness.NAME) if field == "title" else (printed, Witness.BLOCK)
         found.append(Finding(weight, "witnesses_disagree", words, field, mend, witness))
+    if arriving.read_as:
+        words = (
+            f"The title block was read as one of {arriving.read_as}, which did not send it. Nothing read there is sure:"
+            " look at the sheet, or draw a reader for it."
+        )
+        found.append(Finding(Weight.LOOK, "other_reader", words, "file"))
     if arriving.block_trouble:
         found.append(Finding(Weight.LOOK, "block_unread", arriving.block_trouble, "file"))
     return found

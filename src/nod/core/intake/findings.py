@@ -54,7 +54,7 @@ NAMES: dict[str, str] = {
     "withdrawn": "Withdrawn", "checked_out": "Checked out", "in_a_session": "In a session",
     "title_missing": "No title", "title_characters": "Characters of the title",
     "witnesses_disagree": "Witnesses disagree", "block_unread": "Title block not read",
-    "field_unfit": "A value left out", "read_by_ocr": "Read by OCR",
+    "other_reader": "Read by another company's reader", "field_unfit": "A value left out", "read_by_ocr": "Read by OCR",
     "twice_in_batch": "Twice in the batch", "active_content": "Scripts or files inside",
     "several_sheets": "A set of sheets", "page_trouble": "A page left out", "no_text": "No text, a scan",
     "references_missing": "References missing",
@@ -74,6 +74,7 @@ NAMES: dict[str, str] = {
 class Arriving:
     """What is known of one file when it is checked.
 
+    `read_as`: the company whose reader read its title block, where that is not the one that sent it.
     `can_look`: its pages are there to be seen, as far as is known; `fault_words` may say why not. `unfit` says by field
     why a further value is left out. `missing` names files it refers to that are not there. `ocr`: `reading` or `read`
     where a scan is read by OCR. `kind` is what it is among the files of its revision, `goes_with` the file that governs
@@ -98,6 +99,7 @@ class Arriving:
     scale: str = ""
     disagreements: tuple[tuple[str, str, str], ...] = ()
     block_trouble: str = ""
+    read_as: str = ""
     sheets_inside: int = 0
     page_trouble: str = ""
     compared: ComparedWith | None = None

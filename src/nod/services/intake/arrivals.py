@@ -51,31 +51,34 @@ def follow_up(session: Session, at: datetime, arrivals: Sequence[ArrivalRow]) ->
 class _Known:
     """What is stored of the files of arrivals, by hash; `first` are their first pages with the words as they are kept.
 
-    Unpacking words takes longer than all the rest, so these are left alone where nobody could read them.
+    Unpacking words takes longer than all the rest, so these are left alone where nobody could read them. `companies`:
+    by batch, from which company it came, and whether somebody has said so.
     """
 
     blobs: dict[str, BlobRow]
     first: dict[str, tuple[PageRow, bytes | None]]
-    companies: dict[str, str]
+    companies: dict[str, tuple[str, bool]]
 
 
 def _fetch(session: Session, rows: Sequence[ArrivalRow], *, words: bool) -> _Known:
     """In a fixed number of queries."""
     hashes = {row.sha256 for row in rows}
     blobs = {each.sha256: each for each in session.scalars(select(BlobRow).where(BlobRow.sha256.in_(hashes)))}
-    query = select(BatchRow.id, BatchRow.came_from).where(BatchRow.id.in_({row.batch_id for row in rows}))
-    return _Known(blobs, first_pages(session, hashes) if words else {}, dict(session.execute(query).all()))
+    query = select(BatchRow.id, BatchRow.came_from, BatchRow.came_said)
+    batches = session.execute(query.where(BatchRow.id.in_({row.batch_id for row in rows})))
+    companies = {id: (company, said) for id, company, said in batches}
+    return _Known(blobs, first_pages(session, hashes) if words else {}, companies)
 
 
 def _read(
     session: Session, at: datetime, row: ArrivalRow, known: _Known, readers: list[BlockReader], rules: Rules
 ) -> None:
-    blob, company = known.blobs[row.sha256], known.companies[row.batch_id]
+    blob, (company, said) = known.blobs[row.sha256], known.companies[row.batch_id]
     undecided = blob.media_type == PDF and blob.page_count > 1 and not row.kept_whole
     chosen = None
     if readers:
         page, packed = known.first[row.sha256]
-        chosen = choose_reader(readers, *page_seen(page, packed), rules, company)
+        chosen = choose_reader(readers, *page_seen(page, packed), rules, company, said=said)
     if chosen:
         row.reader_id = chosen[0].id
         row.by_block = kept_readings(as_ocr(chosen[1]) if page.is_scan else chosen[1])
@@ -99,6 +102,7 @@ def kept_readings(readings: dict[str, Reading]) -> dict[str, dict[str, object]]:
             "sure": each.sure,
             "learned_from": each.learned_from,
             "by_ocr": each.by_ocr,
+            "reader_of": each.reader_of,
         }
         for field, each in readings.items()
     }

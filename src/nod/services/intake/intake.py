@@ -20,7 +20,7 @@ from nod.services.acts.seats import Actor, Seat, tree_of
 from nod.services.files.new_files import NewBlob, keep_blob, store_file
 from nod.services.intake import arrivals, from_whom
 from nod.services.intake.from_whom import CameFrom
-from nod.services.intake.intake_check import check_batch, see_batch
+from nod.services.intake.intake_check import check_batch, open_rows, see_batch
 from nod.services.intake.intake_view import Arrival, show_arrival
 from nod.store.ids import new_id
 from nod.store.tables import ArrivalRow, BatchRow, BlobRow, CompanyRow, FolderRow, ProjectRow
@@ -157,8 +157,12 @@ def change_batch(context: Context, actor: Actor, batch_id: str, command: ChangeB
         after = {"folder": batch.folder_id, "keep_tree": batch.keep_tree}
         if command.came:
             before |= from_whom.kept(batch)
+            company = batch.came_from if batch.came_said else ""
             from_whom.say(act, batch, command.came)
             after |= from_whom.kept(batch)
+            if batch.came_from != company:
+                # Another company's title blocks are read by other readers.
+                arrivals.follow_up(act.session, act.at, open_rows(act.session, batch.id))
         old, new = changed(before, after)
         if new:
             fact = Fact(FactKind.BATCH_CHANGED, Subject("batch", batch.id), batch.came_from, before=old, after=new)

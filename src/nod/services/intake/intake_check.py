@@ -223,6 +223,7 @@ def _arriving(
         file_name=row.file_name,
         disagreements=tuple(disagreements(row.by_name, printed, row.chosen)),
         block_trouble=_block_trouble(row),
+        read_as=next((str(each["reader_of"]) for each in row.by_block.values() if each.get("reader_of")), ""),
         sheets_inside=row.sheets_inside,
         page_trouble=known.troubles.get(row.sha256, ""),
         ocr=blob.ocr,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from types import MappingProxyType
 
@@ -21,7 +21,7 @@ from nod.services.intake import from_whom
 from nod.services.intake.from_whom import CameShown
 from nod.services.intake.intake_check import Checked, check_batch, see_batch
 from nod.services.register.further_fields import value_of
-from nod.store.tables import ArrivalRow, BatchRow, BlobRow, ProjectRow
+from nod.store.tables import ArrivalRow, BatchRow, BlobRow, BlockReaderRow, ProjectRow
 
 
 class FindingShown(Answered):
@@ -39,8 +39,8 @@ class FindingShown(Answered):
 class WitnessShown(Answered):
     """What each witness says of a field; `why` tells why the title block says nothing. `chosen` is empty until then.
 
-    `now` is what the file would be filed with; `unsure` that its name may have been read wrongly. A field of which only
-    the title block speaks has no other witness.
+    `now` is what the file would be filed with; `unsure` that its name may have been read wrongly, `block_unsure` its
+    title block. A field of which only the title block speaks has no other witness.
     """
 
     field: str
@@ -49,6 +49,7 @@ class WitnessShown(Answered):
     by_ocr: bool
     by_name: str
     by_block: str
+    block_unsure: bool
     why: str
     by_register: str
     learned: bool
@@ -125,11 +126,15 @@ class BatchLine(Answered):
 
 
 class Batch(Answered):
-    """`left_out` of its line counts files of systems and archivers that were not taken in."""
+    """`left_out` of its line counts files of systems and archivers that were not taken in.
+
+    `unsure_readers`: what is to be said of readers that read half of their sheets or more unsurely.
+    """
 
     line: BatchLine
     came: CameShown
     arrivals: list[Arrival]
+    unsure_readers: list[str]
 
 
 NONE: Mapping[str, GivenUp] = MappingProxyType({})
@@ -200,6 +205,7 @@ def _witnesses(checked: Checked) -> list[WitnessShown]:
             WitnessShown(
                 field=field, words=words, now=value_of(row, field), by_ocr=bool(printed.get("by_ocr")),
                 by_name=row.by_name.get(field, ""), by_block=printed.get("value", ""),
+                block_unsure=bool(printed.get("value")) and not printed.get("sure", True),
                 why=printed.get("why", ""), by_register=held.get(field, ""),
                 learned=bool(printed.get("learned_from")),
                 unsure=field in row.by_name.get("unsure", "").split(), chosen=row.chosen.get(field, ""),
@@ -294,7 +300,23 @@ def read_batch(context: Context, actor: Actor, batch_id: str) -> Batch:
         given_up = given_up_for(session, [key for row in open_rows for key in work_on(row)])
         arrivals = [show_arrival(checked.get(row.id) or settled[row.id], given_up) for row in rows]
         came = from_whom.shown(session, seat.project, batch)
-        return Batch(line=_lines(session, [batch])[0], came=came, arrivals=arrivals)
+        unsure = _unsure_readers(session, open_rows)
+        return Batch(line=_lines(session, [batch])[0], came=came, arrivals=arrivals, unsure_readers=unsure)
+
+
+def _unsure_readers(session: Session, rows: Sequence[ArrivalRow]) -> list[str]:
+    """Of each reader that left something open, or read something unfit, on half of its sheets or more."""
+    by_reader: dict[str, list[bool]] = {}
+    for row in rows:
+        if row.reader_id:
+            unsure = any(not each.get("value") or not each.get("sure", True) for each in row.by_block.values())
+            by_reader.setdefault(row.reader_id, []).append(unsure)
+    doubtful = {id: found for id, found in by_reader.items() if 2 * sum(found) >= len(found) > 1}
+    query = select(BlockReaderRow.id, BlockReaderRow.name).where(BlockReaderRow.id.in_(doubtful))
+    return [
+        f"The title block reader {name} is unsure on {sum(doubtful[id])} of {len(doubtful[id])} sheets."
+        for id, name in session.execute(query.order_by(BlockReaderRow.name))
+    ]
 
 
 def _settled(session: Session, rows: list[ArrivalRow]) -> dict[str, Checked]:
