@@ -37,6 +37,18 @@ def test_what_is_kept_says_what_each_day_ended_with(steps):
         assert as_of(points, day) == last
 
 
+@given(st.lists(st.none() | st.integers(-300, 300), min_size=1, max_size=80), st.integers(-5, 90))
+def test_only_what_tells_the_days_since_one_is_read_of_a_past(values, back):
+    kept = ""
+    for place, value in enumerate(values):
+        kept = kept_with(kept, MAR9 + timedelta(days=place), value)
+    since = MAR9 + timedelta(days=back)
+    whole, some = read_kept(kept), read_kept(kept, since)
+    assert whole[len(whole) - len(some) :] == some
+    for offset in range(100):
+        assert as_of(some, since + timedelta(days=offset)) == as_of(whole, since + timedelta(days=offset))
+
+
 def test_of_a_long_past_the_latest_is_kept():
     kept = ""
     for day in range(MOST_POINTS + 50):

@@ -57,13 +57,16 @@ def kept_with(kept: str, on: date, now: Float) -> str:
     return " ".join(points[-MOST_POINTS:])
 
 
-def read_kept(kept: str) -> list[Point]:
-    """In the order of the days."""
+def read_kept(kept: str, since: date | None = None) -> list[Point]:
+    """In the order of the days; of a long past only what tells the days `since` one."""
+    first = since.toordinal() if since else 0
     found: list[Point] = []
-    for point in kept.split():
+    for point in reversed(kept.split()):
         day, _, said = point.partition(":")
         found.append((date.fromordinal(int(day)), int(said) if said else None))
-    return found
+        if int(day) <= first:
+            break
+    return found[::-1]
 
 
 def as_of(points: Sequence[Point], on: date) -> Float:
@@ -87,9 +90,12 @@ def floats_on(pasts: Iterable[Sequence[Point]], days: Sequence[date]) -> list[Fl
     """Day by day. `days` in their order."""
     each_day: list[list[int]] = [[] for _ in days]
     for points in pasts:
+        now, at = None, 0
         for place, on in enumerate(days):
-            if (value := as_of(points, on)) is not None:
-                each_day[place].append(value)
+            while at < len(points) and points[at][0] <= on:
+                now, at = points[at][1], at + 1
+            if now is not None:
+                each_day[place].append(now)
     return [
         FloatsOn(
             on, len(values), sum(value < 0 for value in values), float(median(values)) if values else None,

@@ -150,9 +150,10 @@ def _rounds_of(kind: str, words: str, counts: Mapping[int, int]) -> RoundsOf:
 
 
 def _floats(session: Session, seat: Seat, calendar: Calendar, today: date) -> list[FloatsShown]:
-    pasts = pasts_in(session, seat.project.id, SUBMITTAL.seen(seat))
+    shown = _working_days_to(today, calendar)
+    pasts = pasts_in(session, seat.project.id, shown[0], SUBMITTAL.seen(seat))
     first = min((past[0][0] for past in pasts.values() if past), default=today)
-    days = [on for on in _working_days_to(today, calendar) if on >= first]
+    days = [on for on in shown if on >= first]
     return [
         FloatsShown(on=each.on, known=each.known, late=each.late, median=each.median, least=each.least)
         for each in floats_on(pasts.values(), days)

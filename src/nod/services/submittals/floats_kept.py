@@ -37,17 +37,19 @@ def floats_of(session: Session, ids: Sequence[str]) -> dict[str, list[Point]]:
     return {id: read_kept(days) for id, days in rows_of(session, query)}
 
 
-def pasts_in(session: Session, project_id: str, *conditions: ColumnElement[bool]) -> dict[str, list[Point]]:
-    """By submittal of a project, its past; narrowed by conditions about submittals."""
+def pasts_in(
+    session: Session, project_id: str, since: date, *conditions: ColumnElement[bool]
+) -> dict[str, list[Point]]:
+    """By submittal of a project, its past as far as it tells the days since one; narrowed by conditions."""
     query = (
         select(_TABLE.c.submittal_id, _TABLE.c.days)
         .join(SubmittalRow, SubmittalRow.id == _TABLE.c.submittal_id)
         .where(SubmittalRow.project_id == project_id, *conditions)
     )
-    return {id: read_kept(days) for id, days in rows_of(session, query)}
+    return {id: read_kept(days, since) for id, days in rows_of(session, query)}
 
 
 def late_then(session: Session, project_id: str, on: date) -> list[str]:
     """Ids of those whose float was below 0 on a day."""
-    pasts = pasts_in(session, project_id)
+    pasts = pasts_in(session, project_id, on)
     return [id for id, past in pasts.items() if (value := as_of(past, on)) is not None and value < 0]
