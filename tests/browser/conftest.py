@@ -210,8 +210,10 @@ def visit(nod, browser, browser_context_args):
 
 
 def _is_trouble(line):
-    # A 401 on the first question who one is, and refusals that a test provokes, are not errors of the page.
+    # A 401 on the first question who one is, and refusals that a test provokes, are not errors of the page; nor is a
+    # picture that is broken off as a page is left: one that the server cannot give is told with its status besides.
     expected = (
+        "Image load aborted",
         "ERR_FAILED",
         "ERR_INTERNET_DISCONNECTED",
         "status of 401",

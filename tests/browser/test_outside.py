@@ -48,7 +48,7 @@ def test_the_workshop_answers_from_its_mail_begun_on_a_phone(visit, nod):
     phone = visit(path=address, viewport=PHONE)
     expect(phone.get_by_role("heading")).to_have_text("A review for Yusuf Haldane")
     phone.get_by_role("button", name="Open it").click()
-    strip = phone.get_by_role("region", name="Your part in RV-0010, Shop check")
+    strip = phone.get_by_role("region", name="Your part in RV-0012, Shop check")
     expect(strip.get_by_text("1 of 2")).to_be_visible()
     expect(phone.locator("[data-sharp=true]")).to_be_visible()
     axe(phone)
@@ -61,7 +61,7 @@ def test_the_workshop_answers_from_its_mail_begun_on_a_phone(visit, nod):
     expect(strip.get_by_text("Kept. You can go on another day, or on another device.")).to_be_visible()
 
     desk = open_link(visit, address)
-    strip = desk.get_by_role("region", name="Your part in RV-0010, Shop check")
+    strip = desk.get_by_role("region", name="Your part in RV-0012, Shop check")
     comment = strip.get_by_label("Your comment on this document")
     expect(comment).to_have_value("Hole 12 meets the stiffener: move it 40 mm.")
     # What is marked is ink at once, in their own name, and can be taken away until somebody has answered it.
