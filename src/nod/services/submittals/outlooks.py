@@ -79,7 +79,7 @@ def keep_worked_out(context: Context, project_id: str) -> None:
             work_out(session, session.get_one(ProjectRow, project_id), context, stale)
 
 
-_AT_ONCE = 2000
+_AT_ONCE = 1000
 
 
 def _stale(context: Context, project_id: str) -> list[str]:
