@@ -12,7 +12,6 @@ from reportlab.pdfgen.canvas import Canvas
 from nod.core.acts.refusals import NotFound, RuleBroken, Stale
 from nod.services.intake import arrival_look, block_readers, held_files, intake, split_sets
 from nod.services.intake.block_readers import KeepReader, TryReader, ZoneShown
-from nod.services.intake.from_whom import CameFrom
 from nod.services.register import documents
 from tests.world import NUMBER, bytes_of, name, pdf
 
@@ -372,30 +371,3 @@ def test_files_are_sent_back_with_what_was_found(world):
     assert world.kinds()[-1] == "file_sent_back"
     with pytest.raises(RuleBroken):
         held_files.send_back(world.context, world.actor("marit"), batch_id, command)
-
-
-def say_from(world, batch_id, company):
-    line = world.batch(batch_id).line
-    came = CameFrom(company=company, by="mail")
-    command = intake.ChangeBatch(folder_id=line.folder_id, keep_tree=line.keep_tree, came=came)
-    intake.change_batch(world.context, world.actor("marit"), batch_id, command)
-    world.look()
-
-
-def test_what_another_companys_reader_read_is_not_sure_until_its_own_reads_it(world, reader):
-    """Saying from whom a batch came has it read anew."""
-    drawn_over = world.arrive({"drawn.pdf": sheet()})
-    reader(drawn_over)
-    batch_id = world.arrive(
-        {"scan1.pdf": sheet("BFT-TRA-Z1-01-D-A-0101"), "scan2.pdf": sheet("BFT-TRA-Z1-01-D-A-0102")}
-    )
-    assert all(not _codes(each) & {"other_reader"} for each in world.batch(batch_id).arrivals)
-    say_from(world, batch_id, "Plinthwork Structures")
-    shown = world.batch(batch_id)
-    assert all("other_reader" in _codes(each) for each in shown.arrivals)
-    assert all(each.block_unsure for arrival in shown.arrivals for each in arrival.witnesses if each.by_block)
-    assert shown.unsure_readers == ["The title block reader Tallow Reed, A3 is unsure on 2 of 2 sheets."]
-    say_from(world, batch_id, "Tallow Reed")
-    shown = world.batch(batch_id)
-    assert all("other_reader" not in _codes(each) for each in shown.arrivals)
-    assert shown.unsure_readers == []

@@ -1,6 +1,7 @@
 """What is sent in is registered by rule; a submittal on a route is answered by the review's outcome (handbook §9)."""
 
 import io
+import json
 from datetime import timedelta
 
 import pikepdf
@@ -185,6 +186,10 @@ def test_a_cancelled_review_gives_it_back(world, sent):
     settle(world)
     shown = do.seen(world, sent)
     assert (shown.line.state, shown.rounds[0].review) == ("sent in", None)
+    ((body,),) = world.sql("SELECT body FROM audit_entry WHERE kind = 'submittal_returned'")
+    # By nobody: who cancelled stands in the trail of the review.
+    returned = json.loads(body)
+    assert (returned["who"]["name"], returned["why"]) == ("Nod", "Wrong route taken.")
     do.give(world, sent)
     assert do.state(world, sent) == "under review"
 

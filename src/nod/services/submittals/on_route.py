@@ -20,7 +20,7 @@ from nod.core.submittals.states import Deed, State
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Answered, Command, VerdictShown
 from nod.services.acts.context import Act, Context, acting
-from nod.services.acts.seats import Actor, Seat, actor_of
+from nod.services.acts.seats import NOBODY, Actor, Seat, actor_of
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.attachments.attachments import attach_mailed
 from nod.services.files.new_files import NewBlob, store_file
@@ -123,12 +123,13 @@ def review_over(job: Job, payload: Payload) -> None:
         row = _waiting(session, review)
         if row is None:
             return
-        decider = actor_of(session, _decider(session, review), "the worker")
-        act = Act(context, session, decider, context.clock.now())
+        now = context.clock.now()
         if outcome:
-            _answer(act, row, review, outcome, files)
+            decider = actor_of(session, _decider(session, review), "the worker")
+            _answer(Act(context, session, decider, now), row, review, outcome, files)
         else:
-            _give_back(act, row, review)
+            # Who cancelled the review is in its own trail; here nobody but Nod acts.
+            _give_back(Act(context, session, NOBODY, now), row, review)
 
 
 def _waiting(session: Session, review: ReviewRow) -> SubmittalRow | None:
