@@ -9659,6 +9659,16 @@ export interface components {
             title: string;
         };
         /**
+         * ItemSaid
+         * @description What a round said of an item.
+         */
+        ItemSaid: {
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * ItemShown
          * @description What is asked for, at `top` millimetres of its page (counted from 0). `standing`: new, there, or moved.
          *
@@ -13104,6 +13114,8 @@ export interface components {
             files: components["schemas"]["Attachment"][];
             /** Given At */
             given_at: string | null;
+            /** Items */
+            items: components["schemas"]["ItemSaid"][];
             /** Note */
             note: string;
             /** Registered */

@@ -66,6 +66,9 @@ def test_each_item_has_its_verdict_and_the_gravest_is_the_submittals(world):
     answer(world, submittal, "B", {ids["Anchor plate"]: "B"})
     assert verdicts(world, submittal) == {"Bollard": ("A", False), "Anchor plate": ("B", False)}
     assert do.state(world, submittal) == "answered"
+    second, first = do.seen(world, submittal).rounds
+    assert [(each.title, each.verdict) for each in first.items] == [("Bollard", "A"), ("Anchor plate", "C")]
+    assert [(each.title, each.verdict) for each in second.items] == [("Anchor plate", "B")]
 
 
 def test_one_verdict_without_items_counts_for_all_that_are_open(world):

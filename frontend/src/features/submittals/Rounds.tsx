@@ -52,6 +52,9 @@ function Answer({ round }: { round: Round }) {
           )}
         </span>
       </p>
+      {round.items.length > 0 && (
+        <p>{round.items.map((each) => `${each.title} ${each.verdict}`).join(', ')}</p>
+      )}
       {round.answer_note && <Said words={round.answer_note} />}
       <Attachments attachments={round.answer_files} />
     </div>

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import date, datetime
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.counted import counted
@@ -26,7 +27,17 @@ from nod.services.submittals.on_route import ReviewOf, reviews_seen
 from nod.services.submittals.outlooks import case_of, cases_of, deciding, keep_worked_out, standing_of, submittal_rules
 from nod.services.submittals.part_rows import items_of, lots_of, open_items_of
 from nod.services.submittals.submittal_rows import Entered, copied_of, enter, rounds_of
-from nod.store.tables import CompanyRow, PersonRow, ProjectRow, SubmittalLotRow, SubmittalRoundRow, SubmittalRow
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import (
+    CompanyRow,
+    PersonRow,
+    ProjectRow,
+    SubmittalItemAnswerRow,
+    SubmittalItemRow,
+    SubmittalLotRow,
+    SubmittalRoundRow,
+    SubmittalRow,
+)
 
 _FLOATS = 130
 """How many changes of its float are shown: half a year of working days."""
@@ -42,6 +53,13 @@ class Arithmetic(Answered):
     forecast: str
     float: str
     lot: str
+
+
+class ItemSaid(Answered):
+    """What a round said of an item."""
+
+    title: str
+    verdict: str
 
 
 class RoundShown(Answered):
@@ -62,6 +80,7 @@ class RoundShown(Answered):
     given_at: datetime | None
     due_on: date | None
     verdict: VerdictShown | None
+    items: list[ItemSaid]
     answer_note: str
     answer_files: list[Attachment]
     answered_at: datetime | None
@@ -207,7 +226,7 @@ def _show(session: Session, entered: Entered, actor: Actor, late_by: LateBy) -> 
         arithmetic=_arithmetic(session, row, rounds, rules.buffer, late_by),
         items=items_shown(session, project, row), lots=_lots(session, row, rounds, rules.buffer, late_by),
         floats=[FloatOn(on=on, days=days) for on, days in floats_of(session, [row.id]).get(row.id, [])[-_FLOATS:]],
-        rounds=_rounds(session, entered.seat, actor, rounds, late_by),
+        rounds=_rounds(session, entered.seat, rounds, late_by),
         copied=_copied(session, row.id), asked_in=_asked_in(session, entered, actor),
         verdicts=show_verdicts(project.rules["verdict_set"], ""),
         next=wanted.value if (wanted := next_deed(entered.state, for_information=row.for_information)) else "",
@@ -277,11 +296,10 @@ def _pace(session: Session, row: SubmittalRow) -> str:
     return f"{days}, as {company.code} has taken of late"
 
 
-def _rounds(
-    session: Session, seat: Seat, actor: Actor, rounds: Sequence[SubmittalRoundRow], late_by: LateBy
-) -> list[RoundShown]:
+def _rounds(session: Session, seat: Seat, rounds: Sequence[SubmittalRoundRow], late_by: LateBy) -> list[RoundShown]:
     verdicts = show_verdicts(seat.project.rules["verdict_set"])
-    registered = registered_files(session, actor, [row.id for row in rounds])
+    registered = registered_files(session, seat, [row.id for row in rounds])
+    said = _items_said(session, [row.id for row in rounds])
     reviews = reviews_seen(session, seat, [row.review_id for row in rounds])
     ids = {each for row in rounds for each in (row.sent_by, row.approver_id, row.answered_by) if each}
     people, by_code = people_by_id(session, ids), {each.code: each for each in verdicts}
@@ -291,13 +309,28 @@ def _rounds(
             revision=row.revision, sent_at=row.sent_at, sent_by=people[row.sent_by], note=row.note,
             files=files.get(row.sent_files, []), registered=registered.get(row.id, []),
             review=reviews.get(row.review_id or ""), approver=people.get(row.approver_id or ""), given_at=row.given_at,
-            due_on=row.due_on, verdict=by_code.get(row.verdict), answer_note=row.answer_note,
+            due_on=row.due_on, verdict=by_code.get(row.verdict), items=said.get(row.id, []),
+            answer_note=row.answer_note,
             answer_files=files.get(row.answer_files, []), answered_at=row.answered_at,
             answered_by=people.get(row.answered_by or ""), answered_for=row.answered_for,
             days_taken=late_by.calendar.working_days_after(row.sent_on, row.answered_on) if row.answered_on else None,
         )
         for row in reversed(rounds)
     ]  # fmt: skip
+
+
+def _items_said(session: Session, rounds: Sequence[str]) -> dict[str, list[ItemSaid]]:
+    """By round, in the order of the items."""
+    query = (
+        select(SubmittalItemAnswerRow.round_id, SubmittalItemRow.title, SubmittalItemAnswerRow.verdict)
+        .join(SubmittalItemRow, SubmittalItemRow.id == SubmittalItemAnswerRow.item_id)
+        .where(one_of(SubmittalItemAnswerRow.round_id, list(rounds)))
+        .order_by(SubmittalItemRow.place)
+    )
+    found: dict[str, list[ItemSaid]] = {}
+    for round_id, title, verdict in session.execute(query):
+        found.setdefault(round_id, []).append(ItemSaid(title=title, verdict=verdict))
+    return found
 
 
 def _asked_in(session: Session, entered: Entered, actor: Actor) -> AskedIn | None:

@@ -10,23 +10,22 @@ from collections.abc import Sequence
 from datetime import timedelta
 from pathlib import PurePath
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import EVERYONE, Grantee, Level, To
-from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
+from nod.core.acts.refusals import RuleBroken
 from nod.core.intake.checks import content_stops, held_reason
 from nod.core.intake.findings import Arriving
 from nod.core.register.look_alikes import tidy_title
 from nod.core.register.revisions import first_code
 from nod.core.submittals.numbers import file_number, shown_number
 from nod.core.trail.entries import Fact, FactKind, Subject
-from nod.services.access.visibility import see_revision
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Act
 from nod.services.acts.given_up import given_up_for
 from nod.services.acts.projects import add_folder, give, rules_of
-from nod.services.acts.seats import NOBODY, Actor, actor_of
+from nod.services.acts.seats import NOBODY, Seat, actor_of
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.register import filings, standing
 from nod.services.register.filings import Incoming
@@ -239,30 +238,27 @@ class RegisteredFile(Answered):
     trouble: str
 
 
-def registered_files(session: Session, actor: Actor, rounds: Sequence[str]) -> dict[str, list[RegisteredFile]]:
-    """By round."""
+def registered_files(session: Session, seat: Seat, rounds: Sequence[str]) -> dict[str, list[RegisteredFile]]:
+    """By round, in the order of the files. What the seat does not see in the register is left out."""
     query = (
-        select(SubmittalFileRow).where(one_of(SubmittalFileRow.round_id, list(rounds)))
-        .order_by(SubmittalFileRow.round_id)
-    )  # fmt: skip
+        select(SubmittalFileRow, DocumentRow.number)
+        .join(AttachmentRow, AttachmentRow.id == SubmittalFileRow.attachment_id)
+        .outerjoin(RevisionRow, RevisionRow.id == SubmittalFileRow.revision_id)
+        .outerjoin(DocumentRow, DocumentRow.id == RevisionRow.document_id)
+        .where(
+            one_of(SubmittalFileRow.round_id, list(rounds)),
+            or_(SubmittalFileRow.revision_id.is_(None), seat.sees(DocumentRow.folder_id)),
+        )
+        .order_by(AttachmentRow.seq)
+    )
     found: dict[str, list[RegisteredFile]] = {}
-    for row in session.scalars(query):
-        shown = _registered(session, actor, row)
-        if shown is not None:
-            found.setdefault(row.round_id, []).append(shown)
+    for row, number in session.execute(query):
+        shown = RegisteredFile(
+            attachment_id=row.attachment_id, revision_id=row.revision_id or "", number=number or "",
+            trouble=row.trouble,
+        )  # fmt: skip
+        found.setdefault(row.round_id, []).append(shown)
     return found
-
-
-def _registered(session: Session, actor: Actor, row: SubmittalFileRow) -> RegisteredFile | None:
-    if row.revision_id is None:
-        return RegisteredFile(attachment_id=row.attachment_id, revision_id="", number="", trouble=row.trouble)
-    try:
-        revision, document, _ = see_revision(session, actor, row.revision_id)
-    except (NotFound, NotAllowed):
-        return None
-    return RegisteredFile(
-        attachment_id=row.attachment_id, revision_id=revision.id, number=document.number, trouble=""
-    )  # fmt: skip
 
 
 def revisions_sent(session: Session, sent: SubmittalRoundRow) -> list[RevisionRow]:
