@@ -15,6 +15,7 @@ TAGS = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
 
 def axe(page, scheme="light"):
     """What axe finds, and what it could not decide and nobody has looked at yet. In the dark only colours differ."""
+    expect(page.locator("h1").first).to_be_attached()
     page.evaluate(AXE.read_text())
     found = page.evaluate(
         "async (only) => { const r = await axe.run({ runOnly: only });"
