@@ -6,6 +6,7 @@ import { readAsked } from './features/compare/asked'
 import { readSearch } from './features/register/registerSearch'
 import { readLog } from './features/reviews/logSearch'
 import { readSessions } from './features/sessions/sessionSearch'
+import { readLetters, type LetterSearch } from './features/letters/letterSearch'
 import { readSubmittals } from './features/submittals/submittalSearch'
 import { readHolders, readLog as readSent } from './features/transmittals/logSearch'
 import type { AuditSearch } from './features/trail/AuditPage'
@@ -13,39 +14,16 @@ import { MAIL_TABS, type MailSearch } from './features/mail/mailSearch'
 import { DeskPage } from './features/desk/DeskPage'
 import { Frame } from './features/frame/Frame'
 import { OUTSIDE, root, text } from './routesOutside'
+import { boxOf, type MonthSearch, type SheetSearch, type SpecificationSearch } from './searches'
 
 const intakePage = page(() => import('./features/intake/IntakePage'), 'IntakePage')
 const submittalsPage = page(() => import('./features/submittals/SubmittalsPage'), 'SubmittalsPage')
+const lettersPage = page(() => import('./features/letters/LettersPage'), 'LettersPage')
 const sessionsPage = page(() => import('./features/sessions/SessionsPage'), 'SessionsPage')
 const reviewsPage = page(() => import('./features/reviews/ReviewsPage'), 'ReviewsPage')
 const transmittalsPage = page(() => import('./features/transmittals/TransmittalsPage'), 'TransmittalsPage')
 // Each page is fetched when it is first gone to, or when there is time before.
 const setupPage = page(() => import('./features/setup/SetupPage'), 'SetupPage')
-
-/** Where on a sheet to look: a page from 0, a box of it in PDF points, a mark. */
-interface MonthSearch {
-  month?: string | undefined
-  view?: string | undefined
-  company?: string | undefined
-}
-
-interface SpecificationSearch {
-  spec?: string | undefined
-  named?: string | undefined
-}
-
-interface SheetSearch {
-  page?: number | undefined
-  at?: [number, number, number, number] | undefined
-  mark?: string | undefined
-  /** The session whose room one is in. */
-  session?: string | undefined
-}
-
-const boxOf = (value: unknown): [number, number, number, number] | undefined =>
-  Array.isArray(value) && value.length === 4 && value.every((each) => typeof each === 'number')
-    ? (value as [number, number, number, number])
-    : undefined
 
 const frame = createRoute({ getParentRoute: () => root, id: 'frame', component: Frame })
 const desk = createRoute({ getParentRoute: () => frame, path: '/', component: DeskPage })
@@ -178,6 +156,27 @@ const submittalsMonth = createRoute({
     view: text(search['view']),
     company: text(search['company']),
   }),
+})
+const letters = createRoute({
+  getParentRoute: () => frame,
+  path: '/letters',
+  component: lettersPage,
+  validateSearch: readLetters,
+})
+const letter = createRoute({
+  getParentRoute: () => frame,
+  path: '/letters/$letterId',
+  component: lettersPage,
+  validateSearch: (search): LetterSearch & { tab?: string | undefined; message?: string | undefined } => ({
+    ...ofDossier(search),
+    ...readLetters(search),
+    message: text(search['message']),
+  }),
+})
+const writing = createRoute({
+  getParentRoute: () => frame,
+  path: '/letters/write/$messageId',
+  component: page(() => import('./features/letters/WritePage'), 'WritePage'),
 })
 const newSession = createRoute({
   getParentRoute: () => frame,
@@ -334,6 +333,9 @@ const tree = root.addChildren([
     specification,
     submittalsAnalysis,
     submittalsMonth,
+    letters,
+    letter,
+    writing,
     newSession,
     reviews,
     late,

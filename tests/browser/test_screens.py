@@ -41,6 +41,7 @@ STATIONS = {
     "/transmittals": "HBC-T-0001",
     "/transmittals/received": "PLS-T-0014",
     "/transmittals/holders": "South linkspan, landward hinge",
+    "/letters": "Steel of the canopy, delivery",
     "/mail": "comes in here",
     "/mail?tab=back": "No mail about this project came back.",
     "/register/links": "look, download, talk, acknowledge",

@@ -24,7 +24,7 @@ def marit(visit):
 
 def test_the_front_end_has_words_for_every_refusal_and_no_others():
     """Every code that the source can answer with is a key of the front end's table, and every key is answered."""
-    text = (ROOT / "frontend/src/api/problems.ts").read_text()
+    text = (ROOT / "frontend/src/api/problemWords.ts").read_text()
     table = text[text.index("const WORDS") : text.index("\n}", text.index("const WORDS"))]
     known = set(re.findall(r"^  (\w+):", table, re.M)) - OF_THE_BROWSER
     assert known == _codes() | {"malformed", "too_large", "method_not_allowed", "fault"}

@@ -23,7 +23,7 @@ LEADS_NOWHERE = {
     "remove_reader", "draw_change", "take_hand_over_back", "respond_as_guest", "remove_attachment", "bounce_mail",
     "try_again", "ask_proof", "read_layered_tile", "read_layered_page", "read_upload", "add_piece", "end_upload",
     "stop_pack", "download_pack", "draw_revision_change", "remove_scale", "unlink_mark", "download_mark_file",
-    "download_record", "remove_guest_file",
+    "download_record", "remove_guest_file", "remove_guest_letter_file",
 }  # fmt: skip
 """Acts on things that are not made here, as they would end the walk: a wrong one answers 404 to everybody."""
 
@@ -67,6 +67,7 @@ def _elsewhere(ids):
         "/covers/": {"code": ids["cover"]},
         "/guest/transmittal": {"revision_id": ids["revision"]},
         "/guest/submittal": {"attachment_id": ids["guest_file"]},
+        "/guest/letter": {"attachment_id": ids["guest_letter_file"]},
         "/guest/session": {"revision_id": ids["guest_revision"], "mark_id": ids["session_mark"]},
         "/sessions/": {"revision_id": ids["guest_revision"], "part": 1},
     }
@@ -76,7 +77,7 @@ def _visit(rule, ids):
     """The visit by a link to the kind of thing that the route is about."""
     kinds = {
         "transmittal": "guest", "review": "guest_of_review", "list": "guest_of_set", "session": "guest_of_session",
-        "submittal": "guest_of_submittal",
+        "submittal": "guest_of_submittal", "letter": "guest_of_letter",
     }  # fmt: skip
     return ids[next((id for kind, id in kinds.items() if f"/guest/{kind}" in rule.rule), "guest_of_document")]
 
@@ -103,7 +104,7 @@ def _ask(who, rule, method, ids):
         return who(method, _address(rule, ids), query_string=query, data=pdf("odd"))
     if name == "preview_share":
         query |= {"kind": "shared_set", "target": ids["set"]}
-    if name == "read_offer":
+    if name in ("read_offer", "list_letters_about"):
         query |= {"kind": "document", "target": ids["document"]}
     if "/api/guest/" in rule.rule:
         return _ask_by_link(who, rule, method, ids, body)
@@ -121,7 +122,7 @@ def _ask(who, rule, method, ids):
 
 def _ask_by_link(who, rule, method, ids, body):
     more = {"json": body} if body is not None else {}
-    if rule.endpoint.endswith("add_guest_file"):
+    if rule.endpoint.endswith(("add_guest_file", "add_guest_letter_file")):
         more = {"data": pdf("odd"), "query_string": {"name": "odd.pdf"}}
     return who(method, _address(rule, ids), headers={"X-Nod-Guest": _visit(rule, ids)}, **more)
 
@@ -155,6 +156,7 @@ def test_every_route_as_everybody(app, ids, everybody):
             told = f"{method} {rule.rule} as {person}: {answer.status_code} {answer.data[:200]!r}"
             assert answer.status_code < 500, told
             elsewhere = name in OF_COMPANIES and RANK[person] < RANK["marit"]
+            elsewhere |= name in OF_ITS_AUTHOR and person != "marit"
             _check(view.permission, person, answer, told, leads_nowhere=name in LEADS_NOWHERE or elsewhere)
             walked += 1
     assert walked > 600
@@ -170,13 +172,16 @@ OF_COMPANIES = {
     "change_draft", "discard_draft", "read_submittal", "change_submittals", "ask_for", "remind", "void_submittals",
     "prepare", "send_in", "give", "give_to_route", "set_submittal_items", "set_submittal_lots",
     "answer", "close", "copy_in", "deliver",
-    "take_submittal_record", "send_submittal_on",
+    "take_submittal_record", "send_submittal_on", "read_letter", "begin_letter_reply", "note_letter_seen",
+    "close_letter", "reopen_letter", "mark_letter_answer", "remind_of_letters", "set_letter_private",
 }  # fmt: skip
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""
+OF_ITS_AUTHOR = {"read_letter_draft", "keep_letter_draft", "send_letter", "drop_letter_draft"}
+"""For whoever has begun to write it: to everybody else it is not there."""
 ABOUT_THE_THING = {
     "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
     "not_yours", "not_your_sending", "wrong_password", "not_leading", "not_your_comment", "not_host", "session_level",
-    "submittal_party",
+    "submittal_party", "letter_part",
 }  # fmt: skip
 
 

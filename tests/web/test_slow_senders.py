@@ -105,6 +105,7 @@ def test_a_request_that_is_too_slow_is_ended(world, monkeypatch):
         ("marit", "/api/intake/batches/x/files?name=a", 3_000_000, 404),
         ("", "/api/guest/submittal/files?name=a", 30_000_000, 404),
         ("marit", "/api/guest/submittal/files?name=a", 30_000_000, 404),
+        ("", "/api/guest/letter/files?name=a", 30_000_000, 404),
         ("marit", "/api/me", 3_000_000, 413),
         ("marit", "/api/planned", 30_000_000, 413),
         ("marit", "/api/intake/batches/x/files?name=a", 10**15, 413),

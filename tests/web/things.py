@@ -4,6 +4,7 @@ from datetime import date, timedelta
 
 from nod.services.attachments import attachments
 from nod.services.files.lists_in import ListAsked
+from nod.services.letters import by_link as letters_by_link
 from nod.services.links import links
 from nod.services.links.part_links import part_link
 from nod.services.marks import prints
@@ -21,6 +22,7 @@ from nod.services.submittals import making as submittals
 from nod.services.threads import talk
 from nod.services.transmittals import catching_up, drafts, received, transmittals
 from nod.services.transmittals.recipients import guest_token
+from tests.services.letters import acts as letter_acts
 from tests.services.links.visiting import enter
 from tests.services.mail_in.letters import answer_address, came_in, last_id, letter
 from tests.services.reviews.test_route_editing import make, start_on, step
@@ -99,7 +101,8 @@ def make_things(world):
         "attachment": attachment, "thing": document, "mail": last_id(world),
         "view": saved_views.keep_view(*marit, view).id, "key_link": link_token(world.context, key_link),
         "draft": draft.id, "hand_over": handed.id, "session": session, "session_mark": met,
-        "received": came, **asked, **_answer_outside(world), "submittal": _want(world), "feed": _feed(world),
+        "received": came, **asked, **_answer_outside(world), **_write_letters(world), "submittal": _want(world),
+        "feed": _feed(world),
         "guest_of_session": enter(world, by.links[0].address.rpartition("/")[2], "Otto Brenner"),
     }  # fmt: skip
 
@@ -133,6 +136,20 @@ def _want(world):
     details = submittals.Details(title="Bollards", kind="SD", company_id=world.actor("ottilie").company_id)
     command = submittals.MakeSubmittal(project_id=world.project_id, details=details)
     return submittals.make_submittal(world.context, world.actor("marit"), command).id
+
+
+def _write_letters(world):
+    """A thread with an outside contact who has written in it with a file, their visit by its link, and a draft."""
+    sent = letter_acts.write(world, to=("ottilie", "yusuf"))
+    world.send()
+    link = world.sql("SELECT id FROM link WHERE thing_id = ?", sent)[0][0]
+    guest = enter(world, part_link("letter", link).token(world.context))
+    added = letters_by_link.add_file(world.context, guest, "bolt.pdf", [pdf("bolt")])
+    said = letters_by_link.GuestWrites(version=0, text="As agreed.", files=[added.id])
+    letters_by_link.write(world.context, guest, said)
+    return {
+        "letter": sent, "message": letter_acts.begin(world), "guest_of_letter": guest, "guest_letter_file": added.id,
+    }  # fmt: skip
 
 
 def _answer_outside(world):

@@ -96,6 +96,11 @@ export type Key =
   | 'talk'
   | 'to-send'
   | 'trail'
+  | 'letter'
+  | 'letter-choices'
+  | 'letter-draft'
+  | 'letters'
+  | 'letters-about'
   | 'transmittal'
   | 'transmittals'
   | 'tried'
@@ -138,6 +143,7 @@ const TOPICS: Record<string, readonly Key[]> = {
   // What a session's sheets have open is asked for now and then: marks come many a second.
   sessions: ['sessions', 'session', 'session-happened', 'trail', 'ink-readers', 'document', 'sheet', 'me'],
   submittals: ['submittals', 'submittal', 'submittal-spec', 'desk', 'trail'],
+  letters: ['letters', 'letter', 'letters-about', 'desk', 'trail'],
   marks: ['marks', 'linked', 'carry', 'scales', 'measures', 'trail'],
   people: ['people', 'me', 'access', 'open-work'],
   // One's own place in a project: given, or taken away.
@@ -152,6 +158,8 @@ const TOPICS: Record<string, readonly Key[]> = {
     'desk',
     'reviews',
     'submittals',
+    'letters',
+    'letter',
     'transmittals',
     'document',
     'batches',
@@ -168,6 +176,8 @@ const TOPICS: Record<string, readonly Key[]> = {
     'submittal',
     'submittal-choices',
     'submittal-spec',
+    'letter-choices',
+    'letters',
     'me',
     'people',
     'register-columns',

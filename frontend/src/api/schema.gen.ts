@@ -1030,6 +1030,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guest/letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of the thread is there for whoever came by the link, and what is wanted of them. */
+        get: operations["read_guest_letter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/letter/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Add a file to what one is about to write: its bytes are the body. */
+        put: operations["add_guest_letter_file"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/letter/files/{attachment_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a file back that was not sent yet. */
+        delete: operations["remove_guest_letter_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/letter/files/{attachment_id}/download": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A file of the thread. A POST, because each download is recorded. */
+        post: operations["download_guest_letter_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guest/letter/write": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write in the thread, to all who are in it. */
+        post: operations["write_by_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/guest/list": {
         parameters: {
             query?: never;
@@ -2189,6 +2274,246 @@ export interface paths {
         put?: never;
         /** Set a password, once; signs in. */
         post: operations["use_key_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The threads that are there for one, the latest first, and one's own drafts. */
+        get: operations["list_letters"];
+        put?: never;
+        /** Begin a letter: a draft, for oneself alone. */
+        post: operations["begin_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/about": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The threads that speak of a thing. */
+        get: operations["list_letters_about"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The project's kinds of letters, and to whom one may write. */
+        get: operations["read_letter_choices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/drafts/{message_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A draft of one's own. */
+        get: operations["read_letter_draft"];
+        /** Keep it as it is now. */
+        put: operations["keep_letter_draft"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/drafts/{message_id}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Throw it away. */
+        post: operations["drop_letter_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/drafts/{message_id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send it to those it names. */
+        post: operations["send_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/remind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remind whoever is asked, of several at once. */
+        post: operations["remind_of_letters"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A thread with what was written in it. */
+        get: operations["read_letter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say which message is the answer that was asked for. */
+        post: operations["mark_letter_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a thread. */
+        post: operations["close_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}/private": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep it for its people alone, or not. */
+        post: operations["set_letter_private"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open it again. */
+        post: operations["reopen_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}/reply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin to write in a thread, or find what one has begun. */
+        post: operations["begin_letter_reply"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/{letter_id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One has read it up to a message. */
+        post: operations["note_letter_seen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -6564,6 +6889,21 @@ export interface components {
             /** Id */
             id: string;
         };
+        /**
+         * BeginLetter
+         * @description A new thread; `about` are things that it is to speak of.
+         */
+        BeginLetter: {
+            /** About */
+            about?: components["schemas"]["ReferenceGiven"][];
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /** Project Id */
+            project_id: string;
+        };
         /** BegunAnswer */
         BegunAnswer: {
             /**
@@ -7159,6 +7499,16 @@ export interface components {
              */
             words: string;
         };
+        /** CloseLetter */
+        CloseLetter: {
+            /** Version */
+            version: number;
+            /**
+             * Why
+             * @default
+             */
+            why: string;
+        };
         /**
          * CloseSession
          * @description `open_becomes`: the state that all which is still open is given; empty leaves it open.
@@ -7370,6 +7720,24 @@ export interface components {
         ConfirmSecondFactor: {
             /** Code */
             code: string;
+        };
+        /**
+         * ContactGiven
+         * @description Somebody outside who is not in the project yet: made a contact as the letter is sent.
+         */
+        ContactGiven: {
+            /** Company Id */
+            company_id: string;
+            /** Email */
+            email: string;
+            /**
+             * How
+             * @default to
+             * @enum {string}
+             */
+            how: "to" | "copied";
+            /** Name */
+            name: string;
         };
         /**
          * ContactOfCompany
@@ -8536,7 +8904,7 @@ export interface components {
         };
         /**
          * FileMail
-         * @description `kind` and `target` name the thing to which it is handed, as an answer of its sender.
+         * @description `kind` and `target` name the thing to which it is handed, as an answer of its sender; empty for a new thread.
          */
         FileMail: {
             /** Kind */
@@ -9037,6 +9405,45 @@ export interface components {
             whole_level: number;
         };
         /**
+         * GuestLetter
+         * @description A thread as a contact reads it. `wanted`: an answer is wanted of them, by `due_on`. `may_write`: in it now.
+         */
+        GuestLetter: {
+            began_by: components["schemas"]["Who"];
+            /** Cost Effect */
+            cost_effect: string;
+            /** Due On */
+            due_on: string | null;
+            /** Guest */
+            guest: string;
+            /** Id */
+            id: string;
+            /** Kind Words */
+            kind_words: string;
+            /** May Write */
+            may_write: boolean;
+            /** Messages */
+            messages: components["schemas"]["MessageShown"][];
+            /** Number */
+            number: string;
+            /** Parties */
+            parties: components["schemas"]["LetterParty"][];
+            /** Project */
+            project: string;
+            /** Proposed */
+            proposed: string;
+            /** State */
+            state: string;
+            /** Subject */
+            subject: string;
+            /** Time Effect */
+            time_effect: string;
+            /** Version */
+            version: number;
+            /** Wanted */
+            wanted: boolean;
+        };
+        /**
          * GuestMark
          * @description `mine`: drawn in this visit, and not answered yet: it can be taken away.
          */
@@ -9345,6 +9752,23 @@ export interface components {
             /** Verdict Set */
             verdict_set: components["schemas"]["VerdictShown"][];
             void: components["schemas"]["VoidShown"] | null;
+        };
+        /**
+         * GuestWrites
+         * @description `is_answer`: the answer that was asked for, of whom it was asked. `files` are those they have added.
+         */
+        GuestWrites: {
+            /** Files */
+            files?: string[];
+            /**
+             * Is Answer
+             * @default false
+             */
+            is_answer: boolean;
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
         };
         /** HandIn */
         HandIn: {
@@ -9777,6 +10201,12 @@ export interface components {
              */
             view_only: boolean;
         };
+        /** KeepLetterDraft */
+        KeepLetterDraft: {
+            /** Version */
+            version: number;
+            written: components["schemas"]["LetterWritten"];
+        };
         /**
          * KeepPens
          * @description A whole roll in its order; `shared` for the project's, with the version seen (0 for one that is not kept yet).
@@ -9884,7 +10314,7 @@ export interface components {
              * @default register
              * @enum {string}
              */
-            of: "register" | "reviews" | "submittals" | "transmittals";
+            of: "register" | "reviews" | "submittals" | "transmittals" | "letters";
             /** Project Id */
             project_id: string;
             /** Shared */
@@ -10047,6 +10477,398 @@ export interface components {
              * @default
              */
             why: string;
+        };
+        /**
+         * LetterAbout
+         * @description A thread that speaks of a thing.
+         */
+        LetterAbout: {
+            /** Id */
+            id: string;
+            /** Kind Words */
+            kind_words: string;
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+            /** Number */
+            number: string;
+            /** State */
+            state: string;
+            /** Subject */
+            subject: string;
+        };
+        /** LetterBegun */
+        LetterBegun: {
+            /** Letter Id */
+            letter_id: string;
+            /** Message Id */
+            message_id: string;
+        };
+        /**
+         * LetterChoices
+         * @description Kinds in the order of the set-up, people and companies by name.
+         *
+         *     `all_companies` are those of the directory, for who may add somebody outside. `own_company` is the viewer's, by
+         *     name. A mail to `address`, the project's own, begins a thread.
+         */
+        LetterChoices: {
+            /** Address */
+            address: string;
+            /** All Companies */
+            all_companies: components["schemas"]["LetterParties"][];
+            /** Companies */
+            companies: components["schemas"]["LetterParties"][];
+            /** Kinds */
+            kinds: components["schemas"]["LetterKindShown"][];
+            /** Own Company */
+            own_company: string;
+            /** People */
+            people: components["schemas"]["LetterPerson"][];
+        };
+        /** LetterCompany */
+        LetterCompany: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LetterDraft
+         * @description As it was left. `letter_id` is its thread, which is a draft itself where `is_new`. `saved_at`: when it was kept.
+         *
+         *     `files` are those added to it, `references` what it speaks of. `may_answer`: whether its author may give the answer
+         *     that is wanted in the thread.
+         */
+        LetterDraft: {
+            /** Files */
+            files: components["schemas"]["Attachment"][];
+            /** Id */
+            id: string;
+            /** Is New */
+            is_new: boolean;
+            /** Letter Id */
+            letter_id: string;
+            /** May Add Contacts */
+            may_add_contacts: boolean;
+            /** May Answer */
+            may_answer: boolean;
+            /** May Set Private */
+            may_set_private: boolean;
+            /** Number */
+            number: string;
+            /** References */
+            references: components["schemas"]["Thing"][];
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Version */
+            version: number;
+            written: components["schemas"]["LetterWritten"];
+        };
+        /** LetterDraftKept */
+        LetterDraftKept: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * LetterDraftLine
+         * @description One of one's own drafts, as it is found again.
+         */
+        LetterDraftLine: {
+            /** Id */
+            id: string;
+            /** Letter Id */
+            letter_id: string;
+            /** Number */
+            number: string;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
+            /** Subject */
+            subject: string;
+        };
+        /** LetterDraftVersion */
+        LetterDraftVersion: {
+            /** Version */
+            version: number;
+        };
+        /**
+         * LetterKindShown
+         * @description `due_on` is by when an answer is wanted to one that is sent today; null for a kind that wants none.
+         */
+        LetterKindShown: {
+            /** Answer Days */
+            answer_days: number;
+            /** Asks */
+            asks: boolean;
+            /** Code */
+            code: string;
+            /** Counting */
+            counting: string;
+            /** Due On */
+            due_on: string | null;
+            /** Out Of Use */
+            out_of_use: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
+         * LetterLine
+         * @description `days_open` counts calendar days from sending, null once it is answered or closed. `may`: what one may do now.
+         *
+         *     `to` names those to whom it went first; `unread` counts what was written since one looked, by others.
+         */
+        LetterLine: {
+            began_by: components["schemas"]["Who"];
+            /** Company */
+            company: string;
+            /** Company Name */
+            company_name: string;
+            /** Days Open */
+            days_open: number | null;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Kind Words */
+            kind_words: string;
+            /**
+             * Last At
+             * Format: date-time
+             */
+            last_at: string;
+            /** May */
+            may: string[];
+            /** Messages */
+            messages: number;
+            /** Number */
+            number: string;
+            /** Private */
+            private: boolean;
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            standing: components["schemas"]["Standing"];
+            /** State */
+            state: string;
+            /** Subject */
+            subject: string;
+            /** To */
+            to: string;
+            /** Unread */
+            unread: number;
+            /** Version */
+            version: number;
+        };
+        /**
+         * LetterList
+         * @description `states` are counted without the filter by state; `late` and `unread` of what the other filters leave.
+         */
+        LetterList: {
+            /** Companies */
+            companies: components["schemas"]["LetterCompany"][];
+            /** Drafts */
+            drafts: components["schemas"]["LetterDraftLine"][];
+            /** Late */
+            late: number;
+            /** Lines */
+            lines: components["schemas"]["LetterLine"][];
+            /** States */
+            states: components["schemas"]["LetterStateCount"][];
+            /** Total */
+            total: number;
+        };
+        /** LetterParties */
+        LetterParties: {
+            /** Code */
+            code: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** People */
+            people: number;
+        };
+        /**
+         * LetterParty
+         * @description A person or a company in the thread; `how` is `to` or `copied`. `contact`: somebody outside.
+         */
+        LetterParty: {
+            /** Company */
+            company: string;
+            /** Contact */
+            contact: boolean;
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * LetterPerson
+         * @description `contact`: somebody outside, who gets mails and a link.
+         */
+        LetterPerson: {
+            /** Company */
+            company: string;
+            /** Company Id */
+            company_id: string;
+            /** Contact */
+            contact: boolean;
+            /** Id */
+            id: string;
+            /** Job */
+            job: string;
+            /** Name */
+            name: string;
+        };
+        /** LetterSent */
+        LetterSent: {
+            /** Letter Id */
+            letter_id: string;
+            /** Message Id */
+            message_id: string;
+            /** Number */
+            number: string;
+        };
+        /**
+         * LetterShown
+         * @description The earlier messages first. `from_here`: what was written before the first of them is not there for the viewer.
+         *
+         *     `draft_id`: what the viewer has begun to write in it. `seen_place`: up to where they had read before.
+         */
+        LetterShown: {
+            /** About */
+            about: components["schemas"]["Thing"][];
+            asked: components["schemas"]["Who"] | null;
+            /** Asks */
+            asks: boolean;
+            /** Cost Effect */
+            cost_effect: string;
+            /** Draft Id */
+            draft_id: string;
+            /** Due On */
+            due_on: string | null;
+            /** From Here */
+            from_here: boolean;
+            line: components["schemas"]["LetterLine"];
+            /** Messages */
+            messages: components["schemas"]["MessageShown"][];
+            /** Parties */
+            parties: components["schemas"]["LetterParty"][];
+            /** Proposed */
+            proposed: string;
+            /** Seen Place */
+            seen_place: number;
+            /** Time Effect */
+            time_effect: string;
+        };
+        /** LetterStateCount */
+        LetterStateCount: {
+            /** Count */
+            count: number;
+            /** State */
+            state: string;
+        };
+        /**
+         * LetterWritten
+         * @description All that a draft has. `page` is HTML of paragraphs, lists, links and tables; anything else in it is left out.
+         *
+         *     `to` and `copied` are all who are in the thread from this message on. `asked_id` is of whom an answer is wanted,
+         *     empty for nobody, by `due_on`. `all_of_it`: who is new in the thread sees what was written before, too. `is_answer`:
+         *     this is the answer that was asked for. `files` are attachments that were added to the draft.
+         */
+        LetterWritten: {
+            /**
+             * All Of It
+             * @default false
+             */
+            all_of_it: boolean;
+            /**
+             * Asked Id
+             * @default
+             */
+            asked_id: string;
+            /** Contacts */
+            contacts?: components["schemas"]["ContactGiven"][];
+            /** Copied */
+            copied?: components["schemas"]["PartyGiven"][];
+            /**
+             * Cost Effect
+             * @default
+             */
+            cost_effect: string;
+            /** Due On */
+            due_on?: string | null;
+            /** Files */
+            files?: string[];
+            /**
+             * Is Answer
+             * @default false
+             */
+            is_answer: boolean;
+            /**
+             * Kind
+             * @default
+             */
+            kind: string;
+            /**
+             * Page
+             * @default
+             */
+            page: string;
+            /**
+             * Private
+             * @default false
+             */
+            private: boolean;
+            /**
+             * Proposed
+             * @default
+             */
+            proposed: string;
+            /** References */
+            references?: components["schemas"]["ReferenceGiven"][];
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Time Effect
+             * @default
+             */
+            time_effect: string;
+            /** To */
+            to?: components["schemas"]["PartyGiven"][];
+        };
+        /**
+         * LettersAbout
+         * @description The latest first, at most 100.
+         */
+        LettersAbout: {
+            /** Letters */
+            letters: components["schemas"]["LetterAbout"][];
+        };
+        /** LettersReminded */
+        LettersReminded: {
+            /** Letters */
+            letters: number;
+            /** People */
+            people: number;
         };
         /**
          * LineMoved
@@ -10710,6 +11532,16 @@ export interface components {
             version: number;
         };
         /**
+         * MarkAnswer
+         * @description `message_id` is what was written in the thread and is the answer.
+         */
+        MarkAnswer: {
+            /** Message Id */
+            message_id: string;
+            /** Version */
+            version: number;
+        };
+        /**
          * MarkChange
          * @description What is left out stays. A locked mark takes nothing but being unlocked. `rank`: what is higher lies on top.
          */
@@ -11053,6 +11885,57 @@ export interface components {
             from_id: string;
             /** Into Id */
             into_id: string;
+        };
+        /**
+         * MessageShown
+         * @description `page` is clean HTML, empty where `text` is all; `folds` are what of the text is quoted or a signature.
+         *
+         *     `written_at` is when it was written, as its mail says if it was forwarded by `forwarded_by`; `sent_at` when it came
+         *     into the thread. `mail` is the mail it came in, empty for none. `is_answer`: the one that was asked for.
+         */
+        MessageShown: {
+            author: components["schemas"]["Who"] | null;
+            /** Author Company */
+            author_company: string;
+            /** Author Email */
+            author_email: string;
+            /** Author Name */
+            author_name: string;
+            /** Files */
+            files: components["schemas"]["Attachment"][];
+            /** Folds */
+            folds: number[][];
+            forwarded_by: components["schemas"]["Who"] | null;
+            /** Id */
+            id: string;
+            /** Is Answer */
+            is_answer: boolean;
+            /** Mail */
+            mail: string;
+            /** Page */
+            page: string;
+            /** Place */
+            place: number;
+            /** References */
+            references: components["schemas"]["Thing"][];
+            /**
+             * Sent At
+             * Format: date-time
+             */
+            sent_at: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** To */
+            to: components["schemas"]["LetterParty"][];
+            /** Way */
+            way: string;
+            /**
+             * Written At
+             * Format: date-time
+             */
+            written_at: string;
         };
         /**
          * Month
@@ -11613,6 +12496,19 @@ export interface components {
              * @enum {string}
              */
             may: "look" | "comment" | "mark";
+        };
+        /**
+         * PartyGiven
+         * @description A person of the project, outside contacts with them, or a company with its people.
+         */
+        PartyGiven: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "person" | "company";
         };
         /** PartyShown */
         PartyShown: {
@@ -12459,6 +13355,13 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** ReferenceGiven */
+        ReferenceGiven: {
+            /** Kind */
+            kind: string;
+            /** Target */
+            target: string;
+        };
         /** References */
         References: {
             /** References */
@@ -12613,6 +13516,21 @@ export interface components {
             submittals: {
                 [key: string]: number;
             };
+        };
+        /**
+         * RemindOfLetters
+         * @description By id, with the version that was seen.
+         */
+        RemindOfLetters: {
+            /** Letters */
+            letters: {
+                [key: string]: number;
+            };
+            /**
+             * Note
+             * @default
+             */
+            note: string;
         };
         /**
          * Reminded
@@ -13385,6 +14303,11 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SeenLetter */
+        SeenLetter: {
+            /** Version */
+            version: number;
+        };
         /** SeenMark */
         SeenMark: {
             /** Version */
@@ -13409,6 +14332,11 @@ export interface components {
         SeenSubmittal: {
             /** Version */
             version: number;
+        };
+        /** SeenUpTo */
+        SeenUpTo: {
+            /** Place */
+            place: number;
         };
         /** SeenView */
         SeenView: {
@@ -14009,6 +14937,13 @@ export interface components {
             number_fields: components["schemas"]["NumberFieldSet"][];
             /** Separator */
             separator: string;
+            /** Version */
+            version: number;
+        };
+        /** SetPrivate */
+        SetPrivate: {
+            /** Private */
+            private: boolean;
             /** Version */
             version: number;
         };
@@ -18995,6 +19930,206 @@ export interface operations {
             };
         };
     };
+    read_guest_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLetter"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_guest_letter_file: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remove_guest_letter_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    download_guest_letter_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                attachment_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_by_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestWrites"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     read_shared: {
         parameters: {
             query?: {
@@ -22215,6 +23350,683 @@ export interface operations {
             };
         };
     };
+    list_letters: {
+        parameters: {
+            query: {
+                project_id: string;
+                words?: string;
+                view?: "" | "mine" | "in" | "company";
+                kind?: string;
+                state?: "" | "open" | "answer wanted" | "answered" | "closed";
+                company?: string;
+                late?: boolean;
+                unread?: boolean;
+                sort?: "last" | "number" | "due" | "sent";
+                down?: boolean;
+                start?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterList"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginLetter"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterBegun"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    list_letters_about: {
+        parameters: {
+            query: {
+                project_id: string;
+                kind: string;
+                target: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LettersAbout"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_letter_choices: {
+        parameters: {
+            query: {
+                project_id: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterChoices"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_letter_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterDraft"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keep_letter_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepLetterDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterDraftKept"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    drop_letter_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterDraftVersion"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    send_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterDraftVersion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterSent"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    remind_of_letters: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemindOfLetters"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LettersReminded"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterShown"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mark_letter_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkAnswer"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    close_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseLetter"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_letter_private: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetPrivate"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reopen_letter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenLetter"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_letter_reply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterBegun"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_letter_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                letter_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenUpTo"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     list_linked_marks: {
         parameters: {
             query: {
@@ -25238,7 +27050,7 @@ export interface operations {
         parameters: {
             query: {
                 project_id: string;
-                of?: "register" | "reviews" | "submittals" | "transmittals";
+                of?: "register" | "reviews" | "submittals" | "transmittals" | "letters";
             };
             header?: never;
             path?: never;

@@ -27,6 +27,8 @@ export const FORMS = {
   'held-sender': 'A sender to add',
   'keep-starter': 'A starter to keep',
   'keep-view': 'A view to keep',
+  letter: 'A letter',
+  'guest-letter': 'Something written in a thread',
   'mark-label': 'The label of a mark',
   'mark-text': 'The text of a mark',
   member: 'A person’s part',

@@ -39,13 +39,18 @@ function waysOn(on: On): Ways {
   }
 }
 
-export function useAttaching(form: Kept, on: On | null) {
-  return useAttachingBy(form, on && waysOn(on))
+export function useAttaching(form: Kept, on: On | null, initial: Attachment[] = NONE) {
+  return useAttachingBy(form, on && waysOn(on), initial)
 }
 
-/** Files that are added to what is being said: those that are there are kept as its words are, until it is said. */
-export function useAttachingBy(form: Kept, ways: Ways | null) {
-  const [there, keep] = useField<Attachment[]>(form, 'files', [])
+const NONE: Attachment[] = []
+
+/**
+ * Files that are added to what is being said: those that are there are kept as its words are, until it is said.
+ * `initial` are those that the server has.
+ */
+export function useAttachingBy(form: Kept, ways: Ways | null, initial: Attachment[] = NONE) {
+  const [there, keep] = useField<Attachment[]>(form, 'files', initial)
   const [coming, setComing] = useState<readonly Coming[]>([])
   const sending = coming.some((each) => each.error === null)
 

@@ -40,6 +40,8 @@ KINDS: dict[str, NoticeKind] = {
     "submittal": NoticeKind(
         "Something happened to a submittal of mine, or where I am copied in", "you have a part in the submittal", "now"
     ),
+    "letter_mine": NoticeKind("An answer of mine is wanted", "an answer is wanted of you", "now", wants_act=True),
+    "letter": NoticeKind("Somebody wrote in a thread that I am in", "you are in the thread", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }
 HOW: dict[str, str] = {"now": "at once", "daily": "in the summary", "nod": "in Nod alone", "never": "not at all"}
@@ -56,7 +58,8 @@ FOLLOWED: frozenset[FactKind] = frozenset({
     FactKind.REVIEW_CLOSED, FactKind.REVIEW_CANCELLED, FactKind.TRANSMITTAL_SENT,
     FactKind.TRANSMITTAL_ACKNOWLEDGED, FactKind.TALKED, FactKind.MARK_REMOVED,
     FactKind.SET_SHEETS_PUT, FactKind.SET_REMOVED, FactKind.SUBMITTAL_SENT_IN, FactKind.SUBMITTAL_GIVEN,
-    FactKind.SUBMITTAL_ANSWERED, FactKind.SUBMITTAL_CLOSED, FactKind.SUBMITTAL_VOIDED,
+    FactKind.SUBMITTAL_ANSWERED, FactKind.SUBMITTAL_CLOSED, FactKind.SUBMITTAL_VOIDED, FactKind.LETTER_SENT,
+    FactKind.LETTER_WRITTEN, FactKind.LETTER_ANSWERED, FactKind.LETTER_CLOSED,
 })  # fmt: skip
 """What those who follow a thing are told of: what is new, removed, said, decided, sent."""
 HEARD = FOLLOWED | {FactKind.STATUS_SET}

@@ -18,6 +18,7 @@ from nod.demo import (
     circulating,
     commented,
     held,
+    letters,
     lists,
     marked,
     meetings,
@@ -39,7 +40,20 @@ from nod.store.tables import ProjectRow
 from nod.worker import drain, handlers_with
 
 _HANDS = 2
-CHAPTERS = (circulating, commented, held, lists, marked, meetings, other_files, outside, papers, released, submittals)
+CHAPTERS = (
+    circulating,
+    commented,
+    held,
+    letters,
+    lists,
+    marked,
+    meetings,
+    other_files,
+    outside,
+    papers,
+    released,
+    submittals,
+)
 """Beside the story itself; to import a chapter is to plan its events."""
 
 

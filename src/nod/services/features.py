@@ -5,6 +5,11 @@ from __future__ import annotations
 from nod.services.access import replays as access_replays
 from nod.services.compare import arrival_comparisons
 from nod.services.intake import archives, file_contents, scans, split_sets
+from nod.services.letters import by_link as letters_by_link
+from nod.services.letters import by_mail as letters_by_mail
+from nod.services.letters import kind as letters
+from nod.services.letters import replays as letter_replays
+from nod.services.letters import work_kinds as letter_work
 from nod.services.mail import mails
 from nod.services.mail_in import bounces, reading
 from nod.services.marks import kind as marks
@@ -53,6 +58,7 @@ FEATURES = (
     by_itself, session_guests, sessions, session_times, session_records, session_replays,
     submittals, submittals_by_mail, submittals_by_link, submittal_filing, submittals_on_route,
     submittal_replays, submittal_work, submittal_succession,
+    letters, letters_by_link, letters_by_mail, letter_replays, letter_work,
 )  # fmt: skip
 
 

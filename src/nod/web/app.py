@@ -32,6 +32,8 @@ from nod.web.guard import COOKIE, check_request, permission, whoever_is_signed_i
 from nod.web.guard import context as present
 from nod.web.headers import add_headers
 from nod.web.intake import intake, readers, uploads
+from nod.web.letters import by_link as letters_by_link
+from nod.web.letters import letters
 from nod.web.pages import add_pages
 from nod.web.people import account, members, people
 from nod.web.register import document_acts, documents, drawing_sets, packs, planned, register, search, shared
@@ -51,7 +53,8 @@ _FEATURES = (
     people, account, desk, intake, uploads, readers, register, documents,
     document_acts, drawing_sets, packs, planned, search, shared, sheets, sheet_pages, compare, marks,
     reviews, review_log, parts_by_link, transmittals, transmittal_log, received, drafts, guests, given_up, trail,
-    members, sessions, session_guests, submittals, submittals_by_link, access, setup, workspace, mail, mail_in,
+    members, sessions, session_guests, submittals, submittals_by_link, letters,
+    letters_by_link, access, setup, workspace, mail, mail_in,
     notices, threads, attachments, links,
 )  # fmt: skip
 

@@ -118,7 +118,7 @@ def test_what_acts_have_made_is_as_the_entries_say(lived):
     settings = lived.context.settings
     lines, sound = verify_all(settings, files=True, root="", size=0, seal=None, key="", tables=True)
     assert sound, lines
-    whats = "comments, documents, folders, mark threads, marks, members, renditions, reviews, revisions"
+    whats = "comments, documents, folders, letters, mark threads, marks, members, renditions, reviews, revisions"
     assert lines[-1] == f"{whats}, sessions, submittals and transmittals are as the entries made them"
 
 

@@ -69,3 +69,8 @@ def line_of(world, sent, who):
 
 def said(world, kind, target, who="marit"):
     return talk.read_talk(world.context, world.actor(who), kind, target).said
+
+
+def without_letters(world):
+    """A project that takes in answers alone: what belongs to nothing is held."""
+    world.write("UPDATE project SET rules = json_set(rules, '$.tools', json('[\"reviews\", \"transmittals\"]'))")

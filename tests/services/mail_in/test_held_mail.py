@@ -23,6 +23,7 @@ from tests.services.mail_in.letters import (
     letter,
     line_of,
     said,
+    without_letters,
 )
 from tests.world import NUMBER, pdf
 
@@ -113,6 +114,7 @@ def test_adding_its_sender_has_it_judged_again(world, sent):
 
 
 def test_filing_a_recipients_mail_acknowledges_for_them_and_says_who_filed_it(world, sent):
+    without_letters(world)
     email = email_of(world, "yusuf")
     came_in(world, letter(f"Yusuf <{email}>", headers=dated(world)), address(world))
     act(world, "file_mail", last_id(world), FileMail(version=1, kind="transmittal", target=sent.id))
@@ -146,6 +148,7 @@ def test_leads_alone_know_of_it(world, held):
 
 
 def test_a_forgery_that_was_let_go_keeps_the_true_mail_not_out(world, sent):
+    without_letters(world)
     email = email_of(world, "yusuf")
     forged = b"X-Forged: yes\n" + letter(f"Yusuf <{email}>", headers=dated(world))
     assert came_in(world, forged, address(world))[0] == "held"

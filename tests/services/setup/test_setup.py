@@ -203,7 +203,8 @@ def test_roles_and_tools(world):
         "site_engineer",
     ]
     assert [(tool.code, tool.on) for tool in shown.tools] == [
-        ("sessions", False), ("reviews", True), ("submittals", False), ("transmittals", False)
+        ("sessions", False), ("reviews", True), ("submittals", False), ("transmittals", False),
+        ("letters", False),
     ]  # fmt: skip
     for roles, code in (
         (KEPT[:2], "role_in_use"),

@@ -9,6 +9,7 @@ export interface Station {
     | '/reviews'
     | '/submittals'
     | '/transmittals'
+    | '/letters'
     | '/mail'
     | '/audit'
     | '/setup'
@@ -38,6 +39,7 @@ export const STATIONS: readonly Station[] = [
     level: 'none',
     tool: 'transmittals',
   },
+  { to: '/letters', words: 'Letters', count: 'letters', level: 'none', tool: 'letters' },
   { to: '/mail', words: 'Mail', count: 'mail', level: 'none', runs: true },
   { to: '/audit', words: 'Audit', level: 'none' },
   { to: '/setup', words: 'Set-up', level: 'keep' },

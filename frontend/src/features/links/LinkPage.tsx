@@ -13,6 +13,7 @@ import { GuestDocument } from './GuestDocument'
 import { GuestReview } from './GuestReview'
 import { GuestSession } from './session/GuestSession'
 import { GuestShared } from './GuestShared'
+import { GuestLetter } from './GuestLetter'
 import { GuestSubmittal } from './GuestSubmittal'
 import { GuestTransmittal } from './GuestTransmittal'
 import { forgetVisit, keepVisit, visitBy, type Entered } from './guestVisit'
@@ -45,6 +46,7 @@ export function Visit({ token }: { token: string }) {
   if (visit.kind === 'document') return <GuestDocument {...room} />
   if (visit.kind.startsWith('shared_')) return <GuestShared {...room} />
   if (visit.kind === 'session') return <GuestSession {...room} />
+  if (visit.kind === 'letter') return <GuestLetter {...room} />
   if (visit.kind === 'submittal') return <GuestSubmittal {...room} />
   if (visit.kind === 'review') return <GuestReview {...room} />
   return <Leaf title="There is no page for this yet">Ask its sender to send it another way.</Leaf>

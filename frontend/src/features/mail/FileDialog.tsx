@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
@@ -8,61 +8,20 @@ import { Button } from '../../ui/Button'
 import { Dialog } from '../../ui/Dialog'
 import { TextField } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
+import { useFound, type FoundThing } from '../../ui/useFound'
 import { useHere } from '../../ui/useHere'
 
-interface Target {
-  kind: string
-  target: string
-  number: string
-  words: string
-}
+const TALKED_ABOUT = ['document', 'letter', 'review', 'session', 'submittal', 'transmittal']
 
-const TALKED_ABOUT = ['document', 'transmittal', 'review']
-
-function targetsIn(found: Schemas['Found'] | undefined): Target[] {
-  if (!found) return []
-  const documents = found.documents.map((each) => ({
-    kind: 'document',
-    target: each.document_id,
-    number: each.number,
-    words: each.title,
-  }))
-  const others = found.others.flatMap((group) =>
-    group.things
-      .filter((each) => TALKED_ABOUT.includes(each.kind))
-      .map((each) => ({
-        kind: each.kind,
-        target: each.target,
-        number: each.number,
-        words: `${each.kind_words} ${each.words.replace(each.number, '').trim()}`.trim(),
-      })),
-  )
-  return [...others, ...documents]
-}
-
-function useTargets(words: string) {
-  const { project } = useSeat()
-  const asked = words.trim().length > 1
-  const found = useQuery({
-    queryKey: ['find', project.id, words],
-    queryFn: () =>
-      unwrap(api.GET('/api/search', { params: { query: { project_id: project.id, words, limit: 8 } } })),
-    enabled: asked,
-    placeholderData: (previous) => previous,
-  })
-  const targets = asked ? targetsIn(found.data) : []
-  return { targets, none: asked && found.data !== undefined && !targets.length, error: found.error }
-}
-
-/** To which document, review or transmittal a held mail belongs; there it is said as its sender's answer. */
+/** Where a held mail belongs: to something, where it is said as its sender’s answer, or to a thread of its own. */
 export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClose: () => void }) {
   const client = useQueryClient()
   const [words, setWords] = useState('')
-  const [chosen, setChosen] = useState<Target | null>(null)
-  const { targets, none, error } = useTargets(words)
+  const [chosen, setChosen] = useState<FoundThing | null>(null)
+  const { things: targets, none, error } = useFound(words, TALKED_ABOUT)
   const here = useHere()
   const file = useMutation({
-    mutationFn: (to: Target) =>
+    mutationFn: (to: { kind: string; target: string }) =>
       unwrap(
         api.POST('/api/mail/{mail_id}/file', {
           params: { path: { mail_id: mail.line.id } },
@@ -70,7 +29,8 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
         }),
       ),
     onSuccess: () => here(onClose),
-    onSettled: () => fetchAnew(client, ['mailbox', 'mail', 'desk', 'talk', 'transmittal']),
+    onSettled: () =>
+      fetchAnew(client, ['mailbox', 'mail', 'desk', 'talk', 'transmittal', 'letters', 'letter', 'submittal']),
   })
   return (
     <Dialog
@@ -88,7 +48,7 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
       >
         <TextField
           keep="passing"
-          label="Document, review or transmittal"
+          label="Document, letter, review, submittal or transmittal"
           placeholder="Number or words of its title"
           value={words}
           onChange={(event) => {
@@ -99,27 +59,45 @@ export function FileDialog({ mail, onClose }: { mail: Schemas['MailRead']; onClo
         <ErrorNote error={error ?? file.error} />
         <Targets targets={targets} chosen={chosen} onChoose={setChosen} />
         {none && <p className="text-second">Nothing is called so.</p>}
-        <div className="flex items-center justify-end gap-3">
-          {!chosen && <span className="text-list text-second">Find where it belongs and choose it.</span>}
-          <Button onClick={onClose}>Cancel</Button>
-          <Button
-            look="act"
-            type="submit"
-            busy={file.isPending}
-            why={!chosen && 'Choose where it belongs first.'}
-          >
-            File it
-          </Button>
-        </div>
+        <Foot
+          chosen={chosen !== null}
+          busy={file.isPending}
+          onClose={onClose}
+          onBegin={() => file.mutate({ kind: '', target: '' })}
+        />
       </form>
     </Dialog>
   )
 }
 
+interface FootProps {
+  chosen: boolean
+  busy: boolean
+  onClose: () => void
+  onBegin: () => void
+}
+
+function Foot({ chosen, busy, onClose, onBegin }: FootProps) {
+  const { project } = useSeat()
+  return (
+    <div className="flex flex-wrap items-center justify-end gap-3">
+      {project.tools.includes('letters') && (
+        <Button className="mr-auto" busy={busy} onClick={onBegin}>
+          As a new letter
+        </Button>
+      )}
+      <Button onClick={onClose}>Cancel</Button>
+      <Button look="act" type="submit" busy={busy} why={!chosen && 'Choose where it belongs first.'}>
+        File it
+      </Button>
+    </div>
+  )
+}
+
 interface TargetsProps {
-  targets: Target[]
-  chosen: Target | null
-  onChoose: (target: Target) => void
+  targets: FoundThing[]
+  chosen: FoundThing | null
+  onChoose: (target: FoundThing) => void
 }
 
 function Targets({ targets, chosen, onChoose }: TargetsProps) {

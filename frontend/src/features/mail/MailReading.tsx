@@ -98,9 +98,9 @@ function Became({ mail }: { mail: Read }) {
   return (
     <div className="mb-3 flex max-w-[700px] flex-wrap items-center justify-between gap-3 bg-surface px-3 py-2 text-list">
       <p>
-        {line.state === 'answer' && line.thing ? (
+        {(line.state === 'answer' || line.state === 'begun') && line.thing ? (
           <>
-            Handed on to <ThingLink thing={line.thing} />
+            {line.state === 'begun' ? 'Filed as' : 'Handed on to'} <ThingLink thing={line.thing} />
           </>
         ) : (
           `${stateWords(line).charAt(0).toUpperCase()}${stateWords(line).slice(1)}`

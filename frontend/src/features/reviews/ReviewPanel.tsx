@@ -17,6 +17,7 @@ import { Tabs } from '../../ui/Tabs'
 import { Talk, useTalk } from '../../ui/Talk'
 import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
+import { LettersAbout } from '../../ui/LettersAbout'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 import { Comments } from './Comments'
@@ -94,6 +95,7 @@ function Now({ review }: { review: Review }) {
       <Newer review={review} acts={acts} />
       {!answering && <Documents review={review} />}
       <LinkedMarks kind="review" target={review.id} />
+      <LettersAbout kind="review" target={review.id} words="this review" />
       <Following kind="review" target={review.id} words="this review" />
       <Ending acts={acts} review={review} />
     </div>

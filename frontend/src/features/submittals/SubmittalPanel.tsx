@@ -4,6 +4,7 @@ import { useState } from 'react'
 import { useLookedAt } from '../../api/lookedAt'
 import { Button } from '../../ui/Button'
 import { Following } from '../../ui/Following'
+import { LettersAbout } from '../../ui/LettersAbout'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
@@ -123,6 +124,7 @@ function Now({ submittal }: { submittal: Submittal }) {
       {editing && <EditDetails submittal={submittal} onClose={() => setEditing(false)} />}
       <OnPaper submittal={submittal} />
       <LinkedMarks kind="submittal" target={submittal.line.id} />
+      <LettersAbout kind="submittal" target={submittal.line.id} words="this submittal" />
       <Following kind="submittal" target={submittal.line.id} words="this submittal" />
     </div>
   )

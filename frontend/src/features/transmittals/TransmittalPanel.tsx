@@ -20,6 +20,7 @@ import { Tabs } from '../../ui/Tabs'
 import { Talk, useTalk } from '../../ui/Talk'
 import { Timeline } from '../../ui/Trail'
 import { Following } from '../../ui/Following'
+import { LettersAbout } from '../../ui/LettersAbout'
 import { LinkedMarks } from '../../ui/LinkedMarks'
 import { SheetLink } from '../../ui/SheetLink'
 import { AlongWords } from './GoesAlong'
@@ -182,6 +183,7 @@ function Now({ transmittal }: { transmittal: Transmittal }) {
         </ul>
       </section>
       <LinkedMarks kind="transmittal" target={line.id} />
+      <LettersAbout kind="transmittal" target={line.id} words="this transmittal" />
       <Following kind="transmittal" target={line.id} words="this transmittal" />
     </div>
   )

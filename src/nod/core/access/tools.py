@@ -6,7 +6,8 @@ from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 
 TOOLS: dict[str, str] = {
-    "sessions": "sessions", "reviews": "reviews", "submittals": "submittals", "transmittals": "transmittals"
+    "sessions": "sessions", "reviews": "reviews", "submittals": "submittals", "transmittals": "transmittals",
+    "letters": "letters",
 }  # fmt: skip
 """Those that can be off, by code; the others of the handbook join as they come."""
 

@@ -11,6 +11,8 @@ class Fate(StrEnum):
 
     ANSWER = "answer"
     """It is handed to the thing that it answers."""
+    BEGUN = "begun"
+    """It belongs to nothing yet, and begins a thread of its own."""
     BOUNCE = "bounce"
     """It tells that a mail of Nod's did not reach somebody."""
     NEWS = "news"
@@ -30,7 +32,7 @@ class Known:
     `fault` says why it could not be read. `report` is empty or one of `failed`, `delayed`, `arrived`, `unclear`;
     `report_of_ours`: it speaks of a mail that Nod sent. `sender` is empty for somebody unknown, or one of `person`,
     `contact`, `removed`. `failed_check` names what one's own mail server found wrong with the sender. `to_thing`: it
-    belongs to a thing; `may_answer`: its sender may answer there.
+    belongs to a thing; `may_answer`: its sender may answer there. `may_begin`: they may begin something by mail.
     """
 
     fault: str = ""
@@ -45,6 +47,7 @@ class Known:
     failed_check: str = ""
     to_thing: bool = False
     may_answer: bool = False
+    may_begin: bool = False
 
 
 def judge(known: Known) -> tuple[Fate, str]:
@@ -61,7 +64,7 @@ def judge(known: Known) -> tuple[Fate, str]:
         return Fate.AUTOMATIC, ""
     if why := _why_held(known):
         return Fate.HELD, why
-    return Fate.ANSWER, ""
+    return (Fate.ANSWER if known.to_thing else Fate.BEGUN), ""
 
 
 def _report(known: Known) -> tuple[Fate, str]:
@@ -84,7 +87,5 @@ def _why_held(known: Known) -> str:
     if not known.sender:
         return "Its sender is nobody in this project."
     if not known.to_thing:
-        return "It answers nothing that was sent from here. Say where it belongs."
-    if not known.may_answer:
-        return "Its sender may not answer there."
-    return ""
+        return "" if known.may_begin else "It answers nothing that was sent from here. Say where it belongs."
+    return "" if known.may_answer else "Its sender may not answer there."

@@ -16,6 +16,7 @@ from typing import Any
 from nod.formats.files.eml import words_of_html
 from nod.formats.mail.cleaned import clean
 from nod.formats.mail.folds import Fold, folds_of
+from nod.formats.mail.forwarded import Forwarded, is_sent_on, read_forwarded
 from nod.formats.mail.headers import LONGEST_ADDRESSES, ODD, field_of, tidy, values_of
 from nod.formats.mail.reports import Report, read_report
 
@@ -41,7 +42,7 @@ class ArrivedMail:
     `senders` and `to` are names and addresses (in small letters). `ids` are those of the mails that it answers, the
     nearest first. `text` is what is written, `folds` are what of it is quoted or a signature; `page` is the same as
     cleaned HTML where the mail has a page. `automatic`: a machine says that it wrote it. `failed_check` names what
-    one's own mail server found wrong with the sender.
+    one's own mail server found wrong with the sender. `forwarded` is what a mail that was sent on says of itself.
     """
 
     fault: str = ""
@@ -58,6 +59,7 @@ class ArrivedMail:
     automatic: bool = False
     failed_check: str = ""
     report: Report | None = None
+    forwarded: Forwarded | None = None
 
 
 @dataclass
@@ -91,13 +93,14 @@ def _read(message: EmailMessage, into: Path | None, mail_server: str) -> Arrived
             break
         _take(found, part, place, into)
     text = tidy(found.text or words_of_html(found.page))[:_MOST_CHARACTERS]
+    subject, sent_at = field_of(message, "Subject")[:500], _date(field_of(message, "Date"))
     return ArrivedMail(
         fault=fault,
         message_id=field_of(message, "Message-ID"),
         senders=_addresses(message, "From"),
         to=(*_addresses(message, "To"), *_addresses(message, "Cc")),
-        subject=field_of(message, "Subject")[:500],
-        sent_at=_date(field_of(message, "Date")),
+        subject=subject,
+        sent_at=sent_at,
         ids=_ids(message),
         text=text,
         folds=folds_of(text),
@@ -106,10 +109,29 @@ def _read(message: EmailMessage, into: Path | None, mail_server: str) -> Arrived
         automatic=_is_automatic(message),
         failed_check=_failed_check(message, mail_server),
         report=read_report(message),
+        forwarded=_inside(message, subject) or read_forwarded(text, subject, sent_at.tzinfo if sent_at else None),
     )
 
 
-def _addresses(message: EmailMessage, name: str) -> tuple[tuple[str, str], ...]:
+def _inside(message: EmailMessage, subject: str) -> Forwarded | None:
+    """Of a mail that was sent on as a file: the one mail that is in it."""
+    parts = [each for each in islice(_leaves(message, 0), MOST_PARTS) if each.get_content_type() == "message/rfc822"]
+    inner = parts[0].get_payload() if len(parts) == 1 and is_sent_on(subject) else None
+    if not isinstance(inner, list) or not inner or not isinstance(inner[0], Message):
+        return None
+    mail = inner[0]
+    senders = _addresses(mail, "From")
+    if not senders:
+        return None
+    name, email = senders[0]
+    taken = _Found()
+    for place, part in enumerate(islice(_leaves(mail, 0), MOST_PARTS)):
+        _take(taken, part, place, None)
+    text = tidy(taken.text or words_of_html(taken.page))[:_MOST_CHARACTERS]
+    return Forwarded(name or email, email, _date(field_of(mail, "Date")), field_of(mail, "Subject")[:500], text)
+
+
+def _addresses(message: Message[Any, Any], name: str) -> tuple[tuple[str, str], ...]:
     try:
         found = getaddresses(list(islice(values_of(message, name, LONGEST_ADDRESSES), _MOST_IDS)))
     except ODD:

@@ -155,6 +155,12 @@ def attach(act: Act, on: Subject, reply_id: str, ids: Sequence[str]) -> list[dic
     return told
 
 
+def hang_on(act: Act, kind: ThingKind[Any], thing: Any, reply_id: str) -> None:
+    """What was said with an answer is there for whoever sees this thing, which is the answer itself."""
+    for row in act.session.scalars(select(AttachmentRow).where(AttachmentRow.reply_id == reply_id)):
+        row.on_kind, row.on_id = kind.code, id_of(thing)
+
+
 def attach_mailed(
     act: Act, kind: ThingKind[Any], thing: Any, reply_id: str, files: Sequence[tuple[str, NewBlob]], person_id: str
 ) -> list[dict[str, str]]:
@@ -246,6 +252,15 @@ def count_unsaid(act: Act, on: Subject) -> int:
     return act.session.scalar(query) or 0
 
 
+def unsaid_on(session: Session, on: Subject, person_id: str) -> list[Attachment]:
+    """The files that somebody has added to a thing and not said yet, in the order they were added."""
+    query = select(AttachmentRow).where(
+        AttachmentRow.on_kind == on.kind, AttachmentRow.on_id == on.id, AttachmentRow.said_at.is_(None),
+        AttachmentRow.added_by == person_id,
+    )  # fmt: skip
+    return _show(session, list(session.scalars(query.order_by(AttachmentRow.seq))))
+
+
 def read_attachment_preview(context: Context, press: Press, actor: Actor, attachment_id: str) -> FilePreview:
     """What a file without pages says."""
     with context.database.read() as session:
@@ -300,7 +315,7 @@ def _thing(session: Session, actor: Actor, row: AttachmentRow) -> tuple[ThingKin
 def _speaking(session: Session, actor: Actor, kind: str, thing_id: str) -> tuple[ThingKind[Any], Any, Seat]:
     """A thing about which the actor may say something."""
     found = kind_of(kind)
-    if found is None or not found.has_talk:
+    if found is None or not found.takes_files:
         raise NotFound(thing_id)
     thing, seat = see_thing(session, actor, found, thing_id)
     if not found.may_talk(seat, thing):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Subject
+from nod.formats.mail.arrived import ArrivedMail
 from nod.services.acts.context import Act
 from nod.services.acts.seats import actor_of, take_seat
 from nod.services.files.new_files import NewBlob
@@ -27,11 +28,13 @@ class MailAnswer:
     """`said` has words and author; `files` are names and stored files that came along.
 
     `asked_at`: when the mail of Nod's was written that it answers; None where somebody has handed it on by hand.
+    `mail` is all that was read of it.
     """
 
     said: ByMail
     files: list[tuple[str, NewBlob]]
     asked_at: datetime | None = None
+    mail: ArrivedMail = field(default_factory=ArrivedMail)
 
     @property
     def says_something(self) -> bool:
@@ -44,6 +47,43 @@ May = Callable[[Session, Any, str], bool]
 """For the row of a thing and a person's id: whether they may answer there, though they do not sit in the project."""
 
 _TAKES: dict[str, tuple[Take, May]] = {}
+
+Begin = Callable[[Act, str, MailAnswer], Subject]
+"""Begins a thing of a project, by its id, out of a mail that belongs to nothing yet; returns what it began."""
+MayBegin = Callable[[Session, str, str], bool]
+"""For the ids of a project and a person: whether their mail may begin something there."""
+
+
+@dataclass(frozen=True)
+class Beginning:
+    may: MayBegin
+    begin: Begin
+
+
+_BEGINNINGS: list[Beginning] = []
+
+
+def begun_by_mail(may: MayBegin) -> Callable[[Begin], Begin]:
+    """Registers what a mail to the project begins that answers nothing. Raises ValueError for a second one."""
+
+    def register(begin: Begin) -> Begin:
+        if _BEGINNINGS:
+            raise ValueError("There is something that mail begins already")
+        _BEGINNINGS.append(Beginning(may, begin))
+        return begin
+
+    return register
+
+
+def may_begin(session: Session, project_id: str, person_id: str) -> bool:
+    return any(each.may(session, project_id, person_id) for each in _BEGINNINGS)
+
+
+def begin_by_mail(act: Act, project_id: str, answer: MailAnswer) -> Subject:
+    """Raises NotFound where nothing is begun by mail."""
+    for each in _BEGINNINGS:
+        return each.begin(act, project_id, answer)
+    raise NotFound(project_id)
 
 
 def answered_by_mail(kind: str, may: May) -> Callable[[Take], Take]:

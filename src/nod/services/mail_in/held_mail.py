@@ -11,16 +11,17 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.mail.judging import Fate
 from nod.core.trail.entries import Fact, FactKind, Subject
+from nod.formats.mail.arrived import ArrivedMail
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.files.files_to_send import FileToSend
-from nod.services.files.new_files import store_file
+from nod.services.files.new_files import NewBlob, store_file
 from nod.services.mail.mails import address_for_answers
-from nod.services.mail_in.answers import thing_row
+from nod.services.mail_in.answers import may_begin, thing_row
 from nod.services.mail_in.door import READ
 from nod.services.mail_in.kind import MAIL
-from nod.services.mail_in.reading import TOO_SLOW, hand_on, mail_row, opened, stored_files
+from nod.services.mail_in.reading import TOO_SLOW, begin_thread, hand_on, mail_row, opened, stored_files
 from nod.services.people.newcomers import ContactToAdd, add_contact
 from nod.services.press.press import Press
 from nod.services.things.things import Thing, any_seen, see_thing, tell_thing, things_of
@@ -95,7 +96,7 @@ class MailVersion(Command):
 
 
 class FileMail(Command):
-    """`kind` and `target` name the thing to which it is handed, as an answer of its sender."""
+    """`kind` and `target` name the thing to which it is handed, as an answer of its sender; empty for a new thread."""
 
     version: int
     kind: str
@@ -220,16 +221,28 @@ def file_mail(context: Context, press: Press, actor: Actor, mail_in_id: str, com
                 files = [("mail.eml", store_file(context, "mail.eml", [path.read_bytes()]))]
         with acting(context, actor) as act:
             row, _ = _held(act, mail_in_id, command.version)
-            thing = Subject(command.kind, command.target)
-            kind, _ = thing_row(act.session, thing)
-            target, _ = see_thing(act.session, actor, kind, thing.id)
-            if target.project_id != row.project_id:
-                raise NotFound(command.target)
-            meant = hand_on(act, row, mail, files, thing)
-            row.state = Fate.ANSWER.value
+            after = _hand_over(act, row, mail, files, command)
             _decided(act, row)
-            after = {"to": kind.name(target), "meant": meant, "from": row.sender_email, "sha256": row.sha256}
-            _record(act, row, FactKind.MAIL_HANDED_ON, after)
+            _record(act, row, FactKind.MAIL_HANDED_ON, {**after, "from": row.sender_email, "sha256": row.sha256})
+
+
+def _hand_over(
+    act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, NewBlob]], command: FileMail
+) -> dict[str, str]:
+    """To what it names, or as a new thread; returns what the trail says of it."""
+    if not command.kind:
+        if not may_begin(act.session, row.project_id, act.actor.person_id):
+            raise RuleBroken("nothing_begun", "Letters are not in use here, or not for you.", MAIL.title(row))
+        begin_thread(act, row, mail, files)
+        row.state = Fate.BEGUN.value
+        return {"to": "a new thread"}
+    thing = Subject(command.kind, command.target)
+    kind, _ = thing_row(act.session, thing)
+    target, _ = see_thing(act.session, act.actor, kind, thing.id)
+    if target.project_id != row.project_id:
+        raise NotFound(command.target)
+    row.state = Fate.ANSWER.value
+    return {"to": kind.name(target), "meant": hand_on(act, row, mail, files, thing)}
 
 
 def add_sender(context: Context, actor: Actor, mail_in_id: str, command: AddSender) -> None:
@@ -276,7 +289,7 @@ def download_mail(context: Context, actor: Actor, mail_in_id: str) -> FileToSend
         try:
             see_thing(act.session, actor, MAIL, mail_in_id)
         except NotFound:
-            if not row.thing_id or row.state != Fate.ANSWER.value:
+            if not row.thing_id or row.state not in (Fate.ANSWER.value, Fate.BEGUN.value):
                 raise
             kind, _ = thing_row(act.session, Subject(row.thing_kind, row.thing_id))
             see_thing(act.session, actor, kind, row.thing_id)

@@ -18,7 +18,7 @@ from nod.services.acts.context import Act, Context
 from nod.services.acts.seats import NOBODY, actor_of
 from nod.services.acts.work import Concern, Job, Lane, Payload, work
 from nod.services.files.new_files import NewBlob, store_file
-from nod.services.mail_in.answers import MailAnswer, may_answer, take_answer
+from nod.services.mail_in.answers import MailAnswer, begin_by_mail, may_answer, may_begin, take_answer
 from nod.services.mail_in.bounces import Refusal, note_bounce
 from nod.services.mail_in.door import READ
 from nod.services.mail_in.kind import MAIL
@@ -28,8 +28,10 @@ from nod.services.threads.said import ByMail
 from nod.store.tables import CompanyRow, MailInRow, MailOutRow, MembershipRow, PersonRow
 
 TOO_SLOW = "It could not be read in the time that is given to a mail."
-_COUNTS = tuple(each.value for each in (Fate.ANSWER, Fate.BOUNCE, Fate.NEWS, Fate.AUTOMATIC))
+_COUNTS = tuple(each.value for each in (Fate.ANSWER, Fate.BEGUN, Fate.BOUNCE, Fate.NEWS, Fate.AUTOMATIC))
 """What became of a mail so that another one with its identifier is the same, or none."""
+_FILED = (Fate.ANSWER, Fate.BEGUN)
+"""What it says, and its files, are in Nod."""
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,7 @@ def read_mail_in(job: Job, payload: Payload) -> None:
         with context.database.read() as session:
             row = mail_row(session, payload["mail_in_id"])
             fate, _ = judge(_known(session, context, row, mail)) if row else (Fate.HELD, "")
-        files = stored_files(context, mail, into) if fate is Fate.ANSWER else []
+        files = stored_files(context, mail, into) if fate in _FILED else []
         with context.database.write() as session:
             act = Act(context, session, NOBODY, context.clock.now())
             row = mail_row(session, payload["mail_in_id"])
@@ -102,10 +104,12 @@ def _decide(act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, 
     fate, why = judge(_known(session, act.context, row, mail))
     row.state, row.why = fate.value, why
     meant = ""
-    if fate is Fate.ANSWER and mail.files and not files:
+    if fate in _FILED and mail.files and not files:
         raise LookupError("somebody changed what it belongs to meanwhile; it is read again")
     if fate is Fate.ANSWER:
         meant = _answer(act, row, mail, files)
+    elif fate is Fate.BEGUN:
+        begin_thread(_as_sender(act, row), row, mail, files)
     elif fate in (Fate.BOUNCE, Fate.NEWS):
         _note_report(act, row, mail)
     session.flush()
@@ -146,6 +150,7 @@ def _known(session: Session, context: Context, row: MailInRow, mail: ArrivedMail
         failed_check=mail.failed_check,
         to_thing=belongs is not None,
         may_answer=bool(belongs and person and may_answer(session, belongs.thing, person.id, belongs.sent)),
+        may_begin=bool(person and not belongs and may_begin(session, row.project_id, person.id)),
     )
 
 
@@ -195,7 +200,7 @@ def belongs_to(session: Session, row: MailInRow, mail: ArrivedMail) -> Belongs |
         return Belongs(Subject(sent.thing_kind, sent.thing_id), sent)
     query = select(MailInRow).where(
         MailInRow.project_id == row.project_id, MailInRow.message_id.in_(mail.ids), MailInRow.thing_id != "",
-        MailInRow.state == Fate.ANSWER.value,
+        MailInRow.state.in_([each.value for each in _FILED]),
     )  # fmt: skip
     came = {each.message_id: each for each in session.scalars(query)}
     nearest = next((came[each] for each in mail.ids if each in came), None)
@@ -239,10 +244,21 @@ def _note_report(act: Act, row: MailInRow, mail: ArrivedMail) -> None:
 
 def _answer(act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, NewBlob]]) -> str:
     belongs = belongs_to(act.session, row, mail)
-    if belongs is None or row.sender_id is None:
-        raise LookupError("an answer without a thing or a sender")
-    actor = actor_of(act.session, row.sender_id, "mail")
-    return hand_on(Act(act.context, act.session, actor, act.at), row, mail, files, belongs.thing, belongs.sent)
+    if belongs is None:
+        raise LookupError("an answer without a thing")
+    return hand_on(_as_sender(act, row), row, mail, files, belongs.thing, belongs.sent)
+
+
+def _as_sender(act: Act, row: MailInRow) -> Act:
+    if row.sender_id is None:
+        raise LookupError("a mail without a sender")
+    return Act(act.context, act.session, actor_of(act.session, row.sender_id, "mail"), act.at)
+
+
+def begin_thread(act: Act, row: MailInRow, mail: ArrivedMail, files: list[tuple[str, NewBlob]]) -> None:
+    """A thread of its own out of a mail, whoever it is that files it."""
+    answer = MailAnswer(_said(act.session, row, mail), files, mail=mail)
+    _lead_to(act.session, row, begin_by_mail(act, row.project_id, answer))
 
 
 def hand_on(
@@ -251,13 +267,17 @@ def hand_on(
 ) -> str:  # fmt: skip
     """To a thing, as an answer of its sender, whoever it is that hands it on; returns what it meant, in words."""
     _lead_to(act.session, row, thing)
-    person = act.session.get(PersonRow, row.sender_id) if row.sender_id else None
-    company = act.session.get_one(CompanyRow, person.company_id).code if person else ""
-    said = ByMail(
+    said = _said(act.session, row, mail)
+    return take_answer(act, thing, MailAnswer(said, files, sent.written_at if sent else None, mail))
+
+
+def _said(session: Session, row: MailInRow, mail: ArrivedMail) -> ByMail:
+    person = session.get(PersonRow, row.sender_id) if row.sender_id else None
+    company = session.get_one(CompanyRow, person.company_id).code if person else ""
+    return ByMail(
         mail.text, list(mail.folds), row.id, person.id if person else "", person.name if person else row.sender_name,
         company, row.arrived_at, row.sha256,
     )  # fmt: skip
-    return take_answer(act, thing, MailAnswer(said, files, sent.written_at if sent else None))
 
 
 def _lead_to(session: Session, row: MailInRow, thing: Subject) -> None:
@@ -277,6 +297,7 @@ def _record(act: Act, row: MailInRow, meant: str) -> None:
 
 
 _BECAME = {
-    Fate.ANSWER: "an answer", Fate.BOUNCE: "word of a mail that came back", Fate.NEWS: "news of a mail",
+    Fate.ANSWER: "an answer", Fate.BEGUN: "a thread of its own", Fate.BOUNCE: "word of a mail that came back",
+    Fate.NEWS: "news of a mail",
     Fate.AUTOMATIC: "an automatic reply", Fate.DUPLICATE: "the same as before", Fate.HELD: "held",
 }  # fmt: skip

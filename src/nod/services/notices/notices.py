@@ -27,7 +27,7 @@ class Notice:
     """`subject` is the mail's, and the line of a summary; `link` is a path of Nod's. `key` tells it once only.
 
     It is `about` things, and goes only to those who see all of them. `what` names what somebody follows. What is
-    `enclosed` goes with the mail.
+    `enclosed` goes with the mail. `by_hand`: whoever acts has sent it, and is told if it does not arrive.
     """
 
     key: str
@@ -37,6 +37,7 @@ class Notice:
     about: Sequence[Subject]
     what: str = ""
     enclosed: Sequence[Enclosure] = ()
+    by_hand: bool = False
 
 
 def tell_person(
@@ -63,7 +64,7 @@ def tell_person(
     if how == "now":
         address = address_in(act.context, project, notice.link)
         less = f"You are told because {because}. To be told less: {address_in(act.context, project, '/account')}"
-        about = About(project, notice.about[0] if len(notice.about) == 1 else None)
+        about = About(project, notice.about[0] if len(notice.about) == 1 else None, notice.by_hand)
         lines = [*notice.lines, "", address, "", less]
         write_mail(act, notice.key, person_id, notice.subject, lines, about=about, enclosed=notice.enclosed)
     elif how == "daily":

@@ -19,7 +19,7 @@ from nod.store.tables import PersonRow, SavedViewRow
 _LARGEST_BYTES, _MOST = 8000, 200
 
 
-ListOf = Literal["register", "reviews", "submittals", "transmittals"]
+ListOf = Literal["register", "reviews", "submittals", "transmittals", "letters"]
 
 
 class KeepView(Command):

@@ -365,7 +365,7 @@ def set_attachment_folders(context: Context, actor: Actor, project_id: str, comm
         known = set(act.session.scalars(select(FolderRow.id).where(FolderRow.project_id == project_id)))
         for code, folder_id in command.folders.items():
             kind = kind_of(code)
-            if kind is None or not kind.has_talk or folder_id not in known:
+            if kind is None or not kind.takes_files or folder_id not in known:
                 raise RuleBroken("folder_unknown", "There is no such folder, or nothing of that kind.", code[:40])
         rules: dict[str, Any] = {"attachment_folders": dict(command.folders)}
         if command.attach_mb is not None:

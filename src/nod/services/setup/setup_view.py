@@ -291,5 +291,5 @@ def _attachment_folders(project: ProjectRow) -> list[AttachmentFolder]:
     return [
         AttachmentFolder(kind=kind.code, plural=kind.plural, folder_id=by_kind.get(kind.code, ""))
         for kind in thing_kinds()
-        if kind.has_talk
+        if kind.takes_files
     ]

@@ -37,7 +37,7 @@ class ThingKind(Generic[Row]):
     is what the live channel calls a change of it. `listed` are the columns that lists need; the others are read only
     when they are asked for. Of what is `part_of` another kind, the log speaks with that. What is
     `placed`, the search shows in a list of its own, with the place where the words are. Whoever sees a thing that
-    `has_talk` may talk about it, if `may_talk` allows them.
+    `has_talk` may talk about it, if `may_talk` allows them; so they may add files to one that `has_files`.
     """
 
     code: str
@@ -58,6 +58,7 @@ class ThingKind(Generic[Row]):
     placed: bool = False
     dossier: Callable[[Row], str] | None = None
     has_talk: bool = True
+    has_files: bool = False
     may_talk: Callable[[Seat, Row], bool] = _everybody
 
     def name(self, row: Row) -> str:
@@ -76,6 +77,10 @@ class ThingKind(Generic[Row]):
     def seen(self, seat: Seat, thing_id: Any = None) -> ColumnElement[bool]:
         """A condition for those that are there for a seat: of the kind's own rows, or of a column with ids of it."""
         return seen(self.audience, self.columns.id if thing_id is None else thing_id, seat.eyes)
+
+    @property
+    def takes_files(self) -> bool:
+        return self.has_talk or self.has_files
 
     def is_on(self, seat: Seat) -> bool:
         return not self.tool or self.tool in seat.tools

@@ -1,7 +1,7 @@
 """What SQLite says in its own words: adding what may be there, the later of two, many values at once, words.
 
 The full-text indexes (FTS5) have the row numbers of what they are about: `document.seq`, `page_text.seq`,
-`thread.seq`.
+`thread.seq`, `letter_message.seq`.
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 from nod.store.tables.base import Base
 
 _ADD_SHEET_WORDS = text("INSERT INTO sheet_words (rowid, words) VALUES (:seq, :words)")
+_ADD_LETTER_WORDS = text("INSERT OR REPLACE INTO letter_words (rowid, words) VALUES (:seq, :words)")
 
 
 class WordIndex(StrEnum):
@@ -27,6 +28,7 @@ class WordIndex(StrEnum):
     DOCUMENTS = "document_words"
     SHEETS = "sheet_words"
     THREADS = "thread_words"
+    LETTERS = "letter_words"
 
 
 def add_unless_there(to: Any, *keys: str, **row: Any) -> Insert:
@@ -77,3 +79,8 @@ def words_in(index: WordIndex, query: str) -> tuple[FromClause, ColumnElement[An
 def add_sheet_words(session: Session, seq: int, words: str) -> None:
     """Makes the words of a page findable under its number."""
     session.execute(_ADD_SHEET_WORDS, {"seq": seq, "words": words})
+
+
+def add_letter_words(session: Session, seq: int, words: str) -> None:
+    """Makes the words of a message findable under its number, in place of those it had."""
+    session.execute(_ADD_LETTER_WORDS, {"seq": seq, "words": words})

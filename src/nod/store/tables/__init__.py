@@ -22,6 +22,13 @@ from nod.store.tables.journal import (
     SealRow,
     TrailHeadRow,
 )
+from nod.store.tables.letters import (
+    LetterMessageRow,
+    LetterPartyRow,
+    LetterReferenceRow,
+    LetterRow,
+    LetterSeenRow,
+)
 from nod.store.tables.links import GuestRow, LinkRow
 from nod.store.tables.lists import (
     DocumentValueRow,
@@ -142,6 +149,11 @@ __all__ = [
     "HoldingRow",
     "HolidayRow",
     "KeyLinkRow",
+    "LetterMessageRow",
+    "LetterPartyRow",
+    "LetterReferenceRow",
+    "LetterRow",
+    "LetterSeenRow",
     "LinkRow",
     "LiveEventRow",
     "MailInRow",

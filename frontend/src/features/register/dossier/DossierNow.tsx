@@ -6,6 +6,7 @@ import { useLookedAt } from '../../../api/lookedAt'
 import { useSeat } from '../../../api/me'
 import { Button } from '../../../ui/Button'
 import { Following } from '../../../ui/Following'
+import { LettersAbout } from '../../../ui/LettersAbout'
 import { LinkedMarks } from '../../../ui/LinkedMarks'
 import { Choice, Input } from '../../../ui/Input'
 import { ErrorNote } from '../../../ui/Notes'
@@ -63,6 +64,7 @@ export function DossierNow({ dossier }: { dossier: DossierData }) {
       <About dossier={dossier} />
       <Fields dossier={dossier} />
       <LinkedMarks kind="document" target={line.id} />
+      <LettersAbout kind="document" target={line.id} words="this document" />
       <InSessions documentId={line.id} />
       <div className="flex flex-col gap-1.5 border-t border-line pt-3">
         <Following kind="document" target={line.id} words="this document" />

@@ -1,5 +1,6 @@
 import { Button } from '../../../ui/Button'
 import { Following } from '../../../ui/Following'
+import { LettersAbout } from '../../../ui/LettersAbout'
 import { LinkedMarks } from '../../../ui/LinkedMarks'
 import { useSheet } from '../sheetContext'
 import type { OpenSheet } from '../useOpenSheet'
@@ -18,6 +19,7 @@ export function MarkTools({ mark }: { mark: Mark }) {
         </Button>
       )}
       {mark.inked_at && <LinkedMarks kind="thread" target={mark.thread_id} />}
+      {mark.inked_at && <LettersAbout kind="thread" target={mark.thread_id} words="this mark" />}
       <div className="mt-2 flex flex-wrap items-start gap-2">
         {open.sheet.may_mark && (
           <Button small onClick={() => keepAsPen(open, mark)}>

@@ -1,0 +1,1 @@
+"""Letters: kinds, numbers, states, what of a thread somebody sees (handbook §11)."""

@@ -1,0 +1,154 @@
+"""Letters and their messages as things: for those in the thread; leads and controllers too, unless it is private.
+
+A message is a thing of its own, as somebody who was added to a thread on the way may see a part of it only: what
+hangs on it, its files and its words in the search, is there for whoever sees that message.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import ColumnElement, Select, and_, case, exists, func, or_, select
+from sqlalchemy.orm import Session
+
+from nod.core.letters.states import State
+from nod.services.acts.seats import Seat
+from nod.services.things.audiences import AudienceOf
+from nod.services.things.kinds import ThingKind, thing_kind
+from nod.store.asides import aside, asides
+from nod.store.dialects.sqlite import WordIndex, words_in
+from nod.store.register_query import plain_words
+from nod.store.tables import CompanyRow, LetterMessageRow, LetterPartyRow, LetterRow
+
+
+def _began(letter_id: Any) -> Select[Any]:
+    row = aside("letters_began", LetterRow)
+    return select(row.began_by).where(row.id == letter_id)
+
+
+def _people(letter_id: Any) -> Select[Any]:
+    party = aside("letters_people", LetterPartyRow)
+    return select(party.party_id).where(party.letter_id == letter_id, party.kind == "person")
+
+
+def _companies(letter_id: Any) -> Select[Any]:
+    party, company = asides("letters_companies", LetterPartyRow, CompanyRow)
+    now = select(func.coalesce(company.merged_into, company.id)).join(party, party.party_id == company.id)
+    return now.where(party.letter_id == letter_id, party.kind == "company")
+
+
+def _not_private(letter_id: Any) -> ColumnElement[bool]:
+    row = aside("letters_not_private", LetterRow)
+    return exists().where(row.id == letter_id, ~row.private, row.state != State.DRAFT.value)
+
+
+def letters_with(seat: Seat, words: str) -> Select[Any]:
+    """Ids of the threads in which a message has all these words, each as the beginning of one, and is there to see.
+
+    The words are those of its subject, its text and the names of its files.
+    """
+    query = plain_words(words)
+    if not query:
+        return select(LetterRow.id).where(LetterRow.subject.icontains(words.strip(), autoescape=True))
+    index, number, met = words_in(WordIndex.LETTERS, query)
+    return (
+        select(LetterMessageRow.letter_id)
+        .join(index, number == LetterMessageRow.seq)
+        .where(met, LetterMessageRow.project_id == seat.project.id, MESSAGE.seen(seat))
+    )
+
+
+def _find(session: Session, seat: Seat, words: str, most: int) -> list[LetterRow]:
+    """Those that are there for the seat, the latest first."""
+    query = select(LetterRow).where(
+        LetterRow.project_id == seat.project.id, LetterRow.id.in_(letters_with(seat, words)), LETTER.seen(seat)
+    )
+    return list(session.scalars(query.order_by(LetterRow.last_at.desc()).limit(most)))
+
+
+LETTER = thing_kind(
+    ThingKind(
+        code="letter",
+        words="letter",
+        plural="letters",
+        row=LetterRow,
+        audience=AudienceOf(
+            people=(_began, _people), companies=(_companies,), is_open=False, leads=_not_private, stewards=_not_private
+        ),
+        number=lambda row: row.number,
+        title=lambda row: row.subject,
+        address=lambda row: f"/letters/{row.id}",
+        named_by=(LetterRow.number, LetterRow.subject),
+        listed=(LetterRow.id, LetterRow.number, LetterRow.subject),
+        newest=LetterRow.last_at,
+        topic="letters",
+        tool="letters",
+        find=_find,
+        has_talk=False,
+    )
+)  # fmt: skip
+
+
+def _whose(message_id: Any) -> Select[Any]:
+    """A draft is its author's alone; what was sent is there for whoever began the thread."""
+    row, letter = asides("messages_whose", LetterMessageRow, LetterRow)
+    person = case((row.sent_at.is_(None), row.author_id), else_=letter.began_by)
+    return select(person).join(letter, letter.id == row.letter_id).where(row.id == message_id)
+
+
+def _shown_to(party: Any, row: Any) -> ColumnElement[bool]:
+    """A message that a party's sight takes in."""
+    return and_(
+        row.letter_id == party.letter_id, row.sent_at.is_not(None), party.first_place <= row.place,
+        or_(party.last_place.is_(None), row.place <= party.last_place),
+    )  # fmt: skip
+
+
+def _message_people(message_id: Any) -> Select[Any]:
+    party, row = asides("messages_people", LetterPartyRow, LetterMessageRow)
+    people = select(party.party_id).join(row, _shown_to(party, row))
+    return people.where(row.id == message_id, party.kind == "person")
+
+
+def _message_companies(message_id: Any) -> Select[Any]:
+    party, row, company = asides("messages_companies", LetterPartyRow, LetterMessageRow, CompanyRow)
+    now = select(func.coalesce(company.merged_into, company.id)).join(party, party.party_id == company.id)
+    return now.join(row, _shown_to(party, row)).where(row.id == message_id, party.kind == "company")
+
+
+def _sent_and_not_private(message_id: Any) -> ColumnElement[bool]:
+    row, letter = asides("messages_not_private", LetterMessageRow, LetterRow)
+    here = (row.id == message_id, letter.id == row.letter_id, row.sent_at.is_not(None), ~letter.private)
+    return exists().where(*here)
+
+
+def _may_add(seat: Seat, row: LetterMessageRow) -> bool:
+    """Files, to one's own draft."""
+    return row.sent_at is None and row.author_id == seat.eyes.person_id
+
+
+MESSAGE = thing_kind(
+    ThingKind(
+        code="letter_message",
+        words="message",
+        plural="messages",
+        row=LetterMessageRow,
+        audience=AudienceOf(
+            people=(_whose, _message_people), companies=(_message_companies,), is_open=False,
+            leads=_sent_and_not_private, stewards=_sent_and_not_private,
+        ),
+        number=lambda row: "",
+        title=lambda row: row.subject or "a message",
+        address=lambda row: f"/letters/{row.letter_id}?message={row.id}",
+        named_by=(),
+        listed=(LetterMessageRow.id, LetterMessageRow.letter_id, LetterMessageRow.subject),
+        newest=LetterMessageRow.written_at,
+        topic="letters",
+        tool="letters",
+        find=lambda session, seat, words, most: [],
+        part_of="letter",
+        has_talk=False,
+        has_files=True,
+        may_talk=_may_add,
+    )
+)  # fmt: skip

@@ -1,0 +1,322 @@
+"""The list of letters: narrowed, searched, sorted, a page at a time (handbook §11)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from typing import Any, Literal
+
+from sqlalchemy import ColumnElement, and_, exists, func, or_, select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.working_days import local_date
+from nod.core.letters.days import days_open
+from nod.core.letters.states import Deed, State, may
+from nod.services.acts.answers import Answered, Standing, Who, people_by_id
+from nod.services.acts.context import Context
+from nod.services.acts.late import LateBy
+from nod.services.acts.seats import Actor, Seat, take_seat
+from nod.services.letters.drafts import LetterDraftLine, own_drafts
+from nod.services.letters.kind import LETTER, MESSAGE, letters_with
+from nod.services.letters.letter_rows import company_ids, letter_kinds, part_in
+from nod.services.open_work.open_work import standings
+from nod.store.asides import asides
+from nod.store.dialects.sqlite import one_of
+from nod.store.tables import (
+    CompanyRow,
+    LetterMessageRow,
+    LetterPartyRow,
+    LetterRow,
+    LetterSeenRow,
+    OpenWorkHolderRow,
+    OpenWorkRow,
+)
+
+View = Literal["", "mine", "in", "company"]
+Sort = Literal["last", "number", "due", "sent"]
+StateWord = Literal["", "open", "answer wanted", "answered", "closed"]
+
+
+@dataclass(frozen=True)
+class AskedLetters:
+    """`words` are looked for in number, subject, text and names of files. `start` is the first line wanted, from 0.
+
+    `view`: all that one sees, those that are with one, those that one is in, those that began at one's company.
+    `company`: from where it began. `late`: those whose answer is past its day. `unread`: with something not read yet.
+    """
+
+    project_id: str
+    words: str = ""
+    view: View = ""
+    kind: str = ""
+    state: StateWord = ""
+    company: str = ""
+    late: bool = False
+    unread: bool = False
+    sort: Sort = "last"
+    down: bool = True
+    start: int = 0
+    limit: int = 100
+
+
+class LetterLine(Answered):
+    """`days_open` counts calendar days from sending, null once it is answered or closed. `may`: what one may do now.
+
+    `to` names those to whom it went first; `unread` counts what was written since one looked, by others.
+    """
+
+    id: str
+    number: str
+    kind: str
+    kind_words: str
+    subject: str
+    company: str
+    company_name: str
+    began_by: Who
+    to: str
+    state: str
+    standing: Standing
+    sent_at: datetime
+    last_at: datetime
+    days_open: int | None
+    messages: int
+    unread: int
+    private: bool
+    may: list[str]
+    version: int
+
+
+class LetterStateCount(Answered):
+    state: str
+    count: int
+
+
+class LetterCompany(Answered):
+    id: str
+    code: str
+    name: str
+
+
+class LetterList(Answered):
+    """`states` are counted without the filter by state; `late` and `unread` of what the other filters leave."""
+
+    lines: list[LetterLine]
+    total: int
+    states: list[LetterStateCount]
+    late: int
+    companies: list[LetterCompany]
+    drafts: list[LetterDraftLine]
+
+
+def list_letters(context: Context, actor: Actor, asked: AskedLetters) -> LetterList:
+    """Raises NotAllowed without the tool."""
+    with context.database.read() as session:
+        seat = take_seat(session, actor, asked.project_id)
+        seat.need_tool(LETTER.tool)
+        late_by = LateBy(session, seat.project, context.clock.now())
+        kept = conditions(session, seat, actor, asked, late_by.today)
+        rows = list(session.scalars(_ordered(kept, asked).offset(asked.start).limit(asked.limit)))
+        states, late = _counts(session, seat, actor, asked, late_by.today)
+        return LetterList(
+            lines=letter_lines(session, seat, actor, rows, late_by),
+            total=session.scalar(select(func.count()).select_from(LetterRow).where(*kept)) or 0,
+            states=states, late=late, companies=[] if asked.start else _companies(session, seat),
+            drafts=[] if asked.start else own_drafts(session, actor, asked.project_id),
+        )  # fmt: skip
+
+
+def conditions(
+    session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today: date
+) -> list[ColumnElement[bool]]:  # fmt: skip
+    found: list[ColumnElement[bool]] = [
+        LetterRow.project_id == asked.project_id, LetterRow.state != State.DRAFT.value, LETTER.seen(seat)
+    ]  # fmt: skip
+    if asked.words.strip():
+        found.append(LetterRow.id.in_(letters_with(seat, asked.words)))
+    if asked.view:
+        found.append(_view(session, actor, asked.view))
+    if asked.kind:
+        found.append(LetterRow.kind == asked.kind)
+    if asked.company:
+        found.append(LetterRow.company_id.in_(company_ids(session, asked.company)))
+    if asked.late:
+        found.append(_is_late(today))
+    if asked.unread:
+        found.append(_has_unread(session, seat, actor))
+    if asked.state:
+        found.append(LetterRow.state == asked.state)
+    return found
+
+
+def _ordered(kept: Sequence[ColumnElement[bool]], asked: AskedLetters) -> Any:
+    columns: dict[str, Any] = {
+        "last": LetterRow.last_at, "number": LetterRow.number, "due": LetterRow.due_on, "sent": LetterRow.sent_at
+    }  # fmt: skip
+    column = columns[asked.sort]
+    nulls = (column.is_(None),) if asked.sort == "due" else ()
+    return select(LetterRow).where(*kept).order_by(*nulls, column.desc() if asked.down else column, LetterRow.id)
+
+
+def _is_late(today: date) -> ColumnElement[bool]:
+    return and_(LetterRow.state == State.WANTED.value, LetterRow.due_on < today)
+
+
+def _view(session: Session, actor: Actor, view: View) -> ColumnElement[bool]:
+    companies = company_ids(session, actor.company_id)
+    if view == "company":
+        return LetterRow.company_id.in_(companies)
+    if view == "in":
+        return or_(LetterRow.began_by == actor.person_id, LetterRow.id.in_(_in(actor, companies)))
+    held = select(OpenWorkRow.thing_id).join(OpenWorkHolderRow, OpenWorkHolderRow.work_id == OpenWorkRow.id)
+    mine = OpenWorkHolderRow.holder_id.in_((actor.person_id, actor.company_id))
+    return LetterRow.id.in_(held.where(OpenWorkRow.thing_kind == LETTER.code, mine))
+
+
+def _in(actor: Actor, companies: list[str]) -> Any:
+    return select(LetterPartyRow.letter_id).where(
+        or_(
+            and_(LetterPartyRow.kind == "person", LetterPartyRow.party_id == actor.person_id),
+            and_(LetterPartyRow.kind == "company", LetterPartyRow.party_id.in_(companies)),
+        )
+    )
+
+
+def _has_unread(session: Session, seat: Seat, actor: Actor) -> ColumnElement[bool]:
+    """Something that another wrote, after what one has seen, in a thread that one is in."""
+    message, seen = asides("letters_unread", LetterMessageRow, LetterSeenRow)
+    looked = (
+        select(func.coalesce(func.max(seen.place), 0))
+        .where(seen.letter_id == LetterRow.id, seen.person_id == actor.person_id)
+        .correlate(LetterRow)
+        .scalar_subquery()
+    )
+    new = (
+        message.letter_id == LetterRow.id,
+        message.place > looked,
+        MESSAGE.seen(seat, message.id),
+        _by_others(message, actor),
+    )
+    return and_(_view(session, actor, "in"), exists(select(message.id).where(*new).correlate(LetterRow)))
+
+
+def _by_others(message: Any, actor: Actor) -> ColumnElement[bool]:
+    return or_(message.author_id.is_(None), message.author_id != actor.person_id)
+
+
+def _counts(
+    session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today: date
+) -> tuple[list[LetterStateCount], int]:  # fmt: skip
+    """In one look: by state, and how many of them are late."""
+    without = AskedLetters(**{**asked.__dict__, "state": "", "late": False})
+    kept = conditions(session, seat, actor, without, today)
+    late = func.sum(func.iif(_is_late(today), 1, 0))
+    query = select(LetterRow.state, func.count(), late).where(*kept).group_by(LetterRow.state)
+    found = {state: (count, behind) for state, count, behind in session.execute(query)}
+    states = [
+        LetterStateCount(state=each.value, count=found.get(each.value, (0, 0))[0])
+        for each in State
+        if each is not State.DRAFT
+    ]
+    return states, sum(behind for _, behind in found.values())
+
+
+def _companies(session: Session, seat: Seat) -> list[LetterCompany]:
+    """Those from which something began that the seat sees."""
+    of = select(LetterRow.company_id).where(
+        LetterRow.project_id == seat.project.id, LetterRow.state != State.DRAFT.value, LETTER.seen(seat)
+    )
+    now = func.coalesce(CompanyRow.merged_into, CompanyRow.id)
+    ids = set(session.scalars(select(now).where(CompanyRow.id.in_(of))))
+    rows = session.scalars(select(CompanyRow).where(one_of(CompanyRow.id, ids)).order_by(CompanyRow.code))
+    return [LetterCompany(id=row.id, code=row.code, name=row.name) for row in rows]
+
+
+def letter_lines(
+    session: Session, seat: Seat, actor: Actor, rows: Sequence[LetterRow], late_by: LateBy
+) -> list[LetterLine]:
+    """In a fixed number of queries, but for one's part in each."""
+    ids = [row.id for row in rows]
+    people = people_by_id(session, {row.began_by for row in rows})
+    companies = {
+        row.id: row
+        for row in session.scalars(select(CompanyRow).where(one_of(CompanyRow.id, {row.company_id for row in rows})))
+    }
+    kinds = {each.code: each.words for each in letter_kinds(seat.project)}
+    has_it = standings(session, "", LETTER.code, ids, late_by)
+    counts, unread, to = (
+        _message_counts(session, seat, ids),
+        _unread(session, seat, actor, ids),
+        _first_to(session, ids),
+    )
+    return [
+        LetterLine(
+            id=row.id, number=row.number, kind=row.kind, kind_words=kinds.get(row.kind, row.kind), subject=row.subject,
+            company=companies[row.company_id].code, company_name=companies[row.company_id].name,
+            began_by=people[row.began_by], to=to.get(row.id, ""), state=row.state,
+            standing=has_it.get(row.id, Standing()), sent_at=row.sent_at or row.made_at, last_at=row.last_at,
+            days_open=_days_open(row, late_by), messages=counts.get(row.id, 0), unread=unread.get(row.id, 0),
+            private=row.private, may=_may(session, row, seat, actor), version=row.version,
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def _days_open(row: LetterRow, late_by: LateBy) -> int | None:
+    if row.sent_at is None or row.state in (State.ANSWERED.value, State.CLOSED.value):
+        return None
+    return days_open(local_date(row.sent_at, late_by.zone), late_by.today)
+
+
+def _may(session: Session, row: LetterRow, seat: Seat, actor: Actor) -> list[str]:
+    if actor.looker is not None:
+        return []
+    part = part_in(session, row, actor.person_id, actor.company_id, seat.runs)
+    return [deed.value for deed in Deed if may(State(row.state), part, deed)]
+
+
+def _message_counts(session: Session, seat: Seat, ids: Sequence[str]) -> dict[str, int]:
+    query = (
+        select(LetterMessageRow.letter_id, func.count())
+        .where(one_of(LetterMessageRow.letter_id, ids), LetterMessageRow.place > 0, MESSAGE.seen(seat))
+        .group_by(LetterMessageRow.letter_id)
+    )
+    return {letter_id: count for letter_id, count in session.execute(query)}
+
+
+def _unread(session: Session, seat: Seat, actor: Actor, ids: Sequence[str]) -> dict[str, int]:
+    """By thread, of those that one is in."""
+    mine = select(LetterRow.id).where(one_of(LetterRow.id, ids), _view(session, actor, "in"))
+    seen = (
+        select(LetterSeenRow.place)
+        .where(LetterSeenRow.letter_id == LetterMessageRow.letter_id, LetterSeenRow.person_id == actor.person_id)
+        .correlate(LetterMessageRow)
+        .scalar_subquery()
+    )
+    query = (
+        select(LetterMessageRow.letter_id, func.count())
+        .where(
+            LetterMessageRow.letter_id.in_(mine), LetterMessageRow.place > func.coalesce(seen, 0),
+            _by_others(LetterMessageRow, actor), MESSAGE.seen(seat),
+        )
+        .group_by(LetterMessageRow.letter_id)
+    )  # fmt: skip
+    return {letter_id: count for letter_id, count in session.execute(query)}
+
+
+def _first_to(session: Session, ids: Sequence[str]) -> dict[str, str]:
+    """To whom each went at first, as it was sent."""
+    query = select(LetterMessageRow.letter_id, LetterMessageRow.to).where(
+        one_of(LetterMessageRow.letter_id, ids), LetterMessageRow.place == 1
+    )
+    return {letter_id: named_to(to) for letter_id, to in session.execute(query)}
+
+
+def named_to(to: Sequence[dict[str, str]]) -> str:
+    """Companies by name, people with the code of theirs."""
+    named = [
+        each["name"] if each["kind"] == "company" else f"{each['name']} ({each['company']})"
+        for each in to
+        if each["how"] == "to"
+    ]
+    return ", ".join(named)

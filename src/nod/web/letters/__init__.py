@@ -1,0 +1,1 @@
+"""Letters over HTTP."""

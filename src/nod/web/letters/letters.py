@@ -1,0 +1,177 @@
+"""Letters over HTTP."""
+
+from __future__ import annotations
+
+from pydantic import Field
+
+from nod.services.acts.answers import FromOutside
+from nod.services.letters import choices, deeds, drafts, letter_list, thread, writing
+from nod.services.letters.choices import LetterChoices
+from nod.services.letters.deeds import (
+    CloseLetter,
+    LettersReminded,
+    MarkAnswer,
+    RemindOfLetters,
+    SeenLetter,
+    SetPrivate,
+)
+from nod.services.letters.drafts import (
+    BeginLetter,
+    KeepLetterDraft,
+    LetterBegun,
+    LetterDraft,
+    LetterDraftKept,
+    LetterDraftVersion,
+)
+from nod.services.letters.letter_list import AskedLetters, LetterList, Sort, StateWord, View
+from nod.services.letters.thread import LettersAbout, LetterShown, SeenUpTo
+from nod.services.letters.writing import LetterSent
+from nod.web.answers import answers, feature
+from nod.web.guard import actor, context, permission
+
+api = feature("letters")
+
+
+class LettersQuery(FromOutside):
+    project_id: str
+    words: str = ""
+    view: View = ""
+    kind: str = ""
+    state: StateWord = ""
+    company: str = ""
+    late: bool = False
+    unread: bool = False
+    sort: Sort = "last"
+    down: bool = True
+    start: int = Field(default=0, ge=0)
+    limit: int = Field(default=100, ge=1, le=200)
+
+
+class LetterPath(FromOutside):
+    letter_id: str
+
+
+class LetterDraftPath(FromOutside):
+    message_id: str
+
+
+class OfProjectQuery(FromOutside):
+    project_id: str
+
+
+class AboutQuery(FromOutside):
+    project_id: str
+    kind: str
+    target: str
+
+
+@api.get("/api/letters", responses=answers(LetterList))
+@permission("member")
+def list_letters(query: LettersQuery) -> LetterList:
+    """The threads that are there for one, the latest first, and one's own drafts."""
+    return letter_list.list_letters(context(), actor(), AskedLetters(**query.model_dump()))
+
+
+@api.get("/api/letters/choices", responses=answers(LetterChoices))
+@permission("member")
+def read_letter_choices(query: OfProjectQuery) -> LetterChoices:
+    """The project's kinds of letters, and to whom one may write."""
+    return choices.read_choices(context(), actor(), query.project_id)
+
+
+@api.get("/api/letters/about", responses=answers(LettersAbout))
+@permission("member")
+def list_letters_about(query: AboutQuery) -> LettersAbout:
+    """The threads that speak of a thing."""
+    return thread.letters_about(context(), actor(), query.project_id, query.kind, query.target)
+
+
+@api.post("/api/letters", responses=answers(LetterBegun))
+@permission("member")
+def begin_letter(body: BeginLetter) -> LetterBegun:
+    """Begin a letter: a draft, for oneself alone."""
+    return drafts.begin_letter(context(), actor(), body)
+
+
+@api.post("/api/letters/remind", responses=answers(LettersReminded))
+@permission("member")
+def remind_of_letters(body: RemindOfLetters) -> LettersReminded:
+    """Remind whoever is asked, of several at once."""
+    return deeds.remind(context(), actor(), body)
+
+
+@api.get("/api/letters/drafts/<message_id>", responses=answers(LetterDraft))
+@permission("member")
+def read_letter_draft(path: LetterDraftPath) -> LetterDraft:
+    """A draft of one's own."""
+    return drafts.read_draft(context(), actor(), path.message_id)
+
+
+@api.put("/api/letters/drafts/<message_id>", responses=answers(LetterDraftKept))
+@permission("member")
+def keep_letter_draft(path: LetterDraftPath, body: KeepLetterDraft) -> LetterDraftKept:
+    """Keep it as it is now."""
+    return drafts.keep_draft(context(), actor(), path.message_id, body)
+
+
+@api.post("/api/letters/drafts/<message_id>/send", responses=answers(LetterSent))
+@permission("member")
+def send_letter(path: LetterDraftPath, body: LetterDraftVersion) -> LetterSent:
+    """Send it to those it names."""
+    return writing.send_draft(context(), actor(), path.message_id, body)
+
+
+@api.post("/api/letters/drafts/<message_id>/drop", responses=answers())
+@permission("member")
+def drop_letter_draft(path: LetterDraftPath, body: LetterDraftVersion) -> None:
+    """Throw it away."""
+    drafts.drop_draft(context(), actor(), path.message_id, body)
+
+
+@api.get("/api/letters/<letter_id>", responses=answers(LetterShown))
+@permission("member")
+def read_letter(path: LetterPath) -> LetterShown:
+    """A thread with what was written in it."""
+    return thread.read_letter(context(), actor(), path.letter_id)
+
+
+@api.post("/api/letters/<letter_id>/reply", responses=answers(LetterBegun))
+@permission("member")
+def begin_letter_reply(path: LetterPath) -> LetterBegun:
+    """Begin to write in a thread, or find what one has begun."""
+    return drafts.begin_reply(context(), actor(), path.letter_id)
+
+
+@api.post("/api/letters/<letter_id>/seen", responses=answers())
+@permission("member")
+def note_letter_seen(path: LetterPath, body: SeenUpTo) -> None:
+    """One has read it up to a message."""
+    thread.note_seen(context(), actor(), path.letter_id, body)
+
+
+@api.post("/api/letters/<letter_id>/close", responses=answers())
+@permission("member")
+def close_letter(path: LetterPath, body: CloseLetter) -> None:
+    """Close a thread."""
+    deeds.close(context(), actor(), path.letter_id, body)
+
+
+@api.post("/api/letters/<letter_id>/reopen", responses=answers())
+@permission("member")
+def reopen_letter(path: LetterPath, body: SeenLetter) -> None:
+    """Open it again."""
+    deeds.reopen(context(), actor(), path.letter_id, body)
+
+
+@api.post("/api/letters/<letter_id>/answer", responses=answers())
+@permission("member")
+def mark_letter_answer(path: LetterPath, body: MarkAnswer) -> None:
+    """Say which message is the answer that was asked for."""
+    deeds.mark_answer(context(), actor(), path.letter_id, body)
+
+
+@api.post("/api/letters/<letter_id>/private", responses=answers())
+@permission("member")
+def set_letter_private(path: LetterPath, body: SetPrivate) -> None:
+    """Keep it for its people alone, or not."""
+    deeds.set_private(context(), actor(), path.letter_id, body)
