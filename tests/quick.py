@@ -27,6 +27,7 @@ BROWSER = {
     "intake": ("test_intake", "test_received"),
     "links": ("test_links", "test_outside", "test_recipient", "test_shares"),
     "live": ("test_live",),
+    "letters": ("test_letters",),
     "mail": ("test_mail", *DAY),
     "mail_in": ("test_mail",),
     "mail_door": ("test_mail",),

@@ -6,7 +6,7 @@ from playwright.sync_api import expect
 
 from tests.browser.test_outside import PHONE, link_of, open_link
 from tests.browser.test_screens import axe
-from tests.browser.test_sizes import measured
+from tests.browser.test_sizes import at_every_size, measured
 from tests.world import pdf
 
 
@@ -89,6 +89,11 @@ def test_a_private_thread_is_there_for_two_alone(visit, nod):
     begin(saoirse, "letter")
     to(saoirse, "Leilani")
     saoirse.get_by_label("Subject").fill("Fee for the extra stair")
+    expect(saoirse.locator('[data-form="letter"]').first).to_be_attached()
+    saoirse.reload()
+    expect(saoirse.get_by_label("Subject")).to_have_value("Fee for the extra stair")
+    assert at_every_size(saoirse) == {}
+    saoirse.set_viewport_size({"width": 1280, "height": 800})
     write(saoirse, "Between us: what would it cost?")
     saoirse.get_by_role("checkbox", name=re.compile("^Private")).check()
     is_kept(saoirse)
@@ -132,6 +137,7 @@ def test_somebody_outside_writes_by_the_link_from_a_phone(visit, nod):
     axe(phone)
     assert measured(phone) == []
     form.get_by_label("Your answer").fill("Frames 1 to 6 first.")
+    expect(phone.locator('[data-form="guest-letter"]').first).to_be_attached()
     phone.reload()
     expect(form.get_by_label("Your answer")).to_have_value("Frames 1 to 6 first.")
     form.get_by_role("button", name="Send it to all in the thread").click()

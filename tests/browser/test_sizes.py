@@ -78,6 +78,7 @@ def test_every_dossier_and_the_sheet_fit(visit, size):
         ("/reviews", "Quay hall lighting"),
         ("/transmittals", "HBC-T-0001"),
         ("/submittals", "Fenders, linkspan south"),
+        ("/letters", "Steel of the canopy, delivery"),
     ):
         page.goto(page.url.partition("/p/")[0] + path)
         page.get_by_text(words).first.click()

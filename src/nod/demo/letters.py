@@ -61,7 +61,7 @@ RFIS = (
          ("leilani", "Is 18 mm the least, or everywhere?"), ("rafael", "The least, at C7."),
          ("leilani", "20 mm of flowing grout will do at C7; the others as drawn."), answer=True, closed=True,
          proposed="Flowing grout, 18 mm, at C7 alone."),
-    _rfi(9, "marit", "ottilie", "Hinge bearing, direction of the keeper plate",
+    _rfi(8, "marit", "ottilie", "Hinge bearing, direction of the keeper plate",
          "On the south linkspan the keeper plate is drawn seaward, on the north one landward.",
          ("ottilie", "Seaward on both. The north linkspan will be revised."), answer=True, about=_HINGE),
     _rfi(11, "rafael", "paolo", "Cable tray through beam B12",
