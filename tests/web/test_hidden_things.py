@@ -1,5 +1,7 @@
 """Every answer searched for what is hidden: a sheet out of sight, and something private to two people."""
 
+from datetime import date
+
 import pytest
 
 from nod.core.trail.entries import Fact, FactKind, Subject
@@ -7,6 +9,9 @@ from nod.services.acts.context import acting
 from nod.services.intake import intake
 from nod.services.marks import mark_links
 from nod.services.things.things import see_thing, tell_thing
+from tests.services.letters import acts as letters
+from tests.services.mail_in.letters import answer_address, came_in, email_of, last_id
+from tests.services.mail_in.letters import letter as mail
 from tests.services.things.toys import add_private_toy, toys_are_there
 from tests.web.test_permissions import _address, _ask, _routes
 from tests.web.things import say_with_file
@@ -73,6 +78,38 @@ def test_no_answer_speaks_of_what_is_hidden(app, world, ids, everybody):
                 spoken = [each for each in hidden if each in text and each not in _address(rule, there)]
                 assert spoken == [], f"{rule.rule} as {person} tells {spoken}"
     assert HIDDEN in everybody["marit"]("GET", f"/api/documents?project_id={ids['project']}").text
+
+
+def test_no_answer_speaks_of_a_private_letter_but_to_those_in_it(app, world, ids, everybody):
+    """It asks for an answer that is late, speaks of a sheet, has a file, was answered by mail; one did not arrive."""
+    begun = letters.begin(world, "leilani", about=[("document", ids["document"])])
+    file = letters.add(world, begun, "leilani", f"{SECRET}.pdf")
+    letters.keep(
+        world, begun, "leilani", subject=SECRET, page=f"<p>{SECRET}</p>", private=True, files=[file],
+        to=[letters.person(world, "paolo"), letters.person(world, "yusuf")], asked_id=world.cast.people["paolo"],
+        due_on=date(2027, 3, 1),
+    )  # fmt: skip
+    letter = letters.send(world, begun, "leilani")
+    world.send()
+    email = email_of(world, "yusuf")
+    came_in(world, mail(f"Yusuf <{email}>", SECRET), answer_address(world, email, thing_kind="letter"))
+    sent = world.sql("SELECT id FROM mail_out WHERE thing_id = ?", letter)[0][0]
+    world.write(f"UPDATE mail_out SET trouble = 'lost', trouble_at = written_at WHERE id = '{sent}'")
+    hidden = [SECRET, letter, begun, file]
+    aimed = {**ids, "letter": letter, "message": begun, "attachment": file, "mail": last_id(world)}
+    for rule, method, view in _routes(app):
+        if method != "GET" or view.permission == "public" or "/guest/" in rule.rule:
+            continue
+        for person in ("stranger", "bronwen", "junpei", "marit", "rafael", "ines"):
+            for there in (ids, aimed):
+                text = _ask(everybody[person], rule, method, there).data.decode(errors="replace")
+                spoken = [each for each in hidden if each in text and each not in _address(rule, there)]
+                assert spoken == [], f"{rule.rule} as {person} tells {spoken}"
+    for person in ("marit", "rafael", "ines"):
+        assert SECRET not in everybody[person]("GET", f"/api/search?project_id={ids['project']}&words=cofferdam").text
+        assert SECRET not in everybody[person]("GET", f"/api/mail?project_id={ids['project']}&tab=back").text
+    for person in ("leilani", "paolo"):
+        assert SECRET in everybody[person]("GET", f"/api/letters?project_id={ids['project']}&words=coffer").text
 
 
 def test_no_answer_speaks_of_a_private_thing_to_leads_and_stewards(app, world, ids, everybody):

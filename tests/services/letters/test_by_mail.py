@@ -96,6 +96,13 @@ def test_a_mail_to_the_project_begins_a_thread(world):
     assert texts(world, line.id) == ["The bolts are late.", "And the nuts."]
 
 
+def test_a_mail_to_nobody_but_the_project_is_for_its_controllers(world):
+    came_in(world, written(world, "yusuf", "The bolts are late.", subject="Bolts", headers=dated(world)))
+    assert {email_of(world, each) for each in ("marit", "tomasz")} == set(mails(world))
+    assert [line.unread for line in listed(world, "marit").lines] == [1]
+    assert {each.name for each in read(world, listed(world).lines[0].id).parties} == {"Marit Osei", "Tomasz Adeyemi"}
+
+
 def test_the_subject_alone_joins_nothing(world):
     came_in(world, written(world, "yusuf", "One.", subject="Bolts", headers=dated(world)))
     came_in(

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from datetime import datetime, tzinfo
+from datetime import datetime, timedelta, timezone, tzinfo
 from email.utils import parseaddr, parsedate_to_datetime
 
 from dateutil import parser as dates  # type: ignore[import-untyped]
@@ -105,7 +105,7 @@ def read_date(words: str, zone: tzinfo | None) -> datetime | None:
         return None
     found: datetime | None
     try:
-        found = parsedate_to_datetime(words)
+        found = parsedate_to_datetime(words) if _STANDARD.match(words) else _loose_date(words)
     except (ValueError, TypeError, IndexError, OverflowError):
         found = _loose_date(words)
     if found is None or found.year < _FIRST_YEAR:
@@ -115,6 +115,8 @@ def read_date(words: str, zone: tzinfo | None) -> datetime | None:
     return found
 
 
+_STANDARD = re.compile(r"(?:\w{3},\s)?\d{1,2}\s\w{3}\s\d{4}\s\d{1,2}:\d{2}")
+"""How RFC 5322, 3.3 writes one."""
 _MONTHS = {
     "jan": ("januar", "janvier", "enero", "gennaio", "januari", "stycznia", "ledna", "janeiro", "jänner"),
     "feb": ("februar", "février", "febrero", "febbraio", "februari", "lutego", "února", "fevereiro", "feber"),
@@ -133,6 +135,11 @@ _MONTH = {word: short for short, words in _MONTHS.items() for word in words}
 _NUMERIC = re.compile(r"\b(\d{1,2})/(\d{1,2})/(\d{2,4})\b")
 
 
+def _zone(_name: str, seconds: int | None) -> tzinfo | None:
+    """Only what says its distance from UTC: letters name several zones each."""
+    return timezone(timedelta(seconds=seconds)) if seconds is not None else None
+
+
 def _loose_date(words: str) -> datetime | None:
     """With months in other languages put into English, and everything that is no part of a date left out."""
     if (
@@ -145,7 +152,7 @@ def _loose_date(words: str) -> datetime | None:
     plain = " ".join(_MONTH.get(word.strip(".,").casefold(), word) for word in re.split(r"\s+", words))
     plain = re.sub(r"\b(um|at|à|a las|alle|kl|om|klo|de|del|uhr|o)\b\.?", " ", plain, flags=re.I)
     try:
-        found: datetime = dates.parse(plain, fuzzy=True, dayfirst=True)
+        found: datetime = dates.parse(plain, fuzzy=True, dayfirst=True, tzinfos=_zone)
     except (ValueError, OverflowError, TypeError, AttributeError):
         return None
     return found

@@ -13,24 +13,33 @@ _UNREAD = {"script", "style", "head", "template", "title"}
 _DEEPEST = 100
 
 
+_LINE, _APART_MARK = "\x01", "\x02"
+"""A new line, and a line apart: however many of them meet, they are one."""
+
+
 def text_of_page(page: str) -> str:
     """Empty for what is no page. A link whose words are not its address has that behind it."""
     try:
         root = html.fragment_fromstring(page, create_parent="div")
     except (etree.LxmlError, ValueError):
         return ""
-    text = "".join(_words(root, 0))
-    lines = [line.strip() for line in text.split("\n")]
-    return "\n".join(_without_gaps(lines)).strip()
+    return _joined(_words(root, 0))
 
 
-def _without_gaps(lines: list[str]) -> Iterator[str]:
-    """One empty line at most between others."""
-    before = ""
-    for line in lines:
-        if line or before:
-            yield line
-        before = line
+def _joined(pieces: Iterator[str]) -> str:
+    found: list[str] = []
+    ends = 0
+    for each in pieces:
+        if each in (_LINE, _APART_MARK):
+            ends = max(ends, 1 if each == _LINE else 2)
+        elif each.strip() or each == "\n":
+            if ends and found:
+                found.append("\n" * ends)
+            found.append(each.lstrip(" ") if ends else each)
+            ends = 0
+        elif each and not ends:
+            found.append(each)
+    return "\n".join(line.strip() for line in "".join(found).split("\n")).strip()
 
 
 def _words(element: Any, depth: int) -> Iterator[str]:
@@ -40,12 +49,12 @@ def _words(element: Any, depth: int) -> Iterator[str]:
     if tag == "br":
         yield "\n"
         return
-    yield _before(element, tag)
+    yield from _before(element, tag)
     yield _plain(element.text)
     for child in element:
         yield from _words(child, depth + 1)
         yield _plain(child.tail)
-    yield _after(element, tag)
+    yield from _after(element, tag)
 
 
 def _plain(text: str | None) -> str:
@@ -59,27 +68,32 @@ def _plain(text: str | None) -> str:
     return f"{' ' if begins else ''}{words}{' ' if ends else ''}"
 
 
-def _before(element: Any, tag: str) -> str:
-    if tag in ("td", "th"):
-        return " | " if element.getprevious() is not None else ""
+def _before(element: Any, tag: str) -> Iterator[str]:
+    yield from _edge(element, tag)
+    if tag in ("td", "th") and element.getprevious() is not None:
+        yield " | "
     if tag == "li":
         parent = element.getparent()
-        if parent is not None and parent.tag == "ol":
-            return f"\n{sum(1 for _ in element.itersiblings('li', preceding=True)) + 1}. "
-        return "\n- "
-    if tag == "p" and _is_inside_line(element):
-        return "" if element.getprevious() is None else "\n"
-    return "\n\n" if tag in _APART else "\n" if tag in _LINES else ""
+        numbered = parent is not None and parent.tag == "ol"
+        yield f"{sum(1 for _ in element.itersiblings('li', preceding=True)) + 1}. " if numbered else "- "
 
 
-def _after(element: Any, tag: str) -> str:
+def _after(element: Any, tag: str) -> Iterator[str]:
     if tag == "a":
         address = element.get("href") or ""
         words = element.text_content().strip()
-        return f" ({address})" if address and address.removeprefix("mailto:") != words else ""
+        if address and address.removeprefix("mailto:") != words:
+            yield f" ({address})"
+    yield from _edge(element, tag)
+
+
+def _edge(element: Any, tag: str) -> Iterator[str]:
     if tag == "p" and _is_inside_line(element):
-        return ""
-    return "\n\n" if tag in _APART else "\n" if tag in _LINES else ""
+        return
+    if tag in _APART:
+        yield _APART_MARK
+    elif tag in _LINES:
+        yield _LINE
 
 
 def _is_inside_line(element: Any) -> bool:

@@ -38,7 +38,7 @@ from nod.services.attachments.attachments import (
 from nod.services.files.files_to_send import FileToSend
 from nod.services.files.new_files import store_file
 from nod.services.letters.kind import LETTER, MESSAGE
-from nod.services.letters.letter_rows import all_parties, company_ids, kind_of_row, part_in, parties_of
+from nod.services.letters.letter_rows import all_parties, kind_of_row, part_in, parties_of
 from nod.services.letters.thread import LetterParty, MessageShown, show_messages, show_parties
 from nod.services.letters.writing import Party, Said, add_to_thread
 from nod.services.links.rooms import LinkRoom, link_room
@@ -110,14 +110,10 @@ def part_of(context: Context, session: Session, secret: str) -> PartInLetter:
     row = guest.row
     company_id = session.get_one(PersonRow, person_id).company_id
     part = part_in(session, row, person_id, company_id)
-    companies = company_ids(session, company_id)
-    mine = [
-        each
-        for each in all_parties(session, row.id)
-        if each.party_id == person_id or (each.kind == "company" and each.party_id in companies)
-    ]
+    mine = [each for each in all_parties(session, row.id) if each.kind == "person" and each.party_id == person_id]
     sights = [Sight(each.first_place, each.last_place) for each in mine]
-    return PartInLetter(guest, row, part, part.began or part.named, sights)
+    now = part.began or any(each.last_place is None for each in mine)
+    return PartInLetter(guest, row, part, now, sights)
 
 
 def read_letter(context: Context, secret: str) -> GuestLetter:

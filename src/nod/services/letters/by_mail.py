@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.access.levels import CONTROLLER
 from nod.core.letters.kinds import usual_kind
 from nod.core.letters.mailed import is_answer
 from nod.core.letters.states import Deed, State, may
@@ -74,8 +75,9 @@ def _may_begin(session: Session, project_id: str, person_id: str) -> bool:
 
 @begun_by_mail(_may_begin)
 def begin_thread(act: Act, project_id: str, answer: MailAnswer) -> Subject:
-    """Of the usual kind, from its sender to the people of the project to whom it went; a mail that was sent on says
-    itself who wrote it. Whoever sent it, or sent it on, or filed it, has begun the thread.
+    """Of the usual kind, from its sender to the people of the project to whom it went, or to its controllers if it went
+    to nobody else; a mail that was sent on says itself who wrote it. Whoever sent it, or sent it on, or filed it, has
+    begun the thread.
     """
     session, project = act.session, act.session.get_one(ProjectRow, project_id)
     mail = answer.mail
@@ -93,9 +95,18 @@ def begin_thread(act: Act, project_id: str, answer: MailAnswer) -> Subject:
     sender = answer.said.person_id
     if sender and sender != row.began_by:
         given[("person", sender)] = "to"
+    if not given:
+        given = dict.fromkeys(_controllers(act, project), "to")
     number_it(act, row, kind, act.actor.company_code, recipient_code(act, given))
     _put(act, project, row, answer, given)
     return Subject(LETTER.code, row.id)
+
+
+def _controllers(act: Act, project: ProjectRow) -> list[Party]:
+    """But whoever acts."""
+    query = select(MembershipRow).where(MembershipRow.project_id == project.id, MembershipRow.state == "active")
+    members = [each for each in act.session.scalars(query) if CONTROLLER in each.roles]
+    return sorted(("person", each.person_id) for each in members if each.person_id != act.actor.person_id)
 
 
 def _people_written_to(act: Act, project: ProjectRow, mail: ArrivedMail) -> list[Party]:
