@@ -104,7 +104,7 @@ def test_somebody_invited_is_looked_ahead_for(visit, nod):
                "company_id": company_of(rafael, "GME")}]  # fmt: skip
     rafael("POST", "/api/people", {"project_id": rafael.project_id, "people": people})
     # So wide that every station is in the line.
-    page = visit("rafael", "/setup/access", viewport={"width": 1600, "height": 800})
+    page = visit("rafael", "/setup/access", viewport={"width": 1900, "height": 800})
     page.get_by_label("See as").select_option(label="Noor Idris")
     told = page.get_by_role("status").filter(has_text="You see this project as Noor Idris")
     expect(told).to_be_visible()

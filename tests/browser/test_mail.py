@@ -106,7 +106,7 @@ def test_a_mail_of_somebody_unknown_is_held_added_and_filed(visit, nod, sent):
     held.get_by_role("button", name="File it with …").click()
     dialog = marit.get_by_role("dialog", name="File it with")
     dialog.get_by_label("Document, letter, review, submittal or transmittal").fill(number)
-    dialog.get_by_role("radio").first.check()
+    dialog.get_by_role("radio", name=re.compile(number)).check()
     dialog.get_by_role("button", name="File it").click()
     expect(marit.get_by_text("Handed on to")).to_be_visible()
     marit.get_by_role("article").get_by_role("link", name=re.compile(number)).click()

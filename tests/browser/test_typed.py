@@ -261,12 +261,12 @@ def elsewhere_and_back(page, form):
     """The session ends, one is somewhere else when it is noticed, signs in again and goes back."""
     page.context.clear_cookies()
     # Also from under a dialog, as the browser's own buttons do.
-    page.locator("nav[aria-label=Stations] a", has_text="Audit").dispatch_event("click")
+    page.locator("nav[aria-label=Stations] a", has_text="Desk").dispatch_event("click")
     over = page.get_by_role("dialog", name="Your session is over")
     over.get_by_label("Password").fill(DEMO_PASSWORD)
     over.get_by_role("button", name="Sign in and go on").click()
     expect(over).to_have_count(0)
-    expect(page.get_by_role("region", name="Entries")).to_be_visible()
+    expect(page.get_by_role("heading", name=re.compile("s desk$"), level=1)).to_be_visible()
     page.go_back()
     found(page, form)
 

@@ -103,10 +103,15 @@ def begin_thread(act: Act, project_id: str, answer: MailAnswer) -> Subject:
 
 
 def _controllers(act: Act, project: ProjectRow) -> list[Party]:
-    """But whoever acts."""
-    query = select(MembershipRow).where(MembershipRow.project_id == project.id, MembershipRow.state == "active")
+    """By name, but whoever acts."""
+    query = (
+        select(MembershipRow)
+        .join(PersonRow, PersonRow.id == MembershipRow.person_id)
+        .where(MembershipRow.project_id == project.id, MembershipRow.state == "active")
+        .order_by(PersonRow.name)
+    )
     members = [each for each in act.session.scalars(query) if CONTROLLER in each.roles]
-    return sorted(("person", each.person_id) for each in members if each.person_id != act.actor.person_id)
+    return [("person", each.person_id) for each in members if each.person_id != act.actor.person_id]
 
 
 def _people_written_to(act: Act, project: ProjectRow, mail: ArrivedMail) -> list[Party]:
