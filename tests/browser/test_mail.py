@@ -26,7 +26,9 @@ def sent(nod):
     made = marit("POST", "/api/transmittals", body)
     until = time.monotonic() + 60
     while time.monotonic() < until:
-        mails = [each for each in marit("GET", "/api/post-room") if each["subject"].startswith(made["number"])]
+        mails = [
+            each for each in marit("GET", "/api/post-room", timeout=60) if each["subject"].startswith(made["number"])
+        ]
         if mails:
             return made["id"], made["number"], contact
         time.sleep(0.2)

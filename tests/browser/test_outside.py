@@ -20,7 +20,7 @@ def link_of(nod, words):
     marit = Person(nod.url, EMAILS["marit"])
     until = time.monotonic() + 60
     while time.monotonic() < until:
-        for mail in marit("GET", "/api/post-room"):
+        for mail in marit("GET", "/api/post-room", timeout=60):
             found = re.search(r"(/l/[0-9a-f]+)", mail["text"])
             if mail["to"] == ["yusuf@sparrowgate.example"] and words in mail["subject"] and found:
                 return found.group(1)

@@ -280,7 +280,7 @@ def test_a_mark_that_names_somebody_is_told_by_mail(visit, nod, sheet):
     page.get_by_role("button", name=re.compile("^Ink (all|1 mark)")).click()
     marit = Person(nod.url, EMAILS["marit"])
     for _ in range(50):
-        mails = json.dumps(marit("GET", "/api/post-room"))
+        mails = json.dumps(marit("GET", "/api/post-room", timeout=60))
         if "named you in a mark" in mails and "has a mark for you" in mails:
             break
         page.wait_for_timeout(200)
