@@ -63,8 +63,7 @@ function WriteAbout({ kind, target, words }: Props) {
       unwrap(
         api.POST('/api/letters', { body: { project_id: project.id, kind: '', about: [{ kind, target }] } }),
       ),
-    onSuccess: (begun) =>
-      here(() => write(begun.message_id)),
+    onSuccess: (begun) => here(() => write(begun.message_id)),
   })
   return (
     <>
