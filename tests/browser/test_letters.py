@@ -121,6 +121,11 @@ def test_a_reply_is_kept_on_the_server_and_goes_on_elsewhere(visit, nod):
     to(again, "Junpei", "Copied")
     expect(again.get_by_role("checkbox", name=re.compile("^Who is new"))).to_be_visible()
     is_kept(again)
+    expect(again.get_by_role("checkbox", name=re.compile("^Who is new"))).to_be_visible()
+    # The first window is told, and takes nothing away from the second.
+    write(anouk, "The records, please.")
+    expect(anouk.get_by_text("It was changed in another window.")).to_be_visible()
+    expect(anouk.get_by_role("textbox", name="What you write")).to_have_text("The records, please.")
     again.get_by_role("button", name=re.compile("^Send it to the")).click()
     expect(panel(again)).to_contain_text("The records, please, by Friday.")
     junpei = visit("junpei", "/letters?words=obstruction")

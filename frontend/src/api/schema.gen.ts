@@ -10541,9 +10541,11 @@ export interface components {
          * @description As it was left. `letter_id` is its thread, which is a draft itself where `is_new`. `saved_at`: when it was kept.
          *
          *     `files` are those added to it, `references` what it speaks of. `may_answer`: whether its author may give the answer
-         *     that is wanted in the thread.
+         *     that is wanted in the thread. `began_with` are those who were in the thread as it was begun.
          */
         LetterDraft: {
+            /** Began With */
+            began_with: components["schemas"]["PartyGiven"][];
             /** Files */
             files: components["schemas"]["Attachment"][];
             /** Id */

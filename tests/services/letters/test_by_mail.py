@@ -51,7 +51,7 @@ def test_an_outsider_answers_from_their_mailbox_with_a_file(world):
     assert "> Which grade?" in answer.text
     assert answer.folds
     assert [each.name for each in answer.files] == ["bolt.pdf"]
-    assert email_of(world, "marit") in mails(world)
+    assert "> Which grade?" not in mails(world)[email_of(world, "marit")]["text"]
 
 
 def test_a_mail_that_does_not_say_so_is_no_answer(world):
@@ -158,6 +158,14 @@ def test_a_mail_about_a_private_thread_is_kept_from_those_who_run_the_project(wo
     held_mail.download_mail(world.context, world.actor("saoirse"), mail_id)
     set_private(world, sent, "saoirse", private=False)
     held_mail.read_mail(world.context, world.press, world.actor("marit"), mail_id)
+
+
+def test_who_was_removed_is_in_no_thread_that_is_filed_for_them(world):
+    world.write("UPDATE membership SET state = 'removed' WHERE person_id = '" + world.cast.people["yusuf"] + "'")
+    assert came_in(world, written(world, "yusuf", "Once more.", headers=dated(world)))[0] == "held"
+    command = held_mail.FileMail(version=1, kind="", target="")
+    held_mail.file_mail(world.context, world.press, world.actor("marit"), last_id(world), command)
+    assert [each.name for each in read(world, listed(world).lines[0].id).parties] == ["Tomasz Adeyemi"]
 
 
 def test_without_the_tool_a_mail_that_answers_nothing_is_held(world):

@@ -190,6 +190,26 @@ def test_who_is_taken_out_keeps_what_was_there_and_sees_no_more(world):
     assert texts(world, letter, "leilani") == ["Please see below.", "Again with her."]
 
 
+def test_whom_another_lets_in_or_takes_out_while_one_writes_stays_so(world):
+    """Two write at the same time: neither undoes what the other has changed."""
+    letter = write(world, to=("ottilie", "leilani"))
+    mine = drafts.begin_reply(world.context, world.actor("ottilie"), letter).message_id
+    reply(world, letter, "marit", to=[person(world, "ottilie"), person(world, "paolo")])
+    keep(world, mine, "ottilie", page="<p>Anouk too.</p>", copied=[person(world, "anouk")])
+    send(world, mine, "ottilie")
+    there = {(each.name, each.how) for each in read(world, letter).parties}
+    assert there == {("Ottilie Vestergaard", "to"), ("Paolo Marchetti", "to"), ("Anouk Ferreira", "copied")}
+    with pytest.raises(NotAllowed):
+        reply(world, letter, "leilani")
+
+
+def test_who_is_let_in_later_does_not_see_what_was_proposed(world):
+    letter = ask(world, proposed="Grade 8.8")
+    reply(world, letter, "marit", to=[person(world, "ottilie"), person(world, "leilani")])
+    assert read(world, letter, "ottilie").proposed == "Grade 8.8"
+    assert read(world, letter, "leilani").proposed == ""
+
+
 def test_files_are_there_for_whoever_sees_the_message(world):
     begun = begin(world)
     file = add(world, begun, name="price.pdf")

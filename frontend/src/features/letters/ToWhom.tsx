@@ -78,7 +78,7 @@ export function ToWhom({ draft, writing }: { draft: Draft; writing: Writing }) {
 /** Who is new in a thread sees it from here on, or all of it. */
 function WhatTheySee({ draft, writing }: { draft: Draft; writing: Writing }) {
   const { now, set } = writing
-  const before = new Set([...(draft.written.to ?? []), ...(draft.written.copied ?? [])].map(keyOf))
+  const before = new Set(draft.began_with.map(keyOf))
   const isNew = (each: Party) => !before.has(keyOf(each))
   const added = [...now.to, ...now.copied].some(isNew) || now.contacts.length > 0
   if (draft.is_new || (!added && !now.all_of_it)) return null

@@ -201,6 +201,14 @@ function Foot({ draft, writing, keeping }: FootProps) {
         />
       )}
       <ErrorNote error={keeping.send.error ?? keeping.drop.error ?? keeping.keep.error} />
+      {keeping.isStale && (
+        <p className="flex flex-wrap items-center gap-3 text-list">
+          It was changed in another window.
+          <Button small onClick={() => keeping.keepMine().catch(() => undefined)}>
+            Keep what stands here
+          </Button>
+        </p>
+      )}
       <div className="flex flex-wrap items-center gap-3">
         <Button look="act" type="submit" busy={keeping.send.isPending} why={whyNot(draft, writing, asks)}>
           {sendWords(now)}
@@ -214,13 +222,16 @@ function Foot({ draft, writing, keeping }: FootProps) {
               Kept on the server, <When at={draft.saved_at} time />
             </>
           ) : (
-            'Being kept …'
+            notKept(keeping.keep.error !== null)
           )}
         </p>
       </div>
     </footer>
   )
 }
+
+/** Until the server has it, the browser does. */
+const notKept = (failed: boolean) => (failed ? 'Kept in this browser, not on the server yet' : 'Being kept …')
 
 /** Who it will reach is said before the button is pressed. */
 function sendWords(now: Writing['now']): string {

@@ -3,6 +3,7 @@ import { useNavigate } from '@tanstack/react-router'
 import { useEffect, useRef } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { Refused } from '../../api/problems'
 import { useAttaching } from '../../ui/useAttaching'
 import { useHere } from '../../ui/useHere'
 import { sendOnce, useField, useKept } from '../../ui/useKept'
@@ -13,6 +14,7 @@ export type Written = Required<Draft['written']>
 export type Contact = Written['contacts'][number]
 
 const SAVED_AFTER_MS = 900
+const TRIED_AGAIN_MS = 5000
 
 export function useDraft(messageId: string) {
   return useQuery({
@@ -70,17 +72,27 @@ function useSaving(draft: Draft, writing: Writing) {
     },
     scope: { id: `letter ${draft.id}` },
   })
-  const { mutate, isPending } = keep
+  const { mutate, isPending, error } = keep
+  const isStale = error instanceof Refused && error.problem.code === 'stale'
   useEffect(() => {
-    if (text === there || isPending || done.current) return
-    const timer = setTimeout(() => mutate(JSON.parse(text) as Written), SAVED_AFTER_MS)
+    if (text === there || isPending || isStale || done.current) return
+    const wait = error ? TRIED_AGAIN_MS : SAVED_AFTER_MS
+    const timer = setTimeout(() => mutate(JSON.parse(text) as Written), wait)
     return () => clearTimeout(timer)
-  }, [text, there, isPending, mutate])
+  }, [text, there, isPending, isStale, error, mutate])
+  // Kept from another window since: what stands here is kept over it only if somebody says so.
+  const keepMine = async () => {
+    const now = await unwrap(
+      api.GET('/api/letters/drafts/{message_id}', { params: { path: { message_id: draft.id } } }),
+    )
+    version.current = now.version
+    keep.reset()
+  }
   const stop = () => {
     done.current = true
     writing.form.drop()
   }
-  return { keep, version, stop, isKept: text === there }
+  return { keep, version, stop, isStale, keepMine, isKept: text === there }
 }
 
 /** Keeps it as it is written; sends it, or throws it away. */
@@ -88,14 +100,14 @@ export function useKeeping(draft: Draft, writing: Writing) {
   const navigate = useNavigate()
   const here = useHere()
   const onSettled = useAfterAct()
-  const { keep, version, stop, isKept } = useSaving(draft, writing)
+  const { keep, version, stop, ...saving } = useSaving(draft, writing)
   const path = { params: { path: { message_id: draft.id } } }
   const open = (letterId: string) =>
     here(() => void navigate({ to: '/letters/$letterId', params: { letterId }, search: {} }))
   const toList = () => void navigate({ to: '/letters' })
   const send = useMutation({
     mutationFn: async () => {
-      if (!isKept) await keep.mutateAsync(writing.now)
+      if (!saving.isKept) await keep.mutateAsync(writing.now)
       const body = { version: version.current }
       return sendOnce(writing.form, (more) =>
         unwrap(api.POST('/api/letters/drafts/{message_id}/send', { ...path, ...more, body })),
@@ -119,5 +131,5 @@ export function useKeeping(draft: Draft, writing: Writing) {
     },
     onSettled,
   })
-  return { keep, send, drop, isKept }
+  return { keep, send, drop, ...saving }
 }

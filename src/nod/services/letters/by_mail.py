@@ -63,10 +63,16 @@ def _is_official(session: Session, row: LetterRow, answer: MailAnswer) -> bool:
     return part.asked and may(State(row.state), part, Deed.ANSWER)
 
 
+def _is_member(session: Session, project_id: str, person_id: str) -> bool:
+    """Outside contacts with them; not who was removed."""
+    member = session.get(MembershipRow, (project_id, person_id))
+    return member is not None and member.state != "removed"
+
+
 def _may_begin(session: Session, project_id: str, person_id: str) -> bool:
     """Members by their tools; outside contacts of a project that has letters."""
     member = session.get(MembershipRow, (project_id, person_id))
-    if member is None or member.state == "removed":
+    if member is None or not _is_member(session, project_id, person_id):
         return False
     if member.state == "contact":
         return LETTER.tool in session.get_one(ProjectRow, project_id).rules["tools"]
@@ -93,7 +99,7 @@ def begin_thread(act: Act, project_id: str, answer: MailAnswer) -> Subject:
     session.flush()
     given: dict[Party, str] = dict.fromkeys(_people_written_to(act, project, mail), "to")
     sender = answer.said.person_id
-    if sender and sender != row.began_by:
+    if sender and sender != row.began_by and _is_member(session, project_id, sender):
         given[("person", sender)] = "to"
     if not given:
         given = dict.fromkeys(_controllers(act, project), "to")

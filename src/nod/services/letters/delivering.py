@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.letters.mailed import ANSWER_WORD
 from nod.core.letters.states import State
+from nod.core.threads.threads import unfolded
 from nod.core.trail.entries import Subject
 from nod.services.acts.context import Act
 from nod.services.letters.kind import LETTER
@@ -66,7 +67,8 @@ def _tell(act: Act, sent: Delivery, person: PersonRow, enclosed: list[Enclosure]
     asked = row.state == State.WANTED.value and row.asked_id == person.id
     key = f"letter:{sent.message.id}:{person.id}"
     subject = f"{project.number}: {named(row)}"
-    lines = [*_head(sent), "", sent.message.text or "No words, but files.", *_facts(act.session, sent, beyond)]
+    words = unfolded(sent.message.text, sent.message.folds) or sent.message.text or "No words, but files."
+    lines = [*_head(sent), "", words, *_facts(act.session, sent, beyond)]
     if asked:
         lines += ["", f"To give the answer by mail, begin yours with {ANSWER_WORD} in a line of its own."]
     thing = Subject(LETTER.code, row.id)

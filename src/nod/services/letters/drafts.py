@@ -105,7 +105,7 @@ class LetterDraft(Answered):
     """As it was left. `letter_id` is its thread, which is a draft itself where `is_new`. `saved_at`: when it was kept.
 
     `files` are those added to it, `references` what it speaks of. `may_answer`: whether its author may give the answer
-    that is wanted in the thread.
+    that is wanted in the thread. `began_with` are those who were in the thread as it was begun.
     """
 
     id: str
@@ -116,6 +116,7 @@ class LetterDraft(Answered):
     written: LetterWritten
     files: list[Attachment]
     references: list[Thing]
+    began_with: list[PartyGiven]
     saved_at: datetime
     may_answer: bool
     may_add_contacts: bool
@@ -161,9 +162,12 @@ def begin_reply(context: Context, actor: Actor, letter_id: str) -> LetterBegun:
             LetterMessageRow.letter_id == row.id, LetterMessageRow.place == 0,
             LetterMessageRow.author_id == actor.person_id,
         )  # fmt: skip
-        message = act.session.scalars(mine).first() or _put(
-            act, row, _reply_to(act.session, row, entered.may(Deed.ANSWER))
-        )
+        message = act.session.scalars(mine).first()
+        if message is None:
+            begun = _reply_to(act.session, row, entered.may(Deed.ANSWER))
+            message = _put(act, row, begun)
+            message.to = [{**each.model_dump(), "how": "to"} for each in begun.to]
+            message.to += [{**each.model_dump(), "how": "copied"} for each in begun.copied]
         return LetterBegun(letter_id=row.id, message_id=message.id)
 
 
@@ -216,6 +220,7 @@ def show_draft(session: Session, actor: Actor, message: LetterMessageRow, row: L
         is_new=row.state == State.DRAFT.value, written=written,
         files=unsaid_on(session, Subject(MESSAGE.code, message.id), actor.person_id),
         references=[there[key] for each in written.references if (key := (each.kind, each.target)) in there],
+        began_with=[PartyGiven(kind=each["kind"], id=each["id"]) for each in message.to],
         saved_at=message.written_at, may_answer=entered.may(Deed.ANSWER), may_add_contacts=seat.runs,
         may_set_private=row.state == State.DRAFT.value,
     )  # fmt: skip

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import and_, func, or_, select
 from sqlalchemy.orm import Session
 
 from nod.core.letters.kinds import LetterKind, kinds_read
@@ -18,6 +18,7 @@ from nod.services.letters.kind import LETTER
 from nod.services.letters.work_kinds import ANSWER, CLOSE
 from nod.services.open_work.open_work import Wanted, set_open_work
 from nod.services.things.things import see_thing, tell_thing
+from nod.store.dialects.sqlite import one_of
 from nod.store.tables import (
     CompanyRow,
     LetterMessageRow,
@@ -63,18 +64,33 @@ def enter_for(act: Act, letter_id: str, version: int, deed: Deed) -> Entered:
 
 
 def part_in(session: Session, row: LetterRow, person_id: str, company_id: str, runs: bool = False) -> Part:
-    """Of whoever is asked, everybody of their company who is in the thread may give the answer."""
-    parties = parties_of(session, row.id)
-    companies = set(company_ids(session, company_id))
-    named = any(
-        (each.kind == "person" and each.party_id == person_id)
-        or (each.kind == "company" and each.party_id in companies)
-        for each in parties
+    return parts_in(session, [row], person_id, company_id, runs)[row.id]
+
+
+def parts_in(
+    session: Session, rows: Sequence[LetterRow], person_id: str, company_id: str, runs: bool = False
+) -> dict[str, Part]:
+    """By thread, in a fixed number of queries. Of whoever is asked, everybody of their company who is in the thread may
+    give the answer.
+    """
+    companies = company_ids(session, company_id)
+    mine = or_(
+        and_(LetterPartyRow.kind == "person", LetterPartyRow.party_id == person_id),
+        and_(LetterPartyRow.kind == "company", LetterPartyRow.party_id.in_(companies)),
     )
-    asked = bool(row.asked_id) and row.asked_id == person_id
-    if row.asked_id and named and not asked:
-        asked = session.get_one(PersonRow, row.asked_id).company_id in companies
-    return Part(began=row.began_by == person_id, asked=asked, named=named, runs=runs)
+    here = (one_of(LetterPartyRow.letter_id, [row.id for row in rows]), LetterPartyRow.last_place.is_(None), mine)
+    named = set(session.scalars(select(LetterPartyRow.letter_id).where(*here)))
+    asked = {row.asked_id for row in rows if row.asked_id}
+    ours = select(PersonRow.id).where(one_of(PersonRow.id, asked), PersonRow.company_id.in_(companies))
+    colleagues = set(session.scalars(ours)) if asked else set()
+    return {
+        row.id: Part(
+            began=row.began_by == person_id,
+            asked=row.asked_id == person_id or (row.id in named and row.asked_id in colleagues),
+            named=row.id in named, runs=runs,
+        )
+        for row in rows
+    }  # fmt: skip
 
 
 def company_ids(session: Session, company_id: str) -> list[str]:

@@ -106,11 +106,13 @@ def read_letter(context: Context, actor: Actor, letter_id: str) -> LetterShown:
         shown = show_messages(session, seat, row, messages)
         kind = {each.code: each for each in letter_kinds(seat.project)}.get(row.kind)
         asked = people_by_id(session, {row.asked_id}) if row.asked_id else {}
+        question = row if messages and messages[0].place == 1 else None
         return LetterShown(
             line=line, messages=shown, from_here=bool(messages) and messages[0].place > 1,
             parties=show_parties(session, row.project_id, parties_of(session, row.id)),
             asked=asked.get(row.asked_id or ""), due_on=row.due_on, asks=kind is not None and kind.asks,
-            proposed=row.proposed, cost_effect=row.cost_effect, time_effect=row.time_effect,
+            proposed=question.proposed if question else "", cost_effect=question.cost_effect if question else "",
+            time_effect=question.time_effect if question else "",
             draft_id=_draft_id(session, actor, row), seen_place=_seen_place(session, actor, row),
             about=list({each.target: each for one in shown for each in one.references}.values()),
         )  # fmt: skip
@@ -192,12 +194,10 @@ def _seen_place(session: Session, actor: Actor, row: LetterRow) -> int:
 def note_seen(context: Context, actor: Actor, letter_id: str, command: SeenUpTo) -> None:
     """One has read it up to there; not back."""
     with acting(context, actor) as act:
-        row = enter(act.session, actor, letter_id).row
-        newest = max(
-            (each.place for each in messages_seen(act.session, take_seat(act.session, actor, row.project_id), row)),
-            default=0,
-        )
-        place = min(command.place, newest)
+        entered = enter(act.session, actor, letter_id)
+        row = entered.row
+        there = messages_seen(act.session, entered.seat, row)
+        place = min(command.place, there[-1].place if there else 0)
         seen = act.session.get(LetterSeenRow, (row.id, actor.person_id))
         if seen is None:
             act.session.add(LetterSeenRow(letter_id=row.id, person_id=actor.person_id, place=place))

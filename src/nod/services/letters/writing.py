@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.working_days import due_on
@@ -84,7 +85,7 @@ def send_draft(context: Context, actor: Actor, message_id: str, command: LetterD
         if not is_new:
             enter(act.session, actor, row.id).check(Deed.ANSWER if written.is_answer else Deed.WRITE)
         check_references(act.session, seat, written.references)
-        given = _parties(act, seat.project, written, seat)
+        given = _since_begun(act.session, row, message, _parties(act, seat.project, written, seat))
         _fill(message, written)
         if is_new:
             _begin(act, seat.project, row, written, given)
@@ -116,6 +117,21 @@ def _parties(act: Act, project: ProjectRow, written: LetterWritten, seat: Any) -
         given.setdefault(("person", person_id), contact.how)
     check_parties(act, project, given)
     return given
+
+
+def _since_begun(
+    session: Session, row: LetterRow, message: LetterMessageRow, given: dict[Party, str]
+) -> dict[Party, str]:  # fmt: skip
+    """What was changed while it was written, done to those who are in the thread now: whom another has let in, or taken
+    out, since it was begun stays so.
+    """
+    before = {(each["kind"], each["id"]): each["how"] for each in message.to}
+    now = {(each.kind, each.party_id): each.how for each in parties_of(session, row.id)}
+    let_in = {party: how for party, how in now.items() if party not in before}
+    taken_out = before.keys() - now.keys()
+    return {party: how for party, how in given.items() if party not in taken_out} | {
+        party: how for party, how in let_in.items() if party not in given
+    }
 
 
 def check_parties(act: Act, project: ProjectRow, given: Iterable[Party]) -> None:
@@ -184,20 +200,10 @@ def number_it(act: Act, row: LetterRow, kind: Any, sender: str, recipient: str) 
 
 
 def ask_anew(
-    act: Act,
-    project: ProjectRow,
-    row: LetterRow,
-    asked_id: str,
-    due: date | None,
-    given: dict[Party, str] | None = None,
-) -> None:
+    act: Act, project: ProjectRow, row: LetterRow, asked_id: str, due: date | None, here: Collection[Party]
+) -> None:  # fmt: skip
     """An answer is wanted of somebody to whom it goes, by a day; without one, by what the kind says."""
     person = act.session.get(PersonRow, asked_id)
-    here = (
-        given
-        if given is not None
-        else {(each.kind, each.party_id): each.how for each in parties_of(act.session, row.id)}
-    )
     if person is None or not (("person", asked_id) in here or ("company", person.company_id) in here):
         raise RuleBroken("asked_not_in_it", "An answer is asked of somebody to whom it goes.", asked_id)
     row.asked_id = asked_id
