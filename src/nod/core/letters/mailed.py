@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import re
-
 ANSWER_WORD = "ANSWER"
-_FIRST = re.compile(r"\s*answer\s*[:.!-]?[ \t]*(?:\n|$)", re.I)
 
 
 def is_answer(text: str) -> bool:
@@ -13,10 +10,5 @@ def is_answer(text: str) -> bool:
 
     Anything else is something that was written, and no answer: a mail that says *we shall see* decides nothing.
     """
-    return bool(_FIRST.match(text))
-
-
-def without_word(text: str) -> int:
-    """How many characters of it that line is."""
-    match = _FIRST.match(text)
-    return match.end() if match else 0
+    first = text.lstrip().partition("\n")[0]
+    return first.strip().rstrip(":.!-").rstrip().casefold() == ANSWER_WORD.casefold()

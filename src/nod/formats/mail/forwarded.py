@@ -13,13 +13,17 @@ from email.utils import parseaddr, parsedate_to_datetime
 
 from dateutil import parser as dates  # type: ignore[import-untyped]
 
-_SUBJECT = re.compile(r"\s*(fwd?|wg|tr|rv|enc|i|doorst|vb|vs|vl|pd|inoltrato)\s*:\s*", re.I)
-_SENDER = "from|von|de|da|van|från|fra|od"
-_DATE = "date|sent|gesendet|datum|envoyé|data|inviato|verzonden|skickat|sendt|fecha|enviado|enviado el|wysłano|dato"
-_TO = "to|an|à|a|para|aan|till|til|do|pro|komu"
-_SUBJECTS = "subject|betreff|objet|oggetto|onderwerp|ämne|emne|asunto|assunto|temat|předmět"
-_COPIES = "cc|kopie|copie|copia|kopia|reply-to|antwort an"
-_FIELD = re.compile(rf"[>\s*]*({_SENDER}|{_DATE}|{_TO}|{_SUBJECTS}|{_COPIES})\*?\s*:\*?\s+(\S.*)", re.I)
+_MARKS = frozenset(["fw", "fwd", "wg", "tr", "rv", "enc", "i", "doorst", "vb", "vs", "vl", "pd", "inoltrato"])
+"""What programs put before the subject of a mail that is sent on."""
+_LABELS = {
+    "from": "from von de da van från fra od",
+    "date": "date sent gesendet datum envoyé data inviato verzonden skickat sendt fecha enviado wysłano dato",
+    "to": "to an à a para aan till til do pro komu",
+    "subject": "subject betreff objet oggetto onderwerp ämne emne asunto assunto temat předmět",
+    "": "cc kopie copie copia kopia reply-to",
+}
+_FIELDS = {label: field for field, labels in _LABELS.items() for label in labels.split()} | {"enviado el": "date"}
+"""By the word before the colon, what it says; nothing for what is not wanted."""
 _MOST_LINES, _LONGEST_LINE, _BLOCK = 400, 2000, 12
 _FIRST_YEAR, _MONTHS_IN_A_YEAR = 1990, 12
 
@@ -37,13 +41,14 @@ class Forwarded:
 
 def is_sent_on(subject: str) -> bool:
     """Whether a subject says that a mail was forwarded."""
-    return bool(_SUBJECT.match(subject))
+    mark, colon, _ = subject.partition(":")
+    return bool(colon) and mark.strip().casefold() in _MARKS
 
 
 def without_mark(subject: str) -> str:
     """A subject without what says that it was forwarded."""
-    while match := _SUBJECT.match(subject):
-        subject = subject[match.end() :]
+    while is_sent_on(subject):
+        subject = subject.partition(":")[2]
     return subject.strip()
 
 
@@ -56,31 +61,29 @@ def read_forwarded(text: str, subject: str, zone: tzinfo | None) -> Forwarded | 
         return None
     lines = [line[:_LONGEST_LINE] for line in text.splitlines()[:_MOST_LINES]]
     for place, line in enumerate(lines):
-        found = _FIELD.fullmatch(line.rstrip())
-        if found and _is(found[1], _SENDER):
+        if _field(line)[0] == "from":
             fields = _fields(lines[place : place + _BLOCK])
-            if "from" in fields and ("date" in fields or "subject" in fields):
+            if "date" in fields or "subject" in fields:
                 return _read(fields, subject, zone)
     return None
 
 
-def _is(label: str, among: str) -> bool:
-    return label.casefold() in among.split("|")
+def _field(line: str) -> tuple[str, str]:
+    """What a line of the block says, and its value; no value for a line that is none of it."""
+    label, colon, value = line.strip(" \t>*").partition(":")
+    label, value = label.strip(" *").casefold(), value.strip(" *\t")
+    return (_FIELDS[label], value) if colon and value and label in _FIELDS else ("", "")
 
 
 def _fields(lines: list[str]) -> dict[str, str]:
-    """Those of one block, up to the first line that is none."""
+    """Those of one block, up to the first line that is empty."""
     found: dict[str, str] = {}
-    names = (("from", _SENDER), ("date", _DATE), ("subject", _SUBJECTS), ("to", _TO))
     for line in lines:
-        match = _FIELD.fullmatch(line.rstrip())
-        if match is None:
-            if not line.strip(" >"):
-                break
-            continue
-        name = next((each for each, among in names if _is(match[1], among)), "")
+        name, value = _field(line)
         if name:
-            found.setdefault(name, match[2].strip())
+            found.setdefault(name, value)
+        elif not line.strip(" >"):
+            break
     return found
 
 
