@@ -85,6 +85,10 @@ BODIES = {
     "keep_letter_draft": {"version": 99, "written": {}},
     "send_letter": {"version": 99},
     "drop_letter_draft": {"version": 99},
+    "ask_letter_check": {"version": 99},
+    "take_letter_back": {"version": 99},
+    "give_letter_back": {"version": 99, "note": "Name the clause."},
+    "let_letter_go": {"version": 99},
     "note_letter_seen": {"place": 1},
     "close_letter": {"version": 99},
     "reopen_letter": {"version": 99},
@@ -222,6 +226,7 @@ BODIES = {
     "set_group_notices": {"version": 99, "hows": {}},
     "set_mark_inks": {"version": 99, "by": "", "inks": {}},
     "set_natives": {"version": 99, "forms": []},
+    "set_letter_kinds": {"version": 99, "kinds": [{"code": "L", "words": "letter"}]},
     "set_purposes": {"version": 99, "purposes": [{"code": "information", "words": "For information"}]},
     "set_submittals": {
         "version": 99,

@@ -176,7 +176,10 @@ OF_COMPANIES = {
     "close_letter", "reopen_letter", "mark_letter_answer", "remind_of_letters", "set_letter_private",
 }  # fmt: skip
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""
-OF_ITS_AUTHOR = {"read_letter_draft", "keep_letter_draft", "send_letter", "drop_letter_draft"}
+OF_ITS_AUTHOR = {
+    "read_letter_draft", "keep_letter_draft", "send_letter", "drop_letter_draft", "ask_letter_check",
+    "take_letter_back", "give_letter_back", "let_letter_go",
+}  # fmt: skip
 """For whoever has begun to write it: to everybody else it is not there."""
 ABOUT_THE_THING = {
     "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",

@@ -2350,6 +2350,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/drafts/{message_id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give it to whoever looks at it, or signs it, before it goes. */
+        post: operations["ask_letter_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/letters/drafts/{message_id}/drop": {
         parameters: {
             query?: never;
@@ -2367,6 +2384,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/letters/drafts/{message_id}/give-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give it back to whoever wrote it, with what is to change. */
+        post: operations["give_letter_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/drafts/{message_id}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let it go: it is sent as it is. */
+        post: operations["let_letter_go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/letters/drafts/{message_id}/send": {
         parameters: {
             query?: never;
@@ -2378,6 +2429,23 @@ export interface paths {
         put?: never;
         /** Send it to those it names. */
         post: operations["send_letter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/letters/drafts/{message_id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take it back, to go on writing. */
+        post: operations["take_letter_back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3202,6 +3270,23 @@ export interface paths {
         get?: never;
         /** Typed fields of documents. */
         put: operations["set_fields"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/letter-kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** The kinds of letters. */
+        put: operations["set_letter_kinds"];
         post?: never;
         delete?: never;
         options?: never;
@@ -9119,6 +9204,13 @@ export interface components {
             /** Things */
             things: components["schemas"]["Thing"][];
         };
+        /** GiveBack */
+        GiveBack: {
+            /** Note */
+            note: string;
+            /** Version */
+            version: number;
+        };
         /**
          * GiveLink
          * @description `people` for `named` links, one each. `ends_on` is the last day, in the project's zone.
@@ -10541,11 +10633,21 @@ export interface components {
          * @description As it was left. `letter_id` is its thread, which is a draft itself where `is_new`. `saved_at`: when it was kept.
          *
          *     `files` are those added to it, `references` what it speaks of. `may_answer`: whether its author may give the answer
-         *     that is wanted in the thread. `began_with` are those who were in the thread as it was begun.
+         *     that is wanted in the thread. `began_with` are those who were in the thread as it was begun. `author` wrote it;
+         *     `mine` where that is the viewer: another looks at it before it goes, and changes nothing. `check_state` is empty,
+         *     `asked` while it is with `checker`, or `returned` with `check_note`. Of a notice, `bar_on` is the last day in time.
          */
         LetterDraft: {
+            author: components["schemas"]["Who"];
+            /** Bar On */
+            bar_on: string | null;
             /** Began With */
             began_with: components["schemas"]["PartyGiven"][];
+            /** Check Note */
+            check_note: string;
+            /** Check State */
+            check_state: string;
+            checker: components["schemas"]["Who"] | null;
             /** Files */
             files: components["schemas"]["Attachment"][];
             /** Id */
@@ -10560,6 +10662,8 @@ export interface components {
             may_answer: boolean;
             /** May Set Private */
             may_set_private: boolean;
+            /** Mine */
+            mine: boolean;
             /** Number */
             number: string;
             /** References */
@@ -10573,8 +10677,13 @@ export interface components {
             version: number;
             written: components["schemas"]["LetterWritten"];
         };
-        /** LetterDraftKept */
+        /**
+         * LetterDraftKept
+         * @description Of a notice, `bar_on` is the last day in time, counted from the day that stands in it now.
+         */
         LetterDraftKept: {
+            /** Bar On */
+            bar_on: string | null;
             /** Version */
             version: number;
         };
@@ -10603,20 +10712,78 @@ export interface components {
             version: number;
         };
         /**
+         * LetterKindSet
+         * @description See `core.letters.kinds.LetterKind`.
+         */
+        LetterKindSet: {
+            /**
+             * Answer Days
+             * @default 0
+             */
+            answer_days: number;
+            /**
+             * Asks
+             * @default false
+             */
+            asks: boolean;
+            /**
+             * Bar
+             * @default 0
+             */
+            bar: number;
+            /**
+             * Bar In
+             * @default days
+             * @enum {string}
+             */
+            bar_in: "days" | "working days" | "weeks";
+            /** Code */
+            code: string;
+            /**
+             * Counting
+             * @default calendar
+             * @enum {string}
+             */
+            counting: "calendar" | "working";
+            /**
+             * Looked At
+             * @default false
+             */
+            looked_at: boolean;
+            /**
+             * Numbered By
+             * @default pair
+             * @enum {string}
+             */
+            numbered_by: "company" | "pair";
+            /**
+             * Out Of Use
+             * @default false
+             */
+            out_of_use: boolean;
+            /** Words */
+            words: string;
+        };
+        /**
          * LetterKindShown
-         * @description `due_on` is by when an answer is wanted to one that is sent today; null for a kind that wants none.
+         * @description `due_on` is by when an answer is wanted to one that is sent today; null for a kind that wants none. `bar` words
+         *     by when one must be served, empty for no notice; `looked_at`: somebody else looks at one before it goes.
          */
         LetterKindShown: {
             /** Answer Days */
             answer_days: number;
             /** Asks */
             asks: boolean;
+            /** Bar */
+            bar: string;
             /** Code */
             code: string;
             /** Counting */
             counting: string;
             /** Due On */
             due_on: string | null;
+            /** Looked At */
+            looked_at: boolean;
             /** Out Of Use */
             out_of_use: boolean;
             /** Words */
@@ -10626,9 +10793,13 @@ export interface components {
          * LetterLine
          * @description `days_open` counts calendar days from sending, null once it is answered or closed. `may`: what one may do now.
          *
-         *     `to` names those to whom it went first; `unread` counts what was written since one looked, by others.
+         *     `to` names those to whom it went first, `written_by` who wrote that, as it says, with `company`; `unread` counts
+         *     what was written since one looked, by others. Of a notice, `bar_on` is the last day in time, `served_on` when it was
+         *     served.
          */
         LetterLine: {
+            /** Bar On */
+            bar_on: string | null;
             began_by: components["schemas"]["Who"];
             /** Company */
             company: string;
@@ -10660,6 +10831,8 @@ export interface components {
              * Format: date-time
              */
             sent_at: string;
+            /** Served On */
+            served_on: string | null;
             standing: components["schemas"]["Standing"];
             /** State */
             state: string;
@@ -10671,6 +10844,8 @@ export interface components {
             unread: number;
             /** Version */
             version: number;
+            /** Written By */
+            written_by: string;
         };
         /**
          * LetterList
@@ -10749,6 +10924,7 @@ export interface components {
         /**
          * LetterShown
          * @description The earlier messages first. `from_here`: what was written before the first of them is not there for the viewer.
+         *     Of a notice, `aware_on` is when one became aware of its matter, `bar_on` the last day in time.
          *
          *     `draft_id`: what the viewer has begun to write in it. `seen_place`: up to where they had read before.
          */
@@ -10758,6 +10934,10 @@ export interface components {
             asked: components["schemas"]["Who"] | null;
             /** Asks */
             asks: boolean;
+            /** Aware On */
+            aware_on: string | null;
+            /** Bar On */
+            bar_on: string | null;
             /** Cost Effect */
             cost_effect: string;
             /** Draft Id */
@@ -10792,6 +10972,10 @@ export interface components {
          *     `to` and `copied` are all who are in the thread from this message on. `asked_id` is of whom an answer is wanted,
          *     empty for nobody, by `due_on`. `all_of_it`: who is new in the thread sees what was written before, too. `is_answer`:
          *     this is the answer that was asked for. `files` are attachments that were added to the draft.
+         *
+         *     `checker_id` looks at it before it goes, or `signs` it. `own_ref` is the reference of who writes, `other_ref` that
+         *     of whom it is written to. `paper_from` wrote it on paper, on the day `dated_on`; it came on `received_on`. Of a
+         *     notice, `aware_on` is when one became aware of its matter; `served_how` and `served_on` say how it was served.
          */
         LetterWritten: {
             /**
@@ -10804,6 +10988,13 @@ export interface components {
              * @default
              */
             asked_id: string;
+            /** Aware On */
+            aware_on?: string | null;
+            /**
+             * Checker Id
+             * @default
+             */
+            checker_id: string;
             /** Contacts */
             contacts?: components["schemas"]["ContactGiven"][];
             /** Copied */
@@ -10813,6 +11004,8 @@ export interface components {
              * @default
              */
             cost_effect: string;
+            /** Dated On */
+            dated_on?: string | null;
             /** Due On */
             due_on?: string | null;
             /** Files */
@@ -10828,10 +11021,25 @@ export interface components {
              */
             kind: string;
             /**
+             * Other Ref
+             * @default
+             */
+            other_ref: string;
+            /**
+             * Own Ref
+             * @default
+             */
+            own_ref: string;
+            /**
              * Page
              * @default
              */
             page: string;
+            /**
+             * Paper From
+             * @default
+             */
+            paper_from: string;
             /**
              * Private
              * @default false
@@ -10842,8 +11050,22 @@ export interface components {
              * @default
              */
             proposed: string;
+            /** Received On */
+            received_on?: string | null;
             /** References */
             references?: components["schemas"]["ReferenceGiven"][];
+            /**
+             * Served How
+             * @default
+             */
+            served_how: string;
+            /** Served On */
+            served_on?: string | null;
+            /**
+             * Signs
+             * @default false
+             */
+            signs: boolean;
             /**
              * Subject
              * @default
@@ -11893,7 +12115,11 @@ export interface components {
          * @description `page` is clean HTML, empty where `text` is all; `folds` are what of the text is quoted or a signature.
          *
          *     `written_at` is when it was written, as its mail says if it was forwarded by `forwarded_by`; `sent_at` when it came
-         *     into the thread. `mail` is the mail it came in, empty for none. `is_answer`: the one that was asked for.
+         *     into the thread. `mail` is the mail it came in, empty for none. `is_answer`: the one that was asked for. `own_ref`
+         *     is the reference of who wrote it, `other_ref` that of whom it is written to. Of a letter on paper, `way` is `paper`,
+         *     `dated_on` the day it bears, `received_on` when it came. `signatory` has signed it; `looked_at_by` let it go, as far
+         *     as that is for the viewer. `served_how` and `served_on` say how a notice was served, `spare_days` before its time
+         *     bar.
          */
         MessageShown: {
             author: components["schemas"]["Who"] | null;
@@ -11903,6 +12129,8 @@ export interface components {
             author_email: string;
             /** Author Name */
             author_name: string;
+            /** Dated On */
+            dated_on: string | null;
             /** Files */
             files: components["schemas"]["Attachment"][];
             /** Folds */
@@ -11912,12 +12140,19 @@ export interface components {
             id: string;
             /** Is Answer */
             is_answer: boolean;
+            looked_at_by: components["schemas"]["Who"] | null;
             /** Mail */
             mail: string;
+            /** Other Ref */
+            other_ref: string;
+            /** Own Ref */
+            own_ref: string;
             /** Page */
             page: string;
             /** Place */
             place: number;
+            /** Received On */
+            received_on: string | null;
             /** References */
             references: components["schemas"]["Thing"][];
             /**
@@ -11925,6 +12160,14 @@ export interface components {
              * Format: date-time
              */
             sent_at: string;
+            /** Served How */
+            served_how: string;
+            /** Served On */
+            served_on: string | null;
+            /** Signatory */
+            signatory: string;
+            /** Spare Days */
+            spare_days: number | null;
             /** Subject */
             subject: string;
             /** Text */
@@ -14847,6 +15090,13 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** SetLetterKinds */
+        SetLetterKinds: {
+            /** Kinds */
+            kinds: components["schemas"]["LetterKindSet"][];
+            /** Version */
+            version: number;
+        };
         /**
          * SetLine
          * @description `sheets` counts those one sees.
@@ -15098,6 +15348,8 @@ export interface components {
             inks: {
                 [key: string]: string;
             };
+            /** Letter Kinds */
+            letter_kinds: components["schemas"]["LetterKindSet"][];
             mark_inks: components["schemas"]["MarkInks"];
             /** Name */
             name: string;
@@ -23611,6 +23863,48 @@ export interface operations {
             };
         };
     };
+    ask_letter_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterDraftVersion"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     drop_letter_draft: {
         parameters: {
             query?: never;
@@ -23632,6 +23926,92 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_letter_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveBack"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    let_letter_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterDraftVersion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterSent"];
+                };
             };
             /** @description Bad Request */
             400: {
@@ -23676,6 +24056,48 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["LetterSent"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_letter_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                message_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LetterDraftVersion"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {
@@ -26040,6 +26462,50 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["SetFields"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Saved"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with the reason. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_letter_kinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetLetterKinds"];
             };
         };
         responses: {

@@ -28,6 +28,7 @@ export const FORMS = {
   'keep-starter': 'A starter to keep',
   'keep-view': 'A view to keep',
   letter: 'A letter',
+  'letter-look': 'What is to change in a letter',
   'guest-letter': 'Something written in a thread',
   'mark-label': 'The label of a mark',
   'mark-text': 'The text of a mark',

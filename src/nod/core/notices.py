@@ -41,6 +41,7 @@ KINDS: dict[str, NoticeKind] = {
         "Something happened to a submittal of mine, or where I am copied in", "you have a part in the submittal", "now"
     ),
     "letter_mine": NoticeKind("An answer of mine is wanted", "an answer is wanted of you", "now", wants_act=True),
+    "letter_check": NoticeKind("A letter waits for me before it goes", "it waits for you", "now", wants_act=True),
     "letter": NoticeKind("Somebody wrote in a thread that I am in", "you are in the thread", "now"),
     "followed": NoticeKind("Something happened to what I follow", "you follow {what}", "daily"),
 }

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import date, timedelta
 from email.message import EmailMessage
 from email.utils import format_datetime
 from functools import partial
@@ -12,8 +12,8 @@ from functools import partial
 from sqlalchemy import select
 
 from nod.demo.story import Stage, at
-from nod.services.letters import deeds, drafts, writing
-from nod.services.letters.drafts import LetterWritten, PartyGiven, ReferenceGiven
+from nod.services.letters import checks, deeds, drafts, sending
+from nod.services.letters.written import LetterWritten, PartyGiven, ReferenceGiven
 from nod.services.mail.mails import address_for_answers
 from nod.services.mail_in import door
 from nod.store.tables import DocumentRow, LetterRow, ProjectRow, held_under
@@ -148,14 +148,19 @@ def _send(stage: Stage, each: _Thread) -> None:
     begun = drafts.begin_letter(
         stage.context, actor, drafts.BeginLetter(project_id=stage.cast.project_id, kind=each.kind)
     )
-    due = stage.context.clock.now().date() + timedelta(days=each.within) if each.asked else None
+    due = _today(stage) + timedelta(days=each.within) if each.asked else None
     written = LetterWritten(
         kind=each.kind, subject=each.subject, page=_page(each.text), to=[_party(stage, who) for who in each.to],
         copied=[_party(stage, who) for who in each.copied], private=each.private, proposed=each.proposed,
         asked_id=stage.cast.people[each.asked] if each.asked else "", due_on=due, references=_about(stage, each.about),
+        aware_on=_today(stage) - timedelta(days=3) if each.kind == "N" else None,
     )  # fmt: skip
     _keep_and_send(stage, each.who, begun.message_id, written)
     stage.made[f"letter {each.subject}"] = begun.letter_id
+
+
+def _today(stage: Stage) -> date:
+    return stage.context.clock.now().date()
 
 
 def _about(stage: Stage, number: str) -> list[ReferenceGiven]:
@@ -170,7 +175,7 @@ def _keep_and_send(stage: Stage, who: str, message_id: str, written: LetterWritt
     actor = stage.cast.actor(who)
     version = drafts.read_draft(stage.context, actor, message_id).version
     kept = drafts.keep_draft(stage.context, actor, message_id, drafts.KeepLetterDraft(version=version, written=written))
-    writing.send_draft(stage.context, actor, message_id, drafts.LetterDraftVersion(version=kept.version))
+    sending.send_draft(stage.context, actor, message_id, drafts.LetterDraftVersion(version=kept.version))
 
 
 def _reply(stage: Stage, each: _Thread, place: int) -> None:
@@ -197,6 +202,37 @@ def _plan() -> None:
 
 
 _plan()
+
+
+def _begin(stage: Stage, who: str, written: LetterWritten) -> str:
+    """A draft that somebody has left."""
+    actor = stage.cast.actor(who)
+    begin = drafts.BeginLetter(project_id=stage.cast.project_id, kind=written.kind)
+    message_id = drafts.begin_letter(stage.context, actor, begin).message_id
+    drafts.keep_draft(stage.context, actor, message_id, drafts.KeepLetterDraft(version=1, written=written))
+    return message_id
+
+
+@at(-2, 16, 10)
+def begin_a_notice(stage: Stage) -> None:
+    _begin(stage, "rafael", LetterWritten(
+        kind="N", subject="Notice: tide gate out of service", to=[_party(stage, "anouk")],
+        page=_page("Since the storm the tide gate cannot be closed. We work around it, and reserve time."),
+        aware_on=_today(stage) - timedelta(days=21),
+    ))  # fmt: skip
+
+
+@at(-1, 16, 20)
+def give_a_letter_to_be_looked_at(stage: Stage) -> None:
+    message_id = _begin(stage, "marit", LetterWritten(
+        kind="L", subject="Programme of the linkspans, our answer", to=[_party(stage, "anouk")],
+        copied=[_party(stage, "ottilie")], own_ref="HBC/0417", checker_id=stage.cast.people["rafael"], signs=True,
+        page="<p>We have looked at the dates of 2 March. Both linkspans can be lifted in week 19, if</p>"
+        "<ul><li>the barge is there from week 18, and</li><li>the hinge details are released by 2 April.</li></ul>",
+    ))  # fmt: skip
+    actor = stage.cast.actor("marit")
+    version = drafts.read_draft(stage.context, actor, message_id).version
+    checks.ask_check(stage.context, actor, message_id, drafts.LetterDraftVersion(version=version))
 
 
 def _mail(stage: Stage, sender: str, subject: str, text: str, to: str = "", cc: str = "") -> None:

@@ -1,9 +1,9 @@
 """What the tests do with letters again and again."""
 
 from nod.services.attachments import attachments
-from nod.services.letters import deeds, drafts, letter_list, thread, writing
-from nod.services.letters.drafts import LetterWritten, PartyGiven
+from nod.services.letters import checks, deeds, drafts, letter_list, sending, thread, written
 from nod.services.letters.letter_list import AskedLetters
+from nod.services.letters.written import LetterWritten, PartyGiven
 from tests.world import pdf
 
 
@@ -17,7 +17,7 @@ def company(world, who):
 
 def begin(world, who="marit", kind="", about=()):
     command = drafts.BeginLetter(
-        project_id=world.project_id, kind=kind, about=[drafts.ReferenceGiven(kind=k, target=t) for k, t in about]
+        project_id=world.project_id, kind=kind, about=[written.ReferenceGiven(kind=k, target=t) for k, t in about]
     )
     return drafts.begin_letter(world.context, world.actor(who), command).message_id
 
@@ -42,7 +42,7 @@ def add(world, message_id, who="marit", name="clip.pdf", content=None):
 def send(world, message_id, who="marit"):
     """The id of its thread."""
     command = drafts.LetterDraftVersion(version=draft(world, message_id, who).version)
-    return writing.send_draft(world.context, world.actor(who), message_id, command).letter_id
+    return sending.send_draft(world.context, world.actor(who), message_id, command).letter_id
 
 
 def write(world, who="marit", to=("ottilie",), copied=(), kind="L", subject="Bollards on the quay", **more):
@@ -113,3 +113,34 @@ def mark_answer(world, letter, message, who="ottilie"):
 
 def state(world, letter):
     return world.sql("SELECT state FROM letter WHERE id = ?", letter)[0][0]
+
+
+def check(world, message_id, checker="rafael", who="marit", *, signs=False):
+    """Given to somebody to look at."""
+    keep(world, message_id, who, checker_id=world.cast.people[checker], signs=signs)
+    checks.ask_check(world.context, world.actor(who), message_id, _seen(world, message_id, who))
+
+
+def give_back(world, message_id, note, who="rafael"):
+    command = checks.GiveBack(version=draft(world, message_id, who).version, note=note)
+    checks.give_back(world.context, world.actor(who), message_id, command)
+
+
+def let_go(world, message_id, who="rafael"):
+    return checks.let_go(world.context, world.actor(who), message_id, _seen(world, message_id, who)).letter_id
+
+
+def take_back(world, message_id, who="marit"):
+    checks.take_back(world.context, world.actor(who), message_id, _seen(world, message_id, who))
+
+
+def _seen(world, message_id, who):
+    return drafts.LetterDraftVersion(version=draft(world, message_id, who).version)
+
+
+def half(world, who="marit", to=("ottilie",), kind="L", **more):
+    """A draft that could be sent."""
+    begun = begin(world, who, kind)
+    written = {"subject": "Bollards on the quay", "page": "<p>Please see below.</p>", "to": _parties(world, to), **more}
+    keep(world, begun, who, kind=kind, **written)
+    return begun

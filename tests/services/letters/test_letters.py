@@ -8,7 +8,7 @@ from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken, Stale
 from nod.services.attachments.attachments import download_attachment
 from nod.services.desk import read_desk
 from nod.services.letters import deeds, drafts, thread
-from nod.services.letters.drafts import ContactGiven, ReferenceGiven
+from nod.services.letters.written import ContactGiven, PartyGiven, ReferenceGiven
 from nod.services.trail.trail import TrailView, read_log
 from tests.services.letters.acts import (
     add,
@@ -105,9 +105,9 @@ def test_what_is_missing_is_said_and_nothing_is_sent(world, written, code):
 
 def test_it_goes_to_people_of_the_project_alone(world):
     with pytest.raises(NotFound):
-        write(world, to=(drafts.PartyGiven(kind="person", id="nobody"),))
+        write(world, to=(PartyGiven(kind="person", id="nobody"),))
     with pytest.raises(NotFound):
-        write(world, to=(drafts.PartyGiven(kind="company", id="nobody"),))
+        write(world, to=(PartyGiven(kind="company", id="nobody"),))
 
 
 def test_a_company_is_written_to_through_its_people(world):

@@ -1,10 +1,11 @@
-import { useSearch } from '@tanstack/react-router'
+import { Link, useSearch } from '@tanstack/react-router'
 import { Lock } from 'lucide-react'
 import { useEffect } from 'react'
 
 import { api, unwrap } from '../../api/client'
 import { useLookedAt } from '../../api/lookedAt'
 import { useSeat } from '../../api/me'
+import { dayText } from '../../domain/dates'
 import { Button } from '../../ui/Button'
 import { Following } from '../../ui/Following'
 import { ErrorNote, Loading } from '../../ui/Notes'
@@ -75,44 +76,57 @@ function useNoteSeen(letter: Letter | undefined) {
 
 function Head({ letter }: { letter: Letter }) {
   const { line } = letter
-  const { standing } = line
   return (
     <header className="px-4 pt-3 pr-10 pb-2">
-      <p className="flex flex-wrap items-center gap-x-2 text-list text-second">
-        {line.private && (
-          <span className="inline-flex items-center gap-1 font-semibold text-ochre">
-            <Lock size={12} aria-hidden /> private
-          </span>
-        )}
-        <span>
-          {line.state}
-          {standing.with_whom && `, with ${standing.with_whom}`}
-        </span>
-        {standing.since_at && (
-          <span>
-            since <When at={standing.since_at} />
-          </span>
-        )}
-        {standing.due_on && (
-          <span>
-            due <Due standing={standing} />
-          </span>
-        )}
-        {line.days_open !== null && line.days_open > 0 && <span>for {line.days_open} d</span>}
-      </p>
+      <Stands letter={letter} />
       <h2 className="text-head font-semibold break-words">
         <span className="code">{line.number}</span> {line.subject}
       </h2>
       <p className="text-list text-second">
-        {line.kind_words} from {line.began_by.name}, {line.company_name}, to {line.to || 'the project'}
+        {line.kind_words} from {line.written_by || line.began_by.name}, {line.company_name}
+        {line.state !== 'draft' && <>, to {line.to || 'the project'}</>}
       </p>
+      {letter.bar_on && letter.aware_on && (
+        <p className="text-list text-second">
+          aware since {dayText(letter.aware_on, '')}, time bar {dayText(letter.bar_on, '')}
+        </p>
+      )}
     </header>
+  )
+}
+
+function Stands({ letter: { line } }: { letter: Letter }) {
+  const { standing } = line
+  return (
+    <p className="flex flex-wrap items-center gap-x-2 text-list text-second">
+      {line.private && (
+        <span className="inline-flex items-center gap-1 font-semibold text-ochre">
+          <Lock size={12} aria-hidden /> private
+        </span>
+      )}
+      <span>
+        {line.state}
+        {standing.with_whom && `, with ${standing.with_whom}`}
+      </span>
+      {standing.since_at && (
+        <span>
+          since <When at={standing.since_at} />
+        </span>
+      )}
+      {standing.due_on && (
+        <span>
+          due <Due standing={standing} />
+        </span>
+      )}
+      {line.days_open !== null && line.days_open > 0 && <span>for {line.days_open} d</span>}
+    </p>
   )
 }
 
 function Thread({ letter, asked }: { letter: Letter; asked: string | undefined }) {
   const newest = letter.messages.at(-1)?.place ?? 0
   const isOpen = (place: number, id: string) => place === newest || place > letter.seen_place || id === asked
+  if (letter.line.state === 'draft') return <NotSent letter={letter} />
   return (
     <div className="flex flex-col gap-3">
       <Question letter={letter} />
@@ -144,6 +158,28 @@ function Thread({ letter, asked }: { letter: Letter; asked: string | undefined }
         </p>
       )}
       <Following kind="letter" target={letter.line.id} words="this thread" />
+    </div>
+  )
+}
+
+/** A notice that is not served yet: that there is one, and by when; its words are its author's until then. */
+function NotSent({ letter }: { letter: Letter }) {
+  const { me } = useSeat()
+  const mine = letter.line.began_by.id === me.person.id
+  return (
+    <div className="flex flex-col gap-3 text-list">
+      <p>
+        {letter.line.began_by.name} writes it. It is not sent, and what is written is theirs alone until then.
+      </p>
+      {mine && letter.draft_id && (
+        <Link
+          to="/letters/write/$messageId"
+          params={{ messageId: letter.draft_id }}
+          className="self-start text-plum underline"
+        >
+          Go on writing
+        </Link>
+      )}
     </div>
   )
 }

@@ -281,7 +281,9 @@ const COLUMNS: Column<Line>[] = [
     key: 'from',
     head: 'From',
     width: '52px',
-    cell: (row) => <span title={`${row.began_by.name}, ${row.company_name}`}>{row.company}</span>,
+    cell: (row) => (
+      <span title={`${row.written_by || row.began_by.name}, ${row.company_name}`}>{row.company}</span>
+    ),
   },
   {
     key: 'to',

@@ -2,6 +2,7 @@ import { ChevronDown, ChevronRight, Paperclip } from 'lucide-react'
 import { useId, useState } from 'react'
 
 import { download } from '../../api/download'
+import { dayText } from '../../domain/dates'
 import { Attachments } from '../../ui/Attachments'
 import { Button } from '../../ui/Button'
 import { MailText } from '../../ui/MailText'
@@ -15,7 +16,7 @@ interface Props {
   openAtFirst: boolean
 }
 
-const WAYS: Record<string, string> = { mail: 'by mail', link: 'by link' }
+const WAYS: Record<string, string> = { mail: 'by mail', link: 'by link', paper: 'on paper' }
 
 /** Something that was written: a one-line slip, or all of it. */
 export function MessageSlip({ letter, message, openAtFirst }: Props) {
@@ -90,25 +91,72 @@ function Whole({ letter, message }: { letter: Letter; message: Message }) {
   )
 }
 
+function spareWords(days: number): string {
+  if (days === 0) return 'on the last day of its time bar'
+  return days > 0 ? `${days} d before its time bar` : `${-days} d after its time bar`
+}
+
+function Checked({ message }: { message: Message }) {
+  if (message.signatory) return <p>Signed by {message.signatory}.</p>
+  if (message.looked_at_by) return <p>{message.looked_at_by.name} looked at it before it went.</p>
+  return null
+}
+
 function Facts({ message }: { message: Message }) {
+  return (
+    <div className="mb-2 text-note text-second">
+      <Came message={message} />
+      <Named message={message} />
+      <References message={message} />
+      {message.served_on && (
+        <p>
+          Served {message.served_how} on {dayText(message.served_on, '')}
+          {message.spare_days !== null && `, ${spareWords(message.spare_days)}`}.
+        </p>
+      )}
+      <Checked message={message} />
+    </div>
+  )
+}
+
+/** What did not come straight from whoever wrote it: when they did, and who put it in. */
+function Came({ message }: { message: Message }) {
+  if (!message.forwarded_by) return null
+  if (message.way === 'paper' && message.dated_on && message.received_on)
+    return (
+      <p>
+        On paper of {dayText(message.dated_on, '')}, came on {dayText(message.received_on, '')}, put in by{' '}
+        {message.forwarded_by.name}.
+      </p>
+    )
+  return (
+    <p>
+      Sent on by {message.forwarded_by.name}, <When at={message.sent_at} time />. From whom and when is as the
+      mail says{message.author_email && `: ${message.author_email}`}.
+    </p>
+  )
+}
+
+function Named({ message }: { message: Message }) {
   const names = (how: string) =>
     message.to
       .filter((each) => each.how === how)
       .map((each) => (each.kind === 'company' ? each.name : `${each.name} (${each.company})`))
       .join(', ')
   return (
-    <div className="mb-2 text-note text-second">
-      {message.forwarded_by && (
-        <p>
-          Sent on by {message.forwarded_by.name}, <When at={message.sent_at} time />. From whom and when is as
-          the mail says{message.author_email && `: ${message.author_email}`}.
-        </p>
-      )}
-      <p>
-        {names('to') && <>to {names('to')}</>}
-        {names('copied') && <>, copied {names('copied')}</>}
-        {WAYS[message.way] && ` · ${WAYS[message.way]}`}
-      </p>
-    </div>
+    <p>
+      {names('to') && <>to {names('to')}</>}
+      {names('copied') && <>, copied {names('copied')}</>}
+      {WAYS[message.way] && ` · ${WAYS[message.way]}`}
+    </p>
   )
+}
+
+function References({ message }: { message: Message }) {
+  const told = [
+    message.own_ref && `reference ${message.own_ref}`,
+    message.other_ref && `yours ${message.other_ref}`,
+  ]
+  const there = told.filter(Boolean)
+  return there.length ? <p>{there.join(', ')}</p> : null
 }

@@ -1,5 +1,6 @@
 import { useParams } from '@tanstack/react-router'
 
+import type { Schemas } from '../../api/client'
 import { isLost } from '../../api/fetched'
 import { useSeat } from '../../api/me'
 import { Button } from '../../ui/Button'
@@ -10,11 +11,15 @@ import { FilesToSend } from '../../ui/FilesToSend'
 import { isHalfTyped } from '../../ui/halfTyped'
 import { ErrorNote, Loading } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
+import { LookPage } from './LookPage'
 import { Paper } from './Paper'
+import { BeforeItGoes, Notice, Particulars } from './Particulars'
 import { SpeaksOf } from './SpeaksOf'
 import { ToWhom } from './ToWhom'
 import { useLetterChoices } from './useLetters'
 import { useDraft, useKeeping, useWriting, type Draft, type Writing } from './useWriting'
+
+type Kind = Schemas['LetterKindShown']
 
 /** A letter being written: a sheet of paper that is filled in, and kept on the server as one types. */
 export function WritePage() {
@@ -28,7 +33,8 @@ export function WritePage() {
       </div>
     )
   if (!draft.data) return <Loading what="the draft" />
-  return <Sheet key={draft.data.id} draft={draft.data} />
+  if (!draft.data.mine || draft.data.check_state === 'asked') return <LookPage draft={draft.data} />
+  return <Sheet key={`${draft.data.id} ${draft.data.check_state}`} draft={draft.data} />
 }
 
 function Sheet({ draft }: { draft: Draft }) {
@@ -44,7 +50,8 @@ function Sheet({ draft }: { draft: Draft }) {
         className="mx-auto my-4 flex max-w-[860px] flex-col gap-4 border border-line bg-surface px-8 py-6 max-md:my-0 max-md:px-4"
         onSubmit={(event) => {
           event.preventDefault()
-          keeping.send.mutate()
+          if (writing.now.checker_id) keeping.give.mutate()
+          else keeping.send.mutate()
         }}
       >
         <header className="flex items-start justify-between gap-4 border-b-2 border-ink pb-2">
@@ -58,6 +65,7 @@ function Sheet({ draft }: { draft: Draft }) {
             {draft.is_new ? `A new ${kind?.words ?? 'letter'}` : draft.number}
           </h1>
         </header>
+        <GivenBack draft={draft} />
         <Head draft={draft} writing={writing} />
         <Paper
           label="What you write"
@@ -71,6 +79,15 @@ function Sheet({ draft }: { draft: Draft }) {
         <Foot draft={draft} writing={writing} keeping={keeping} />
       </form>
     </div>
+  )
+}
+
+function GivenBack({ draft }: { draft: Draft }) {
+  if (!draft.check_note) return null
+  return (
+    <p role="status" className="bg-ochre-tint px-3 py-2 text-list whitespace-pre-line">
+      {draft.checker?.name} gave it back: {draft.check_note}
+    </p>
   )
 }
 
@@ -101,7 +118,9 @@ function Head({ draft, writing }: { draft: Draft; writing: Writing }) {
       ) : (
         <p className="text-read font-semibold">{now.subject}</p>
       )}
+      <Notice draft={draft} writing={writing} />
       <Wanted draft={draft} writing={writing} />
+      <Particulars draft={draft} writing={writing} />
     </div>
   )
 }
@@ -190,7 +209,9 @@ interface FootProps {
 function Foot({ draft, writing, keeping }: FootProps) {
   const { now, set } = writing
   const choices = useLetterChoices()
-  const asks = choices.data?.kinds.find((each) => each.code === now.kind)?.asks ?? false
+  const kind = choices.data?.kinds.find((each) => each.code === now.kind)
+  const checker = choices.data?.people.find((each) => each.id === now.checker_id)
+  const act = now.checker_id ? keeping.give : keeping.send
   return (
     <footer className="flex flex-col gap-3 border-t border-line pt-3">
       {draft.may_set_private && (
@@ -200,7 +221,8 @@ function Foot({ draft, writing, keeping }: FootProps) {
           onChange={(on) => set({ private: on })}
         />
       )}
-      <ErrorNote error={keeping.send.error ?? keeping.drop.error ?? keeping.keep.error} />
+      <BeforeItGoes draft={draft} writing={writing} />
+      <ErrorNote error={act.error ?? keeping.drop.error ?? keeping.keep.error} />
       {keeping.isStale && (
         <p className="flex flex-wrap items-center gap-3 text-list">
           It was changed in another window.
@@ -210,8 +232,8 @@ function Foot({ draft, writing, keeping }: FootProps) {
         </p>
       )}
       <div className="flex flex-wrap items-center gap-3">
-        <Button look="act" type="submit" busy={keeping.send.isPending} why={whyNot(draft, writing, asks)}>
-          {sendWords(now)}
+        <Button look="act" type="submit" busy={act.isPending} why={whyNot(draft, writing, kind)}>
+          {checker ? `Give it to ${checker.name}` : sendWords(now)}
         </Button>
         <Button busy={keeping.drop.isPending} onClick={() => keeping.drop.mutate()}>
           Throw it away
@@ -240,19 +262,33 @@ function sendWords(now: Writing['now']): string {
   return many === 1 ? 'Send it to the one named' : `Send it to the ${many} named`
 }
 
-function whyNot(draft: Draft, { now, form, attaching }: Writing, asks: boolean): string {
+function whyNot(draft: Draft, { now, form, attaching }: Writing, kind: Kind | undefined): string {
   if (!attaching.settled) return 'A file is still on its way.'
   if (isHalfTyped(form)) return 'The day is not a day yet.'
   if (draft.is_new) {
-    const why = whyNotNew(now, asks)
+    const why = whyNotNew(now, kind)
     if (why) return why
   }
+  if (now.paper_from) return whyNotPaper(now)
   return now.page || now.files.length ? '' : 'Write something first.'
 }
 
 /** What a new thread needs, and a reply has. */
-function whyNotNew(now: Writing['now'], asks: boolean): string {
+function whyNotNew(now: Writing['now'], kind: Kind | undefined): string {
   if (!now.to.length && !now.contacts.some((each) => each.how === 'to')) return 'Say to whom it goes.'
   if (now.subject.trim().length < 2) return 'Give it a subject.'
-  return asks && !now.asked_id ? 'Say of whom the answer is wanted.' : ''
+  return kind ? whyNotOfKind(now, kind) : ''
+}
+
+function whyNotOfKind(now: Writing['now'], kind: Kind): string {
+  if (kind.asks && !now.asked_id) return 'Say of whom the answer is wanted.'
+  if (now.paper_from) return ''
+  if (kind.bar && !now.aware_on) return 'Say on which day you became aware of it.'
+  return kind.looked_at && !now.checker_id ? `Say who looks at this ${kind.words} before it goes.` : ''
+}
+
+function whyNotPaper(now: Writing['now']): string {
+  if (!now.dated_on || !now.received_on)
+    return 'Say the day that the letter bears, and the day on which it came.'
+  return now.files.length ? '' : 'Add the scan of the letter.'
 }

@@ -3,6 +3,7 @@ import { useNavigate } from '@tanstack/react-router'
 import { useEffect, useRef } from 'react'
 
 import { api, unwrap, type Schemas } from '../../api/client'
+import { fetchAnew } from '../../api/keys'
 import { Refused } from '../../api/problems'
 import { useAttaching } from '../../ui/useAttaching'
 import { useHere } from '../../ui/useHere'
@@ -97,6 +98,7 @@ function useSaving(draft: Draft, writing: Writing) {
 
 /** Keeps it as it is written; sends it, or throws it away. */
 export function useKeeping(draft: Draft, writing: Writing) {
+  const client = useQueryClient()
   const navigate = useNavigate()
   const here = useHere()
   const onSettled = useAfterAct()
@@ -105,6 +107,19 @@ export function useKeeping(draft: Draft, writing: Writing) {
   const open = (letterId: string) =>
     here(() => void navigate({ to: '/letters/$letterId', params: { letterId }, search: {} }))
   const toList = () => void navigate({ to: '/letters' })
+  // Whoever looks at it first gets it as it stands here; the page shows it to them as it would go.
+  const give = useMutation({
+    mutationFn: async () => {
+      if (!saving.isKept) await keep.mutateAsync(writing.now)
+      const body = { version: version.current }
+      return unwrap(api.POST('/api/letters/drafts/{message_id}/check', { ...path, body }))
+    },
+    onSuccess: () => {
+      stop()
+      return fetchAnew(client, ['letter-draft'])
+    },
+    onSettled,
+  })
   const send = useMutation({
     mutationFn: async () => {
       if (!saving.isKept) await keep.mutateAsync(writing.now)
@@ -131,5 +146,5 @@ export function useKeeping(draft: Draft, writing: Writing) {
     },
     onSettled,
   })
-  return { keep, send, drop, ...saving }
+  return { keep, give, send, drop, ...saving }
 }

@@ -13,6 +13,7 @@ import { DistributionSection } from './distribution/DistributionSection'
 import { FieldsSection } from './FieldsSection'
 import { MarksSection } from './MarksSection'
 import { NativesSection } from './NativesSection'
+import { LetterKindsSection } from './LetterKindsSection'
 import { PurposesSection } from './PurposesSection'
 import { NoticesSection } from './NoticesSection'
 import { NumbersSection } from './NumbersSection'
@@ -40,6 +41,7 @@ const PARTS: readonly Part[] = [
   { key: 'codes', words: 'Revisions, statuses, verdicts', part: CodesSection },
   { key: 'purposes', words: 'Purposes of issue', part: PurposesSection },
   { key: 'submittals', words: 'Submittals', part: SubmittalsSection },
+  { key: 'letters', words: 'Letters', part: LetterKindsSection },
   { key: 'natives', words: 'Natives', part: NativesSection },
   { key: 'answers', words: 'Contract’s times', part: AnswerTimesSection },
   { key: 'distribution', words: 'Distribution', part: DistributionSection },

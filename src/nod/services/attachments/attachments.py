@@ -103,24 +103,28 @@ def _put(act: Act, kind: ThingKind[Any], thing: Any, name: str, blob: NewBlob, p
 def remove_attachment(context: Context, actor: Actor, attachment_id: str) -> None:
     """One of one's own that was not said yet; the trail keeps that it was there. Raises NotFound for any other."""
     with acting(context, actor) as act:
-        found, thing, _ = _thing(act.session, actor, own_unsaid(act, attachment_id))
+        found, thing, seat = _thing(act.session, actor, own_unsaid(act, attachment_id))
+        if not found.may_talk(seat, thing):
+            raise NotAllowed("level_too_low", "You may read this, and not write there.", found.name(thing))
         forget_added(act, found, thing, attachment_id)
 
 
-def own_unsaid(act: Act, attachment_id: str) -> AttachmentRow:
-    """Raises NotFound for what the actor did not add, or what was said."""
+def own_unsaid(act: Act, attachment_id: str, by: str = "") -> AttachmentRow:
+    """Raises NotFound for what the actor, or the person `by`, did not add, or what was said."""
     row = _row(act.session, attachment_id)
-    if row.said_at or row.added_by != act.actor.person_id:
+    if row.said_at or row.added_by != (by or act.actor.person_id):
         raise NotFound(attachment_id)
     return row
 
 
-def forget_added(act: Act, kind: ThingKind[Any], thing: Any, attachment_id: str) -> None:
-    """Takes a file back that the actor has added to a thing, and not said. Raises NotFound for any other."""
-    row = own_unsaid(act, attachment_id)
+def forget_added(act: Act, kind: ThingKind[Any], thing: Any, attachment_id: str, by: str = "") -> None:
+    """Takes a file back that the actor, or the person `by`, has added to a thing, and not said. Raises NotFound for any
+    other.
+    """
+    row = own_unsaid(act, attachment_id, by)
     if (row.on_kind, row.on_id) != (kind.code, id_of(thing)):
         raise NotFound(attachment_id)
-    _record(act, FactKind.ATTACHMENT_REMOVED, row, kind.name(thing), private_to=act.actor.person_id)
+    _record(act, FactKind.ATTACHMENT_REMOVED, row, kind.name(thing), private_to=row.added_by or "")
     act.session.delete(row)
 
 
@@ -139,14 +143,16 @@ def forget_unsaid(context: Context) -> None:
                 session.delete(row)
 
 
-def attach(act: Act, on: Subject, reply_id: str, ids: Sequence[str]) -> list[dict[str, str]]:
-    """Files that the actor has added to the thing come with an answer; returns what the trail says of them."""
+def attach(act: Act, on: Subject, reply_id: str, ids: Sequence[str], by: str = "") -> list[dict[str, str]]:
+    """Files that the actor, or the person `by`, has added to the thing come with an answer; returns what the trail says
+    of them.
+    """
     if len(ids) > MOST:
         raise RuleBroken("too_many_files", f"Up to {MOST} files are attached at once.")
     told = []
     for each in dict.fromkeys(ids):
         row = _row(act.session, each)
-        mine = row.added_by == act.actor.person_id and row.said_at is None
+        mine = row.added_by == (by or act.actor.person_id) and row.said_at is None
         if not mine or (row.on_kind, row.on_id) != (on.kind, on.id):
             raise NotFound(each)
         row.reply_id, row.said_at = reply_id, act.at
@@ -288,9 +294,9 @@ def read_page_picture(context: Context, actor: Actor, attachment_id: str, place:
 def see_attachment(session: Session, actor: Actor, attachment_id: str) -> tuple[AttachmentRow, ThingKind[Any], Any]:
     """And what it is attached to. Raises NotFound where that is not there for this person, or it is not said yet."""
     row = _row(session, attachment_id)
-    if row.said_at is None and row.added_by != actor.private_id:
-        raise NotFound(attachment_id)
     found, thing, _ = _thing(session, actor, row)
+    if row.said_at is None and row.added_by != actor.private_id and not found.shows_unsaid(thing):
+        raise NotFound(attachment_id)
     return row, found, thing
 
 

@@ -19,7 +19,9 @@ from nod.store.tables import CompanyRow, MembershipRow, PersonRow, ProjectRow
 
 
 class LetterKindShown(Answered):
-    """`due_on` is by when an answer is wanted to one that is sent today; null for a kind that wants none."""
+    """`due_on` is by when an answer is wanted to one that is sent today; null for a kind that wants none. `bar` words
+    by when one must be served, empty for no notice; `looked_at`: somebody else looks at one before it goes.
+    """
 
     code: str
     words: str
@@ -27,6 +29,8 @@ class LetterKindShown(Answered):
     answer_days: int
     counting: str
     due_on: date | None
+    bar: str
+    looked_at: bool
     out_of_use: bool
 
 
@@ -83,7 +87,8 @@ def _kinds(context: Context, session: Session, project: ProjectRow) -> list[Lett
     return [
         LetterKindShown(
             code=each.code, words=each.words, asks=each.asks, answer_days=each.answer_days,
-            counting=each.counting.value, out_of_use=each.out_of_use,
+            counting=each.counting.value, out_of_use=each.out_of_use, looked_at=each.looked_at,
+            bar=f"{each.bar} {each.bar_in.value}" if each.bar else "",
             due_on=due_on(today, each.answer_days, each.counting, calendar) if each.answer_days else None,
         )
         for each in letter_kinds(project)

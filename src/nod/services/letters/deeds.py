@@ -11,9 +11,9 @@ from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Act, Context, acting
 from nod.services.acts.seats import Actor
-from nod.services.letters.drafts import LONGEST_EFFECT
 from nod.services.letters.kind import LETTER, MESSAGE
 from nod.services.letters.letter_rows import Entered, enter_for, named, record, settle
+from nod.services.letters.written import LONGEST_EFFECT
 from nod.services.links.part_links import link_for
 from nod.services.mail.mails import About, write_mail
 from nod.services.notices.notices import Notice, tell_person

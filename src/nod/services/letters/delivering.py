@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -91,7 +92,13 @@ def _tell(act: Act, sent: Delivery, person: PersonRow, enclosed: list[Enclosure]
 def _head(sent: Delivery) -> list[str]:
     message = sent.message
     who = f"{message.author_name} ({message.author_company})" if message.author_company else message.author_name
+    if message.way == "paper":
+        return [f"A letter on paper from {who}, of {_day(message.dated_on)}, came on {_day(message.received_on)}:"]
     return [f"{who} {'gives the answer' if sent.is_answer else 'writes'}:"]
+
+
+def _day(day: date | None) -> str:
+    return f"{day:%-d %B %Y}" if day else ""
 
 
 def _facts(session: Session, sent: Delivery, beyond: list[str]) -> list[str]:
@@ -101,6 +108,8 @@ def _facts(session: Session, sent: Delivery, beyond: list[str]) -> list[str]:
     by = f" by {row.due_on:%a %-d %B %Y}" if row.due_on else ""
     told = [
         ("Number", row.number),
+        ("Our reference", sent.message.own_ref),
+        ("Your reference", sent.message.other_ref),
         ("Kind", kind_of_row(sent.project, row).words),
         ("Answer wanted", f"from {asked.name}{by}" if wanted and asked else ""),
         ("Proposed answer", row.proposed if sent.message.place == 1 else ""),
@@ -108,6 +117,8 @@ def _facts(session: Session, sent: Delivery, beyond: list[str]) -> list[str]:
         ("Effect on time", row.time_effect if sent.message.place == 1 else ""),
         ("To", _names(sent.message, "to")),
         ("Copied", _names(sent.message, "copied")),
+        ("Signed", sent.message.signatory),
+        ("Served", f"{sent.message.served_how}, {_day(sent.message.served_on)}" if sent.message.served_on else ""),
         ("Files at the link", ", ".join(beyond)),
     ]
     return ["", *(f"{label}: {words}" for label, words in told if words)]

@@ -3,76 +3,36 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Literal
 
 from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
+from nod.core.letters.checking import check_untouched
 from nod.core.letters.kinds import kind_named, usual_kind
 from nod.core.letters.states import Deed, State
 from nod.core.trail.entries import Subject
 from nod.formats.mail.cleaned import clean
-from nod.services.acts.answers import Answered, Command
+from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Act, Context, acting, check_version
 from nod.services.acts.seats import Actor, Seat
-from nod.services.attachments.attachments import MOST, Attachment, forget_added, unsaid_on
+from nod.services.attachments.attachments import Attachment, forget_added, unsaid_on
+from nod.services.letters.bars import keep_bar
 from nod.services.letters.kind import LETTER, MESSAGE
 from nod.services.letters.letter_rows import enter, letter_kinds, parties_of
+from nod.services.letters.written import (
+    LONGEST_LINE,
+    MOST_REFERENCES,
+    LetterWritten,
+    PartyGiven,
+    ReferenceGiven,
+    written_in,
+)
+from nod.services.open_work.open_work import set_open_work
 from nod.services.things.things import Thing, see_thing, things_of
 from nod.store.ids import new_id
-from nod.store.tables import LetterMessageRow, LetterRow
-
-LONGEST_SUBJECT, LONGEST_PAGE, LONGEST_EFFECT, LONGEST_LINE = 200, 400_000, 4000, 120
-MOST_PARTIES, MOST_REFERENCES = 200, 50
-
-
-class PartyGiven(Command):
-    """A person of the project, outside contacts with them, or a company with its people."""
-
-    kind: Literal["person", "company"]
-    id: str = Field(max_length=LONGEST_LINE)
-
-
-class ContactGiven(Command):
-    """Somebody outside who is not in the project yet: made a contact as the letter is sent."""
-
-    name: str = Field(max_length=LONGEST_LINE)
-    email: str = Field(max_length=LONGEST_LINE)
-    company_id: str = Field(max_length=LONGEST_LINE)
-    how: Literal["to", "copied"] = "to"
-
-
-class ReferenceGiven(Command):
-    kind: str = Field(max_length=LONGEST_LINE)
-    target: str = Field(max_length=LONGEST_LINE)
-
-
-class LetterWritten(Command):
-    """All that a draft has. `page` is HTML of paragraphs, lists, links and tables; anything else in it is left out.
-
-    `to` and `copied` are all who are in the thread from this message on. `asked_id` is of whom an answer is wanted,
-    empty for nobody, by `due_on`. `all_of_it`: who is new in the thread sees what was written before, too. `is_answer`:
-    this is the answer that was asked for. `files` are attachments that were added to the draft.
-    """
-
-    kind: str = Field(default="", max_length=LONGEST_LINE)
-    subject: str = Field(default="", max_length=LONGEST_SUBJECT)
-    page: str = Field(default="", max_length=LONGEST_PAGE)
-    to: list[PartyGiven] = Field(default_factory=list, max_length=MOST_PARTIES)
-    copied: list[PartyGiven] = Field(default_factory=list, max_length=MOST_PARTIES)
-    contacts: list[ContactGiven] = Field(default_factory=list, max_length=20)
-    asked_id: str = Field(default="", max_length=LONGEST_LINE)
-    due_on: date | None = Field(default=None, strict=False)
-    proposed: str = Field(default="", max_length=LONGEST_EFFECT)
-    cost_effect: str = Field(default="", max_length=LONGEST_EFFECT)
-    time_effect: str = Field(default="", max_length=LONGEST_EFFECT)
-    private: bool = False
-    all_of_it: bool = False
-    is_answer: bool = False
-    files: list[str] = Field(default_factory=list, max_length=MOST)
-    references: list[ReferenceGiven] = Field(default_factory=list, max_length=MOST_REFERENCES)
+from nod.store.tables import LetterMessageRow, LetterRow, PersonRow
 
 
 class BeginLetter(Command):
@@ -98,14 +58,19 @@ class LetterDraftVersion(Command):
 
 
 class LetterDraftKept(Answered):
+    """Of a notice, `bar_on` is the last day in time, counted from the day that stands in it now."""
+
     version: int
+    bar_on: date | None
 
 
 class LetterDraft(Answered):
     """As it was left. `letter_id` is its thread, which is a draft itself where `is_new`. `saved_at`: when it was kept.
 
     `files` are those added to it, `references` what it speaks of. `may_answer`: whether its author may give the answer
-    that is wanted in the thread. `began_with` are those who were in the thread as it was begun.
+    that is wanted in the thread. `began_with` are those who were in the thread as it was begun. `author` wrote it;
+    `mine` where that is the viewer: another looks at it before it goes, and changes nothing. `check_state` is empty,
+    `asked` while it is with `checker`, or `returned` with `check_note`. Of a notice, `bar_on` is the last day in time.
     """
 
     id: str
@@ -121,6 +86,12 @@ class LetterDraft(Answered):
     may_answer: bool
     may_add_contacts: bool
     may_set_private: bool
+    mine: bool
+    author: Who
+    checker: Who | None
+    check_state: str
+    check_note: str
+    bar_on: date | None
 
 
 class LetterDraftLine(Answered):
@@ -199,35 +170,43 @@ def _put(act: Act, row: LetterRow, begun: LetterWritten) -> LetterMessageRow:
 
 def own_draft(session: Session, actor: Actor, message_id: str) -> tuple[LetterMessageRow, LetterRow, Seat]:
     """Raises NotFound for anything but a draft of one's own."""
+    message, row, seat = any_draft(session, actor, message_id)
+    if message.author_id != actor.private_id:
+        raise NotFound(message_id)
+    return message, row, seat
+
+
+def any_draft(session: Session, actor: Actor, message_id: str) -> tuple[LetterMessageRow, LetterRow, Seat]:
+    """One's own, or one that one looks at before it goes. Raises NotFound for any other."""
     message, seat = see_thing(session, actor, MESSAGE, message_id)
-    if message.sent_at is not None or message.author_id != actor.private_id:
+    if message.sent_at is not None or actor.private_id not in (message.author_id, message.checker_id):
         raise NotFound(message_id)
     return message, session.get_one(LetterRow, message.letter_id), seat
 
 
 def read_draft(context: Context, actor: Actor, message_id: str) -> LetterDraft:
     with context.database.read() as session:
-        message, row, seat = own_draft(session, actor, message_id)
+        message, row, seat = any_draft(session, actor, message_id)
         return show_draft(session, actor, message, row, seat)
 
 
 def show_draft(session: Session, actor: Actor, message: LetterMessageRow, row: LetterRow, seat: Seat) -> LetterDraft:
     written = written_in(message)
     there = things_of(session, seat, {(each.kind, each.target) for each in written.references})
-    entered = enter(session, actor, row.id)
+    mine = message.author_id == actor.person_id
+    author_id = message.author_id or ""
+    people = people_by_id(session, {author_id, message.checker_id or ""} - {""})
     return LetterDraft(
         id=message.id, version=message.version, letter_id=row.id, number=row.number,
         is_new=row.state == State.DRAFT.value, written=written,
-        files=unsaid_on(session, Subject(MESSAGE.code, message.id), actor.person_id),
+        files=unsaid_on(session, Subject(MESSAGE.code, message.id), author_id),
         references=[there[key] for each in written.references if (key := (each.kind, each.target)) in there],
         began_with=[PartyGiven(kind=each["kind"], id=each["id"]) for each in message.to],
-        saved_at=message.written_at, may_answer=entered.may(Deed.ANSWER), may_add_contacts=seat.runs,
-        may_set_private=row.state == State.DRAFT.value,
+        saved_at=message.written_at, may_answer=mine and enter(session, actor, row.id).may(Deed.ANSWER),
+        may_add_contacts=seat.runs, may_set_private=row.state == State.DRAFT.value, mine=mine, author=people[author_id],
+        checker=people.get(message.checker_id or ""), check_state=message.check_state, check_note=message.check_note,
+        bar_on=row.bar_on,
     )  # fmt: skip
-
-
-def written_in(message: LetterMessageRow) -> LetterWritten:
-    return LetterWritten.model_validate(message.begun, strict=False)
 
 
 def keep_draft(context: Context, actor: Actor, message_id: str, command: KeepLetterDraft) -> LetterDraftKept:
@@ -235,9 +214,12 @@ def keep_draft(context: Context, actor: Actor, message_id: str, command: KeepLet
     with acting(context, actor) as act:
         message, row, seat = own_draft(act.session, actor, message_id)
         check_version(command.version, message.version, message.subject)
+        _check_not_away(act.session, message)
         keep_written(act, message, row, command.written)
         check_references(act.session, seat, command.written.references)
-        return LetterDraftKept(version=message.version)
+        if row.state == State.DRAFT.value:
+            keep_bar(act, seat.project, row, command.written)
+        return LetterDraftKept(version=message.version, bar_on=row.bar_on)
 
 
 def keep_written(act: Act, message: LetterMessageRow, row: LetterRow, written: LetterWritten) -> None:
@@ -247,6 +229,11 @@ def keep_written(act: Act, message: LetterMessageRow, row: LetterRow, written: L
     message.version += 1
     if row.state == State.DRAFT.value:
         row.subject, row.last_at = kept.subject, act.at
+
+
+def _check_not_away(session: Session, message: LetterMessageRow) -> None:
+    checker = session.get(PersonRow, message.checker_id) if message.checker_id else None
+    check_untouched(message.check_state, checker.name if checker else "")
 
 
 def check_references(session: Session, seat: Seat, given: list[ReferenceGiven]) -> None:
@@ -262,16 +249,19 @@ def drop_draft(context: Context, actor: Actor, message_id: str, command: LetterD
     with acting(context, actor) as act:
         message, row, _ = own_draft(act.session, actor, message_id)
         check_version(command.version, message.version, message.subject)
-        forget_unsaid_of(act, message)
+        _check_not_away(act.session, message)
+        forget_unsaid_of(act, message, actor.person_id)
+        set_open_work(act.session, row.project_id, Subject(MESSAGE.code, message.id), [])
         act.session.delete(message)
         act.session.flush()
         if row.state == State.DRAFT.value:
+            set_open_work(act.session, row.project_id, Subject(LETTER.code, row.id), [])
             act.session.delete(row)
 
 
-def forget_unsaid_of(act: Act, message: LetterMessageRow) -> None:
-    for each in unsaid_on(act.session, Subject(MESSAGE.code, message.id), act.actor.person_id):
-        forget_added(act, MESSAGE, message, each.id)
+def forget_unsaid_of(act: Act, message: LetterMessageRow, person_id: str) -> None:
+    for each in unsaid_on(act.session, Subject(MESSAGE.code, message.id), person_id):
+        forget_added(act, MESSAGE, message, each.id, by=person_id)
 
 
 def own_drafts(session: Session, actor: Actor, project_id: str) -> list[LetterDraftLine]:

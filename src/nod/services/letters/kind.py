@@ -11,6 +11,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, Select, and_, case, exists, func, or_, select
 from sqlalchemy.orm import Session
 
+from nod.core.letters.checking import Check
 from nod.core.letters.states import State
 from nod.services.acts.seats import Seat
 from nod.services.things.audiences import AudienceOf
@@ -18,7 +19,17 @@ from nod.services.things.kinds import ThingKind, thing_kind
 from nod.store.asides import aside, asides
 from nod.store.dialects.sqlite import WordIndex, words_in
 from nod.store.register_query import plain_words
-from nod.store.tables import CompanyRow, LetterMessageRow, LetterPartyRow, LetterRow
+from nod.store.tables import (
+    CompanyRow,
+    LetterMessageRow,
+    LetterPartyRow,
+    LetterRow,
+    OpenWorkHolderRow,
+    OpenWorkRow,
+)
+
+SERVE_CODE = "letter_serve"
+"""The work that a notice makes until it is served."""
 
 
 def _began(letter_id: Any) -> Select[Any]:
@@ -29,6 +40,13 @@ def _began(letter_id: Any) -> Select[Any]:
 def _people(letter_id: Any) -> Select[Any]:
     party = aside("letters_people", LetterPartyRow)
     return select(party.party_id).where(party.letter_id == letter_id, party.kind == "person")
+
+
+def _serving(letter_id: Any) -> Select[Any]:
+    """Those who see to it that a notice is served: that there is one, not its words."""
+    holder, work = asides("letters_serving", OpenWorkHolderRow, OpenWorkRow)
+    held = select(holder.holder_id).join(work, work.id == holder.work_id)
+    return held.where(work.thing_id == letter_id, work.thing_kind == "letter", work.kind == SERVE_CODE)
 
 
 def _companies(letter_id: Any) -> Select[Any]:
@@ -73,7 +91,8 @@ LETTER = thing_kind(
         plural="letters",
         row=LetterRow,
         audience=AudienceOf(
-            people=(_began, _people), companies=(_companies,), is_open=False, leads=_not_private, stewards=_not_private
+            people=(_began, _people, _serving), companies=(_companies,), is_open=False, leads=_not_private,
+            stewards=_not_private,
         ),
         number=lambda row: row.number,
         title=lambda row: row.subject,
@@ -122,9 +141,22 @@ def _sent_and_not_private(message_id: Any) -> ColumnElement[bool]:
     return exists().where(*here)
 
 
+def _checker(message_id: Any) -> Select[Any]:
+    """Whoever looks at a draft before it goes, for as long as it is with them."""
+    row = aside("messages_checker", LetterMessageRow)
+    return select(row.checker_id).where(
+        row.id == message_id, row.sent_at.is_(None), row.check_state == Check.ASKED.value
+    )
+
+
 def _may_add(seat: Seat, row: LetterMessageRow) -> bool:
-    """Files, to one's own draft."""
-    return row.sent_at is None and row.author_id == seat.eyes.person_id
+    """Files, to one's own draft, unless somebody looks at it."""
+    mine = row.sent_at is None and row.author_id == seat.eyes.person_id
+    return mine and row.check_state != Check.ASKED.value
+
+
+def _message_address(row: LetterMessageRow) -> str:
+    return f"/letters/write/{row.id}" if row.sent_at is None else f"/letters/{row.letter_id}?message={row.id}"
 
 
 MESSAGE = thing_kind(
@@ -134,14 +166,14 @@ MESSAGE = thing_kind(
         plural="messages",
         row=LetterMessageRow,
         audience=AudienceOf(
-            people=(_whose, _message_people), companies=(_message_companies,), is_open=False,
+            people=(_whose, _checker, _message_people), companies=(_message_companies,), is_open=False,
             leads=_sent_and_not_private, stewards=_sent_and_not_private,
         ),
         number=lambda row: "",
         title=lambda row: row.subject or "a message",
-        address=lambda row: f"/letters/{row.letter_id}?message={row.id}",
+        address=_message_address,
         named_by=(),
-        listed=(LetterMessageRow.id, LetterMessageRow.letter_id, LetterMessageRow.subject),
+        listed=(LetterMessageRow.id, LetterMessageRow.letter_id, LetterMessageRow.subject, LetterMessageRow.sent_at),
         newest=LetterMessageRow.written_at,
         topic="letters",
         tool="letters",
@@ -150,5 +182,6 @@ MESSAGE = thing_kind(
         has_talk=False,
         has_files=True,
         may_talk=_may_add,
+        shows_unsaid=lambda row: row.sent_at is None,
     )
 )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from sqlalchemy import ColumnElement, and_, exists, func, or_, select
 from sqlalchemy.orm import Session
@@ -63,7 +63,9 @@ class AskedLetters:
 class LetterLine(Answered):
     """`days_open` counts calendar days from sending, null once it is answered or closed. `may`: what one may do now.
 
-    `to` names those to whom it went first; `unread` counts what was written since one looked, by others.
+    `to` names those to whom it went first, `written_by` who wrote that, as it says, with `company`; `unread` counts
+    what was written since one looked, by others. Of a notice, `bar_on` is the last day in time, `served_on` when it was
+    served.
     """
 
     id: str
@@ -74,12 +76,15 @@ class LetterLine(Answered):
     company: str
     company_name: str
     began_by: Who
+    written_by: str
     to: str
     state: str
     standing: Standing
     sent_at: datetime
     last_at: datetime
     days_open: int | None
+    bar_on: date | None
+    served_on: date | None
     messages: int
     unread: int
     private: bool
@@ -245,18 +250,18 @@ def letter_lines(
     kinds = {each.code: each.words for each in letter_kinds(seat.project)}
     has_it = standings(session, "", LETTER.code, ids, late_by)
     may_do = _may(session, seat, actor, rows)
-    counts, unread, to = (
-        _message_counts(session, seat, ids),
-        _unread(session, seat, actor, ids),
-        _first_to(session, ids),
-    )
+    counts, unread = _message_counts(session, seat, ids), _unread(session, seat, actor, ids)
+    first = _first_messages(session, ids)
     return [
         LetterLine(
             id=row.id, number=row.number, kind=row.kind, kind_words=kinds.get(row.kind, row.kind), subject=row.subject,
             company=companies[row.company_id].code, company_name=companies[row.company_id].name,
-            began_by=people[row.began_by], to=to.get(row.id, ""), state=row.state,
+            began_by=people[row.began_by], written_by=first[row.id].author if row.id in first else "",
+            to=first[row.id].to if row.id in first else "", state=row.state,
             standing=has_it.get(row.id, Standing()), sent_at=row.sent_at or row.made_at, last_at=row.last_at,
-            days_open=_days_open(row, late_by), messages=counts.get(row.id, 0), unread=unread.get(row.id, 0),
+            days_open=_days_open(row, late_by), bar_on=row.bar_on,
+            served_on=first[row.id].served_on if row.id in first else None,
+            messages=counts.get(row.id, 0), unread=unread.get(row.id, 0),
             private=row.private, may=may_do.get(row.id, []), version=row.version,
         )
         for row in rows
@@ -306,12 +311,19 @@ def _unread(session: Session, seat: Seat, actor: Actor, ids: Sequence[str]) -> d
     return {letter_id: count for letter_id, count in session.execute(query)}
 
 
-def _first_to(session: Session, ids: Sequence[str]) -> dict[str, str]:
-    """To whom each went at first, as it was sent."""
-    query = select(LetterMessageRow.letter_id, LetterMessageRow.to).where(
-        one_of(LetterMessageRow.letter_id, ids), LetterMessageRow.place == 1
-    )
-    return {letter_id: named_to(to) for letter_id, to in session.execute(query)}
+class _First(NamedTuple):
+    """What began a thread: who wrote it, as it says, to whom it went, and when it was served."""
+
+    author: str
+    to: str
+    served_on: date | None
+
+
+def _first_messages(session: Session, ids: Sequence[str]) -> dict[str, _First]:
+    query = select(
+        LetterMessageRow.letter_id, LetterMessageRow.author_name, LetterMessageRow.to, LetterMessageRow.served_on
+    ).where(one_of(LetterMessageRow.letter_id, ids), LetterMessageRow.place == 1)
+    return {letter_id: _First(author, named_to(to), served) for letter_id, author, to, served in session.execute(query)}
 
 
 def named_to(to: Sequence[dict[str, str]]) -> str:

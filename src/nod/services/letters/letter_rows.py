@@ -171,6 +171,7 @@ def state_of(row: LetterRow, parties: Sequence[LetterPartyRow]) -> dict[str, Any
     return {
         "state": row.state, "kind": row.kind, "number": row.number, "private": row.private, "began": row.began_by,
         "asked": row.asked_id or "", "due": row.due_on.isoformat() if row.due_on else "", "answer": row.answer_id,
+        "aware": row.aware_on.isoformat() if row.aware_on else "", "bar": row.bar_on.isoformat() if row.bar_on else "",
         "parties": sorted(
             f"{each.kind} {each.party_id} {each.how} {each.first_place} {each.last_place or ''}".strip()
             for each in parties

@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from nod.core.letters.bars import days_to_spare
 from nod.core.letters.states import State
 from nod.services.acts.answers import Answered, Command, Who, people_by_id
 from nod.services.acts.context import Context, acting
@@ -46,7 +47,11 @@ class MessageShown(Answered):
     """`page` is clean HTML, empty where `text` is all; `folds` are what of the text is quoted or a signature.
 
     `written_at` is when it was written, as its mail says if it was forwarded by `forwarded_by`; `sent_at` when it came
-    into the thread. `mail` is the mail it came in, empty for none. `is_answer`: the one that was asked for.
+    into the thread. `mail` is the mail it came in, empty for none. `is_answer`: the one that was asked for. `own_ref`
+    is the reference of who wrote it, `other_ref` that of whom it is written to. Of a letter on paper, `way` is `paper`,
+    `dated_on` the day it bears, `received_on` when it came. `signatory` has signed it; `looked_at_by` let it go, as far
+    as that is for the viewer. `served_how` and `served_on` say how a notice was served, `spare_days` before its time
+    bar.
     """
 
     id: str
@@ -66,12 +71,22 @@ class MessageShown(Answered):
     written_at: datetime
     sent_at: datetime
     is_answer: bool
+    own_ref: str
+    other_ref: str
+    dated_on: date | None
+    received_on: date | None
+    signatory: str
+    looked_at_by: Who | None
+    served_how: str
+    served_on: date | None
+    spare_days: int | None
     files: list[Attachment]
     references: list[Thing]
 
 
 class LetterShown(Answered):
     """The earlier messages first. `from_here`: what was written before the first of them is not there for the viewer.
+    Of a notice, `aware_on` is when one became aware of its matter, `bar_on` the last day in time.
 
     `draft_id`: what the viewer has begun to write in it. `seen_place`: up to where they had read before.
     """
@@ -86,6 +101,8 @@ class LetterShown(Answered):
     proposed: str
     cost_effect: str
     time_effect: str
+    aware_on: date | None
+    bar_on: date | None
     draft_id: str
     seen_place: int
     about: list[Thing]
@@ -112,7 +129,7 @@ def read_letter(context: Context, actor: Actor, letter_id: str) -> LetterShown:
             parties=show_parties(session, row.project_id, parties_of(session, row.id)),
             asked=asked.get(row.asked_id or ""), due_on=row.due_on, asks=kind is not None and kind.asks,
             proposed=question.proposed if question else "", cost_effect=question.cost_effect if question else "",
-            time_effect=question.time_effect if question else "",
+            time_effect=question.time_effect if question else "", aware_on=row.aware_on, bar_on=row.bar_on,
             draft_id=_draft_id(session, actor, row), seen_place=_seen_place(session, actor, row),
             about=list({each.target: each for one in shown for each in one.references}.values()),
         )  # fmt: skip
@@ -131,9 +148,11 @@ def show_messages(
 ) -> list[MessageShown]:
     """Without a seat, for a guest, nothing of what they speak of."""
     ids = [each.id for each in messages]
-    named = {id for each in messages for id in (each.author_id, each.forwarded_by) if id}
+    named = {id for each in messages for id in (each.author_id, each.forwarded_by, each.checker_id) if id}
     people, files = people_by_id(session, named), attachments_of(session, ids)
     about = _references(session, seat, ids) if seat else {}
+    own_company = session.get(CompanyRow, seat.eyes.company_id) if seat else None
+    own = own_company.code if own_company else ""
     return [
         MessageShown(
             id=each.id, place=each.place, author=people.get(each.author_id or ""), author_name=each.author_name,
@@ -141,10 +160,20 @@ def show_messages(
             forwarded_by=people.get(each.forwarded_by or ""), subject=each.subject, text=each.text, page=each.page,
             folds=each.folds, mail=each.mail_id, to=[LetterParty(**to, contact=False) for to in each.to],
             written_at=each.written_at, sent_at=each.sent_at or each.written_at, is_answer=row.answer_id == each.id,
+            own_ref=each.own_ref, other_ref=each.other_ref, dated_on=each.dated_on, received_on=each.received_on,
+            signatory=each.signatory, looked_at_by=_looked_at_by(own, each, people), served_how=each.served_how,
+            served_on=each.served_on,
+            spare_days=days_to_spare(row.bar_on, each.served_on) if row.bar_on and each.served_on else None,
             files=files.get(each.id, []), references=about.get(each.id, []),
         )
         for each in messages
     ]  # fmt: skip
+
+
+def _looked_at_by(own_company: str, message: LetterMessageRow, people: dict[str, Who]) -> Who | None:
+    """For the company of whoever wrote it: how it came about is nobody else's."""
+    theirs = message.author_company == own_company and own_company != ""
+    return people.get(message.checker_id or "") if theirs else None
 
 
 def _references(session: Session, seat: Seat, ids: list[str]) -> dict[str, list[Thing]]:

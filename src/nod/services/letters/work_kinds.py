@@ -6,13 +6,14 @@ from collections.abc import Callable, Sequence
 
 from sqlalchemy.orm import Session
 
+from nod.services.letters.kind import SERVE_CODE
 from nod.services.open_work.kinds import Opened, Said, Say, WorkKind, work_kind
 from nod.store.tables import LetterRow
 
 
 def _say(detail: Callable[[LetterRow], str], act: str) -> Say:
     def say(session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
-        return {work.id: Said(row.subject, detail(row), act) for work, row in opened}
+        return {work.id: Said(row.subject or "Without a subject", detail(row), act) for work, row in opened}
 
     return say
 
@@ -24,3 +25,22 @@ ANSWER = work_kind(
     )
 )  # fmt: skip
 CLOSE = work_kind(WorkKind("letter_close", "letter", 9, _say(lambda row: "it is answered", "Close")))
+
+
+def _say_draft(act: str, detail: str) -> Say:
+    def say(session: Session, opened: Sequence[Opened]) -> dict[str, Said]:
+        return {work.id: Said(row.subject or "Without a subject", detail, act) for work, row in opened}
+
+    return say
+
+
+CHECK = work_kind(
+    WorkKind(
+        "letter_check", "letter_message", 10, _say_draft("Look at it", "it waits for you before it goes"),
+        _say_draft("Open", "somebody looks at it before it goes"),
+    )
+)  # fmt: skip
+RETURNED = work_kind(WorkKind("letter_returned", "letter_message", 11, _say_draft("Go on", "it was given back to you")))
+SERVE = work_kind(
+    WorkKind(SERVE_CODE, "letter", 12, _say(lambda row: "a notice that is not served yet; its time bar", "Open"))
+)

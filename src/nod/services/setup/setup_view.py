@@ -11,6 +11,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from nod.core import setup
+from nod.core.letters.kinds import kept_kinds
 from nod.core.marks.marks import INKS
 from nod.core.notices import HOW, KINDS, told_how, ways
 from nod.core.register import number_patterns, revisions
@@ -22,6 +23,7 @@ from nod.services.acts.answers import Answered, Command
 from nod.services.acts.context import Context
 from nod.services.acts.projects import companies_of, forms_of, ink_convention, rules_of
 from nod.services.acts.seats import Actor, take_seat
+from nod.services.letters.letter_rows import letter_kinds
 from nod.services.submittals.outlooks import submittal_rules
 from nod.services.things.kinds import thing_kinds
 from nod.services.transmittals.purposes import purposes_of
@@ -103,6 +105,21 @@ class PurposeSet(Command):
     statuses: list[str] = Field(default_factory=list, max_length=100)
 
 
+class LetterKindSet(Command):
+    """See `core.letters.kinds.LetterKind`."""
+
+    code: str = Field(max_length=6)
+    words: str = Field(max_length=40)
+    numbered_by: Literal["company", "pair"] = "pair"
+    answer_days: int = Field(default=0, ge=0, le=365)
+    counting: Literal["calendar", "working"] = "calendar"
+    asks: bool = False
+    out_of_use: bool = False
+    bar: int = Field(default=0, ge=0, le=365)
+    bar_in: Literal["days", "working days", "weeks"] = "days"
+    looked_at: bool = False
+
+
 class SubmittalKindSet(Command):
     code: str = Field(max_length=6)
     words: str = Field(max_length=60)
@@ -173,6 +190,7 @@ class Setup(Answered):
     attach_mb: int
     purposes: list[PurposeSet]
     submittals: SubmittalSet
+    letter_kinds: list[LetterKindSet]
     forms: list[CodeWords]
     native_forms: list[str]
     disciplines: list[CodeWords]
@@ -217,6 +235,7 @@ def read_setup(context: Context, actor: Actor, project_id: str) -> Setup:
             attachment_folders=_attachment_folders(project),
             purposes=_purposes(project),
             submittals=_submittals(project),
+            letter_kinds=[LetterKindSet(**each) for each in kept_kinds(letter_kinds(project))],
             attach_mb=project.rules.get("attach_mb", 0),
             forms=_listed(forms_of(project)),
             native_forms=[form for form in rules.native_forms if form in forms_of(project)],

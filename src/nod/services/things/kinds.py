@@ -27,6 +27,10 @@ def _everybody(seat: Seat, row: Any) -> bool:
     return True
 
 
+def _never(row: Any) -> bool:
+    return False
+
+
 @dataclass(frozen=True)
 class ThingKind(Generic[Row]):
     """A kind of thing. `code` names it in links, in entries of the trail and in addresses of the API.
@@ -37,7 +41,8 @@ class ThingKind(Generic[Row]):
     is what the live channel calls a change of it. `listed` are the columns that lists need; the others are read only
     when they are asked for. Of what is `part_of` another kind, the log speaks with that. What is
     `placed`, the search shows in a list of its own, with the place where the words are. Whoever sees a thing that
-    `has_talk` may talk about it, if `may_talk` allows them; so they may add files to one that `has_files`.
+    `has_talk` may talk about it, if `may_talk` allows them; so they may add files to one that `has_files`. Of one that
+    `shows_unsaid`, files that were added and not said yet are there for whoever sees it.
     """
 
     code: str
@@ -60,6 +65,7 @@ class ThingKind(Generic[Row]):
     has_talk: bool = True
     has_files: bool = False
     may_talk: Callable[[Seat, Row], bool] = _everybody
+    shows_unsaid: Callable[[Row], bool] = _never
 
     def name(self, row: Row) -> str:
         return f"{self.number(row)} {self.title(row)}".strip()

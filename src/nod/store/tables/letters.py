@@ -17,7 +17,8 @@ class LetterRow(Base):
 
     `began_by` is whoever began it, or filed the mail that did; `company_id` is the company it is from. `asked_id` is
     of whom an answer is wanted, by `due_on`; `since_at` since when it is with whoever has it. `answer_id` is the
-    message that is the official answer. `last_at` is when something was last written.
+    message that is the official answer. `last_at` is when something was last written. Of a notice, `aware_on` is the
+    day on which one became aware of its matter, `bar_on` the last on which it is served in time.
     """
 
     __tablename__ = "letter"
@@ -40,6 +41,8 @@ class LetterRow(Base):
     proposed: Mapped[str] = mapped_column(default="")
     cost_effect: Mapped[str] = mapped_column(default="")
     time_effect: Mapped[str] = mapped_column(default="")
+    aware_on: Mapped[date | None]
+    bar_on: Mapped[date | None]
     version: Mapped[Version]
 
     __table_args__ = (
@@ -53,11 +56,15 @@ class LetterRow(Base):
 class LetterMessageRow(Base):
     """Something written in a thread; a draft, for its author alone, while `sent_at` is empty. Never changed after that.
 
-    `place` is its place in the thread, from 1; 0 for a draft.
-    `way` is `person`, `mail` or `link`; `author_name` and `author_company` are as they were then. Of a mail that was
-    forwarded, `forwarded_by` is who sent it on, the author is as the forwarded mail says, and `written_at` its date.
-    `text` is what is written, `page` the same as clean HTML, empty for plain text; `folds` are what of the text is
-    quoted or a signature. `to` names those whom it went to, as it says. `begun` is all that a draft has.
+    `place` is its place in the thread, from 1; 0 for a draft. `way` is `person`, `mail`, `link` or `paper`;
+    `author_name` and `author_company` are as they were then. Of a mail that was forwarded, `forwarded_by` is who sent
+    it on, the author is as the forwarded mail says, and `written_at` its date; of one on paper, who put it in.
+    `own_ref` is the reference of who wrote it, `other_ref` that of whom it is written to; `dated_on` and `received_on`
+    are the days of a letter on paper. `checker_id` looks at it before it goes, or signs it: then `signatory` is their
+    name; `check_state` as `core.letters.checking.Check`, with `check_note` where it was given back. `served_how` and
+    `served_on` say of a notice how it was served, as the message says. `text` is what is written, `page` the same as
+    clean HTML, empty for plain text; `folds` are what of the text is quoted or a signature. `to` names those whom it
+    went to, as it says. `begun` is all that a draft has.
     """
 
     __tablename__ = "letter_message"
@@ -81,6 +88,17 @@ class LetterMessageRow(Base):
     written_at: Mapped[datetime]
     sent_at: Mapped[datetime | None]
     begun: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    own_ref: Mapped[str] = mapped_column(default="")
+    other_ref: Mapped[str] = mapped_column(default="")
+    dated_on: Mapped[date | None]
+    received_on: Mapped[date | None]
+    checker_id: Mapped[str | None] = mapped_column(ForeignKey("person.id"), index=True)
+    check_state: Mapped[str] = mapped_column(default="")
+    check_note: Mapped[str] = mapped_column(default="")
+    checked_at: Mapped[datetime | None]
+    signatory: Mapped[str] = mapped_column(default="")
+    served_how: Mapped[str] = mapped_column(default="")
+    served_on: Mapped[date | None]
     version: Mapped[Version]
 
     __table_args__ = (

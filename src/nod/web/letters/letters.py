@@ -5,7 +5,8 @@ from __future__ import annotations
 from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
-from nod.services.letters import choices, deeds, drafts, letter_list, thread, writing
+from nod.services.letters import checks, choices, deeds, drafts, letter_list, sending, thread
+from nod.services.letters.checks import GiveBack
 from nod.services.letters.choices import LetterChoices
 from nod.services.letters.deeds import (
     CloseLetter,
@@ -24,8 +25,8 @@ from nod.services.letters.drafts import (
     LetterDraftVersion,
 )
 from nod.services.letters.letter_list import AskedLetters, LetterList, Sort, StateWord, View
+from nod.services.letters.sending import LetterSent
 from nod.services.letters.thread import LettersAbout, LetterShown, SeenUpTo
-from nod.services.letters.writing import LetterSent
 from nod.web.answers import answers, feature
 from nod.web.guard import actor, context, permission
 
@@ -118,7 +119,35 @@ def keep_letter_draft(path: LetterDraftPath, body: KeepLetterDraft) -> LetterDra
 @permission("member")
 def send_letter(path: LetterDraftPath, body: LetterDraftVersion) -> LetterSent:
     """Send it to those it names."""
-    return writing.send_draft(context(), actor(), path.message_id, body)
+    return sending.send_draft(context(), actor(), path.message_id, body)
+
+
+@api.post("/api/letters/drafts/<message_id>/check", responses=answers())
+@permission("member")
+def ask_letter_check(path: LetterDraftPath, body: LetterDraftVersion) -> None:
+    """Give it to whoever looks at it, or signs it, before it goes."""
+    checks.ask_check(context(), actor(), path.message_id, body)
+
+
+@api.post("/api/letters/drafts/<message_id>/take-back", responses=answers())
+@permission("member")
+def take_letter_back(path: LetterDraftPath, body: LetterDraftVersion) -> None:
+    """Take it back, to go on writing."""
+    checks.take_back(context(), actor(), path.message_id, body)
+
+
+@api.post("/api/letters/drafts/<message_id>/give-back", responses=answers())
+@permission("member")
+def give_letter_back(path: LetterDraftPath, body: GiveBack) -> None:
+    """Give it back to whoever wrote it, with what is to change."""
+    checks.give_back(context(), actor(), path.message_id, body)
+
+
+@api.post("/api/letters/drafts/<message_id>/let-go", responses=answers(LetterSent))
+@permission("member")
+def let_letter_go(path: LetterDraftPath, body: LetterDraftVersion) -> LetterSent:
+    """Let it go: it is sent as it is."""
+    return checks.let_go(context(), actor(), path.message_id, body)
 
 
 @api.post("/api/letters/drafts/<message_id>/drop", responses=answers())

@@ -6,6 +6,7 @@ from nod.services.acts.answers import FromOutside
 from nod.services.setup import (
     answer_times,
     distribution,
+    letters,
     purposes,
     setup,
     setup_view,
@@ -15,6 +16,7 @@ from nod.services.setup import (
 )
 from nod.services.setup.answer_times import AnswerTimes, SetTerms
 from nod.services.setup.distribution import Distribution, DistributionTried, SetDistribution, TryDistribution
+from nod.services.setup.letters import SetLetterKinds
 from nod.services.setup.purposes import SetPurposes
 from nod.services.setup.setup import (
     NumberTested,
@@ -188,6 +190,13 @@ def set_natives(path: ProjectPath, body: SetNatives) -> Saved:
 def set_purposes(path: ProjectPath, body: SetPurposes) -> Saved:
     """The purposes of issue."""
     return purposes.set_purposes(context(), actor(), path.project_id, body)
+
+
+@api.put("/api/projects/<project_id>/letter-kinds", responses=answers(Saved))
+@permission("lead")
+def set_letter_kinds(path: ProjectPath, body: SetLetterKinds) -> Saved:
+    """The kinds of letters."""
+    return letters.set_letter_kinds(context(), actor(), path.project_id, body)
 
 
 @api.put("/api/projects/<project_id>/submittals", responses=answers(Saved))
