@@ -172,7 +172,8 @@ OF_COMPANIES = {
     "change_draft", "discard_draft", "read_submittal", "change_submittals", "ask_for", "remind", "void_submittals",
     "prepare", "send_in", "give", "give_to_route", "set_submittal_items", "set_submittal_lots",
     "answer", "close", "copy_in", "deliver",
-    "take_submittal_record", "send_submittal_on", "read_letter", "begin_letter_reply", "note_letter_seen",
+    "take_submittal_record", "send_submittal_on", "take_letter_pdf", "take_letter_mbox",
+    "take_letter_eml", "read_letter", "begin_letter_reply", "note_letter_seen",
     "close_letter", "reopen_letter", "mark_letter_answer", "remind_of_letters", "set_letter_private",
 }  # fmt: skip
 """For those whose companies sent or got it, and who runs the project: to the others it is not there."""
@@ -184,7 +185,7 @@ OF_ITS_AUTHOR = {
 ABOUT_THE_THING = {
     "not_your_step", "not_your_view", "not_your_link", "not_your_review", "not_your_mark", "not_a_recipient",
     "not_yours", "not_your_sending", "wrong_password", "not_leading", "not_your_comment", "not_host", "session_level",
-    "submittal_party", "letter_part",
+    "submittal_party", "letter_part", "own_letter",
 }  # fmt: skip
 
 

@@ -138,6 +138,10 @@ def _want(world):
     return submittals.make_submittal(world.context, world.actor("marit"), command).id
 
 
+def _first_message(world, letter):
+    return world.sql("SELECT id FROM letter_message WHERE letter_id = ? AND place = 1", letter)[0][0]
+
+
 def _write_letters(world):
     """A thread with an outside contact who has written in it with a file, their visit by its link, and a draft."""
     sent = letter_acts.write(world, to=("ottilie", "yusuf"))
@@ -148,7 +152,8 @@ def _write_letters(world):
     said = letters_by_link.GuestWrites(version=0, text="As agreed.", files=[added.id])
     letters_by_link.write(world.context, guest, said)
     return {
-        "letter": sent, "message": letter_acts.begin(world), "guest_of_letter": guest, "guest_letter_file": added.id,
+        "letter": sent, "message": letter_acts.begin(world), "letter_message": _first_message(world, sent),
+        "guest_of_letter": guest, "guest_letter_file": added.id,
     }  # fmt: skip
 
 

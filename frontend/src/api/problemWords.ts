@@ -41,6 +41,7 @@ export const WORDS: Record<string, string> = {
   letter_part: '',
   letter_state: '',
   note_missing: '',
+  own_letter: '',
   aware_missing: '',
   aware_to_come: '',
   served_how_unknown: '',

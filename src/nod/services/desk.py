@@ -27,7 +27,9 @@ _BATCHES_AT = 1
 
 
 class DeskLine(Answered):
-    """One thing with its one next act; `link` leads to where the act is done."""
+    """One thing with its one next act; `link` leads to where the act is done. `number` is what it is called in lists,
+    or what it is where it has none.
+    """
 
     kind: str
     id: str
@@ -144,9 +146,15 @@ class _Room:
         work, row = opened
         kind = _kind(work)
         return DeskLine(
-            kind=work.thing_kind, id=work.thing_id, number=kind.number(row), name=said.name, detail=said.detail,
+            kind=work.thing_kind, id=work.thing_id, number=_which(kind, row), name=said.name, detail=said.detail,
             standing=standing, act=said.act, link=kind.address(row),
         )  # fmt: skip
+
+
+def _which(kind: ThingKind[Any], row: Any) -> str:
+    """Its number; of what has none yet, what it is, or what it is part of."""
+    whole = kind_of(kind.part_of) if kind.part_of else None
+    return kind.number(row) or (whole or kind).words
 
 
 def _kind(work: OpenWorkRow) -> ThingKind[Any]:
@@ -199,7 +207,7 @@ def _batches(room: _Room) -> list[DeskLine]:
         DeskLine(
             kind="batch",
             id=batch.id,
-            number="",
+            number="Intake",
             name=f"From {batch.came_from}",
             detail=", ".join(_in_words(count - held, held)),
             standing=Standing(with_whom="the controllers", since_at=batch.arrived_at),

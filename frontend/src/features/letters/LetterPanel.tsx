@@ -3,6 +3,7 @@ import { Lock } from 'lucide-react'
 import { useEffect } from 'react'
 
 import { api, unwrap } from '../../api/client'
+import { download } from '../../api/download'
 import { useLookedAt } from '../../api/lookedAt'
 import { useSeat } from '../../api/me'
 import { dayText } from '../../domain/dates'
@@ -158,6 +159,7 @@ function Thread({ letter, asked }: { letter: Letter; asked: string | undefined }
         </p>
       )}
       <Following kind="letter" target={letter.line.id} words="this thread" />
+      <TakeOut letter={letter} />
     </div>
   )
 }
@@ -181,6 +183,20 @@ function NotSent({ letter }: { letter: Letter }) {
         </Link>
       )}
     </div>
+  )
+}
+
+/** The thread as a file: on paper, or for a mail program; each taking is in the trail. */
+function TakeOut({ letter }: { letter: Letter }) {
+  return (
+    <section aria-label="As a file" className="flex flex-wrap items-center gap-2">
+      <Button small onClick={() => download(`/api/letters/${letter.line.id}/pdf`)}>
+        PDF
+      </Button>
+      <Button small onClick={() => download(`/api/letters/${letter.line.id}/mbox`)}>
+        Mails with their files, mbox
+      </Button>
+    </section>
   )
 }
 

@@ -80,11 +80,9 @@ function Whole({ letter, message }: { letter: Letter; message: Message }) {
             This is the answer
           </Button>
         )}
-        {message.mail && (
-          <Button small onClick={() => download(`/api/mail/${message.mail}/bytes`)}>
-            The mail as it came, EML
-          </Button>
-        )}
+        <Button small onClick={() => download(`/api/letters/messages/${message.id}/eml`)}>
+          {message.mail ? 'The mail as it came, EML' : 'EML'}
+        </Button>
       </p>
       <ErrorNote error={acts.answer.error} />
     </article>

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.access.levels import CONTROLLER
+from nod.core.acts.refusals import NotFound
 from nod.core.letters.kinds import usual_kind
 from nod.core.letters.mailed import is_answer
 from nod.core.letters.states import Deed, State, may
@@ -18,13 +19,14 @@ from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.formats.mail.arrived import ArrivedMail
 from nod.formats.mail.forwarded import without_mark
 from nod.services.acts.context import Act
-from nod.services.acts.seats import actor_of, take_seat
+from nod.services.acts.seats import Actor, actor_of, take_seat
 from nod.services.attachments.attachments import attach_mailed
 from nod.services.letters.kind import LETTER, MESSAGE
 from nod.services.letters.letter_rows import letter_kinds, named, part_in, parties_of
 from nod.services.letters.writing import Party, Said, add_to_thread, begun_by_mail_at, number_it, recipient_code
-from nod.services.mail_in.answers import MailAnswer, answered_by_mail, begun_by_mail
+from nod.services.mail_in.answers import MailAnswer, answered_by_mail, begun_by_mail, mail_shown
 from nod.services.mail_in.bounces import on_bounce
+from nod.services.things.things import see_thing
 from nod.store.ids import new_id
 from nod.store.tables import (
     LetterMessageRow,
@@ -77,6 +79,17 @@ def _may_begin(session: Session, project_id: str, person_id: str) -> bool:
     if member.state == "contact":
         return LETTER.tool in session.get_one(ProjectRow, project_id).rules["tools"]
     return LETTER.tool in take_seat(session, actor_of(session, person_id, "mail"), project_id).tools
+
+
+@mail_shown(LETTER.code)
+def _shows(session: Session, actor: Actor, letter_id: str, mail_in_id: str) -> bool:
+    """Who was added on the way has the mails from there on."""
+    here = (LetterMessageRow.letter_id == letter_id, LetterMessageRow.mail_id == mail_in_id)
+    query = select(LetterMessageRow.id).where(*here)
+    try:
+        return all(see_thing(session, actor, MESSAGE, each) for each in session.scalars(query))
+    except NotFound:
+        return False
 
 
 @begun_by_mail(_may_begin)

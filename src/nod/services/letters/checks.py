@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 from pydantic import Field
 
-from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.acts.refusals import NotAllowed, RuleBroken
 from nod.core.letters.checking import Check, check_looked_at, check_untouched
 from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.answers import Command
@@ -114,10 +114,10 @@ def let_go(context: Context, actor: Actor, message_id: str, command: LetterDraft
 def _with_me(
     act: Act, actor: Actor, message_id: str, version: int
 ) -> tuple[LetterMessageRow, LetterRow, ProjectRow]:  # fmt: skip
-    """A draft that one was asked to look at. Raises NotFound for any other, RuleBroken once it was taken back."""
+    """A draft that one was asked to look at. Raises NotFound for any other, NotAllowed for one's own."""
     message, row, seat = any_draft(act.session, actor, message_id)
-    if message.checker_id != actor.person_id:
-        raise NotFound(message_id)
+    if message.author_id == actor.person_id:
+        raise NotAllowed("own_letter", "Somebody else than whoever wrote it lets it go, or gives it back.")
     check_looked_at(message.check_state)
     check_version(version, message.version, message.subject)
     return message, row, seat.project

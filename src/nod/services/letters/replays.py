@@ -15,7 +15,7 @@ from nod.store.tables import LetterPartyRow, LetterRow
 
 _KINDS = (
     FactKind.LETTER_SENT, FactKind.LETTER_WRITTEN, FactKind.LETTER_ANSWERED, FactKind.LETTER_CLOSED,
-    FactKind.LETTER_OPENED_AGAIN, FactKind.LETTER_PRIVACY_SET, FactKind.LETTER_REMINDED,
+    FactKind.LETTER_OPENED_AGAIN, FactKind.LETTER_PRIVACY_SET, FactKind.LETTER_REMINDED, FactKind.LETTER_TAKEN_OUT,
 )  # fmt: skip
 
 

@@ -41,6 +41,4 @@ CHECK = work_kind(
     )
 )  # fmt: skip
 RETURNED = work_kind(WorkKind("letter_returned", "letter_message", 11, _say_draft("Go on", "it was given back to you")))
-SERVE = work_kind(
-    WorkKind(SERVE_CODE, "letter", 12, _say(lambda row: "a notice that is not served yet; its time bar", "Open"))
-)
+SERVE = work_kind(WorkKind(SERVE_CODE, "letter", 12, _say(lambda row: "a notice, not served yet", "Open")))

@@ -14,7 +14,7 @@ from nod.core.acts.refusals import NotFound
 from nod.core.trail.entries import Subject
 from nod.formats.mail.arrived import ArrivedMail
 from nod.services.acts.context import Act
-from nod.services.acts.seats import actor_of, take_seat
+from nod.services.acts.seats import Actor, actor_of, take_seat
 from nod.services.files.new_files import NewBlob
 from nod.services.things.kinds import ThingKind, kind_of
 from nod.services.things.things import may_know, project_of
@@ -61,6 +61,25 @@ class Beginning:
 
 
 _BEGINNINGS: list[Beginning] = []
+
+Shown = Callable[[Session, Actor, str, str], bool]
+"""For the ids of a thing and a mail: whether what became of it there is to be seen by somebody who sees the thing."""
+
+_SHOWN: dict[str, Shown] = {}
+
+
+def mail_shown(kind_code: str) -> Callable[[Shown], Shown]:
+    """Registers it for a kind of thing of which somebody may see a part only."""
+
+    def register(shown: Shown) -> Shown:
+        _SHOWN[kind_code] = shown
+        return shown
+
+    return register
+
+
+def is_shown(session: Session, actor: Actor, thing: Subject, mail_in_id: str) -> bool:
+    return thing.kind not in _SHOWN or _SHOWN[thing.kind](session, actor, thing.id, mail_in_id)
 
 
 def begun_by_mail(may: MayBegin) -> Callable[[Begin], Begin]:

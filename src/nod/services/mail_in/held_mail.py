@@ -18,7 +18,7 @@ from nod.services.acts.seats import Actor, Seat, take_seat
 from nod.services.files.files_to_send import FileToSend
 from nod.services.files.new_files import NewBlob, store_file
 from nod.services.mail.mails import address_for_answers
-from nod.services.mail_in.answers import may_begin, thing_row
+from nod.services.mail_in.answers import is_shown, may_begin, thing_row
 from nod.services.mail_in.door import READ
 from nod.services.mail_in.kind import MAIL
 from nod.services.mail_in.reading import TOO_SLOW, begin_thread, hand_on, mail_row, opened, stored_files
@@ -293,6 +293,8 @@ def download_mail(context: Context, actor: Actor, mail_in_id: str) -> FileToSend
                 raise
             kind, _ = thing_row(act.session, Subject(row.thing_kind, row.thing_id))
             see_thing(act.session, actor, kind, row.thing_id)
+            if not is_shown(act.session, actor, Subject(row.thing_kind, row.thing_id), mail_in_id):
+                raise
         # Named with what it was handed to, so that who took it sees it in the log of that.
         on = Subject(row.thing_kind, row.thing_id) if row.thing_id else Subject("mail", row.id)
         act.record(row.project_id, Fact(FactKind.MAIL_DOWNLOADED, on, MAIL.title(row), after={"sha256": row.sha256}))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from flask import Response
 from pydantic import Field
 
 from nod.services.acts.answers import FromOutside
-from nod.services.letters import checks, choices, deeds, drafts, letter_list, sending, thread
+from nod.services.letters import checks, choices, deeds, drafts, letter_list, out, sending, thread
 from nod.services.letters.checks import GiveBack
 from nod.services.letters.choices import LetterChoices
 from nod.services.letters.deeds import (
@@ -27,7 +28,7 @@ from nod.services.letters.drafts import (
 from nod.services.letters.letter_list import AskedLetters, LetterList, Sort, StateWord, View
 from nod.services.letters.sending import LetterSent
 from nod.services.letters.thread import LettersAbout, LetterShown, SeenUpTo
-from nod.web.answers import answers, feature
+from nod.web.answers import answers, feature, file_answers, send
 from nod.web.guard import actor, context, permission
 
 api = feature("letters")
@@ -54,6 +55,10 @@ class LetterPath(FromOutside):
 
 class LetterDraftPath(FromOutside):
     message_id: str
+
+
+class LetterMessagePath(FromOutside):
+    letter_message_id: str
 
 
 class OfProjectQuery(FromOutside):
@@ -162,6 +167,27 @@ def drop_letter_draft(path: LetterDraftPath, body: LetterDraftVersion) -> None:
 def read_letter(path: LetterPath) -> LetterShown:
     """A thread with what was written in it."""
     return thread.read_letter(context(), actor(), path.letter_id)
+
+
+@api.post("/api/letters/<letter_id>/pdf", responses=file_answers("application/pdf"))
+@permission("member")
+def take_letter_pdf(path: LetterPath) -> Response:
+    """A thread as a PDF. A POST, because each taking is recorded."""
+    return send(out.take_pdf(context(), actor(), path.letter_id))
+
+
+@api.post("/api/letters/<letter_id>/mbox", responses=file_answers("application/mbox"))
+@permission("member")
+def take_letter_mbox(path: LetterPath) -> Response:
+    """A thread with its files for a mail program. A POST, because each taking is recorded."""
+    return send(out.take_mbox(context(), actor(), path.letter_id))
+
+
+@api.post("/api/letters/messages/<letter_message_id>/eml", responses=file_answers("message/rfc822"))
+@permission("member")
+def take_letter_eml(path: LetterMessagePath) -> Response:
+    """One message with its files for a mail program. A POST, because each taking is recorded."""
+    return send(out.take_eml(context(), actor(), path.letter_message_id))
 
 
 @api.post("/api/letters/<letter_id>/reply", responses=answers(LetterBegun))

@@ -1,0 +1,200 @@
+"""A thread for other programs and for paper: as PDF, as mbox, a message as EML (handbook §11).
+
+Of what whoever takes it sees; each taking is an entry of the trail.
+"""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from datetime import date, datetime
+from pathlib import Path
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from nod.core.acts.refusals import NotFound
+from nod.core.letters.record import FileTold, LetterRecord, MessageTold
+from nod.core.letters.states import State
+from nod.core.trail.entries import FactKind, Subject
+from nod.formats.mail.compose import Enclosed
+from nod.formats.mail.out import MessageOut, write_eml, write_mbox
+from nod.services.acts.context import Context, acting
+from nod.services.acts.seats import Actor
+from nod.services.attachments.attachments import Attachment
+from nod.services.files.files_to_send import FileToSend
+from nod.services.letters.kind import MESSAGE
+from nod.services.letters.letter_rows import enter, named, record
+from nod.services.letters.thread import LetterShown, MessageShown, messages_seen, read_letter
+from nod.services.mail_in.reading import mail_row
+from nod.services.things.things import see_thing
+from nod.store.tables import AttachmentRow, BlobRow, CompanyRow, LetterMessageRow, LetterRow, PersonRow
+
+When = Callable[[datetime], str]
+
+
+@contextmanager
+def _aside(write: Callable[[Path], object]) -> Iterator[Path]:
+    """A file of its own while it is sent, gone afterwards."""
+    with tempfile.TemporaryDirectory(prefix="nod-letters-") as folder:
+        path = Path(folder) / "out"
+        write(path)
+        yield path
+
+
+def take_pdf(context: Context, actor: Actor, letter_id: str) -> FileToSend:
+    """What one sees of the thread, with the names and hashes of its files. Raises NotFound, as for a draft."""
+    from nod.formats.files.letter_record import write_thread
+
+    _note(context, actor, letter_id, "PDF")
+    shown = read_letter(context, actor, letter_id)
+    with context.database.read() as session:
+        entered = enter(session, actor, letter_id)
+        project = entered.seat.project
+        companies = {row.code: row.name for row in session.scalars(select(CompanyRow))}
+    zone = ZoneInfo(project.time_zone)
+
+    def when(at: datetime) -> str:
+        return f"{at.astimezone(zone):%-d %B %Y, %H:%M}"
+
+    told = LetterRecord(
+        project=f"{project.number} {project.name}", number=shown.line.number, subject=shown.line.subject,
+        facts=_facts(shown), messages=tuple(_told(each, companies, when) for each in shown.messages),
+        taken=f"Taken by {actor.name} on {when(context.clock.now())} ({zone.key})",
+    )  # fmt: skip
+    made = _aside(lambda path: path.write_bytes(write_thread(told)))
+    return FileToSend(made, f"{shown.line.number}.pdf", "application/pdf")
+
+
+def _facts(shown: LetterShown) -> tuple[tuple[str, str], ...]:
+    line = shown.line
+    whom = f", with {line.standing.with_whom}" if line.standing.with_whom else ""
+    told = [
+        ("Kind", line.kind_words), ("State", f"{line.state}{whom}"),
+        ("Answer wanted by", _day(shown.due_on)), ("Proposed answer", shown.proposed),
+        ("Effect on cost", shown.cost_effect), ("Effect on time", shown.time_effect),
+        ("Became aware", _day(shown.aware_on)), ("Time bar", _day(shown.bar_on)),
+        ("Before this", "There is more before this; it is not shown to whoever took it." if shown.from_here else ""),
+    ]  # fmt: skip
+    return tuple((label, words) for label, words in told if words)
+
+
+def _told(each: MessageShown, companies: dict[str, str], when: When) -> MessageTold:
+    names = {
+        how: ", ".join(f"{to.name} ({to.company})" for to in each.to if to.how == how) for how in ("to", "copied")
+    }  # fmt: skip
+    by = each.forwarded_by.name if each.forwarded_by else ""
+    way = {"mail": "by mail", "link": "by link", "paper": f"on paper, put in by {by}", "person": ""}[each.way]
+    on_paper = f"{_day(each.dated_on)}, received {_day(each.received_on)}" if each.way == "paper" else ""
+    spare = f", {each.spare_days} d before the time bar" if each.spare_days is not None else ""
+    told = [
+        ("From", f"{each.author_name}{f' <{each.author_email}>' if each.author_email else ''}"),
+        ("Date", on_paper or when(each.written_at)), ("To", names["to"]), ("Copied", names["copied"]), ("Came", way),
+        ("Sent on by", by if each.way == "mail" else ""), ("Our reference", each.own_ref),
+        ("Your reference", each.other_ref),
+        ("Served", f"{each.served_how}, {_day(each.served_on)}{spare}" if each.served_on else ""),
+    ]  # fmt: skip
+    return MessageTold(
+        companies.get(each.author_company, each.author_company), tuple((label, words) for label, words in told if
+        words), each.text, each.is_answer, each.signatory, tuple(_file(file) for file in each.files), )  # fmt: skip
+
+
+def _day(day: date | None) -> str:
+    return f"{day:%-d %B %Y}" if day else ""
+
+
+def _file(each: Attachment) -> FileTold:
+    return FileTold(each.name, f"{each.size_bytes:,} bytes", each.sha256)
+
+
+def take_mbox(context: Context, actor: Actor, letter_id: str) -> FileToSend:
+    """All that one sees of the thread in one file; what came by mail as it came."""
+    number = _note(context, actor, letter_id, "mbox")
+
+    def write(path: Path) -> None:
+        with context.database.read() as session:
+            entered = enter(session, actor, letter_id)
+            rows = messages_seen(session, entered.seat, entered.row)
+            write_mbox(path, _raws(context, session, entered.row, rows))
+
+    return FileToSend(_aside(write), f"{number}.mbox", "application/mbox")
+
+
+def _raws(
+    context: Context, session: Session, row: LetterRow, messages: Sequence[LetterMessageRow]
+) -> Iterator[tuple[bytes, datetime]]:  # fmt: skip
+    for place, each in enumerate(messages):
+        yield _raw(context, session, row, each, messages[:place]), each.written_at
+
+
+def take_eml(context: Context, actor: Actor, message_id: str) -> FileToSend:
+    """One message; what came by mail as it came. Raises NotFound, as for a draft."""
+    with context.database.read() as session:
+        message, seat = see_thing(session, actor, MESSAGE, message_id)
+        if message.sent_at is None:
+            raise NotFound(message_id)
+        row = session.get_one(LetterRow, message.letter_id)
+        before = [each for each in messages_seen(session, seat, row) if each.place < message.place]
+        raw = _raw(context, session, row, message, before)
+        name = f"{row.number}-{message.place}.eml"
+    _note(context, actor, row.id, "EML", message_id)
+    return FileToSend(_aside(lambda path: path.write_bytes(raw)), name, "message/rfc822")
+
+
+def _note(context: Context, actor: Actor, letter_id: str, form: str, message_id: str = "") -> str:
+    """An entry of the trail; returns its number. Raises NotFound for a draft."""
+    with acting(context, actor) as act:
+        row = enter(act.session, actor, letter_id).row
+        if row.state == State.DRAFT.value:
+            raise NotFound(letter_id)
+        others = [Subject(MESSAGE.code, message_id)] if message_id else []
+        record(act, row, FactKind.LETTER_TAKEN_OUT, {"as": form}, others=others)
+        return row.number
+
+
+def _raw(
+    context: Context, session: Session, row: LetterRow, message: LetterMessageRow, before: Sequence[LetterMessageRow]
+) -> bytes:  # fmt: skip
+    """The mail as it came, where it came by mail; otherwise made of what was written."""
+    mail = mail_row(session, message.mail_id) if message.mail_id else None
+    if mail is not None:
+        with context.blobs.local(mail.sha256) as path:
+            return path.read_bytes()
+    domain = context.settings.resolved_mail_domain
+    return write_eml(
+        MessageOut(
+            message_id=f"<{message.id}@{domain}>", sender=(message.author_name, _email(session, message)),
+            to=_named(session, message, "to"), copied=_named(session, message, "copied"), subject=named(row),
+            at=message.written_at, text=message.text, page=message.page if message.way == "person" else "",
+            references=[f"<{each.id}@{domain}>" for each in before], enclosed=_enclosed(context, session, message.id),
+        )
+    )  # fmt: skip
+
+
+def _email(session: Session, message: LetterMessageRow) -> str:
+    author = session.get(PersonRow, message.author_id) if message.author_id else None
+    return message.author_email or (author.email if author else "")
+
+
+def _named(session: Session, message: LetterMessageRow, how: str) -> list[tuple[str, str]]:
+    """People with their address. A company has none of its own, and stands in the thread alone."""
+    ids = {each["id"]: each["name"] for each in message.to if each["kind"] == "person" and each["how"] == how}
+    query = select(PersonRow.id, PersonRow.email).where(PersonRow.id.in_(ids))
+    emails: dict[str, str] = {id: email for id, email in session.execute(query)}
+    return [(name, emails.get(id, "")) for id, name in ids.items()]
+
+
+def _enclosed(context: Context, session: Session, message_id: str) -> list[Enclosed]:
+    query = (
+        select(AttachmentRow, BlobRow.media_type)
+        .join(BlobRow, BlobRow.sha256 == AttachmentRow.sha256)
+        .where(AttachmentRow.reply_id == message_id)
+        .order_by(AttachmentRow.seq)
+    )
+    found = []
+    for row, media in session.execute(query):
+        with context.blobs.local(row.sha256) as path:
+            found.append(Enclosed(row.name, media, path.read_bytes()))
+    return found
