@@ -1,3 +1,3 @@
 """Nod: document control for construction projects."""
 
-__version__ = "0.15.0"
+__version__ = "0.16.0"

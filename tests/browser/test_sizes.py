@@ -14,7 +14,8 @@ SIZES = {"phone": (390, 844), "tablet": (1024, 768), "desk": (1280, 800)}
 MEASURE = (Path(__file__).parent / "sizes.js").read_text()
 SETUP = (
     "project", "numbers", "codes", "days", "fields", "people", "roles", "access", "starter", "notices", "marks",
-    "attached", "answers", "natives", "purposes", "submittals", "distribution",
+    "attached", "answers", "natives", "purposes", "submittals", "letters",
+    "distribution",
 )  # fmt: skip
 SCREENS = [
     *STATIONS, *(f"/setup/{part}" for part in SETUP), "/transmittals/new", "/reviews/new", "/reviews/late",

@@ -117,7 +117,9 @@ function Tray({ title, lines, empty, act = false, dueWords = 'Due' }: TrayProps)
               className={`inline-flex min-h-6 items-center justify-self-end rounded-[3px] border px-2.5 py-0.5 max-md:order-1 text-list font-medium whitespace-nowrap ${act ? 'border-plum bg-plum text-on-plum hover:opacity-90' : 'border-line bg-surface hover:border-second'}`}
             >
               {line.act}
-              <span className="sr-only">: {line.number || line.name}</span>
+              <span className="sr-only">
+                : {line.number} {line.name}
+              </span>
             </Link>
           </li>
         ))}

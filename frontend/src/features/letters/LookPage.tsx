@@ -7,12 +7,13 @@ import { ErrorNote } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
 import { ThingLink } from '../../ui/ThingLink'
 import { useField, useKept } from '../../ui/useKept'
-import { useChecks } from './useChecks'
+import { useChecks, useFollowed } from './useChecks'
 import { useLetterChoices } from './useLetters'
 import type { Draft } from './useWriting'
 
 /** A draft as it would go out: for whoever looks at it first, and for whoever wrote it while another does. */
 export function LookPage({ draft }: { draft: Draft }) {
+  useFollowed(draft)
   const choices = useLetterChoices()
   const { project } = useSeat()
   const kind = choices.data?.kinds.find((each) => each.code === draft.written.kind)
@@ -131,14 +132,14 @@ function Particulars({ draft }: { draft: Draft }) {
 function Judge({ draft }: { draft: Draft }) {
   const form = useKept('letter-look', draft.id, draft.written.subject)
   const [note, setNote] = useField(form, 'note', '')
-  const { letGo, giveBack } = useChecks(draft)
+  const { letGo, giveBack } = useChecks(draft, form.drop)
   return (
     <form
       aria-label="Before it goes"
       className="flex flex-col gap-3 border-t border-line pt-3"
       onSubmit={(event) => {
         event.preventDefault()
-        giveBack.mutate(note, { onSuccess: () => form.drop() })
+        giveBack.mutate(note)
       }}
     >
       <TextArea
@@ -154,7 +155,7 @@ function Judge({ draft }: { draft: Draft }) {
           look="act"
           busy={letGo.isPending}
           why={note.trim() && 'Something is to change: give it back, or take your words away.'}
-          onClick={() => letGo.mutate(undefined, { onSuccess: () => form.drop() })}
+          onClick={() => letGo.mutate()}
         >
           {draft.written.signs ? 'Sign it and let it go' : 'Let it go'}
         </Button>
