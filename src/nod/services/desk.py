@@ -207,7 +207,7 @@ def _batches(room: _Room) -> list[DeskLine]:
         DeskLine(
             kind="batch",
             id=batch.id,
-            number="Intake",
+            number="",
             name=f"From {batch.came_from}",
             detail=", ".join(_in_words(count - held, held)),
             standing=Standing(with_whom="the controllers", since_at=batch.arrived_at),

@@ -95,7 +95,7 @@ function Tray({ title, lines, empty, act = false, dueWords = 'Due' }: TrayProps)
             key={line.kind + line.id + line.detail}
             className={`${COLUMNS} ${SLIP} min-h-9 border-b border-line/60 px-4 py-1 text-list last:border-b-0`}
           >
-            <span className="code max-md:order-2 max-md:col-span-2">{line.number}</span>
+            <span className="code max-md:order-2 max-md:col-span-2">{line.number || 'Intake'}</span>
             <span className="truncate font-medium max-md:order-1" title={line.name}>
               {line.name}
             </span>
