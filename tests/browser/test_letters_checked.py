@@ -50,6 +50,9 @@ def test_a_letter_is_given_back_changed_and_signed(visit, nod):
     assert at_every_size(tomasz) == {}
     tomasz.set_viewport_size({"width": 1280, "height": 800})
     tomasz.get_by_label("What is to change").fill("Tuesday, not Monday.")
+    expect(tomasz.locator('[data-form="letter-look"]').first).to_be_attached()
+    tomasz.reload()
+    expect(tomasz.get_by_label("What is to change")).to_have_value("Tuesday, not Monday.")
     expect(tomasz.get_by_role("button", name="Sign it and let it go")).to_have_accessible_description(
         re.compile("give it back")
     )

@@ -160,7 +160,6 @@ FORMS = {
         "marit", "/sessions", (text(MEETING), button("Take out BFT-OHS-Z1-01-D-E-0411")), "Why, if you want to say so"
     ),
     "start-review": Form("tomasz", "/reviews/new?documents=DOCUMENT", (), "Message to the reviewers"),
-    "letter-look": Form("rafael", "/", (text("Look at it"),), "What is to change"),
     "submittal": Form("marit", "/submittals", (button("New submittal"),), "Title"),
     "submittal-parts": Form(
         "marit", "/submittals", (text("Fenders, linkspan north"), button("Items …")), "Item 1"

@@ -7,6 +7,7 @@ ELSEWHERE = {
     "guest-letter": "test_letters",
     "guest-submittal": "test_submittals_outside",
     "letter": "test_letters",
+    "letter-look": "test_letters_checked",
     "guest-talk": "test_links",
     "absence": "test_reviews",
     "held-sender": "test_mail",

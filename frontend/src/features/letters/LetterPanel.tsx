@@ -177,7 +177,7 @@ function NotSent({ letter }: { letter: Letter }) {
         <Link
           to="/letters/write/$messageId"
           params={{ messageId: letter.draft_id }}
-          className="self-start text-plum underline"
+          className="inline-block self-start leading-6 text-plum underline"
         >
           Go on writing
         </Link>

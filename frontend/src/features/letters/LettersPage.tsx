@@ -132,7 +132,7 @@ function Drafts({ drafts }: { drafts: readonly { id: string; number: string; sub
           key={each.id}
           to="/letters/write/$messageId"
           params={{ messageId: each.id }}
-          className="max-w-[32ch] truncate text-plum underline"
+          className="inline-block max-w-[32ch] truncate leading-6 text-plum underline"
         >
           {each.number && <span className="code">{each.number} </span>}
           {each.subject || 'without a subject yet'}
