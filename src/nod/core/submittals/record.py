@@ -4,14 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-
-@dataclass(frozen=True)
-class FileTold:
-    """`size` in words; `sha256` in hex."""
-
-    name: str
-    size: str
-    sha256: str
+from nod.core.acts.told import FileTold
 
 
 @dataclass(frozen=True)

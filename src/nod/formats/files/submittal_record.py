@@ -8,7 +8,8 @@ from reportlab.lib.pagesizes import A4
 from reportlab.lib.units import mm
 from reportlab.platypus import Flowable, Spacer, Table, TableStyle
 
-from nod.core.submittals.record import FileTold, RoundTold, SubmittalRecord
+from nod.core.acts.told import FileTold
+from nod.core.submittals.record import RoundTold, SubmittalRecord
 from nod.formats.files.cover_sheet import LINE, SECOND
 from nod.formats.files.paper import text, write_paper
 

@@ -16,7 +16,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.refusals import NotFound
-from nod.core.letters.record import FileTold, LetterRecord, MessageTold
+from nod.core.acts.told import FileTold
+from nod.core.letters.record import LetterRecord, MessageTold
 from nod.core.letters.states import State
 from nod.core.trail.entries import FactKind, Subject
 from nod.formats.mail.compose import Enclosed

@@ -9,7 +9,8 @@ from zoneinfo import ZoneInfo
 from pydantic import Field
 
 from nod.core.acts.refusals import RuleBroken
-from nod.core.submittals.record import FileTold, RoundTold, SubmittalRecord
+from nod.core.acts.told import FileTold
+from nod.core.submittals.record import RoundTold, SubmittalRecord
 from nod.core.submittals.states import Deed
 from nod.core.trail.entries import FactKind, Subject
 from nod.services.acts.answers import Answered, Command, named
