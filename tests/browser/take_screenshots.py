@@ -65,7 +65,7 @@ def take_all(camera):
     camera.take(marit, "compare")
     mail(camera, marit)
     camera.take(marit, "slip", "/reviews", "Quay hall compartments")
-    camera.take(marit, "letters", "/letters", "Base plates, grout")
+    camera.take(marit, "letters", "/letters", "Base plates, grout under columns C4 to C9")
     camera.take(marit, "submittals", "/submittals")
     camera.take(marit, "transmittal", "/transmittals", "HBC-T-0001")
     camera.take(marit, "holders", "/transmittals/holders?state=held")
