@@ -10655,7 +10655,7 @@ export interface components {
          * @description Kinds in the order of the set-up, people and companies by name.
          *
          *     `all_companies` are those of the directory, for who may add somebody outside. `own_company` is the viewer's, by
-         *     name. A mail to `address`, the project's own, begins a thread.
+         *     name. A mail to `address`, the project's own, begins a thread. `served` are the ways in which a notice is served.
          */
         LetterChoices: {
             /** Address */
@@ -10670,6 +10670,8 @@ export interface components {
             own_company: string;
             /** People */
             people: components["schemas"]["LetterPerson"][];
+            /** Served */
+            served: string[];
         };
         /** LetterCompany */
         LetterCompany: {
@@ -10712,6 +10714,8 @@ export interface components {
             may_add_contacts: boolean;
             /** May Answer */
             may_answer: boolean;
+            /** May Put In Paper */
+            may_put_in_paper: boolean;
             /** May Set Private */
             may_set_private: boolean;
             /** Mine */

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from nod.core.acts.refusals import NotFound, RuleBroken, Stale
+from nod.core.acts.refusals import NotFound, Refusal, RuleBroken, Stale
 from nod.core.letters.kinds import DEFAULT_KINDS, kept_kinds
 from nod.services.attachments.attachments import download_attachment, remove_attachment
 from nod.services.desk import read_desk
@@ -95,6 +95,16 @@ def test_it_is_given_back_with_what_is_to_change_and_given_again(world):
     assert texts(world, let_go(world, begun), "ottilie") == ["By clause 20."]
 
 
+def test_whoever_did_not_let_it_go_has_no_part_in_what_is_sent(world):
+    """Given back, or taken back, it may go without them: then nobody is said to have looked at it."""
+    for end in (lambda begun: give_back(world, begun, "Name the clause."), lambda begun: take_back(world, begun)):
+        begun = half(world)
+        check(world, begun, signs=True)
+        end(begun)
+        (message,) = read(world, send(world, begun)).messages
+        assert (message.looked_at_by, message.signatory) == (None, "")
+
+
 def test_while_somebody_looks_at_it_nothing_of_it_is_changed_and_it_can_be_taken_back(world):
     begun = half(world)
     clip = add(world, begun)
@@ -104,7 +114,7 @@ def test_while_somebody_looks_at_it_nothing_of_it_is_changed_and_it_can_be_taken
         lambda: drafts.drop_draft(world.context, world.actor("marit"), begun, _seen(world, begun)),
         lambda: add(world, begun), lambda: remove_attachment(world.context, world.actor("marit"), clip),
     ):  # fmt: skip
-        with pytest.raises(Exception, match=r"looking at it|may read this"):
+        with pytest.raises(Refusal, match=r"looking at it|may read this"):
             refused()
     seen = draft(world, begun, "rafael").version
     take_back(world, begun)

@@ -4,9 +4,10 @@ from datetime import date, timedelta
 
 import pytest
 
-from nod.core.acts.refusals import NotFound, RuleBroken
+from nod.core.acts.refusals import NotAllowed, NotFound, RuleBroken
 from nod.services.desk import read_desk
 from nod.services.letters import drafts
+from nod.services.trail.trail import TrailView, read_log
 from tests.services.letters.acts import add, draft, half, keep, listed, person, read, reply, send, state, write
 
 TODAY = date(2027, 3, 9)
@@ -133,6 +134,28 @@ def test_a_letter_on_paper_has_its_days_and_its_scan(world, written, code):
     with pytest.raises(RuleBroken) as refused:
         send(world, begun)
     assert refused.value.code == code
+
+
+def test_nobody_but_who_runs_the_project_writes_in_anothers_name(world):
+    begun = on_paper(world, "ottilie", "marit")
+    assert not draft(world, begun, "ottilie").may_put_in_paper
+    with pytest.raises(NotAllowed):
+        send(world, begun, "ottilie")
+
+
+def test_since_when_a_bar_runs_is_in_the_trail_for_its_author_alone(world):
+    begun = half(world, kind="N", aware_on=TODAY - timedelta(days=4))
+    keep(world, begun, aware_on=TODAY - timedelta(days=2))
+    letter = send(world, begun)
+
+    def told(who):
+        view = TrailView(project_id=world.project_id, subject_id=letter)
+        entries = read_log(world.context, world.actor(who), view).entries
+        return [each.after["time bar"] for each in entries if each.kind == "letter_bar_set"]
+
+    assert told("marit") == ["2027-04-04", "2027-04-02"]
+    for other in ("ottilie", "rafael", "tomasz"):
+        assert told(other) == []
 
 
 def test_an_answer_on_paper_lands_in_its_thread(world):

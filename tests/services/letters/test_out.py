@@ -30,7 +30,7 @@ from tests.services.letters.acts import (
     write,
 )
 from tests.services.letters.test_by_mail import answer_of, mails, written
-from tests.services.mail_in.letters import came_in
+from tests.services.mail_in.letters import address, came_in, email_of
 from tests.world import pdf
 
 
@@ -64,7 +64,11 @@ def test_a_message_is_a_mail_that_others_read(world):
     made = out.take_eml(world.context, world.actor("ottilie"), first.id)
     mail = parsed(taken(made).replace(b"\r\n", b"\n"))
     assert mail["From"].addresses[0].display_name == "Marit Osei"
-    assert {each.display_name for each in mail["To"].addresses} == {"Yusuf Haldane", "Ottilie Vestergaard"}
+    assert [each.display_name for each in mail["To"].addresses] == ["Yusuf Haldane", "Ottilie Vestergaard"]
+    # Who does not run the project is told nobody's address.
+    assert {each.addr_spec for each in (*mail["From"].addresses, *mail["To"].addresses)} == {address(world)}
+    own = parsed(taken(out.take_eml(world.context, world.actor("marit"), first.id)))
+    assert own["From"].addresses[0].addr_spec == email_of(world, "marit")
     assert mail["Subject"] == f"{read(world, letter).line.number} Bollards on the quay"
     assert "Which grade?\n\nFrom the detail" in mail.get_body(("plain",)).get_content()
     assert "<p>Which grade?</p>" in mail.get_body(("html",)).get_content()

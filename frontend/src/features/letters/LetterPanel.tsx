@@ -13,9 +13,9 @@ import { ErrorNote, Loading } from '../../ui/Notes'
 import { Panel } from '../../ui/Panel'
 import { Due, When } from '../../ui/Standing'
 import { Tabs } from '../../ui/Tabs'
-import { ThingLink } from '../../ui/ThingLink'
 import { Timeline } from '../../ui/Trail'
 import { MessageSlip } from './MessageSlip'
+import { Speaks } from './Speaks'
 import { useAfterAct, useBegin, useLetter, useLetterActs, type Letter } from './useLetters'
 
 /** One thread: what was written in it, who is in it, and what may be done. */
@@ -132,17 +132,7 @@ function Thread({ letter, asked }: { letter: Letter; asked: string | undefined }
     <div className="flex flex-col gap-3">
       <Question letter={letter} />
       <Acts letter={letter} />
-      {letter.about.length > 0 && (
-        <p className="text-list">
-          <span className="text-second">Speaks of </span>
-          {letter.about.map((each, place) => (
-            <span key={each.target}>
-              {place > 0 && ', '}
-              <ThingLink thing={each} />
-            </span>
-          ))}
-        </p>
-      )}
+      <Speaks about={letter.about} />
       <ol aria-label="What was written" className="flex flex-col border border-line">
         {[...letter.messages].reverse().map((each) => (
           <MessageSlip

@@ -5,8 +5,8 @@ import { Button } from '../../ui/Button'
 import { TextArea } from '../../ui/Field'
 import { ErrorNote } from '../../ui/Notes'
 import { When } from '../../ui/Standing'
-import { ThingLink } from '../../ui/ThingLink'
 import { useField, useKept } from '../../ui/useKept'
+import { Speaks } from './Speaks'
 import { useChecks, useFollowed } from './useChecks'
 import { useLetterChoices } from './useLetters'
 import type { Draft } from './useWriting'
@@ -38,17 +38,7 @@ export function LookPage({ draft }: { draft: Draft }) {
           dangerouslySetInnerHTML={{ __html: draft.written.page }}
         />
         <Attachments attachments={draft.files} />
-        {draft.references.length > 0 && (
-          <p className="text-list">
-            <span className="text-second">Speaks of </span>
-            {draft.references.map((each, place) => (
-              <span key={each.target}>
-                {place > 0 && ', '}
-                <ThingLink thing={each} />
-              </span>
-            ))}
-          </p>
-        )}
+        <Speaks about={draft.references} />
         {!draft.mine && <Judge draft={draft} />}
       </article>
     </div>

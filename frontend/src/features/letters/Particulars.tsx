@@ -22,13 +22,15 @@ export function Particulars({ draft, writing }: Props) {
   if (!open)
     return (
       <Button small className="self-start" onClick={() => setOpen(true)}>
-        References, or a letter that came on paper …
+        {draft.may_put_in_paper ? 'References, or a letter that came on paper …' : 'References …'}
       </Button>
     )
   const paper = now.paper_from !== ''
   return (
     <fieldset className="flex flex-col gap-3 border border-line p-3">
-      <legend className="px-1 text-note text-second">References, a letter on paper</legend>
+      <legend className="px-1 text-note text-second">
+        {draft.may_put_in_paper ? 'References, a letter on paper' : 'References'}
+      </legend>
       <div className="grid grid-cols-2 gap-3 max-md:grid-cols-1">
         <TextField
           keep={form}
@@ -45,7 +47,7 @@ export function Particulars({ draft, writing }: Props) {
           onChange={(event) => set({ other_ref: event.target.value })}
         />
       </div>
-      <OnPaper draft={draft} writing={writing} />
+      {draft.may_put_in_paper && <OnPaper draft={draft} writing={writing} />}
     </fieldset>
   )
 }
@@ -89,8 +91,6 @@ function OnPaper({ writing }: Props) {
   )
 }
 
-const SERVED = ['through Nod', 'by hand', 'by post', 'by courier', 'by e-mail outside Nod']
-
 /** Of a notice: since when its time bar runs, and how it was served. In a thread, how else, with the evidence. */
 export function Notice({ draft, writing }: Props) {
   const { now, set, form } = writing
@@ -129,6 +129,7 @@ function barWords(draft: Draft, now: Writing['now'], bar: string): string {
 
 function Served({ draft, writing }: Props) {
   const { now, set, form } = writing
+  const ways = useLetterChoices().data?.served ?? []
   const first = { code: '', words: draft.is_new ? 'through Nod, as it is sent' : 'nothing new' }
   return (
     <>
@@ -136,7 +137,7 @@ function Served({ draft, writing }: Props) {
         label="Served"
         value={now.served_how}
         onChange={(served_how) => set({ served_how })}
-        choices={[first, ...SERVED.slice(draft.is_new ? 1 : 0).map((each) => ({ code: each, words: each }))]}
+        choices={[first, ...ways.slice(draft.is_new ? 1 : 0).map((each) => ({ code: each, words: each }))]}
         className="w-[220px]"
       />
       {now.served_how && (

@@ -9,8 +9,8 @@ import { Checkbox } from '../../ui/Checkbox'
 import { Select, TextField } from '../../ui/Field'
 import { IconButton } from '../../ui/IconButton'
 import { Empty, ErrorNote, Loading } from '../../ui/Notes'
-import { useNewLine } from '../../ui/useNewLine'
 import { SaveBar, Section } from './Section'
+import { useRows } from './useRows'
 import { useDraft, useSave } from './useSetup'
 
 type Times = Schemas['AnswerTimes']
@@ -63,10 +63,8 @@ function Form({ times, companies }: FormProps) {
       }),
     ),
   )
-  const { list, added } = useNewLine<HTMLUListElement>()
   const terms = draft.value
-  const set = (place: number, part: Partial<Term>) =>
-    draft.change(terms.map((each, at) => (at === place ? { ...each, ...part } : each)))
+  const { list, change, take, add } = useRows(terms, draft.change, A_TERM)
   return (
     <Section
       title="The contract’s times"
@@ -85,20 +83,13 @@ function Form({ times, companies }: FormProps) {
               place={place}
               times={times}
               companies={companies}
-              onChange={(part) => set(place, part)}
-              onTake={() => draft.change(terms.filter((_, at) => at !== place))}
+              onChange={(part) => change(place, part)}
+              onTake={() => take(place)}
             />
           ))}
         </ul>
         {project.leads && (
-          <Button
-            small
-            className="mt-2"
-            onClick={() => {
-              added()
-              draft.change([...terms, A_TERM])
-            }}
-          >
+          <Button small className="mt-2" onClick={add}>
             Add a time
           </Button>
         )}

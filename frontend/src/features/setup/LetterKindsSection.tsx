@@ -8,8 +8,8 @@ import { Select } from '../../ui/Field'
 import { IconButton } from '../../ui/IconButton'
 import { Input } from '../../ui/Input'
 import type { Keep } from '../../ui/useKept'
-import { useNewLine } from '../../ui/useNewLine'
 import { SaveBar, Section, WithSetup } from './Section'
+import { useRows } from './useRows'
 import { useDraft, useSave, type Setup } from './useSetup'
 
 type Kind = Required<Schemas['LetterKindSet']>
@@ -43,10 +43,8 @@ function Form({ setup }: { setup: Setup }) {
       }),
     ),
   )
-  const { list, added } = useNewLine<HTMLUListElement>()
   const rows = draft.value
-  const change = (place: number, part: Partial<Kind>) =>
-    draft.change(rows.map((row, at) => (at === place ? { ...row, ...part } : row)))
+  const { list, change, take, add } = useRows(rows, draft.change, NEW)
   return (
     <Section
       title="Letters"
@@ -62,19 +60,12 @@ function Form({ setup }: { setup: Setup }) {
               place={place}
               may={project.leads}
               onChange={(part) => change(place, part)}
-              onTake={() => draft.change(rows.filter((_, at) => at !== place))}
+              onTake={() => take(place)}
             />
           ))}
         </ul>
         {project.leads && (
-          <Button
-            small
-            className="mt-2"
-            onClick={() => {
-              draft.change([...rows, NEW])
-              added()
-            }}
-          >
+          <Button small className="mt-2" onClick={add}>
             Add a kind
           </Button>
         )}

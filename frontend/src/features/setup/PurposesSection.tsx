@@ -8,8 +8,8 @@ import { ChooseMany } from '../../ui/ChooseMany'
 import { IconButton } from '../../ui/IconButton'
 import { Input } from '../../ui/Input'
 import type { Keep } from '../../ui/useKept'
-import { useNewLine } from '../../ui/useNewLine'
 import { SaveBar, Section, WithSetup } from './Section'
+import { useRows } from './useRows'
 import { useDraft, useSave, type Setup } from './useSetup'
 
 type Purpose = Schemas['PurposeSet']
@@ -34,10 +34,8 @@ function Form({ setup }: { setup: Setup }) {
       }),
     ),
   )
-  const { list, added } = useNewLine<HTMLUListElement>()
   const rows = draft.value
-  const change = (place: number, part: Partial<Purpose>) =>
-    draft.change(rows.map((row, at) => (at === place ? { ...row, ...part } : row)))
+  const { list, change, take, add } = useRows(rows, draft.change, NEW)
   return (
     <Section
       title="Purposes of issue"
@@ -54,18 +52,12 @@ function Form({ setup }: { setup: Setup }) {
               statuses={setup.statuses}
               may={project.leads}
               onChange={(part) => change(place, part)}
-              onTake={() => draft.change(rows.filter((_, at) => at !== place))}
+              onTake={() => take(place)}
             />
           ))}
         </ul>
         {project.leads && (
-          <Button
-            small
-            onClick={() => {
-              draft.change([...rows, NEW])
-              added()
-            }}
-          >
+          <Button small onClick={add}>
             Add a purpose
           </Button>
         )}

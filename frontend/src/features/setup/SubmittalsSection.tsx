@@ -8,12 +8,14 @@ import { Select, TextField } from '../../ui/Field'
 import { IconButton } from '../../ui/IconButton'
 import { Input } from '../../ui/Input'
 import type { Keep } from '../../ui/useKept'
-import { useNewLine } from '../../ui/useNewLine'
 import { SaveBar, Section, WithSetup } from './Section'
 import { SubmittalWords } from './SubmittalWords'
+import { useRows } from './useRows'
 import { useDraft, useSave, type Setup } from './useSetup'
 
 type Kind = Schemas['SubmittalKindSet']
+
+const NEW_KIND: Kind = { code: '', words: '', for_information: false, asked_as: [] }
 
 /** How submittals are numbered, what they begin with, and their kinds. */
 export function SubmittalsSection() {
@@ -87,9 +89,7 @@ interface KindsProps {
 }
 
 function Kinds({ kinds, may, keep, onChange }: KindsProps) {
-  const { list, added } = useNewLine<HTMLUListElement>()
-  const change = (place: number, part: Partial<Kind>) =>
-    onChange(kinds.map((row, at) => (at === place ? { ...row, ...part } : row)))
+  const { list, change, take, add } = useRows(kinds, onChange, NEW_KIND)
   return (
     <>
       <ul ref={list} className="max-w-[760px]">
@@ -101,19 +101,12 @@ function Kinds({ kinds, may, keep, onChange }: KindsProps) {
             may={may}
             keep={keep}
             onChange={(part) => change(place, part)}
-            onTake={() => onChange(kinds.filter((_, at) => at !== place))}
+            onTake={() => take(place)}
           />
         ))}
       </ul>
       {may && (
-        <Button
-          small
-          className="mt-2"
-          onClick={() => {
-            onChange([...kinds, { code: '', words: '', for_information: false, asked_as: [] }])
-            added()
-          }}
-        >
+        <Button small className="mt-2" onClick={add}>
           Add a kind
         </Button>
       )}

@@ -240,6 +240,7 @@ class FactKind(StrEnum):
     LETTER_REMINDED = "letter_reminded", "reminded of an answer"
     LETTER_BOUNCED = "letter_bounced", "did not reach somebody with a message"
     LETTER_TAKEN_OUT = "letter_taken_out", "took a thread out as a file"
+    LETTER_BAR_SET = "letter_bar_set", "said since when a notice's time bar runs"
     LETTER_CHECK_ASKED = "letter_check_asked", "gave a letter to somebody before it goes"
     LETTER_TAKEN_BACK = "letter_taken_back", "took a letter back to go on writing"
     LETTER_GIVEN_BACK = "letter_given_back", "gave a letter back before it went"

@@ -17,7 +17,7 @@ from nod.formats.mail.compose import Enclosed
 
 @dataclass(frozen=True)
 class MessageOut:
-    """Addresses are name and e-mail; one without an e-mail is left out of the header and stands in the text alone.
+    """Addresses are name and e-mail; one whose e-mail is none is left out.
 
     `references` are Message-IDs, the oldest first. `page` is the text as clean HTML, empty for none.
     """

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from nod.core.letters.bars import bar_on
 from nod.core.letters.kinds import LetterKind
-from nod.core.trail.entries import Subject
+from nod.core.trail.entries import Fact, FactKind, Subject
 from nod.services.acts.context import Act, project_clock, today_in
 from nod.services.letters.kind import LETTER
 from nod.services.letters.letter_rows import company_ids, letter_kinds
@@ -34,13 +34,30 @@ def keep_bar(act: Act, project: ProjectRow, row: LetterRow, written: LetterWritt
     counts = kind is not None and kind.bar and aware is not None and aware <= today_in(project, act.at)
     bar = bar_of(act.session, project, kind, aware) if counts and kind and aware else None
     holders = tuple(_who_sees_to_it(act.session, row, private=written.private)) if bar else ()
-    before = (row.aware_on, row.bar_on, row.private)
+    before, was_private = _days_of(row), row.private
     row.aware_on, row.bar_on, row.private = aware if bar else None, bar, written.private
-    if before == (row.aware_on, row.bar_on, row.private):
+    if before == _days_of(row) and was_private == row.private:
         return
+    if before != _days_of(row):
+        _note(act, row, before)
     wanted = [Wanted(SERVE.code, holders, since_at=act.at, due_on=bar, counting=kind.counting)] if bar and kind else []
     set_open_work(act.session, row.project_id, Subject(LETTER.code, row.id), wanted)
     tell_thing(act, LETTER, row)
+
+
+def _days_of(row: LetterRow) -> dict[str, str]:
+    """What the trail says of them, empty for none."""
+    told = {"aware": row.aware_on, "time bar": row.bar_on}
+    return {label: day.isoformat() for label, day in told.items() if day}
+
+
+def _note(act: Act, row: LetterRow, before: dict[str, str]) -> None:
+    """For whoever writes it alone, also once it is served: the days it was thought to have are nobody else's."""
+    subject = Subject(LETTER.code, row.id)
+    fact = Fact(
+        FactKind.LETTER_BAR_SET, subject, row.subject, before=before, after=_days_of(row), private_to=row.began_by
+    )
+    act.record(row.project_id, fact)
 
 
 def _who_sees_to_it(session: Session, row: LetterRow, *, private: bool) -> list[str]:

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from nod.core.acts.working_days import due_on, local_date
+from nod.core.letters.bars import ServedHow
 from nod.services.acts.answers import Answered
 from nod.services.acts.context import Context, project_clock
 from nod.services.acts.seats import Actor, take_seat
@@ -56,10 +57,11 @@ class LetterChoices(Answered):
     """Kinds in the order of the set-up, people and companies by name.
 
     `all_companies` are those of the directory, for who may add somebody outside. `own_company` is the viewer's, by
-    name. A mail to `address`, the project's own, begins a thread.
+    name. A mail to `address`, the project's own, begins a thread. `served` are the ways in which a notice is served.
     """
 
     kinds: list[LetterKindShown]
+    served: list[str]
     people: list[LetterPerson]
     companies: list[LetterParties]
     all_companies: list[LetterParties]
@@ -74,11 +76,10 @@ def read_choices(context: Context, actor: Actor, project_id: str) -> LetterChoic
         seat.need_tool(LETTER.tool)
         people = _people(session, seat.project)
         return LetterChoices(
-            kinds=_kinds(context, session, seat.project), people=people, companies=_companies(session, people),
-            all_companies=_all_companies(session) if seat.runs else [],
-            own_company=session.get_one(CompanyRow, actor.company_id).name,
-            address=address_for_answers(context, seat.project),
-        )  # fmt: skip
+            kinds=_kinds(context, session, seat.project), served=[each.value for each in ServedHow], people=people,
+            companies=_companies(session, people), all_companies=_all_companies(session) if seat.runs else [],
+            own_company=session.get_one(CompanyRow, actor.company_id).name, address=address_for_answers(context,
+            seat.project), )  # fmt: skip
 
 
 def _kinds(context: Context, session: Session, project: ProjectRow) -> list[LetterKindShown]:

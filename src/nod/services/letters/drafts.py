@@ -85,6 +85,7 @@ class LetterDraft(Answered):
     saved_at: datetime
     may_answer: bool
     may_add_contacts: bool
+    may_put_in_paper: bool
     may_set_private: bool
     mine: bool
     author: Who
@@ -197,16 +198,14 @@ def show_draft(session: Session, actor: Actor, message: LetterMessageRow, row: L
     author_id = message.author_id or ""
     people = people_by_id(session, {author_id, message.checker_id or ""} - {""})
     return LetterDraft(
-        id=message.id, version=message.version, letter_id=row.id, number=row.number,
-        is_new=row.state == State.DRAFT.value, written=written,
-        files=unsaid_on(session, Subject(MESSAGE.code, message.id), author_id),
+        id=message.id, version=message.version, letter_id=row.id, number=row.number, is_new=row.state ==
+        State.DRAFT.value, written=written, files=unsaid_on(session, Subject(MESSAGE.code, message.id), author_id),
         references=[there[key] for each in written.references if (key := (each.kind, each.target)) in there],
-        began_with=[PartyGiven(kind=each["kind"], id=each["id"]) for each in message.to],
-        saved_at=message.written_at, may_answer=mine and enter(session, actor, row.id).may(Deed.ANSWER),
-        may_add_contacts=seat.runs, may_set_private=row.state == State.DRAFT.value, mine=mine, author=people[author_id],
+        began_with=[PartyGiven(kind=each["kind"], id=each["id"]) for each in message.to], saved_at=message.written_at,
+        may_answer=mine and enter(session, actor, row.id).may(Deed.ANSWER), may_add_contacts=seat.runs,
+        may_put_in_paper=seat.runs, may_set_private=row.state == State.DRAFT.value, mine=mine, author=people[author_id],
         checker=people.get(message.checker_id or ""), check_state=message.check_state, check_note=message.check_note,
-        bar_on=row.bar_on,
-    )  # fmt: skip
+        bar_on=row.bar_on, )  # fmt: skip
 
 
 def keep_draft(context: Context, actor: Actor, message_id: str, command: KeepLetterDraft) -> LetterDraftKept:

@@ -6,7 +6,7 @@ Of what whoever takes it sees; each taking is an entry of the trail.
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator
 from contextlib import contextmanager
 from datetime import date, datetime
 from pathlib import Path
@@ -23,12 +23,13 @@ from nod.core.trail.entries import FactKind, Subject
 from nod.formats.mail.compose import Enclosed
 from nod.formats.mail.out import MessageOut, write_eml, write_mbox
 from nod.services.acts.context import Context, acting
-from nod.services.acts.seats import Actor
+from nod.services.acts.seats import Actor, Seat
 from nod.services.attachments.attachments import Attachment
 from nod.services.files.files_to_send import FileToSend
 from nod.services.letters.kind import MESSAGE
 from nod.services.letters.letter_rows import enter, named, record
 from nod.services.letters.thread import LetterShown, MessageShown, messages_seen, read_letter
+from nod.services.mail.mails import address_for_answers
 from nod.services.mail_in.reading import mail_row
 from nod.services.things.things import see_thing
 from nod.store.tables import AttachmentRow, BlobRow, CompanyRow, LetterMessageRow, LetterRow, PersonRow
@@ -49,7 +50,6 @@ def take_pdf(context: Context, actor: Actor, letter_id: str) -> FileToSend:
     """What one sees of the thread, with the names and hashes of its files. Raises NotFound, as for a draft."""
     from nod.formats.files.letter_record import write_thread
 
-    _note(context, actor, letter_id, "PDF")
     shown = read_letter(context, actor, letter_id)
     with context.database.read() as session:
         entered = enter(session, actor, letter_id)
@@ -65,8 +65,9 @@ def take_pdf(context: Context, actor: Actor, letter_id: str) -> FileToSend:
         facts=_facts(shown), messages=tuple(_told(each, companies, when) for each in shown.messages),
         taken=f"Taken by {actor.name} on {when(context.clock.now())} ({zone.key})",
     )  # fmt: skip
-    made = _aside(lambda path: path.write_bytes(write_thread(told)))
-    return FileToSend(made, f"{shown.line.number}.pdf", "application/pdf")
+    made = write_thread(told)
+    _note(context, actor, letter_id, "PDF")
+    return FileToSend(_aside(lambda path: path.write_bytes(made)), f"{shown.line.number}.pdf", "application/pdf")
 
 
 def _facts(shown: LetterShown) -> tuple[tuple[str, str], ...]:
@@ -117,17 +118,9 @@ def take_mbox(context: Context, actor: Actor, letter_id: str) -> FileToSend:
     def write(path: Path) -> None:
         with context.database.read() as session:
             entered = enter(session, actor, letter_id)
-            rows = messages_seen(session, entered.seat, entered.row)
-            write_mbox(path, _raws(context, session, entered.row, rows))
+            write_mbox(path, _Mails(context, session, entered.seat, entered.row).all())
 
     return FileToSend(_aside(write), f"{number}.mbox", "application/mbox")
-
-
-def _raws(
-    context: Context, session: Session, row: LetterRow, messages: Sequence[LetterMessageRow]
-) -> Iterator[tuple[bytes, datetime]]:  # fmt: skip
-    for place, each in enumerate(messages):
-        yield _raw(context, session, row, each, messages[:place]), each.written_at
 
 
 def take_eml(context: Context, actor: Actor, message_id: str) -> FileToSend:
@@ -137,10 +130,9 @@ def take_eml(context: Context, actor: Actor, message_id: str) -> FileToSend:
         if message.sent_at is None:
             raise NotFound(message_id)
         row = session.get_one(LetterRow, message.letter_id)
-        before = [each for each in messages_seen(session, seat, row) if each.place < message.place]
-        raw = _raw(context, session, row, message, before)
-        name = f"{row.number}-{message.place}.eml"
+        raw = _Mails(context, session, seat, row).of(message)
     _note(context, actor, row.id, "EML", message_id)
+    name = f"{row.number}-{message.place}.eml"
     return FileToSend(_aside(lambda path: path.write_bytes(raw)), name, "message/rfc822")
 
 
@@ -155,47 +147,61 @@ def _note(context: Context, actor: Actor, letter_id: str, form: str, message_id:
         return row.number
 
 
-def _raw(
-    context: Context, session: Session, row: LetterRow, message: LetterMessageRow, before: Sequence[LetterMessageRow]
-) -> bytes:  # fmt: skip
-    """The mail as it came, where it came by mail; otherwise made of what was written."""
-    mail = mail_row(session, message.mail_id) if message.mail_id else None
-    if mail is not None:
-        with context.blobs.local(mail.sha256) as path:
-            return path.read_bytes()
-    domain = context.settings.resolved_mail_domain
-    return write_eml(
-        MessageOut(
-            message_id=f"<{message.id}@{domain}>", sender=(message.author_name, _email(session, message)),
-            to=_named(session, message, "to"), copied=_named(session, message, "copied"), subject=named(row),
-            at=message.written_at, text=message.text, page=message.page if message.way == "person" else "",
-            references=[f"<{each.id}@{domain}>" for each in before], enclosed=_enclosed(context, session, message.id),
+class _Mails:
+    """A thread as mails, for one who sees it."""
+
+    def __init__(self, context: Context, session: Session, seat: Seat, row: LetterRow) -> None:
+        self._context, self._session, self._seat, self._row = context, session, seat, row
+        self._messages = messages_seen(session, seat, row)
+        self._project_address = address_for_answers(context, seat.project)
+
+    def all(self) -> Iterator[tuple[bytes, datetime]]:
+        """With when each was written, the earlier first."""
+        for each in self._messages:
+            yield self.of(each), each.written_at
+
+    def of(self, message: LetterMessageRow) -> bytes:
+        """The mail as it came, where it came by mail; otherwise made of what was written."""
+        mail = mail_row(self._session, message.mail_id) if message.mail_id else None
+        if mail is not None:
+            with self._context.blobs.local(mail.sha256) as path:
+                return path.read_bytes()
+        before = [each for each in self._messages if each.place < message.place]
+        author = (message.author_name, self._addresses([message.author_id or ""])[message.author_id or ""])
+        return write_eml(
+            MessageOut(
+                message_id=self._id(message), sender=author, to=self._named(message, "to"),
+                copied=self._named(message, "copied"), subject=named(self._row), at=message.written_at,
+                text=message.text, page=message.page if message.way == "person" else "",
+                references=[self._id(each) for each in before], enclosed=self._enclosed(message.id),
+            )
+        )  # fmt: skip
+
+    def _id(self, message: LetterMessageRow) -> str:
+        return f"<{message.id}@{self._context.settings.resolved_mail_domain}>"
+
+    def _addresses(self, ids: Collection[str]) -> dict[str, str]:
+        """People's own for those who run the project, who know them; for others the project's, as in Nod's mails."""
+        if not self._seat.runs:
+            return dict.fromkeys(ids, self._project_address)
+        query = select(PersonRow.id, PersonRow.email).where(PersonRow.id.in_(ids))
+        return dict.fromkeys(ids, self._project_address) | {id: email for id, email in self._session.execute(query)}
+
+    def _named(self, message: LetterMessageRow, how: str) -> list[tuple[str, str]]:
+        """People and companies; a company has the project's address."""
+        there = [each for each in message.to if each["how"] == how]
+        addresses = self._addresses([each["id"] for each in there])
+        return [(each["name"], addresses[each["id"]]) for each in there]
+
+    def _enclosed(self, message_id: str) -> list[Enclosed]:
+        query = (
+            select(AttachmentRow, BlobRow.media_type)
+            .join(BlobRow, BlobRow.sha256 == AttachmentRow.sha256)
+            .where(AttachmentRow.reply_id == message_id)
+            .order_by(AttachmentRow.seq)
         )
-    )  # fmt: skip
-
-
-def _email(session: Session, message: LetterMessageRow) -> str:
-    author = session.get(PersonRow, message.author_id) if message.author_id else None
-    return message.author_email or (author.email if author else "")
-
-
-def _named(session: Session, message: LetterMessageRow, how: str) -> list[tuple[str, str]]:
-    """People with their address. A company has none of its own, and stands in the thread alone."""
-    ids = {each["id"]: each["name"] for each in message.to if each["kind"] == "person" and each["how"] == how}
-    query = select(PersonRow.id, PersonRow.email).where(PersonRow.id.in_(ids))
-    emails: dict[str, str] = {id: email for id, email in session.execute(query)}
-    return [(name, emails.get(id, "")) for id, name in ids.items()]
-
-
-def _enclosed(context: Context, session: Session, message_id: str) -> list[Enclosed]:
-    query = (
-        select(AttachmentRow, BlobRow.media_type)
-        .join(BlobRow, BlobRow.sha256 == AttachmentRow.sha256)
-        .where(AttachmentRow.reply_id == message_id)
-        .order_by(AttachmentRow.seq)
-    )
-    found = []
-    for row, media in session.execute(query):
-        with context.blobs.local(row.sha256) as path:
-            found.append(Enclosed(row.name, media, path.read_bytes()))
-    return found
+        found = []
+        for row, media in self._session.execute(query):
+            with self._context.blobs.local(row.sha256) as path:
+                found.append(Enclosed(row.name, media, path.read_bytes()))
+        return found

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from nod.core.acts.refusals import NotFound, RuleBroken
 from nod.core.acts.working_days import due_on
 from nod.core.letters.bars import check_aware, check_served
-from nod.core.letters.checking import check_untouched
+from nod.core.letters.checking import Check, check_untouched
 from nod.core.letters.kinds import LetterKind, kind_named
 from nod.core.letters.on_paper import check_days, check_scan
 from nod.core.letters.states import Deed, State
@@ -79,6 +79,9 @@ def send_draft(context: Context, actor: Actor, message_id: str, command: LetterD
         if draft.is_new and draft.kind.looked_at and not draft.written.paper_from:
             words = f"Somebody else looks at a {draft.kind.words} before it goes: name them, and give it to them."
             raise RuleBroken("check_missing", words)
+        # Whoever was asked before, and did not let it go, has no part in what is sent.
+        draft.message.checker_id, draft.message.checked_at = None, None
+        draft.message.check_state, draft.message.check_note = Check.NONE.value, ""
         return send_off(act, draft)
 
 
@@ -97,8 +100,7 @@ def check_ready(act: Act, draft: Draft) -> None:
     """Raises what sending it would, but for people who have left meanwhile."""
     row, written = draft.row, draft.written
     if not draft.is_new:
-        deed = Deed.ANSWER if written.is_answer and not written.paper_from else Deed.WRITE
-        enter(act.session, draft.author, row.id).check(deed)
+        enter(act.session, draft.author, row.id).check(Deed.ANSWER if written.is_answer else Deed.WRITE)
     check_references(act.session, draft.seat, written.references)
     if not text_of_page(clean(written.page)) and not written.files:
         raise RuleBroken("text_missing", "Write something first.")
@@ -151,7 +153,10 @@ def _signed(act: Act, draft: Draft) -> dict[str, Any]:
 
 
 def _on_paper(act: Act, draft: Draft) -> dict[str, Any]:
-    """It is from whoever wrote it then; whoever puts it in has begun the thread. Raises RuleBroken, NotFound."""
+    """It is from whoever wrote it then; whoever puts it in has begun the thread. For those who run the project: nobody
+    else writes in another's name. Raises NotAllowed, RuleBroken, NotFound.
+    """
+    draft.seat.need_to_run()
     message, written, project = draft.message, draft.written, draft.seat.project
     dated, received = check_days(written.dated_on, written.received_on, today_in(project, act.at))
     check_scan(len(written.files))
