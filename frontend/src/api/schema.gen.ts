@@ -10735,11 +10735,17 @@ export interface components {
         };
         /**
          * LetterDraftKept
-         * @description Of a notice, `bar_on` is the last day in time, counted from the day that stands in it now.
+         * @description `saved_at` is when it was kept. Of a notice, `bar_on` is the last day in time, counted from the day that stands
+         *     in it now.
          */
         LetterDraftKept: {
             /** Bar On */
             bar_on: string | null;
+            /**
+             * Saved At
+             * Format: date-time
+             */
+            saved_at: string;
             /** Version */
             version: number;
         };

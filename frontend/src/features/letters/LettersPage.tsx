@@ -125,7 +125,7 @@ function Write() {
 function Drafts({ drafts }: { drafts: readonly { id: string; number: string; subject: string }[] }) {
   if (!drafts.length) return null
   return (
-    <p className="flex flex-wrap gap-x-4 gap-y-1 border-b border-line bg-paper px-4 py-1.5 text-list">
+    <p className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-paper px-4 py-1 text-list">
       <span className="text-second">You have begun:</span>
       {drafts.map((each) => (
         <Link

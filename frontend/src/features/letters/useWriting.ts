@@ -67,8 +67,7 @@ function useSaving(draft: Draft, writing: Writing) {
       const { files, references } = { files: writing.attaching.there, references: writing.references }
       client.setQueryData(
         ['letter-draft', draft.id],
-        (old: Draft | undefined) =>
-          old && { ...old, ...kept, written: now, saved_at: new Date().toISOString(), files, references },
+        (old: Draft | undefined) => old && { ...old, ...kept, written: now, files, references },
       )
     },
     scope: { id: `letter ${draft.id}` },

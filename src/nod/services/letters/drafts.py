@@ -58,9 +58,12 @@ class LetterDraftVersion(Command):
 
 
 class LetterDraftKept(Answered):
-    """Of a notice, `bar_on` is the last day in time, counted from the day that stands in it now."""
+    """`saved_at` is when it was kept. Of a notice, `bar_on` is the last day in time, counted from the day that stands
+    in it now.
+    """
 
     version: int
+    saved_at: datetime
     bar_on: date | None
 
 
@@ -218,7 +221,7 @@ def keep_draft(context: Context, actor: Actor, message_id: str, command: KeepLet
         check_references(act.session, seat, command.written.references)
         if row.state == State.DRAFT.value:
             keep_bar(act, seat.project, row, command.written)
-        return LetterDraftKept(version=message.version, bar_on=row.bar_on)
+        return LetterDraftKept(version=message.version, saved_at=message.written_at, bar_on=row.bar_on)
 
 
 def keep_written(act: Act, message: LetterMessageRow, row: LetterRow, written: LetterWritten) -> None:
