@@ -2,10 +2,10 @@
 
 import subprocess
 
-import cv2
 import numpy as np
 import pypdfium2 as pdfium
 import pytest
+import zxingcpp
 
 from nod.core.transmittals.transmittals import Cover, CoverLine
 from nod.formats.files.cover_sheet import write_cover
@@ -37,7 +37,5 @@ def test_the_code_is_read_by_another_reader(tmp_path):
     path.write_bytes(write_cover(cover))
     text = subprocess.run(["pdftotext", path, "-"], capture_output=True, check=True, text=True).stdout
     assert address in text
-    page = np.asarray(pdfium.PdfDocument(path)[0].render(scale=4).to_pil().convert("L"))
-    corner = page[: page.shape[0] // 5, page.shape[1] // 2 :]
-    shown = [corner, *(cv2.resize(corner, None, fx=by, fy=by, interpolation=cv2.INTER_AREA) for by in (0.5, 0.75, 2))]
-    assert address in {cv2.QRCodeDetector().detectAndDecode(each)[0] for each in shown}
+    page = np.asarray(pdfium.PdfDocument(path)[0].render(scale=2).to_pil().convert("L"))
+    assert [code.text for code in zxingcpp.read_barcodes(page)] == [address]
