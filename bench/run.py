@@ -22,6 +22,7 @@ from bench.distribution import bench_due
 from bench.holders import bench_holders
 from bench.intake import bench_set
 from bench.laying import bench_laying
+from bench.letters import bench_letters
 from bench.measure import tell, timed
 from bench.packing import bench_packing
 from bench.register import bench_register, bench_search
@@ -174,6 +175,7 @@ def main():
         bench_log(context, cast)
         bench_submittals(context, cast)
         bench_verify(context, cast)
+        bench_letters(context, cast)
         context.database.close()
     mail.main()
     live.served(live.bench_live)

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, and_, case, exists, func, or_, select
+from sqlalchemy import ColumnElement, Select, and_, case, exists, func, or_, select, union_all
 from sqlalchemy.orm import Session
 
+from nod.core.access.audiences import Eyes
 from nod.core.letters.checking import Check
 from nod.core.letters.states import State
 from nod.services.acts.seats import Seat
@@ -56,8 +57,34 @@ def _companies(letter_id: Any) -> Select[Any]:
 
 
 def _not_private(letter_id: Any) -> ColumnElement[bool]:
+    if letter_id is LetterRow.id:
+        # The row at hand is the one that is asked about: of very many, it is not looked up again.
+        return and_(~LetterRow.private, LetterRow.state != State.DRAFT.value)
     row = aside("letters_not_private", LetterRow)
     return exists().where(row.id == letter_id, ~row.private, row.state != State.DRAFT.value)
+
+
+def _named_in(eyes: Eyes, *, whole: bool = False) -> Select[Any]:
+    """What `_began`, `_people`, `_serving` and `_companies` say, from the side of whoever looks; `whole` are those of
+    which they see all that was sent.
+    """
+    row, party, company, holder, work = asides(
+        "letters_named", LetterRow, LetterPartyRow, CompanyRow, OpenWorkHolderRow, OpenWorkRow
+    )
+    began = select(row.id).where(row.began_by == eyes.person_id)
+    person = select(party.letter_id).where(party.party_id == eyes.person_id, party.kind == "person")
+    theirs = select(company.id).where(func.coalesce(company.merged_into, company.id) == eyes.company_id)
+    through = select(party.letter_id).where(party.party_id.in_(theirs), party.kind == "company")
+    if whole:
+        always = (party.first_place <= 1, party.last_place.is_(None))
+        return select(
+            union_all(began, person.where(*always), through.where(*always)).subquery("letters_had_whole").c[0]
+        )
+    held = select(work.thing_id).join(holder, work.id == holder.work_id)
+    serving = held.where(
+        holder.holder_id == eyes.person_id, work.thing_kind == "letter", work.kind == SERVE_CODE
+    )  # fmt: skip
+    return select(union_all(began, person, through, serving).subquery("letters_that_name").c[0])
 
 
 def letters_with(seat: Seat, words: str) -> Select[Any]:
@@ -72,8 +99,19 @@ def letters_with(seat: Seat, words: str) -> Select[Any]:
     return (
         select(LetterMessageRow.letter_id)
         .join(index, number == LetterMessageRow.seq)
-        .where(met, LetterMessageRow.project_id == seat.project.id, MESSAGE.seen(seat))
+        .where(met, LetterMessageRow.project_id == seat.project.id, _sent_and_seen(seat))
     )
+
+
+def _sent_and_seen(seat: Seat) -> ColumnElement[bool]:
+    """`MESSAGE.seen` of very many that were sent: of threads that do not name somebody nothing more is asked, and of
+    those that are theirs from the first to the last neither.
+    """
+    eyes, row = seat.eyes, LetterMessageRow
+    if eyes.leads or eyes.steward or eyes.borrowed:
+        return MESSAGE.seen(seat)
+    whole = row.letter_id.in_(_named_in(eyes, whole=True))
+    return and_(row.sent_at.is_not(None), row.letter_id.in_(_named_in(eyes)), or_(whole, MESSAGE.seen(seat)))
 
 
 def _find(session: Session, seat: Seat, words: str, most: int) -> list[LetterRow]:
@@ -92,7 +130,7 @@ LETTER = thing_kind(
         row=LetterRow,
         audience=AudienceOf(
             people=(_began, _people, _serving), companies=(_companies,), is_open=False, leads=_not_private,
-            stewards=_not_private,
+            stewards=_not_private, named_in=_named_in,
         ),
         number=lambda row: row.number,
         title=lambda row: row.subject,
@@ -136,6 +174,10 @@ def _message_companies(message_id: Any) -> Select[Any]:
 
 
 def _sent_and_not_private(message_id: Any) -> ColumnElement[bool]:
+    if message_id is LetterMessageRow.id:
+        letter = aside("messages_letter_private", LetterRow)
+        private = select(letter.id).where(letter.private)
+        return and_(LetterMessageRow.sent_at.is_not(None), LetterMessageRow.letter_id.not_in(private))
     row, letter = asides("messages_not_private", LetterMessageRow, LetterRow)
     here = (row.id == message_id, letter.id == row.letter_id, row.sent_at.is_not(None), ~letter.private)
     return exists().where(*here)

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from typing import Any, Literal, NamedTuple
 
-from sqlalchemy import ColumnElement, and_, exists, func, or_, select
+from sqlalchemy import ColumnElement, and_, exists, func, literal, or_, select, union_all
 from sqlalchemy.orm import Session
 
 from nod.core.acts.working_days import local_date
@@ -22,7 +22,7 @@ from nod.services.letters.kind import LETTER, MESSAGE, letters_with
 from nod.services.letters.letter_rows import company_ids, letter_kinds, parts_in
 from nod.services.open_work.open_work import standings
 from nod.store.asides import asides
-from nod.store.dialects.sqlite import one_of
+from nod.store.dialects.sqlite import one_of, unindexed
 from nod.store.tables import (
     CompanyRow,
     LetterMessageRow,
@@ -120,13 +120,11 @@ def list_letters(context: Context, actor: Actor, asked: AskedLetters) -> LetterL
         seat = take_seat(session, actor, asked.project_id)
         seat.need_tool(LETTER.tool)
         late_by = LateBy(session, seat.project, context.clock.now())
-        kept = conditions(session, seat, actor, asked, late_by.today)
-        rows = list(session.scalars(_ordered(kept, asked).offset(asked.start).limit(asked.limit)))
-        states, late = _counts(session, seat, actor, asked, late_by.today)
+        look = _look(session, seat, actor, asked, late_by.today)
         return LetterList(
-            lines=letter_lines(session, seat, actor, rows, late_by),
-            total=session.scalar(select(func.count()).select_from(LetterRow).where(*kept)) or 0,
-            states=states, late=late, companies=[] if asked.start else _companies(session, seat),
+            lines=letter_lines(session, seat, actor, look.rows, late_by),
+            total=look.total, states=look.states, late=look.late,
+            companies=[] if asked.start else _companies(session, seat),
             drafts=[] if asked.start else own_drafts(session, actor, asked.project_id),
         )  # fmt: skip
 
@@ -134,37 +132,83 @@ def list_letters(context: Context, actor: Actor, asked: AskedLetters) -> LetterL
 def conditions(
     session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today: date
 ) -> list[ColumnElement[bool]]:  # fmt: skip
-    found: list[ColumnElement[bool]] = [
-        LetterRow.project_id == asked.project_id, LetterRow.state != State.DRAFT.value, LETTER.seen(seat)
-    ]  # fmt: skip
+    found: list[ColumnElement[bool]] = [LetterRow.state != State.DRAFT.value]
     if asked.words.strip():
-        found.append(LetterRow.id.in_(letters_with(seat, asked.words)))
+        # The words lead to the threads, not the project; and whoever sees one of its messages sees a thread.
+        here = unindexed(LetterRow.project_id) == asked.project_id
+        found += [here, LetterRow.id.in_(letters_with(seat, asked.words))]
+    else:
+        found += [LetterRow.project_id == asked.project_id, LETTER.seen(seat)]
     if asked.view:
         found.append(_view(session, actor, asked.view))
     if asked.kind:
         found.append(LetterRow.kind == asked.kind)
     if asked.company:
         found.append(LetterRow.company_id.in_(company_ids(session, asked.company)))
-    if asked.late:
-        found.append(_is_late(today))
     if asked.unread:
         found.append(_has_unread(session, seat, actor))
-    if asked.state:
-        found.append(LetterRow.state == asked.state)
-    return found
+    return [*found, *_narrowing(LetterRow, asked, today)]
 
 
-def _ordered(kept: Sequence[ColumnElement[bool]], asked: AskedLetters) -> Any:
-    columns: dict[str, Any] = {
-        "last": LetterRow.last_at, "number": LetterRow.number, "due": LetterRow.due_on, "sent": LetterRow.sent_at
-    }  # fmt: skip
+class _Look(NamedTuple):
+    """A page of what is asked for, how many that are in all, and the counts beside it."""
+
+    rows: list[LetterRow]
+    total: int
+    states: list[LetterStateCount]
+    late: int
+
+
+def _look(session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today: date) -> _Look:
+    """What is counted is a little of each row; what is looked for by words is looked for once."""
+    without = replace(asked, state="", late=False)
+    kept = conditions(session, seat, actor, without, today)
+    columns = (LetterRow.id, LetterRow.state, LetterRow.due_on, LetterRow.last_at, LetterRow.number, LetterRow.sent_at)
+    if asked.words.strip():
+        here: Any = select(*columns).where(*kept).cte("letters_found").c
+        kept = []
+    else:
+        here = LetterRow
+    narrowed = [*kept, *_narrowing(here, asked, today)]
+    page = _ordered(select(here.id.label("id")).where(*narrowed), here, asked)
+    page = page.offset(asked.start).limit(asked.limit).subquery("letters_page")
+    late = func.sum(func.iif(_is_late(here, today), 1, 0))
+    counted = select(here.state, func.count(), late).where(*kept).group_by(here.state)
+    found = session.execute(union_all(select(page.c.id, literal(0), literal(0)), counted)).all()
+    return _read_look(session, asked, found)
+
+
+def _read_look(session: Session, asked: AskedLetters, found: Sequence[Any]) -> _Look:
+    """States stand among the ids: an id is as long as none of them."""
+    words = {each.value for each in State}
+    counts = {state: (count, behind) for state, count, behind in found if state in words}
+    ids = [id for id, *_ in found if id not in words]
+    by_id = {row.id: row for row in session.scalars(select(LetterRow).where(one_of(LetterRow.id, ids)))}
+    states = [
+        LetterStateCount(state=each.value, count=counts.get(each.value, (0, 0))[0])
+        for each in State
+        if each is not State.DRAFT
+    ]
+    in_it = [each for state, each in counts.items() if not asked.state or state == asked.state]
+    total = sum(behind if asked.late else count for count, behind in in_it)
+    return _Look([by_id[id] for id in ids], total, states, sum(behind for _, behind in counts.values()))
+
+
+def _narrowing(here: Any, asked: AskedLetters, today: date) -> list[ColumnElement[bool]]:
+    """By what the counts beside a page do not narrow."""
+    state = [here.state == asked.state] if asked.state else []
+    return [*state, *([_is_late(here, today)] if asked.late else [])]
+
+
+def _ordered(query: Any, here: Any, asked: AskedLetters) -> Any:
+    columns: dict[str, Any] = {"last": here.last_at, "number": here.number, "due": here.due_on, "sent": here.sent_at}
     column = columns[asked.sort]
     nulls = (column.is_(None),) if asked.sort == "due" else ()
-    return select(LetterRow).where(*kept).order_by(*nulls, column.desc() if asked.down else column, LetterRow.id)
+    return query.order_by(*nulls, column.desc() if asked.down else column, here.id)
 
 
-def _is_late(today: date) -> ColumnElement[bool]:
-    return and_(LetterRow.state == State.WANTED.value, LetterRow.due_on < today)
+def _is_late(here: Any, today: date) -> ColumnElement[bool]:
+    return and_(here.state == State.WANTED.value, here.due_on < today)
 
 
 def _view(session: Session, actor: Actor, view: View) -> ColumnElement[bool]:
@@ -209,30 +253,13 @@ def _by_others(message: Any, actor: Actor) -> ColumnElement[bool]:
     return or_(message.author_id.is_(None), message.author_id != actor.person_id)
 
 
-def _counts(
-    session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today: date
-) -> tuple[list[LetterStateCount], int]:  # fmt: skip
-    """In one look: by state, and how many of them are late."""
-    without = AskedLetters(**{**asked.__dict__, "state": "", "late": False})
-    kept = conditions(session, seat, actor, without, today)
-    late = func.sum(func.iif(_is_late(today), 1, 0))
-    query = select(LetterRow.state, func.count(), late).where(*kept).group_by(LetterRow.state)
-    found = {state: (count, behind) for state, count, behind in session.execute(query)}
-    states = [
-        LetterStateCount(state=each.value, count=found.get(each.value, (0, 0))[0])
-        for each in State
-        if each is not State.DRAFT
-    ]
-    return states, sum(behind for _, behind in found.values())
-
-
 def _companies(session: Session, seat: Seat) -> list[LetterCompany]:
     """Those from which something began that the seat sees."""
-    of = select(LetterRow.company_id).where(
-        LetterRow.project_id == seat.project.id, LetterRow.state != State.DRAFT.value, LETTER.seen(seat)
-    )
-    now = func.coalesce(CompanyRow.merged_into, CompanyRow.id)
-    ids = set(session.scalars(select(now).where(CompanyRow.id.in_(of))))
+    of = exists().where(
+        LetterRow.company_id == CompanyRow.id, LetterRow.project_id == seat.project.id,
+        LetterRow.state != State.DRAFT.value, LETTER.seen(seat),
+    )  # fmt: skip
+    ids = set(session.scalars(select(func.coalesce(CompanyRow.merged_into, CompanyRow.id)).where(of)))
     rows = session.scalars(select(CompanyRow).where(one_of(CompanyRow.id, ids)).order_by(CompanyRow.code))
     return [LetterCompany(id=row.id, code=row.code, name=row.name) for row in rows]
 
@@ -293,7 +320,9 @@ def _message_counts(session: Session, seat: Seat, ids: Sequence[str]) -> dict[st
 
 def _unread(session: Session, seat: Seat, actor: Actor, ids: Sequence[str]) -> dict[str, int]:
     """By thread, of those that one is in."""
-    mine = select(LetterRow.id).where(one_of(LetterRow.id, ids), _view(session, actor, "in"))
+    here = _in(actor, company_ids(session, actor.company_id)).where(LetterPartyRow.letter_id == LetterRow.id)
+    is_in = or_(LetterRow.began_by == actor.person_id, exists(here.correlate(LetterRow)))
+    mine = select(LetterRow.id).where(one_of(LetterRow.id, ids), is_in)
     seen = (
         select(LetterSeenRow.place)
         .where(LetterSeenRow.letter_id == LetterMessageRow.letter_id, LetterSeenRow.person_id == actor.person_id)

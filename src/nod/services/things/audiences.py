@@ -19,13 +19,21 @@ from nod.core.access.audiences import Audience, Eyes
 Of = Callable[[Any], Select[Any]]
 """For a column with ids of things, or for one id: a query of one column of text."""
 
+Named = Callable[[Eyes], Select[Any]]
+"""For somebody's eyes: a query of the ids of the things that name them or their company."""
+
 Flag = Callable[[Any], ColumnElement[bool]] | bool
 """The same for everything of a kind, or a condition for a column with ids of things, or for one id."""
 
 
 @dataclass(frozen=True)
 class AudienceOf:
-    """Where the audience of a kind's things is kept, see `Audience`."""
+    """Where the audience of a kind's things is kept, see `Audience`.
+
+    `named_in` is the same as `people` and `companies` asked from the other side, for kinds with so many things that
+    those who name somebody are better found once than asked of each. Whoever runs the project is asked about the few
+    that are kept from them, one by one.
+    """
 
     folders: tuple[Of, ...] = ()
     people: tuple[Of, ...] = ()
@@ -33,6 +41,7 @@ class AudienceOf:
     is_open: Flag = True
     leads: Flag = True
     stewards: Flag = True
+    named_in: Named | None = None
 
 
 def seen(of: AudienceOf, thing_id: Any, eyes: Eyes) -> ColumnElement[bool]:
@@ -76,6 +85,9 @@ def _by_folders(of: AudienceOf, thing_id: Any, eyes: Eyes) -> ColumnElement[bool
 
 
 def _named(of: AudienceOf, thing_id: Any, eyes: Eyes) -> ColumnElement[bool]:
+    if of.named_in is not None and not isinstance(thing_id, str) and not (eyes.leads or eyes.steward):
+        found: ColumnElement[bool] = thing_id.in_(of.named_in(eyes))
+        return found
     people = (_any_in(query(thing_id), eyes.person_id, None) for query in of.people)
     companies = (_any_in(query(thing_id), eyes.company_id, None) for query in of.companies)
     return _any(*people, *companies)

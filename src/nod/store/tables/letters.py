@@ -49,7 +49,9 @@ class LetterRow(Base):
         Index("ix_letter_last", "project_id", "last_at"),
         Index("ix_letter_number", "project_id", "number", unique=True, sqlite_where=sql_text("number != ''")),
         Index("ix_letter_due", "project_id", "due_on"),
-        Index("ix_letter_state", "project_id", "state"),
+        Index("ix_letter_state", "project_id", "state", "private", "due_on", "id"),
+        Index("ix_letter_private", "private", "id"),
+        Index("ix_letter_company", "project_id", "company_id", "state", "private", "id"),
     )
 
 
@@ -103,6 +105,7 @@ class LetterMessageRow(Base):
 
     __table_args__ = (
         Index("ix_letter_message_letter", "letter_id", "place"),
+        Index("ix_letter_message_draft", "author_id", sqlite_where=sql_text("sent_at IS NULL")),
         Index("one_place_in_a_letter", "letter_id", "place", unique=True, sqlite_where=sql_text("place > 0")),
     )
 
