@@ -13,13 +13,15 @@ class Aside:
 
     def __init__(self, row: type[Base], place: str) -> None:
         self._named = row.__table__.alias(f"{row.__tablename__}_{place}")
+        # SQLAlchemy makes the columns as they are first asked for, which two threads must not do at once.
+        self._columns = dict(self._named.c)
 
     def __clause_element__(self) -> Any:
         return self._named
 
     def __getattr__(self, name: str) -> Any:
         try:
-            return self._named.c[name]
+            return self._columns[name]
         except KeyError:
             raise AttributeError(name) from None
 
