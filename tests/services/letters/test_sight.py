@@ -66,3 +66,16 @@ def test_pages_and_counts_are_those_of_the_lines(world, threads, who, words):
         assert narrowed.states == everything.states
     paged = [listed(world, who, words=words, start=at, limit=1).lines[0].id for at in range(everything.total)]
     assert paged == [line.id for line in everything.lines]
+
+
+@pytest.mark.parametrize("words", ["–", "...", "?", "–?", "bollards –", '"', "%", "_"])
+def test_words_that_are_none_show_nothing_that_is_not_there_to_see(world, words):
+    write(world, "ottilie", to=("anouk",), private=True, subject='Bollards – "quietly" ... 100 % a_b –?')
+    write(world, "ottilie", to=("anouk",), subject='Others – "aloud" ... 50 % c_d –?')
+    private = listed(world, "ottilie", view="in").total - 1
+    assert private == 1
+    for who in ("marit", "paolo"):
+        found = listed(world, who, words=words)
+        assert not [line.subject for line in found.lines if line.private]
+        assert found.total == len(found.lines) == sum(each.count for each in found.states)
+    assert not listed(world, "paolo", words=words).lines

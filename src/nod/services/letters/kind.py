@@ -90,11 +90,14 @@ def _named_in(eyes: Eyes, *, whole: bool = False) -> Select[Any]:
 def letters_with(seat: Seat, words: str) -> Select[Any]:
     """Ids of the threads in which a message has all these words, each as the beginning of one, and is there to see.
 
-    The words are those of its subject, its text and the names of its files.
+    The words are those of its subject, its text and the names of its files; what is no word is looked for in the
+    subject alone.
     """
     query = plain_words(words)
     if not query:
-        return select(LetterRow.id).where(LetterRow.subject.icontains(words.strip(), autoescape=True))
+        row = aside("letters_by_subject", LetterRow)
+        there = (row.project_id == seat.project.id, LETTER.seen(seat, row.id))
+        return select(row.id).where(row.subject.icontains(words.strip(), autoescape=True), *there)
     index, number, met = words_in(WordIndex.LETTERS, query)
     return (
         select(LetterMessageRow.letter_id)

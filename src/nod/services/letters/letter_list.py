@@ -132,13 +132,13 @@ def list_letters(context: Context, actor: Actor, asked: AskedLetters) -> LetterL
 def conditions(
     session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today: date
 ) -> list[ColumnElement[bool]]:  # fmt: skip
-    found: list[ColumnElement[bool]] = [LetterRow.state != State.DRAFT.value]
+    # Where words are given, they lead to the threads, and not the project.
+    project = unindexed(LetterRow.project_id) if asked.words.strip() else LetterRow.project_id
+    found: list[ColumnElement[bool]] = [
+        project == asked.project_id, LetterRow.state != State.DRAFT.value, LETTER.seen(seat)
+    ]  # fmt: skip
     if asked.words.strip():
-        # The words lead to the threads, not the project; and whoever sees one of its messages sees a thread.
-        here = unindexed(LetterRow.project_id) == asked.project_id
-        found += [here, LetterRow.id.in_(letters_with(seat, asked.words))]
-    else:
-        found += [LetterRow.project_id == asked.project_id, LETTER.seen(seat)]
+        found.append(LetterRow.id.in_(letters_with(seat, asked.words)))
     if asked.view:
         found.append(_view(session, actor, asked.view))
     if asked.kind:
@@ -173,17 +173,20 @@ def _look(session: Session, seat: Seat, actor: Actor, asked: AskedLetters, today
     page = _ordered(select(here.id.label("id")).where(*narrowed), here, asked)
     page = page.offset(asked.start).limit(asked.limit).subquery("letters_page")
     late = func.sum(func.iif(_is_late(here, today), 1, 0))
-    counted = select(here.state, func.count(), late).where(*kept).group_by(here.state)
-    found = session.execute(union_all(select(page.c.id, literal(0), literal(0)), counted)).all()
-    return _read_look(session, asked, found)
+    counted = select(literal(False), here.state, func.count(), late).where(*kept).group_by(here.state)
+    found = session.execute(union_all(select(literal(True), page.c.id, literal(0), literal(0)), counted)).all()
+    ids = [id for is_line, id, *_ in found if is_line]
+    rows = session.scalars(_ordered(select(LetterRow).where(one_of(LetterRow.id, ids)), LetterRow, asked))
+    counts = {state: (count, behind) for is_line, state, count, behind in found if not is_line}
+    return _Look(list(rows), *_totals(asked, counts))
 
 
-def _read_look(session: Session, asked: AskedLetters, found: Sequence[Any]) -> _Look:
-    """States stand among the ids: an id is as long as none of them."""
-    words = {each.value for each in State}
-    counts = {state: (count, behind) for state, count, behind in found if state in words}
-    ids = [id for id, *_ in found if id not in words]
-    by_id = {row.id: row for row in session.scalars(select(LetterRow).where(one_of(LetterRow.id, ids)))}
+def _totals(
+    asked: AskedLetters, counts: dict[str, tuple[int, int]]
+) -> tuple[int, list[LetterStateCount], int]:  # fmt: skip
+    """How many are as asked for, how many there are by state, and how many are late, of a count and how many of them
+    are late by state.
+    """
     states = [
         LetterStateCount(state=each.value, count=counts.get(each.value, (0, 0))[0])
         for each in State
@@ -191,7 +194,7 @@ def _read_look(session: Session, asked: AskedLetters, found: Sequence[Any]) -> _
     ]
     in_it = [each for state, each in counts.items() if not asked.state or state == asked.state]
     total = sum(behind if asked.late else count for count, behind in in_it)
-    return _Look([by_id[id] for id in ids], total, states, sum(behind for _, behind in counts.values()))
+    return total, states, sum(behind for _, behind in counts.values())
 
 
 def _narrowing(here: Any, asked: AskedLetters, today: date) -> list[ColumnElement[bool]]:
